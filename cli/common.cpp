@@ -1,0 +1,120 @@
+#include "common.hpp"
+
+#include <unistd.h>
+
+#include <cerrno>
+#include <cstring>
+#include <filesystem>
+#include <iostream>
+#include <iterator>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include "palio/error.hpp"
+#include "palio/job/report.hpp"
+#include "palio/version.hpp"
+
+namespace palio::cli {
+
+void add_job(CLI::App& verb, JobOptions& options) {
+  verb.add_option("JOB", options.path, "Job file (TOML or JSON), or - for standard input")->required();
+  verb.add_option("--set", options.overrides, "Override one value for this run, as gear.motor_pinion.teeth=19 (repeatable)")
+      ->allow_extra_args(false)
+      ->type_name("KEY=VALUE");
+}
+
+job::Design load(const JobOptions& options) {
+  if (options.path == "-") {
+    const std::string text{std::istreambuf_iterator<char>(std::cin), {}};
+    return job::resolve(text, "<standard input>", options.overrides);
+  }
+  std::string text;
+  try {
+    text = write::read_file(options.path);
+  } catch (const FileError& e) {
+    throw Misuse(fmt::format("{}; give the path of a job, or begin one with: palio start spur --out job.toml", e.what()));
+  }
+  return job::resolve(text, options.path, options.overrides);
+}
+
+Target target(const std::string& out, const std::vector<std::string>& extensions) {
+  namespace fs = std::filesystem;
+  Target t{out.empty() ? "." : out, "", ""};
+  const fs::path path(out);
+  if (!out.empty() && path.has_extension() && !fs::is_directory(path)) {
+    t.extension = path.extension().string().substr(1);
+    if (std::find(extensions.begin(), extensions.end(), t.extension) == extensions.end()) {
+      std::string known;
+      for (const std::string& e : extensions) known += (known.empty() ? "." : ", .") + e;
+      throw Misuse(fmt::format("--out {}: no file of this kind is written here; give a folder, or a file ending in {}", out, known));
+    }
+    t.file = out;
+    t.folder = path.has_parent_path() ? path.parent_path().string() : ".";
+  }
+  std::error_code error;
+  fs::create_directories(t.folder, error);
+  if (error) throw FileError(fmt::format("{}: cannot make this folder: {}", t.folder, error.message()));
+  return t;
+}
+
+bool coloured() { return ::isatty(STDOUT_FILENO) && !std::getenv("NO_COLOR"); }
+
+void print(const std::string& text) {
+  std::fwrite(text.data(), 1, text.size(), stdout);
+  if (std::fflush(stdout) != 0) throw FileError(fmt::format("standard output: cannot write: {}", std::strerror(errno)));
+}
+
+write::Stamp stamp(const job::Design& design, const std::string& part) {
+  return {design.title, part, kVersion, design.units == job::Units::inch};
+}
+
+std::vector<const job::Pair*> running_pairs(const job::Design& design, const std::string& name) {
+  if (design.pairs.empty()) {
+    throw Misuse("the job has no pair; write a table [pair.NAME] with driver and driven");
+  }
+  std::vector<const job::Pair*> pairs;
+  std::string known;
+  for (const job::Pair& p : design.pairs) {
+    known += (known.empty() ? "" : ", ") + p.name;
+    if (name.empty() || p.name == name) pairs.push_back(&p);
+  }
+  if (pairs.empty()) throw Misuse(fmt::format("--pair {}: the job's pairs are {}", name, known));
+  for (const job::Pair* p : pairs) {
+    if (p->running) continue;
+    std::string why;
+    for (const Finding& f : p->mismatches) why += "\n  " + job::message(f, design.units);
+    throw Misuse(fmt::format("pair.{}: these gears cannot be a pair:{}", p->name, why));
+  }
+  return pairs;
+}
+
+std::string within(const std::string& folder, const std::string& path) {
+  return (std::filesystem::path(folder) / path).lexically_normal().string();
+}
+
+void tell(const std::vector<Made>& files, bool json) {
+  if (json) {
+    nlohmann::ordered_json root;
+    root["files"] = nlohmann::ordered_json::array();
+    for (const Made& f : files) {
+      nlohmann::ordered_json j{{"path", f.path}, {"format", f.format}, {"part", f.part}};
+      if (f.deviation >= 0) j["deviation"] = f.deviation;
+      if (f.triangles > 0) j["triangles"] = f.triangles;
+      if (f.volume >= 0) j["volume"] = f.volume;
+      root["files"].push_back(j);
+    }
+    return print(root.dump(2) + "\n");
+  }
+  std::string text;
+  for (const Made& f : files) {
+    text += fmt::format("{}", f.path);
+    if (f.deviation >= 0) text += fmt::format("   within {:.3g} mm of the exact curves", f.deviation);
+    if (f.triangles > 0) text += fmt::format(", {} triangles", f.triangles);
+    if (f.volume >= 0) text += fmt::format(", {:.3f} mm³", f.volume);
+    text += "\n";
+  }
+  print(text);
+}
+
+}  // namespace palio::cli

@@ -1,0 +1,83 @@
+// What all verbs share: the job, where results go, exit codes, text to the terminal.
+#pragma once
+
+#include <CLI/CLI.hpp>
+#include <string>
+#include <vector>
+
+#include "palio/job/design.hpp"
+#include "palio/write/file.hpp"
+
+namespace palio::cli {
+
+/// Exit statuses, as docs/exit-status says: done, could not, asked wrongly, verdict against.
+enum Exit : int { kDone = 0, kFailed = 1, kAskedWrongly = 2, kVerdictAgainst = 3 };
+
+/// A mistake in how the tool was called; leads to exit status 2.
+class Misuse : public std::runtime_error {
+ public:
+  using std::runtime_error::runtime_error;
+};
+
+/// The job a verb works on.
+struct JobOptions {
+  std::string path;
+  std::vector<std::string> overrides;
+};
+
+void add_job(CLI::App& verb, JobOptions& options);
+job::Design load(const JobOptions& options);
+
+/// Every verb: declares its options, remembers what to run. `status` becomes the exit status.
+using Verb = void (*)(CLI::App& root, int& status);
+void add_start(CLI::App& root, int& status);
+void add_report(CLI::App& root, int& status);
+void add_roll(CLI::App& root, int& status);
+void add_make(CLI::App& root, int& status);
+void add_draw(CLI::App& root, int& status);
+void add_explain(CLI::App& root, int& status);
+void add_demo(CLI::App& root, int& status);
+
+/// Where results go: a folder, or one file with a known extension.
+struct Target {
+  std::string folder;     // of the results; "." for the current one
+  std::string file;       // the file asked for; empty when a folder was
+  std::string extension;  // of that file, without the dot
+};
+/// Folders are made as needed. \throws Misuse when the extension is not one of `extensions`
+Target target(const std::string& out, const std::vector<std::string>& extensions);
+
+/// Whether to colour what goes to standard output.
+bool coloured();
+
+/// Writes to standard output, whole. \throws FileError when it cannot
+void print(const std::string& text);
+
+write::Stamp stamp(const job::Design& design, const std::string& part);
+
+/// One pair by name, or all; complains about jobs without pairs and pairs that cannot run (exit status 2).
+std::vector<const job::Pair*> running_pairs(const job::Design& design, const std::string& name);
+
+/// `path` within `folder`.
+std::string within(const std::string& folder, const std::string& path);
+
+/// A file made by a verb, as told to people and scripts.
+struct Made {
+  std::string path, format, part;
+  double deviation = -1;  // from the exact curves [mm]; negative: does not apply
+  std::size_t triangles = 0;
+  double volume = -1;     // [mm³]
+};
+void tell(const std::vector<Made>& files, bool json);
+
+struct MakeOptions {
+  std::vector<std::string> formats, only;
+  double chord_error = 0;  // [mm], 0: the smaller of 0.005 mm and module/300
+};
+/// Makes the files of a design; used by `make` and `demo`.
+std::vector<Made> make_files(const job::Design& design, const MakeOptions& options, const Target& target);
+
+/// Draws all standard pictures of a design into a folder; used by `draw` and `demo`.
+std::vector<Made> draw_files(const job::Design& design, const Target& target, const std::string& format);
+
+}  // namespace palio::cli

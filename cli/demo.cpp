@@ -1,0 +1,60 @@
+// The greenhouse job end to end, into one folder with an index page.
+#include <memory>
+
+#include <fmt/format.h>
+
+#include "common.hpp"
+#include "palio/job/report.hpp"
+#include "palio/view/page.hpp"
+
+namespace palio::cli {
+
+void add_demo(CLI::App& root, int& status) {
+  const auto out = std::make_shared<std::string>("demo-out");
+  CLI::App* verb = root.add_subcommand("demo", "See everything once: the greenhouse roof-vent opener, end to end");
+  verb->add_option("--out", *out, "Folder (default: demo-out)");
+  verb->footer("Example:\n  palio demo --out demo-out");
+  verb->callback([out, &status] {
+    const Target t = target(*out, {});
+    const std::string text = job::starter("spur", job::Units::mm);
+    write::write_file(within(t.folder, "vent.toml"), text);
+    const job::Design design = job::resolve(text, "vent.toml");
+    write::write_file(within(t.folder, "report.txt"), job::report_text(design, false));
+    write::write_file(within(t.folder, "report.json"), job::report_json(design));
+
+    std::vector<job::RolledPair> rolled;
+    for (const job::Pair* p : running_pairs(design, "")) {
+      rolled.push_back({p, roll::roll(job::member(design.gears[p->driver]), job::member(design.gears[p->driven]), job::law(design, *p))});
+      if (rolled.back().result.verdict != roll::Verdict::meshes) status = kVerdictAgainst;
+      write::write_file(within(t.folder, p->name + ".html"), view::roll_page(design, rolled.back()));
+    }
+    write::write_file(within(t.folder, "roll.txt"), job::roll_text(design, rolled, false));
+    write::write_file(within(t.folder, "roll.json"), job::roll_json(design, rolled));
+    const Target parts = target(within(t.folder, "parts"), {}), pictures = target(within(t.folder, "pictures"), {});
+    const std::vector<Made> made = make_files(design, {{"step", "stl", "dxf", "svg", "csv"}, {}, 0}, parts);
+    const std::vector<Made> drawn = draw_files(design, pictures, "png");
+
+    std::string list;
+    const auto item = [&](const std::string& path, const std::string& words) {
+      list += fmt::format("<li><a href=\"{}\">{}</a> — {}</li>\n", path, path, words);
+    };
+    item("vent.toml", "the job: one text file, every dimension follows from it");
+    item("report.txt", "all dependent dimensions and findings");
+    for (const job::RolledPair& r : rolled) item(r.pair->name + ".html", "the pair turning; drag either gear by hand");
+    item("roll.txt", "what the roll found");
+    for (const Made& f : made) item("parts/" + f.path.substr(f.path.find_last_of('/') + 1), fmt::format("{}, within {:.2g} mm of the exact curves", f.format, f.deviation));
+    std::string images;
+    for (const Made& f : drawn) images += fmt::format("<img src=\"pictures/{0}\" alt=\"{0}\">\n", f.path.substr(f.path.find_last_of('/') + 1));
+    write::write_file(within(t.folder, "index.html"),
+                      fmt::format("<!doctype html><html lang=\"en\"><meta charset=\"utf-8\"><title>{0}</title><style>body{{background:#fbfaf6;color:#3a3a40;"
+                                  "font:15px/1.5 'DejaVu Sans',sans-serif;max-width:1000px;margin:30px auto}}img{{width:100%;border:1px solid #e4e1d6;margin:8px 0}}"
+                                  "a{{color:#5c5988}}</style><h1>{0}</h1><ul>\n{1}</ul>\n{2}</html>\n",
+                                  design.title, list, images));
+    print(job::roll_text(design, rolled, coloured()) +
+          fmt::format("\nOpen these:\n  {0}/index.html             everything, listed\n  {0}/first_stage.html       the pair turning; drag either gear\n"
+                      "  {0}/report.txt             all dimensions\n  {0}/parts/assembly.step    both gears in place\n  {0}/vent.toml              the job; change a number and run palio again\n",
+                      t.folder));
+  });
+}
+
+}  // namespace palio::cli

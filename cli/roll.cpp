@@ -1,0 +1,46 @@
+#include <memory>
+
+#include "common.hpp"
+#include "palio/job/report.hpp"
+#include "palio/view/page.hpp"
+
+namespace palio::cli {
+
+void add_roll(CLI::App& root, int& status) {
+  struct Options {
+    JobOptions job;
+    bool json = false;
+    int positions = 360;
+    std::string pair, out;
+  };
+  const auto options = std::make_shared<Options>();
+  CLI::App* verb = root.add_subcommand("roll", "Prove that it meshes: turn the pair through by its real geometry");
+  add_job(*verb, options->job);
+  verb->add_flag("--json", options->json, "For scripts: JSON at full precision");
+  verb->add_option("--positions", options->positions, "Positions over one tooth pitch of the driver (default 360)")->type_name("N");
+  verb->add_option("--pair", options->pair, "Only this pair")->type_name("NAME");
+  verb->add_option("--out", options->out, "Folder for PAIR.html (a page that turns) and roll.json, or one such file");
+  verb->footer("Exit status 3 when a pair does not mesh.\nExample:\n  palio start spur --out vent.toml && palio roll vent.toml --out rolled");
+  verb->callback([options, &status] {
+    const job::Design design = load(options->job);
+    std::vector<job::RolledPair> rolled;
+    for (const job::Pair* p : running_pairs(design, options->pair)) {
+      rolled.push_back({p, roll::roll(job::member(design.gears[p->driver]), job::member(design.gears[p->driven]),
+                                      job::law(design, *p, options->positions))});
+      if (rolled.back().result.verdict != roll::Verdict::meshes) status = kVerdictAgainst;
+    }
+    if (!options->out.empty()) {
+      const Target t = target(options->out, {"html", "json"});
+      if (t.extension == "html" && rolled.size() > 1) throw Misuse("--out with one page, but several pairs: choose one with --pair, or give a folder");
+      if (t.extension != "html") write::write_file(t.file.empty() ? within(t.folder, "roll.json") : t.file, job::roll_json(design, rolled));
+      if (t.extension != "json") {
+        for (const job::RolledPair& r : rolled) {
+          write::write_file(t.file.empty() ? within(t.folder, r.pair->name + ".html") : t.file, view::roll_page(design, r));
+        }
+      }
+    }
+    print(options->json ? job::roll_json(design, rolled) : job::roll_text(design, rolled, coloured()));
+  });
+}
+
+}  // namespace palio::cli

@@ -1,0 +1,26 @@
+// Watertight triangles from a layered body.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <vector>
+
+#include "palio/body/layered.hpp"
+
+namespace palio::body {
+
+/// Closed surface; triangles counter-clockwise seen from outside. Neighbours share vertex numbers, so no seam can open.
+struct TriangleMesh {
+  std::vector<Vec3> vertices;                          ///< [mm]
+  std::vector<std::array<std::uint32_t, 3>> triangles;
+  double deviation = 0;                                ///< largest distance of the exact surface from the triangles [mm]
+};
+
+/// Cuts the walls into strips whose chords stay within `chord_error` [mm] of the curves, and closes both ends.
+/// \throws InvalidParameter "chord_error"
+TriangleMesh mesh(const Layer& layer, double chord_error);
+
+/// Signed volume of a closed mesh [mm³].
+double volume(const TriangleMesh& mesh);
+
+}  // namespace palio::body

@@ -1,0 +1,33 @@
+// A closed outline of exact segments, and what can be measured on it without sampling it for a consumer.
+#pragma once
+
+#include <vector>
+
+#include "palio/curve/segment.hpp"
+
+namespace palio::curve {
+
+/// A closed outline: one period, repeated `count` times about the origin, material on the left.
+///
+/// A gear's period runs from the middle of a tooth space over the tooth to the middle of the next space; a bore's
+/// is its whole circle. Every segment begins where the one before it ends.
+struct Outline {
+  std::vector<Segment> period;
+  int count = 1;
+
+  /// Angle from one period to the next, 2π/count [rad].
+  double pitch() const noexcept;
+  /// Segment `index` of period `copy`.
+  Segment segment(int copy, std::size_t index) const;
+};
+
+/// A circle about the origin as an outline: counter-clockwise, or clockwise when it bounds a hole.
+Outline circle(double radius, Role role, bool hole);
+
+/// Area enclosed, ½∮(x dy − y dx) by Gauss–Kronrod on the exact curves [mm²]; negative for a hole.
+double signed_area(const Outline& outline);
+
+/// ∮ |p|²/4 · (x dy − y dx): the polar moment of the area about the origin [mm⁴]; negative for a hole.
+double polar_moment(const Outline& outline);
+
+}  // namespace palio::curve

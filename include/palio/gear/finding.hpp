@@ -1,0 +1,59 @@
+// What is doubtful about a gear or a pair that can nevertheless be computed. Each kind of finding is declared once,
+// in src/gear/finding.cpp: its id, severity, cause and remedy. Table, JSON and docs come from there.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "palio/quantity.hpp"
+
+namespace palio {
+
+enum class Severity { error, warning, note };  ///< error: it cannot work
+std::string_view name(Severity severity) noexcept;
+
+enum class FindingId {
+  module_differs,
+  pressure_angle_differs,
+  helix_differs,
+  no_mesh_at_distance,
+  negative_play,
+  tip_bottoms,
+  tip_in_fillet,
+  contact_below_base,
+  contact_ratio_below_one,
+  contact_ratio_low,
+  undercut,
+  pointed_tip,
+  thin_tip,
+  small_tip_clearance,
+  thin_rim,
+  radial_root_line,
+  tool_tip_radius_reduced,
+  common_factor,
+};
+
+struct FindingKind {
+  FindingId id;
+  std::string_view text_id;  ///< stable, kebab-case
+  Severity severity;
+  std::string_view cause;    ///< what is so, and why it matters; {value} and {limit} stand for the numbers
+  std::string_view remedy;   ///< what to do
+  Quantity quantity;         ///< of value and limit
+};
+
+/// All kinds, in the order of FindingId.
+const std::vector<FindingKind>& finding_kinds();
+
+struct Finding {
+  FindingId id;
+  std::string subject;          ///< "gear.NAME" or "pair.NAME"
+  std::optional<double> value;  ///< what was found [mm, rad or plain]
+  std::optional<double> limit;  ///< what it is held against
+
+  const FindingKind& kind() const { return finding_kinds()[static_cast<std::size_t>(id)]; }
+};
+
+}  // namespace palio

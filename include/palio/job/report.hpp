@@ -1,0 +1,35 @@
+// The report of a design, and of a roll: every value declared once (key, label, symbol, unit), shown as a table for
+// people or as JSON for scripts.
+#pragma once
+
+#include <map>
+#include <string>
+#include <vector>
+
+#include "palio/job/design.hpp"
+#include "palio/roll/roll.hpp"
+
+namespace palio::job {
+
+/// All dependent dimensions and findings as JSON: lengths in the job's units, angles in degrees, full precision.
+std::string report_json(const Design& design);
+
+/// The same for people: circles as diameter and radius, a unit beside every number.
+/// \param colour  whether to mark severities for a terminal
+std::string report_text(const Design& design, bool colour);
+
+/// The value of one report key of a gear or pair as text with its unit, for drawings; empty when it has none.
+std::string report_value(const Design& design, const std::string& subject, const std::string& key);
+
+struct RolledPair {
+  const Pair* pair;
+  roll::Result result;
+};
+
+std::string roll_json(const Design& design, const std::vector<RolledPair>& rolled);
+std::string roll_text(const Design& design, const std::vector<RolledPair>& rolled, bool colour);
+
+/// A finding in words: cause and remedy with its numbers in the units of the design.
+std::string message(const Finding& finding, Units units);
+
+}  // namespace palio::job

@@ -1,0 +1,10 @@
+// What a number measures; decides its unit wherever it is read or shown.
+#pragma once
+
+namespace palio {
+
+/// `circle` is a diameter, which people are shown as diameter and radius; `per_inch` a diametral pitch;
+/// `module_size` a module, in mm whatever the units of the job.
+enum class Quantity { number, count, ratio, length, circle, module_size, per_inch, angle, area, volume };
+
+}  // namespace palio

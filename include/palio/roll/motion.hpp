@@ -1,0 +1,50 @@
+// A motion with one parameter, and the chart of the plane in which it is a plain shift.
+#pragma once
+
+#include "palio/curve/segment.hpp"
+
+namespace palio::roll {
+
+/// A point in the chart of a motion, with derivatives by the parameter of the curve it lies on.
+///
+/// The label tells the track a point runs on (a circle about the axis, a line along the slide): the motion leaves it
+/// unchanged. The place tells where on that track it is: moving by q adds q to the place. In this chart two curves
+/// touch under the motion where their labels and their slopes agree, whatever surface or motion lies underneath.
+struct ChartJet {
+  double label, place;    ///< [mm, coordinate of the motion]
+  double label1, place1;  ///< first derivatives
+  double label2, place2;  ///< second derivatives
+};
+
+/// How a member moves: a turn about a fixed axis [rad], or a slide along a direction [mm].
+class Motion {
+ public:
+  /// The member's own origin stands at `centre`; the coordinate is the angle turned.
+  static Motion rotation(const Vec2& centre) { return {Kind::rotation, centre, 0}; }
+  /// The member's own origin stands at `origin`; the coordinate is the distance moved along `direction` [rad].
+  static Motion translation(const Vec2& origin, double direction) { return {Kind::translation, origin, direction}; }
+
+  const Vec2& origin() const noexcept { return origin_; }
+  bool turns() const noexcept { return kind_ == Kind::rotation; }
+
+  /// From the member's own frame into the world, at coordinate q.
+  curve::Jet carry(const curve::Jet& own, double q) const;
+  /// A world jet in the chart. Angles come out within half a turn of `near`, so that a curve near there stays whole.
+  ChartJet chart(const curve::Jet& world, double near) const;
+  /// Label only.
+  double label(const Vec2& world) const;
+  /// How fast a world point moves per unit of the coordinate [mm].
+  Vec2 velocity(const Vec2& world) const;
+  /// The place of a world point, within half a turn of 0.
+  double place(const Vec2& world) const;
+
+ private:
+  enum class Kind { rotation, translation };
+  Motion(Kind kind, const Vec2& origin, double direction) : kind_(kind), origin_(origin), direction_(direction) {}
+
+  Kind kind_;
+  Vec2 origin_;
+  double direction_;
+};
+
+}  // namespace palio::roll

@@ -1,0 +1,93 @@
+// Turning two placed members through each other by their exact outlines. Nothing here knows what a gear is: there are
+// outlines with a period, motions with one coordinate, and the law the motion should follow.
+//
+// At each position of the driver the driven member is moved both ways until they touch. In the chart of its motion
+// (roll/motion.hpp) that is the least, and the greatest, distance in place between two curves at equal label. The
+// least lies either where the curves touch as tangents (curve–curve) or at an end of a segment (vertex–curve); both
+// are solved on the exact curves, behind a broad phase on sampled ones whose error is bounded.
+#pragma once
+
+#include <array>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "palio/curve/profile.hpp"
+#include "palio/roll/motion.hpp"
+
+namespace palio::roll {
+
+/// An outline on its motion.
+struct Member {
+  std::string name;
+  curve::Outline outline;  ///< in the member's own frame
+  Motion motion;
+  double start;            ///< coordinate at the start of the roll
+};
+
+/// What the roll is held against, all in the coordinate of the driven member unless said otherwise.
+struct Law {
+  double ratio;             ///< driven coordinate per driver coordinate, exact, signed
+  double theoretical_play;  ///< between its two contacts
+  double touch_mm;          ///< gaps and overlaps up to this count as touching [mm]
+  int positions = 360;      ///< over one period of the driver, 8 or more
+};
+
+/// Where two members touch.
+struct Contact {
+  double driven;                   ///< coordinate of the driven member at which they do
+  Vec2 point;                      ///< in the world [mm]
+  Vec2 normal;                     ///< out of the driven member there
+  double arm;                      ///< how fast the gap along the normal closes per unit of the coordinate [mm], positive
+  curve::Role driver_role, driven_role;
+  int driver_tooth, driven_tooth;  ///< period numbers
+  bool tangent;                    ///< curve touches curve; otherwise an edge (end of a segment) is involved
+
+  bool flank_on_flank() const noexcept {
+    return tangent && driver_role == curve::Role::flank && driven_role == curve::Role::flank;
+  }
+};
+
+/// One position of the driver.
+struct Position {
+  double driver;                        ///< coordinate
+  std::optional<Contact> upper, lower;  ///< limits of the driven member's coordinate; none where nothing is in its way
+  std::vector<Contact> touching_upper, touching_lower;  ///< flank on flank, at those limits
+  std::array<double, 2> tip_clearance;  ///< of the driver's crest over the driven's floor, and the other way round [mm]
+
+  std::optional<double> play() const {
+    if (!upper || !lower) return std::nullopt;
+    return upper->driven - lower->driven;
+  }
+};
+
+enum class Verdict { meshes, jams, loses_contact };
+std::string_view name(Verdict verdict) noexcept;
+
+struct Range {
+  double min, max;
+};
+
+struct Result {
+  Verdict verdict;
+  std::vector<Position> positions;
+  bool drives_upper;                      ///< the driver, turning forward, pushes at the upper limit
+  std::optional<Range> transmission_error;  ///< worse of both flanks: least and greatest over both [driven coordinate]
+  std::optional<Range> play;              ///< [driven coordinate]
+  int pairs_min, pairs_max;               ///< flank pairs touching on the driving flank
+  double pairs_mean;                      ///< from the exact coordinates at which contacts enter and leave
+  double lost_share;                      ///< share of the period in which no flank touches a flank
+  double min_tip_root_clearance;          ///< [mm]
+  double max_overlap;                     ///< deepest unavoidable overlap along the normal [mm], 0 when none
+  struct Worst {
+    double driver;
+    std::string where;
+  };
+  std::optional<Worst> worst;  ///< of a jam
+};
+
+/// Rolls the pair through one period of the driver.
+/// \throws InvalidParameter "positions"
+Result roll(const Member& driver, const Member& driven, const Law& law);
+
+}  // namespace palio::roll

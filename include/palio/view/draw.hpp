@@ -1,0 +1,25 @@
+// Pictures of gears and pairs, on Cairo: one routine for PNG, SVG and PDF.
+#pragma once
+
+#include <string>
+
+#include "palio/job/design.hpp"
+
+namespace palio::view {
+
+struct PictureSize {
+  int width = 1280, height = 800;  ///< pixels, or points in PDF
+};
+
+/// One gear with its circles and their diameters.
+/// \param format  "png", "svg" or "pdf"
+/// \throws InvalidParameter "format"
+std::string draw_gear(const job::Design& design, const job::Gear& gear, const std::string& format, PictureSize size = {});
+
+/// A pair in place, in contact, with all circles and the line of action.
+std::string draw_pair(const job::Design& design, const job::Pair& pair, const std::string& format, PictureSize size = {});
+
+/// The same close up at the contact, with the gap at the other flank.
+std::string draw_contact(const job::Design& design, const job::Pair& pair, const std::string& format, PictureSize size = {});
+
+}  // namespace palio::view

@@ -1,0 +1,14 @@
+// The animation page: one self-contained HTML file that turns a rolled pair. No network, no library.
+#pragma once
+
+#include <string>
+
+#include "palio/job/report.hpp"
+
+namespace palio::view {
+
+/// The page of one pair. Outlines come from the exact curves (chords within 1e-4 modules), everything that moves or
+/// is shown as a number from the roll's own positions.
+std::string roll_page(const job::Design& design, const job::RolledPair& rolled);
+
+}  // namespace palio::view

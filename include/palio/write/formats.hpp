@@ -1,0 +1,43 @@
+// Plane outlines and triangles as files. Each says how far it is from the exact curves.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "palio/body/mesh.hpp"
+#include "palio/curve/flatten.hpp"
+#include "palio/write/file.hpp"
+
+namespace palio::write {
+
+/// A body standing somewhere: turned about z by `turn` [rad], then moved by `at` [mm].
+struct Placement {
+  Vec3 at = Vec3::Zero();
+  double turn = 0;
+};
+
+/// Binary STL in mm. The header holds title, part, version and deviation.
+/// \param deviation_mm  set to the largest distance from the exact surface, rounding to 32 bits included
+std::string stl(const body::TriangleMesh& mesh, const Stamp& stamp, double& deviation_mm);
+
+/// The meshes of several placed parts in one.
+body::TriangleMesh merged(const std::vector<body::TriangleMesh>& meshes, const std::vector<Placement>& placements);
+
+/// A loop for DXF and SVG, with where it stands.
+struct PlacedLoop {
+  curve::BulgedLoop loop;
+  std::string layer;  ///< part name
+  Placement placement;
+};
+
+/// DXF (AC1021): one closed polyline with bulges per loop, in the stamp's unit; comment lines hold the stamp.
+std::string dxf(const std::vector<PlacedLoop>& loops, const Stamp& stamp);
+
+/// SVG 1:1 with arcs and full digits, in the stamp's unit; its metadata holds the stamp.
+std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp);
+
+/// CSV of points on the exact curves, chords within `chord_error` [mm]: loop,segment,role,x,y in the stamp's unit.
+/// \param deviation_mm  set to the deviation of the chords between the points
+std::string csv(const std::vector<curve::Outline>& outlines, double chord_error, const Stamp& stamp, double& deviation_mm);
+
+}  // namespace palio::write

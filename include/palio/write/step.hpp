@@ -1,0 +1,32 @@
+// STEP files (ISO 10303-214). The only part of palio that needs the B-rep kernel; a module of its own.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "palio/body/layered.hpp"
+#include "palio/write/formats.hpp"
+
+namespace palio::write {
+
+struct StepPart {
+  std::string name;
+  body::Layer layer;
+  Placement placement;
+};
+
+struct StepMade {
+  double deviation;  ///< largest distance of a written flank or root from the exact curve [mm]
+  double volume;     ///< of the solids built, by the kernel [mm³]
+};
+
+/// Writes solids: flanks and roots extruded from one high-degree spline each, arcs as cylinders, planar ends.
+/// Each spline stays within `tolerance` [mm]. The date in the header is that of SOURCE_DATE_EPOCH when it is set.
+/// \throws FileError, NoConvergence (a spline that cannot be had within the tolerance)
+StepMade write_step(const std::vector<StepPart>& parts, const Stamp& stamp, double tolerance, const std::string& path);
+
+}  // namespace palio::write
+
+/// Entry for loading at run time: calls write_step; on failure returns false and sets `error`.
+extern "C" bool palio_write_step(const std::vector<palio::write::StepPart>* parts, const palio::write::Stamp* stamp,
+                                 double tolerance, const char* path, palio::write::StepMade* made, std::string* error);

@@ -1,0 +1,103 @@
+#include <algorithm>
+#include <cmath>
+
+#include "measure.hpp"
+#include "palio/angle.hpp"
+#include "palio/curve/flatten.hpp"
+
+namespace palio::curve {
+namespace {
+
+/// Two arcs from p (tangent t) to q (tangent u), with equal tangent lengths: the middle joint and both bulges.
+struct Biarc {
+  Vec2 joint;
+  double bulge_in, bulge_out;
+};
+
+double bulge_of(const Vec2& p, const Vec2& tangent, const Vec2& q) {
+  const Vec2 chord = q - p;
+  const double half = std::atan2(cross(tangent, chord), tangent.dot(chord));  // tangent to chord: half the arc's angle
+  return std::tan(half / 2);
+}
+
+Biarc biarc(const Vec2& p, const Vec2& t, const Vec2& q, const Vec2& u) {
+  // Joint from tangent lengths d with |(q − d u) − (p + d t)| = 2d: (2 − 2 t·u) d² + 2 v·(t + u) d − v² = 0, v = q − p.
+  const Vec2 v = q - p;
+  const double a = 2 * (1 - t.dot(u)), b = 2 * v.dot(t + u), c = -v.squaredNorm();
+  const double d = 2 * -c / (b + std::sqrt(b * b - 4 * a * c));
+  const Vec2 joint = 0.5 * ((p + d * t) + (q - d * u));
+  return {joint, bulge_of(p, t, joint), -bulge_of(q, -u, joint)};
+}
+
+/// Distance of `x` from the arc from p with the bulge to q (full circle or line of it: the pieces are short).
+double off_arc(const Vec2& p, const Vec2& q, double bulge, const Vec2& x) {
+  const Vec2 chord = q - p;
+  const double length = chord.norm();
+  if (length == 0) return (x - p).norm();
+  const Vec2 along = chord / length, left = quarter_turn(along);
+  if (std::abs(bulge) < 1e-9) return std::abs(cross(along, x - p));
+  const double radius = length * (1 + bulge * bulge) / (4 * bulge);  // signed: centre on the left for a left turn
+  const Vec2 centre = 0.5 * (p + q) + left * (radius - length * bulge / 2);
+  return std::abs((x - centre).norm() - std::abs(radius));
+}
+
+double biarc_deviation(const Segment& segment, double a, double b, const Biarc& arcs) {
+  const Vec2 p = segment.point(a), q = segment.point(b);
+  const Vec2 along = (arcs.joint - p).normalized() + (q - arcs.joint).normalized();
+  const auto off = [&](double t) {
+    const Vec2 x = segment.point(t);
+    const bool before = along.dot(x - arcs.joint) < 0;
+    return before ? off_arc(p, arcs.joint, arcs.bulge_in, x) : off_arc(arcs.joint, q, arcs.bulge_out, x);
+  };
+  return std::max(largest(off, a, 0.5 * (a + b)), largest(off, 0.5 * (a + b), b));
+}
+
+}  // namespace
+
+BulgedLoop biarcs(const Outline& outline, double tolerance) {
+  check_tolerance(tolerance);
+  std::vector<BulgedPoint> period;
+  double deviation = 0;
+  for (const Segment& s : outline.period) {
+    if (s.first() == s.last() && !std::holds_alternative<Arc>(s.curve)) continue;
+    if (std::holds_alternative<Line>(s.curve)) {
+      period.push_back({s.first(), 0, s.role});
+    } else if (std::holds_alternative<Arc>(s.curve)) {
+      const double turn = s.to - s.from;
+      if (turn == 0) continue;
+      const int parts = std::abs(turn) > kPi * 0.99 ? 2 : 1;
+      for (int i = 0; i < parts; ++i) {
+        period.push_back({s.point(s.from + turn * i / parts), std::tan(turn / parts / 4), s.role});
+      }
+    } else {
+      for (int pieces = 1;; pieces += std::max(1, pieces / 4)) {
+        const std::vector<double> cuts = even_cuts(s, pieces);
+        std::vector<BulgedPoint> points;
+        double worst = 0;
+        for (int i = 0; i < pieces && worst <= tolerance; ++i) {
+          const Vec2 p = s.point(cuts[i]), q = s.point(cuts[i + 1]);
+          const Biarc arcs = biarc(p, s.tangent(cuts[i]), q, s.tangent(cuts[i + 1]));
+          worst = std::max(worst, biarc_deviation(s, cuts[i], cuts[i + 1], arcs));
+          points.push_back({p, arcs.bulge_in, s.role});
+          points.push_back({arcs.joint, arcs.bulge_out, s.role});
+        }
+        if (worst <= tolerance) {
+          period.insert(period.end(), points.begin(), points.end());
+          deviation = std::max(deviation, worst);
+          break;
+        }
+      }
+    }
+  }
+  BulgedLoop loop{{}, deviation};
+  loop.points.reserve(period.size() * outline.count);
+  for (int copy = 0; copy < outline.count; ++copy) {
+    for (const BulgedPoint& b : period) {
+      const Vec2 p = copy == 0 ? b.p : palio::turned(b.p, copy * outline.pitch());
+      loop.points.push_back({p, b.bulge, b.role});
+    }
+  }
+  return loop;
+}
+
+}  // namespace palio::curve

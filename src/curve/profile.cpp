@@ -1,0 +1,39 @@
+#include "palio/curve/profile.hpp"
+
+#include <boost/math/quadrature/gauss_kronrod.hpp>
+
+#include "palio/angle.hpp"
+
+namespace palio::curve {
+namespace {
+
+template <class Integrand>
+double around(const Outline& outline, Integrand integrand) {
+  using Rule = boost::math::quadrature::gauss_kronrod<double, 31>;
+  double sum = 0;
+  for (const Segment& s : outline.period) {
+    sum += Rule::integrate([&](double t) { return integrand(s.jet(t)); }, s.from, s.to, 6, 1e-14);
+  }
+  return sum * outline.count;
+}
+
+}  // namespace
+
+double Outline::pitch() const noexcept { return 2 * kPi / count; }
+
+Segment Outline::segment(int copy, std::size_t index) const { return turned(period[index], copy * pitch()); }
+
+Outline circle(double radius, Role role, bool hole) {
+  const Arc arc{Vec2::Zero(), radius};
+  return {{hole ? Segment{arc, 2 * kPi, 0, role} : Segment{arc, 0, 2 * kPi, role}}, 1};
+}
+
+double signed_area(const Outline& outline) {
+  return around(outline, [](const Jet& j) { return 0.5 * cross(j.p, j.d1); });
+}
+
+double polar_moment(const Outline& outline) {
+  return around(outline, [](const Jet& j) { return 0.25 * j.p.squaredNorm() * cross(j.p, j.d1); });
+}
+
+}  // namespace palio::curve

@@ -1,0 +1,79 @@
+#include "palio/gear/finding.hpp"
+
+namespace palio {
+
+std::string_view name(Severity severity) noexcept {
+  switch (severity) {
+    case Severity::error: return "error";
+    case Severity::warning: return "warning";
+    case Severity::note: return "note";
+  }
+  return "";
+}
+
+const std::vector<FindingKind>& finding_kinds() {
+  static const std::vector<FindingKind> kinds{
+      {FindingId::module_differs, "module-differs", Severity::error,
+       "the driver's module is {value}, the driven gear's is {limit}; teeth of different size cannot mesh",
+       "give both the same module, best once in [shared]", Quantity::module_size},
+      {FindingId::pressure_angle_differs, "pressure-angle-differs", Severity::error,
+       "the driver's pressure angle is {value}, the driven gear's is {limit}; such flanks have different base pitches",
+       "give both the same pressure_angle, best once in [shared]", Quantity::angle},
+      {FindingId::helix_differs, "helix-differs", Severity::error,
+       "the driver's helix angle is {value}, the driven gear's is {limit}; on parallel axes they must be equal",
+       "give both the same helix_angle and opposite hands", Quantity::angle},
+      {FindingId::no_mesh_at_distance, "no-mesh-at-distance", Severity::error,
+       "the center distance is {value}; these teeth have a mesh without play only where it is {limit} or more",
+       "raise the center distance or the sum of the profile shifts", Quantity::length},
+      {FindingId::negative_play, "negative-play", Severity::error,
+       "the circumferential backlash at the mounted distance is {value}: the teeth overlap and jam",
+       "mount the gears further apart, or thin the teeth (backlash, thickness_allowance)", Quantity::length},
+      {FindingId::tip_bottoms, "tip-bottoms", Severity::error,
+       "the tip clearance is {value}: the tip runs into the mate's root",
+       "shorten that tip (addendum, tip_diameter), deepen the mate's root (dedendum) or mount further apart",
+       Quantity::length},
+      {FindingId::tip_in_fillet, "tip-in-fillet", Severity::error,
+       "the mate's tip reaches down to diameter {value}, but this gear's flank ends at its root form diameter {limit}: "
+       "the tip edge digs into the root fillet",
+       "shorten the mate's tip, raise this gear's profile_shift, or deepen its root", Quantity::circle},
+      {FindingId::contact_below_base, "contact-below-base", Severity::error,
+       "the mate's tip reaches {value} past the point where the line of action leaves this gear's base circle (its root "
+       "form circle cannot lie lower): there is no involute there to touch",
+       "shorten the mate's tip or raise this gear's profile_shift", Quantity::length},
+      {FindingId::contact_ratio_below_one, "contact-ratio-below-one", Severity::error,
+       "the contact ratio is {value}; below {limit} one pair of teeth parts before the next one meets",
+       "bring the axes closer, give more teeth, longer addenda or a smaller pressure angle", Quantity::ratio},
+      {FindingId::contact_ratio_low, "contact-ratio-low", Severity::warning,
+       "the contact ratio is {value}, under the {limit} that leaves room for making and mounting errors",
+       "bring the axes closer, give more teeth, longer addenda or a smaller pressure angle", Quantity::ratio},
+      {FindingId::undercut, "undercut", Severity::warning,
+       "the tool undercuts the flank: the generating profile shift is {value}, and {limit} is the least without undercut",
+       "raise profile_shift to the limit, give more teeth, a larger pressure_angle or a smaller dedendum",
+       Quantity::number},
+      {FindingId::pointed_tip, "pointed-tip", Severity::warning,
+       "the flanks meet in a point at diameter {value}, before the tip diameter {limit} asked for",
+       "lower profile_shift or addendum, or set tip_diameter", Quantity::circle},
+      {FindingId::thin_tip, "thin-tip", Severity::warning,
+       "the tooth is only {value} thick at the tip, under {limit} (0.2 modules): it chips or prints badly",
+       "lower profile_shift or addendum, or set tip_diameter", Quantity::length},
+      {FindingId::small_tip_clearance, "small-tip-clearance", Severity::warning,
+       "the clearance between tip and the mate's root is {value}, under {limit} (0.1 modules)",
+       "shorten that tip (addendum, tip_diameter) or deepen the mate's root (dedendum)", Quantity::length},
+      {FindingId::thin_rim, "thin-rim", Severity::warning,
+       "between bore and root circle only {value} of material is left, under {limit} (1.2 tooth depths)",
+       "make the bore smaller or the gear larger", Quantity::length},
+      {FindingId::radial_root_line, "radial-root-line", Severity::note,
+       "the base circle (diameter {value}) lies above the root circle (diameter {limit}), so below it the flank goes on "
+       "as a radial line to the root fillet; no rolling tool makes that",
+       "leave root out for the root that the rack generates", Quantity::circle},
+      {FindingId::tool_tip_radius_reduced, "tool-tip-radius-reduced", Severity::note,
+       "the usual tool tip radius of 0.38 modules does not fit this tool; the largest that fits, {value}, is used",
+       "set tool_tip_radius to choose another one up to {limit}", Quantity::number},
+      {FindingId::common_factor, "common-factor", Severity::note,
+       "the tooth counts share the factor {value}: the same teeth meet again and again, and wear shows as a pattern",
+       "change one count by one where even wear matters", Quantity::count},
+  };
+  return kinds;
+}
+
+}  // namespace palio

@@ -1,0 +1,191 @@
+#include "keys.hpp"
+
+#include <algorithm>
+#include <numeric>
+
+#include <fmt/format.h>
+
+namespace palio::job {
+namespace {
+
+constexpr std::nullopt_t kNone = std::nullopt;
+
+Key later(Section section, std::string_view path, Type type, std::string_view meaning) {
+  return {section, path, type, kNone, kNone, false, "", "", meaning, Readiness::later};
+}
+
+std::vector<Key> make_keys() {
+  using S = Section;
+  using T = Type;
+  std::vector<Key> all{
+      {S::top, "title", T::text, kNone, kNone, false, "", "empty", "what this job is; stands in every file made from it"},
+      {S::top, "units", T::choice, kNone, kNone, false, "mm in", "mm", "lengths in this file and in what is printed"},
+      {S::top, "values", T::table, kNone, kNone, false, "", "none", "named numbers for use in strings: \"shaft + 0.1\""},
+      {S::top, "shared", T::table, kNone, kNone, false, "", "none", "what mating gears share; any gear may say otherwise"},
+      {S::top, "gear", T::table, kNone, kNone, false, "", "none", "one table for each gear, [gear.NAME]"},
+      {S::top, "pair", T::table, kNone, kNone, false, "", "none", "one table for each pair, [pair.NAME]"},
+      later(S::top, "process", T::table, "what the making does to size"),
+      later(S::top, "reducer", T::table, "cycloidal speed reducers"),
+      later(S::top, "planetary", T::table, "planetary sets"),
+      later(S::top, "train", T::table, "pairs in a row"),
+      later(S::top, "frame", T::table, "plates that carry the axes"),
+      later(S::top, "want", T::table, "what palio find aims at"),
+
+      {S::gear, "like", T::text, kNone, kNone, false, "", "none", "takes over everything of another gear, except what follows", Readiness::ready, true},
+      {S::gear, "kind", T::choice, kNone, kNone, false, "spur", "asked for", "what sort of gear"},
+      {S::gear, "teeth", T::whole, 3, 5000, false, "", "asked for", "number of teeth", Readiness::ready, true},
+      {S::gear, "module", T::millimetres, 0.01, 200, false, "", "asked for", "normal module, in mm whatever the units"},
+      {S::gear, "diametral_pitch", T::per_inch, 0.1, 2540, false, "", "none", "teeth per inch of reference diameter, in place of module (25.4 mm divided by it)"},
+      {S::gear, "reference_diameter", T::length, 0.0, kNone, true, "", "teeth times module", "two of teeth, module and reference_diameter give the third", Readiness::ready, true},
+      {S::gear, "pressure_angle", T::angle, 5, 45, false, "", "20", "pressure angle in the normal section"},
+      {S::gear, "reference_profile", T::choice, kNone, kNone, false, "iso53-a iso53-b iso53-c iso53-d full-depth-14.5 full-depth-20 stub-20 fine-pitch-20", "none", "sets addendum, dedendum, tool_tip_radius and pressure_angle together"},
+      {S::gear, "profile_shift", T::plain, -5, 5, false, "", "0", "in modules; positive thickens the tooth"},
+      {S::gear, "addendum", T::plain, 0.0, 5, true, "", "1", "of the reference profile, in modules"},
+      {S::gear, "dedendum", T::plain, 0.0, 5, true, "", "1.25", "of the reference profile, in modules"},
+      {S::gear, "tool_tip_radius", T::plain, 0.0, 5, false, "", "0.38, or the largest that the tool allows", "round of the rack tool's corner, in modules"},
+      {S::gear, "root", T::choice, kNone, kNone, false, "generated", "generated", "\"generated\" as the rack cuts it, or { fillet_radius = … }"},
+      {S::gear, "root.fillet_radius", T::length, 0.0, kNone, true, "", "none", "a plain tangent arc as the root, in place of the generated one"},
+      {S::gear, "tip_diameter", T::length, 0.0, kNone, true, "", "from addendum and profile_shift", "in place of the addendum"},
+      {S::gear, "root_diameter", T::length, 0.0, kNone, true, "", "from dedendum, profile_shift and allowance", "of the tooth as made, in place of the dedendum"},
+      {S::gear, "thickness_allowance", T::length, kNone, kNone, false, "", "0, or what a pair's backlash asks for", "change of tooth thickness, normal section, reference cylinder; negative thins"},
+      {S::gear, "face_width", T::length, 0.0, kNone, true, "", "ten modules", "length of the teeth along the axis"},
+      {S::gear, "bore.diameter", T::length, 0.0, kNone, false, "", "0, no bore", "plain round bore"},
+      {S::gear, "span_teeth", T::whole, 1, 5000, false, "", "recommended", "teeth to measure the span over", Readiness::ready, true},
+      {S::gear, "pin_diameter", T::length, 0.0, kNone, true, "", "a sensible one is chosen", "of the pins or balls to measure over"},
+      later(S::gear, "helix_angle", T::angle, "angle of the teeth to the axis"),
+      later(S::gear, "hand", T::choice, "left or right"),
+      later(S::gear, "system", T::choice, "section in which module and pressure angle are given"),
+      later(S::gear, "tip_chamfer", T::length, "flat break of the tip edge"),
+      later(S::gear, "tip_round", T::length, "round of the tip edge"),
+      later(S::gear, "cutter", T::table, "pinion cutter that makes an internal root"),
+      later(S::gear, "outer_diameter", T::length, "of a ring's body"),
+      later(S::gear, "rim_thickness", T::length, "of a ring's body"),
+      later(S::gear, "length", T::length, "of a rack"),
+      later(S::gear, "base_height", T::length, "of a rack"),
+      later(S::gear, "bore.allowance", T::length, "added to the bore"),
+      later(S::gear, "keyway", T::table, "in the bore"),
+      later(S::gear, "flat", T::table, "D-shaft bore"),
+      later(S::gear, "hex", T::table, "hexagonal bore"),
+      later(S::gear, "hubs", T::table, "rings that stand out beside the teeth"),
+      later(S::gear, "web", T::table, "recess between rim and hub"),
+      later(S::gear, "spokes", T::table, "arms between rim and hub"),
+      later(S::gear, "holes", T::table, "holes on a circle"),
+      later(S::gear, "set_screw", T::table, "radial hole"),
+      later(S::gear, "sector_teeth", T::whole, "only so many teeth"),
+      later(S::gear, "material", T::text, "what it is made of"),
+      later(S::gear, "part_name", T::text, "for the title block"),
+      later(S::gear, "part_number", T::text, "for the title block"),
+
+      {S::pair, "driver", T::text, kNone, kNone, false, "", "asked for", "name of the gear that drives"},
+      {S::pair, "driven", T::text, kNone, kNone, false, "", "asked for", "name of the gear that is driven"},
+      {S::pair, "center_distance", T::length, 0.0, kNone, true, "", "the distance without play for the given shifts", "as designed; thinning is worked out for it"},
+      {S::pair, "mounted_center_distance", T::length, 0.0, kNone, true, "", "as designed", "as built; report and roll use it, thinning does not"},
+      {S::pair, "backlash", T::length_or_share, 0.0, kNone, false, "", "what distance and allowances give", "whole circumferential play at the working pitch circle; 0 means exactly none"},
+      {S::pair, "backlash_share", T::share, 0.0, 1, false, "teeth even", "teeth", "how the thinning is divided: by tooth count, evenly, or the driver's fraction"},
+      {S::pair, "direction", T::angle, kNone, kNone, false, "", "0", "about the driver's axis, where the pitch point lies; 0 is +x"},
+      {S::pair, "start_angle", T::angle, kNone, kNone, false, "", "0", "of the driver; 0 has a tooth on +x"},
+      later(S::pair, "shaft_angle", T::angle, "between the axes"),
+      later(S::pair, "axial_offset", T::length, "of the mid-faces"),
+  };
+  return all;
+}
+
+bool listed(std::string_view choices, std::string_view word) {
+  return (" " + std::string(choices) + " ").find(" " + std::string(word) + " ") != std::string::npos;
+}
+
+}  // namespace
+
+const std::vector<Key>& keys() {
+  static const std::vector<Key> all = make_keys();
+  return all;
+}
+
+const Key* find_key(Section section, std::string_view path) {
+  const Section table = section == Section::shared ? Section::gear : section;
+  for (const Key& key : keys()) {
+    if (key.section == table && key.path == path && !(section == Section::shared && key.own)) return &key;
+  }
+  return nullptr;
+}
+
+bool is_group(Section section, std::string_view path) {
+  const Section table = section == Section::shared ? Section::gear : section;
+  const std::string start = std::string(path) + ".";
+  return std::any_of(keys().begin(), keys().end(), [&](const Key& key) {
+    return key.section == table && key.path.substr(0, start.size()) == start;
+  });
+}
+
+std::size_t spelling_distance(std::string_view a, std::string_view b) {
+  std::vector<std::size_t> row(b.size() + 1);
+  std::iota(row.begin(), row.end(), 0);
+  for (std::size_t i = 1; i <= a.size(); ++i) {
+    std::size_t corner = row[0];
+    row[0] = i;
+    for (std::size_t j = 1; j <= b.size(); ++j) {
+      const std::size_t above = row[j];
+      row[j] = std::min({above + 1, row[j - 1] + 1, corner + (a[i - 1] == b[j - 1] ? 0 : 1)});
+      corner = above;
+    }
+  }
+  return row[b.size()];
+}
+
+std::string nearest(Section section, std::string_view path) {
+  const Section table = section == Section::shared ? Section::gear : section;
+  std::string best;
+  std::size_t least = std::max<std::size_t>(2, path.size() / 2) + 1;
+  for (const Key& key : keys()) {
+    if (key.section != table) continue;
+    const std::size_t distance = spelling_distance(path, key.path);
+    if (distance < least) least = distance, best = key.path;
+  }
+  return best;
+}
+
+std::string allowed(const Key& key, std::string_view length_unit) {
+  std::string unit;
+  switch (key.type) {
+    case Type::length: case Type::length_or_share: unit = fmt::format(" {}", length_unit); break;
+    case Type::millimetres: unit = " mm"; break;
+    case Type::per_inch: unit = " per inch"; break;
+    case Type::angle: unit = "°"; break;
+    default: break;
+  }
+  std::string range;
+  if (key.least && key.greatest) {
+    range = fmt::format(" {} {}{} to {}{}", key.above_least ? "above" : "from", *key.least, unit, *key.greatest, unit);
+  } else if (key.least) {
+    range = key.above_least ? fmt::format(" above {}{}", *key.least, unit) : fmt::format(" of {}{} or more", *key.least, unit);
+  }
+  switch (key.type) {
+    case Type::whole: return "a whole number" + range;
+    case Type::plain: case Type::per_inch: return "a number" + range;
+    case Type::length: case Type::millimetres: return "a length" + range;
+    case Type::angle: return "an angle in degrees" + range;
+    case Type::length_or_share: return "a length" + range + ", or a share of the module as \"4 %\"";
+    case Type::share: return "\"teeth\", \"even\", or the driver's fraction from 0 to 1";
+    case Type::text: return "a text";
+    case Type::table: return "a table";
+    case Type::choice: {
+      std::string list;
+      for (const char c : key.choices) list += c == ' ' ? std::string("\", \"") : std::string(1, c);
+      return (listed(key.choices, key.choices) && list.find(',') == std::string::npos ? "\"" : "one of \"") + list + "\"";
+    }
+  }
+  return "";
+}
+
+const std::vector<ReferenceProfile>& reference_profiles() {
+  // iso53-a … d: ISO 53:1998, table 1. full-depth-20: the coarse-pitch 20° full-depth rack in use in inch practice.
+  // full-depth-14.5: its 14½° forerunner, 1.157 deep, corner 0.209. stub-20: 0.8 and 1.0. fine-pitch-20: 1.2 deep (the
+  // constant 0.002 in that fine-pitch practice adds to the depth is left out: it is no multiple of the module).
+  static const std::vector<ReferenceProfile> all{
+      {"iso53-a", 20, 1, 1.25, 0.38},          {"iso53-b", 20, 1, 1.25, 0.30}, {"iso53-c", 20, 1, 1.25, 0.25},
+      {"iso53-d", 20, 1, 1.40, 0.39},          {"full-depth-14.5", 14.5, 1, 1.157, 0.209},
+      {"full-depth-20", 20, 1, 1.25, 0.30},    {"stub-20", 20, 0.8, 1.0, 0.20}, {"fine-pitch-20", 20, 1, 1.20, 0.20}};
+  return all;
+}
+
+}  // namespace palio::job

@@ -1,0 +1,178 @@
+#include "node.hpp"
+
+#include <algorithm>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+#include <toml++/toml.h>
+
+namespace palio::job {
+namespace {
+
+[[noreturn]] void fail(const std::string& id, const Where& where, const std::string& key, const std::string& message) {
+  throw JobError({{id, where, key, message}});
+}
+
+Where where_of(const toml::source_region& region, const std::string& source) {
+  return {source, static_cast<int>(region.begin.line), static_cast<int>(region.begin.column)};
+}
+
+Node from_toml(const toml::node& node, const std::string& source) {
+  const Where where = where_of(node.source(), source);
+  if (const toml::table* table = node.as_table()) {
+    // toml++ keeps tables sorted by name; the job's own order is that of the keys' places.
+    std::vector<std::pair<const toml::key*, const toml::node*>> entries;
+    for (const auto& [key, child] : *table) entries.emplace_back(&key, &child);
+    std::sort(entries.begin(), entries.end(), [](const auto& a, const auto& b) {
+      const auto &p = a.first->source().begin, &q = b.first->source().begin;
+      return std::tie(p.line, p.column) < std::tie(q.line, q.column);
+    });
+    Table out;
+    for (const auto& [key, child] : entries) out.emplace_back(std::string(key->str()), from_toml(*child, source));
+    return {std::move(out), where};
+  }
+  if (const toml::array* array = node.as_array()) {
+    List out;
+    for (const toml::node& child : *array) out.push_back(from_toml(child, source));
+    return {std::move(out), where};
+  }
+  if (const auto* v = node.as_integer()) return {v->get(), where};
+  if (const auto* v = node.as_floating_point()) return {v->get(), where};
+  if (const auto* v = node.as_boolean()) return {v->get(), where};
+  if (const auto* v = node.as_string()) return {v->get(), where};
+  return {Other{"a date or time"}, where};
+}
+
+Node from_json(const nlohmann::ordered_json& json, const std::string& source) {
+  const Where where{source, 0, 0};
+  if (json.is_object()) {
+    Table out;
+    for (const auto& [key, child] : json.items()) out.emplace_back(key, from_json(child, source));
+    return {std::move(out), where};
+  }
+  if (json.is_array()) {
+    List out;
+    for (const auto& child : json) out.push_back(from_json(child, source));
+    return {std::move(out), where};
+  }
+  if (json.is_number_integer() && !json.is_number_unsigned()) return {json.get<std::int64_t>(), where};
+  if (json.is_number_unsigned()) {
+    const auto v = json.get<std::uint64_t>();
+    if (v <= 9007199254740992u) return {static_cast<std::int64_t>(v), where};
+    return {static_cast<double>(v), where};
+  }
+  if (json.is_number()) return {json.get<double>(), where};
+  if (json.is_boolean()) return {json.get<bool>(), where};
+  if (json.is_string()) return {json.get<std::string>(), where};
+  return {Other{"null"}, where};
+}
+
+Node read_json(std::string_view text, const std::string& source) {
+  try {
+    return from_json(nlohmann::ordered_json::parse(text), source);
+  } catch (const nlohmann::json::parse_error& e) {
+    const std::string_view before = text.substr(0, std::min<std::size_t>(e.byte > 0 ? e.byte - 1 : 0, text.size()));
+    const int line = 1 + static_cast<int>(std::count(before.begin(), before.end(), '\n'));
+    const int column = static_cast<int>(before.size() - (before.rfind('\n') == std::string_view::npos ? 0 : before.rfind('\n') + 1)) + 1;
+    std::string what = e.what();
+    if (const auto colon = what.find(": "); colon != std::string::npos) what = what.substr(colon + 2);
+    fail("syntax", {source, line, column}, "", fmt::format("this is not JSON: {}", what));
+  }
+}
+
+bool printable(std::string_view text) {
+  return std::none_of(text.begin(), text.end(), [](char c) {
+    const auto u = static_cast<unsigned char>(c);
+    return (u < 32 && c != '\n' && c != '\r' && c != '\t') || u == 127;
+  });
+}
+
+}  // namespace
+
+const Node* Node::find(std::string_view key) const {
+  if (const Table* t = table()) {
+    for (const auto& [name, child] : *t) {
+      if (name == key) return &child;
+    }
+  }
+  return nullptr;
+}
+
+std::string Node::text() const {
+  struct Write {
+    std::string operator()(const Table& t) const { return t.empty() ? "an empty table" : "a table"; }
+    std::string operator()(const List&) const { return "a list"; }
+    std::string operator()(bool v) const { return v ? "true" : "false"; }
+    std::string operator()(std::int64_t v) const { return fmt::format("{}", v); }
+    std::string operator()(double v) const { return fmt::format("{}", v); }
+    std::string operator()(const std::string& v) const {
+      return v.size() > 80 ? fmt::format("\"{}…\" ({} characters)", v.substr(0, 40), v.size()) : fmt::format("\"{}\"", v);
+    }
+    std::string operator()(const Other& v) const { return v.text; }
+  };
+  return std::visit(Write{}, value);
+}
+
+Node read(std::string_view text, const std::string& source) {
+  if (text.substr(0, 3) == "\xEF\xBB\xBF") text.remove_prefix(3);
+  const auto first = text.find_first_not_of(" \t\r\n");
+  if (first == std::string_view::npos) {
+    fail("empty-job", {source, 1, 1}, "", "the job is empty; `palio start spur` writes one to begin from");
+  }
+  if (!printable(text)) {
+    fail("not-text", {source, 1, 1}, "", "this is not a text file; a job is TOML or JSON in UTF-8");
+  }
+  const bool named_json = source.size() > 5 && source.compare(source.size() - 5, 5, ".json") == 0;
+  if (named_json || text[first] == '{') return read_json(text, source);
+  try {
+    const toml::table table = toml::parse(text, source);
+    return from_toml(table, source);
+  } catch (const toml::parse_error& e) {
+    fail("syntax", where_of(e.source(), source), "", fmt::format("this is not TOML: {}", e.description()));
+  }
+}
+
+void override_value(Node& root, const std::string& assignment) {
+  const Where where{"--set " + assignment, 0, 0};
+  const auto equals = assignment.find('=');
+  const std::string path = assignment.substr(0, equals);
+  if (equals == std::string::npos || equals == 0 || equals + 1 == assignment.size()) {
+    fail("bad-set", where, path, "--set takes KEY=VALUE, as in --set gear.motor_pinion.teeth=19");
+  }
+  const std::string value = assignment.substr(equals + 1);
+  Node parsed{value, where};
+  try {
+    const toml::table t = toml::parse("v = " + value);
+    if (t.size() == 1) parsed = from_toml(*t.get("v"), where.source);
+  } catch (const toml::parse_error&) {
+    // Not a TOML value: a bare word or an expression, taken as a string.
+  }
+  parsed.where = where;
+
+  Node* at = &root;
+  std::size_t from = 0;
+  for (int depth = 0;; ++depth) {
+    const auto dot = path.find('.', from);
+    const std::string name = path.substr(from, dot == std::string::npos ? dot : dot - from);
+    if (!at->table()) at->value = Table{};
+    Table& table = *at->table();
+    auto it = std::find_if(table.begin(), table.end(), [&](const auto& entry) { return entry.first == name; });
+    if (it == table.end()) {
+      const bool names_member = depth == 1 && (path.rfind("gear.", 0) == 0 || path.rfind("pair.", 0) == 0);
+      if (name.empty() || names_member) {
+        std::string known;
+        for (const auto& entry : table) known += (known.empty() ? "" : ", ") + entry.first;
+        fail("bad-set", where, path, fmt::format("the job has no {} named \"{}\"; it has {}", path.substr(0, 4), name,
+                                                 known.empty() ? "none" : known));
+      }
+      table.emplace_back(name, Node{Table{}, where});
+      it = std::prev(table.end());
+    }
+    at = &it->second;
+    if (dot == std::string::npos) break;
+    from = dot + 1;
+  }
+  *at = std::move(parsed);
+}
+
+}  // namespace palio::job

@@ -1,0 +1,50 @@
+// Reported values before they become text or JSON. Private to the reports.
+#pragma once
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include <nlohmann/json.hpp>
+
+#include "palio/job/design.hpp"
+#include "palio/quantity.hpp"
+
+namespace palio::job {
+
+using Json = nlohmann::ordered_json;
+
+/// Declares one reported value.
+struct ReportKey {
+  std::string_view key, label, symbol;
+  Quantity quantity;
+};
+
+/// A reported value: numbers in mm, rad or plain; nested tables and lists of them. `null` for the infinite.
+struct Entry {
+  const ReportKey* key;
+  std::vector<double> numbers;     // one, or a list
+  bool list = false;
+  std::string text;                // instead of numbers
+  std::vector<Entry> children;     // a table, or for `rows` a list of lists
+  bool flag = false, is_flag = false, rows = false;
+};
+
+const ReportKey& report_key(std::string_view key);
+
+/// "12.3456 mm" in the units of the design; circles as "⌀ 12.3456 mm (r 6.1728 mm)".
+std::string shown(double value, Quantity quantity, Units units, bool short_form = false);
+
+/// A number for JSON in the units of the design; null when it is not finite.
+Json number(double value, Quantity quantity, Units units);
+Json to_json(const Entry& entry, Units units);
+Json to_json(const std::vector<Entry>& entries, Units units);
+std::string table_text(const std::vector<Entry>& entries, Units units);
+
+std::vector<Entry> entries(const Design& design, const Gear& gear);
+std::vector<Entry> entries(const Design& design, const Pair& pair);
+
+/// A word, coloured for a terminal when asked.
+std::string painted(std::string_view word, std::string_view verdict, bool colour);
+
+}  // namespace palio::job

@@ -1,0 +1,320 @@
+#include "contact.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+#include "palio/angle.hpp"
+#include "palio/curve/flatten.hpp"
+#include "palio/math/roots.hpp"
+
+namespace palio::roll {
+namespace {
+
+constexpr int kSamples = 14;  // chords a segment; the sag below is measured, not assumed
+
+bool is_level(const std::vector<double>& label) {
+  const auto [lo, hi] = std::minmax_element(label.begin(), label.end());
+  return *hi - *lo <= 1e-9 * std::max(std::abs(*hi), 1.0);
+}
+
+/// Value at `x` of the polyline through (xs, ys) on interval k.
+double between(const std::vector<double>& xs, const std::vector<double>& ys, std::size_t k, double x) {
+  const double width = xs[k + 1] - xs[k];
+  return width == 0 ? ys[k] : ys[k] + (ys[k + 1] - ys[k]) * (x - xs[k]) / width;
+}
+
+bool spans(double a, double b, double x) { return (a <= x && x <= b) || (b <= x && x <= a); }
+
+}  // namespace
+
+Sampling sample(const Member& member) {
+  Sampling all;
+  // Only the driven member's own chart is used; for it, coordinate 0 and places near the period itself.
+  const Motion own = member.motion.turns() ? Motion::rotation(Vec2::Zero()) : Motion::translation(Vec2::Zero(), 0);
+  all.pitch = member.outline.pitch();
+  all.least_label = std::numeric_limits<double>::infinity();
+  all.greatest_label = -all.least_label;
+  for (const curve::Segment& segment : member.outline.period) {
+    Sampled s;
+    s.segment = &segment;
+    s.sag = 0;
+    for (int i = 0; i <= kSamples; ++i) {
+      const double t = i == kSamples ? segment.to : segment.from + (segment.to - segment.from) * i / kSamples;
+      s.at.push_back(t);
+      s.own.push_back(segment.jet(t));
+      const ChartJet c = own.chart(s.own.back(), 0);
+      s.label.push_back(c.label);
+      s.place.push_back(c.place);
+      if (i > 0) s.sag = std::max(s.sag, curve::chord_deviation(segment, s.at[i - 1], t));
+    }
+    s.level = is_level(s.label);
+    all.least_label = std::min(all.least_label, *std::min_element(s.label.begin(), s.label.end()));
+    all.greatest_label = std::max(all.greatest_label, *std::max_element(s.label.begin(), s.label.end()));
+    all.segments.push_back(std::move(s));
+  }
+  for (std::size_t i = 0; i < all.segments.size(); ++i) {
+    const auto& label = all.segments[i].label;
+    const double top = *std::max_element(label.begin(), label.end());
+    if (top >= all.greatest_label - 1e-9 * std::abs(all.greatest_label)) all.crest.push_back(i);
+  }
+  return all;
+}
+
+struct ContactFinder::Placed {
+  std::size_t segment;
+  int tooth;
+  std::vector<double> label, place;
+  double least, greatest;  // label
+};
+
+struct ContactFinder::Candidate {
+  const Sampled* driver;
+  const Sampled* driven;
+  int driver_tooth, driven_tooth;
+  double gap;   // driven coordinate of the coarse contact
+  double s, t;  // guesses
+};
+
+ContactFinder::ContactFinder(const Member& driver, const Member& driven, const Law& law)
+    : driver_(driver), driven_(driven), law_(law), driver_samples_(sample(driver)), driven_samples_(sample(driven)),
+      facing_(driven.motion.place(driver.motion.origin())) {}
+
+double ContactFinder::nominal(double driver_coordinate) const {
+  return driven_.start + law_.ratio * (driver_coordinate - driver_.start);
+}
+
+ChartJet ContactFinder::driver_chart(const Sampled& s, int tooth, double t, double coordinate) const {
+  return driven_.motion.chart(driver_.motion.carry(s.segment->jet(t), coordinate + tooth * driver_samples_.pitch), facing_);
+}
+
+ChartJet ContactFinder::driven_chart(const Sampled& s, double t) const {
+  static const Motion kTurn = Motion::rotation(Vec2::Zero()), kSlide = Motion::translation(Vec2::Zero(), 0);
+  return (driven_.motion.turns() ? kTurn : kSlide).chart(s.segment->jet(t), 0);
+}
+
+void ContactFinder::place(double coordinate, std::vector<Placed>& placed) const {
+  placed.clear();
+  const double reach = driven_samples_.greatest_label;
+  for (int tooth = 0; tooth < driver_.outline.count; ++tooth) {
+    // Broad phase: a period whose whole annular sector stays outside the driven's reach cannot touch.
+    const double turn = coordinate + tooth * driver_samples_.pitch;
+    const Vec2 middle = driver_.motion.carry({Vec2(driver_samples_.greatest_label, 0), {}, {}}, turn).p;
+    const double size = (driver_samples_.greatest_label - driver_samples_.least_label) +
+                        driver_samples_.greatest_label * driver_samples_.pitch;
+    if (driven_.motion.label(middle) - size > reach) continue;
+    const double c = std::cos(turn), s = std::sin(turn);
+    for (std::size_t i = 0; i < driver_samples_.segments.size(); ++i) {
+      const Sampled& sampled = driver_samples_.segments[i];
+      Placed p{i, tooth, {}, {}, std::numeric_limits<double>::infinity(), -std::numeric_limits<double>::infinity()};
+      p.label.reserve(sampled.at.size());
+      p.place.reserve(sampled.at.size());
+      for (const curve::Jet& own : sampled.own) {
+        const Vec2 world = driver_.motion.turns()
+                               ? Vec2(Vec2(c * own.p.x() - s * own.p.y(), s * own.p.x() + c * own.p.y()) + driver_.motion.origin())
+                               : driver_.motion.carry(own, turn).p;
+        const double label = driven_.motion.label(world);
+        p.label.push_back(label);
+        p.least = std::min(p.least, label);
+        p.greatest = std::max(p.greatest, label);
+        p.place.push_back(driven_.motion.turns() ? std::remainder(driven_.motion.place(world) - facing_, 2 * kPi) + facing_
+                                                 : driven_.motion.place(world));
+      }
+      if (p.least <= reach && p.greatest >= driven_samples_.least_label) placed.push_back(std::move(p));
+    }
+  }
+}
+
+Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Placed>& placed) const {
+  // In the chart the material lies on the left of a traversal. A driven piece that falls in label has it at smaller
+  // places, so what stands in its way above bounds it from above, and that must be a driver piece that rises; for the
+  // lower limit both are the other way round. `sign` turns the lower limit into a least value too.
+  const double sign = side == Side::upper ? 1 : -1;
+  const double pitch = driven_samples_.pitch, q0 = nominal(coordinate);
+  std::vector<Candidate> candidates;
+  double best = std::numeric_limits<double>::infinity(), slack = 0;
+
+  for (const Placed& d : placed) {
+    const Sampled& driver = driver_samples_.segments[d.segment];
+    for (const Sampled& driven : driven_samples_.segments) {
+      if (driven.level) continue;
+      const bool falls = driven.label.back() < driven.label.front();
+      if (falls != (side == Side::upper)) continue;
+      const auto [low, high] = std::minmax(driven.label.front(), driven.label.back());
+      if (d.greatest < low || d.least > high) continue;
+      double least = std::numeric_limits<double>::infinity(), s = 0, t = 0;
+      for (std::size_t i = 0; i + 1 < d.label.size(); ++i) {
+        const bool rises = d.label[i + 1] > d.label[i];
+        if (rises != (side == Side::upper)) continue;
+        const double a = std::min(d.label[i], d.label[i + 1]), b = std::max(d.label[i], d.label[i + 1]);
+        if (b < low || a > high) continue;
+        for (std::size_t j = 0; j + 1 < driven.label.size(); ++j) {
+          const double lo = std::max(a, std::min(driven.label[j], driven.label[j + 1]));
+          const double hi = std::min(b, std::max(driven.label[j], driven.label[j + 1]));
+          if (lo > hi) continue;
+          for (const double label : {lo, hi}) {
+            const double gap = sign * (between(d.label, d.place, i, label) - between(driven.label, driven.place, j, label));
+            if (gap < least) {
+              least = gap;
+              s = between(d.label, driver.at, i, label);
+              t = between(driven.label, driven.at, j, label);
+            }
+          }
+        }
+      }
+      if (!std::isfinite(least)) continue;
+      const double raw = sign * least;
+      const double copies = std::round((raw - q0) / pitch);
+      Candidate c{&driver, &driven, d.tooth, static_cast<int>(copies), raw - copies * pitch, s, t};
+      candidates.push_back(c);
+      best = std::min(best, sign * c.gap);
+      // Sag is a distance along the normal; in place it grows with 1/cos of the slope. 6 covers normals up to 80° off.
+      const double size = driven_.motion.turns() ? std::max(d.least, 0.1 * driven_samples_.greatest_label) : 1.0;
+      slack = std::max(slack, 6 * (driver.sag + driven.sag) / size);
+    }
+  }
+
+  std::vector<Contact> found;
+  for (const Candidate& c : candidates) {
+    if (sign * c.gap <= best + slack) refine(c, side, coordinate, 0, found);
+  }
+  Limit result;
+  for (const Contact& c : found) {
+    if (!result.first || sign * c.driven < sign * result.first->driven) result.first = c;
+  }
+  if (!result.first) return result;
+  for (const Contact& c : found) {
+    if (c.flank_on_flank() && sign * (c.driven - result.first->driven) * c.arm <= law_.touch_mm) {
+      result.touching.push_back(c);
+    }
+  }
+  return result;
+}
+
+Contact ContactFinder::contact(const Candidate& c, double s, double t, double gap, double coordinate, bool tangent) const {
+  const curve::Jet world =
+      driver_.motion.carry(c.driver->segment->jet(s), coordinate + c.driver_tooth * driver_samples_.pitch);
+  const int teeth = driven_.outline.count;
+  // The normal is that of the curve that is touched: at an edge the mate's.
+  const bool driver_at_end = !tangent && (s == c.driver->segment->from || s == c.driver->segment->to);
+  Vec2 normal;
+  if (driver_at_end) {
+    const Vec2 own = c.driven->segment->normal(t);
+    normal = driven_.motion.turns() ? turned(own, gap + c.driven_tooth * driven_samples_.pitch) : own;
+  } else {
+    const Vec2 own = c.driver->segment->normal(s);
+    normal = -(driver_.motion.turns() ? turned(own, coordinate + c.driver_tooth * driver_samples_.pitch) : own);
+  }
+  const double arm = std::abs(normal.dot(driven_.motion.velocity(world.p)));
+  return {gap, world.p, normal, arm, c.driver->segment->role, c.driven->segment->role,
+          c.driver_tooth, ((c.driven_tooth % teeth) + teeth) % teeth, tangent};
+}
+
+void ContactFinder::refine(const Candidate& c, Side side, double coordinate, double, std::vector<Contact>& found) const {
+  const curve::Segment &a = *c.driver->segment, &b = *c.driven->segment;
+  const double shift = c.driven_tooth * driven_samples_.pitch;
+  const auto [a_lo, a_hi] = std::minmax(a.from, a.to);
+  const auto [b_lo, b_hi] = std::minmax(b.from, b.to);
+  const double q0 = nominal(coordinate), half = 0.5 * driven_samples_.pitch;
+
+  // Curve–curve: equal labels, equal slopes; Newton on the two parameters.
+  double s = c.s, t = c.t;
+  for (int i = 0; i < 25; ++i) {
+    const ChartJet u = driver_chart(*c.driver, c.driver_tooth, s, coordinate);
+    const ChartJet v = driven_chart(*c.driven, t);
+    const double f1 = u.label - v.label, f2 = u.label1 * v.place1 - u.place1 * v.label1;
+    const double j11 = u.label1, j12 = -v.label1;
+    const double j21 = u.label2 * v.place1 - u.place2 * v.label1, j22 = u.label1 * v.place2 - u.place1 * v.label2;
+    const double det = j11 * j22 - j12 * j21;
+    if (det == 0 || !std::isfinite(det)) break;
+    double ds = (f1 * j22 - f2 * j12) / det, dt = (j11 * f2 - j21 * f1) / det;
+    const double cap = std::max(std::abs(ds) / (a_hi - a_lo), std::abs(dt) / (b_hi - b_lo));
+    if (cap > 0.3) ds *= 0.3 / cap, dt *= 0.3 / cap;  // no leaps: stay where the guess has meaning
+    s -= ds;
+    t -= dt;
+    if (s < a_lo - 0.3 * (a_hi - a_lo) || s > a_hi + 0.3 * (a_hi - a_lo) || t < b_lo - 0.3 * (b_hi - b_lo) ||
+        t > b_hi + 0.3 * (b_hi - b_lo)) {
+      break;  // the tangency lies on other segments, if anywhere
+    }
+    if (std::abs(ds) <= 1e-13 * (a_hi - a_lo) + 1e-15 && std::abs(dt) <= 1e-13 * (b_hi - b_lo) + 1e-15) {
+      if (s >= a_lo && s <= a_hi && t >= b_lo && t <= b_hi) {
+        const ChartJet p = driver_chart(*c.driver, c.driver_tooth, s, coordinate);
+        const ChartJet q = driven_chart(*c.driven, t);
+        // Labels agree to rounding; the remaining difference is carried along the common slope.
+        const double slope = std::abs(q.label1) > 0 ? q.place1 / q.label1 : 0;
+        const double gap = p.place - (q.place + slope * (p.label - q.label)) - shift;
+        const bool opposite = (p.label1 * a.sense() > 0) == (side == Side::upper);
+        if (opposite && std::abs(gap - q0) <= half) found.push_back(contact(c, s, t, gap, coordinate, true));
+      }
+      break;
+    }
+  }
+
+  // Vertex–curve, both ways: an end of one segment against the other curve at the same label.
+  for (const double end : {a.from, a.to}) {
+    const ChartJet p = driver_chart(*c.driver, c.driver_tooth, end, coordinate);
+    const double first = c.driven->label.front(), last = c.driven->label.back();
+    if (!spans(first, last, p.label) || first == last) continue;
+    const double at = math::find_root([&](double x) { return driven_chart(*c.driven, x).label - p.label; }, b.from, b.to);
+    const double gap = p.place - driven_chart(*c.driven, at).place - shift;
+    if (std::abs(gap - q0) <= half) found.push_back(contact(c, end, at, gap, coordinate, false));
+  }
+  for (const double end : {b.from, b.to}) {
+    const ChartJet q = driven_chart(*c.driven, end);
+    double before = driver_chart(*c.driver, c.driver_tooth, c.driver->at[0], coordinate).label;
+    for (std::size_t i = 0; i + 1 < c.driver->at.size(); ++i) {
+      const double after = driver_chart(*c.driver, c.driver_tooth, c.driver->at[i + 1], coordinate).label;
+      if (after != before && spans(before, after, q.label) && (after > before) == (side == Side::upper)) {
+        const double at = math::find_root(
+            [&](double x) { return driver_chart(*c.driver, c.driver_tooth, x, coordinate).label - q.label; },
+            c.driver->at[i], c.driver->at[i + 1]);
+        const double gap = driver_chart(*c.driver, c.driver_tooth, at, coordinate).place - q.place - shift;
+        if (std::abs(gap - q0) <= half) found.push_back(contact(c, at, end, gap, coordinate, false));
+      }
+      before = after;
+    }
+  }
+}
+
+Limit ContactFinder::limit(Side side, double coordinate) const {
+  std::vector<Placed> placed;
+  place(coordinate, placed);
+  return limit(side, coordinate, placed);
+}
+
+void ContactFinder::limits(double coordinate, Limit& upper, Limit& lower) const {
+  std::vector<Placed> placed;
+  place(coordinate, placed);
+  upper = limit(Side::upper, coordinate, placed);
+  lower = limit(Side::lower, coordinate, placed);
+}
+
+double ContactFinder::crest_clearance(bool of_driver, double driver_coordinate, double driven_coordinate) const {
+  const Member& mover = of_driver ? driver_ : driven_;
+  const Member& other = of_driver ? driven_ : driver_;
+  const Sampling& mine = of_driver ? driver_samples_ : driven_samples_;
+  const Sampling& theirs = of_driver ? driven_samples_ : driver_samples_;
+  const double coordinate = of_driver ? driver_coordinate : driven_coordinate;
+  double least = std::numeric_limits<double>::infinity();
+  for (int tooth = 0; tooth < mover.outline.count; ++tooth) {
+    const double turn = coordinate + tooth * mine.pitch;
+    for (const std::size_t index : mine.crest) {
+      const curve::Segment& segment = *mine.segments[index].segment;
+      // First derivative of the label along the segment; a sign change inside is the nearest point.
+      const auto slope = [&](double t) {
+        const curve::Jet w = mover.motion.carry(segment.jet(t), turn);
+        return other.motion.chart(w, 0).label1;
+      };
+      const auto label = [&](double t) { return other.motion.label(mover.motion.carry(segment.jet(t), turn).p); };
+      const double ends = std::min(label(segment.from), label(segment.to));
+      least = std::min(least, ends);
+      if (ends < least + (mine.greatest_label - mine.least_label) && segment.from != segment.to) {
+        const auto [lo, hi] = std::minmax(segment.from, segment.to);
+        if (slope(lo) < 0 && slope(hi) > 0) least = std::min(least, label(math::find_root(slope, lo, hi)));
+      }
+    }
+  }
+  return least - theirs.least_label;
+}
+
+}  // namespace palio::roll

@@ -1,0 +1,65 @@
+// The limits of the driven member at one position of the driver. Private to the roll.
+#pragma once
+
+#include <vector>
+
+#include "palio/roll/roll.hpp"
+
+namespace palio::roll {
+
+/// A segment with its samples in the chart it is compared in.
+struct Sampled {
+  const curve::Segment* segment;
+  std::vector<double> at;            // parameters
+  std::vector<curve::Jet> own;       // jets in the member's own frame
+  std::vector<double> label, place;  // in the own chart (coordinate 0, period 0); driven member only
+  double sag;                        // largest distance of the curve from the sampled chords [mm]
+  bool level;                        // label constant: moves along itself
+};
+
+struct Sampling {
+  std::vector<Sampled> segments;
+  double least_label, greatest_label, pitch;
+  std::vector<std::size_t> crest;  // segments that reach greatest_label
+};
+
+Sampling sample(const Member& member);
+
+enum class Side { upper, lower };
+
+/// Limit on one side, and all flank-on-flank tangencies that touch there.
+struct Limit {
+  std::optional<Contact> first;
+  std::vector<Contact> touching;
+};
+
+class ContactFinder {
+ public:
+  ContactFinder(const Member& driver, const Member& driven, const Law& law);
+
+  double nominal(double driver_coordinate) const;
+  Limit limit(Side side, double driver_coordinate) const;
+  /// Both sides with one placing of the driver.
+  void limits(double driver_coordinate, Limit& upper, Limit& lower) const;
+  /// Least label that `mover`'s crest reaches in the other's chart, less the other's floor [mm].
+  double crest_clearance(bool of_driver, double driver_coordinate, double driven_coordinate) const;
+
+  double driver_pitch() const noexcept { return driver_samples_.pitch; }
+
+ private:
+  struct Placed;     // driver segment in the driven's chart
+  struct Candidate;  // a pair of segments with a coarse gap
+  void place(double driver_coordinate, std::vector<Placed>& placed) const;
+  Limit limit(Side side, double driver_coordinate, const std::vector<Placed>& placed) const;
+  void refine(const Candidate& c, Side side, double driver_coordinate, double keep, std::vector<Contact>& found) const;
+  ChartJet driver_chart(const Sampled& s, int tooth, double t, double driver_coordinate) const;
+  ChartJet driven_chart(const Sampled& s, double t) const;
+  Contact contact(const Candidate& c, double s, double t, double place_gap, double driver_coordinate, bool tangent) const;
+
+  const Member &driver_, &driven_;
+  Law law_;
+  Sampling driver_samples_, driven_samples_;
+  double facing_;  // place, in the driven's chart, where the driver is
+};
+
+}  // namespace palio::roll

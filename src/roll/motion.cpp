@@ -1,0 +1,44 @@
+#include "palio/roll/motion.hpp"
+
+namespace palio::roll {
+
+curve::Jet Motion::carry(const curve::Jet& own, double q) const {
+  if (kind_ == Kind::translation) return {own.p + origin_ + from_polar(q, direction_), own.d1, own.d2};
+  const double c = std::cos(q), s = std::sin(q);
+  const auto turn = [&](const Vec2& v) { return Vec2(c * v.x() - s * v.y(), s * v.x() + c * v.y()); };
+  return {turn(own.p) + origin_, turn(own.d1), turn(own.d2)};
+}
+
+ChartJet Motion::chart(const curve::Jet& world, double near) const {
+  const Vec2 v = world.p - origin_;
+  if (kind_ == Kind::translation) {
+    const Vec2 along = from_polar(1, direction_), across = quarter_turn(along);
+    return {across.dot(v),        along.dot(v),        across.dot(world.d1),
+            along.dot(world.d1), across.dot(world.d2), along.dot(world.d2)};
+  }
+  const double R = v.norm(), R2 = R * R;
+  const Vec2 seen = turned(v, -near);
+  const double R1 = v.dot(world.d1) / R, a1 = cross(v, world.d1) / R2;
+  return {R,
+          near + std::atan2(seen.y(), seen.x()),
+          R1,
+          a1,
+          (world.d1.squaredNorm() + v.dot(world.d2) - R1 * R1) / R,
+          cross(v, world.d2) / R2 - 2 * R1 * a1 / R};
+}
+
+double Motion::label(const Vec2& world) const {
+  const Vec2 v = world - origin_;
+  return kind_ == Kind::rotation ? v.norm() : quarter_turn(from_polar(1, direction_)).dot(v);
+}
+
+Vec2 Motion::velocity(const Vec2& world) const {
+  return kind_ == Kind::rotation ? quarter_turn(world - origin_) : from_polar(1, direction_);
+}
+
+double Motion::place(const Vec2& world) const {
+  const Vec2 v = world - origin_;
+  return kind_ == Kind::rotation ? std::atan2(v.y(), v.x()) : from_polar(1, direction_).dot(v);
+}
+
+}  // namespace palio::roll

@@ -1,0 +1,155 @@
+#include "canvas.hpp"
+
+#include <cairo-pdf.h>
+#include <cairo-svg.h>
+
+#include <cmath>
+#include <vector>
+
+#include <fmt/format.h>
+
+#include "palio/curve/flatten.hpp"
+#include "palio/error.hpp"
+#include "palio/version.hpp"
+
+namespace palio::view {
+namespace {
+
+cairo_status_t append(void* closure, const unsigned char* data, unsigned int length) {
+  static_cast<std::string*>(closure)->append(reinterpret_cast<const char*>(data), length);
+  return CAIRO_STATUS_SUCCESS;
+}
+
+}  // namespace
+
+Canvas::Canvas(const std::string& format, PictureSize size, const std::string& title) : format_(format), size_(size) {
+  if (format == "png") {
+    surface_ = cairo_image_surface_create(CAIRO_FORMAT_RGB24, size.width, size.height);
+  } else if (format == "svg") {
+    surface_ = cairo_svg_surface_create_for_stream(append, &bytes_, size.width, size.height);
+    cairo_svg_surface_set_document_unit(surface_, CAIRO_SVG_UNIT_PX);
+  } else if (format == "pdf") {
+    surface_ = cairo_pdf_surface_create_for_stream(append, &bytes_, size.width, size.height);
+    cairo_pdf_surface_set_metadata(surface_, CAIRO_PDF_METADATA_TITLE, title.c_str());
+    cairo_pdf_surface_set_metadata(surface_, CAIRO_PDF_METADATA_CREATOR, (std::string("palio ") + kVersion).c_str());
+  } else {
+    throw InvalidParameter("format", format, "pictures are png, svg or pdf", "choose one of these");
+  }
+  cr_ = cairo_create(surface_);
+  cairo_set_source_rgb(cr_, kPaper.r, kPaper.g, kPaper.b);
+  cairo_paint(cr_);
+  cairo_set_line_join(cr_, CAIRO_LINE_JOIN_ROUND);
+  cairo_select_font_face(cr_, "DejaVu Sans", CAIRO_FONT_SLANT_NORMAL, CAIRO_FONT_WEIGHT_NORMAL);
+}
+
+Canvas::~Canvas() {
+  cairo_destroy(cr_);
+  cairo_surface_destroy(surface_);
+}
+
+void Canvas::look_at(const Vec2& centre, double scale, const Vec2& middle) {
+  centre_ = centre;
+  scale_ = scale;
+  middle_ = middle;
+}
+
+Vec2 Canvas::to_page(const Vec2& world) const {
+  const Vec2 off = world - centre_;
+  return {middle_.x() + off.x() * scale_, middle_.y() - off.y() * scale_};
+}
+
+void Canvas::stroke(const Color& color, double width, std::initializer_list<double> dash) {
+  const std::vector<double> pattern(dash);
+  cairo_set_dash(cr_, pattern.data(), static_cast<int>(pattern.size()), 0);
+  cairo_set_source_rgba(cr_, color.r, color.g, color.b, color.a);
+  cairo_set_line_width(cr_, width);
+  cairo_stroke(cr_);
+}
+
+void Canvas::path(const curve::Outline& outline, const Vec2& at, double turn) {
+  const double chord_error = 0.03 / scale_;  // a thirtieth of a pixel
+  cairo_new_sub_path(cr_);
+  std::vector<Vec2> period;
+  for (const curve::Segment& s : outline.period) {
+    const curve::Chords chords = curve::flatten(s, chord_error);
+    for (std::size_t i = 0; i + 1 < chords.at.size(); ++i) period.push_back(s.point(chords.at[i]));
+  }
+  for (int copy = 0; copy < outline.count; ++copy) {
+    for (const Vec2& p : period) {
+      const Vec2 q = to_page(at + turned(p, turn + copy * outline.pitch()));
+      cairo_line_to(cr_, q.x(), q.y());
+    }
+  }
+  cairo_close_path(cr_);
+}
+
+void Canvas::outline(const curve::Outline& outline, const Vec2& at, double turn, const Color& fill, const Color& line, double width) {
+  cairo_new_path(cr_);
+  path(outline, at, turn);
+  cairo_set_source_rgba(cr_, fill.r, fill.g, fill.b, fill.a);
+  cairo_fill_preserve(cr_);
+  stroke(line, width, {});
+}
+
+void Canvas::circle(const Vec2& at, double radius, const Color& color, double width, std::initializer_list<double> dash) {
+  const Vec2 p = to_page(at);
+  cairo_new_path(cr_);
+  cairo_arc(cr_, p.x(), p.y(), radius * scale_, 0, 2 * kPi);
+  stroke(color, width, dash);
+}
+
+void Canvas::line(const Vec2& from, const Vec2& to, const Color& color, double width, std::initializer_list<double> dash) {
+  const Vec2 a = to_page(from), b = to_page(to);
+  cairo_new_path(cr_);
+  cairo_move_to(cr_, a.x(), a.y());
+  cairo_line_to(cr_, b.x(), b.y());
+  stroke(color, width, dash);
+}
+
+void Canvas::page_line(const Vec2& from, const Vec2& to, const Color& color, double width) {
+  cairo_new_path(cr_);
+  cairo_move_to(cr_, from.x(), from.y());
+  cairo_line_to(cr_, to.x(), to.y());
+  stroke(color, width, {});
+}
+
+void Canvas::dot(const Vec2& at, double pixels, const Color& color, bool filled) {
+  const Vec2 p = to_page(at);
+  cairo_new_path(cr_);
+  cairo_arc(cr_, p.x(), p.y(), pixels, 0, 2 * kPi);
+  const Color& fill = filled ? color : kPaper;
+  cairo_set_source_rgb(cr_, fill.r, fill.g, fill.b);
+  cairo_fill_preserve(cr_);
+  stroke(color, 1.5, {});
+}
+
+void Canvas::text(const Vec2& page, const std::string& words, const Color& color, int align, double size, bool bold) {
+  cairo_select_font_face(cr_, "DejaVu Sans", CAIRO_FONT_SLANT_NORMAL, bold ? CAIRO_FONT_WEIGHT_BOLD : CAIRO_FONT_WEIGHT_NORMAL);
+  cairo_set_font_size(cr_, size);
+  cairo_text_extents_t box;
+  cairo_text_extents(cr_, words.c_str(), &box);
+  const double x = page.x() - (align < 0 ? box.x_advance : align == 0 ? box.x_advance / 2 : 0);
+  const double y = page.y() + 0.35 * size;
+  cairo_rectangle(cr_, x - 3, y - 0.95 * size, box.x_advance + 6, 1.3 * size);
+  cairo_set_source_rgba(cr_, kPaper.r, kPaper.g, kPaper.b, 0.85);
+  cairo_fill(cr_);
+  cairo_set_source_rgb(cr_, color.r, color.g, color.b);
+  cairo_move_to(cr_, x, y);
+  cairo_show_text(cr_, words.c_str());
+}
+
+std::string Canvas::finish() {
+  cairo_surface_flush(surface_);
+  if (format_ == "png") {
+    cairo_surface_write_to_png_stream(surface_, append, &bytes_);
+  } else {
+    cairo_show_page(cr_);
+    cairo_surface_finish(surface_);
+  }
+  if (const cairo_status_t status = cairo_surface_status(surface_); status != CAIRO_STATUS_SUCCESS && status != CAIRO_STATUS_SURFACE_FINISHED) {
+    throw FileError(fmt::format("drawing failed: {}", cairo_status_to_string(status)));
+  }
+  return std::move(bytes_);
+}
+
+}  // namespace palio::view

@@ -1,0 +1,228 @@
+#include "palio/view/draw.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <vector>
+
+#include <fmt/format.h>
+
+#include "canvas.hpp"
+#include "line_of_action.hpp"
+#include "palio/job/report.hpp"
+
+namespace palio::view {
+namespace {
+
+struct Ring {
+  std::string name;
+  double diameter;
+};
+
+std::string diameter(const job::Design& design, double mm) {
+  return fmt::format("⌀{:.3f} {}", mm / job::mm_per(design.units), job::symbol(design.units));
+}
+
+void rings(Canvas& canvas, const Vec2& at, const std::vector<Ring>& all) {
+  for (const Ring& r : all) {
+    const double radius = r.diameter / 2;
+    if (r.name == "base") canvas.circle(at, radius, kGrey, 1, {6, 4});
+    else if (r.name == "root") canvas.circle(at, radius, kGrey, 1, {2, 3});
+    else if (r.name == "tip") canvas.circle(at, radius, kGrey, 1, {});
+    else canvas.circle(at, radius, kInk, 1, {11, 3, 2, 3});
+  }
+}
+
+/// Labels in a column at page x `edge`, each with a leader to its circle where it leaves the gear in that direction.
+void ring_labels(Canvas& canvas, const job::Design& design, const Vec2& at, const std::vector<Ring>& all, double direction,
+                 double edge, const Color& color) {
+  const int side = std::cos(direction) < 0 ? -1 : 1;
+  const Vec2 middle = canvas.to_page(at);
+  for (std::size_t i = 0; i < all.size(); ++i) {
+    const double slot = static_cast<double>(i) - 0.5 * static_cast<double>(all.size() - 1);
+    const double angle = direction - side * slot * 0.17;
+    const Vec2 foot = canvas.to_page(at + from_polar(all[i].diameter / 2, angle));
+    const Vec2 label(edge, middle.y() + slot * 26);
+    canvas.page_line(foot, {label.x() - side * 4, label.y()}, kGrey, 0.8);
+    canvas.text(label, fmt::format("{} {}", all[i].name, diameter(design, all[i].diameter)), color, side);
+  }
+}
+
+std::vector<Ring> gear_rings(const job::Gear& g) {
+  const auto& s = g.teeth.sizes();
+  return {{"tip", s.tip_diameter}, {"reference", s.reference_diameter}, {"base", s.base_diameter}, {"root", s.root_diameter}};
+}
+
+std::vector<Ring> running_rings(const job::Gear& g, double working) {
+  const auto& s = g.teeth.sizes();
+  return {{"tip", s.tip_diameter}, {"pitch", working}, {"base", s.base_diameter}, {"root", s.root_diameter}};
+}
+
+void gear_shape(Canvas& canvas, const job::Gear& g, double turn, bool driver, double width) {
+  const Color& line = driver ? kDriver : kDriven;
+  canvas.outline(g.teeth.outline(), g.axis, turn, driver ? kDriverFill : kDrivenFill, line, width);
+  if (const double bore = g.teeth.spec().bore_diameter; bore > 0) {
+    canvas.outline(curve::circle(bore / 2, curve::Role::bore, false), g.axis, 0, kPaper, line, width);
+  }
+  const double cross_size = 0.06 * g.teeth.sizes().root_diameter;
+  canvas.line(g.axis - Vec2(cross_size, 0), g.axis + Vec2(cross_size, 0), kInk, 0.8);
+  canvas.line(g.axis - Vec2(0, cross_size), g.axis + Vec2(0, cross_size), kInk, 0.8);
+}
+
+void title(Canvas& canvas, const job::Design& design, const std::string& what) {
+  canvas.text({24, 26}, design.title.empty() ? what : design.title + "  ·  " + what, kInk, 1, 16, true);
+}
+
+/// The pair at the start of the roll, the driven pushed against its limit.
+struct Touching {
+  roll::Position position;
+  double driven;
+};
+
+Touching touching(const job::Design& design, const job::Pair& pair) {
+  const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
+  roll::Result rolled = roll::roll(job::member(driver), job::member(driven), job::law(design, pair, 8));
+  roll::Position p = std::move(rolled.positions.front());
+  const double turn = p.upper ? p.upper->driven : driven.phase;
+  return {std::move(p), turn};
+}
+
+void pair_scene(Canvas& canvas, const job::Design& design, const job::Pair& pair, const Touching& now, double width) {
+  const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
+  gear_shape(canvas, driven, now.driven, false, width);
+  gear_shape(canvas, driver, driver.phase, true, width);
+  const auto working = pair.running->working_pitch_diameters();
+  rings(canvas, driver.axis, running_rings(driver, working[0]));
+  rings(canvas, driven.axis, running_rings(driven, working[1]));
+  const auto ends = line_of_action(driver, driven, true);
+  canvas.line(ends[0], ends[1], kBlack, 1.8, {10, 5});
+  canvas.dot(ends[0], 4.5, kBlack, false);
+  canvas.dot(ends[1], 4.5, kBlack, false);
+  if (now.position.touching_upper.empty() && now.position.upper) canvas.dot(now.position.upper->point, 4.5, kBlack, true);
+  for (const roll::Contact& c : now.position.touching_upper) canvas.dot(c.point, 4.5, kBlack, true);
+}
+
+}  // namespace
+
+std::string draw_gear(const job::Design& design, const job::Gear& g, const std::string& format, PictureSize size) {
+  Canvas canvas(format, size, design.title);
+  const double tip = g.teeth.sizes().tip_diameter / 2;
+  const double scale = std::min((size.height - 110) / (2 * tip), (size.width - 560) / (2 * tip));
+  job::Gear alone = g;
+  alone.axis = Vec2::Zero();
+  canvas.look_at(Vec2::Zero(), scale, {0.5 * size.width - 120, 0.5 * size.height + 16});
+  gear_shape(canvas, alone, kPi / 2, true, 1.6);
+  rings(canvas, Vec2::Zero(), gear_rings(g));
+  const double edge = canvas.to_page({tip, 0}).x() + 60;
+  ring_labels(canvas, design, Vec2::Zero(), gear_rings(g), 0, edge, kInk);
+  title(canvas, design, fmt::format("{}, {} teeth", g.name, g.teeth.spec().teeth));
+
+  // What a person checks first, below the circles.
+  const std::string subject = "gear." + g.name;
+  double y = 0.5 * size.height + 110;
+  for (const auto& [key, word] : {std::pair{"normal_module", "module"}, {"normal_pressure_angle_deg", "pressure angle"},
+                                  {"profile_shift", "profile shift (modules)"}, {"normal_tooth_thickness", "tooth thickness"},
+                                  {"tip_thickness", "tip thickness"}, {"root_form_diameter", "root form"}, {"face_width", "face width"}}) {
+    canvas.text({edge, y}, fmt::format("{}  {}", word, job::report_value(design, subject, key)), kInk, 1);
+    y += 24;
+  }
+  y = 70;
+  for (const Finding& f : gear::findings(g.teeth, subject)) {
+    canvas.text({24, y}, fmt::format("{}: {}", name(f.kind().severity), f.kind().text_id), kInk, 1);
+    y += 22;
+  }
+  return canvas.finish();
+}
+
+std::string draw_pair(const job::Design& design, const job::Pair& pair, const std::string& format, PictureSize size) {
+  const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
+  Canvas canvas(format, size, design.title);
+  const double r1 = driver.teeth.sizes().tip_diameter / 2, r2 = driven.teeth.sizes().tip_diameter / 2;
+  const Vec2 low(std::min(driver.axis.x() - r1, driven.axis.x() - r2), std::min(driver.axis.y() - r1, driven.axis.y() - r2));
+  const Vec2 high(std::max(driver.axis.x() + r1, driven.axis.x() + r2), std::max(driver.axis.y() + r1, driven.axis.y() + r2));
+  const double scale = std::min((size.width - 450) / (high.x() - low.x()), (size.height - 130) / (high.y() - low.y()));
+  canvas.look_at(0.5 * (low + high), scale, {0.5 * size.width, 0.5 * size.height + 6});
+  const Touching now = touching(design, pair);
+  pair_scene(canvas, design, pair, now, 1.4);
+  const double direction = pair.direction;
+  const auto working = pair.running->working_pitch_diameters();
+  const bool left = std::cos(direction + kPi) < 0;
+  ring_labels(canvas, design, driver.axis, running_rings(driver, working[0]), direction + kPi,
+              left ? canvas.to_page(low).x() - 24 : canvas.to_page(high).x() + 24, kDriver);
+  ring_labels(canvas, design, driven.axis, running_rings(driven, working[1]), direction,
+              left ? canvas.to_page(high).x() + 24 : canvas.to_page(low).x() - 24, kDriven);
+  for (const auto& [gear, color] : {std::pair{&driver, kDriver}, {&driven, kDriven}}) {
+    const Vec2 above = canvas.to_page(gear->axis + Vec2(0, 0.22 * gear->teeth.sizes().root_diameter));
+    canvas.text(above, fmt::format("{}, {} teeth", gear->name, gear->teeth.spec().teeth), color, 0);
+  }
+  const auto ends = line_of_action(driver, driven, true);
+  const Vec2 label = canvas.to_page(ends[0]);
+  canvas.text(label + Vec2(0, label.y() > size.height / 2 ? 18 : -18), "line of action", kBlack, 0);
+  title(canvas, design, pair.name);
+  const std::string subject = "pair." + pair.name;
+  std::string facts;
+  for (const auto& [key, word] : {std::pair{"center_distance", "center distance"}, {"working_transverse_pressure_angle_deg", "working pressure angle"},
+                                  {"transverse_contact_ratio", "contact ratio"}, {"circumferential_backlash", "backlash"}}) {
+    facts += fmt::format("{}{} {}", facts.empty() ? "" : "     ", word, job::report_value(design, subject, key));
+  }
+  canvas.text({24, size.height - 24.0}, facts, kInk, 1);
+  return canvas.finish();
+}
+
+std::string draw_contact(const job::Design& design, const job::Pair& pair, const std::string& format, PictureSize size) {
+  const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
+  Canvas canvas(format, size, design.title);
+  const double m = driver.teeth.spec().module;
+  const auto working = pair.running->working_pitch_diameters();
+  const Vec2 pitch_point = driver.axis + from_polar(working[0] / 2, pair.direction);
+  const double scale = std::min(size.width / (11 * m), size.height / (7.5 * m));
+  canvas.look_at(pitch_point, scale, {0.5 * size.width, 0.5 * size.height + 8});
+  const Touching now = touching(design, pair);
+  pair_scene(canvas, design, pair, now, 2);
+
+  // Circle names where each circle leaves the picture at its lower edge, beside the circle.
+  for (const auto& [gear, working_diameter, color, from] : {std::tuple{&driver, working[0], kDriver, pair.direction},
+                                                            {&driven, working[1], kDriven, pair.direction + kPi}}) {
+    const std::vector<Ring> all = running_rings(*gear, working_diameter);
+    for (std::size_t i = 0; i < all.size(); ++i) {
+      const double r = all[i].diameter / 2;
+      // Where the circle comes nearest to a line across the lower part of the picture.
+      const double drop = (2.55 - 0.33 * static_cast<double>(i)) * m * (gear == &driver ? 1 : -1);
+      if (std::abs(drop) > r) continue;
+      const double angle = from - (gear == &driver ? 1 : -1) * std::asin(drop / r);
+      const Vec2 p = canvas.to_page(gear->axis + from_polar(r, angle));
+      const int side = gear == &driver ? -1 : 1;
+      const Vec2 label(side < 0 ? 230 : size.width - 230.0, p.y());
+      canvas.page_line(p, {label.x() - side * 2.0, label.y()}, kGrey, 0.8);
+      canvas.text(label, fmt::format("{} {}", all[i].name, diameter(design, all[i].diameter)), color, side);
+    }
+    const Vec2 word(gear == &driver ? 24 : size.width - 24.0, 70);
+    canvas.text(word, fmt::format("{}, {} teeth", gear->name, gear->teeth.spec().teeth), color, gear == &driver ? 1 : -1, 15, true);
+  }
+  const auto length = [&](double mm) { return fmt::format("{:.4f} {}", mm / job::mm_per(design.units), job::symbol(design.units)); };
+  std::string gap = "nothing stands in the way";
+  if (now.position.lower) {
+    const double behind = (now.driven - now.position.lower->driven) * now.position.lower->arm;
+    gap = fmt::format("gap along the normal {}", length(behind));
+    canvas.dot(now.position.lower->point, 4.5, kBlack, false);
+    const Vec2 at = canvas.to_page(now.position.lower->point);
+    canvas.page_line(at, at + Vec2(60, -46), kBlack, 0.8);
+    canvas.text(at + Vec2(62, -50), gap, kBlack, 1);
+  }
+  for (const roll::Contact& c : now.position.touching_upper) {
+    const Vec2 at = canvas.to_page(c.point);
+    canvas.page_line(at, at + Vec2(-60, 40), kBlack, 0.8);
+    canvas.text(at + Vec2(-62, 44), "contact", kBlack, -1);
+  }
+  const auto ends = line_of_action(driver, driven, true);
+  const Vec2 on_line = canvas.to_page(pitch_point + 1.9 * m * (ends[0] - ends[1]).normalized());
+  canvas.page_line(on_line, on_line + Vec2(70, 26), kBlack, 0.8);
+  canvas.text(on_line + Vec2(72, 28), "line of action", kBlack, 1);
+  title(canvas, design, pair.name + ", close up at the contact");
+  canvas.text({24, size.height - 24.0},
+              fmt::format("center distance {}   backlash {}   (driver turning counter-clockwise)", length(pair.mounted_center_distance),
+                          length(pair.running->circumferential_backlash())),
+              kInk, 1);
+  return canvas.finish();
+}
+
+}  // namespace palio::view

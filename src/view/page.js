@@ -1,0 +1,323 @@
+'use strict';
+// The roll, shown. All numbers come from the table that the roll wrote (D); between its positions they are
+// interpolated. The driven member stays where it is until a limit pushes it: that is how play is taken up.
+const D = JSON.parse(document.getElementById('data').textContent);
+const $ = id => document.getElementById(id);
+const INK = '#3a3a40', FAINT = '#b9b7ae', COLOR = ['#b07a1e', '#5c5988'], FILL = ['#ecd9b4', '#d5d4e6'];
+const gears = [D.driver, D.driven];
+const pitch = 2 * Math.PI / D.driver.teeth;
+const N = D.positions.length;
+const state = { phi: D.driver.start, psi: D.driven.start, running: false, sense: 1, follow: true, lastPush: 1 };
+
+// ---- the roll's table ------------------------------------------------------------------------------------------
+function place(phi) {
+  const turns = (phi - D.driver.start) / pitch, k = Math.floor(turns + 1e-12);
+  let at = (turns - k) * N;
+  if (at < 0) at = 0;
+  const i = Math.floor(at + 1e-9) % N;
+  return { k, i, f: Math.max(0, at - Math.floor(at + 1e-9)) };
+}
+const nominal = phi => D.driven.start + D.ratio * (phi - D.driver.start);
+function limit(side, phi) {  // coordinate of the driven at its upper or lower limit; null when nothing is in its way
+  const p = place(phi), a = D.positions[p.i][side], b = D.positions[(p.i + 1) % N][side];
+  if (a === null || b === null) return null;
+  return nominal(phi) + a + (b - a) * p.f;  // the table holds the distance from the nominal coordinate
+}
+function settle(push) {  // the driven gives way to the driver
+  const u = limit('u', state.phi), l = limit('l', state.phi);
+  if (u !== null && l !== null && u < l) { state.psi = (u + l) / 2; return; }
+  if (u !== null && state.psi > u) { state.psi = u; if (push) state.lastPush = 1; }
+  if (l !== null && state.psi < l) { state.psi = l; if (push) state.lastPush = -1; }
+}
+function turnDriver(to) { state.phi = to; settle(true); }
+function turnDriven(to) {  // by hand: the driver gives way
+  state.psi = to;
+  for (let n = 0; n < 4; n++) {
+    const u = limit('u', state.phi), l = limit('l', state.phi);
+    if (u !== null && l !== null && u < l) { state.phi += (state.psi - (u + l) / 2) / D.ratio; continue; }
+    if (u !== null && state.psi > u) { state.phi += (state.psi - u) / D.ratio; state.lastPush = 1; }
+    else if (l !== null && state.psi < l) { state.phi += (state.psi - l) / D.ratio; state.lastPush = -1; }
+    else break;
+  }
+  const u = limit('u', state.phi), l = limit('l', state.phi);
+  if (u !== null && l !== null && u >= l) state.psi = Math.min(u, Math.max(l, state.psi));
+}
+
+// ---- shapes ----------------------------------------------------------------------------------------------------
+function outline(gear) {
+  const path = new Path2D(), n = gear.outline.length / 2;
+  for (let k = 0; k < gear.teeth; k++) {
+    const a = k * 2 * Math.PI / gear.teeth, c = Math.cos(a), s = Math.sin(a);
+    for (let i = 0; i < n; i++) {
+      const x = gear.outline[2 * i], y = gear.outline[2 * i + 1];
+      if (k || i) path.lineTo(c * x - s * y, s * x + c * y); else path.moveTo(x, y);
+    }
+  }
+  path.closePath();
+  if (gear.bore > 0) { path.moveTo(gear.bore / 2, 0); path.arc(0, 0, gear.bore / 2, 0, 2 * Math.PI, true); }
+  return path;
+}
+const shapes = gears.map(outline);
+const unit = D.units, per = D.mm_per_unit;
+const length = (mm, places) => (mm / per).toFixed(places) + ' ' + unit;
+const turnOf = (i) => i === 0 ? state.phi : state.psi;
+
+// ---- the picture -----------------------------------------------------------------------------------------------
+const canvas = $('gears'), ctx = canvas.getContext('2d');
+const view = { x: 0, y: 0, scale: 1 };
+const lens = { x: 0, y: 0, r: 150, zoom: 9, set: false, at: D.pitch_point.slice() };
+let W = 0, H = 0;
+function fit() {
+  const r0 = gears[0].circles.tip / 2, r1 = gears[1].circles.tip / 2;
+  const left = Math.min(gears[0].x - r0, gears[1].x - r1), right = Math.max(gears[0].x + r0, gears[1].x + r1);
+  const low = Math.min(gears[0].y - r0, gears[1].y - r1), high = Math.max(gears[0].y + r0, gears[1].y + r1);
+  view.x = (left + right) / 2; view.y = (low + high) / 2;
+  view.scale = Math.min((W - 420) / (right - left), (H - 30) / (high - low));
+  if (view.scale < 0.1) view.scale = Math.min(W / (right - left), H / (high - low)) * 0.95;
+}
+function resize() {
+  const ratio = window.devicePixelRatio || 1;
+  for (const c of [canvas, $('strip')]) {
+    c.width = Math.max(1, Math.round(c.clientWidth * ratio));
+    c.height = Math.max(1, Math.round(c.clientHeight * ratio));
+    c.getContext('2d').setTransform(ratio, 0, 0, ratio, 0, 0);
+  }
+  W = canvas.clientWidth; H = canvas.clientHeight;
+  if (!lens.set) { lens.r = Math.max(70, Math.min(165, H * 0.3)); lens.x = W - lens.r - 24; lens.y = H - lens.r - 16; }
+  fit();
+  draw();
+}
+const toScreen = (x, y) => [W / 2 + (x - view.x) * view.scale, H / 2 - (y - view.y) * view.scale];
+const toWorld = (sx, sy) => [view.x + (sx - W / 2) / view.scale, view.y - (sy - H / 2) / view.scale];
+
+/** Gears, circles, line of action and contacts with the world on a pixel scale. */
+function scene(c, scale) {
+  const px = 1 / scale;
+  for (const i of [1, 0]) {
+    const g = gears[i];
+    c.save();
+    c.translate(g.x, g.y); c.rotate(turnOf(i));
+    c.fillStyle = FILL[i]; c.globalAlpha = 0.85; c.fill(shapes[i]); c.globalAlpha = 1;
+    c.strokeStyle = COLOR[i]; c.lineWidth = 1.6 * px; c.stroke(shapes[i]);
+    c.beginPath(); c.moveTo(g.circles.root * 0.36, 0); c.lineTo(g.circles.root * 0.46, 0);  // a mark that shows the turning
+    c.lineWidth = 4 * px; c.stroke();
+    c.restore();
+  }
+  c.lineWidth = px;
+  for (const g of gears) {
+    for (const [name, dash] of [['tip', []], ['working', [9, 3, 2, 3]], ['base', [5, 4]], ['root', [2, 3]]]) {
+      c.strokeStyle = name === 'working' ? INK : '#8b897f';
+      c.setLineDash(dash.map(d => d * px)); c.beginPath(); c.arc(g.x, g.y, g.circles[name] / 2, 0, 2 * Math.PI); c.stroke();
+    }
+  }
+  const side = state.lastPush > 0 ? 'u' : 'l', action = D.action[side];
+  c.setLineDash([10 * px, 5 * px]); c.strokeStyle = '#1d1d22'; c.lineWidth = 1.5 * px;
+  c.beginPath(); c.moveTo(action[0], action[1]); c.lineTo(action[2], action[3]); c.stroke(); c.setLineDash([]);
+  for (const k of [0, 2]) {  // where it leaves the base circles
+    c.beginPath(); c.arc(action[k], action[k + 1], 4 * px, 0, 2 * Math.PI); c.fillStyle = '#fbfaf6'; c.fill(); c.stroke();
+  }
+  for (const p of touching()) { c.beginPath(); c.arc(p[0], p[1], 4.5 * px, 0, 2 * Math.PI); c.fillStyle = '#1d1d22'; c.fill(); }
+}
+/** Contact points now: those of the flank that is pushed, when it really touches. */
+function touching() {
+  const p = place(state.phi), points = [];
+  for (const side of ['u', 'l']) {
+    const at = limit(side, state.phi);
+    if (at === null || Math.abs(at - state.psi) * D.arm > 1e-5) continue;
+    for (const q of D.positions[p.i][side === 'u' ? 'cu' : 'cl']) points.push(q);
+  }
+  return points;
+}
+function label(text, x, y, color, align) {
+  ctx.font = '12px "DejaVu Sans", system-ui, sans-serif'; ctx.textAlign = align; ctx.textBaseline = 'middle';
+  ctx.lineWidth = 4; ctx.strokeStyle = '#fbfaf6'; ctx.strokeText(text, x, y); ctx.fillStyle = color; ctx.fillText(text, x, y);
+}
+function circleLabels(i) {
+  const g = gears[i], out = i === 0 ? -1 : 1, along = Math.atan2(gears[1].y - gears[0].y, gears[1].x - gears[0].x) + (i === 0 ? Math.PI : 0);
+  const names = [['tip', 'tip'], ['working', 'pitch'], ['base', 'base'], ['root', 'root']];
+  const [ax] = toScreen(g.x, g.y);
+  const edge = Math.max(175, Math.min(W - 175, ax + (g.circles.tip / 2 * view.scale + 22) * out));
+  names.forEach(([name, word], n) => {
+    const a = along + (n - 1.5) * 0.2 * out * -1, r = g.circles[name] / 2;
+    const [x, y] = toScreen(g.x + r * Math.cos(a), g.y + r * Math.sin(a));
+    const ty = toScreen(g.x, g.y)[1] + (n - 1.5) * 22;
+    ctx.strokeStyle = '#8b897f'; ctx.lineWidth = 0.8; ctx.beginPath(); ctx.moveTo(x, y); ctx.lineTo(edge - 4 * out, ty); ctx.stroke();
+    label(`${word} ⌀${(g.circles[name] / per).toFixed(3)} ${unit}`, edge, ty, COLOR[i], out < 0 ? 'right' : 'left');
+  });
+  const top = toScreen(g.x, g.y + g.circles.tip / 2);
+  label(`${g.name}  ${g.teeth} teeth`, top[0], Math.max(12, top[1] + 26), COLOR[i], 'center');
+}
+function drawLens() {
+  if (state.follow) {
+    const points = D.positions[place(state.phi).i][state.lastPush > 0 ? 'cu' : 'cl'];
+    const best = points[0] || D.pitch_point;
+    lens.at[0] += (best[0] - lens.at[0]) * (state.running ? 0.25 : 1);
+    lens.at[1] += (best[1] - lens.at[1]) * (state.running ? 0.25 : 1);
+  }
+  const scale = view.scale * lens.zoom, [px, py] = toScreen(lens.at[0], lens.at[1]);
+  ctx.strokeStyle = INK; ctx.lineWidth = 1;
+  const r0 = lens.r / lens.zoom, away = Math.hypot(lens.x - px, lens.y - py);
+  if (away > lens.r + r0) {
+    ctx.beginPath(); ctx.arc(px, py, r0, 0, 2 * Math.PI); ctx.stroke();
+    const ux = (lens.x - px) / away, uy = (lens.y - py) / away;
+    ctx.beginPath(); ctx.moveTo(px + ux * r0, py + uy * r0); ctx.lineTo(lens.x - ux * lens.r, lens.y - uy * lens.r); ctx.stroke();
+  }
+  ctx.save();
+  ctx.beginPath(); ctx.arc(lens.x, lens.y, lens.r, 0, 2 * Math.PI); ctx.fillStyle = '#fffefb'; ctx.fill(); ctx.clip();
+  ctx.translate(lens.x, lens.y); ctx.scale(scale, -scale); ctx.translate(-lens.at[0], -lens.at[1]);
+  scene(ctx, scale);
+  ctx.restore();
+  ctx.beginPath(); ctx.arc(lens.x, lens.y, lens.r, 0, 2 * Math.PI); ctx.lineWidth = 2.5; ctx.strokeStyle = INK; ctx.stroke();
+  const gaps = gapsNow();
+  label(`${lens.zoom.toFixed(lens.zoom < 10 ? 1 : 0)}×`, lens.x, lens.y + lens.r - 14, INK, 'center');
+  label(`▲ ${gaps.u === null ? 'open' : length(gaps.u, 4)}   ▼ ${gaps.l === null ? 'open' : length(gaps.l, 4)}`, lens.x, lens.y - lens.r + 18, INK, 'center');
+}
+/** Gaps along the normal at both flanks [mm]. */
+function gapsNow() {
+  const u = limit('u', state.phi), l = limit('l', state.phi), tidy = v => Math.abs(v) < 5e-10 ? 0 : v;
+  return { u: u === null ? null : tidy((u - state.psi) * D.arm), l: l === null ? null : tidy((state.psi - l) * D.arm) };
+}
+function readings() {
+  const p = place(state.phi), row = D.positions[p.i], u = limit('u', state.phi), l = limit('l', state.phi), g = gapsNow();
+  const deg = a => (a * 180 / Math.PI).toFixed(4) + '°';
+  $('phi').textContent = deg(state.phi); $('psi').textContent = deg(state.psi);
+  $('gap-upper').textContent = g.u === null ? 'open' : length(g.u, 5);
+  $('gap-lower').textContent = g.l === null ? 'open' : length(g.l, 5);
+  $('play-here').textContent = u === null || l === null ? 'open' : length((u - l) * D.working_radius, 6);
+  $('pairs-here').textContent = String(row.n);
+  const error = state.lastPush > 0 ? row.eu : row.el;
+  $('te-here').textContent = error === null ? 'no contact' : error.toExponential(2) + '″';
+  if (document.activeElement !== $('scrub')) $('scrub').value = (p.i + p.f) / N;
+}
+function draw() {
+  ctx.clearRect(0, 0, W, H);
+  ctx.save();
+  ctx.translate(W / 2, H / 2); ctx.scale(view.scale, -view.scale); ctx.translate(-view.x, -view.y);
+  scene(ctx, view.scale);
+  ctx.restore();
+  circleLabels(0); circleLabels(1);
+  const a = D.action[state.lastPush > 0 ? 'u' : 'l'], end = toScreen(a[0], a[1]);
+  label('line of action', end[0], end[1] + (end[1] > H / 2 ? 16 : -16), '#1d1d22', 'center');
+  drawLens(); readings(); strip();
+}
+
+// ---- the strip chart -------------------------------------------------------------------------------------------
+function strip() {
+  const c = $('strip').getContext('2d'), w = $('strip').clientWidth, h = $('strip').clientHeight;
+  c.clearRect(0, 0, w, h);
+  const arcsec = row => row[state.lastPush > 0 ? 'eu' : 'el'];
+  const charts = [
+    { name: 'backlash', unit, values: D.positions.map(r => r.u === null || r.l === null ? null : (r.u - r.l) * D.working_radius / per), digits: 6 },
+    { name: 'tooth pairs in contact', unit: '', values: D.positions.map(r => r.n), digits: 0, steps: true },
+    { name: 'transmission error', unit: '″', values: D.positions.map(arcsec), digits: 9 } ];
+  const left = 18, gap = 26, each = (w - 2 * left - 2 * gap) / 3, top = 26, bottom = h - 20, now = place(state.phi);
+  charts.forEach((chart, n) => {
+    const x0 = left + n * (each + gap), known = chart.values.filter(v => v !== null);
+    // The least height shown: rounding noise must look flat, not like a mountain.
+    const floor = chart.steps ? 3 : chart.unit === '″' ? 2e-4 : 2e-6;
+    let low = Math.min(...known, chart.steps ? 0 : Infinity), high = Math.max(...known);
+    if (!known.length) { low = 0; high = 1; }
+    if (high - low < floor) { const m = chart.steps ? floor / 2 : (low + high) / 2; low = m - floor / 2; high = m + floor / 2; }
+    const X = i => x0 + each * i / N, Y = v => bottom - (bottom - top) * (v - low) / (high - low || 1);
+    c.font = '12px "DejaVu Sans", system-ui, sans-serif'; c.fillStyle = INK; c.textAlign = 'left'; c.textBaseline = 'alphabetic';
+    const here = chart.values[now.i];
+    const text = here === null ? 'none' : chart.steps ? String(here) : chart.unit === '″' ? here.toExponential(2) + '″' : here.toFixed(chart.digits) + ' ' + chart.unit;
+    c.fillText(`${chart.name}: ${text}`, x0, 16);
+    c.strokeStyle = FAINT; c.lineWidth = 1; c.beginPath(); c.moveTo(x0, bottom); c.lineTo(x0 + each, bottom); c.stroke();
+    c.strokeStyle = INK; c.lineWidth = 1.6; c.beginPath();
+    let pen = false;
+    chart.values.concat([chart.values[0]]).forEach((v, i) => {
+      if (v === null) { pen = false; return; }
+      const y = Y(v);
+      if (!pen) c.moveTo(X(i), y); else { if (chart.steps) c.lineTo(X(i), Y(chart.values[i - 1])); c.lineTo(X(i), y); }
+      pen = true;
+    });
+    c.stroke();
+    const cx = X(now.i + now.f);
+    c.strokeStyle = '#1d1d22'; c.setLineDash([4, 3]); c.beginPath(); c.moveTo(cx, top - 4); c.lineTo(cx, bottom + 4); c.stroke(); c.setLineDash([]);
+    if (here !== null) { c.fillStyle = '#1d1d22'; c.beginPath(); c.arc(cx, Y(here), 4, 0, 2 * Math.PI); c.fill(); }
+    c.fillStyle = '#77756d'; c.font = '11px "DejaVu Sans", system-ui, sans-serif';
+    c.fillText('0', x0, h - 5); c.textAlign = 'right'; c.fillText('one tooth pitch of the driver', x0 + each, h - 5);
+  });
+}
+
+// ---- hands -----------------------------------------------------------------------------------------------------
+const rpm = () => Math.pow(10, Number($('speed').value));
+let held = null;
+function spot(e) { const b = canvas.getBoundingClientRect(); return [e.clientX - b.left, e.clientY - b.top]; }
+const inLens = (x, y) => Math.hypot(x - lens.x, y - lens.y) < lens.r;
+canvas.addEventListener('pointerdown', e => {
+  const [x, y] = spot(e), w = toWorld(x, y);
+  canvas.setPointerCapture(e.pointerId);
+  if (inLens(x, y)) { held = { lens: true, x, y }; return; }
+  const i = gears.findIndex(g => Math.hypot(w[0] - g.x, w[1] - g.y) < g.circles.tip / 2);
+  if (i >= 0) { run(false); held = { gear: i, angle: Math.atan2(w[1] - gears[i].y, w[0] - gears[i].x) }; }
+  else held = { pan: true, x, y };
+  canvas.style.cursor = 'grabbing';
+});
+canvas.addEventListener('pointermove', e => {
+  if (!held) return;
+  const [x, y] = spot(e);
+  if (held.lens) { lens.x += x - held.x; lens.y += y - held.y; lens.set = true; held.x = x; held.y = y; }
+  else if (held.pan) { view.x -= (x - held.x) / view.scale; view.y += (y - held.y) / view.scale; held.x = x; held.y = y; }
+  else {
+    const g = gears[held.gear], w = toWorld(x, y), angle = Math.atan2(w[1] - g.y, w[0] - g.x);
+    let d = angle - held.angle;
+    d -= 2 * Math.PI * Math.round(d / (2 * Math.PI));
+    held.angle = angle;
+    // Large moves are taken in small steps, so that no tooth is jumped.
+    const steps = Math.max(1, Math.ceil(Math.abs(d) / (0.05 * pitch)));
+    for (let n = 0; n < steps; n++) { if (held.gear === 0) turnDriver(state.phi + d / steps); else turnDriven(state.psi + d / steps); }
+  }
+  draw();
+});
+for (const end of ['pointerup', 'pointercancel']) canvas.addEventListener(end, () => { held = null; canvas.style.cursor = 'grab'; });
+canvas.addEventListener('wheel', e => {
+  e.preventDefault();
+  const [x, y] = spot(e), factor = Math.exp(-e.deltaY * 0.0015);
+  if (inLens(x, y)) lens.zoom = Math.min(400, Math.max(2, lens.zoom * factor));
+  else {
+    const before = toWorld(x, y);
+    view.scale = Math.min(4000, Math.max(0.2, view.scale * factor));
+    const after = toWorld(x, y);
+    view.x += before[0] - after[0]; view.y += before[1] - after[1];
+  }
+  draw();
+}, { passive: false });
+
+function run(on) { state.running = on; $('run').textContent = on ? 'Pause' : 'Turn'; if (on) { last = null; requestAnimationFrame(tick); } }
+function step(n) { run(false); const p = place(state.phi); goTo(p.k, p.i + n); }
+/** To position `i` of tooth pitch `k`, the driver arriving in the present sense. */
+function goTo(k, i) { turnDriver(D.driver.start + pitch * (k + i / N)); draw(); }
+function reverse() { state.sense = -state.sense; $('reverse').textContent = state.sense > 0 ? 'Reverse' : 'Forward'; showSpeed(); }
+function showSpeed() { $('rpm').textContent = (state.sense * rpm()).toPrecision(2) + ' r/min of the driver'; }
+let last = null;
+function tick(time) {
+  if (!state.running) return;
+  if (last !== null) {
+    let d = state.sense * rpm() * 2 * Math.PI / 60 * Math.min(0.1, (time - last) / 1000);
+    const steps = Math.max(1, Math.ceil(Math.abs(d) / (0.2 * pitch)));
+    for (let n = 0; n < steps; n++) turnDriver(state.phi + d / steps);
+    draw();
+  }
+  last = time;
+  requestAnimationFrame(tick);
+}
+$('run').onclick = () => run(!state.running);
+$('back').onclick = () => step(-1);
+$('forth').onclick = () => step(1);
+$('reverse').onclick = reverse;
+$('follow').onclick = () => { state.follow = !state.follow; $('follow').textContent = 'Lens follows: ' + (state.follow ? 'on' : 'off'); draw(); };
+$('fit').onclick = () => { fit(); draw(); };
+$('speed').oninput = showSpeed;
+$('scrub').oninput = () => { run(false); turnDriver(D.driver.start + pitch * (place(state.phi).k + Number($('scrub').value) * (1 - 1e-9))); draw(); };
+document.addEventListener('keydown', e => {
+  if (e.target.tagName === 'INPUT' && e.key.startsWith('Arrow')) return;
+  const keys = { ' ': () => run(!state.running), ArrowLeft: () => step(-1), ArrowRight: () => step(1), r: reverse,
+                 f: () => $('follow').click(), 0: () => $('fit').click(), '+': () => { lens.zoom *= 1.3; draw(); }, '-': () => { lens.zoom = Math.max(2, lens.zoom / 1.3); draw(); } };
+  if (keys[e.key]) { e.preventDefault(); keys[e.key](); }
+});
+window.addEventListener('resize', resize);
+$('verdict').textContent = D.verdict.replace('_', ' ');
+$('law').textContent = D.summary;
+settle(false); turnDriver(state.phi); showSpeed(); resize();

@@ -1,0 +1,167 @@
+// A small AC1021 writer: just the tables that the format demands, and closed LWPOLYLINEs with bulges. Every pair of
+// lines is a group code and a value. Checked by reading back with a library that did not write it (tests).
+#include <algorithm>
+
+#include <fmt/format.h>
+
+#include "palio/write/formats.hpp"
+
+namespace palio::write {
+namespace {
+
+class Writer {
+ public:
+  void pair(int code, std::string_view value) { text_ += fmt::format("{:>3}\n{}\n", code, value); }
+  void pair(int code, int value) { pair(code, std::to_string(value)); }
+  void real(int code, double value) {
+    const std::string d = digits(value);
+    pair(code, d.find_first_of(".en") == std::string::npos ? d + ".0" : d);
+  }
+  /// A new owner handle, written as group 5 (or `code`).
+  std::string handle(int code = 5) {
+    const std::string h = fmt::format("{:X}", next_++);
+    pair(code, h);
+    return h;
+  }
+  void section(std::string_view name) { pair(0, "SECTION"), pair(2, name); }
+  void end_section() { pair(0, "ENDSEC"); }
+  std::string table(std::string_view name, int entries) {
+    pair(0, "TABLE"), pair(2, name);
+    const std::string h = handle();
+    pair(330, "0"), pair(100, "AcDbSymbolTable"), pair(70, entries);
+    return h;
+  }
+  void end_table() { pair(0, "ENDTAB"); }
+  /// Head of a table record.
+  std::string record(std::string_view type, const std::string& owner, std::string_view subclass) {
+    pair(0, type);
+    const std::string h = handle(type == "DIMSTYLE" ? 105 : 5);
+    pair(330, owner), pair(100, "AcDbSymbolTableRecord"), pair(100, subclass);
+    return h;
+  }
+  std::string take() { return std::move(text_); }
+  int next() const { return next_; }
+
+ private:
+  std::string text_;
+  int next_ = 0x20;
+};
+
+/// Group codes hold one line: no line breaks or control characters in names and comments.
+std::string one_line(std::string text) {
+  for (char& c : text) {
+    if (static_cast<unsigned char>(c) < 32) c = ' ';
+  }
+  return text;
+}
+
+std::string layer_name(std::string text) {
+  for (char& c : text) {
+    if (std::string_view("<>/\\\":;?*|=`").find(c) != std::string_view::npos) c = '_';
+  }
+  return one_line(text);
+}
+
+}  // namespace
+
+std::string dxf(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
+  const double unit = stamp.inches ? 25.4 : 1.0;
+  double deviation = 0;
+  std::vector<std::string> layers;
+  for (const PlacedLoop& l : loops) {
+    deviation = std::max(deviation, l.loop.deviation);
+    const std::string name = layer_name(l.layer);
+    if (std::find(layers.begin(), layers.end(), name) == layers.end()) layers.push_back(name);
+  }
+  Writer w;
+  w.pair(999, one_line("title: " + stamp.title));
+  w.pair(999, one_line(fmt::format("palio {}; part {}; unit {}; arcs within {} mm of the exact curves", stamp.version,
+                                   stamp.part, stamp.inches ? "in" : "mm", digits(deviation))));
+  Writer body;  // the handle seed stands before everything else, so the rest is written first
+  body.section("TABLES");
+  {
+    std::string t = body.table("VPORT", 0);
+    body.end_table();
+    t = body.table("LTYPE", 3);
+    for (const char* name : {"ByBlock", "ByLayer", "Continuous"}) {
+      body.record("LTYPE", t, "AcDbLinetypeTableRecord");
+      body.pair(2, name), body.pair(70, 0), body.pair(3, ""), body.pair(72, 65), body.pair(73, 0), body.real(40, 0);
+    }
+    body.end_table();
+    t = body.table("LAYER", static_cast<int>(layers.size()) + 1);
+    std::vector<std::string> all{"0"};
+    all.insert(all.end(), layers.begin(), layers.end());
+    for (const std::string& name : all) {
+      body.record("LAYER", t, "AcDbLayerTableRecord");
+      body.pair(2, name), body.pair(70, 0), body.pair(62, 7), body.pair(6, "Continuous");
+    }
+    body.end_table();
+    t = body.table("STYLE", 1);
+    body.record("STYLE", t, "AcDbTextStyleTableRecord");
+    body.pair(2, "Standard"), body.pair(70, 0), body.real(40, 0), body.real(41, 1), body.real(50, 0), body.pair(71, 0),
+        body.real(42, 2.5), body.pair(3, "txt"), body.pair(4, "");
+    body.end_table();
+    body.table("VIEW", 0), body.end_table();
+    body.table("UCS", 0), body.end_table();
+    t = body.table("APPID", 1);
+    body.record("APPID", t, "AcDbRegAppTableRecord");
+    body.pair(2, "ACAD"), body.pair(70, 0);
+    body.end_table();
+    t = body.table("DIMSTYLE", 1);
+    body.pair(100, "AcDbDimStyleTable");
+    body.record("DIMSTYLE", t, "AcDbDimStyleTableRecord");
+    body.pair(2, "Standard"), body.pair(70, 0);
+    body.end_table();
+    t = body.table("BLOCK_RECORD", 2);
+    const std::string model = body.record("BLOCK_RECORD", t, "AcDbBlockTableRecord");
+    body.pair(2, "*Model_Space"), body.pair(70, 0), body.pair(280, 1), body.pair(281, 0);
+    const std::string paper = body.record("BLOCK_RECORD", t, "AcDbBlockTableRecord");
+    body.pair(2, "*Paper_Space"), body.pair(70, 0), body.pair(280, 1), body.pair(281, 0);
+    body.end_table();
+    body.end_section();
+
+    body.section("BLOCKS");
+    for (const auto& [owner, name] : {std::pair{model, "*Model_Space"}, {paper, "*Paper_Space"}}) {
+      body.pair(0, "BLOCK"), body.handle(), body.pair(330, owner), body.pair(100, "AcDbEntity"), body.pair(8, "0");
+      body.pair(100, "AcDbBlockBegin"), body.pair(2, name), body.pair(70, 0);
+      body.real(10, 0), body.real(20, 0), body.real(30, 0), body.pair(3, name), body.pair(1, "");
+      body.pair(0, "ENDBLK"), body.handle(), body.pair(330, owner), body.pair(100, "AcDbEntity"), body.pair(8, "0");
+      body.pair(100, "AcDbBlockEnd");
+    }
+    body.end_section();
+
+    body.section("ENTITIES");
+    for (const PlacedLoop& l : loops) {
+      body.pair(0, "LWPOLYLINE"), body.handle(), body.pair(330, model), body.pair(100, "AcDbEntity");
+      body.pair(8, layer_name(l.layer)), body.pair(100, "AcDbPolyline");
+      body.pair(90, static_cast<int>(l.loop.points.size())), body.pair(70, 1);
+      for (const curve::BulgedPoint& b : l.loop.points) {
+        const Vec2 p = (turned(b.p, l.placement.turn) + l.placement.at.head<2>()) / unit;
+        body.real(10, p.x()), body.real(20, p.y());
+        if (b.bulge != 0) body.real(42, b.bulge);
+      }
+    }
+    body.end_section();
+
+    body.section("OBJECTS");
+    body.pair(0, "DICTIONARY");
+    const std::string root = body.handle();
+    body.pair(330, "0"), body.pair(100, "AcDbDictionary"), body.pair(281, 1), body.pair(3, "ACAD_GROUP");
+    const std::string group = fmt::format("{:X}", body.next());
+    body.pair(350, group);
+    body.pair(0, "DICTIONARY"), body.handle(), body.pair(330, root), body.pair(100, "AcDbDictionary"), body.pair(281, 1);
+    body.end_section();
+  }
+  w.section("HEADER");
+  w.pair(9, "$ACADVER"), w.pair(1, "AC1021");
+  w.pair(9, "$DWGCODEPAGE"), w.pair(3, "ANSI_1252");
+  w.pair(9, "$HANDSEED"), w.pair(5, fmt::format("{:X}", body.next()));
+  w.pair(9, "$INSUNITS"), w.pair(70, stamp.inches ? 1 : 4);
+  w.pair(9, "$MEASUREMENT"), w.pair(70, stamp.inches ? 0 : 1);
+  w.end_section();
+  w.section("CLASSES");
+  w.end_section();
+  return w.take() + body.take() + "  0\nEOF\n";
+}
+
+}  // namespace palio::write

@@ -1,0 +1,99 @@
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "palio/write/formats.hpp"
+
+namespace palio::write {
+namespace {
+
+std::string escaped(const std::string& text) {
+  std::string out;
+  for (const char c : text) {
+    switch (c) {
+      case '&': out += "&amp;"; break;
+      case '<': out += "&lt;"; break;
+      case '>': out += "&gt;"; break;
+      case '"': out += "&quot;"; break;
+      default: out += c;
+    }
+  }
+  return out;
+}
+
+}  // namespace
+
+std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
+  const double unit = stamp.inches ? 25.4 : 1.0;
+  const char* name = stamp.inches ? "in" : "mm";
+  double left = 1e300, right = -1e300, low = 1e300, high = -1e300, deviation = 0;
+  std::string paths;
+  for (const PlacedLoop& placed : loops) {
+    const auto& points = placed.loop.points;
+    deviation = std::max(deviation, placed.loop.deviation);
+    const auto at = [&](std::size_t i) -> Vec2 {
+      const Vec2 p = turned(points[i % points.size()].p, placed.placement.turn) + placed.placement.at.head<2>();
+      return {p.x() / unit, -p.y() / unit};  // SVG's y points down
+    };
+    paths += fmt::format("  <path id=\"{}\" d=\"M{} {}", escaped(placed.layer), digits(at(0).x()), digits(at(0).y()));
+    double reach = 0;
+    for (const auto& b : points) reach = std::max(reach, b.p.norm());
+    for (std::size_t i = 0; i < points.size(); ++i) {
+      const Vec2 p = at(i), q = at(i + 1);
+      const double bulge = points[i].bulge, chord = (q - p).norm();
+      if (bulge == 0) {
+        paths += fmt::format(" L{} {}", digits(q.x()), digits(q.y()));
+      } else {
+        const double radius = chord * (1 + bulge * bulge) / (4 * std::abs(bulge));
+        paths += fmt::format(" A{0} {0} 0 {1} {2} {3} {4}", digits(radius), std::abs(bulge) > 1 ? 1 : 0, bulge > 0 ? 0 : 1,
+                             digits(q.x()), digits(q.y()));
+      }
+    }
+    const Vec2 centre(placed.placement.at.x() / unit, -placed.placement.at.y() / unit);
+    reach /= unit;
+    left = std::min(left, centre.x() - reach), right = std::max(right, centre.x() + reach);
+    low = std::min(low, centre.y() - reach), high = std::max(high, centre.y() + reach);
+    paths += "Z\"/>\n";
+  }
+  const double margin = 0.02 * (right - left);
+  left -= margin, low -= margin, right += margin, high += margin;
+  return fmt::format(
+             "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n"
+             "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{0}{6}\" height=\"{1}{6}\" viewBox=\"{2} {3} {0} {1}\">\n"
+             "  <title>{4}</title>\n"
+             "  <metadata>palio {5}; part {7}; 1:1 in {6}; arcs within {8} mm of the exact curves</metadata>\n"
+             "  <g fill=\"none\" stroke=\"#3a3a40\" stroke-width=\"{9}\">\n",
+             digits(right - left), digits(high - low), digits(left), digits(low), escaped(stamp.title), stamp.version, name,
+             escaped(stamp.part), digits(deviation), digits(0.1 / unit)) +
+         paths + "  </g>\n</svg>\n";
+}
+
+std::string csv(const std::vector<curve::Outline>& outlines, double chord_error, const Stamp& stamp, double& deviation_mm) {
+  const double unit = stamp.inches ? 25.4 : 1.0;
+  std::string text = "loop,segment,role,x,y\n";
+  deviation_mm = 0;
+  for (std::size_t loop = 0; loop < outlines.size(); ++loop) {
+    const curve::Outline& outline = outlines[loop];
+    std::vector<curve::Chords> chords;
+    for (const curve::Segment& s : outline.period) {
+      chords.push_back(curve::flatten(s, chord_error));
+      deviation_mm = std::max(deviation_mm, chords.back().deviation);
+    }
+    std::size_t number = 0;
+    for (int copy = 0; copy < outline.count; ++copy) {
+      for (std::size_t i = 0; i < outline.period.size(); ++i, ++number) {
+        const curve::Segment s = outline.segment(copy, i);
+        // An arc's parameter is its polar angle, which turning the segment shifts.
+        const double shift = s.from - outline.period[i].from;
+        for (const double t : chords[i].at) {
+          const Vec2 p = s.point(t + shift);
+          text += fmt::format("{},{},{},{},{}\n", loop, number, curve::name(s.role), digits(p.x() / unit), digits(p.y() / unit));
+        }
+      }
+    }
+  }
+  return text;
+}
+
+}  // namespace palio::write

@@ -1,0 +1,58 @@
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+
+#include <fmt/format.h>
+
+#include "palio/error.hpp"
+#include "palio/write/formats.hpp"
+
+namespace palio::write {
+
+std::string stl(const body::TriangleMesh& mesh, const Stamp& stamp, double& deviation_mm) {
+  // Rounded once per vertex, so that triangles that share one still do.
+  std::vector<std::array<float, 3>> rounded;
+  rounded.reserve(mesh.vertices.size());
+  double rounding = 0;
+  for (const Vec3& v : mesh.vertices) {
+    const std::array<float, 3> f{static_cast<float>(v.x()), static_cast<float>(v.y()), static_cast<float>(v.z())};
+    rounding = std::max(rounding, (Vec3(f[0], f[1], f[2]) - v).squaredNorm());
+    rounded.push_back(f);
+  }
+  deviation_mm = mesh.deviation + std::sqrt(rounding);
+
+  std::string header = fmt::format("palio {} {} mm, within {:.3g} mm: {}", stamp.version, stamp.part, deviation_mm, stamp.title);
+  header.resize(80, ' ');
+  std::string bytes(84 + 50 * mesh.triangles.size(), '\0');
+  std::memcpy(bytes.data(), header.data(), 80);
+  const auto count = static_cast<std::uint32_t>(mesh.triangles.size());
+  std::memcpy(bytes.data() + 80, &count, 4);
+  char* out = bytes.data() + 84;
+  for (const auto& t : mesh.triangles) {
+    const auto &a = rounded[t[0]], &b = rounded[t[1]], &c = rounded[t[2]];
+    const Eigen::Vector3f p(a[0], a[1], a[2]), q(b[0], b[1], b[2]), r(c[0], c[1], c[2]);
+    const Eigen::Vector3f n = (q - p).cross(r - p);
+    const float length = n.norm();
+    const float scale = length > 0 ? 1 / length : 0;
+    const float values[12] = {n.x() * scale, n.y() * scale, n.z() * scale, a[0], a[1], a[2], b[0], b[1], b[2], c[0], c[1], c[2]};
+    std::memcpy(out, values, sizeof values);
+    out += 50;
+  }
+  return bytes;
+}
+
+body::TriangleMesh merged(const std::vector<body::TriangleMesh>& meshes, const std::vector<Placement>& placements) {
+  body::TriangleMesh all;
+  for (std::size_t i = 0; i < meshes.size(); ++i) {
+    const auto base = static_cast<std::uint32_t>(all.vertices.size());
+    const double c = std::cos(placements[i].turn), s = std::sin(placements[i].turn);
+    for (const Vec3& v : meshes[i].vertices) {
+      all.vertices.push_back(Vec3(c * v.x() - s * v.y(), s * v.x() + c * v.y(), v.z()) + placements[i].at);
+    }
+    for (const auto& t : meshes[i].triangles) all.triangles.push_back({t[0] + base, t[1] + base, t[2] + base});
+    all.deviation = std::max(all.deviation, meshes[i].deviation);
+  }
+  return all;
+}
+
+}  // namespace palio::write
