@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <limits>
 
 #include "palio/angle.hpp"
@@ -11,7 +12,7 @@
 namespace palio::roll {
 namespace {
 
-constexpr int kSamples = 14;  // chords a segment; the sag below is measured, not assumed
+constexpr int kSamples = 8;  // chords a segment; the sag below is measured, not assumed
 
 bool is_level(const std::vector<double>& label) {
   const auto [lo, hi] = std::minmax_element(label.begin(), label.end());
@@ -25,6 +26,33 @@ double between(const std::vector<double>& xs, const std::vector<double>& ys, std
 }
 
 bool spans(double a, double b, double x) { return (a <= x && x <= b) || (b <= x && x <= a); }
+
+/// The interval of a monotone table that holds x.
+std::size_t interval(const std::vector<double>& table, double x) {
+  std::size_t i = 0;
+  while (i + 2 < table.size() && !spans(table[i], table[i + 1], x)) ++i;
+  return i;
+}
+
+/// The parameter in [lo, hi] where a curve reaches a label: Newton, kept inside a shrinking bracket.
+template <class Chart>
+double at_label(Chart chart, double label, double lo, double hi) {
+  const double low_value = chart(lo).label - label;
+  if (low_value == 0) return lo;
+  if (chart(hi).label == label) return hi;
+  double x = 0.5 * (lo + hi);
+  for (int i = 0; i < 100; ++i) {
+    const ChartJet j = chart(x);
+    const double value = j.label - label;
+    if (value == 0) return x;
+    ((value > 0) == (low_value > 0) ? lo : hi) = x;
+    double next = x - value / j.label1;
+    if (!(next > std::min(lo, hi) && next < std::max(lo, hi))) next = 0.5 * (lo + hi);
+    if (std::abs(next - x) <= 1e-15 * std::max(1.0, std::abs(x))) return next;
+    x = next;
+  }
+  return x;
+}
 
 }  // namespace
 
@@ -49,6 +77,10 @@ Sampling sample(const Member& member) {
       if (i > 0) s.sag = std::max(s.sag, curve::chord_deviation(segment, s.at[i - 1], t));
     }
     s.level = is_level(s.label);
+    s.middle = 0.5 * (s.own.front().p + s.own.back().p);
+    s.radius = 0;
+    for (const curve::Jet& j : s.own) s.radius = std::max(s.radius, (j.p - s.middle).norm());
+    s.radius += s.sag;
     all.least_label = std::min(all.least_label, *std::min_element(s.label.begin(), s.label.end()));
     all.greatest_label = std::max(all.greatest_label, *std::max_element(s.label.begin(), s.label.end()));
     all.segments.push_back(std::move(s));
@@ -71,6 +103,7 @@ struct ContactFinder::Placed {
 struct ContactFinder::Candidate {
   const Sampled* driver;
   const Sampled* driven;
+  const std::vector<double>* driver_label;  // at the driver's samples, as placed
   int driver_tooth, driven_tooth;
   double gap;   // driven coordinate of the coarse contact
   double s, t;  // guesses
@@ -78,7 +111,7 @@ struct ContactFinder::Candidate {
 
 ContactFinder::ContactFinder(const Member& driver, const Member& driven, const Law& law)
     : driver_(driver), driven_(driven), law_(law), driver_samples_(sample(driver)), driven_samples_(sample(driven)),
-      facing_(driven.motion.place(driver.motion.origin())) {}
+      facing_(driven.motion.place(driver.motion.origin(), 0)) {}
 
 double ContactFinder::nominal(double driver_coordinate) const {
   return driven_.start + law_.ratio * (driver_coordinate - driver_.start);
@@ -96,31 +129,32 @@ ChartJet ContactFinder::driven_chart(const Sampled& s, double t) const {
 void ContactFinder::place(double coordinate, std::vector<Placed>& placed) const {
   placed.clear();
   const double reach = driven_samples_.greatest_label;
+  std::vector<Vec2> world;
   for (int tooth = 0; tooth < driver_.outline.count; ++tooth) {
-    // Broad phase: a period whose whole annular sector stays outside the driven's reach cannot touch.
     const double turn = coordinate + tooth * driver_samples_.pitch;
-    const Vec2 middle = driver_.motion.carry({Vec2(driver_samples_.greatest_label, 0), {}, {}}, turn).p;
-    const double size = (driver_samples_.greatest_label - driver_samples_.least_label) +
-                        driver_samples_.greatest_label * driver_samples_.pitch;
-    if (driven_.motion.label(middle) - size > reach) continue;
     const double c = std::cos(turn), s = std::sin(turn);
+    const auto carry = [&](const Vec2& own) -> Vec2 {
+      if (!driver_.motion.turns()) return driver_.motion.carry({own, {}, {}}, turn).p;
+      return Vec2(c * own.x() - s * own.y(), s * own.x() + c * own.y()) + driver_.motion.origin();
+    };
     for (std::size_t i = 0; i < driver_samples_.segments.size(); ++i) {
       const Sampled& sampled = driver_samples_.segments[i];
+      // Broad phase: a segment whose circle stays outside the driven's reach cannot touch.
+      if (driven_.motion.label(carry(sampled.middle)) - sampled.radius > reach) continue;
       Placed p{i, tooth, {}, {}, std::numeric_limits<double>::infinity(), -std::numeric_limits<double>::infinity()};
       p.label.reserve(sampled.at.size());
-      p.place.reserve(sampled.at.size());
+      world.clear();
       for (const curve::Jet& own : sampled.own) {
-        const Vec2 world = driver_.motion.turns()
-                               ? Vec2(Vec2(c * own.p.x() - s * own.p.y(), s * own.p.x() + c * own.p.y()) + driver_.motion.origin())
-                               : driver_.motion.carry(own, turn).p;
-        const double label = driven_.motion.label(world);
+        world.push_back(carry(own.p));
+        const double label = driven_.motion.label(world.back());
         p.label.push_back(label);
         p.least = std::min(p.least, label);
         p.greatest = std::max(p.greatest, label);
-        p.place.push_back(driven_.motion.turns() ? std::remainder(driven_.motion.place(world) - facing_, 2 * kPi) + facing_
-                                                 : driven_.motion.place(world));
       }
-      if (p.least <= reach && p.greatest >= driven_samples_.least_label) placed.push_back(std::move(p));
+      if (p.least > reach || p.greatest < driven_samples_.least_label) continue;
+      p.place.reserve(world.size());
+      for (const Vec2& w : world) p.place.push_back(driven_.motion.place(w, facing_));
+      placed.push_back(std::move(p));
     }
   }
 }
@@ -148,7 +182,14 @@ Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Place
         if (rises != (side == Side::upper)) continue;
         const double a = std::min(d.label[i], d.label[i + 1]), b = std::max(d.label[i], d.label[i + 1]);
         if (b < low || a > high) continue;
-        for (std::size_t j = 0; j + 1 < driven.label.size(); ++j) {
+        // The driven's labels run one way: only the intervals between these two reach into [a, b].
+        const auto first = falls ? std::upper_bound(driven.label.begin(), driven.label.end(), b, std::greater<>())
+                                 : std::upper_bound(driven.label.begin(), driven.label.end(), a);
+        const auto last = falls ? std::lower_bound(driven.label.begin(), driven.label.end(), a, std::greater<>())
+                                : std::lower_bound(driven.label.begin(), driven.label.end(), b);
+        const std::size_t from = first == driven.label.begin() ? 0 : static_cast<std::size_t>(first - driven.label.begin()) - 1;
+        const std::size_t until = std::min(driven.label.size() - 1, static_cast<std::size_t>(last - driven.label.begin()));
+        for (std::size_t j = from; j < until; ++j) {
           const double lo = std::max(a, std::min(driven.label[j], driven.label[j + 1]));
           const double hi = std::min(b, std::max(driven.label[j], driven.label[j + 1]));
           if (lo > hi) continue;
@@ -165,7 +206,7 @@ Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Place
       if (!std::isfinite(least)) continue;
       const double raw = sign * least;
       const double copies = std::round((raw - q0) / pitch);
-      Candidate c{&driver, &driven, d.tooth, static_cast<int>(copies), raw - copies * pitch, s, t};
+      Candidate c{&driver, &driven, &d.label, d.tooth, static_cast<int>(copies), raw - copies * pitch, s, t};
       candidates.push_back(c);
       best = std::min(best, sign * c.gap);
       // Sag is a distance along the normal; in place it grows with 1/cos of the slope. 6 covers normals up to 80° off.
@@ -176,7 +217,7 @@ Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Place
 
   std::vector<Contact> found;
   for (const Candidate& c : candidates) {
-    if (sign * c.gap <= best + slack) refine(c, side, coordinate, 0, found);
+    if (sign * c.gap <= best + slack) refine(c, side, coordinate, found);
   }
   Limit result;
   for (const Contact& c : found) {
@@ -210,7 +251,7 @@ Contact ContactFinder::contact(const Candidate& c, double s, double t, double ga
           c.driver_tooth, ((c.driven_tooth % teeth) + teeth) % teeth, tangent};
 }
 
-void ContactFinder::refine(const Candidate& c, Side side, double coordinate, double, std::vector<Contact>& found) const {
+void ContactFinder::refine(const Candidate& c, Side side, double coordinate, std::vector<Contact>& found) const {
   const curve::Segment &a = *c.driver->segment, &b = *c.driven->segment;
   const double shift = c.driven_tooth * driven_samples_.pitch;
   const auto [a_lo, a_hi] = std::minmax(a.from, a.to);
@@ -244,7 +285,10 @@ void ContactFinder::refine(const Candidate& c, Side side, double coordinate, dou
         const double slope = std::abs(q.label1) > 0 ? q.place1 / q.label1 : 0;
         const double gap = p.place - (q.place + slope * (p.label - q.label)) - shift;
         const bool opposite = (p.label1 * a.sense() > 0) == (side == Side::upper);
-        if (opposite && std::abs(gap - q0) <= half) found.push_back(contact(c, s, t, gap, coordinate, true));
+        if (opposite && std::abs(gap - q0) <= half) {
+          found.push_back(contact(c, s, t, gap, coordinate, true));
+          return;  // the nearest place of this pair of segments; its ends are further off
+        }
       }
       break;
     }
@@ -255,23 +299,21 @@ void ContactFinder::refine(const Candidate& c, Side side, double coordinate, dou
     const ChartJet p = driver_chart(*c.driver, c.driver_tooth, end, coordinate);
     const double first = c.driven->label.front(), last = c.driven->label.back();
     if (!spans(first, last, p.label) || first == last) continue;
-    const double at = math::find_root([&](double x) { return driven_chart(*c.driven, x).label - p.label; }, b.from, b.to);
+    const std::size_t j = interval(c.driven->label, p.label);
+    const double at = at_label([&](double x) { return driven_chart(*c.driven, x); }, p.label, c.driven->at[j], c.driven->at[j + 1]);
     const double gap = p.place - driven_chart(*c.driven, at).place - shift;
     if (std::abs(gap - q0) <= half) found.push_back(contact(c, end, at, gap, coordinate, false));
   }
   for (const double end : {b.from, b.to}) {
     const ChartJet q = driven_chart(*c.driven, end);
-    double before = driver_chart(*c.driver, c.driver_tooth, c.driver->at[0], coordinate).label;
     for (std::size_t i = 0; i + 1 < c.driver->at.size(); ++i) {
-      const double after = driver_chart(*c.driver, c.driver_tooth, c.driver->at[i + 1], coordinate).label;
+      const double before = (*c.driver_label)[i], after = (*c.driver_label)[i + 1];
       if (after != before && spans(before, after, q.label) && (after > before) == (side == Side::upper)) {
-        const double at = math::find_root(
-            [&](double x) { return driver_chart(*c.driver, c.driver_tooth, x, coordinate).label - q.label; },
-            c.driver->at[i], c.driver->at[i + 1]);
+        const double at = at_label([&](double x) { return driver_chart(*c.driver, c.driver_tooth, x, coordinate); }, q.label,
+                                   c.driver->at[i], c.driver->at[i + 1]);
         const double gap = driver_chart(*c.driver, c.driver_tooth, at, coordinate).place - q.place - shift;
         if (std::abs(gap - q0) <= half) found.push_back(contact(c, at, end, gap, coordinate, false));
       }
-      before = after;
     }
   }
 }
@@ -289,30 +331,45 @@ void ContactFinder::limits(double coordinate, Limit& upper, Limit& lower) const 
   lower = limit(Side::lower, coordinate, placed);
 }
 
+namespace {
+
+/// The period of `mover` whose point `own` lies nearest to the track floor of `other`.
+int nearest_tooth(const Member& mover, const Member& other, double pitch, const Vec2& own, double coordinate) {
+  if (mover.motion.turns() && other.motion.turns()) {
+    const Vec2 towards = other.motion.origin() - mover.motion.origin();
+    const double angle = std::atan2(towards.y(), towards.x()) - coordinate - std::atan2(own.y(), own.x());
+    return static_cast<int>(std::round(angle / pitch));
+  }
+  int nearest = 0;
+  double least = std::numeric_limits<double>::infinity();
+  for (int tooth = 0; tooth < mover.outline.count; ++tooth) {
+    const double label = other.motion.label(mover.motion.carry({own, {}, {}}, coordinate + tooth * pitch).p);
+    if (label < least) least = label, nearest = tooth;
+  }
+  return nearest;
+}
+
+}  // namespace
+
 double ContactFinder::crest_clearance(bool of_driver, double driver_coordinate, double driven_coordinate) const {
   const Member& mover = of_driver ? driver_ : driven_;
   const Member& other = of_driver ? driven_ : driver_;
   const Sampling& mine = of_driver ? driver_samples_ : driven_samples_;
   const Sampling& theirs = of_driver ? driven_samples_ : driver_samples_;
   const double coordinate = of_driver ? driver_coordinate : driven_coordinate;
+  const auto world = [&](const curve::Segment& segment, double t, int tooth) {
+    return mover.motion.carry(segment.jet(t), coordinate + tooth * mine.pitch);
+  };
   double least = std::numeric_limits<double>::infinity();
-  for (int tooth = 0; tooth < mover.outline.count; ++tooth) {
-    const double turn = coordinate + tooth * mine.pitch;
-    for (const std::size_t index : mine.crest) {
-      const curve::Segment& segment = *mine.segments[index].segment;
-      // First derivative of the label along the segment; a sign change inside is the nearest point.
-      const auto slope = [&](double t) {
-        const curve::Jet w = mover.motion.carry(segment.jet(t), turn);
-        return other.motion.chart(w, 0).label1;
-      };
-      const auto label = [&](double t) { return other.motion.label(mover.motion.carry(segment.jet(t), turn).p); };
-      const double ends = std::min(label(segment.from), label(segment.to));
-      least = std::min(least, ends);
-      if (ends < least + (mine.greatest_label - mine.least_label) && segment.from != segment.to) {
-        const auto [lo, hi] = std::minmax(segment.from, segment.to);
-        if (slope(lo) < 0 && slope(hi) > 0) least = std::min(least, label(math::find_root(slope, lo, hi)));
-      }
-    }
+  for (const std::size_t index : mine.crest) {
+    const curve::Segment& segment = *mine.segments[index].segment;
+    const int tooth = nearest_tooth(mover, other, mine.pitch, segment.point(0.5 * (segment.from + segment.to)), coordinate);
+    // A sign change of the label's slope inside is the nearest point.
+    const auto slope = [&](double t) { return other.motion.chart(world(segment, t, tooth), 0).label1; };
+    const auto label = [&](double t) { return other.motion.label(world(segment, t, tooth).p); };
+    least = std::min({least, label(segment.from), label(segment.to)});
+    const auto [lo, hi] = std::minmax(segment.from, segment.to);
+    if (lo < hi && slope(lo) < 0 && slope(hi) > 0) least = std::min(least, label(math::find_root(slope, lo, hi)));
   }
   return least - theirs.least_label;
 }

@@ -15,6 +15,8 @@ struct Sampled {
   std::vector<double> label, place;  // in the own chart (coordinate 0, period 0); driven member only
   double sag;                        // largest distance of the curve from the sampled chords [mm]
   bool level;                        // label constant: moves along itself
+  Vec2 middle;                       // a circle that holds the segment, in the member's own frame
+  double radius;
 };
 
 struct Sampling {
@@ -51,7 +53,7 @@ class ContactFinder {
   struct Candidate;  // a pair of segments with a coarse gap
   void place(double driver_coordinate, std::vector<Placed>& placed) const;
   Limit limit(Side side, double driver_coordinate, const std::vector<Placed>& placed) const;
-  void refine(const Candidate& c, Side side, double driver_coordinate, double keep, std::vector<Contact>& found) const;
+  void refine(const Candidate& c, Side side, double driver_coordinate, std::vector<Contact>& found) const;
   ChartJet driver_chart(const Sampled& s, int tooth, double t, double driver_coordinate) const;
   ChartJet driven_chart(const Sampled& s, double t) const;
   Contact contact(const Candidate& c, double s, double t, double place_gap, double driver_coordinate, bool tangent) const;

@@ -1,6 +1,18 @@
 #include "palio/roll/motion.hpp"
 
+#include "palio/angle.hpp"
+
 namespace palio::roll {
+namespace {
+
+/// `angle` moved by whole turns to within half a turn of `near`; both are at most a turn or so from 0.
+double near_by(double angle, double near) {
+  while (angle - near > kPi) angle -= 2 * kPi;
+  while (angle - near < -kPi) angle += 2 * kPi;
+  return angle;
+}
+
+}  // namespace
 
 curve::Jet Motion::carry(const curve::Jet& own, double q) const {
   if (kind_ == Kind::translation) return {own.p + origin_ + from_polar(q, direction_), own.d1, own.d2};
@@ -17,10 +29,9 @@ ChartJet Motion::chart(const curve::Jet& world, double near) const {
             along.dot(world.d1), across.dot(world.d2), along.dot(world.d2)};
   }
   const double R = v.norm(), R2 = R * R;
-  const Vec2 seen = turned(v, -near);
   const double R1 = v.dot(world.d1) / R, a1 = cross(v, world.d1) / R2;
   return {R,
-          near + std::atan2(seen.y(), seen.x()),
+          near_by(std::atan2(v.y(), v.x()), near),
           R1,
           a1,
           (world.d1.squaredNorm() + v.dot(world.d2) - R1 * R1) / R,
@@ -36,9 +47,9 @@ Vec2 Motion::velocity(const Vec2& world) const {
   return kind_ == Kind::rotation ? quarter_turn(world - origin_) : from_polar(1, direction_);
 }
 
-double Motion::place(const Vec2& world) const {
+double Motion::place(const Vec2& world, double near) const {
   const Vec2 v = world - origin_;
-  return kind_ == Kind::rotation ? std::atan2(v.y(), v.x()) : from_polar(1, direction_).dot(v);
+  return kind_ == Kind::rotation ? near_by(std::atan2(v.y(), v.x()), near) : from_polar(1, direction_).dot(v);
 }
 
 }  // namespace palio::roll

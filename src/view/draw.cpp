@@ -47,14 +47,20 @@ void ring_labels(Canvas& canvas, const job::Design& design, const Vec2& at, cons
   }
 }
 
+/// Outermost first, so that the leaders of their labels do not cross.
+std::vector<Ring> sorted(std::vector<Ring> all) {
+  std::sort(all.begin(), all.end(), [](const Ring& a, const Ring& b) { return a.diameter > b.diameter; });
+  return all;
+}
+
 std::vector<Ring> gear_rings(const job::Gear& g) {
   const auto& s = g.teeth.sizes();
-  return {{"tip", s.tip_diameter}, {"reference", s.reference_diameter}, {"base", s.base_diameter}, {"root", s.root_diameter}};
+  return sorted({{"tip", s.tip_diameter}, {"reference", s.reference_diameter}, {"base", s.base_diameter}, {"root", s.root_diameter}});
 }
 
 std::vector<Ring> running_rings(const job::Gear& g, double working) {
   const auto& s = g.teeth.sizes();
-  return {{"tip", s.tip_diameter}, {"pitch", working}, {"base", s.base_diameter}, {"root", s.root_diameter}};
+  return sorted({{"tip", s.tip_diameter}, {"pitch", working}, {"base", s.base_diameter}, {"root", s.root_diameter}});
 }
 
 void gear_shape(Canvas& canvas, const job::Gear& g, double turn, bool driver, double width) {
@@ -191,7 +197,7 @@ std::string draw_contact(const job::Design& design, const job::Pair& pair, const
       const double angle = from - (gear == &driver ? 1 : -1) * std::asin(drop / r);
       const Vec2 p = canvas.to_page(gear->axis + from_polar(r, angle));
       const int side = gear == &driver ? -1 : 1;
-      const Vec2 label(side < 0 ? 230 : size.width - 230.0, p.y());
+      const Vec2 label((side < 0 ? 0.3 : 0.7) * size.width, p.y());
       canvas.page_line(p, {label.x() - side * 2.0, label.y()}, kGrey, 0.8);
       canvas.text(label, fmt::format("{} {}", all[i].name, diameter(design, all[i].diameter)), color, side);
     }

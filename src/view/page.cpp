@@ -83,7 +83,6 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled) 
     const auto ends = line_of_action(driver, driven, upper);
     data["action"][upper ? "u" : "l"] = {ends[0].x(), ends[0].y(), ends[1].x(), ends[1].y()};
   }
-  // The contact that stands for the arm is measured where there is one: for edges it differs from the base radius.
   Json positions = Json::array();
   for (const roll::Position& p : rolled.result.positions) {
     const double nominal = driven.phase + ratio * (p.driver - driver.phase);
@@ -114,7 +113,7 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled) 
   const std::string title = design.title.empty() ? pair.name : design.title;
   put(page, "%TITLE%", escaped(title + " · " + pair.name));
   put(page, "%HEADING%", escaped(title));
-  put(page, "%STAMP%", escaped(fmt::format("palio {} · drawn within {} mm of the exact curves", kVersion, 1e-4 * driver.teeth.spec().module)));
+  put(page, "%STAMP%", escaped(fmt::format("palio {} · drawn within {:.2g} mm of the exact curves", kVersion, 1e-4 * driver.teeth.spec().module)));
   put(page, "%SCRIPT%", whole(kPageScript));
   put(page, "%DATA%", json);
   return page;

@@ -71,9 +71,10 @@ function fit() {
   const r0 = gears[0].circles.tip / 2, r1 = gears[1].circles.tip / 2;
   const left = Math.min(gears[0].x - r0, gears[1].x - r1), right = Math.max(gears[0].x + r0, gears[1].x + r1);
   const low = Math.min(gears[0].y - r0, gears[1].y - r1), high = Math.max(gears[0].y + r0, gears[1].y + r1);
-  view.x = (left + right) / 2; view.y = (low + high) / 2;
+  view.y = (low + high) / 2;
   view.scale = Math.min((W - 420) / (right - left), (H - 30) / (high - low));
   if (view.scale < 0.1) view.scale = Math.min(W / (right - left), H / (high - low)) * 0.95;
+  view.x = (left + right) / 2 + Math.min(70, W * 0.05) / view.scale;  // a little to the left: the lens stands on the right
 }
 function resize() {
   const ratio = window.devicePixelRatio || 1;
@@ -83,7 +84,7 @@ function resize() {
     c.getContext('2d').setTransform(ratio, 0, 0, ratio, 0, 0);
   }
   W = canvas.clientWidth; H = canvas.clientHeight;
-  if (!lens.set) { lens.r = Math.max(70, Math.min(165, H * 0.3)); lens.x = W - lens.r - 24; lens.y = H - lens.r - 16; }
+  if (!lens.set) { lens.r = Math.max(70, Math.min(165, H * 0.27)); lens.x = W - lens.r - 24; lens.y = H - lens.r - 16; }
   fit();
   draw();
 }
@@ -137,15 +138,18 @@ function circleLabels(i) {
   const names = [['tip', 'tip'], ['working', 'pitch'], ['base', 'base'], ['root', 'root']];
   const [ax] = toScreen(g.x, g.y);
   const edge = Math.max(175, Math.min(W - 175, ax + (g.circles.tip / 2 * view.scale + 22) * out));
+  names.sort((a, b) => g.circles[b[0]] - g.circles[a[0]]);
+  // The driven's names stand above its middle, clear of the lens in the lower corner.
+  const lift = i === 0 ? 0 : 0.45, [, ay] = toScreen(g.x, g.y + lift * g.circles.tip / 2);
   names.forEach(([name, word], n) => {
-    const a = along + (n - 1.5) * 0.2 * out * -1, r = g.circles[name] / 2;
+    const a = along + out * (lift - (n - 1.5) * 0.16), r = g.circles[name] / 2;
     const [x, y] = toScreen(g.x + r * Math.cos(a), g.y + r * Math.sin(a));
-    const ty = toScreen(g.x, g.y)[1] + (n - 1.5) * 22;
+    const ty = ay + (n - 1.5) * 22;
     ctx.strokeStyle = '#8b897f'; ctx.lineWidth = 0.8; ctx.beginPath(); ctx.moveTo(x, y); ctx.lineTo(edge - 4 * out, ty); ctx.stroke();
     label(`${word} ⌀${(g.circles[name] / per).toFixed(3)} ${unit}`, edge, ty, COLOR[i], out < 0 ? 'right' : 'left');
   });
-  const top = toScreen(g.x, g.y + g.circles.tip / 2);
-  label(`${g.name}  ${g.teeth} teeth`, top[0], Math.max(12, top[1] + 26), COLOR[i], 'center');
+  const top = toScreen(g.x, g.y + 0.26 * g.circles.root);
+  label(`${g.name}, ${g.teeth} teeth`, top[0], top[1], COLOR[i], 'center');
 }
 function drawLens() {
   if (state.follow) {
@@ -170,7 +174,7 @@ function drawLens() {
   ctx.beginPath(); ctx.arc(lens.x, lens.y, lens.r, 0, 2 * Math.PI); ctx.lineWidth = 2.5; ctx.strokeStyle = INK; ctx.stroke();
   const gaps = gapsNow();
   label(`${lens.zoom.toFixed(lens.zoom < 10 ? 1 : 0)}×`, lens.x, lens.y + lens.r - 14, INK, 'center');
-  label(`▲ ${gaps.u === null ? 'open' : length(gaps.u, 4)}   ▼ ${gaps.l === null ? 'open' : length(gaps.l, 4)}`, lens.x, lens.y - lens.r + 18, INK, 'center');
+  label(`▲ ${gaps.u === null ? 'open' : length(gaps.u, 4)}   ▼ ${gaps.l === null ? 'open' : length(gaps.l, 4)}`, lens.x, lens.y - lens.r + 40, INK, 'center');
 }
 /** Gaps along the normal at both flanks [mm]. */
 function gapsNow() {
@@ -320,4 +324,7 @@ document.addEventListener('keydown', e => {
 window.addEventListener('resize', resize);
 $('verdict').textContent = D.verdict.replace('_', ' ');
 $('law').textContent = D.summary;
-settle(false); turnDriver(state.phi); showSpeed(); resize();
+// At the start the driver, about to turn forward, touches the driven.
+const touch = limit(D.ratio < 0 ? 'u' : 'l', state.phi);
+if (touch !== null) { state.psi = touch; state.lastPush = D.ratio < 0 ? 1 : -1; }
+settle(false); showSpeed(); resize();

@@ -35,8 +35,8 @@ class Motion {
   double label(const Vec2& world) const;
   /// How fast a world point moves per unit of the coordinate [mm].
   Vec2 velocity(const Vec2& world) const;
-  /// The place of a world point, within half a turn of 0.
-  double place(const Vec2& world) const;
+  /// The place of a world point, within half a turn of `near`.
+  double place(const Vec2& world, double near) const;
 
  private:
   enum class Kind { rotation, translation };
