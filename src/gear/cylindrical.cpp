@@ -165,6 +165,20 @@ double CylindricalGear::half_tooth_angle(double radius) const {
          inv(std::acos(std::min(1.0, sizes_.base_diameter / (2 * radius))));
 }
 
+std::optional<double> CylindricalGear::half_space_angle(double radius) const {
+  const double pitch = kPi / spec_.teeth;
+  if (2 * radius >= sizes_.root_form_diameter) return pitch - half_tooth_angle(radius);
+  for (const Segment& s : outline_.period) {
+    if (s.role == Role::flank) break;  // what follows mirrors what came before
+    const double from = s.first().norm(), to = s.last().norm();
+    if (!(from < radius && radius <= to)) continue;
+    const double t = math::find_root([&](double x) { return s.point(x).norm() - radius; }, s.from, s.to);
+    const Vec2 p = s.point(t);
+    return std::atan2(p.y(), p.x()) + pitch;
+  }
+  return std::nullopt;
+}
+
 Span CylindricalGear::span(std::optional<int> teeth) const {
   const double m = spec_.module, alpha_n = spec_.pressure_angle.radians(), z = spec_.teeth;
   const double inv_t = inv(sizes_.transverse_pressure_angle.radians()), x_E = sizes_.generating_profile_shift;

@@ -35,6 +35,33 @@ double working_angle(const CylindricalGear& g1, const CylindricalGear& g2, doubl
   return std::acos(least / a);
 }
 
+/// How deep the edge of the mate's tip runs into the root of `own` while the flanks run in contact [mm, along the
+/// circle]; 0 or less when it stays clear. The edge's path is followed in the frame of `own`, whose axis is the origin,
+/// the mate's lying on +x.
+double tip_digs(const CylindricalGear& own, const CylindricalGear& mate, double a, double alpha_w) {
+  const auto &s1 = own.sizes(), &s2 = mate.sizes();
+  const double r_b = s1.base_diameter / 2, r_a = s2.tip_form_diameter / 2, L = a * std::sin(alpha_w);
+  const double T = L - s2.tip_form_tangent;  // on own's side of the line of action when the edge is on that line
+  const Vec2 edge = from_polar(r_b, -alpha_w) + from_polar(T, kPi / 2 - alpha_w);
+  const double seen = std::atan2(edge.y(), edge.x() - a);  // of the edge, from the mate's axis
+  // Own's flank passes that point: p = r_b e^{i(start − t)}(1 + i t) with t = T/r_b at polar angle −α_w of the string's foot.
+  const double half_base = s1.transverse_tooth_thickness / s1.reference_diameter + inv(s1.transverse_pressure_angle.radians());
+  const double middle = T / r_b - alpha_w - half_base + kPi / own.spec().teeth;  // polar angle of the middle of the space
+  const double u = static_cast<double>(mate.spec().teeth) / own.spec().teeth;
+  double deepest = 0;
+  constexpr int kLooks = 400;
+  for (int i = -kLooks; i <= kLooks; ++i) {
+    const double turn = 2 * kPi / own.spec().teeth * 1.2 * i / kLooks;
+    const Vec2 p = turned(Vec2(a, 0) + from_polar(r_a, seen - turn / u), -turn);
+    const double R = p.norm();
+    if (2 * R >= s1.root_form_diameter) continue;
+    const auto half = own.half_space_angle(R);
+    const double off = std::remainder(middle - std::atan2(p.y(), p.x()), 2 * kPi);  // from the middle towards the flank
+    if (half && off > 0) deepest = std::max(deepest, (off - *half) * R);
+  }
+  return deepest;
+}
+
 }  // namespace
 
 double reference_center_distance(const CylindricalGear& g1, const CylindricalGear& g2) {
@@ -134,11 +161,15 @@ std::vector<Finding> ParallelPair::findings(const std::string& subject, const st
   const auto reach = [&](const CylindricalGear& own, const CylindricalGear& mate, const std::string& about) {
     const double T = L_ - mate.sizes().tip_form_tangent;
     const auto& s = own.sizes();
-    // An undercut root is cut back further than a mating tip reaches: contact ends early, nothing digs in.
-    if (T < 0 && !s.undercut) {
+    if (T >= s.root_form_tangent - touch) return;
+    const double reached = 2 * std::hypot(s.base_diameter / 2, std::max(0.0, T));
+    if (s.undercut) {
+      // An undercut root may or may not be cut back further than the mate's tip reaches.
+      if (tip_digs(own, mate, a_, alpha_w_) > touch) add(FindingId::tip_in_fillet, about, reached, s.root_form_diameter);
+    } else if (T < 0) {
       add(FindingId::contact_below_base, about, -T);
-    } else if (T < s.root_form_tangent - touch && !s.undercut) {
-      add(FindingId::tip_in_fillet, about, 2 * std::hypot(s.base_diameter / 2, T), s.root_form_diameter);
+    } else {
+      add(FindingId::tip_in_fillet, about, reached, s.root_form_diameter);
     }
   };
   reach(driver_, driven_, driver_subject);

@@ -113,17 +113,45 @@ ContactFinder::ContactFinder(const Member& driver, const Member& driven, const L
     : driver_(driver), driven_(driven), law_(law), driver_samples_(sample(driver)), driven_samples_(sample(driven)),
       facing_(driven.motion.place(driver.motion.origin(), 0)) {}
 
+// Which driven period stands in the way of a driver period: a driver's tooth that faces the driven stands between two of
+// its teeth, half a pitch to either side; and as the driver goes on by a pitch, so does the driven. Comparing places
+// modulo a pitch would not do: away from the line of centres the clear way to the next tooth may be most of a pitch.
+int ContactFinder::partner(Side side, int driver_tooth, double coordinate) const {
+  const double p1 = driver_samples_.pitch, p2 = driven_samples_.pitch;
+  const Vec2 towards = driven_.motion.origin() - driver_.motion.origin();
+  const double faces = std::atan2(towards.y(), towards.x());  // coordinate of the driver with its period 0 facing
+  const double beside = facing_ + (side == Side::upper ? -0.5 : 0.5) * p2;
+  const double at_facing = std::round((beside - nominal(faces)) / p2);
+  const int turns = driver_.outline.count * static_cast<int>(std::round((coordinate + driver_tooth * p1 - faces) / (2 * kPi)));
+  return static_cast<int>(at_facing) + (driver_tooth - turns) * (law_.ratio < 0 ? -1 : 1);
+}
+
 double ContactFinder::nominal(double driver_coordinate) const {
   return driven_.start + law_.ratio * (driver_coordinate - driver_.start);
 }
 
-ChartJet ContactFinder::driver_chart(const Sampled& s, int tooth, double t, double coordinate) const {
-  return driven_.motion.chart(driver_.motion.carry(s.segment->jet(t), coordinate + tooth * driver_samples_.pitch), facing_);
+namespace {
+
+/// Derivatives by arc length in place of those by the parameter.
+ChartJet by_length(const ChartJet& c, const curve::Jet& j, double* speed) {
+  const double v2 = j.d1.squaredNorm(), v = std::sqrt(v2), turn = j.d1.dot(j.d2) / v2;
+  *speed = v;
+  return {c.label, c.place, c.label1 / v, c.place1 / v, (c.label2 - c.label1 * turn) / v2, (c.place2 - c.place1 * turn) / v2};
 }
 
-ChartJet ContactFinder::driven_chart(const Sampled& s, double t) const {
+}  // namespace
+
+ChartJet ContactFinder::driver_chart(const Sampled& s, int tooth, double t, double coordinate, double* speed) const {
+  const curve::Jet world = driver_.motion.carry(s.segment->jet(t), coordinate + tooth * driver_samples_.pitch);
+  const ChartJet chart = driven_.motion.chart(world, facing_);
+  return speed ? by_length(chart, world, speed) : chart;
+}
+
+ChartJet ContactFinder::driven_chart(const Sampled& s, double t, double* speed) const {
   static const Motion kTurn = Motion::rotation(Vec2::Zero()), kSlide = Motion::translation(Vec2::Zero(), 0);
-  return (driven_.motion.turns() ? kTurn : kSlide).chart(s.segment->jet(t), 0);
+  const curve::Jet own = s.segment->jet(t);
+  const ChartJet chart = (driven_.motion.turns() ? kTurn : kSlide).chart(own, 0);
+  return speed ? by_length(chart, own, speed) : chart;
 }
 
 void ContactFinder::place(double coordinate, std::vector<Placed>& placed) const {
@@ -164,7 +192,7 @@ Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Place
   // places, so what stands in its way above bounds it from above, and that must be a driver piece that rises; for the
   // lower limit both are the other way round. `sign` turns the lower limit into a least value too.
   const double sign = side == Side::upper ? 1 : -1;
-  const double pitch = driven_samples_.pitch, q0 = nominal(coordinate);
+  const double pitch = driven_samples_.pitch;
   std::vector<Candidate> candidates;
   double best = std::numeric_limits<double>::infinity(), slack = 0;
 
@@ -205,8 +233,8 @@ Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Place
       }
       if (!std::isfinite(least)) continue;
       const double raw = sign * least;
-      const double copies = std::round((raw - q0) / pitch);
-      Candidate c{&driver, &driven, &d.label, d.tooth, static_cast<int>(copies), raw - copies * pitch, s, t};
+      const int partner = this->partner(side, d.tooth, coordinate);
+      Candidate c{&driver, &driven, &d.label, d.tooth, partner, raw - partner * pitch, s, t};
       candidates.push_back(c);
       best = std::min(best, sign * c.gap);
       // Sag is a distance along the normal; in place it grows with 1/cos of the slope. 6 covers normals up to 80° off.
@@ -251,46 +279,82 @@ Contact ContactFinder::contact(const Candidate& c, double s, double t, double ga
           c.driver_tooth, ((c.driven_tooth % teeth) + teeth) % teeth, tangent};
 }
 
-void ContactFinder::refine(const Candidate& c, Side side, double coordinate, std::vector<Contact>& found) const {
+/// Parameters where the two curves have equal labels and equal slopes, on both segments; none when there are none.
+std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate& c, double coordinate) const {
   const curve::Segment &a = *c.driver->segment, &b = *c.driven->segment;
-  const double shift = c.driven_tooth * driven_samples_.pitch;
   const auto [a_lo, a_hi] = std::minmax(a.from, a.to);
   const auto [b_lo, b_hi] = std::minmax(b.from, b.to);
-  const double q0 = nominal(coordinate), half = 0.5 * driven_samples_.pitch;
+  const auto driver = [&](double x) { return driver_chart(*c.driver, c.driver_tooth, x, coordinate); };
+  const auto driven = [&](double x) { return driven_chart(*c.driven, x); };
 
-  // Curve–curve: equal labels, equal slopes; Newton on the two parameters.
+  // Newton on the two parameters, with derivatives by arc length: by the parameter itself all derivatives vanish at an
+  // involute's cusp, and every cusp would pass for a tangency.
   double s = c.s, t = c.t;
-  for (int i = 0; i < 25; ++i) {
-    const ChartJet u = driver_chart(*c.driver, c.driver_tooth, s, coordinate);
-    const ChartJet v = driven_chart(*c.driven, t);
+  for (int i = 0; i < 20; ++i) {
+    double speed1 = 0, speed2 = 0;
+    const ChartJet u = driver_chart(*c.driver, c.driver_tooth, s, coordinate, &speed1), v = driven_chart(*c.driven, t, &speed2);
     const double f1 = u.label - v.label, f2 = u.label1 * v.place1 - u.place1 * v.label1;
     const double j11 = u.label1, j12 = -v.label1;
     const double j21 = u.label2 * v.place1 - u.place2 * v.label1, j22 = u.label1 * v.place2 - u.place1 * v.label2;
     const double det = j11 * j22 - j12 * j21;
     if (det == 0 || !std::isfinite(det)) break;
-    double ds = (f1 * j22 - f2 * j12) / det, dt = (j11 * f2 - j21 * f1) / det;
+    double ds = (f1 * j22 - f2 * j12) / det / speed1, dt = (j11 * f2 - j21 * f1) / det / speed2;
     const double cap = std::max(std::abs(ds) / (a_hi - a_lo), std::abs(dt) / (b_hi - b_lo));
     if (cap > 0.3) ds *= 0.3 / cap, dt *= 0.3 / cap;  // no leaps: stay where the guess has meaning
     s -= ds;
     t -= dt;
     if (s < a_lo - 0.3 * (a_hi - a_lo) || s > a_hi + 0.3 * (a_hi - a_lo) || t < b_lo - 0.3 * (b_hi - b_lo) ||
         t > b_hi + 0.3 * (b_hi - b_lo)) {
-      break;  // the tangency lies on other segments, if anywhere
-    }
-    if (std::abs(ds) <= 1e-13 * (a_hi - a_lo) + 1e-15 && std::abs(dt) <= 1e-13 * (b_hi - b_lo) + 1e-15) {
-      if (s >= a_lo && s <= a_hi && t >= b_lo && t <= b_hi) {
-        const ChartJet p = driver_chart(*c.driver, c.driver_tooth, s, coordinate);
-        const ChartJet q = driven_chart(*c.driven, t);
-        // Labels agree to rounding; the remaining difference is carried along the common slope.
-        const double slope = std::abs(q.label1) > 0 ? q.place1 / q.label1 : 0;
-        const double gap = p.place - (q.place + slope * (p.label - q.label)) - shift;
-        const bool opposite = (p.label1 * a.sense() > 0) == (side == Side::upper);
-        if (opposite && std::abs(gap - q0) <= half) {
-          found.push_back(contact(c, s, t, gap, coordinate, true));
-          return;  // the nearest place of this pair of segments; its ends are further off
-        }
-      }
       break;
+    }
+    // Convergence is quadratic: after a step this small the parameters are exact to rounding.
+    if (std::abs(ds) <= 1e-8 * (a_hi - a_lo) && std::abs(dt) <= 1e-8 * (b_hi - b_lo)) {
+      if (s >= a_lo && s <= a_hi && t >= b_lo && t <= b_hi) return std::pair{s, t};
+      break;
+    }
+  }
+
+  // Newton may stray or leave the segments. Then the slopes at equal labels are compared over the common range: there is
+  // a tangency on these segments where their difference changes sign.
+  const std::vector<double>& labels = *c.driver_label;
+  const bool one_way = std::is_sorted(labels.begin(), labels.end()) || std::is_sorted(labels.rbegin(), labels.rend());
+  if (!one_way) return std::nullopt;
+  const auto [l1, h1] = std::minmax(driver(a.from).label, driver(a.to).label);
+  const auto [l2, h2] = std::minmax(c.driven->label.front(), c.driven->label.back());
+  const double lo = std::max(l1, l2), hi = std::min(h1, h2), nudge = 1e-12 * (hi - lo);
+  if (!(hi > lo)) return std::nullopt;
+  const auto mismatch = [&](double label) {
+    s = at_label(driver, label, a.from, a.to);
+    t = at_label(driven, label, b.from, b.to);
+    const ChartJet u = driver(s), v = driven(t);
+    return u.place1 / u.label1 - v.place1 / v.label1;
+  };
+  const double at_lo = mismatch(lo + nudge), at_hi = mismatch(hi - nudge);
+  if (!(at_lo * at_hi < 0)) return std::nullopt;
+  mismatch(math::find_root(mismatch, lo + nudge, hi - nudge));
+  return std::pair{s, t};
+}
+
+void ContactFinder::refine(const Candidate& c, Side side, double coordinate, std::vector<Contact>& found) const {
+  const curve::Segment &a = *c.driver->segment, &b = *c.driven->segment;
+  const double shift = c.driven_tooth * driven_samples_.pitch;
+  const double q0 = nominal(coordinate), sign = side == Side::upper ? 1 : -1;
+  const auto within_reach = [&](double gap) {
+    const double pitches = sign * (gap - q0) / driven_samples_.pitch;
+    return pitches > -1 && pitches < 1.5;
+  };
+
+  if (const auto touch = tangency(c, coordinate)) {
+    const auto [s, t] = *touch;
+    const ChartJet p = driver_chart(*c.driver, c.driver_tooth, s, coordinate);
+    const ChartJet q = driven_chart(*c.driven, t);
+    // Labels agree to rounding; the remaining difference is carried along the common slope.
+    const double slope = std::abs(q.label1) > 0 ? q.place1 / q.label1 : 0;
+    const double gap = p.place - (q.place + slope * (p.label - q.label)) - shift;
+    const bool opposite = (p.label1 * a.sense() > 0) == (side == Side::upper);
+    if (opposite && within_reach(gap)) {
+      found.push_back(contact(c, s, t, gap, coordinate, true));
+      return;  // the nearest place of this pair of segments; its ends are further off
     }
   }
 
@@ -302,7 +366,7 @@ void ContactFinder::refine(const Candidate& c, Side side, double coordinate, std
     const std::size_t j = interval(c.driven->label, p.label);
     const double at = at_label([&](double x) { return driven_chart(*c.driven, x); }, p.label, c.driven->at[j], c.driven->at[j + 1]);
     const double gap = p.place - driven_chart(*c.driven, at).place - shift;
-    if (std::abs(gap - q0) <= half) found.push_back(contact(c, end, at, gap, coordinate, false));
+    if (within_reach(gap)) found.push_back(contact(c, end, at, gap, coordinate, false));
   }
   for (const double end : {b.from, b.to}) {
     const ChartJet q = driven_chart(*c.driven, end);
@@ -312,7 +376,7 @@ void ContactFinder::refine(const Candidate& c, Side side, double coordinate, std
         const double at = at_label([&](double x) { return driver_chart(*c.driver, c.driver_tooth, x, coordinate); }, q.label,
                                    c.driver->at[i], c.driver->at[i + 1]);
         const double gap = driver_chart(*c.driver, c.driver_tooth, at, coordinate).place - q.place - shift;
-        if (std::abs(gap - q0) <= half) found.push_back(contact(c, at, end, gap, coordinate, false));
+        if (within_reach(gap)) found.push_back(contact(c, at, end, gap, coordinate, false));
       }
     }
   }

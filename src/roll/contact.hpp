@@ -53,9 +53,12 @@ class ContactFinder {
   struct Candidate;  // a pair of segments with a coarse gap
   void place(double driver_coordinate, std::vector<Placed>& placed) const;
   Limit limit(Side side, double driver_coordinate, const std::vector<Placed>& placed) const;
+  int partner(Side side, int driver_tooth, double driver_coordinate) const;
+  std::optional<std::pair<double, double>> tangency(const Candidate& c, double driver_coordinate) const;
   void refine(const Candidate& c, Side side, double driver_coordinate, std::vector<Contact>& found) const;
-  ChartJet driver_chart(const Sampled& s, int tooth, double t, double driver_coordinate) const;
-  ChartJet driven_chart(const Sampled& s, double t) const;
+  // With `speed` the derivatives are by arc length, and it is set to the arc length per unit of the parameter.
+  ChartJet driver_chart(const Sampled& s, int tooth, double t, double driver_coordinate, double* speed = nullptr) const;
+  ChartJet driven_chart(const Sampled& s, double t, double* speed = nullptr) const;
   Contact contact(const Candidate& c, double s, double t, double place_gap, double driver_coordinate, bool tangent) const;
 
   const Member &driver_, &driven_;

@@ -78,6 +78,9 @@ class CylindricalGear {
   /// Half the angle that a tooth takes at radius R ≥ r_b [rad]: s_t/d + inv α_t − inv α_R.
   double half_tooth_angle(double radius) const;
 
+  /// Half the angle of the tooth space at radius R [rad], on the flank or on the root curve; none below the root circle.
+  std::optional<double> half_space_angle(double radius) const;
+
   /// Over `teeth` teeth; left out: the recommended number, whose contact is nearest to d + 2 x_E m (halves rounded up).
   Span span(std::optional<int> teeth = {}) const;
   /// Balls of the given diameter, both in one plane; left out: one that touches near d + 2 x_E m, rounded to 0.05 mm.
