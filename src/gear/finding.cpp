@@ -36,6 +36,10 @@ const std::vector<FindingKind>& finding_kinds() {
        "the mate's tip reaches down to diameter {value}, but this gear's flank ends at its root form diameter {limit}: "
        "the tip edge digs into the root fillet",
        "shorten the mate's tip, raise this gear's profile_shift, or deepen its root", Quantity::circle},
+      {FindingId::tip_digs_root, "tip-digs-root", Severity::error,
+       "with the flanks in contact, the edge of the mate's tip runs {value} into this gear's root curve",
+       "shorten the mate's tip, deepen this gear's root (dedendum), or give the tool a smaller tool_tip_radius",
+       Quantity::length},
       {FindingId::contact_below_base, "contact-below-base", Severity::error,
        "the mate's tip reaches {value} past the point where the line of action leaves this gear's base circle (its root "
        "form circle cannot lie lower): there is no involute there to touch",

@@ -1,6 +1,7 @@
 #include "palio/pair/parallel.hpp"
 
 #include <algorithm>
+#include <boost/math/tools/minima.hpp>
 #include <cmath>
 #include <limits>
 #include <numeric>
@@ -36,7 +37,7 @@ double working_angle(const CylindricalGear& g1, const CylindricalGear& g2, doubl
 }
 
 /// How deep the edge of the mate's tip runs into the root of `own` while the flanks run in contact [mm, along the
-/// circle]; 0 or less when it stays clear. The edge's path is followed in the frame of `own`, whose axis is the origin,
+/// circle]; negative when it stays clear. The edge's path is followed in the frame of `own`, whose axis is the origin,
 /// the mate's lying on +x.
 double tip_digs(const CylindricalGear& own, const CylindricalGear& mate, double a, double alpha_w) {
   const auto &s1 = own.sizes(), &s2 = mate.sizes();
@@ -48,17 +49,24 @@ double tip_digs(const CylindricalGear& own, const CylindricalGear& mate, double 
   const double half_base = s1.transverse_tooth_thickness / s1.reference_diameter + inv(s1.transverse_pressure_angle.radians());
   const double middle = T / r_b - alpha_w - half_base + kPi / own.spec().teeth;  // polar angle of the middle of the space
   const double u = static_cast<double>(mate.spec().teeth) / own.spec().teeth;
-  double deepest = 0;
-  constexpr int kLooks = 400;
-  for (int i = -kLooks; i <= kLooks; ++i) {
-    const double turn = 2 * kPi / own.spec().teeth * 1.2 * i / kLooks;
+  const auto depth = [&](double turn) {
     const Vec2 p = turned(Vec2(a, 0) + from_polar(r_a, seen - turn / u), -turn);
     const double R = p.norm();
-    if (2 * R >= s1.root_form_diameter) continue;
+    if (2 * R >= s1.root_form_diameter) return -r_b;  // beside the flank: the contact itself keeps them apart
     const auto half = own.half_space_angle(R);
     const double off = std::remainder(middle - std::atan2(p.y(), p.x()), 2 * kPi);  // from the middle towards the flank
-    if (half && off > 0) deepest = std::max(deepest, (off - *half) * R);
+    return half ? (std::abs(off) - *half) * R : r_b;
+  };
+  constexpr int kLooks = 120;
+  const double reach = 1.2 * 2 * kPi / own.spec().teeth;
+  double deepest = -r_b, at = 0;
+  for (int i = -kLooks; i <= kLooks; ++i) {
+    const double d = depth(reach * i / kLooks);
+    if (d > deepest) deepest = d, at = reach * i / kLooks;
   }
+  const auto shallow = [&](double turn) { return -depth(turn); };
+  boost::uintmax_t steps = 40;
+  deepest = std::max(deepest, -boost::math::tools::brent_find_minima(shallow, at - reach / kLooks, at + reach / kLooks, 26, steps).second);
   return deepest;
 }
 
@@ -161,15 +169,14 @@ std::vector<Finding> ParallelPair::findings(const std::string& subject, const st
   const auto reach = [&](const CylindricalGear& own, const CylindricalGear& mate, const std::string& about) {
     const double T = L_ - mate.sizes().tip_form_tangent;
     const auto& s = own.sizes();
-    if (T >= s.root_form_tangent - touch) return;
     const double reached = 2 * std::hypot(s.base_diameter / 2, std::max(0.0, T));
-    if (s.undercut) {
-      // An undercut root may or may not be cut back further than the mate's tip reaches.
-      if (tip_digs(own, mate, a_, alpha_w_) > touch) add(FindingId::tip_in_fillet, about, reached, s.root_form_diameter);
-    } else if (T < 0) {
+    if (T < -touch && !s.undercut) {
       add(FindingId::contact_below_base, about, -T);
-    } else {
+    } else if (T < s.root_form_tangent - touch && !s.undercut) {
       add(FindingId::tip_in_fillet, about, reached, s.root_form_diameter);
+    } else if (const double depth = tip_digs(own, mate, a_, alpha_w_); depth > touch) {
+      // Contact begins on the flank, or the root is undercut; and yet the edge may touch the root curve further on.
+      add(FindingId::tip_digs_root, about, depth);
     }
   };
   reach(driver_, driven_, driver_subject);

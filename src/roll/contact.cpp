@@ -352,7 +352,10 @@ void ContactFinder::refine(const Candidate& c, Side side, double coordinate, std
     const double slope = std::abs(q.label1) > 0 ? q.place1 / q.label1 : 0;
     const double gap = p.place - (q.place + slope * (p.label - q.label)) - shift;
     const bool opposite = (p.label1 * a.sense() > 0) == (side == Side::upper);
-    if (opposite && within_reach(gap)) {
+    // A convex flank inside a hollow fillet can be parallel to it where the way is widest: that is no contact.
+    const auto bend = [](const ChartJet& j) { return (j.place2 * j.label1 - j.label2 * j.place1) / (j.label1 * j.label1 * j.label1); };
+    const bool nearest = sign * (bend(p) - bend(q)) >= 0;
+    if (opposite && nearest && within_reach(gap)) {
       found.push_back(contact(c, s, t, gap, coordinate, true));
       return;  // the nearest place of this pair of segments; its ends are further off
     }

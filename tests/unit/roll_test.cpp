@@ -58,7 +58,7 @@ std::pair<gear::CylindricalGear, gear::CylindricalGear> first_stage(double play 
 
 TEST_CASE("what the theory calls sound the roll finds sound, with the same play, and the ratio is constant") {
   int sounds = 0, interfering = 0;
-  for (unsigned seed = 1; seed <= 400; ++seed) {
+  for (unsigned seed = 1; seed <= 500; ++seed) {
     const auto any = test::any_pair(seed);
     if (!any) continue;
     const pair::ParallelPair p(any->driver, any->driven, any->center_distance);
@@ -75,9 +75,11 @@ TEST_CASE("what the theory calls sound the roll finds sound, with the same play,
       CHECK(std::max(-r.transmission_error->min, r.transmission_error->max) * kArcsec < 1e-4);
       CHECK_THAT(r.pairs_mean, WithinAbs(p.transverse_contact_ratio(), 1e-6));
       CHECK(r.max_overlap == 0);
-    } else if (finds(p, FindingId::tip_in_fillet)) {
+    } else if (finds(p, FindingId::tip_in_fillet) || finds(p, FindingId::tip_digs_root)) {
       ++interfering;
-      CHECK(name(r.verdict) != "meshes");
+      // A tip edge may graze the fillet for a hundredth of the period only: then look more closely.
+      const roll::Result close = r.verdict == roll::Verdict::meshes ? rolled(p, 2000, 0.1 * seed, 0.7 * seed) : r;
+      CHECK(name(close.verdict) != "meshes");
     } else if (finds(p, FindingId::contact_ratio_below_one)) {
       CHECK(name(r.verdict) != "meshes");
     }

@@ -22,6 +22,7 @@ enum class FindingId {
   negative_play,
   tip_bottoms,
   tip_in_fillet,
+  tip_digs_root,
   contact_below_base,
   contact_ratio_below_one,
   contact_ratio_low,
