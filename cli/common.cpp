@@ -61,13 +61,11 @@ Target target(const std::string& out, const std::vector<std::string>& extensions
 bool coloured() { return ::isatty(STDOUT_FILENO) && !std::getenv("NO_COLOR"); }
 
 void print(const std::string& text) {
-  std::fwrite(text.data(), 1, text.size(), stdout);
-  if (std::fflush(stdout) != 0) throw FileError(fmt::format("standard output: cannot write: {}", std::strerror(errno)));
+  const bool written = std::fwrite(text.data(), 1, text.size(), stdout) == text.size();
+  if (std::fflush(stdout) != 0 || !written) throw FileError(fmt::format("standard output: cannot write: {}", std::strerror(errno)));
 }
 
-write::Stamp stamp(const job::Design& design, const std::string& part) {
-  return {design.title, part, kVersion, design.units == job::Units::inch};
-}
+write::Stamp stamp(const job::Design& design, const std::string& part) { return {design.title, part, kVersion, design.units == job::Units::inch}; }
 
 std::vector<const job::Pair*> running_pairs(const job::Design& design, const std::string& name) {
   if (design.pairs.empty()) {
@@ -89,9 +87,7 @@ std::vector<const job::Pair*> running_pairs(const job::Design& design, const std
   return pairs;
 }
 
-std::string within(const std::string& folder, const std::string& path) {
-  return (std::filesystem::path(folder) / path).lexically_normal().string();
-}
+std::string within(const std::string& folder, const std::string& path) { return (std::filesystem::path(folder) / path).lexically_normal().string(); }
 
 void tell(const std::vector<Made>& files, bool json) {
   if (json) {

@@ -66,7 +66,7 @@ struct Made {
   std::string path, format, part;
   double deviation = -1;  // from the exact curves [mm]; negative: does not apply
   std::size_t triangles = 0;
-  double volume = -1;     // [mm³]
+  double volume = -1;  // [mm³]
 };
 void tell(const std::vector<Made>& files, bool json);
 

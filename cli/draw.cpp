@@ -52,8 +52,8 @@ void add_draw(CLI::App& root, int&) {
 
     view::PictureSize size;
     char end = 0;
-    if (std::sscanf(options->size.c_str(), "%dx%d%c", &size.width, &size.height, &end) != 2 || size.width < 200 || size.height < 150 ||
-        size.width > 10000 || size.height > 10000) {
+    if (std::sscanf(options->size.c_str(), "%dx%d%c", &size.width, &size.height, &end) != 2 || size.width < 200 || size.height < 150 || size.width > 10000 ||
+        size.height > 10000) {
       throw Misuse(fmt::format("--size {}: give width and height as 1280x800, from 200x150 to 10000x10000", options->size));
     }
     // Without a name: the pair, or the one gear there is.

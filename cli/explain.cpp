@@ -9,8 +9,9 @@ namespace palio::cli {
 namespace {
 
 std::string findings_page() {
-  std::string text = "# Findings\n\nWritten by `palio explain findings` from the table in src/gear/finding.cpp; do not edit by hand.\n\n"
-                     "| id | severity | what is so | what to do |\n|---|---|---|---|\n";
+  std::string text =
+      "# Findings\n\nWritten by `palio explain findings` from the table in src/gear/finding.cpp; do not edit by hand.\n\n"
+      "| id | severity | what is so | what to do |\n|---|---|---|---|\n";
   for (const FindingKind& k : finding_kinds()) {
     text += fmt::format("| `{}` | {} | {} | {} |\n", k.text_id, name(k.severity), k.cause, k.remedy);
   }

@@ -14,8 +14,9 @@ using namespace palio;
 
 int run(int argc, char** argv) {
   int status = cli::kDone;
-  CLI::App app{"Exact gears from one text file: all dimensions, proof by rolling the real teeth, files to make them.\n"
-               "Begin with: palio start spur --out vent.toml && palio report vent.toml"};
+  CLI::App app{
+      "Exact gears from one text file: all dimensions, proof by rolling the real teeth, files to make them.\n"
+      "Begin with: palio start spur --out vent.toml && palio report vent.toml"};
   app.name("palio");
   app.set_version_flag("--version", std::string("palio ") + kVersion);
   app.require_subcommand(1);

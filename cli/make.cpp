@@ -30,7 +30,8 @@ auto step_writer() {
       if (module) break;
       tried += fmt::format("\n  {}", dlerror());
     }
-    if (!module) throw FileError("the STEP module (libpalio_step.so) cannot be loaded; build palio with PALIO_STEP=ON, or choose other formats with --format:" + tried);
+    if (!module)
+      throw FileError("the STEP module (libpalio_step.so) cannot be loaded; build palio with PALIO_STEP=ON, or choose other formats with --format:" + tried);
     void* entry = dlsym(module, "palio_write_step");
     if (!entry) throw FileError("the STEP module has no entry palio_write_step; it belongs to another version of palio");
     return reinterpret_cast<decltype(&palio_write_step)>(entry);
@@ -69,8 +70,8 @@ std::vector<Made> make_files(const job::Design& design, const MakeOptions& optio
   }
   for (const job::Gear& g : design.gears) {
     const double m = g.teeth.spec().module;
-    parts.push_back({&g, body::body(g.teeth), placed(g), options.chord_error > 0 ? options.chord_error : std::min(0.005, m / 300),
-                     1e-7 * std::max(1.0, m / 5)});
+    parts.push_back(
+        {&g, body::body(g.teeth), placed(g), options.chord_error > 0 ? options.chord_error : std::min(0.005, m / 300), 1e-7 * std::max(1.0, m / 5)});
   }
   const auto wanted = [&](const std::string& name) {
     return options.only.empty() || std::find(options.only.begin(), options.only.end(), name) != options.only.end();
@@ -155,10 +156,14 @@ void add_make(CLI::App& root, int&) {
   CLI::App* verb = root.add_subcommand("make", "Solids and outlines: STEP, STL, DXF, SVG 1:1, CSV");
   add_job(*verb, options->job);
   verb->add_option("--format", options->make.formats, "Comma-separated choice of step, stl, dxf, svg, csv (default: all)")
-      ->delimiter(',')->check(CLI::IsMember(kFormats))->type_name("LIST");
+      ->delimiter(',')
+      ->check(CLI::IsMember(kFormats))
+      ->type_name("LIST");
   verb->add_option("--only", options->make.only, "Only these parts (gear names, assembly)")->delimiter(',')->type_name("NAMES");
-  verb->add_option("--chord-error", options->make.chord_error, "Largest distance of chords and arcs from the exact curves, in mm (default: the smaller of 0.005 and module/300)")
-      ->check(CLI::Range(1e-7, 10.0))->type_name("MM");
+  verb->add_option("--chord-error", options->make.chord_error,
+                   "Largest distance of chords and arcs from the exact curves, in mm (default: the smaller of 0.005 and module/300)")
+      ->check(CLI::Range(1e-7, 10.0))
+      ->type_name("MM");
   verb->add_option("--out", options->out, "Folder, or one file (default: the current folder)");
   verb->add_flag("--json", options->json, "For scripts: what was written, as JSON");
   verb->footer("Example:\n  palio start spur --out vent.toml && palio make vent.toml --format step,stl --out parts");

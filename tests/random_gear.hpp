@@ -17,7 +17,9 @@ class Draw {
   double between(double lo, double hi) { return lo + (hi - lo) * (static_cast<double>(engine_()) / 4294967296.0); }
   int whole(int lo, int hi) { return lo + static_cast<int>(engine_() % static_cast<unsigned>(hi - lo + 1)); }
   template <class T, std::size_t N>
-  T of(const T (&list)[N]) { return list[engine_() % N]; }
+  T of(const T (&list)[N]) {
+    return list[engine_() % N];
+  }
 
  private:
   std::mt19937 engine_;

@@ -76,8 +76,8 @@ std::vector<Triangle> triangulate(const std::vector<Vec2>& points, const std::ve
   }
   const std::size_t expected = corners + 2 * (loops.size() - 1) - 2;
   if (triangles.size() != expected) {
-    throw NoConvergence(fmt::format("triangulation of {} points in {} loops gave {} triangles, {} expected", corners,
-                                    loops.size(), triangles.size(), expected));
+    throw NoConvergence(
+        fmt::format("triangulation of {} points in {} loops gave {} triangles, {} expected", corners, loops.size(), triangles.size(), expected));
   }
   return triangles;
 }

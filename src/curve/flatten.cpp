@@ -19,8 +19,7 @@ namespace palio::curve {
 
 void check_tolerance(double tolerance) {
   if (!(tolerance > 0) || !std::isfinite(tolerance)) {
-    throw InvalidParameter("chord_error", fmt::format("{} mm", tolerance), "a chord error is a length above 0",
-                           "give 0.005 mm, say");
+    throw InvalidParameter("chord_error", fmt::format("{} mm", tolerance), "a chord error is a length above 0", "give 0.005 mm, say");
   }
 }
 
@@ -89,8 +88,8 @@ Chords flatten(const Segment& segment, double chord_error, int least) {
   }
   const double estimate = estimate_pieces(segment, chord_error);
   if (estimate > 2e6) {
-    throw InvalidParameter("chord_error", fmt::format("{} mm", chord_error),
-                           fmt::format("this would take about {:.0f} chords a flank", estimate), "give a larger one");
+    throw InvalidParameter("chord_error", fmt::format("{} mm", chord_error), fmt::format("this would take about {:.0f} chords a flank", estimate),
+                           "give a larger one");
   }
   int pieces = std::max(least, static_cast<int>(std::ceil(estimate * 0.98)));
   for (;; pieces += std::max(1, pieces / 16)) {

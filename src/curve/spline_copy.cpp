@@ -118,8 +118,7 @@ SplineCopy spline_copy(const Segment& segment, double tolerance) {
     best = fit(segment, degree, spans);
     if (best.deviation <= tolerance) return best;
   }
-  throw NoConvergence(fmt::format("a spline of degree 9 in 64 spans strays {:.3g} mm from the curve, {:.3g} mm allowed",
-                                  best.deviation, tolerance));
+  throw NoConvergence(fmt::format("a spline of degree 9 in 64 spans strays {:.3g} mm from the curve, {:.3g} mm allowed", best.deviation, tolerance));
 }
 
 }  // namespace palio::curve

@@ -34,10 +34,8 @@ void check_given(const CylindricalSpec& s) {
   require(s.teeth >= 3, "teeth", fmt::format("{}", s.teeth), "a closed gear needs at least 3", "give 3 or more");
   require(s.module > 0 && std::isfinite(s.module), "module", mm(s.module), "a module is above 0", "give 1.5 mm, say");
   const double alpha = s.pressure_angle.degrees();
-  require(alpha >= 5 && alpha <= 45, "pressure_angle", fmt::format("{:.6g}°", alpha), "it lies between 5° and 45°",
-          "give 20, the usual angle");
-  require(s.face_width > 0 && std::isfinite(s.face_width), "face_width", mm(s.face_width), "it is above 0",
-          "give about 8 to 12 modules");
+  require(alpha >= 5 && alpha <= 45, "pressure_angle", fmt::format("{:.6g}°", alpha), "it lies between 5° and 45°", "give 20, the usual angle");
+  require(s.face_width > 0 && std::isfinite(s.face_width), "face_width", mm(s.face_width), "it is above 0", "give about 8 to 12 modules");
 }
 
 /// The same segment mirrored at the x axis and traversed the other way, so that the material stays on its left.
@@ -79,9 +77,8 @@ CylindricalGear::CylindricalGear(const CylindricalSpec& spec) : spec_(spec) {
   require(s.normal_tooth_thickness > 0, "thickness_allowance", mm(spec.thickness_allowance),
           fmt::format("the tooth without it is only {} thick", mm(s.normal_tooth_thickness - spec.thickness_allowance)),
           "thin it by less (allowance, backlash), or raise profile_shift");
-  require(s.transverse_tooth_thickness < kPi * s.transverse_module, "profile_shift",
-          fmt::format("{:.6g}", spec.profile_shift), "the tooth fills the whole pitch and leaves no space",
-          "lower it");
+  require(s.transverse_tooth_thickness < kPi * s.transverse_module, "profile_shift", fmt::format("{:.6g}", spec.profile_shift),
+          "the tooth fills the whole pitch and leaves no space", "lower it");
 
   // Root circle and tool.
   s.dedendum = spec.root_diameter ? x_E + (d - *spec.root_diameter) / (2 * m) : spec.dedendum;
@@ -90,8 +87,7 @@ CylindricalGear::CylindricalGear(const CylindricalSpec& spec) : spec_(spec) {
   const char* depth_key = spec.root_diameter ? "root_diameter" : "dedendum";
   const std::string depth_given = spec.root_diameter ? mm(*spec.root_diameter) : fmt::format("{:.6g}", spec.dedendum);
   require(s.dedendum > 0, depth_key, depth_given, "the tool must reach below its datum line", "deepen the root");
-  require(r_f > 0.02 * r, depth_key, depth_given,
-          fmt::format("the root circle would come out at diameter {}", mm(2 * r_f)), "make the root less deep");
+  require(r_f > 0.02 * r, depth_key, depth_given, fmt::format("the root circle would come out at diameter {}", mm(2 * r_f)), "make the root less deep");
 
   // Tip circle.
   const double r_a_asked = spec.tip_diameter ? *spec.tip_diameter / 2 : r + (spec.profile_shift + spec.addendum) * m;
@@ -102,12 +98,9 @@ CylindricalGear::CylindricalGear(const CylindricalSpec& spec) : spec_(spec) {
   s.pointed = r_a_asked >= r_point;
   const double r_a = std::min(r_a_asked, r_point);
   s.tip_diameter = 2 * r_a;
-  require(r_a > r_b, tip_key, tip_given,
-          fmt::format("the tip circle (diameter {}) must lie outside the base circle (diameter {})", mm(2 * r_a),
-                      mm(2 * r_b)),
+  require(r_a > r_b, tip_key, tip_given, fmt::format("the tip circle (diameter {}) must lie outside the base circle (diameter {})", mm(2 * r_a), mm(2 * r_b)),
           "raise it");
-  require(r_a > r_f, tip_key, tip_given, fmt::format("the tip circle must lie outside the root circle ({})", mm(2 * r_f)),
-          "raise it");
+  require(r_a > r_f, tip_key, tip_given, fmt::format("the tip circle must lie outside the root circle ({})", mm(2 * r_f)), "raise it");
 
   const SpaceFlank space{r_b, kPi / z - involute_at_base};
   const double middle = -kPi / z;
@@ -118,12 +111,10 @@ CylindricalGear::CylindricalGear(const CylindricalSpec& spec) : spec_(spec) {
     s.tool_tip_radius = std::max(0.0, std::min(spec.tool_tip_radius.value_or(0.38), largest));
     root = fillet_root(space, r_f, *spec.fillet_radius, middle);
   } else {
-    require(largest >= -1e-12, depth_key, depth_given,
-            fmt::format("a tool tooth of this depth ends in a point at {:.6g} modules", kPi / 4 / std::tan(alpha_n)),
+    require(largest >= -1e-12, depth_key, depth_given, fmt::format("a tool tooth of this depth ends in a point at {:.6g} modules", kPi / 4 / std::tan(alpha_n)),
             "make the root less deep or the pressure angle smaller");
     if (spec.tool_tip_radius) {
-      require(*spec.tool_tip_radius >= 0 && *spec.tool_tip_radius <= largest + 1e-12, "tool_tip_radius",
-              fmt::format("{:.6g}", *spec.tool_tip_radius),
+      require(*spec.tool_tip_radius >= 0 && *spec.tool_tip_radius <= largest + 1e-12, "tool_tip_radius", fmt::format("{:.6g}", *spec.tool_tip_radius),
               fmt::format("with this pressure angle and dedendum the tool leaves room for 0 to {:.6g} modules", largest),
               "give the largest or less, or leave it out to have the largest chosen");
     }
@@ -139,8 +130,7 @@ CylindricalGear::CylindricalGear(const CylindricalSpec& spec) : spec_(spec) {
   s.tip_form_diameter = 2 * r_a;
   s.tip_form_tangent = tangent_at(r_a, r_b);
   require(s.tip_form_tangent > s.root_form_tangent, tip_key, tip_given,
-          fmt::format("no involute is left: the flank begins at diameter {} and the tip circle is {}",
-                      mm(s.root_form_diameter), mm(2 * r_a)),
+          fmt::format("no involute is left: the flank begins at diameter {} and the tip circle is {}", mm(s.root_form_diameter), mm(2 * r_a)),
           "raise it, or make the root less deep");
 
   const double half_tip = s.pointed ? 0 : std::max(0.0, half_tooth_angle(r_a));
@@ -161,8 +151,7 @@ CylindricalGear::CylindricalGear(const CylindricalSpec& spec) : spec_(spec) {
 
 double CylindricalGear::half_tooth_angle(double radius) const {
   const double t = sizes_.transverse_pressure_angle.radians();
-  return sizes_.transverse_tooth_thickness / sizes_.reference_diameter + inv(t) -
-         inv(std::acos(std::min(1.0, sizes_.base_diameter / (2 * radius))));
+  return sizes_.transverse_tooth_thickness / sizes_.reference_diameter + inv(t) - inv(std::acos(std::min(1.0, sizes_.base_diameter / (2 * radius))));
 }
 
 std::optional<double> CylindricalGear::half_space_angle(double radius) const {
@@ -185,8 +174,8 @@ Span CylindricalGear::span(std::optional<int> teeth) const {
   const double tan_n = std::tan(alpha_n), cos_n = std::cos(alpha_n), d_b = sizes_.base_diameter;
   if (!teeth) {
     const double target = std::max(sizes_.reference_diameter + 2 * x_E * m, d_b);
-    const double ideal = (std::sqrt((target - d_b) * (target + d_b)) / (std::cos(sizes_.base_helix_angle.radians()) * m * cos_n) -
-                          z * inv_t - 2 * x_E * tan_n) / kPi + 0.5;
+    const double ideal =
+        (std::sqrt((target - d_b) * (target + d_b)) / (std::cos(sizes_.base_helix_angle.radians()) * m * cos_n) - z * inv_t - 2 * x_E * tan_n) / kPi + 0.5;
     // Exact ties (z = 9, 18, … at 20°) come out a few ε to either side: nudge, so that halves round up.
     teeth = std::max(1, static_cast<int>(std::floor(ideal + 0.5 + 1e-9)));
   }
@@ -214,8 +203,7 @@ OverBalls CylindricalGear::over_balls(std::optional<double> diameter) const {
 ChordalTooth CylindricalGear::chordal() const {
   const double d = sizes_.reference_diameter, beta = spec_.helix_angle.radians();
   const double psi = sizes_.transverse_tooth_thickness / d, c2 = std::pow(std::cos(beta), 2);
-  return {d * std::hypot(std::sin(psi * c2), psi * std::sin(beta) * std::cos(beta)),
-          (sizes_.tip_diameter - d * std::cos(psi * c2)) / 2};
+  return {d * std::hypot(std::sin(psi * c2), psi * std::sin(beta) * std::cos(beta)), (sizes_.tip_diameter - d * std::cos(psi * c2)) / 2};
 }
 
 std::vector<Finding> findings(const CylindricalGear& gear, const std::string& subject) {

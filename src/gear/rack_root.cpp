@@ -18,18 +18,16 @@ using curve::Role;
 using curve::Segment;
 using curve::Trochoid;
 
-/// The arc of the root circle from the middle of the space, where there is one.
+/// The arc of the root circle from the middle of the space, where there is one (a full round leaves a land of a few ε).
 void add_root_arc(Root& root, double radius, double middle, double width) {
-  if (width > 0) root.segments.push_back({Arc{Vec2::Zero(), radius}, middle, middle + width, Role::root});
+  if (width > 1e-12) root.segments.push_back({Arc{Vec2::Zero(), radius}, middle, middle + width, Role::root});
 }
 
 double angle_of(const Vec2& v) { return std::atan2(v.y(), v.x()); }
 
 }  // namespace
 
-double SpaceFlank::half_angle(double radius) const {
-  return half_base_angle + math::inv(std::acos(std::min(1.0, base_radius / radius)));
-}
+double SpaceFlank::half_angle(double radius) const { return half_base_angle + math::inv(std::acos(std::min(1.0, base_radius / radius))); }
 
 double largest_tip_radius(double alpha, double dedendum) {
   const double land = (kPi / 4 - dedendum * std::tan(alpha)) * std::cos(alpha) / (1 - std::sin(alpha));
@@ -89,9 +87,7 @@ double centre_angle(const SpaceFlank& space, double r_f, double T) {
 }
 
 /// The same for an arc touching the radial line below the base circle.
-double centre_angle_at_line(const SpaceFlank& space, double r_f, double radius) {
-  return space.half_base_angle - std::asin(radius / (r_f + radius));
-}
+double centre_angle_at_line(const SpaceFlank& space, double r_f, double radius) { return space.half_base_angle - std::asin(radius / (r_f + radius)); }
 
 struct FlankTangents {
   double least, greatest;  // range of T for arcs that touch the flank; empty when greatest < least
@@ -126,8 +122,8 @@ Root fillet_root(const SpaceFlank& space, double r_f, double radius, double midd
   if (!(radius > 0 && radius >= range.least && radius <= range.greatest)) {
     throw InvalidParameter("root.fillet_radius", fmt::format("{} mm", radius),
                            fmt::format("arcs tangent to the {} and to the root circle have {} {:.6g} mm to {:.6g} mm here",
-                                       range.radial_line ? "radial line below the base circle" : "flank",
-                                       range.least > 0 ? "radii from" : "radii above", range.least, range.greatest),
+                                       range.radial_line ? "radial line below the base circle" : "flank", range.least > 0 ? "radii from" : "radii above",
+                                       range.least, range.greatest),
                            "choose one in that range, or leave root out for the root that the rack generates");
   }
   Root root;
@@ -142,8 +138,7 @@ Root fillet_root(const SpaceFlank& space, double r_f, double radius, double midd
     centre = from_polar(r_f + radius, gamma);
   } else {
     const FlankTangents t = flank_tangents(space, r_f);
-    const double T = math::find_root([&](double at) { return fillet_radius_at(r_b, r_f, at) - radius; }, t.least,
-                                     t.greatest);
+    const double T = math::find_root([&](double at) { return fillet_radius_at(r_b, r_f, at) - radius; }, t.least, t.greatest);
     root.form_tangent = T;
     foot = from_polar(std::hypot(r_b, T), space.half_base_angle + T / r_b - std::atan(T / r_b));
     centre = from_polar(r_f + radius, centre_angle(space, r_f, T));

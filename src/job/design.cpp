@@ -27,9 +27,7 @@ std::vector<Finding> findings(const Design& design) {
   return all;
 }
 
-roll::Member member(const Gear& gear) {
-  return {gear.name, gear.teeth.outline(), roll::Motion::rotation(gear.axis), gear.phase};
-}
+roll::Member member(const Gear& gear) { return {gear.name, gear.teeth.outline(), roll::Motion::rotation(gear.axis), gear.phase}; }
 
 roll::Law law(const Design& design, const Pair& pair, int positions) {
   const auto& driver = design.gears[pair.driver].teeth.spec();

@@ -35,10 +35,13 @@ std::vector<Key> make_keys() {
       {S::gear, "kind", T::choice, kNone, kNone, false, "spur", "asked for", "what sort of gear"},
       {S::gear, "teeth", T::whole, 3, 5000, false, "", "asked for", "number of teeth", Readiness::ready, true},
       {S::gear, "module", T::millimetres, 0.01, 200, false, "", "asked for", "normal module, in mm whatever the units"},
-      {S::gear, "diametral_pitch", T::per_inch, 0.1, 2540, false, "", "none", "teeth per inch of reference diameter, in place of module (25.4 mm divided by it)"},
-      {S::gear, "reference_diameter", T::length, 0.0, kNone, true, "", "teeth times module", "two of teeth, module and reference_diameter give the third", Readiness::ready, true},
+      {S::gear, "diametral_pitch", T::per_inch, 0.1, 2540, false, "", "none",
+       "teeth per inch of reference diameter, in place of module (25.4 mm divided by it)"},
+      {S::gear, "reference_diameter", T::length, 0.0, kNone, true, "", "teeth times module", "two of teeth, module and reference_diameter give the third",
+       Readiness::ready, true},
       {S::gear, "pressure_angle", T::angle, 5, 45, false, "", "20", "pressure angle in the normal section"},
-      {S::gear, "reference_profile", T::choice, kNone, kNone, false, "iso53-a iso53-b iso53-c iso53-d full-depth-14.5 full-depth-20 stub-20 fine-pitch-20", "none", "sets addendum, dedendum, tool_tip_radius and pressure_angle together"},
+      {S::gear, "reference_profile", T::choice, kNone, kNone, false, "iso53-a iso53-b iso53-c iso53-d full-depth-14.5 full-depth-20 stub-20 fine-pitch-20",
+       "none", "sets addendum, dedendum, tool_tip_radius and pressure_angle together"},
       {S::gear, "profile_shift", T::plain, -5, 5, false, "", "0", "in modules; positive thickens the tooth"},
       {S::gear, "addendum", T::plain, 0.0, 5, true, "", "1", "of the reference profile, in modules"},
       {S::gear, "dedendum", T::plain, 0.0, 5, true, "", "1.25", "of the reference profile, in modules"},
@@ -46,8 +49,10 @@ std::vector<Key> make_keys() {
       {S::gear, "root", T::choice, kNone, kNone, false, "generated", "generated", "\"generated\" as the rack cuts it, or { fillet_radius = … }"},
       {S::gear, "root.fillet_radius", T::length, 0.0, kNone, true, "", "none", "a plain tangent arc as the root, in place of the generated one"},
       {S::gear, "tip_diameter", T::length, 0.0, kNone, true, "", "from addendum and profile_shift", "in place of the addendum"},
-      {S::gear, "root_diameter", T::length, 0.0, kNone, true, "", "from dedendum, profile_shift and allowance", "of the tooth as made, in place of the dedendum"},
-      {S::gear, "thickness_allowance", T::length, kNone, kNone, false, "", "0, or what a pair's backlash asks for", "change of tooth thickness, normal section, reference cylinder; negative thins"},
+      {S::gear, "root_diameter", T::length, 0.0, kNone, true, "", "from dedendum, profile_shift and allowance",
+       "of the tooth as made, in place of the dedendum"},
+      {S::gear, "thickness_allowance", T::length, kNone, kNone, false, "", "0, or what a pair's backlash asks for",
+       "change of tooth thickness, normal section, reference cylinder; negative thins"},
       {S::gear, "face_width", T::length, 0.0, kNone, true, "", "ten modules", "length of the teeth along the axis"},
       {S::gear, "bore.diameter", T::length, 0.0, kNone, false, "", "0, no bore", "plain round bore"},
       {S::gear, "span_teeth", T::whole, 1, 5000, false, "", "recommended", "teeth to measure the span over", Readiness::ready, true},
@@ -78,10 +83,13 @@ std::vector<Key> make_keys() {
 
       {S::pair, "driver", T::text, kNone, kNone, false, "", "asked for", "name of the gear that drives"},
       {S::pair, "driven", T::text, kNone, kNone, false, "", "asked for", "name of the gear that is driven"},
-      {S::pair, "center_distance", T::length, 0.0, kNone, true, "", "the distance without play for the given shifts", "as designed; thinning is worked out for it"},
+      {S::pair, "center_distance", T::length, 0.0, kNone, true, "", "the distance without play for the given shifts",
+       "as designed; thinning is worked out for it"},
       {S::pair, "mounted_center_distance", T::length, 0.0, kNone, true, "", "as designed", "as built; report and roll use it, thinning does not"},
-      {S::pair, "backlash", T::length_or_share, 0.0, kNone, false, "", "what distance and allowances give", "whole circumferential play at the working pitch circle; 0 means exactly none"},
-      {S::pair, "backlash_share", T::share, 0.0, 1, false, "teeth even", "teeth", "how the thinning is divided: by tooth count, evenly, or the driver's fraction"},
+      {S::pair, "backlash", T::length_or_share, 0.0, kNone, false, "", "what distance and allowances give",
+       "whole circumferential play at the working pitch circle; 0 means exactly none"},
+      {S::pair, "backlash_share", T::share, 0.0, 1, false, "teeth even", "teeth",
+       "how the thinning is divided: by tooth count, evenly, or the driver's fraction"},
       {S::pair, "direction", T::angle, kNone, kNone, false, "", "0", "about the driver's axis, where the pitch point lies; 0 is +x"},
       {S::pair, "start_angle", T::angle, kNone, kNone, false, "", "0", "of the driver; 0 has a tooth on +x"},
       later(S::pair, "shaft_angle", T::angle, "between the axes"),
@@ -112,9 +120,7 @@ const Key* find_key(Section section, std::string_view path) {
 bool is_group(Section section, std::string_view path) {
   const Section table = section == Section::shared ? Section::gear : section;
   const std::string start = std::string(path) + ".";
-  return std::any_of(keys().begin(), keys().end(), [&](const Key& key) {
-    return key.section == table && key.path.substr(0, start.size()) == start;
-  });
+  return std::any_of(keys().begin(), keys().end(), [&](const Key& key) { return key.section == table && key.path.substr(0, start.size()) == start; });
 }
 
 std::size_t spelling_distance(std::string_view a, std::string_view b) {
@@ -147,7 +153,8 @@ std::string nearest(Section section, std::string_view path) {
 std::string allowed(const Key& key, std::string_view length_unit) {
   std::string unit;
   switch (key.type) {
-    case Type::length: case Type::length_or_share: unit = fmt::format(" {}", length_unit); break;
+    case Type::length:
+    case Type::length_or_share: unit = fmt::format(" {}", length_unit); break;
     case Type::millimetres: unit = " mm"; break;
     case Type::per_inch: unit = " per inch"; break;
     case Type::angle: unit = "°"; break;
@@ -161,8 +168,10 @@ std::string allowed(const Key& key, std::string_view length_unit) {
   }
   switch (key.type) {
     case Type::whole: return "a whole number" + range;
-    case Type::plain: case Type::per_inch: return "a number" + range;
-    case Type::length: case Type::millimetres: return "a length" + range;
+    case Type::plain:
+    case Type::per_inch: return "a number" + range;
+    case Type::length:
+    case Type::millimetres: return "a length" + range;
     case Type::angle: return "an angle in degrees" + range;
     case Type::length_or_share: return "a length" + range + ", or a share of the module as \"4 %\"";
     case Type::share: return "\"teeth\", \"even\", or the driver's fraction from 0 to 1";
@@ -181,10 +190,14 @@ const std::vector<ReferenceProfile>& reference_profiles() {
   // iso53-a … d: ISO 53:1998, table 1. full-depth-20: the coarse-pitch 20° full-depth rack in use in inch practice.
   // full-depth-14.5: its 14½° forerunner, 1.157 deep, corner 0.209. stub-20: 0.8 and 1.0. fine-pitch-20: 1.2 deep (the
   // constant 0.002 in that fine-pitch practice adds to the depth is left out: it is no multiple of the module).
-  static const std::vector<ReferenceProfile> all{
-      {"iso53-a", 20, 1, 1.25, 0.38},          {"iso53-b", 20, 1, 1.25, 0.30}, {"iso53-c", 20, 1, 1.25, 0.25},
-      {"iso53-d", 20, 1, 1.40, 0.39},          {"full-depth-14.5", 14.5, 1, 1.157, 0.209},
-      {"full-depth-20", 20, 1, 1.25, 0.30},    {"stub-20", 20, 0.8, 1.0, 0.20}, {"fine-pitch-20", 20, 1, 1.20, 0.20}};
+  static const std::vector<ReferenceProfile> all{{"iso53-a", 20, 1, 1.25, 0.38},
+                                                 {"iso53-b", 20, 1, 1.25, 0.30},
+                                                 {"iso53-c", 20, 1, 1.25, 0.25},
+                                                 {"iso53-d", 20, 1, 1.40, 0.39},
+                                                 {"full-depth-14.5", 14.5, 1, 1.157, 0.209},
+                                                 {"full-depth-20", 20, 1, 1.25, 0.30},
+                                                 {"stub-20", 20, 0.8, 1.0, 0.20},
+                                                 {"fine-pitch-20", 20, 1, 1.20, 0.20}};
   return all;
 }
 

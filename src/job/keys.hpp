@@ -21,23 +21,23 @@ enum class Type {
   length_or_share,  // a length, or a share of the module as "4 %"
   share,            // "teeth", "even" or a fraction 0…1
   text,
-  choice,           // one of `choices`
-  table,            // holds other keys or names
+  choice,  // one of `choices`
+  table,   // holds other keys or names
 };
 
 enum class Readiness { ready, later };  // `later`: named in the project's interface, not yet made by this version
 
 struct Key {
-  Section section;         // keys of `gear` may also stand in [shared], unless `own`
-  std::string_view path;   // "teeth", "bore.diameter"
+  Section section;        // keys of `gear` may also stand in [shared], unless `own`
+  std::string_view path;  // "teeth", "bore.diameter"
   Type type;
   std::optional<double> least, greatest;  // allowed, in the unit of the type
-  bool above_least;        // least itself is not allowed
-  std::string_view choices;      // separated by blanks
-  std::string_view when_absent;  // what holds when it is left out
-  std::string_view meaning;      // one line
+  bool above_least;                       // least itself is not allowed
+  std::string_view choices;               // separated by blanks
+  std::string_view when_absent;           // what holds when it is left out
+  std::string_view meaning;               // one line
   Readiness readiness = Readiness::ready;
-  bool own = false;        // never inherited from [shared]
+  bool own = false;  // never inherited from [shared]
 };
 
 const std::vector<Key>& keys();

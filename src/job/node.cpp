@@ -3,8 +3,8 @@
 #include <algorithm>
 
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 #include <toml++/toml.h>
+#include <nlohmann/json.hpp>
 
 namespace palio::job {
 namespace {
@@ -162,8 +162,7 @@ void override_value(Node& root, const std::string& assignment) {
       if (name.empty() || names_member) {
         std::string known;
         for (const auto& entry : table) known += (known.empty() ? "" : ", ") + entry.first;
-        fail("bad-set", where, path, fmt::format("the job has no {} named \"{}\"; it has {}", path.substr(0, 4), name,
-                                                 known.empty() ? "none" : known));
+        fail("bad-set", where, path, fmt::format("the job has no {} named \"{}\"; it has {}", path.substr(0, 4), name, known.empty() ? "none" : known));
       }
       table.emplace_back(name, Node{Table{}, where});
       it = std::prev(table.end());

@@ -94,7 +94,8 @@ Entry group(std::string_view key, std::vector<Entry> children) { return {&report
 double scale(Quantity quantity, Units units) {
   const double unit = mm_per(units);
   switch (quantity) {
-    case Quantity::length: case Quantity::circle: return 1 / unit;
+    case Quantity::length:
+    case Quantity::circle: return 1 / unit;
     case Quantity::area: return 1 / (unit * unit);
     case Quantity::volume: return 1 / (unit * unit * unit);
     case Quantity::angle: return 180 / kPi;
@@ -119,15 +120,15 @@ std::string shown(double value, Quantity quantity, Units units, bool short_form)
   switch (quantity) {
     case Quantity::length: return fmt::format("{:.{}f} {}", v, places, u);
     case Quantity::circle:
-      return short_form ? fmt::format("⌀{:.{}f} {}", v, places, u)
-                        : fmt::format("⌀ {:.{}f} {}  (r {:.{}f} {})", v, places, u, v / 2, places, u);
+      return short_form ? fmt::format("⌀{:.{}f} {}", v, places, u) : fmt::format("⌀ {:.{}f} {}  (r {:.{}f} {})", v, places, u, v / 2, places, u);
     case Quantity::module_size: return fmt::format("{:.6g} mm", value);
     case Quantity::per_inch: return fmt::format("{:.6g} /in", value);
     case Quantity::angle: return fmt::format("{:.4f}°", v);
     case Quantity::area: return fmt::format("{:.3f} {}²", v, u);
     case Quantity::volume: return fmt::format("{:.3f} {}³", v, u);
     case Quantity::count: return fmt::format("{:.0f}", value);
-    case Quantity::ratio: case Quantity::number: return fmt::format("{:.5g}", value);
+    case Quantity::ratio:
+    case Quantity::number: return fmt::format("{:.5g}", value);
   }
   return "";
 }
@@ -135,9 +136,7 @@ std::string shown(double value, Quantity quantity, Units units, bool short_form)
 Json number(double value, Quantity quantity, Units units) {
   if (!std::isfinite(value)) return nullptr;
   if (quantity == Quantity::count) return static_cast<long>(value);
-  const double v = quantity == Quantity::angle ? Angle::radians(value).degrees()
-                   : units == Units::mm        ? value
-                                               : value * scale(quantity, units);
+  const double v = quantity == Quantity::angle ? Angle::radians(value).degrees() : units == Units::mm ? value : value * scale(quantity, units);
   return v;
 }
 
@@ -169,9 +168,7 @@ std::size_t columns(std::string_view text) {
   return static_cast<std::size_t>(std::count_if(text.begin(), text.end(), [](char c) { return (c & 0xC0) != 0x80; }));
 }
 
-std::string padded(std::string_view text, std::size_t width) {
-  return std::string(text) + std::string(width > columns(text) ? width - columns(text) : 0, ' ');
-}
+std::string padded(std::string_view text, std::size_t width) { return std::string(text) + std::string(width > columns(text) ? width - columns(text) : 0, ' '); }
 
 std::string row(std::string_view label, std::string_view sign, std::string_view value) {
   return fmt::format("  {} {} {}\n", padded(label, 44), padded(sign, 5), value);
@@ -250,8 +247,8 @@ std::vector<Entry> entries(const Design&, const Gear& g) {
       one("face_width", spec.face_width),
   };
   if (spec.bore_diameter > 0) all.push_back(one("bore_diameter", spec.bore_diameter));
-  all.push_back(group("span", {Entry{&report_key("teeth"), {static_cast<double>(span.teeth)}, false, "", {}, false, false, false},
-                               one("length", span.length), one("contact_diameter", span.contact_diameter)}));
+  all.push_back(group("span", {Entry{&report_key("teeth"), {static_cast<double>(span.teeth)}, false, "", {}, false, false, false}, one("length", span.length),
+                               one("contact_diameter", span.contact_diameter)}));
   all.push_back(group("over_balls", {one("pin_diameter", balls.pin_diameter), one("length", balls.length)}));
   all.push_back(group("over_pins", {one("pin_diameter", balls.pin_diameter), one("length", balls.length)}));
   all.push_back(one("chordal_thickness", chordal.thickness));
@@ -280,13 +277,12 @@ std::vector<Entry> entries(const Design& design, const Pair& p) {
   const auto sliding = r.specific_sliding();
   Entry rows = group("specific_sliding", {many("driver_at_start_and_end", list(sliding[0])), many("driven_at_start_and_end", list(sliding[1]))});
   rows.rows = true;
-  for (const Entry& e : {one("working_transverse_pressure_angle_deg", r.working_pressure_angle().radians()),
-                         many("working_pitch_diameters", list(r.working_pitch_diameters())),
-                         one("transverse_contact_ratio", r.transverse_contact_ratio()), one("overlap_ratio", r.overlap_ratio()),
-                         one("total_contact_ratio", r.transverse_contact_ratio() + r.overlap_ratio()),
-                         one("contact_path_length", r.contact_path_length()),
-                         one("circumferential_backlash", r.circumferential_backlash()), one("normal_backlash", r.normal_backlash()),
-                         many("angular_backlash_deg", list(r.angular_backlash())), many("tip_clearance", list(r.tip_clearance())), rows}) {
+  for (const Entry& e :
+       {one("working_transverse_pressure_angle_deg", r.working_pressure_angle().radians()), many("working_pitch_diameters", list(r.working_pitch_diameters())),
+        one("transverse_contact_ratio", r.transverse_contact_ratio()), one("overlap_ratio", r.overlap_ratio()),
+        one("total_contact_ratio", r.transverse_contact_ratio() + r.overlap_ratio()), one("contact_path_length", r.contact_path_length()),
+        one("circumferential_backlash", r.circumferential_backlash()), one("normal_backlash", r.normal_backlash()),
+        many("angular_backlash_deg", list(r.angular_backlash())), many("tip_clearance", list(r.tip_clearance())), rows}) {
     all.push_back(e);
   }
   return all;
@@ -348,8 +344,9 @@ std::string report_text(const Design& design, bool colour) {
   if (!design.pairs.empty()) {
     text += heading("where everything stands (axes at the mounted distance; turned so at the start)");
     for (const Gear& g : design.gears) {
-      text += row(g.name, "", fmt::format("x {}   y {}   turned {}", shown(g.axis.x(), Quantity::length, design.units),
-                                          shown(g.axis.y(), Quantity::length, design.units), shown(g.phase, Quantity::angle, design.units)));
+      text += row(g.name, "",
+                  fmt::format("x {}   y {}   turned {}", shown(g.axis.x(), Quantity::length, design.units), shown(g.axis.y(), Quantity::length, design.units),
+                              shown(g.phase, Quantity::angle, design.units)));
     }
   }
   text += heading("findings");

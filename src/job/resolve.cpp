@@ -47,9 +47,7 @@ class Resolver {
   Design run(const Node& root);
 
  private:
-  void note(const std::string& id, const Where& where, const std::string& key, const std::string& message) {
-    mistakes_.push_back({id, where, key, message});
-  }
+  void note(const std::string& id, const Where& where, const std::string& key, const std::string& message) { mistakes_.push_back({id, where, key, message}); }
   void stop_on_mistakes() const {
     if (!mistakes_.empty()) throw JobError(mistakes_);
   }
@@ -89,8 +87,7 @@ class Resolver {
 };
 
 std::string did_you_mean(const std::string& nearest) {
-  return nearest.empty() ? std::string("see docs/job-reference.md for the known keys")
-                         : fmt::format("did you mean \"{}\"?", nearest);
+  return nearest.empty() ? std::string("see docs/job-reference.md for the known keys") : fmt::format("did you mean \"{}\"?", nearest);
 }
 
 void Resolver::read_values(const Node& node) {
@@ -133,8 +130,8 @@ void Resolver::read_layer(const Node& node, Section section, const std::string& 
       if (own) {
         note("unknown-key", child.where, full, "belongs to a single gear, not to [shared]; move it there");
       } else {
-        note("unknown-key", child.where, full, fmt::format("is no key of a {}; {}", section == Section::pair ? "pair" : "gear",
-                                                           did_you_mean(nearest(section, path))));
+        note("unknown-key", child.where, full,
+             fmt::format("is no key of a {}; {}", section == Section::pair ? "pair" : "gear", did_you_mean(nearest(section, path))));
       }
       continue;
     }
@@ -210,14 +207,15 @@ void Resolver::apply(Layer& into, const Layer& layer) const {
   if (const auto it = layer.find("reference_profile"); it != layer.end()) {
     for (const ReferenceProfile& p : reference_profiles()) {
       if (p.name != it->second.text) continue;
-      const std::pair<const char*, double> sets[] = {{"pressure_angle", p.pressure_angle}, {"addendum", p.addendum},
-                                                     {"dedendum", p.dedendum}, {"tool_tip_radius", p.tool_tip_radius}};
+      const std::pair<const char*, double> sets[] = {
+          {"pressure_angle", p.pressure_angle}, {"addendum", p.addendum}, {"dedendum", p.dedendum}, {"tool_tip_radius", p.tool_tip_radius}};
       for (const auto& [key, number] : sets) into[key] = Value{number, "", false, it->second.where};
     }
   }
   if (has("module") || has("diametral_pitch")) into.erase("module"), into.erase("diametral_pitch");
   if (has("reference_diameter") && has("teeth")) into.erase("module"), into.erase("diametral_pitch");
-  if (has("teeth") && !has("reference_diameter") && (into.count("module") || into.count("diametral_pitch") || has("module") || has("diametral_pitch"))) into.erase("reference_diameter");
+  if (has("teeth") && !has("reference_diameter") && (into.count("module") || into.count("diametral_pitch") || has("module") || has("diametral_pitch")))
+    into.erase("reference_diameter");
   if (has("reference_diameter") && !has("teeth")) into.erase("teeth");
   if (has("addendum")) into.erase("tip_diameter");
   if (has("dedendum")) into.erase("root_diameter");
@@ -241,7 +239,8 @@ GearValues Resolver::merged(const RawGear& gear) {
         if (spelling_distance(g.name, at.like) < least) least = spelling_distance(g.name, at.like), best = g.name;
       }
       note("unknown-gear", at.like_where, "gear." + at.name + ".like",
-           fmt::format("is \"{}\", but the job's gears are {}; {}", at.like, known, best.empty() ? "name one of them" : fmt::format("did you mean \"{}\"?", best)));
+           fmt::format("is \"{}\", but the job's gears are {}; {}", at.like, known,
+                       best.empty() ? "name one of them" : fmt::format("did you mean \"{}\"?", best)));
       break;
     }
     if (!seen.insert(it->name).second) {
@@ -257,8 +256,7 @@ GearValues Resolver::merged(const RawGear& gear) {
 }
 
 void Resolver::teeth_and_module(const GearValues& g, gear::CylindricalSpec& spec) {
-  const Value *teeth = g.find("teeth"), *module = g.find("module"), *pitch = g.find("diametral_pitch"),
-              *diameter = g.find("reference_diameter");
+  const Value *teeth = g.find("teeth"), *module = g.find("module"), *pitch = g.find("diametral_pitch"), *diameter = g.find("reference_diameter");
   const std::string prefix = "gear." + g.name;
   if (module && pitch) {
     return note("too-much", pitch->where, prefix + ".diametral_pitch", "stands beside module; they say the same thing twice: drop one");
@@ -269,8 +267,8 @@ void Resolver::teeth_and_module(const GearValues& g, gear::CylindricalSpec& spec
     spec.module = m;
     if (diameter && std::abs(diameter->number - spec.teeth * m) > 1e-9 * diameter->number) {
       note("contradiction", diameter->where, prefix + ".reference_diameter",
-           fmt::format("is {}, but {} teeth of module {:.6g} mm give {}; two of the three are enough: drop one",
-                       print(diameter->number), spec.teeth, m, print(spec.teeth * m)));
+           fmt::format("is {}, but {} teeth of module {:.6g} mm give {}; two of the three are enough: drop one", print(diameter->number), spec.teeth, m,
+                       print(spec.teeth * m)));
     }
   } else if (teeth && diameter) {
     spec.module = diameter->number / spec.teeth;
@@ -283,8 +281,8 @@ void Resolver::teeth_and_module(const GearValues& g, gear::CylindricalSpec& spec
       note("broken-teeth", diameter->where, prefix + ".reference_diameter",
            fmt::format("is {}, which makes {:.6g} teeth of module {:.6g} mm; nearest: {} teeth with {}, or {} teeth with {}; "
                        "or keep the diameter with module {:.6g} mm ({} teeth)",
-                       print(diameter->number), z, m, below, print(below * m), above, print(above * m),
-                       diameter->number / std::max(3.0, whole), std::max(3, static_cast<int>(whole))));
+                       print(diameter->number), z, m, below, print(below * m), above, print(above * m), diameter->number / std::max(3.0, whole),
+                       std::max(3, static_cast<int>(whole))));
     }
   } else {
     std::string missing;
@@ -324,8 +322,7 @@ std::optional<gear::CylindricalGear> Resolver::build(const GearValues& g, const 
     return gear::CylindricalGear(spec);
   } catch (const InvalidParameter& e) {
     const Value* v = g.find(e.name());
-    note("bad-value", v ? v->where : g.where, "gear." + g.name + "." + e.name(),
-         fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy()));
+    note("bad-value", v ? v->where : g.where, "gear." + g.name + "." + e.name(), fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy()));
   } catch (const NoConvergence& e) {
     note("no-convergence", g.where, "gear." + g.name, e.what());
   }
@@ -347,7 +344,8 @@ void Resolver::read_pairs(const Node& pairs) {
       const Value* v = raw.find(key);
       if (!v) {
         // A misspelt or mistyped driver has been told already.
-        if (mistakes_.size() == before) note("missing-key", child.where, prefix + "." + key, fmt::format("the pair has no {}; name one of the job's gears", key));
+        if (mistakes_.size() == before)
+          note("missing-key", child.where, prefix + "." + key, fmt::format("the pair has no {}; name one of the job's gears", key));
         return false;
       }
       std::string known, best;
@@ -427,7 +425,8 @@ void Resolver::thin_for_backlash(std::vector<std::optional<gear::CylindricalGear
     for (const std::size_t j : result.unmet) names += (names.empty() ? "" : ", ") + asking[j]->name;
     return note("backlash-unmet", asking[result.unmet.front()]->where, "pair." + asking[result.unmet.front()]->name + ".backlash",
                 fmt::format("the pairs {} share gears, and no single thickness of those gears gives each pair its backlash; "
-                            "leave backlash out of one of them, or change its center distance", names));
+                            "leave backlash out of one of them, or change its center distance",
+                            names));
   }
   for (std::size_t i = 0; i < specs_.size(); ++i) {
     if (result.thinning[i] == 0) continue;
@@ -484,8 +483,10 @@ Design Resolver::run(const Node& root) {
     } else if (placed[raw.driver] && placed[raw.driven]) {
       const double apart = (g2.axis - g1.axis).norm();
       if (std::abs(apart - p.mounted_center_distance) > 1e-6) {
-        note("placed-twice", raw.where, subject, fmt::format("the other pairs put its gears {} apart, but this pair wants {}; "
-             "change a center distance or a direction so that the axes agree", print(apart), print(p.mounted_center_distance)));
+        note("placed-twice", raw.where, subject,
+             fmt::format("the other pairs put its gears {} apart, but this pair wants {}; "
+                         "change a center distance or a direction so that the axes agree",
+                         print(apart), print(p.mounted_center_distance)));
       }
     } else {
       g2.axis = g1.axis + from_polar(p.mounted_center_distance, p.direction);

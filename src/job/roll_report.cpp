@@ -59,7 +59,8 @@ std::string roll_text(const Design& design, const std::vector<RolledPair>& rolle
     line("positions over one tooth pitch", fmt::format("{}", r.positions.size()));
     line("center distance as mounted", shown(rp.pair->mounted_center_distance, Quantity::length, design.units));
     if (r.transmission_error) {
-      line("transmission error", fmt::format("{:.3g}″ to {:.3g}″ (arc seconds of the driven)", r.transmission_error->min * kArcsec, r.transmission_error->max * kArcsec));
+      line("transmission error",
+           fmt::format("{:.3g}″ to {:.3g}″ (arc seconds of the driven)", r.transmission_error->min * kArcsec, r.transmission_error->max * kArcsec));
     }
     if (r.play) {
       const double w = working_radius(*rp.pair);

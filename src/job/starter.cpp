@@ -74,15 +74,16 @@ std::string starter(std::string_view kind, Units units) {
 }
 
 std::string reference() {
-  std::string text = "# Job reference\n\nWritten by `palio explain keys` from the table that checks jobs; do not edit by hand.\n\n"
-                     "A number is in the file's units (angles in degrees). A string may carry a unit (mm, cm, m, µm, in, thou, °, rad, %)\n"
-                     "and arithmetic, with names from `[values]`. `palio --set gear.NAME.KEY=VALUE` overrides one value for one run.\n";
+  std::string text =
+      "# Job reference\n\nWritten by `palio explain keys` from the table that checks jobs; do not edit by hand.\n\n"
+      "A number is in the file's units (angles in degrees). A string may carry a unit (mm, cm, m, µm, in, thou, °, rad, %)\n"
+      "and arithmetic, with names from `[values]`. `palio --set gear.NAME.KEY=VALUE` overrides one value for one run.\n";
   for (const Section section : {Section::top, Section::gear, Section::pair}) {
     text += fmt::format("\n## {}\n\n| key | allowed | left out | meaning |\n|---|---|---|---|\n", section_name(section));
     for (const Key& key : keys()) {
       if (key.section != section || key.readiness == Readiness::later) continue;
-      text += fmt::format("| `{}`{} | {} | {} | {} |\n", key.path, section == Section::gear && !key.own ? " ·" : "",
-                          allowed(key, "(file's unit)"), key.when_absent, key.meaning);
+      text += fmt::format("| `{}`{} | {} | {} | {} |\n", key.path, section == Section::gear && !key.own ? " ·" : "", allowed(key, "(file's unit)"),
+                          key.when_absent, key.meaning);
     }
   }
   text += "\n`·` may also stand in `[shared]`.\n\n## Named already, not made yet\n\n";

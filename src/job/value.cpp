@@ -16,10 +16,9 @@ struct Unit {
   double factor;  // canonical per written
 };
 // Longer spellings first: the last word of a string is matched from here.
-constexpr std::array kUnits{Unit{"inches", "in", 1}, Unit{"inch", "in", 1},    Unit{"mm", "mm", 1},  Unit{"cm", "mm", 10},
-                            Unit{"µm", "mm", 1e-3}, Unit{"um", "mm", 1e-3},   Unit{"thou", "in", 1e-3},
-                            Unit{"in", "in", 1},    Unit{"\"", "in", 1},      Unit{"m", "mm", 1000},
-                            Unit{"deg", "deg", 1},  Unit{"°", "deg", 1},      Unit{"rad", "rad", 1}, Unit{"%", "%", 1}};
+constexpr std::array kUnits{Unit{"inches", "in", 1}, Unit{"inch", "in", 1},    Unit{"mm", "mm", 1},   Unit{"cm", "mm", 10}, Unit{"µm", "mm", 1e-3},
+                            Unit{"um", "mm", 1e-3},  Unit{"thou", "in", 1e-3}, Unit{"in", "in", 1},   Unit{"\"", "in", 1},  Unit{"m", "mm", 1000},
+                            Unit{"deg", "deg", 1},   Unit{"°", "deg", 1},      Unit{"rad", "rad", 1}, Unit{"%", "%", 1}};
 
 double evaluate(const std::string& expression, const std::map<std::string, double>& values, bool& uses_values) {
   mu::Parser parser;
@@ -103,8 +102,7 @@ Value read_value(const Key& key, const Node& node, Units units, const std::map<s
     }
   }
   if (key.type == Type::text || key.type == Type::choice || key.type == Type::table) throw refuse("write it so");
-  if (std::holds_alternative<bool>(node.value) || node.table() || std::holds_alternative<List>(node.value) ||
-      std::holds_alternative<Other>(node.value)) {
+  if (std::holds_alternative<bool>(node.value) || node.table() || std::holds_alternative<List>(node.value) || std::holds_alternative<Other>(node.value)) {
     throw refuse("write a number, or a string with unit or arithmetic");
   }
   Measured m{};

@@ -23,10 +23,10 @@ struct ReportKey {
 /// A reported value: numbers in mm, rad or plain; nested tables and lists of them. `null` for the infinite.
 struct Entry {
   const ReportKey* key;
-  std::vector<double> numbers;     // one, or a list
+  std::vector<double> numbers;  // one, or a list
   bool list = false;
-  std::string text;                // instead of numbers
-  std::vector<Entry> children;     // a table, or for `rows` a list of lists
+  std::string text;             // instead of numbers
+  std::vector<Entry> children;  // a table, or for `rows` a list of lists
   bool flag = false, is_flag = false, rows = false;
 };
 

@@ -27,8 +27,7 @@ Allowances divide_thinning(std::size_t gears, const std::vector<Demand>& demands
     for (Eigen::Index i = 0; i < n; ++i) A(i, i) = 1e-30;  // gears in no demand stay at 0
     for (Eigen::Index j = 0; j < k; ++j) {
       const Demand& d = demands[static_cast<std::size_t>(j)];
-      const std::pair<std::size_t, double> ends[] = {{d.driver, d.total * d.driver_share},
-                                                     {d.driven, d.total * (1 - d.driver_share)}};
+      const std::pair<std::size_t, double> ends[] = {{d.driver, d.total * d.driver_share}, {d.driven, d.total * (1 - d.driver_share)}};
       for (const auto& [gear, wanted] : ends) {
         const auto g = static_cast<Eigen::Index>(gear);
         A(g, g) += 1;
@@ -56,7 +55,9 @@ Allowances divide_thinning(std::size_t gears, const std::vector<Demand>& demands
     const double sum = result.thinning[d.driver] + result.thinning[d.driven];
     if (!(std::abs(sum - d.total) <= 1e-10 * std::max(1.0, size))) result.unmet.push_back(j);
   }
-  for (double& t : result.thinning) t = std::max(0.0, t);
+  std::vector<bool> asked(gears, false);
+  for (const Demand& d : demands) asked[d.driver] = asked[d.driven] = true;
+  for (std::size_t i = 0; i < gears; ++i) result.thinning[i] = asked[i] ? std::max(0.0, result.thinning[i]) : 0.0;
   return result;
 }
 

@@ -18,9 +18,7 @@ using math::inv;
 
 namespace {
 
-double base_sum(const CylindricalGear& g1, const CylindricalGear& g2) {
-  return (g1.sizes().base_diameter + g2.sizes().base_diameter) / 2;
-}
+double base_sum(const CylindricalGear& g1, const CylindricalGear& g2) { return (g1.sizes().base_diameter + g2.sizes().base_diameter) / 2; }
 
 double shift_factor(const CylindricalGear& g1, const CylindricalGear& g2) {
   return 2 * std::tan(g1.spec().pressure_angle.radians()) / (g1.spec().teeth + g2.spec().teeth);
@@ -30,8 +28,7 @@ double working_angle(const CylindricalGear& g1, const CylindricalGear& g2, doubl
   const double least = base_sum(g1, g2);
   if (!(a > least) || !std::isfinite(a)) {
     throw InvalidParameter("center_distance", fmt::format("{:.6g} mm", a),
-                           fmt::format("the line of action exists only above the sum of the base radii, {:.6g} mm", least),
-                           "give a larger distance");
+                           fmt::format("the line of action exists only above the sum of the base radii, {:.6g} mm", least), "give a larger distance");
   }
   return std::acos(least / a);
 }
@@ -114,18 +111,14 @@ ParallelPair::ParallelPair(const CylindricalGear& driver, const CylindricalGear&
   T_end_ = std::min(s1.tip_form_tangent, L_ - s2.root_form_tangent);
 }
 
-double ParallelPair::gear_ratio() const noexcept {
-  return static_cast<double>(driven_.spec().teeth) / driver_.spec().teeth;
-}
+double ParallelPair::gear_ratio() const noexcept { return static_cast<double>(driven_.spec().teeth) / driver_.spec().teeth; }
 
 std::array<double, 2> ParallelPair::working_pitch_diameters() const noexcept {
   const double d1 = 2 * a_ / (1 + gear_ratio());
   return {d1, d1 * gear_ratio()};
 }
 
-double ParallelPair::normal_backlash() const noexcept {
-  return play_ * std::cos(alpha_w_) * std::cos(driver_.sizes().base_helix_angle.radians());
-}
+double ParallelPair::normal_backlash() const noexcept { return play_ * std::cos(alpha_w_) * std::cos(driver_.sizes().base_helix_angle.radians()); }
 
 std::array<double, 2> ParallelPair::angular_backlash() const noexcept {
   const auto d = working_pitch_diameters();
@@ -134,9 +127,7 @@ std::array<double, 2> ParallelPair::angular_backlash() const noexcept {
 
 double ParallelPair::contact_path_length() const noexcept { return std::max(0.0, T_end_ - T_begin_); }
 
-double ParallelPair::transverse_contact_ratio() const noexcept {
-  return contact_path_length() / (kPi * driver_.sizes().base_diameter / driver_.spec().teeth);
-}
+double ParallelPair::transverse_contact_ratio() const noexcept { return contact_path_length() / (kPi * driver_.sizes().base_diameter / driver_.spec().teeth); }
 
 double ParallelPair::overlap_ratio() const noexcept {
   const double face = std::min(driver_.spec().face_width, driven_.spec().face_width);
@@ -144,8 +135,7 @@ double ParallelPair::overlap_ratio() const noexcept {
 }
 
 std::array<double, 2> ParallelPair::tip_clearance() const noexcept {
-  return {a_ - driver_.sizes().tip_diameter / 2 - driven_.sizes().root_diameter / 2,
-          a_ - driven_.sizes().tip_diameter / 2 - driver_.sizes().root_diameter / 2};
+  return {a_ - driver_.sizes().tip_diameter / 2 - driven_.sizes().root_diameter / 2, a_ - driven_.sizes().tip_diameter / 2 - driver_.sizes().root_diameter / 2};
 }
 
 std::array<std::array<double, 2>, 2> ParallelPair::specific_sliding() const noexcept {
@@ -155,12 +145,9 @@ std::array<std::array<double, 2>, 2> ParallelPair::specific_sliding() const noex
   return {{{of_driver(T_begin_), of_driver(T_end_)}, {of_driven(T_begin_), of_driven(T_end_)}}};
 }
 
-std::vector<Finding> ParallelPair::findings(const std::string& subject, const std::string& driver_subject,
-                                            const std::string& driven_subject) const {
+std::vector<Finding> ParallelPair::findings(const std::string& subject, const std::string& driver_subject, const std::string& driven_subject) const {
   std::vector<Finding> found;
-  const auto add = [&](FindingId id, const std::string& about, double value, std::optional<double> limit = {}) {
-    found.push_back({id, about, value, limit});
-  };
+  const auto add = [&](FindingId id, const std::string& about, double value, std::optional<double> limit = {}) { found.push_back({id, about, value, limit}); };
   const double m = driver_.spec().module;
   const double touch = 1e-9 * std::max(1.0, m);  // what the roll, too, takes for touching
   if (play_ < -touch) add(FindingId::negative_play, subject, play_);

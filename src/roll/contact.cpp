@@ -110,7 +110,11 @@ struct ContactFinder::Candidate {
 };
 
 ContactFinder::ContactFinder(const Member& driver, const Member& driven, const Law& law)
-    : driver_(driver), driven_(driven), law_(law), driver_samples_(sample(driver)), driven_samples_(sample(driven)),
+    : driver_(driver),
+      driven_(driven),
+      law_(law),
+      driver_samples_(sample(driver)),
+      driven_samples_(sample(driven)),
       facing_(driven.motion.place(driver.motion.origin(), 0)) {}
 
 // Which driven period stands in the way of a driver period: a driver's tooth that faces the driven stands between two of
@@ -126,9 +130,7 @@ int ContactFinder::partner(Side side, int driver_tooth, double coordinate) const
   return static_cast<int>(at_facing) + (driver_tooth - turns) * (law_.ratio < 0 ? -1 : 1);
 }
 
-double ContactFinder::nominal(double driver_coordinate) const {
-  return driven_.start + law_.ratio * (driver_coordinate - driver_.start);
-}
+double ContactFinder::nominal(double driver_coordinate) const { return driven_.start + law_.ratio * (driver_coordinate - driver_.start); }
 
 namespace {
 
@@ -261,8 +263,7 @@ Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Place
 }
 
 Contact ContactFinder::contact(const Candidate& c, double s, double t, double gap, double coordinate, bool tangent) const {
-  const curve::Jet world =
-      driver_.motion.carry(c.driver->segment->jet(s), coordinate + c.driver_tooth * driver_samples_.pitch);
+  const curve::Jet world = driver_.motion.carry(c.driver->segment->jet(s), coordinate + c.driver_tooth * driver_samples_.pitch);
   const int teeth = driven_.outline.count;
   // The normal is that of the curve that is touched: at an edge the mate's.
   const bool driver_at_end = !tangent && (s == c.driver->segment->from || s == c.driver->segment->to);
@@ -275,8 +276,7 @@ Contact ContactFinder::contact(const Candidate& c, double s, double t, double ga
     normal = -(driver_.motion.turns() ? turned(own, coordinate + c.driver_tooth * driver_samples_.pitch) : own);
   }
   const double arm = std::abs(normal.dot(driven_.motion.velocity(world.p)));
-  return {gap, world.p, normal, arm, c.driver->segment->role, c.driven->segment->role,
-          c.driver_tooth, ((c.driven_tooth % teeth) + teeth) % teeth, tangent};
+  return {gap, world.p, normal, arm, c.driver->segment->role, c.driven->segment->role, c.driver_tooth, ((c.driven_tooth % teeth) + teeth) % teeth, tangent};
 }
 
 /// Parameters where the two curves have equal labels and equal slopes, on both segments; none when there are none.
@@ -303,8 +303,7 @@ std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate
     if (cap > 0.3) ds *= 0.3 / cap, dt *= 0.3 / cap;  // no leaps: stay where the guess has meaning
     s -= ds;
     t -= dt;
-    if (s < a_lo - 0.3 * (a_hi - a_lo) || s > a_hi + 0.3 * (a_hi - a_lo) || t < b_lo - 0.3 * (b_hi - b_lo) ||
-        t > b_hi + 0.3 * (b_hi - b_lo)) {
+    if (s < a_lo - 0.3 * (a_hi - a_lo) || s > a_hi + 0.3 * (a_hi - a_lo) || t < b_lo - 0.3 * (b_hi - b_lo) || t > b_hi + 0.3 * (b_hi - b_lo)) {
       break;
     }
     // Convergence is quadratic: after a step this small the parameters are exact to rounding.
@@ -376,8 +375,8 @@ void ContactFinder::refine(const Candidate& c, Side side, double coordinate, std
     for (std::size_t i = 0; i + 1 < c.driver->at.size(); ++i) {
       const double before = (*c.driver_label)[i], after = (*c.driver_label)[i + 1];
       if (after != before && spans(before, after, q.label) && (after > before) == (side == Side::upper)) {
-        const double at = at_label([&](double x) { return driver_chart(*c.driver, c.driver_tooth, x, coordinate); }, q.label,
-                                   c.driver->at[i], c.driver->at[i + 1]);
+        const double at =
+            at_label([&](double x) { return driver_chart(*c.driver, c.driver_tooth, x, coordinate); }, q.label, c.driver->at[i], c.driver->at[i + 1]);
         const double gap = driver_chart(*c.driver, c.driver_tooth, at, coordinate).place - q.place - shift;
         if (within_reach(gap)) found.push_back(contact(c, at, end, gap, coordinate, false));
       }
@@ -424,9 +423,7 @@ double ContactFinder::crest_clearance(bool of_driver, double driver_coordinate, 
   const Sampling& mine = of_driver ? driver_samples_ : driven_samples_;
   const Sampling& theirs = of_driver ? driven_samples_ : driver_samples_;
   const double coordinate = of_driver ? driver_coordinate : driven_coordinate;
-  const auto world = [&](const curve::Segment& segment, double t, int tooth) {
-    return mover.motion.carry(segment.jet(t), coordinate + tooth * mine.pitch);
-  };
+  const auto world = [&](const curve::Segment& segment, double t, int tooth) { return mover.motion.carry(segment.jet(t), coordinate + tooth * mine.pitch); };
   double least = std::numeric_limits<double>::infinity();
   for (const std::size_t index : mine.crest) {
     const curve::Segment& segment = *mine.segments[index].segment;

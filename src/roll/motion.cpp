@@ -25,17 +25,12 @@ ChartJet Motion::chart(const curve::Jet& world, double near) const {
   const Vec2 v = world.p - origin_;
   if (kind_ == Kind::translation) {
     const Vec2 along = from_polar(1, direction_), across = quarter_turn(along);
-    return {across.dot(v),        along.dot(v),        across.dot(world.d1),
-            along.dot(world.d1), across.dot(world.d2), along.dot(world.d2)};
+    return {across.dot(v), along.dot(v), across.dot(world.d1), along.dot(world.d1), across.dot(world.d2), along.dot(world.d2)};
   }
   const double R = v.norm(), R2 = R * R;
   const double R1 = v.dot(world.d1) / R, a1 = cross(v, world.d1) / R2;
-  return {R,
-          near_by(std::atan2(v.y(), v.x()), near),
-          R1,
-          a1,
-          (world.d1.squaredNorm() + v.dot(world.d2) - R1 * R1) / R,
-          cross(v, world.d2) / R2 - 2 * R1 * a1 / R};
+  return {
+      R, near_by(std::atan2(v.y(), v.x()), near), R1, a1, (world.d1.squaredNorm() + v.dot(world.d2) - R1 * R1) / R, cross(v, world.d2) / R2 - 2 * R1 * a1 / R};
 }
 
 double Motion::label(const Vec2& world) const {
@@ -43,9 +38,7 @@ double Motion::label(const Vec2& world) const {
   return kind_ == Kind::rotation ? v.norm() : quarter_turn(from_polar(1, direction_)).dot(v);
 }
 
-Vec2 Motion::velocity(const Vec2& world) const {
-  return kind_ == Kind::rotation ? quarter_turn(world - origin_) : from_polar(1, direction_);
-}
+Vec2 Motion::velocity(const Vec2& world) const { return kind_ == Kind::rotation ? quarter_turn(world - origin_) : from_polar(1, direction_); }
 
 double Motion::place(const Vec2& world, double near) const {
   const Vec2 v = world - origin_;

@@ -23,17 +23,14 @@ std::vector<ToothPair> touching_pairs(const Limit& limit) {
   return pairs;
 }
 
-bool holds(const std::vector<ToothPair>& pairs, const ToothPair& pair) {
-  return std::find(pairs.begin(), pairs.end(), pair) != pairs.end();
-}
+bool holds(const std::vector<ToothPair>& pairs, const ToothPair& pair) { return std::find(pairs.begin(), pairs.end(), pair) != pairs.end(); }
 
 /// Contact over the period, with the coordinates of entering and leaving found by bisection between positions.
 struct Engagement {
   double mean, lost_share;
 };
 
-Engagement engagement(const ContactFinder& finder, Side side, const std::vector<double>& at,
-                      const std::vector<std::vector<ToothPair>>& touching) {
+Engagement engagement(const ContactFinder& finder, Side side, const std::vector<double>& at, const std::vector<std::vector<ToothPair>>& touching) {
   double sum = 0, lost = 0;
   for (std::size_t i = 0; i + 1 < at.size(); ++i) {
     struct Event {
@@ -92,8 +89,7 @@ std::string_view name(Verdict verdict) noexcept {
 
 Result roll(const Member& driver, const Member& driven, const Law& law) {
   if (law.positions < 8 || law.positions > 1000000) {
-    throw InvalidParameter("positions", fmt::format("{}", law.positions), "it lies between 8 and 1000000",
-                           "leave it out for 360");
+    throw InvalidParameter("positions", fmt::format("{}", law.positions), "it lies between 8 and 1000000", "leave it out for 360");
   }
   const ContactFinder finder(driver, driven, law);
   Result result{};
@@ -154,8 +150,8 @@ Result roll(const Member& driver, const Member& driven, const Law& law) {
       if (-clearance > worst_depth) {
         worst_depth = -clearance;
         const bool driver_tip = p.tip_clearance[0] <= p.tip_clearance[1];
-        result.worst = Result::Worst{coordinate, fmt::format("tip of {} in the root of {}", driver_tip ? driver.name : driven.name,
-                                                             driver_tip ? driven.name : driver.name)};
+        result.worst = Result::Worst{
+            coordinate, fmt::format("tip of {} in the root of {}", driver_tip ? driver.name : driven.name, driver_tip ? driven.name : driver.name)};
       }
     }
     result.positions.push_back(std::move(p));

@@ -88,7 +88,8 @@ StepMade write_step(const std::vector<StepPart>& parts, const Stamp& stamp, doub
   header.SetAuthorValue(1, new TCollection_HAsciiString("palio"));
   header.SetOrganizationValue(1, new TCollection_HAsciiString(""));
   header.SetOriginatingSystem(ascii("palio " + stamp.version));
-  header.SetDescriptionValue(1, ascii(fmt::format("{}; palio {}; flanks and roots within {:.3g} mm of the exact curves", stamp.title, stamp.version, made.deviation)));
+  header.SetDescriptionValue(
+      1, ascii(fmt::format("{}; palio {}; flanks and roots within {:.3g} mm of the exact curves", stamp.title, stamp.version, made.deviation)));
 
   const std::string temporary = aside(path);
   if (writer.Write(temporary.c_str()) != IFSelect_RetDone) {
@@ -101,8 +102,8 @@ StepMade write_step(const std::vector<StepPart>& parts, const Stamp& stamp, doub
 
 }  // namespace palio::write
 
-extern "C" bool palio_write_step(const std::vector<palio::write::StepPart>* parts, const palio::write::Stamp* stamp,
-                                 double tolerance, const char* path, palio::write::StepMade* made, std::string* error) {
+extern "C" bool palio_write_step(const std::vector<palio::write::StepPart>* parts, const palio::write::Stamp* stamp, double tolerance, const char* path,
+                                 palio::write::StepMade* made, std::string* error) {
   try {
     *made = palio::write::write_step(*parts, *stamp, tolerance, path);
     return true;

@@ -18,9 +18,7 @@ struct Ring {
   double diameter;
 };
 
-std::string diameter(const job::Design& design, double mm) {
-  return fmt::format("⌀{:.3f} {}", mm / job::mm_per(design.units), job::symbol(design.units));
-}
+std::string diameter(const job::Design& design, double mm) { return fmt::format("⌀{:.3f} {}", mm / job::mm_per(design.units), job::symbol(design.units)); }
 
 void rings(Canvas& canvas, const Vec2& at, const std::vector<Ring>& all) {
   for (const Ring& r : all) {
@@ -33,8 +31,7 @@ void rings(Canvas& canvas, const Vec2& at, const std::vector<Ring>& all) {
 }
 
 /// Labels in a column at page x `edge`, each with a leader to its circle where it leaves the gear in that direction.
-void ring_labels(Canvas& canvas, const job::Design& design, const Vec2& at, const std::vector<Ring>& all, double direction,
-                 double edge, const Color& color) {
+void ring_labels(Canvas& canvas, const job::Design& design, const Vec2& at, const std::vector<Ring>& all, double direction, double edge, const Color& color) {
   const int side = std::cos(direction) < 0 ? -1 : 1;
   const Vec2 middle = canvas.to_page(at);
   for (std::size_t i = 0; i < all.size(); ++i) {
@@ -125,9 +122,13 @@ std::string draw_gear(const job::Design& design, const job::Gear& g, const std::
   // What a person checks first, below the circles.
   const std::string subject = "gear." + g.name;
   double y = 0.5 * size.height + 110;
-  for (const auto& [key, word] : {std::pair{"normal_module", "module"}, {"normal_pressure_angle_deg", "pressure angle"},
-                                  {"profile_shift", "profile shift (modules)"}, {"normal_tooth_thickness", "tooth thickness"},
-                                  {"tip_thickness", "tip thickness"}, {"root_form_diameter", "root form"}, {"face_width", "face width"}}) {
+  for (const auto& [key, word] : {std::pair{"normal_module", "module"},
+                                  {"normal_pressure_angle_deg", "pressure angle"},
+                                  {"profile_shift", "profile shift (modules)"},
+                                  {"normal_tooth_thickness", "tooth thickness"},
+                                  {"tip_thickness", "tip thickness"},
+                                  {"root_form_diameter", "root form"},
+                                  {"face_width", "face width"}}) {
     canvas.text({edge, y}, fmt::format("{}  {}", word, job::report_value(design, subject, key)), kInk, 1);
     y += 24;
   }
@@ -154,8 +155,8 @@ std::string draw_pair(const job::Design& design, const job::Pair& pair, const st
   const bool left = std::cos(direction + kPi) < 0;
   ring_labels(canvas, design, driver.axis, running_rings(driver, working[0]), direction + kPi,
               left ? canvas.to_page(low).x() - 24 : canvas.to_page(high).x() + 24, kDriver);
-  ring_labels(canvas, design, driven.axis, running_rings(driven, working[1]), direction,
-              left ? canvas.to_page(high).x() + 24 : canvas.to_page(low).x() - 24, kDriven);
+  ring_labels(canvas, design, driven.axis, running_rings(driven, working[1]), direction, left ? canvas.to_page(high).x() + 24 : canvas.to_page(low).x() - 24,
+              kDriven);
   for (const auto& [gear, color] : {std::pair{&driver, kDriver}, {&driven, kDriven}}) {
     const Vec2 above = canvas.to_page(gear->axis + Vec2(0, 0.22 * gear->teeth.sizes().root_diameter));
     canvas.text(above, fmt::format("{}, {} teeth", gear->name, gear->teeth.spec().teeth), color, 0);
@@ -166,8 +167,10 @@ std::string draw_pair(const job::Design& design, const job::Pair& pair, const st
   title(canvas, design, pair.name);
   const std::string subject = "pair." + pair.name;
   std::string facts;
-  for (const auto& [key, word] : {std::pair{"center_distance", "center distance"}, {"working_transverse_pressure_angle_deg", "working pressure angle"},
-                                  {"transverse_contact_ratio", "contact ratio"}, {"circumferential_backlash", "backlash"}}) {
+  for (const auto& [key, word] : {std::pair{"center_distance", "center distance"},
+                                  {"working_transverse_pressure_angle_deg", "working pressure angle"},
+                                  {"transverse_contact_ratio", "contact ratio"},
+                                  {"circumferential_backlash", "backlash"}}) {
     facts += fmt::format("{}{} {}", facts.empty() ? "" : "     ", word, job::report_value(design, subject, key));
   }
   canvas.text({24, size.height - 24.0}, facts, kInk, 1);
@@ -186,8 +189,8 @@ std::string draw_contact(const job::Design& design, const job::Pair& pair, const
   pair_scene(canvas, design, pair, now, 2);
 
   // Circle names where each circle leaves the picture at its lower edge, beside the circle.
-  for (const auto& [gear, working_diameter, color, from] : {std::tuple{&driver, working[0], kDriver, pair.direction},
-                                                            {&driven, working[1], kDriven, pair.direction + kPi}}) {
+  for (const auto& [gear, working_diameter, color, from] :
+       {std::tuple{&driver, working[0], kDriver, pair.direction}, {&driven, working[1], kDriven, pair.direction + kPi}}) {
     const std::vector<Ring> all = running_rings(*gear, working_diameter);
     for (std::size_t i = 0; i < all.size(); ++i) {
       const double r = all[i].diameter / 2;

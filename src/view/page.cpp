@@ -6,9 +6,9 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
+#include "line_of_action.hpp"
 #include "palio/curve/flatten.hpp"
 #include "palio/version.hpp"
-#include "line_of_action.hpp"
 
 namespace palio::view {
 
@@ -49,7 +49,11 @@ Json gear(const job::Gear& g, double working_diameter) {
       outline.push_back(rounded(p.y(), 1e-6));
     }
   }
-  return {{"name", g.name}, {"teeth", g.teeth.spec().teeth}, {"x", g.axis.x()}, {"y", g.axis.y()}, {"start", g.phase},
+  return {{"name", g.name},
+          {"teeth", g.teeth.spec().teeth},
+          {"x", g.axis.x()},
+          {"y", g.axis.y()},
+          {"start", g.phase},
           {"bore", g.teeth.spec().bore_diameter},
           {"circles", {{"tip", s.tip_diameter}, {"working", working_diameter}, {"base", s.base_diameter}, {"root", s.root_diameter}}},
           {"outline", outline}};

@@ -75,8 +75,8 @@ std::string dxf(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
   }
   Writer w;
   w.pair(999, one_line("title: " + stamp.title));
-  w.pair(999, one_line(fmt::format("palio {}; part {}; unit {}; arcs within {} mm of the exact curves", stamp.version,
-                                   stamp.part, stamp.inches ? "in" : "mm", digits(deviation))));
+  w.pair(999, one_line(fmt::format("palio {}; part {}; unit {}; arcs within {} mm of the exact curves", stamp.version, stamp.part, stamp.inches ? "in" : "mm",
+                                   digits(deviation))));
   Writer body;  // the handle seed stands before everything else, so the rest is written first
   body.section("TABLES");
   {
@@ -98,8 +98,8 @@ std::string dxf(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
     body.end_table();
     t = body.table("STYLE", 1);
     body.record("STYLE", t, "AcDbTextStyleTableRecord");
-    body.pair(2, "Standard"), body.pair(70, 0), body.real(40, 0), body.real(41, 1), body.real(50, 0), body.pair(71, 0),
-        body.real(42, 2.5), body.pair(3, "txt"), body.pair(4, "");
+    body.pair(2, "Standard"), body.pair(70, 0), body.real(40, 0), body.real(41, 1), body.real(50, 0), body.pair(71, 0), body.real(42, 2.5), body.pair(3, "txt"),
+        body.pair(4, "");
     body.end_table();
     body.table("VIEW", 0), body.end_table();
     body.table("UCS", 0), body.end_table();

@@ -46,8 +46,7 @@ std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
         paths += fmt::format(" L{} {}", digits(q.x()), digits(q.y()));
       } else {
         const double radius = chord * (1 + bulge * bulge) / (4 * std::abs(bulge));
-        paths += fmt::format(" A{0} {0} 0 {1} {2} {3} {4}", digits(radius), std::abs(bulge) > 1 ? 1 : 0, bulge > 0 ? 0 : 1,
-                             digits(q.x()), digits(q.y()));
+        paths += fmt::format(" A{0} {0} 0 {1} {2} {3} {4}", digits(radius), std::abs(bulge) > 1 ? 1 : 0, bulge > 0 ? 0 : 1, digits(q.x()), digits(q.y()));
       }
     }
     const Vec2 centre(placed.placement.at.x() / unit, -placed.placement.at.y() / unit);
@@ -64,8 +63,8 @@ std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
              "  <title>{4}</title>\n"
              "  <metadata>palio {5}; part {7}; 1:1 in {6}; arcs within {8} mm of the exact curves</metadata>\n"
              "  <g fill=\"none\" stroke=\"#3a3a40\" stroke-width=\"{9}\">\n",
-             digits(right - left), digits(high - low), digits(left), digits(low), escaped(stamp.title), stamp.version, name,
-             escaped(stamp.part), digits(deviation), digits(0.1 / unit)) +
+             digits(right - left), digits(high - low), digits(left), digits(low), escaped(stamp.title), stamp.version, name, escaped(stamp.part),
+             digits(deviation), digits(0.1 / unit)) +
          paths + "  </g>\n</svg>\n";
 }
 

@@ -21,10 +21,10 @@ Layer body(const gear::CylindricalGear& gear);
 
 /// Exact, from the area integral of the exact curves.
 struct MassProperties {
-  double area;            ///< of the section [mm²]
-  double volume;          ///< [mm³]
-  Vec3 center;            ///< of mass [mm]
-  double polar_moment;    ///< ∫ r² dV about the z axis [mm⁵]; times density it is the moment of inertia
+  double area;          ///< of the section [mm²]
+  double volume;        ///< [mm³]
+  Vec3 center;          ///< of mass [mm]
+  double polar_moment;  ///< ∫ r² dV about the z axis [mm⁵]; times density it is the moment of inertia
 };
 MassProperties mass_properties(const Layer& layer);
 

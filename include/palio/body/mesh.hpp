@@ -11,9 +11,9 @@ namespace palio::body {
 
 /// Closed surface; triangles counter-clockwise seen from outside. Neighbours share vertex numbers, so no seam can open.
 struct TriangleMesh {
-  std::vector<Vec3> vertices;                          ///< [mm]
+  std::vector<Vec3> vertices;  ///< [mm]
   std::vector<std::array<std::uint32_t, 3>> triangles;
-  double deviation = 0;                                ///< largest distance of the exact surface from the triangles [mm]
+  double deviation = 0;  ///< largest distance of the exact surface from the triangles [mm]
 };
 
 /// Cuts the walls into strips whose chords stay within `chord_error` [mm] of the curves, and closes both ends.

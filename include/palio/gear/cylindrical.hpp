@@ -17,20 +17,20 @@ namespace palio::gear {
 
 /// What is asked for. Lengths in mm; addendum, dedendum, tool_tip_radius and profile_shift in normal modules.
 struct CylindricalSpec {
-  int teeth = 0;                          ///< z, 3 or more
-  double module = 0;                      ///< m [mm], above 0
+  int teeth = 0;                              ///< z, 3 or more
+  double module = 0;                          ///< m [mm], above 0
   Angle pressure_angle = Angle::degrees(20);  ///< α_n, 5°…45°
-  Angle helix_angle;                      ///< β, 0 for spur
-  double profile_shift = 0;               ///< x; positive thickens the tooth
-  double addendum = 1;                    ///< h_aP
-  double dedendum = 1.25;                 ///< h_fP
-  std::optional<double> tool_tip_radius;  ///< ρ_fP; left out: 0.38, or the largest that the tool allows
-  std::optional<double> tip_diameter;     ///< instead of the one from the addendum [mm]
-  std::optional<double> root_diameter;    ///< as made, instead of the one from the dedendum [mm]
-  double thickness_allowance = 0;         ///< E_sn, normal section at the reference cylinder; negative thins [mm]
-  std::optional<double> fillet_radius;    ///< a tangent arc as the root instead of the generated one [mm]
-  double face_width = 0;                  ///< b [mm], above 0
-  double bore_diameter = 0;               ///< 0: none [mm]
+  Angle helix_angle;                          ///< β, 0 for spur
+  double profile_shift = 0;                   ///< x; positive thickens the tooth
+  double addendum = 1;                        ///< h_aP
+  double dedendum = 1.25;                     ///< h_fP
+  std::optional<double> tool_tip_radius;      ///< ρ_fP; left out: 0.38, or the largest that the tool allows
+  std::optional<double> tip_diameter;         ///< instead of the one from the addendum [mm]
+  std::optional<double> root_diameter;        ///< as made, instead of the one from the dedendum [mm]
+  double thickness_allowance = 0;             ///< E_sn, normal section at the reference cylinder; negative thins [mm]
+  std::optional<double> fillet_radius;        ///< a tangent arc as the root instead of the generated one [mm]
+  double face_width = 0;                      ///< b [mm], above 0
+  double bore_diameter = 0;                   ///< 0: none [mm]
 };
 
 /// Dimensions that follow. Diameters, not radii; lengths in mm.

@@ -40,9 +40,9 @@ struct FindingKind {
   FindingId id;
   std::string_view text_id;  ///< stable, kebab-case
   Severity severity;
-  std::string_view cause;    ///< what is so, and why it matters; {value} and {limit} stand for the numbers
-  std::string_view remedy;   ///< what to do
-  Quantity quantity;         ///< of value and limit
+  std::string_view cause;   ///< what is so, and why it matters; {value} and {limit} stand for the numbers
+  std::string_view remedy;  ///< what to do
+  Quantity quantity;        ///< of value and limit
 };
 
 /// All kinds, in the order of FindingId.

@@ -19,13 +19,13 @@ struct SpaceFlank {
 
 /// The rack tool, in the normal section, and where it stands.
 struct RackTool {
-  double module;           ///< m_n [mm]
-  double pressure_angle;   ///< α_n [rad]
-  double cos_helix;        ///< cos β
-  double dedendum;         ///< h_fP: how far the tool reaches below its datum line, in modules
-  double tip_radius;       ///< ρ_fP, in modules
-  double generating_shift; ///< x_E
-  double pitch_radius;     ///< r [mm]
+  double module;            ///< m_n [mm]
+  double pressure_angle;    ///< α_n [rad]
+  double cos_helix;         ///< cos β
+  double dedendum;          ///< h_fP: how far the tool reaches below its datum line, in modules
+  double tip_radius;        ///< ρ_fP, in modules
+  double generating_shift;  ///< x_E
+  double pitch_radius;      ///< r [mm]
 };
 
 /// The largest tip radius (in modules) with which a tool of this dedendum keeps a land: negative when the tool is

@@ -23,19 +23,19 @@ std::string_view symbol(Units units) noexcept;  ///< "mm", "in"
 /// A gear of the design, placed.
 struct Gear {
   std::string name;
-  std::string kind;               ///< "spur"
+  std::string kind;  ///< "spur"
   gear::CylindricalGear teeth;
   double pressure_angle_deg;      ///< echoed as given
   std::optional<int> span_teeth;  ///< as asked
   std::optional<double> pin_diameter;
-  Vec2 axis = Vec2::Zero();       ///< where it stands when the pairs are as mounted [mm]
-  double phase = 0;               ///< turned so at the start [rad]
+  Vec2 axis = Vec2::Zero();  ///< where it stands when the pairs are as mounted [mm]
+  double phase = 0;          ///< turned so at the start [rad]
 };
 
 /// A pair of the design. `running` is absent when the two cannot mesh at all; `findings` then says why.
 struct Pair {
   std::string name;
-  std::size_t driver, driven;  ///< places in Design::gears
+  std::size_t driver, driven;                                                  ///< places in Design::gears
   double reference_center_distance, center_distance, mounted_center_distance;  ///< [mm]
   double direction;                                                            ///< [rad]
   std::optional<pair::ParallelPair> running;
@@ -68,7 +68,7 @@ struct Where {
 
 /// One mistake of meaning or spelling in a job.
 struct Mistake {
-  std::string id;       ///< stable, kebab-case
+  std::string id;  ///< stable, kebab-case
   Where where;
   std::string key;      ///< path of the key, "gear.motor_pinion.teeth"
   std::string message;  ///< what was given, what is allowed, what to do

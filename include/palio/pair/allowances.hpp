@@ -14,8 +14,8 @@ struct Demand {
 };
 
 struct Allowances {
-  std::vector<double> thinning;      ///< δ of each gear, 0 or more; 0 for gears in no demand
-  std::vector<std::size_t> unmet;    ///< demands that cannot hold together with the others; empty on success
+  std::vector<double> thinning;    ///< δ of each gear, 0 or more; 0 for gears in no demand
+  std::vector<std::size_t> unmet;  ///< demands that cannot hold together with the others; empty on success
 };
 
 /// Finds δ_i ≥ 0 with δ_driver + δ_driven = total for every demand, as near to the wanted shares as can be (least

@@ -23,14 +23,12 @@ double reference_center_distance(const gear::CylindricalGear& driver, const gear
 std::optional<double> zero_play_center_distance(const gear::CylindricalGear& driver, const gear::CylindricalGear& driven);
 
 /// Whether the two can mesh at all: same normal module, pressure angle and helix. The findings say what differs.
-std::vector<Finding> mismatches(const gear::CylindricalGear& driver, const gear::CylindricalGear& driven,
-                                const std::string& subject);
+std::vector<Finding> mismatches(const gear::CylindricalGear& driver, const gear::CylindricalGear& driven, const std::string& subject);
 
 /// Total thinning Σ(x − x_E) [modules] that gives the play `backlash` (circumferential, at the working pitch circle)
 /// [mm] at center distance `a` [mm]; negative when the play is already wider.
 /// \throws InvalidParameter "center_distance" when the pair has no mesh there
-double thinning_for_backlash(const gear::CylindricalGear& driver, const gear::CylindricalGear& driven, double a,
-                             double backlash);
+double thinning_for_backlash(const gear::CylindricalGear& driver, const gear::CylindricalGear& driven, double a, double backlash);
 
 /// The gears as they run: everything that depends on both.
 class ParallelPair {
@@ -42,7 +40,7 @@ class ParallelPair {
   const gear::CylindricalGear& driver() const noexcept { return driver_; }
   const gear::CylindricalGear& driven() const noexcept { return driven_; }
   double center_distance() const noexcept { return a_; }
-  double gear_ratio() const noexcept;                       ///< z₂/z₁
+  double gear_ratio() const noexcept;  ///< z₂/z₁
   Angle working_pressure_angle() const noexcept { return Angle::radians(alpha_w_); }
   std::array<double, 2> working_pitch_diameters() const noexcept;  ///< [mm]
 
@@ -50,7 +48,7 @@ class ParallelPair {
   double normal_backlash() const noexcept;                            ///< j_bn [mm]
   std::array<double, 2> angular_backlash() const noexcept;            ///< of each with the other held [rad]
 
-  double line_of_action() const noexcept { return L_; }  ///< between the points of tangency [mm]
+  double line_of_action() const noexcept { return L_; }       ///< between the points of tangency [mm]
   double contact_begin() const noexcept { return T_begin_; }  ///< T on the driver where contact begins [mm]
   double contact_end() const noexcept { return T_end_; }      ///< and ends
   double contact_path_length() const noexcept;                ///< 0 or more [mm]
@@ -61,8 +59,7 @@ class ParallelPair {
   /// ζ = 1 − (speed ratio of the flanks): [driver, driven][where contact starts, where it ends]; −∞ at a base circle.
   std::array<std::array<double, 2>, 2> specific_sliding() const noexcept;
 
-  std::vector<Finding> findings(const std::string& subject, const std::string& driver_subject,
-                                const std::string& driven_subject) const;
+  std::vector<Finding> findings(const std::string& subject, const std::string& driver_subject, const std::string& driven_subject) const;
 
  private:
   gear::CylindricalGear driver_, driven_;

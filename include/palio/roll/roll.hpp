@@ -22,7 +22,7 @@ struct Member {
   std::string name;
   curve::Outline outline;  ///< in the member's own frame
   Motion motion;
-  double start;            ///< coordinate at the start of the roll
+  double start;  ///< coordinate at the start of the roll
 };
 
 /// What the roll is held against, all in the coordinate of the driven member unless said otherwise.
@@ -35,25 +35,23 @@ struct Law {
 
 /// Where two members touch.
 struct Contact {
-  double driven;                   ///< coordinate of the driven member at which they do
-  Vec2 point;                      ///< in the world [mm]
-  Vec2 normal;                     ///< out of the driven member there
-  double arm;                      ///< how fast the gap along the normal closes per unit of the coordinate [mm], positive
+  double driven;  ///< coordinate of the driven member at which they do
+  Vec2 point;     ///< in the world [mm]
+  Vec2 normal;    ///< out of the driven member there
+  double arm;     ///< how fast the gap along the normal closes per unit of the coordinate [mm], positive
   curve::Role driver_role, driven_role;
   int driver_tooth, driven_tooth;  ///< period numbers
   bool tangent;                    ///< curve touches curve; otherwise an edge (end of a segment) is involved
 
-  bool flank_on_flank() const noexcept {
-    return tangent && driver_role == curve::Role::flank && driven_role == curve::Role::flank;
-  }
+  bool flank_on_flank() const noexcept { return tangent && driver_role == curve::Role::flank && driven_role == curve::Role::flank; }
 };
 
 /// One position of the driver.
 struct Position {
-  double driver;                        ///< coordinate
-  std::optional<Contact> upper, lower;  ///< limits of the driven member's coordinate; none where nothing is in its way
+  double driver;                                        ///< coordinate
+  std::optional<Contact> upper, lower;                  ///< limits of the driven member's coordinate; none where nothing is in its way
   std::vector<Contact> touching_upper, touching_lower;  ///< flank on flank, at those limits
-  std::array<double, 2> tip_clearance;  ///< of the driver's crest over the driven's floor, and the other way round [mm]
+  std::array<double, 2> tip_clearance;                  ///< of the driver's crest over the driven's floor, and the other way round [mm]
 
   std::optional<double> play() const {
     if (!upper || !lower) return std::nullopt;
@@ -71,14 +69,14 @@ struct Range {
 struct Result {
   Verdict verdict;
   std::vector<Position> positions;
-  bool drives_upper;                      ///< the driver, turning forward, pushes at the upper limit
+  bool drives_upper;                        ///< the driver, turning forward, pushes at the upper limit
   std::optional<Range> transmission_error;  ///< worse of both flanks: least and greatest over both [driven coordinate]
-  std::optional<Range> play;              ///< [driven coordinate]
-  int pairs_min, pairs_max;               ///< flank pairs touching on the driving flank
-  double pairs_mean;                      ///< from the exact coordinates at which contacts enter and leave
-  double lost_share;                      ///< share of the period in which no flank touches a flank
-  double min_tip_root_clearance;          ///< [mm]
-  double max_overlap;                     ///< deepest unavoidable overlap along the normal [mm], 0 when none
+  std::optional<Range> play;                ///< [driven coordinate]
+  int pairs_min, pairs_max;                 ///< flank pairs touching on the driving flank
+  double pairs_mean;                        ///< from the exact coordinates at which contacts enter and leave
+  double lost_share;                        ///< share of the period in which no flank touches a flank
+  double min_tip_root_clearance;            ///< [mm]
+  double max_overlap;                       ///< deepest unavoidable overlap along the normal [mm], 0 when none
   struct Worst {
     double driver;
     std::string where;

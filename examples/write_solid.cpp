@@ -1,0 +1,28 @@
+// Writes a gear as STL and as a DXF outline, and says how far each is from the exact curves.
+#include <cstdio>
+#include <palio/body/mesh.hpp>
+#include <palio/write/formats.hpp>
+
+using namespace palio;
+
+int main() {
+  gear::CylindricalSpec spec;
+  spec.module = 1.5;
+  spec.teeth = 43;
+  spec.face_width = 12;
+  spec.bore_diameter = 8;
+  const gear::CylindricalGear drum_wheel(spec);
+  const body::Layer body = body::body(drum_wheel);
+
+  const write::Stamp stamp{"Roof vent, first stage", "drum_wheel", "example", false};
+  const body::TriangleMesh mesh = body::mesh(body, 0.005);
+  double deviation = 0;
+  write::write_file("drum_wheel.stl", write::stl(mesh, stamp, deviation));
+  std::printf("drum_wheel.stl: within 0.005 mm: %s\n", deviation <= 0.00501 ? "yes" : "no");
+
+  std::vector<write::PlacedLoop> loops{{curve::biarcs(body.outer, 0.005), "drum_wheel", {}}};
+  for (const curve::Outline& hole : body.holes) loops.push_back({curve::biarcs(hole, 0.005), "drum_wheel", {}});
+  write::write_file("drum_wheel.dxf", write::dxf(loops, stamp));
+  std::printf("drum_wheel.dxf: %zu arcs\n", loops[0].loop.points.size() + loops[1].loop.points.size());
+  std::printf("exact volume %.6f mm3\n", body::mass_properties(body).volume);
+}

@@ -1,0 +1,206 @@
+// Drives the real tool the way a person or a script does: text in, text and files out, exit status.
+#include <sys/wait.h>
+
+#include <catch2/catch.hpp>
+#include <cstdlib>
+#include <filesystem>
+#include <fstream>
+#include <nlohmann/json.hpp>
+
+#include "palio/write/file.hpp"
+
+namespace fs = std::filesystem;
+using Catch::Matchers::Contains;
+using Catch::Matchers::StartsWith;
+using Json = nlohmann::json;
+
+namespace {
+
+struct Ran {
+  int status;
+  std::string out, err;
+};
+
+/// An empty folder of its own for each test case.
+class Folder {
+ public:
+  Folder() : path_(fs::temp_directory_path() / fs::path("palio-cli-" + std::to_string(::getpid()) + "-" + std::to_string(++count_))) {
+    fs::create_directories(path_);
+  }
+  ~Folder() { fs::remove_all(path_); }
+  std::string operator/(const std::string& name) const { return (path_ / name).string(); }
+
+  /// Runs a shell line in the folder, with the built palio first on the path.
+  Ran run(const std::string& line) const {
+    const std::string command = "cd '" + path_.string() + "' && PATH='" PALIO_BIN "':$PATH; { " + line + " ; } >out.txt 2>err.txt";
+    const int raw = std::system(command.c_str());
+    Ran ran{WIFEXITED(raw) ? WEXITSTATUS(raw) : -1, palio::write::read_file(*this / "out.txt"), palio::write::read_file(*this / "err.txt")};
+    fs::remove(*this / "out.txt");
+    fs::remove(*this / "err.txt");
+    return ran;
+  }
+  std::size_t files() const { return static_cast<std::size_t>(std::distance(fs::directory_iterator(path_), fs::directory_iterator())); }
+
+ private:
+  static inline int count_ = 0;
+  fs::path path_;
+};
+
+}  // namespace
+
+TEST_CASE("every verb has a help with an example, and the example works as it stands") {
+  const Folder top;
+  const Ran help = top.run("palio --help");
+  CHECK(help.status == 0);
+  for (const std::string verb : {"start", "report", "draw", "roll", "make", "explain", "demo"}) {
+    CAPTURE(verb);
+    CHECK_THAT(help.out, Contains(verb));
+    const Folder folder;
+    const Ran ran = folder.run("palio " + verb + " --help");
+    CHECK(ran.status == 0);
+    const auto at = ran.out.find("Example:\n");
+    REQUIRE(at != std::string::npos);
+    const std::string example = ran.out.substr(at + 9, ran.out.find('\n', at + 9) - at - 9);
+    CAPTURE(example);
+    const Ran shown = folder.run(example);
+    CAPTURE(shown.err);
+    CHECK(shown.status == 0);
+  }
+}
+
+TEST_CASE("exit statuses: done, could not, asked wrongly, verdict against") {
+  const Folder f;
+  REQUIRE(f.run("palio start spur --out vent.toml").status == 0);
+  REQUIRE(f.run("palio start spur --units in --out inch.toml").status == 0);
+  struct Case {
+    const char* line;
+    int status;
+    const char* err;
+  };
+  const Case cases[] = {
+      {"palio report vent.toml", 0, ""},
+      {"palio report inch.toml --json", 0, ""},
+      {"palio report vent.toml --set shared.pressure_angle=25 --set pair.first_stage.backlash=0.5", 0, ""},
+      {"palio roll vent.toml", 0, ""},
+      {"palio roll vent.toml --set pair.first_stage.mounted_center_distance=45.3", 3, ""},
+      {"palio roll vent.toml --set pair.first_stage.mounted_center_distance=46.5", 3, ""},
+      {"palio roll vent.toml --positions 2", 2, "positions is 2"},
+      {"palio roll vent.toml --pair nobody", 2, "first_stage"},
+      {"palio roll vent.toml --set gear.drum_wheel.module=2", 2, "cannot be a pair"},
+      {"palio make vent.toml --set gear.drum_wheel.module=2 --out x", 2, "2 mm"},
+      {"palio draw vent.toml --set gear.drum_wheel.module=2", 2, "1.5 mm"},
+      {"palio report vent.toml --set gear.drum_wheel.module=2", 0, ""},
+      {"palio report nowhere.toml", 2, "nowhere.toml: cannot read"},
+      {"palio report .", 2, "is a folder"},
+      {"palio report vent.toml --set gear.motor_pinion.teeth=2", 2, "gear.motor_pinion.teeth is 2"},
+      {"palio", 2, "subcommand"},
+      {"palio repord vent.toml", 2, ""},
+      {"palio report vent.toml --jsom", 2, "--help"},
+      {"palio start sprocket", 2, "spur"},
+      {"palio make vent.toml --format obj", 2, "obj"},
+      {"palio make vent.toml --out part.obj", 2, ".step"},
+      {"palio make vent.toml --only rack", 2, "motor_pinion, drum_wheel"},
+      {"palio make vent.toml --chord-error 0", 2, "chord-error"},
+      {"palio draw vent.toml --of nobody --out x.png", 2, "first_stage:contact"},
+      {"palio draw vent.toml --size 3x3 --out x.png", 2, "--size"},
+      {"palio explain nothing", 2, "undercut"},
+      {"palio report vent.toml > /dev/full", 1, "standard output"},
+      {"palio start spur --out /proc/nowhere/x.toml", 1, "/proc/nowhere"},
+      {"printf '[gear.a]\\nkind=\"spur\"\\nteeth=20\\nmodule=1\\n' | palio roll -", 2, "no pair"},
+      {"printf '[gear.a]\\nkind=\"spur\"\\nteeth=20\\nmodule=1\\n' | palio make - --out one --format stl,csv", 0, ""},
+  };
+  for (const Case& c : cases) {
+    CAPTURE(c.line);
+    const Ran ran = f.run(c.line);
+    CAPTURE(ran.err);
+    CHECK(ran.status == c.status);
+    CHECK_THAT(ran.err, Contains(c.err));
+    if (c.status == 0 || c.status == 3) CHECK(ran.err.empty());  // silent in a pipe
+  }
+}
+
+TEST_CASE("report and roll speak JSON on standard output, and write files only when asked") {
+  const Folder f;
+  f.run("palio start spur --out vent.toml");
+  const Ran report = f.run("palio report vent.toml --json");
+  CHECK(Json::parse(report.out)["title"] == "Roof vent, first stage");
+  CHECK_THAT(f.run("palio report vent.toml").out, !Contains("\033["));
+  CHECK(Json::parse(f.run("palio roll vent.toml --json --positions 24").out)["pairs"]["first_stage"]["verdict"] == "meshes");
+  CHECK(f.files() == 1);
+  f.run("palio report vent.toml --out r");
+  CHECK(fs::exists(f / "r/report.json"));
+  CHECK(fs::exists(f / "r/report.txt"));
+  CHECK(Json::parse(palio::write::read_file(f / "r/report.json")) == Json::parse(report.out));
+  f.run("palio roll vent.toml --positions 24 --out turning.html");
+  CHECK_THAT(palio::write::read_file(f / "turning.html"), StartsWith("<!doctype html>"));
+  CHECK(palio::write::read_file(f / "turning.html").find("http") == std::string::npos);  // needs no network
+  // Full precision: what is printed reads back as the same double.
+  CHECK(Json::parse(report.out)["gears"]["motor_pinion"]["reference_diameter"].get<double>() == 25.5);
+}
+
+TEST_CASE("same job, same bytes") {
+  const Folder f;
+  f.run("palio start spur --out vent.toml");
+  const std::string formats = PALIO_HAS_STEP ? "step,stl,dxf,svg,csv" : "stl,dxf,svg,csv";
+  for (const char* folder : {"one", "two"}) {
+    REQUIRE(f.run("SOURCE_DATE_EPOCH=1700000000 palio make vent.toml --out " + std::string(folder) + " --format " + formats).status == 0);
+    f.run("palio roll vent.toml --positions 24 --out " + std::string(folder) + "/page.html");
+    f.run("palio draw vent.toml --out " + std::string(folder));
+  }
+  int compared = 0;
+  for (const auto& entry : fs::directory_iterator(f / "one")) {
+    const std::string name = entry.path().filename().string();
+    CAPTURE(name);
+    CHECK(palio::write::read_file(f / ("one/" + name)) == palio::write::read_file(f / ("two/" + name)));
+    ++compared;
+  }
+  CHECK(compared >= 15);
+}
+
+TEST_CASE("a file is written whole or not at all") {
+  const Folder f;
+  f.run("palio start spur --out vent.toml");
+  fs::create_directories(f / "parts/motor_pinion.stl");  // a folder stands where the file should go
+  const Ran ran = f.run("palio make vent.toml --format stl --out parts");
+  CHECK(ran.status == 1);
+  CHECK_THAT(ran.err, Contains("motor_pinion.stl"));
+  for (const auto& entry : fs::directory_iterator(f / "parts")) CHECK(entry.path().string().find(".part-") == std::string::npos);
+  const Ran full = f.run("ulimit -f 8; palio make vent.toml --format stl --only drum_wheel --out small; true");
+  CHECK_FALSE(fs::exists(f / "small/drum_wheel.stl"));
+}
+
+TEST_CASE("make tells what it wrote, to people and to scripts") {
+  const Folder f;
+  f.run("palio start spur --out vent.toml");
+  const Json made = Json::parse(f.run("palio make vent.toml --format stl,dxf --json --out parts").out)["files"];
+  CHECK(made.size() == 6);
+  for (const Json& file : made) {
+    CHECK(fs::exists(f / file["path"].get<std::string>()));
+    CHECK(file["deviation"].get<double>() > 0);
+    CHECK(file["deviation"].get<double>() <= 0.005);
+    if (file["format"] == "stl") CHECK(file["triangles"].get<int>() > 1000);
+  }
+  CHECK(f.run("palio make vent.toml --only drum_wheel --format stl --out parts/w.stl").status == 0);
+  CHECK(fs::exists(f / "parts/w.stl"));
+  // The chord error asked for is the one kept.
+  const Json fine = Json::parse(f.run("palio make vent.toml --format stl --only drum_wheel --chord-error 0.0005 --json --out fine").out)["files"];
+  CHECK(fine[0]["deviation"].get<double>() <= 0.00051);
+}
+
+TEST_CASE("the demo leaves what it lists") {
+  const Folder f;
+  const Ran ran = f.run(std::string("palio demo") + (PALIO_HAS_STEP ? "" : " --help"));
+  CHECK(ran.status == 0);
+  if (!PALIO_HAS_STEP) return;
+  for (const char* name : {"index.html", "vent.toml", "report.txt", "report.json", "roll.txt", "first_stage.html", "parts/assembly.step", "parts/motor_pinion.stl",
+                           "parts/drum_wheel.dxf", "pictures/first_stage-contact.png"}) {
+    CAPTURE(name);
+    CHECK(fs::file_size(f / ("demo-out/" + std::string(name))) > 300);
+  }
+}
+
+TEST_CASE("generated pages of the docs are what the tool writes") {
+  const Folder f;
+  CHECK(f.run("palio explain keys").out == palio::write::read_file(PALIO_SOURCE "/docs/job-reference.md"));
+  CHECK(f.run("palio explain findings").out == palio::write::read_file(PALIO_SOURCE "/docs/findings.md"));
+}

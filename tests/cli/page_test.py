@@ -1,0 +1,145 @@
+"""Opens the animation page in headless Chromium and drives it as a person would."""
+import json
+import math
+import os
+import re
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+
+from selenium import webdriver
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.chrome.options import Options
+from selenium.webdriver.chrome.service import Service
+
+PALIO = sys.argv.pop(1)
+FLAGS = ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+         "--disable-component-update", "--disable-sync", "--enable-unsafe-swiftshader", "--window-size=1280,800"]
+
+
+class Page(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.tmp = tempfile.TemporaryDirectory()
+        d = cls.tmp.name
+        run = lambda *a: subprocess.run([PALIO, *a], cwd=d, check=False, capture_output=True, text=True).stdout
+        run("start", "spur", "--out", "vent.toml")
+        cls.report = json.loads(run("report", "vent.toml", "--json"))
+        cls.rolled = json.loads(run("roll", "vent.toml", "--json", "--out", "turning.html"))["pairs"]["first_stage"]
+        run("roll", "vent.toml", "--set", "pair.first_stage.mounted_center_distance=45.3", "--out", "jam.html")
+        run("roll", "vent.toml", "--set", "pair.first_stage.mounted_center_distance=49.5", "--out", "apart.html")
+        options = Options()
+        options.binary_location = "/usr/bin/chromium"
+        for flag in FLAGS + ["--user-data-dir=" + os.path.join(d, "profile")]:
+            options.add_argument(flag)
+        options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+        cls.browser = webdriver.Chrome(service=Service("/usr/bin/chromedriver"), options=options)
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.browser.quit()
+        cls.tmp.cleanup()
+
+    def open(self, name):
+        self.browser.get("file://" + os.path.join(self.tmp.name, name))
+
+    def tearDown(self):
+        self.assertEqual([e for e in self.browser.get_log("browser")], [], "console is silent")
+
+    def text(self, id):
+        return self.browser.find_element(By.ID, id).text
+
+    def number(self, id):
+        return float(re.match(r"-?[\d.]+(?:e[+-]?\d+)?", self.text(id).replace("\u2033", "")).group(0))
+
+    def picture(self):
+        return self.browser.execute_script("return document.getElementById('gears').toDataURL()")
+
+    def test_the_picture_changes_when_it_plays_and_rests_when_paused(self):
+        self.open("turning.html")
+        self.assertEqual(self.text("verdict"), "meshes")
+        before = self.picture()
+        self.browser.find_element(By.ID, "run").click()
+        time.sleep(0.6)
+        self.browser.find_element(By.ID, "run").click()
+        after = self.picture()
+        self.assertNotEqual(before, after)
+        self.assertGreater(self.number("phi"), 0)
+        time.sleep(0.2)
+        self.assertEqual(after, self.picture())
+        # Reversed, by the keyboard.
+        turned = self.number("phi")
+        ActionChains(self.browser).send_keys("r", Keys.SPACE).pause(0.5).send_keys(Keys.SPACE).perform()
+        self.assertLess(self.number("phi"), turned)
+
+    def test_shown_values_are_the_rolls_at_three_positions(self):
+        pair = self.report["pairs"]["first_stage"]
+        ratio, play = pair["gear_ratio"], pair["angular_backlash_deg"][1]
+        pitch = self.report["gears"]["motor_pinion"]["angular_pitch_deg"]
+        for position in (30, 144, 300):
+            self.open("turning.html")
+            for _ in range(position // 6):  # by single steps, six positions a time through the page's own step
+                self.browser.execute_script("for (let n = 0; n < 6; n++) document.getElementById('forth').click()")
+            phi = pitch * position / 360
+            self.assertAlmostEqual(self.number("phi"), phi, delta=1e-4)
+            # Driven forward, the driven stands half the play ahead of the even middle.
+            self.assertAlmostEqual(self.number("psi"), pair["phase_deg"][1] - phi / ratio + play / 2, delta=1.01e-4)
+            self.assertAlmostEqual(self.number("gap-upper"), 0, delta=1e-5)
+            self.assertAlmostEqual(self.number("gap-lower"), pair["normal_backlash"], delta=1e-5)
+            self.assertAlmostEqual(self.number("play-here"), self.rolled["circumferential_backlash"]["min"], delta=1e-6)
+            self.assertIn(self.number("pairs-here"), (1, 2))
+            self.assertLess(abs(self.number("te-here")), 1e-4)
+
+    def drag(self, x, y, dx, dy):
+        canvas = self.browser.find_element(By.ID, "gears")
+        w, h = canvas.size["width"], canvas.size["height"]
+        ActionChains(self.browser).move_to_element_with_offset(canvas, round(x - w / 2), round(y - h / 2)).click_and_hold().move_by_offset(dx, dy).release().perform()
+
+    def at(self, gear, dx, dy):
+        """Page place beside a gear's axis, in mm."""
+        return self.browser.execute_script("return toScreen(gears[arguments[0]].x + arguments[1], gears[arguments[0]].y + arguments[2])", gear, dx, dy)
+
+    def test_a_drag_turns_both_and_a_reversal_takes_up_the_play_first(self):
+        self.open("turning.html")
+        ratio = self.report["pairs"]["first_stage"]["gear_ratio"]
+        self.drag(*self.at(0, -10, 0), 0, 30)  # left of its axis, downwards: counter-clockwise
+        phi, psi = self.number("phi"), self.number("psi")
+        self.assertGreater(phi, 3)
+        play = self.report["pairs"]["first_stage"]["angular_backlash_deg"]
+        self.assertAlmostEqual(psi, -phi / ratio + play[1] / 2, delta=2e-3)
+        # Back by less than the play: the driven rests, and the gap ahead opens.
+        self.browser.execute_script("turnDriver(state.phi - 0.4 * arguments[0] * Math.PI / 180); draw()", play[0])
+        self.assertEqual(self.number("psi"), psi)
+        self.assertGreater(self.number("gap-upper"), 0.04)
+        # And further: the other flank takes it along.
+        self.drag(*self.at(0, -10, 0), 0, -40)
+        self.assertGreater(self.number("psi"), psi)
+        self.assertAlmostEqual(self.number("gap-lower"), 0, delta=1e-5)
+        # By the other gear: the first follows.
+        phi = self.number("phi")
+        self.drag(*self.at(1, 18, 0), 0, 40)
+        self.assertNotAlmostEqual(self.number("phi"), phi, delta=0.5)
+
+    def test_zoom_lens_and_other_verdicts(self):
+        self.open("turning.html")
+        scale = self.browser.execute_script("return view.scale")
+        self.browser.execute_script("document.getElementById('gears').dispatchEvent(new WheelEvent('wheel', {deltaY: -300, clientX: 400, clientY: 300, cancelable: true}))")
+        self.assertGreater(self.browser.execute_script("return view.scale"), 1.2 * scale)
+        x, y = self.browser.execute_script("return [lens.x, lens.y]")
+        self.drag(x, y, -120, -60)
+        moved = self.browser.execute_script("return [lens.x, lens.y]")
+        self.assertAlmostEqual(moved[0] - x, -120, delta=2)
+        self.open("jam.html")
+        self.assertEqual(self.text("verdict"), "jams")
+        self.assertLess(self.number("gap-upper"), 0)
+        self.open("apart.html")
+        self.assertEqual(self.text("verdict"), "loses contact")
+        self.assertEqual(self.text("play-here"), "open")
+
+
+if __name__ == "__main__":
+    unittest.main(verbosity=2)
