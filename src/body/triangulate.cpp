@@ -1,84 +1,101 @@
 #include "triangulate.hpp"
 
-#include <geos_c.h>
-
-#include <map>
-#include <memory>
-
 #include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
 
 #include "palio/error.hpp"
 
 namespace palio::body {
 namespace {
 
-void ignore(const char*, void*) {}
+using Numbers = std::vector<std::uint32_t>;
 
-/// A GEOS context and what is made in it, freed with it.
-class Geos {
- public:
-  Geos() : handle_(GEOS_init_r()) {
-    GEOSContext_setErrorMessageHandler_r(handle_, ignore, nullptr);
-    GEOSContext_setNoticeMessageHandler_r(handle_, ignore, nullptr);
+double turn(const Vec2& a, const Vec2& b, const Vec2& c) { return cross(b - a, c - a); }
+
+/// Whether p lies in the triangle a, b, c (counter-clockwise) or on its border.
+bool covers(const Vec2& a, const Vec2& b, const Vec2& c, const Vec2& p) { return turn(a, b, p) >= 0 && turn(b, c, p) >= 0 && turn(c, a, p) >= 0; }
+
+/// Joins a hole to the outer polygon by a bridge from its rightmost point to a point of the polygon that sees it.
+void bridge(const std::vector<Vec2>& points, Numbers& polygon, const Numbers& hole) {
+  const auto right = static_cast<std::size_t>(
+      std::max_element(hole.begin(), hole.end(), [&](std::uint32_t i, std::uint32_t j) { return points[i].x() < points[j].x(); }) - hole.begin());
+  const Vec2 m = points[hole[right]];
+  // The nearest edge to the right of m on its height, and of its ends the one further right.
+  const std::size_t n = polygon.size();
+  double nearest = std::numeric_limits<double>::infinity();
+  std::size_t seen = n;
+  for (std::size_t i = 0; i < n; ++i) {
+    const Vec2 &a = points[polygon[i]], &b = points[polygon[(i + 1) % n]];
+    if (!((a.y() <= m.y() && b.y() >= m.y()) || (b.y() <= m.y() && a.y() >= m.y())) || a.y() == b.y()) continue;
+    const double x = a.x() + (b.x() - a.x()) * (m.y() - a.y()) / (b.y() - a.y());
+    if (x < m.x() || x >= nearest) continue;
+    nearest = x;
+    seen = a.x() > b.x() ? i : (i + 1) % n;
   }
-  ~Geos() { GEOS_finish_r(handle_); }
-  Geos(const Geos&) = delete;
-  Geos& operator=(const Geos&) = delete;
-
-  GEOSContextHandle_t handle() const { return handle_; }
-  GEOSGeometry* ring(const std::vector<Vec2>& points, const std::vector<std::uint32_t>& loop) const {
-    GEOSCoordSequence* sequence = GEOSCoordSeq_create_r(handle_, static_cast<unsigned>(loop.size() + 1), 2);
-    for (std::size_t i = 0; i <= loop.size(); ++i) {
-      const Vec2& p = points[loop[i % loop.size()]];
-      GEOSCoordSeq_setXY_r(handle_, sequence, static_cast<unsigned>(i), p.x(), p.y());
-    }
-    return GEOSGeom_createLinearRing_r(handle_, sequence);
+  if (seen == n) throw NoConvergence("triangulation: a hole lies outside its loop");
+  // A reflex corner between m, the place hit and that end hides it: then the one nearest to the ray is seen.
+  const Vec2 hit(nearest, m.y()), end = points[polygon[seen]];
+  double least = std::numeric_limits<double>::infinity();
+  for (std::size_t i = 0; i < n; ++i) {
+    const Vec2 &p = points[polygon[i]], &before = points[polygon[(i + n - 1) % n]], &after = points[polygon[(i + 1) % n]];
+    if (turn(before, p, after) >= 0 || p == end || p.x() < m.x()) continue;
+    const bool inside = end.y() < m.y() ? covers(m, end, hit, p) : covers(m, hit, end, p);
+    const double slope = std::abs(p.y() - m.y()) / (p.x() - m.x());
+    if (inside && slope < least) least = slope, seen = i;
   }
-
- private:
-  GEOSContextHandle_t handle_;
-};
+  Numbers joined(polygon.begin(), polygon.begin() + static_cast<long>(seen) + 1);
+  for (std::size_t i = 0; i <= hole.size(); ++i) joined.push_back(hole[(right + i) % hole.size()]);
+  joined.insert(joined.end(), polygon.begin() + static_cast<long>(seen), polygon.end());
+  polygon = std::move(joined);
+}
 
 }  // namespace
 
-std::vector<Triangle> triangulate(const std::vector<Vec2>& points, const std::vector<std::vector<std::uint32_t>>& loops) {
-  const Geos geos;
-  const GEOSContextHandle_t h = geos.handle();
-  const auto destroy = [h](GEOSGeometry* g) { GEOSGeom_destroy_r(h, g); };
-  using Geometry = std::unique_ptr<GEOSGeometry, decltype(destroy)>;
+std::vector<Triangle> triangulate(const std::vector<Vec2>& points, const std::vector<Numbers>& loops) {
+  Numbers polygon = loops[0];
+  std::vector<Numbers> holes(loops.begin() + 1, loops.end());
+  const auto rightmost = [&](const Numbers& loop) {
+    double x = -std::numeric_limits<double>::infinity();
+    for (const std::uint32_t i : loop) x = std::max(x, points[i].x());
+    return x;
+  };
+  std::sort(holes.begin(), holes.end(), [&](const Numbers& a, const Numbers& b) { return rightmost(a) > rightmost(b); });
+  for (const Numbers& hole : holes) bridge(points, polygon, hole);
 
-  std::vector<GEOSGeometry*> holes;
-  std::map<std::pair<double, double>, std::uint32_t> number;
-  std::size_t corners = 0;
-  for (std::size_t i = 0; i < loops.size(); ++i) {
-    if (i > 0) holes.push_back(geos.ring(points, loops[i]));
-    for (const std::uint32_t n : loops[i]) number[{points[n].x(), points[n].y()}] = n;
-    corners += loops[i].size();
-  }
-  const Geometry polygon(GEOSGeom_createPolygon_r(h, geos.ring(points, loops[0]), holes.data(), static_cast<unsigned>(holes.size())), destroy);
-  const Geometry result(polygon ? GEOSConstrainedDelaunayTriangulation_r(h, polygon.get()) : nullptr, destroy);
-  std::vector<Triangle> triangles;
-  const int count = result ? GEOSGetNumGeometries_r(h, result.get()) : 0;
-  for (int i = 0; i < count; ++i) {
-    const GEOSGeometry* shell = GEOSGetExteriorRing_r(h, GEOSGetGeometryN_r(h, result.get(), i));
-    const GEOSCoordSequence* sequence = GEOSGeom_getCoordSeq_r(h, shell);
-    Triangle t{};
-    for (unsigned k = 0; k < 3; ++k) {
-      double x = 0, y = 0;
-      GEOSCoordSeq_getXY_r(h, sequence, k, &x, &y);
-      const auto it = number.find({x, y});
-      if (it == number.end()) throw NoConvergence("triangulation made a point of its own");
-      t[k] = it->second;
+  const std::size_t n = polygon.size();
+  std::vector<std::size_t> before(n), after(n);
+  for (std::size_t i = 0; i < n; ++i) before[i] = (i + n - 1) % n, after[i] = (i + 1) % n;
+  const auto at = [&](std::size_t i) -> const Vec2& { return points[polygon[i]]; };
+  const auto is_ear = [&](std::size_t i) {
+    const Vec2 &a = at(before[i]), &b = at(i), &c = at(after[i]);
+    if (!(turn(a, b, c) > 0)) return false;
+    for (std::size_t k = after[after[i]]; k != before[i]; k = after[k]) {
+      const Vec2& p = at(k);
+      if (turn(at(before[k]), p, at(after[k])) > 0) continue;  // only reflex corners can reach in
+      if (p != a && p != b && p != c && covers(a, b, c, p)) return false;
     }
-    const Vec2 &a = points[t[0]], &b = points[t[1]], &c = points[t[2]];
-    if (cross(b - a, c - a) < 0) std::swap(t[1], t[2]);
-    triangles.push_back(t);
+    return true;
+  };
+  std::vector<Triangle> triangles;
+  triangles.reserve(n - 2);
+  std::size_t left = n, i = 0, idle = 0;
+  while (left > 3) {
+    if (is_ear(i)) {
+      triangles.push_back({polygon[before[i]], polygon[i], polygon[after[i]]});
+      after[before[i]] = after[i];
+      before[after[i]] = before[i];
+      i = after[after[i]];  // not the next one: that would fan all triangles out from one point
+      --left;
+      idle = 0;
+    } else {
+      i = after[i];
+      if (++idle > left) throw NoConvergence(fmt::format("triangulation of {} points in {} loops found no ear with {} points left", n, loops.size(), left));
+    }
   }
-  const std::size_t expected = corners + 2 * (loops.size() - 1) - 2;
-  if (triangles.size() != expected) {
-    throw NoConvergence(
-        fmt::format("triangulation of {} points in {} loops gave {} triangles, {} expected", corners, loops.size(), triangles.size(), expected));
-  }
+  triangles.push_back({polygon[before[i]], polygon[i], polygon[after[i]]});
   return triangles;
 }
 
