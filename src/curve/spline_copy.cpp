@@ -114,7 +114,7 @@ Vec2 point(const SplineCopy& s, double t) {
 
 SplineCopy spline_copy(const Segment& segment, double tolerance) {
   SplineCopy best;
-  for (const auto& [degree, spans] : {std::pair{7, 1}, {9, 1}, {9, 2}, {9, 4}, {9, 8}, {9, 16}, {9, 32}, {9, 64}}) {
+  for (const auto& [degree, spans] : {std::pair{7, 1}, {9, 1}, {9, 2}, {9, 3}, {9, 4}, {9, 5}, {9, 6}, {9, 8}, {9, 12}, {9, 16}, {9, 32}, {9, 64}}) {
     best = fit(segment, degree, spans);
     if (best.deviation <= tolerance) return best;
   }

@@ -12,7 +12,8 @@
 namespace palio::roll {
 namespace {
 
-constexpr int kSamples = 8;  // chords a segment; the sag below is measured, not assumed
+// Chords a segment; their sag is measured, not assumed.
+int samples_of(const curve::Segment& segment) { return std::holds_alternative<curve::Arc>(segment.curve) ? 4 : 8; }
 
 bool is_level(const std::vector<double>& label) {
   const auto [lo, hi] = std::minmax_element(label.begin(), label.end());
@@ -67,8 +68,9 @@ Sampling sample(const Member& member) {
     Sampled s;
     s.segment = &segment;
     s.sag = 0;
-    for (int i = 0; i <= kSamples; ++i) {
-      const double t = i == kSamples ? segment.to : segment.from + (segment.to - segment.from) * i / kSamples;
+    const int samples = samples_of(segment);
+    for (int i = 0; i <= samples; ++i) {
+      const double t = i == samples ? segment.to : segment.from + (segment.to - segment.from) * i / samples;
       s.at.push_back(t);
       s.own.push_back(segment.jet(t));
       const ChartJet c = own.chart(s.own.back(), 0);
@@ -106,6 +108,7 @@ struct ContactFinder::Candidate {
   const std::vector<double>* driver_label;  // at the driver's samples, as placed
   int driver_tooth, driven_tooth;
   double gap;   // driven coordinate of the coarse contact
+  double slack; // how far the exact one may be from it
   double s, t;  // guesses
 };
 
@@ -196,7 +199,6 @@ Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Place
   const double sign = side == Side::upper ? 1 : -1;
   const double pitch = driven_samples_.pitch;
   std::vector<Candidate> candidates;
-  double best = std::numeric_limits<double>::infinity(), slack = 0;
 
   for (const Placed& d : placed) {
     const Sampled& driver = driver_samples_.segments[d.segment];
@@ -236,18 +238,20 @@ Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Place
       if (!std::isfinite(least)) continue;
       const double raw = sign * least;
       const int partner = this->partner(side, d.tooth, coordinate);
-      Candidate c{&driver, &driven, &d.label, d.tooth, partner, raw - partner * pitch, s, t};
-      candidates.push_back(c);
-      best = std::min(best, sign * c.gap);
       // Sag is a distance along the normal; in place it grows with 1/cos of the slope. 6 covers normals up to 80° off.
       const double size = driven_.motion.turns() ? std::max(d.least, 0.1 * driven_samples_.greatest_label) : 1.0;
-      slack = std::max(slack, 6 * (driver.sag + driven.sag) / size);
+      candidates.push_back({&driver, &driven, &d.label, d.tooth, partner, raw - partner * pitch, 6 * (driver.sag + driven.sag) / size, s, t});
     }
   }
+  std::sort(candidates.begin(), candidates.end(), [sign](const Candidate& a, const Candidate& b) { return sign * a.gap < sign * b.gap; });
 
   std::vector<Contact> found;
+  double best = std::numeric_limits<double>::infinity();
   for (const Candidate& c : candidates) {
-    if (sign * c.gap <= best + slack) refine(c, side, coordinate, found);
+    if (sign * c.gap - c.slack > best) continue;  // cannot come first, nor touch where the first does
+    const std::size_t before = found.size();
+    refine(c, side, coordinate, found);
+    for (std::size_t i = before; i < found.size(); ++i) best = std::min(best, sign * found[i].driven);
   }
   Limit result;
   for (const Contact& c : found) {
@@ -309,11 +313,11 @@ std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate
     // Convergence is quadratic: after a step this small the parameters are exact to rounding.
     if (std::abs(ds) <= 1e-8 * (a_hi - a_lo) && std::abs(dt) <= 1e-8 * (b_hi - b_lo)) {
       if (s >= a_lo && s <= a_hi && t >= b_lo && t <= b_hi) return std::pair{s, t};
-      break;
+      return std::nullopt;  // the tangency lies on the segments' continuations
     }
   }
 
-  // Newton may stray or leave the segments. Then the slopes at equal labels are compared over the common range: there is
+  // Newton may stray. Then the slopes at equal labels are compared over the common range: there is
   // a tangency on these segments where their difference changes sign.
   const std::vector<double>& labels = *c.driver_label;
   const bool one_way = std::is_sorted(labels.begin(), labels.end()) || std::is_sorted(labels.rbegin(), labels.rend());

@@ -40,7 +40,7 @@ Engagement engagement(const ContactFinder& finder, Side side, const std::vector<
     std::vector<Event> events;
     const auto find_event = [&](const ToothPair& pair, bool enters) {
       double lo = at[i], hi = at[i + 1];
-      for (int k = 0; k < 40 && hi - lo > 1e-15; ++k) {
+      for (int k = 0; k < 40 && hi - lo > 1e-12 * (at.back() - at.front()); ++k) {
         const double middle = 0.5 * (lo + hi);
         const bool inside = holds(touching_pairs(finder.limit(side, middle)), pair);
         (inside == enters ? hi : lo) = middle;

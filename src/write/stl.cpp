@@ -23,20 +23,20 @@ std::string stl(const body::TriangleMesh& mesh, const Stamp& stamp, double& devi
 
   std::string header = fmt::format("palio {} {} mm, within {:.3g} mm: {}", stamp.version, stamp.part, deviation_mm, stamp.title);
   header.resize(80, ' ');
-  std::string bytes(84 + 50 * mesh.triangles.size(), '\0');
-  std::memcpy(bytes.data(), header.data(), 80);
+  std::string bytes;
+  bytes.reserve(84 + 50 * mesh.triangles.size());
+  bytes.append(header);
   const auto count = static_cast<std::uint32_t>(mesh.triangles.size());
-  std::memcpy(bytes.data() + 80, &count, 4);
-  char* out = bytes.data() + 84;
+  bytes.append(reinterpret_cast<const char*>(&count), 4);
+  char record[50] = {};  // normal, three corners, an unused count
   for (const auto& t : mesh.triangles) {
-    const auto &a = rounded[t[0]], &b = rounded[t[1]], &c = rounded[t[2]];
-    const Eigen::Vector3f p(a[0], a[1], a[2]), q(b[0], b[1], b[2]), r(c[0], c[1], c[2]);
-    const Eigen::Vector3f n = (q - p).cross(r - p);
-    const float length = n.norm();
-    const float scale = length > 0 ? 1 / length : 0;
-    const float values[12] = {n.x() * scale, n.y() * scale, n.z() * scale, a[0], a[1], a[2], b[0], b[1], b[2], c[0], c[1], c[2]};
-    std::memcpy(out, values, sizeof values);
-    out += 50;
+    const float *a = rounded[t[0]].data(), *b = rounded[t[1]].data(), *c = rounded[t[2]].data();
+    const float ux = b[0] - a[0], uy = b[1] - a[1], uz = b[2] - a[2], vx = c[0] - a[0], vy = c[1] - a[1], vz = c[2] - a[2];
+    const float nx = uy * vz - uz * vy, ny = uz * vx - ux * vz, nz = ux * vy - uy * vx;
+    const float length = std::sqrt(nx * nx + ny * ny + nz * nz), scale = length > 0 ? 1 / length : 0;
+    const float values[12] = {nx * scale, ny * scale, nz * scale, a[0], a[1], a[2], b[0], b[1], b[2], c[0], c[1], c[2]};
+    std::memcpy(record, values, sizeof values);
+    bytes.append(record, sizeof record);
   }
   return bytes;
 }

@@ -1,0 +1,153 @@
+// What palio takes for its work beside what one would use instead, in one run. Shown, never a test: machines differ;
+// read the ratios. Build with -DPALIO_BENCH=ON and run bin/palio_bench.
+#include <fcl/fcl.h>
+#include <fmt/format.h>
+#include <sys/wait.h>
+
+#include <chrono>
+#include <cstdio>
+#include <filesystem>
+
+#include "kernel_cut.hpp"
+#include "palio/body/mesh.hpp"
+#include "palio/job/design.hpp"
+#include "palio/job/report.hpp"
+#include "palio/write/formats.hpp"
+#include "palio/write/step.hpp"
+
+namespace {
+
+using namespace palio;
+using Clock = std::chrono::steady_clock;
+
+/// Best of several runs [ms].
+template <class Work>
+double best(int runs, Work work) {
+  double least = 1e300;
+  for (int i = 0; i < runs; ++i) {
+    const auto from = Clock::now();
+    work();
+    least = std::min(least, std::chrono::duration<double, std::milli>(Clock::now() - from).count());
+  }
+  return least;
+}
+
+void row(const std::string& work, double ours, const std::string& other, double theirs, const std::string& remark) {
+  fmt::print("| {} | {:.3g} ms | {} | {} | {} | {} |\n", work, ours, other, theirs > 0 ? fmt::format("{:.4g} ms", theirs) : "",
+             theirs > 0 ? fmt::format("{:.3g}×", theirs / ours) : "", remark);
+  std::fflush(stdout);
+}
+
+gear::CylindricalGear gear_of(int teeth, double bore = 8) {
+  gear::CylindricalSpec s;
+  s.teeth = teeth, s.module = 1.5, s.face_width = 12, s.bore_diameter = bore;
+  return gear::CylindricalGear(s);
+}
+
+using Tree = fcl::BVHModel<fcl::OBBRSSd>;
+
+std::shared_ptr<Tree> tree(const body::TriangleMesh& mesh) {
+  auto model = std::make_shared<Tree>();
+  std::vector<fcl::Vector3d> points(mesh.vertices.begin(), mesh.vertices.end());
+  std::vector<fcl::Triangle> triangles;
+  for (const auto& t : mesh.triangles) triangles.emplace_back(t[0], t[1], t[2]);
+  model->beginModel();
+  model->addSubModel(points, triangles);
+  model->endModel();
+  return model;
+}
+
+void roll_against_meshes() {
+  const job::Design d = job::resolve(job::starter("spur", job::Units::mm), "bench");
+  const job::Pair& pair = d.pairs[0];
+  const roll::Member driver = job::member(d.gears[0]), driven = job::member(d.gears[1]);
+  roll::Result result{};
+  const double ours = best(5, [&] { result = roll::roll(driver, driven, job::law(d, pair)); });
+  const double exact = pair.running->normal_backlash() / 2;
+
+  const auto m1 = tree(body::mesh(body::body(d.gears[0].teeth), 0.001)), m2 = tree(body::mesh(body::body(d.gears[1].teeth), 0.001));
+  double worst = 0;
+  const double theirs = best(1, [&] {
+    for (int i = 0; i < 360; ++i) {
+      // One distance a position, the driven held in the middle of the play: both flanks would need two, and a search.
+      const double phi = 2 * kPi / 17 * i / 360;
+      fcl::Transform3d a = fcl::Transform3d::Identity(), b = a;
+      a.rotate(Eigen::AngleAxisd(phi, Eigen::Vector3d::UnitZ()));
+      b.translation() = Eigen::Vector3d(d.gears[1].axis.x(), d.gears[1].axis.y(), 1);
+      b.rotate(Eigen::AngleAxisd(d.gears[1].phase - phi * 17 / 43, Eigen::Vector3d::UnitZ()));
+      fcl::DistanceRequestd request;
+      fcl::DistanceResultd distance;
+      fcl::distance(m1.get(), a, m2.get(), b, request, distance);
+      worst = std::max(worst, std::abs(distance.min_distance - exact));
+    }
+  });
+  const double error = std::max(std::abs(result.play->min - pair.running->angular_backlash()[1]), std::abs(result.play->max - pair.running->angular_backlash()[1])) *
+                       d.gears[1].teeth.sizes().base_diameter / 2;
+  row("roll 17/43 through 360 positions, both flanks", ours, "mesh collision library (fcl), 0.001 mm, one gap a position", theirs,
+      fmt::format("play within {:.1e} mm; gap of the meshes wrong by {:.1e} mm", error, worst));
+}
+
+void stl_against_write() {
+  const body::TriangleMesh mesh = body::mesh(body::body(gear_of(100)), 0.0001);
+  const std::string folder = std::filesystem::temp_directory_path() / "palio-bench";
+  std::filesystem::create_directories(folder);
+  double deviation = 0;
+  const std::string bytes = write::stl(mesh, {"bench", "gear", "0", false}, deviation);
+  // Each to a new name: replacing a file by renaming makes this file system flush the new one first.
+  int number = 0;
+  const double ours = best(7, [&] { write::write_file(fmt::format("{}/a{}.stl", folder, ++number), write::stl(mesh, {"bench", "gear", "0", false}, deviation)); });
+  const double theirs = best(7, [&] {
+    std::FILE* f = std::fopen(fmt::format("{}/b{}.stl", folder, ++number).c_str(), "wb");
+    std::fwrite(bytes.data(), 1, bytes.size(), f);
+    std::fclose(f);
+  });
+  row(fmt::format("binary STL of {} triangles", mesh.triangles.size()), ours, "plain write of the same bytes", theirs, fmt::format("{:.2f} times as long", ours / theirs));
+  std::filesystem::remove_all(folder);
+}
+
+void tool_start() {
+  const std::string folder = std::filesystem::temp_directory_path() / "palio-bench";
+  std::filesystem::create_directories(folder);
+  write::write_file(folder + "/vent.toml", job::starter("spur", job::Units::mm));
+  const auto start = [&](const std::string& arguments) {
+    return best(20, [&] {
+      if (std::system((PALIO_TOOL " " + arguments + " >/dev/null").c_str()) != 0) fmt::print("failed: {}\n", arguments);
+    });
+  };
+  const double empty = best(20, [&] {
+    if (std::system("true >/dev/null") != 0) fmt::print("failed\n");
+  });
+  row("palio --version, process and shell", start("--version"), "", 0, fmt::format("an empty command takes {:.2g} ms", empty));
+  row("palio report, process and shell", start("report " + folder + "/vent.toml"), "", 0, "");
+  std::filesystem::remove_all(folder);
+}
+
+}  // namespace
+
+int main() {
+  fmt::print("| work | palio | instead | takes | ratio | remark |\n|---|---|---|---|---|---|\n");
+  const gear::CylindricalGear g24 = gear_of(24), g100 = gear_of(100);
+  row("profile, z = 24, undercut-free", best(50, [] { gear_of(24); }), "", 0, "all dimensions and the exact outline");
+  roll_against_meshes();
+
+  std::size_t triangles = 0;
+  const double mesh24 = best(9, [&] { triangles = body::mesh(body::body(g24), 0.001).triangles.size(); });
+  int kernel_triangles = 0;
+  const double kernel24 = best(1, [&] { kernel_triangles = bench::kernel_mesh(g24, 0.001); });
+  row("triangles at 0.001 mm, z = 24", mesh24, "general B-rep mesher (OCCT)", kernel24,
+      fmt::format("{} against {} triangles ({:.0f} times fewer)", triangles, kernel_triangles, static_cast<double>(kernel_triangles) / static_cast<double>(triangles)));
+  stl_against_write();
+
+  const gear::CylindricalGear g12 = gear_of(12, 0);
+  double cut_volume = 0;
+  const double solid12 = best(9, [&] { bench::direct_solid(g12); });
+  const double cut12 = best(1, [&] { cut_volume = bench::cut_tooth_spaces(g12); });
+  row("B-rep solid, z = 12", solid12, "blank less 12 tooth spaces by booleans (OCCT)", cut12,
+      fmt::format("volumes agree to {:.1e}", std::abs(cut_volume / body::mass_properties(body::body(g12)).volume - 1)));
+  row("B-rep solid, z = 100", best(5, [&] { bench::direct_solid(g100); }), "", 0, "");
+  const std::string path = std::filesystem::temp_directory_path() / "palio-bench.step";
+  const double step100 = best(2, [&] { write::write_step({{"gear", body::body(g100), {}}}, {"bench", "gear", "0", false}, 1e-7, path); });
+  row("STEP file, z = 100", step100, "", 0, fmt::format("{:.2f} MB", static_cast<double>(std::filesystem::file_size(path)) / 1e6));
+  std::filesystem::remove(path);
+  tool_start();
+}

@@ -1,0 +1,95 @@
+#include "kernel_cut.hpp"
+
+#include <BRepAlgoAPI_Cut.hxx>
+#include <BRepBuilderAPI_MakeEdge.hxx>
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakeWire.hxx>
+#include <BRepGProp.hxx>
+#include <BRepMesh_IncrementalMesh.hxx>
+#include <BRepPrimAPI_MakeCylinder.hxx>
+#include <BRepPrimAPI_MakePrism.hxx>
+#include <BRep_Tool.hxx>
+#include <GProp_GProps.hxx>
+#include <Geom_BSplineCurve.hxx>
+#include <TColStd_Array1OfInteger.hxx>
+#include <TColStd_Array1OfReal.hxx>
+#include <TColgp_Array1OfPnt.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+
+#include "palio/body/layered.hpp"
+#include "palio/curve/flatten.hpp"
+#include "step/brep.hpp"
+
+namespace palio::bench {
+namespace {
+
+TopoDS_Edge edge(const curve::Segment& s) {
+  const curve::SplineCopy c = curve::spline_copy(s, 1e-7);
+  TColgp_Array1OfPnt poles(1, static_cast<int>(c.poles.size()));
+  for (std::size_t i = 0; i < c.poles.size(); ++i) poles.SetValue(static_cast<int>(i) + 1, gp_Pnt(c.poles[i].x(), c.poles[i].y(), 0));
+  const int n = static_cast<int>(c.breaks.size());
+  TColStd_Array1OfReal knots(1, n);
+  TColStd_Array1OfInteger times(1, n);
+  for (int i = 1; i <= n; ++i) knots.SetValue(i, c.breaks[static_cast<std::size_t>(i) - 1]), times.SetValue(i, i == 1 || i == n ? c.degree + 1 : c.degree);
+  return BRepBuilderAPI_MakeEdge(new Geom_BSplineCurve(poles, knots, times, c.degree));
+}
+
+}  // namespace
+
+double cut_tooth_spaces(const gear::CylindricalGear& g) {
+  const double tip = g.sizes().tip_diameter / 2, width = g.spec().face_width;
+  TopoDS_Shape body = BRepPrimAPI_MakeCylinder(tip, width);
+  const auto& period = g.outline().period;
+  for (int tooth = 0; tooth < g.spec().teeth; ++tooth) {
+    // From the tip of one tooth down its flank through the root and up the next one, closed outside the blank.
+    BRepBuilderAPI_MakeWire wire;
+    Vec2 first, last;
+    bool after_tip = false;
+    for (std::size_t k = 0; k < 2 * period.size(); ++k) {
+      const bool second = k >= period.size();
+      const curve::Segment s = g.outline().segment(tooth + (second ? 1 : 0), k % period.size());
+      if (s.role == curve::Role::tip) {
+        if (second) break;
+        after_tip = true;
+        continue;
+      }
+      if (!after_tip) continue;
+      if (wire.IsDone() == Standard_False) first = s.first();
+      wire.Add(edge(s));
+      last = s.last();
+    }
+    const Vec2 out1 = last * (1.05), out2 = first * (1.05);
+    const auto point = [](const Vec2& p) { return gp_Pnt(p.x(), p.y(), 0); };
+    wire.Add(BRepBuilderAPI_MakeEdge(point(last), point(out1)));
+    wire.Add(BRepBuilderAPI_MakeEdge(point(out1), point(out2)));
+    wire.Add(BRepBuilderAPI_MakeEdge(point(out2), point(first)));
+    body = BRepAlgoAPI_Cut(body, BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(wire.Wire()), gp_Vec(0, 0, width)));
+  }
+  GProp_GProps properties;
+  BRepGProp::VolumeProperties(body, properties);
+  return properties.Mass();
+}
+
+int direct_solid(const gear::CylindricalGear& g) {
+  double deviation = 0;
+  const TopoDS_Solid solid = step::solid(body::body(g), 1e-7, deviation);
+  int faces = 0;
+  for (TopExp_Explorer e(solid, TopAbs_FACE); e.More(); e.Next()) ++faces;
+  return faces;
+}
+
+int kernel_mesh(const gear::CylindricalGear& g, double chord_error) {
+  double deviation = 0;
+  const TopoDS_Solid solid = step::solid(body::body(g), 1e-7, deviation);
+  const BRepMesh_IncrementalMesh mesher(solid, chord_error, false, 0.5);
+  int triangles = 0;
+  for (TopExp_Explorer e(solid, TopAbs_FACE); e.More(); e.Next()) {
+    TopLoc_Location at;
+    const Handle(Poly_Triangulation) t = BRep_Tool::Triangulation(TopoDS::Face(e.Current()), at);
+    if (!t.IsNull()) triangles += t->NbTriangles();
+  }
+  return triangles;
+}
+
+}  // namespace palio::bench

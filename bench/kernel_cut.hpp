@@ -1,0 +1,17 @@
+// The usual way in a general modelling kernel, to compare with.
+#pragma once
+
+#include "palio/gear/cylindrical.hpp"
+
+namespace palio::bench {
+
+/// Cuts every tooth space out of a blank; returns the volume left [mm³].
+double cut_tooth_spaces(const gear::CylindricalGear& gear);
+
+/// Our own solid by direct B-rep; returns its number of faces.
+int direct_solid(const gear::CylindricalGear& gear);
+
+/// Triangles of the direct solid by the kernel's mesher.
+int kernel_mesh(const gear::CylindricalGear& gear, double chord_error);
+
+}  // namespace palio::bench
