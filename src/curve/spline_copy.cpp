@@ -35,7 +35,7 @@ std::vector<double> nodes(int degree) {
 const Eigen::MatrixXd& inverse_bernstein(int degree) {
   static const auto table = [] {
     std::map<int, Eigen::MatrixXd> all;
-    for (const int d : {7, 9}) {
+    for (const int d : {7, 9, 12, 15, 18, 21}) {
       const std::vector<double> u = nodes(d);
       Eigen::MatrixXd m(d + 1, d + 1);
       for (int i = 0; i <= d; ++i) m.row(i) = bernstein(d, u[i]);
@@ -112,9 +112,11 @@ Vec2 point(const SplineCopy& s, double t) {
   return sum;
 }
 
+// One span first, of rising degree: that is smaller than several spans of a low one, and the kernel's default integrators
+// are exact on it (volume of a 17-tooth pinion: 3e-12 of itself with one span, 2e-8 with four of degree 9).
 SplineCopy spline_copy(const Segment& segment, double tolerance) {
   SplineCopy best;
-  for (const auto& [degree, spans] : {std::pair{7, 1}, {9, 1}, {9, 2}, {9, 3}, {9, 4}, {9, 5}, {9, 6}, {9, 8}, {9, 12}, {9, 16}, {9, 32}, {9, 64}}) {
+  for (const auto& [degree, spans] : {std::pair{7, 1}, {9, 1}, {12, 1}, {15, 1}, {18, 1}, {21, 1}, {9, 4}, {9, 8}, {9, 16}, {9, 32}, {9, 64}}) {
     best = fit(segment, degree, spans);
     if (best.deviation <= tolerance) return best;
   }

@@ -56,7 +56,6 @@ Handle(Geom_BSplineCurve) kernel_spline(const curve::SplineCopy& s, double turn)
   return new Geom_BSplineCurve(poles, knots, times, s.degree);
 }
 
-/// Roots are followed more closely than flanks: with degree 9 that costs little, and the volume gains two digits.
 std::vector<Piece> pieces(const curve::Outline& outline, double tolerance, double& deviation) {
   // Splines are fitted for one period and turned for the others.
   std::vector<curve::SplineCopy> splines(outline.period.size());
@@ -79,7 +78,7 @@ std::vector<Piece> pieces(const curve::Outline& outline, double tolerance, doubl
     if (!std::holds_alternative<Line>(s.curve)) {
       spline_of.back() = static_cast<int>(period.size()) - 1;
       splines.resize(std::max(splines.size(), period.size()));
-      splines[period.size() - 1] = curve::spline_copy(s, s.role == curve::Role::root ? tolerance / 100 : tolerance);
+      splines[period.size() - 1] = curve::spline_copy(s, tolerance);
       deviation = std::max(deviation, splines[period.size() - 1].deviation);
     }
   }
