@@ -75,7 +75,9 @@ std::string roll_text(const Design& design, const std::vector<RolledPair>& rolle
     if (r.max_overlap > 0) line("deepest unavoidable overlap", length(r.max_overlap));
     if (r.worst) {
       line("worst with the driver at", fmt::format("{:.4f}°", r.worst->driver * 180 / kPi));
-      line("where", r.worst->where);
+      std::string where = r.worst->where;
+      if (const auto both = where.find("; and "); both != std::string::npos) where.replace(both, 2, ";\n" + std::string(37, ' '));
+      line("where", where);
     }
     if (r.lost_share > 0) line("share of the period without contact", fmt::format("{:.6f}", r.lost_share));
   }

@@ -104,6 +104,15 @@ function scene(c, scale) {
     c.lineWidth = 4 * px; c.stroke();
     c.restore();
   }
+  // Where both want to be at once: the driver's shape seen through the driven's.
+  const gaps = gapsNow();
+  if ((gaps.u !== null && gaps.u < -1e-7) || (gaps.l !== null && gaps.l < -1e-7)) {
+    const [a, b] = gears;
+    c.save();
+    c.translate(b.x, b.y); c.rotate(state.psi); c.clip(shapes[1]); c.rotate(-state.psi); c.translate(-b.x, -b.y);
+    c.translate(a.x, a.y); c.rotate(state.phi); c.fillStyle = '#1d1d22'; c.fill(shapes[0]);
+    c.restore();
+  }
   c.lineWidth = px;
   for (const g of gears) {
     for (const [name, dash] of [['tip', []], ['working', [9, 3, 2, 3]], ['base', [5, 4]], ['root', [2, 3]]]) {
@@ -183,7 +192,7 @@ function gapsNow() {
 }
 function readings() {
   const p = place(state.phi), row = D.positions[p.i], u = limit('u', state.phi), l = limit('l', state.phi), g = gapsNow();
-  const deg = a => (a * 180 / Math.PI).toFixed(4) + '°';
+  const deg = a => { const t = (a * 180 / Math.PI).toFixed(4); return (Number(t) === 0 ? t.replace('-', '') : t) + '°'; };
   $('phi').textContent = deg(state.phi); $('psi').textContent = deg(state.psi);
   $('gap-upper').textContent = g.u === null ? 'open' : length(g.u, 5);
   $('gap-lower').textContent = g.l === null ? 'open' : length(g.l, 5);
@@ -222,12 +231,15 @@ function strip() {
     let low = Math.min(...known, chart.steps ? 0 : Infinity), high = Math.max(...known);
     if (!known.length) { low = 0; high = 1; }
     if (high - low < floor) { const m = chart.steps ? floor / 2 : (low + high) / 2; low = m - floor / 2; high = m + floor / 2; }
+    const scale = v => chart.steps ? String(Math.round(v)) : chart.unit === '″' ? v.toExponential(1) + '″' : v.toFixed(chart.digits);
     const X = i => x0 + each * i / N, Y = v => bottom - (bottom - top) * (v - low) / (high - low || 1);
     c.font = '12px "DejaVu Sans", system-ui, sans-serif'; c.fillStyle = INK; c.textAlign = 'left'; c.textBaseline = 'alphabetic';
     const here = chart.values[now.i];
     const text = here === null ? 'none' : chart.steps ? String(here) : chart.unit === '″' ? here.toExponential(2) + '″' : here.toFixed(chart.digits) + ' ' + chart.unit;
     c.fillText(`${chart.name}: ${text}`, x0, 16);
     c.strokeStyle = FAINT; c.lineWidth = 1; c.beginPath(); c.moveTo(x0, bottom); c.lineTo(x0 + each, bottom); c.stroke();
+    c.fillStyle = '#77756d'; c.font = '11px "DejaVu Sans", system-ui, sans-serif'; c.textAlign = 'right';
+    c.fillText(scale(high), x0 + each, top + 4); c.fillText(scale(low), x0 + each, bottom - 4); c.textAlign = 'left';
     c.strokeStyle = INK; c.lineWidth = 1.6; c.beginPath();
     let pen = false;
     chart.values.concat([chart.values[0]]).forEach((v, i) => {
@@ -327,4 +339,5 @@ $('law').textContent = D.summary;
 // At the start the driver, about to turn forward, touches the driven.
 const touch = limit(D.ratio < 0 ? 'u' : 'l', state.phi);
 if (touch !== null) { state.psi = touch; state.lastPush = D.ratio < 0 ? 1 : -1; }
+if (D.verdict === 'jams') lens.zoom = 80;  // overlaps are small
 settle(false); showSpeed(); resize();
