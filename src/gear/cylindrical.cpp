@@ -121,6 +121,16 @@ CylindricalGear::CylindricalGear(const CylindricalSpec& spec) : spec_(spec) {
     s.tool_tip_radius = std::max(0.0, spec.tool_tip_radius.value_or(std::min(0.38, largest)));
     root = generated_root(space, {m, alpha_n, cos_b, s.dedendum, s.tool_tip_radius, x_E, r}, middle);
   }
+  // A deep undercut can meet the one from the other side: then the tool cuts the tooth off.
+  double neck = kPi / z;
+  for (const Segment& part : root.segments) {
+    for (int i = 0; i <= 64; ++i) {
+      const Vec2 p = part.point(part.from + (part.to - part.from) * i / 64);
+      neck = std::min(neck, -std::atan2(p.y(), p.x()));
+    }
+  }
+  require(neck > 0, depth_key, depth_given, "a tool of this depth undercuts the tooth from both sides until it falls off",
+          "make the root less deep, give more teeth, or raise profile_shift");
   const double h_Ff = s.dedendum - s.tool_tip_radius * (1 - std::sin(alpha_n));
   s.min_profile_shift_no_undercut = h_Ff - z * std::pow(std::sin(alpha_t), 2) / (2 * cos_b);
   s.undercut = root.undercut;

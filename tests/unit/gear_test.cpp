@@ -236,6 +236,7 @@ TEST_CASE("what cannot be a gear is refused by name") {
       {"face_width", [](CylindricalSpec& s) { s.face_width = 0; }},
       {"addendum", [](CylindricalSpec& s) { s.addendum = -2; }},
       {"dedendum", [](CylindricalSpec& s) { s.dedendum = 3; }},
+      {"dedendum", [](CylindricalSpec& s) { s.teeth = 3, s.profile_shift = 0.6, s.dedendum = 2; }},  // cut off by its undercut
       {"tip_diameter", [](CylindricalSpec& s) { s.tip_diameter = 10.0; }},
       {"root_diameter", [](CylindricalSpec& s) { s.root_diameter = 40.0; }},
       {"thickness_allowance", [](CylindricalSpec& s) { s.thickness_allowance = -3; }},
