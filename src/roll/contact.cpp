@@ -105,7 +105,7 @@ struct ContactFinder::Placed {
 struct ContactFinder::Candidate {
   const Sampled* driver;
   const Sampled* driven;
-  const std::vector<double>* driver_label;  // at the driver's samples, as placed
+  const std::vector<double>*driver_label, *driver_place;  // at the driver's samples, as placed
   int driver_tooth, driven_tooth;
   double gap;   // driven coordinate of the coarse contact
   double slack; // how far the exact one may be from it
@@ -240,7 +240,7 @@ Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Place
       const int partner = this->partner(side, d.tooth, coordinate);
       // Sag is a distance along the normal; in place it grows with 1/cos of the slope. 6 covers normals up to 80° off.
       const double size = driven_.motion.turns() ? std::max(d.least, 0.1 * driven_samples_.greatest_label) : 1.0;
-      candidates.push_back({&driver, &driven, &d.label, d.tooth, partner, raw - partner * pitch, 6 * (driver.sag + driven.sag) / size, s, t});
+      candidates.push_back({&driver, &driven, &d.label, &d.place, d.tooth, partner, raw - partner * pitch, 6 * (driver.sag + driven.sag) / size, s, t});
     }
   }
   std::sort(candidates.begin(), candidates.end(), [sign](const Candidate& a, const Candidate& b) { return sign * a.gap < sign * b.gap; });
@@ -250,7 +250,7 @@ Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Place
   for (const Candidate& c : candidates) {
     if (sign * c.gap - c.slack > best) continue;  // cannot come first, nor touch where the first does
     const std::size_t before = found.size();
-    refine(c, side, coordinate, found);
+    refine(c, side, coordinate, best, found);
     for (std::size_t i = before; i < found.size(); ++i) best = std::min(best, sign * found[i].driven);
   }
   Limit result;
@@ -322,7 +322,7 @@ std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate
   const std::vector<double>& labels = *c.driver_label;
   const bool one_way = std::is_sorted(labels.begin(), labels.end()) || std::is_sorted(labels.rbegin(), labels.rend());
   if (!one_way) return std::nullopt;
-  const auto [l1, h1] = std::minmax(driver(a.from).label, driver(a.to).label);
+  const auto [l1, h1] = std::minmax({driver(a.from).label, driver(a.to).label});
   const auto [l2, h2] = std::minmax(c.driven->label.front(), c.driven->label.back());
   const double lo = std::max(l1, l2), hi = std::min(h1, h2), nudge = 1e-12 * (hi - lo);
   if (!(hi > lo)) return std::nullopt;
@@ -338,7 +338,7 @@ std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate
   return std::pair{s, t};
 }
 
-void ContactFinder::refine(const Candidate& c, Side side, double coordinate, std::vector<Contact>& found) const {
+void ContactFinder::refine(const Candidate& c, Side side, double coordinate, double best, std::vector<Contact>& found) const {
   const curve::Segment &a = *c.driver->segment, &b = *c.driven->segment;
   const double shift = c.driven_tooth * driven_samples_.pitch;
   const double q0 = nominal(coordinate), sign = side == Side::upper ? 1 : -1;
@@ -370,6 +370,8 @@ void ContactFinder::refine(const Candidate& c, Side side, double coordinate, std
     const double first = c.driven->label.front(), last = c.driven->label.back();
     if (!spans(first, last, p.label) || first == last) continue;
     const std::size_t j = interval(c.driven->label, p.label);
+    const double coarse = p.place - between(c.driven->label, c.driven->place, j, p.label) - shift;
+    if (sign * coarse - c.slack > best) continue;
     const double at = at_label([&](double x) { return driven_chart(*c.driven, x); }, p.label, c.driven->at[j], c.driven->at[j + 1]);
     const double gap = p.place - driven_chart(*c.driven, at).place - shift;
     if (within_reach(gap)) found.push_back(contact(c, end, at, gap, coordinate, false));
@@ -379,6 +381,8 @@ void ContactFinder::refine(const Candidate& c, Side side, double coordinate, std
     for (std::size_t i = 0; i + 1 < c.driver->at.size(); ++i) {
       const double before = (*c.driver_label)[i], after = (*c.driver_label)[i + 1];
       if (after != before && spans(before, after, q.label) && (after > before) == (side == Side::upper)) {
+        const double coarse = between(*c.driver_label, *c.driver_place, i, q.label) - q.place - shift;
+        if (sign * coarse - c.slack > best) continue;
         const double at =
             at_label([&](double x) { return driver_chart(*c.driver, c.driver_tooth, x, coordinate); }, q.label, c.driver->at[i], c.driver->at[i + 1]);
         const double gap = driver_chart(*c.driver, c.driver_tooth, at, coordinate).place - q.place - shift;

@@ -55,7 +55,7 @@ class ContactFinder {
   Limit limit(Side side, double driver_coordinate, const std::vector<Placed>& placed) const;
   int partner(Side side, int driver_tooth, double driver_coordinate) const;
   std::optional<std::pair<double, double>> tangency(const Candidate& c, double driver_coordinate) const;
-  void refine(const Candidate& c, Side side, double driver_coordinate, std::vector<Contact>& found) const;
+  void refine(const Candidate& c, Side side, double driver_coordinate, double best, std::vector<Contact>& found) const;
   // With `speed` the derivatives are by arc length, and it is set to the arc length per unit of the parameter.
   ChartJet driver_chart(const Sampled& s, int tooth, double t, double driver_coordinate, double* speed = nullptr) const;
   ChartJet driven_chart(const Sampled& s, double t, double* speed = nullptr) const;

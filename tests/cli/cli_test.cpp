@@ -60,6 +60,7 @@ TEST_CASE("every verb has a help with an example, and the example works as it st
     CHECK(ran.status == 0);
     const auto at = ran.out.find("Example:\n");
     REQUIRE(at != std::string::npos);
+    if (verb == "demo" && !PALIO_HAS_STEP) continue;  // writes STEP among the rest
     const std::string example = ran.out.substr(at + 9, ran.out.find('\n', at + 9) - at - 9);
     CAPTURE(example);
     const Ran shown = folder.run(example);
@@ -154,7 +155,7 @@ TEST_CASE("same job, same bytes") {
     CHECK(palio::write::read_file(f / ("one/" + name)) == palio::write::read_file(f / ("two/" + name)));
     ++compared;
   }
-  CHECK(compared >= 15);
+  CHECK(compared >= (PALIO_HAS_STEP ? 15 : 12));
 }
 
 TEST_CASE("a file is written whole or not at all") {
