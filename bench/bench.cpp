@@ -81,8 +81,9 @@ void roll_against_meshes() {
       worst = std::max(worst, std::abs(distance.min_distance - exact));
     }
   });
-  const double error = std::max(std::abs(result.play->min - pair.running->angular_backlash()[1]), std::abs(result.play->max - pair.running->angular_backlash()[1])) *
-                       d.gears[1].teeth.sizes().base_diameter / 2;
+  const double error =
+      std::max(std::abs(result.play->min - pair.running->angular_backlash()[1]), std::abs(result.play->max - pair.running->angular_backlash()[1])) *
+      d.gears[1].teeth.sizes().base_diameter / 2;
   row("roll 17/43 through 360 positions, both flanks", ours, "mesh collision library (fcl), 0.001 mm, one gap a position", theirs,
       fmt::format("play within {:.1e} mm; gap of the meshes wrong by {:.1e} mm", error, worst));
 }
@@ -95,13 +96,16 @@ void stl_against_write() {
   const std::string bytes = write::stl(mesh, {"bench", "gear", "0", false}, deviation);
   // Each to a new name: replacing a file by renaming makes this file system flush the new one first.
   int number = 0;
-  const double ours = best(7, [&] { write::write_file(fmt::format("{}/a{}.stl", folder, ++number), write::stl(mesh, {"bench", "gear", "0", false}, deviation)); });
+  const double ours = best(7, [&] {
+    write::write_file(fmt::format("{}/a{}.stl", folder, ++number), write::stl(mesh, {"bench", "gear", "0", false}, deviation));
+  });
   const double theirs = best(7, [&] {
     std::FILE* f = std::fopen(fmt::format("{}/b{}.stl", folder, ++number).c_str(), "wb");
     std::fwrite(bytes.data(), 1, bytes.size(), f);
     std::fclose(f);
   });
-  row(fmt::format("binary STL of {} triangles", mesh.triangles.size()), ours, "plain write of the same bytes", theirs, fmt::format("{:.2f} times as long", ours / theirs));
+  row(fmt::format("binary STL of {} triangles", mesh.triangles.size()), ours, "plain write of the same bytes", theirs,
+      fmt::format("{:.2f} times as long", ours / theirs));
   std::filesystem::remove_all(folder);
 }
 
@@ -135,7 +139,8 @@ int main() {
   int kernel_triangles = 0;
   const double kernel24 = best(1, [&] { kernel_triangles = bench::kernel_mesh(g24, 0.001); });
   row("triangles at 0.001 mm, z = 24", mesh24, "general B-rep mesher (OCCT)", kernel24,
-      fmt::format("{} against {} triangles ({:.0f} times fewer)", triangles, kernel_triangles, static_cast<double>(kernel_triangles) / static_cast<double>(triangles)));
+      fmt::format("{} against {} triangles ({:.0f} times fewer)", triangles, kernel_triangles,
+                  static_cast<double>(kernel_triangles) / static_cast<double>(triangles)));
   stl_against_write();
 
   const gear::CylindricalGear g12 = gear_of(12, 0);

@@ -166,7 +166,7 @@ void add_make(CLI::App& root, int&) {
       ->type_name("MM");
   verb->add_option("--out", options->out, "Folder, or one file (default: the current folder)");
   verb->add_flag("--json", options->json, "For scripts: what was written, as JSON");
-  verb->footer("Example:\n  palio start spur --out vent.toml && palio make vent.toml --format step,stl --out parts");
+  verb->footer("Example:\n  palio start spur --out vent.toml && palio make vent.toml --format stl,dxf --out parts");
   verb->callback([options] {
     const job::Design design = load(options->job);
     for (const job::Pair& p : design.pairs) running_pairs(design, p.name);

@@ -107,9 +107,9 @@ struct ContactFinder::Candidate {
   const Sampled* driven;
   const std::vector<double>*driver_label, *driver_place;  // at the driver's samples, as placed
   int driver_tooth, driven_tooth;
-  double gap;   // driven coordinate of the coarse contact
-  double slack; // how far the exact one may be from it
-  double s, t;  // guesses
+  double gap;    // driven coordinate of the coarse contact
+  double slack;  // how far the exact one may be from it
+  double s, t;   // guesses
 };
 
 ContactFinder::ContactFinder(const Member& driver, const Member& driven, const Law& law)

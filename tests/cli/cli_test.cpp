@@ -193,8 +193,8 @@ TEST_CASE("the demo leaves what it lists") {
   const Ran ran = f.run(std::string("palio demo") + (PALIO_HAS_STEP ? "" : " --help"));
   CHECK(ran.status == 0);
   if (!PALIO_HAS_STEP) return;
-  for (const char* name : {"index.html", "vent.toml", "report.txt", "report.json", "roll.txt", "first_stage.html", "parts/assembly.step", "parts/motor_pinion.stl",
-                           "parts/drum_wheel.dxf", "pictures/first_stage-contact.png"}) {
+  for (const char* name : {"index.html", "vent.toml", "report.txt", "report.json", "roll.txt", "first_stage.html", "parts/assembly.step",
+                           "parts/motor_pinion.stl", "parts/drum_wheel.dxf", "pictures/first_stage-contact.png"}) {
     CAPTURE(name);
     CHECK(fs::file_size(f / ("demo-out/" + std::string(name))) > 300);
   }
