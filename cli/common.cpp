@@ -65,6 +65,11 @@ void print(const std::string& text) {
   if (std::fflush(stdout) != 0 || !written) throw FileError(fmt::format("standard output: cannot write: {}", std::strerror(errno)));
 }
 
+void progress(const std::string& text) {
+  if (!::isatty(STDERR_FILENO)) return;
+  std::cerr << "\r\033[K" << text << std::flush;
+}
+
 write::Stamp stamp(const job::Design& design, const std::string& part) { return {design.title, part, kVersion, design.units == job::Units::inch}; }
 
 std::vector<const job::Pair*> running_pairs(const job::Design& design, const std::string& name) {

@@ -53,6 +53,9 @@ bool coloured();
 /// Writes to standard output, whole. \throws FileError when it cannot
 void print(const std::string& text);
 
+/// Says on a terminal what is being worked on; silent in a pipe. An empty text clears the line.
+void progress(const std::string& text);
+
 write::Stamp stamp(const job::Design& design, const std::string& part);
 
 /// One pair by name, or all; complains about jobs without pairs and pairs that cannot run (exit status 2).

@@ -104,6 +104,7 @@ std::vector<Made> make_files(const job::Design& design, const MakeOptions& optio
     for (const std::string& format : options.formats) {
       if (format == "csv" && group.in_place) continue;
       Made file{t.file.empty() ? within(t.folder, group.name + "." + format) : t.file, format, group.name};
+      progress("writing " + file.path + " …");
       if (format == "stl") {
         std::vector<body::TriangleMesh> meshes;
         std::vector<write::Placement> placements;
@@ -142,6 +143,7 @@ std::vector<Made> make_files(const job::Design& design, const MakeOptions& optio
       made.push_back(std::move(file));
     }
   }
+  progress("");
   return made;
 }
 
