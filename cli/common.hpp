@@ -10,7 +10,7 @@
 
 namespace palio::cli {
 
-/// Exit statuses, as docs/exit-status says: done, could not, asked wrongly, verdict against.
+/// Exit statuses (README): done; could not compute or write; asked wrongly; computed, and the verdict is against it.
 enum Exit : int { kDone = 0, kFailed = 1, kAskedWrongly = 2, kVerdictAgainst = 3 };
 
 /// A mistake in how the tool was called; leads to exit status 2.
