@@ -340,12 +340,13 @@ void Resolver::read_pairs(const Node& pairs) {
     RawPair raw{name, child.where, {}};
     const std::size_t before = mistakes_.size();
     read_layer(child, Section::pair, prefix, "", raw.values);
+    const Where& where = child.where;  // a structured binding cannot be captured
     const auto partner = [&](const char* key, std::size_t& index) {
       const Value* v = raw.find(key);
       if (!v) {
         // A misspelt or mistyped driver has been told already.
         if (mistakes_.size() == before)
-          note("missing-key", child.where, prefix + "." + key, fmt::format("the pair has no {}; name one of the job's gears", key));
+          note("missing-key", where, prefix + "." + key, fmt::format("the pair has no {}; name one of the job's gears", key));
         return false;
       }
       std::string known, best;

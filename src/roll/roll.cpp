@@ -76,6 +76,64 @@ std::string describe(const Contact& c, const Member& driver, const Member& drive
          part(driven, c.driven_role, c.driven_tooth, driven.motion.label(c.point));
 }
 
+void widen(Range& range, double value) { range = {std::min(range.min, value), std::max(range.max, value)}; }
+
+constexpr double kInfinite = std::numeric_limits<double>::infinity();
+
+/// What the positions add up to.
+class Tally {
+ public:
+  Tally(const Member& driver, const Member& driven, const Law& law) : driver_(driver), driven_(driven), law_(law), depth_(law.touch_mm) {}
+
+  void add(const Position& p, double nominal) {
+    if (p.upper) widen(error_, p.upper->driven - nominal - law_.theoretical_play / 2);
+    if (p.lower) widen(error_, p.lower->driven - nominal + law_.theoretical_play / 2);
+    if (p.play()) {
+      widen(play_, *p.play());
+      // Overlapping teeth: at the best coordinate both sides overlap alike, by the play shared in the ratio of the arms.
+      const double u = p.upper->arm, l = p.lower->arm;
+      if (-*p.play() * std::min(u, l) > law_.touch_mm) {
+        overlap(-*p.play() * u * l / (u + l), p, [&] { return describe(*p.upper, driver_, driven_) + "; and " + describe(*p.lower, driver_, driven_); });
+      }
+    } else {
+      open_ = true;
+    }
+    const double clearance = std::min(p.tip_clearance[0], p.tip_clearance[1]);
+    clearance_ = std::min(clearance_, clearance);
+    if (-clearance > law_.touch_mm) {
+      const bool by_driver = p.tip_clearance[0] <= p.tip_clearance[1];
+      const Member &tip = by_driver ? driver_ : driven_, &root = by_driver ? driven_ : driver_;
+      overlap(-clearance, p, [&] { return fmt::format("tip of {} in the root of {}", tip.name, root.name); });
+    }
+  }
+
+  void finish(Result& result) const {
+    if (error_.min <= error_.max) result.transmission_error = error_;
+    if (play_.min <= play_.max && !open_) result.play = play_;
+    result.min_tip_root_clearance = clearance_;
+    result.max_overlap = jams_ ? depth_ : 0;
+    result.worst = worst_;
+    // A share below the bisection's own resolution is a change of tooth pair, not a loss.
+    result.verdict = jams_ ? Verdict::jams : result.lost_share > 1e-9 ? Verdict::loses_contact : Verdict::meshes;
+  }
+
+ private:
+  template <class Words>
+  void overlap(double depth, const Position& p, Words where) {
+    if (jams_ && depth <= depth_) return;
+    jams_ = true;
+    depth_ = depth;
+    worst_ = Result::Worst{p.driver, where()};
+  }
+
+  const Member &driver_, &driven_;
+  const Law& law_;
+  Range error_{kInfinite, -kInfinite}, play_{kInfinite, -kInfinite};
+  double clearance_ = kInfinite, depth_;
+  bool jams_ = false, open_ = false;  // open: at some position nothing stands in the way
+  std::optional<Result::Worst> worst_;
+};
+
 }  // namespace
 
 std::string_view name(Verdict verdict) noexcept {
@@ -94,15 +152,10 @@ Result roll(const Member& driver, const Member& driven, const Law& law) {
   const ContactFinder finder(driver, driven, law);
   Result result{};
   result.drives_upper = law.ratio < 0;
-  const double inf = std::numeric_limits<double>::infinity();
-  result.min_tip_root_clearance = inf;
-  Range play{inf, -inf}, error{inf, -inf};
-  double worst_depth = law.touch_mm;
-  bool jams = false, one_sided = false;
+  result.pairs_min = std::numeric_limits<int>::max();
+  Tally tally(driver, driven, law);
   std::vector<double> at;
   std::vector<std::vector<ToothPair>> touching;
-  result.pairs_min = std::numeric_limits<int>::max();
-
   for (int i = 0; i <= law.positions; ++i) {
     const double coordinate = driver.start + finder.driver_pitch() * i / law.positions;
     Limit upper, lower;
@@ -115,56 +168,15 @@ Result roll(const Member& driver, const Member& driven, const Law& law) {
     const double nominal = finder.nominal(coordinate);
     const double middle = p.play() ? 0.5 * (p.upper->driven + p.lower->driven) : nominal;
     p.tip_clearance = {finder.crest_clearance(true, coordinate, middle), finder.crest_clearance(false, coordinate, middle)};
-    const double clearance = std::min(p.tip_clearance[0], p.tip_clearance[1]);
-    result.min_tip_root_clearance = std::min(result.min_tip_root_clearance, clearance);
     result.pairs_min = std::min(result.pairs_min, static_cast<int>(touching.back().size()));
     result.pairs_max = std::max(result.pairs_max, static_cast<int>(touching.back().size()));
-
-    if (p.upper) {
-      const double e = p.upper->driven - nominal - law.theoretical_play / 2;
-      error = {std::min(error.min, e), std::max(error.max, e)};
-    }
-    if (p.lower) {
-      const double e = p.lower->driven - nominal + law.theoretical_play / 2;
-      error = {std::min(error.min, e), std::max(error.max, e)};
-    }
-    if (p.play()) {
-      play = {std::min(play.min, *p.play()), std::max(play.max, *p.play())};
-      // Overlapping teeth: at the best coordinate both sides overlap alike, by the play shared in the ratio of the arms.
-      const double arms = p.upper->arm * p.lower->arm / (p.upper->arm + p.lower->arm);
-      const double depth = -*p.play() * arms;
-      if (-*p.play() * std::min(p.upper->arm, p.lower->arm) > law.touch_mm) {
-        jams = true;
-        result.max_overlap = std::max(result.max_overlap, depth);
-        if (depth > worst_depth) {
-          worst_depth = depth;
-          result.worst = Result::Worst{coordinate, describe(*p.upper, driver, driven) + "; and " + describe(*p.lower, driver, driven)};
-        }
-      }
-    } else {
-      one_sided = true;
-    }
-    if (-clearance > law.touch_mm) {
-      jams = true;
-      result.max_overlap = std::max(result.max_overlap, -clearance);
-      if (-clearance > worst_depth) {
-        worst_depth = -clearance;
-        const bool driver_tip = p.tip_clearance[0] <= p.tip_clearance[1];
-        result.worst = Result::Worst{
-            coordinate, fmt::format("tip of {} in the root of {}", driver_tip ? driver.name : driven.name, driver_tip ? driven.name : driver.name)};
-      }
-    }
+    tally.add(p, nominal);
     result.positions.push_back(std::move(p));
   }
-
   const Engagement engaged = engagement(finder, result.drives_upper ? Side::upper : Side::lower, at, touching);
   result.pairs_mean = engaged.mean;
   result.lost_share = engaged.lost_share;
-  if (error.min <= error.max) result.transmission_error = error;
-  if (play.min <= play.max && !one_sided) result.play = play;
-  // A share below the bisection's own resolution is a change of tooth pair, not a loss.
-  const bool lost = result.lost_share > 1e-9;
-  result.verdict = jams ? Verdict::jams : lost ? Verdict::loses_contact : Verdict::meshes;
+  tally.finish(result);
   return result;
 }
 
