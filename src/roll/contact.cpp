@@ -57,10 +57,20 @@ double at_label(Chart chart, double label, double lo, double hi) {
 
 }  // namespace
 
+namespace {
+
+/// The motion of a member in its own frame: coordinate 0, axis or slide through its own origin.
+const Motion& own_motion(const Member& member) {
+  static const Motion kTurn = Motion::rotation(Vec2::Zero()), kSlide = Motion::translation(Vec2::Zero(), 0);
+  return member.motion.turns() ? kTurn : kSlide;
+}
+
+}  // namespace
+
 Sampling sample(const Member& member) {
   Sampling all;
   // Only the driven member's own chart is used; for it, coordinate 0 and places near the period itself.
-  const Motion own = member.motion.turns() ? Motion::rotation(Vec2::Zero()) : Motion::translation(Vec2::Zero(), 0);
+  const Motion& own = own_motion(member);
   all.pitch = member.outline.pitch();
   all.least_label = std::numeric_limits<double>::infinity();
   all.greatest_label = -all.least_label;
@@ -146,16 +156,21 @@ ChartJet by_length(const ChartJet& c, const curve::Jet& j, double* speed) {
 
 }  // namespace
 
-ChartJet ContactFinder::driver_chart(const Sampled& s, int tooth, double t, double coordinate, double* speed) const {
+ChartJet ContactFinder::driver_chart(const Sampled& s, int tooth, double t, double coordinate) const {
+  return driven_.motion.chart(driver_.motion.carry(s.segment->jet(t), coordinate + tooth * driver_samples_.pitch), facing_);
+}
+
+ChartJet ContactFinder::driven_chart(const Sampled& s, double t) const { return own_motion(driven_).chart(s.segment->jet(t), 0); }
+
+ChartJet ContactFinder::driver_slopes(const Sampled& s, int tooth, double t, double coordinate, double* speed) const {
   const curve::Jet world = driver_.motion.carry(s.segment->jet(t), coordinate + tooth * driver_samples_.pitch);
-  const ChartJet chart = driven_.motion.chart(world, facing_);
+  const ChartJet chart = driven_.motion.slopes(world);
   return speed ? by_length(chart, world, speed) : chart;
 }
 
-ChartJet ContactFinder::driven_chart(const Sampled& s, double t, double* speed) const {
-  static const Motion kTurn = Motion::rotation(Vec2::Zero()), kSlide = Motion::translation(Vec2::Zero(), 0);
+ChartJet ContactFinder::driven_slopes(const Sampled& s, double t, double* speed) const {
   const curve::Jet own = s.segment->jet(t);
-  const ChartJet chart = (driven_.motion.turns() ? kTurn : kSlide).chart(own, 0);
+  const ChartJet chart = own_motion(driven_).slopes(own);
   return speed ? by_length(chart, own, speed) : chart;
 }
 
@@ -288,15 +303,15 @@ std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate
   const curve::Segment &a = *c.driver->segment, &b = *c.driven->segment;
   const auto [a_lo, a_hi] = std::minmax(a.from, a.to);
   const auto [b_lo, b_hi] = std::minmax(b.from, b.to);
-  const auto driver = [&](double x) { return driver_chart(*c.driver, c.driver_tooth, x, coordinate); };
-  const auto driven = [&](double x) { return driven_chart(*c.driven, x); };
+  const auto driver = [&](double x) { return driver_slopes(*c.driver, c.driver_tooth, x, coordinate); };
+  const auto driven = [&](double x) { return driven_slopes(*c.driven, x); };
 
   // Newton on the two parameters, with derivatives by arc length: by the parameter itself all derivatives vanish at an
   // involute's cusp, and every cusp would pass for a tangency.
   double s = c.s, t = c.t;
   for (int i = 0; i < 20; ++i) {
     double speed1 = 0, speed2 = 0;
-    const ChartJet u = driver_chart(*c.driver, c.driver_tooth, s, coordinate, &speed1), v = driven_chart(*c.driven, t, &speed2);
+    const ChartJet u = driver_slopes(*c.driver, c.driver_tooth, s, coordinate, &speed1), v = driven_slopes(*c.driven, t, &speed2);
     const double f1 = u.label - v.label, f2 = u.label1 * v.place1 - u.place1 * v.label1;
     const double j11 = u.label1, j12 = -v.label1;
     const double j21 = u.label2 * v.place1 - u.place2 * v.label1, j22 = u.label1 * v.place2 - u.place1 * v.label2;
@@ -311,7 +326,7 @@ std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate
       break;
     }
     // Convergence is quadratic: after a step this small the parameters are exact to rounding.
-    if (std::abs(ds) <= 1e-8 * (a_hi - a_lo) && std::abs(dt) <= 1e-8 * (b_hi - b_lo)) {
+    if (std::abs(ds) <= 1e-7 * (a_hi - a_lo) && std::abs(dt) <= 1e-7 * (b_hi - b_lo)) {
       if (s >= a_lo && s <= a_hi && t >= b_lo && t <= b_hi) return std::pair{s, t};
       return std::nullopt;  // the tangency lies on the segments' continuations
     }
@@ -372,7 +387,7 @@ void ContactFinder::refine(const Candidate& c, Side side, double coordinate, dou
     const std::size_t j = interval(c.driven->label, p.label);
     const double coarse = p.place - between(c.driven->label, c.driven->place, j, p.label) - shift;
     if (sign * coarse - c.slack > best) continue;
-    const double at = at_label([&](double x) { return driven_chart(*c.driven, x); }, p.label, c.driven->at[j], c.driven->at[j + 1]);
+    const double at = at_label([&](double x) { return driven_slopes(*c.driven, x); }, p.label, c.driven->at[j], c.driven->at[j + 1]);
     const double gap = p.place - driven_chart(*c.driven, at).place - shift;
     if (within_reach(gap)) found.push_back(contact(c, end, at, gap, coordinate, false));
   }
@@ -384,7 +399,7 @@ void ContactFinder::refine(const Candidate& c, Side side, double coordinate, dou
         const double coarse = between(*c.driver_label, *c.driver_place, i, q.label) - q.place - shift;
         if (sign * coarse - c.slack > best) continue;
         const double at =
-            at_label([&](double x) { return driver_chart(*c.driver, c.driver_tooth, x, coordinate); }, q.label, c.driver->at[i], c.driver->at[i + 1]);
+            at_label([&](double x) { return driver_slopes(*c.driver, c.driver_tooth, x, coordinate); }, q.label, c.driver->at[i], c.driver->at[i + 1]);
         const double gap = driver_chart(*c.driver, c.driver_tooth, at, coordinate).place - q.place - shift;
         if (within_reach(gap)) found.push_back(contact(c, at, end, gap, coordinate, false));
       }
@@ -437,7 +452,7 @@ double ContactFinder::crest_clearance(bool of_driver, double driver_coordinate, 
     const curve::Segment& segment = *mine.segments[index].segment;
     const int tooth = nearest_tooth(mover, other, mine.pitch, segment.point(0.5 * (segment.from + segment.to)), coordinate);
     // A sign change of the label's slope inside is the nearest point.
-    const auto slope = [&](double t) { return other.motion.chart(world(segment, t, tooth), 0).label1; };
+    const auto slope = [&](double t) { return other.motion.slopes(world(segment, t, tooth)).label1; };
     const auto label = [&](double t) { return other.motion.label(world(segment, t, tooth).p); };
     least = std::min({least, label(segment.from), label(segment.to)});
     const auto [lo, hi] = std::minmax(segment.from, segment.to);

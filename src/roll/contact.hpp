@@ -56,9 +56,12 @@ class ContactFinder {
   int partner(Side side, int driver_tooth, double driver_coordinate) const;
   std::optional<std::pair<double, double>> tangency(const Candidate& c, double driver_coordinate) const;
   void refine(const Candidate& c, Side side, double driver_coordinate, double best, std::vector<Contact>& found) const;
-  // With `speed` the derivatives are by arc length, and it is set to the arc length per unit of the parameter.
-  ChartJet driver_chart(const Sampled& s, int tooth, double t, double driver_coordinate, double* speed = nullptr) const;
-  ChartJet driven_chart(const Sampled& s, double t, double* speed = nullptr) const;
+  ChartJet driver_chart(const Sampled& s, int tooth, double t, double driver_coordinate) const;
+  ChartJet driven_chart(const Sampled& s, double t) const;
+  // The same without the place. With `speed` the derivatives are by arc length, and it is set to the arc length per unit
+  // of the parameter.
+  ChartJet driver_slopes(const Sampled& s, int tooth, double t, double driver_coordinate, double* speed = nullptr) const;
+  ChartJet driven_slopes(const Sampled& s, double t, double* speed = nullptr) const;
   Contact contact(const Candidate& c, double s, double t, double place_gap, double driver_coordinate, bool tangent) const;
 
   const Member &driver_, &driven_;

@@ -21,16 +21,21 @@ curve::Jet Motion::carry(const curve::Jet& own, double q) const {
   return {turn(own.p) + origin_, turn(own.d1), turn(own.d2)};
 }
 
-ChartJet Motion::chart(const curve::Jet& world, double near) const {
+ChartJet Motion::slopes(const curve::Jet& world) const {
   const Vec2 v = world.p - origin_;
   if (kind_ == Kind::translation) {
     const Vec2 along = from_polar(1, direction_), across = quarter_turn(along);
-    return {across.dot(v), along.dot(v), across.dot(world.d1), along.dot(world.d1), across.dot(world.d2), along.dot(world.d2)};
+    return {across.dot(v), 0, across.dot(world.d1), along.dot(world.d1), across.dot(world.d2), along.dot(world.d2)};
   }
   const double R = v.norm(), R2 = R * R;
   const double R1 = v.dot(world.d1) / R, a1 = cross(v, world.d1) / R2;
-  return {
-      R, near_by(std::atan2(v.y(), v.x()), near), R1, a1, (world.d1.squaredNorm() + v.dot(world.d2) - R1 * R1) / R, cross(v, world.d2) / R2 - 2 * R1 * a1 / R};
+  return {R, 0, R1, a1, (world.d1.squaredNorm() + v.dot(world.d2) - R1 * R1) / R, cross(v, world.d2) / R2 - 2 * R1 * a1 / R};
+}
+
+ChartJet Motion::chart(const curve::Jet& world, double near) const {
+  ChartJet c = slopes(world);
+  c.place = place(world.p, near);
+  return c;
 }
 
 double Motion::label(const Vec2& world) const {

@@ -29,6 +29,8 @@ class Motion {
 
   /// From the member's own frame into the world, at coordinate q.
   curve::Jet carry(const curve::Jet& own, double q) const;
+  /// A world jet in the chart, all but the place (left 0): what finding a tangency needs, without the price of an angle.
+  ChartJet slopes(const curve::Jet& world) const;
   /// A world jet in the chart. Angles come out within half a turn of `near`, so that a curve near there stays whole.
   ChartJet chart(const curve::Jet& world, double near) const;
   /// Label only.
