@@ -1,6 +1,7 @@
 #include "node.hpp"
 
 #include <algorithm>
+#include <set>
 
 #include <fmt/format.h>
 #include <toml++/toml.h>
@@ -68,8 +69,20 @@ Node from_json(const nlohmann::ordered_json& json, const std::string& source) {
 }
 
 Node read_json(std::string_view text, const std::string& source) {
+  using Json = nlohmann::ordered_json;
+  // The library keeps the last of two equal keys without a word; a job must not lose the first.
+  std::vector<std::set<std::string>> seen;
+  std::string twice;
+  const auto watch = [&](int, Json::parse_event_t event, Json& parsed) {
+    if (event == Json::parse_event_t::object_start) seen.emplace_back();
+    if (event == Json::parse_event_t::object_end) seen.pop_back();
+    if (event == Json::parse_event_t::key && !seen.back().insert(parsed.get<std::string>()).second) twice = parsed.get<std::string>();
+    return true;
+  };
   try {
-    return from_json(nlohmann::ordered_json::parse(text), source);
+    const Json json = Json::parse(text, watch);
+    if (!twice.empty()) fail("syntax", {source, 0, 0}, twice, "stands twice in the same object; drop one");
+    return from_json(json, source);
   } catch (const nlohmann::json::parse_error& e) {
     const std::string_view before = text.substr(0, std::min<std::size_t>(e.byte > 0 ? e.byte - 1 : 0, text.size()));
     const int line = 1 + static_cast<int>(std::count(before.begin(), before.end(), '\n'));

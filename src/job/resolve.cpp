@@ -48,8 +48,11 @@ class Resolver {
 
  private:
   void note(const std::string& id, const Where& where, const std::string& key, const std::string& message) { mistakes_.push_back({id, where, key, message}); }
-  void stop_on_mistakes() const {
-    if (!mistakes_.empty()) throw JobError(mistakes_);
+  /// Tells all mistakes so far, in the order of the file.
+  void stop_on_mistakes() {
+    if (mistakes_.empty()) return;
+    std::stable_sort(mistakes_.begin(), mistakes_.end(), [](const Mistake& a, const Mistake& b) { return a.where.line < b.where.line; });
+    throw JobError(mistakes_);
   }
   void read_top(const Node& root);
   void read_values(const Node& table);
@@ -233,7 +236,7 @@ GearValues Resolver::merged(const RawGear& gear) {
     const auto it = std::find_if(raw_gears_.begin(), raw_gears_.end(), [&](const RawGear& g) { return g.name == at.like; });
     if (it == raw_gears_.end()) {
       std::string known, best;
-      std::size_t least = 4;
+      std::size_t least = std::min<std::size_t>(4, at.like.size() / 2 + 1);
       for (const RawGear& g : raw_gears_) {
         known += (known.empty() ? "" : ", ") + g.name;
         if (spelling_distance(g.name, at.like) < least) least = spelling_distance(g.name, at.like), best = g.name;
@@ -350,7 +353,7 @@ void Resolver::read_pairs(const Node& pairs) {
         return false;
       }
       std::string known, best;
-      std::size_t least = 4;
+      std::size_t least = std::min<std::size_t>(4, v->text.size() / 2 + 1);
       for (std::size_t i = 0; i < raw_gears_.size(); ++i) {
         if (raw_gears_[i].name == v->text) {
           index = i;

@@ -129,6 +129,7 @@ TEST_CASE("JSON of the same shape resolves to the same design, and its mistakes 
   CHECK(b.gears[0].teeth.spec().bore_diameter == 25.4 * 3 / 16);
   CHECK_THAT(refusal(R"({"gear":{"a":{"kind":"spur","teeth":"x","module":1}}})", {}, "vent.json"), Contains("vent.json: gear.a.teeth is \"x\""));
   CHECK_THAT(refusal("{\"gear\":\n {,}}", {}, "vent.json"), Contains("vent.json:2:") && Contains("not JSON"));
+  CHECK_THAT(refusal(R"({"gear":{"a":{"kind":"spur","teeth":17,"teeth":18,"module":1}}})", {}, "vent.json"), Contains("teeth stands twice"));
   CHECK_THAT(refusal("{\"gear\": null}", {}, "<standard input>"), Contains("no gear"));
 }
 
