@@ -24,7 +24,7 @@ void add_demo(CLI::App& root, int& status) {
 
     std::vector<job::RolledPair> rolled;
     for (const job::Pair* p : running_pairs(design, "")) {
-      rolled.push_back({p, roll::roll(job::member(design.gears[p->driver]), job::member(design.gears[p->driven]), job::law(design, *p))});
+      rolled.push_back({p, job::rolled(design, *p)});
       if (rolled.back().result.verdict != roll::Verdict::meshes) status = kVerdictAgainst;
       write::write_file(within(t.folder, p->name + ".html"), view::roll_page(design, rolled.back()));
     }

@@ -25,7 +25,7 @@ void add_roll(CLI::App& root, int& status) {
     const job::Design design = load(options->job);
     std::vector<job::RolledPair> rolled;
     for (const job::Pair* p : running_pairs(design, options->pair)) {
-      rolled.push_back({p, roll::roll(job::member(design.gears[p->driver]), job::member(design.gears[p->driven]), job::law(design, *p, options->positions))});
+      rolled.push_back({p, job::rolled(design, *p, options->positions)});
       if (rolled.back().result.verdict != roll::Verdict::meshes) status = kVerdictAgainst;
     }
     if (!options->out.empty()) {

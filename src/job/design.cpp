@@ -36,4 +36,8 @@ roll::Law law(const Design& design, const Pair& pair, int positions) {
   return {-static_cast<double>(driver.teeth) / driven.teeth, pair.running.value().angular_backlash()[1], touch, positions};
 }
 
+roll::Result rolled(const Design& design, const Pair& pair, int positions) {
+  return roll::roll(member(design.gears[pair.driver]), member(design.gears[pair.driven]), law(design, pair, positions));
+}
+
 }  // namespace palio::job

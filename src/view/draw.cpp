@@ -82,10 +82,9 @@ struct Touching {
 };
 
 Touching touching(const job::Design& design, const job::Pair& pair) {
-  const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
-  roll::Result rolled = roll::roll(job::member(driver), job::member(driven), job::law(design, pair, 8));
+  roll::Result rolled = job::rolled(design, pair, 8);
   roll::Position p = std::move(rolled.positions.front());
-  const double turn = p.upper ? p.upper->driven : driven.phase;
+  const double turn = p.upper ? p.upper->driven : design.gears[pair.driven].phase;
   return {std::move(p), turn};
 }
 

@@ -66,8 +66,8 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled) 
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
   const job::Units units = design.units;
   const auto working = pair.running->working_pitch_diameters();
-  const double ratio = -static_cast<double>(driver.teeth.spec().teeth) / driven.teeth.spec().teeth;
-  const double half_play = pair.running->angular_backlash()[1] / 2, arcsec = 180 / kPi * 3600;
+  const roll::Law law = job::law(design, pair);
+  const double half_play = law.theoretical_play / 2, arcsec = 180 / kPi * 3600;
 
   Json data;
   data["palio"] = kVersion;
@@ -76,7 +76,7 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled) 
   data["units"] = job::symbol(units);
   data["mm_per_unit"] = job::mm_per(units);
   data["verdict"] = roll::name(rolled.result.verdict);
-  data["ratio"] = ratio;
+  data["ratio"] = law.ratio;
   data["working_radius"] = working[1] / 2;
   data["arm"] = driven.teeth.sizes().base_diameter / 2;
   data["driver"] = gear(driver, working[0]);
@@ -89,7 +89,7 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled) 
   }
   Json positions = Json::array();
   for (const roll::Position& p : rolled.result.positions) {
-    const double nominal = driven.phase + ratio * (p.driver - driver.phase);
+    const double nominal = driven.phase + law.ratio * (p.driver - driver.phase);
     const auto points = [](const std::vector<roll::Contact>& touching, const std::optional<roll::Contact>& first) {
       Json list = Json::array();
       for (const roll::Contact& c : touching) list.push_back({rounded(c.point.x(), 1e-7), rounded(c.point.y(), 1e-7)});

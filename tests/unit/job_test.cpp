@@ -191,7 +191,7 @@ TEST_CASE("pairs: the job's distances, shares and places") {
   CHECK_THAT(chain.pairs[0].running->circumferential_backlash(), WithinAbs(0.1, 1e-12));
   CHECK_THAT(chain.pairs[1].running->circumferential_backlash(), WithinAbs(0.06, 1e-12));
   for (const Pair& pair : chain.pairs) {
-    CHECK(roll::roll(member(chain.gears[pair.driver]), member(chain.gears[pair.driven]), law(chain, pair, 24)).verdict == roll::Verdict::meshes);
+    CHECK(rolled(chain, pair, 24).verdict == roll::Verdict::meshes);
   }
 }
 
@@ -210,7 +210,7 @@ TEST_CASE("starter jobs are sound in both units, and made of round numbers") {
     const Design d = resolve(text, "start");
     CHECK(d.units == units);
     for (const Finding& f : findings(d)) CHECK(f.kind().severity == Severity::note);
-    CHECK(roll::roll(member(d.gears[0]), member(d.gears[1]), law(d, d.pairs[0], 24)).verdict == roll::Verdict::meshes);
+    CHECK(rolled(d, d.pairs[0], 24).verdict == roll::Verdict::meshes);
     CHECK_THAT(text, Contains("#"));
   }
   CHECK_THROWS_AS(starter("sprocket", Units::mm), InvalidParameter);

@@ -89,7 +89,7 @@ TEST_CASE("the line of action touches both base circles and passes through the p
       const Vec2 pitch_point = g1.axis + from_polar(d.pairs[0].running->working_pitch_diameters()[0] / 2, d.pairs[0].direction);
       CHECK_THAT(cross(along, pitch_point - ends[0]), WithinAbs(0, 1e-12));
       // And that is where the roll finds the contacts of this limit.
-      const auto rolled = roll::roll(job::member(g1), job::member(g2), job::law(d, d.pairs[0], 8));
+      const auto rolled = job::rolled(d, d.pairs[0], 8);
       const auto& touching = upper ? rolled.positions[1].touching_upper : rolled.positions[1].touching_lower;
       REQUIRE_FALSE(touching.empty());
       CHECK_THAT(cross(along, touching[0].point - ends[0]), WithinAbs(0, 1e-9));
@@ -101,7 +101,7 @@ TEST_CASE("the page holds the roll's own numbers, and nothing in a job can break
   job::Design d = stage();
   d.title = "</script><b>vent & \"roof\"";
   const job::Pair& p = d.pairs[0];
-  const job::RolledPair rolled{&p, roll::roll(job::member(d.gears[0]), job::member(d.gears[1]), job::law(d, p, 24))};
+  const job::RolledPair rolled{&p, job::rolled(d, p, 24)};
   const std::string page = view::roll_page(d, rolled);
   const auto from = page.find("application/json\">") + 18, to = page.find("</script>", from);
   const Json data = Json::parse(page.substr(from, to - from));

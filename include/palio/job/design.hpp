@@ -60,6 +60,9 @@ roll::Member member(const Gear& gear);
 /// The law a pair should follow: exact ratio, theoretical play at the mounted distance.
 roll::Law law(const Design& design, const Pair& pair, int positions = 360);
 
+/// The pair rolled as it is placed. The pair must be able to run (`running`).
+roll::Result rolled(const Design& design, const Pair& pair, int positions = 360);
+
 /// Where something stands in a job: line and column of a TOML file (JSON and --set have only the path).
 struct Where {
   std::string source;  ///< file name, "<standard input>" or the option
