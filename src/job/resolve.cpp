@@ -348,8 +348,7 @@ void Resolver::read_pairs(const Node& pairs) {
       const Value* v = raw.find(key);
       if (!v) {
         // A misspelt or mistyped driver has been told already.
-        if (mistakes_.size() == before)
-          note("missing-key", where, prefix + "." + key, fmt::format("the pair has no {}; name one of the job's gears", key));
+        if (mistakes_.size() == before) note("missing-key", where, prefix + "." + key, fmt::format("the pair has no {}; name one of the job's gears", key));
         return false;
       }
       std::string known, best;
