@@ -162,7 +162,7 @@ std::string draw_pair(const job::Design& design, const job::Pair& pair, const st
   }
   const auto ends = line_of_action(driver, driven, true);
   const Vec2 label = canvas.to_page(ends[0]);
-  canvas.text(label + Vec2(0, label.y() > size.height / 2 ? 18 : -18), "line of action", kBlack, 0);
+  canvas.text(label + Vec2(0, label.y() > size.height / 2.0 ? 18 : -18), "line of action", kBlack, 0);
   title(canvas, design, pair.name);
   const std::string subject = "pair." + pair.name;
   std::string facts;

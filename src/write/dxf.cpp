@@ -19,7 +19,7 @@ class Writer {
   }
   /// A new owner handle, written as group 5 (or `code`).
   std::string handle(int code = 5) {
-    const std::string h = fmt::format("{:X}", next_++);
+    std::string h = fmt::format("{:X}", next_++);
     pair(code, h);
     return h;
   }
@@ -27,7 +27,7 @@ class Writer {
   void end_section() { pair(0, "ENDSEC"); }
   std::string table(std::string_view name, int entries) {
     pair(0, "TABLE"), pair(2, name);
-    const std::string h = handle();
+    std::string h = handle();
     pair(330, "0"), pair(100, "AcDbSymbolTable"), pair(70, entries);
     return h;
   }
@@ -35,7 +35,7 @@ class Writer {
   /// Head of a table record.
   std::string record(std::string_view type, const std::string& owner, std::string_view subclass) {
     pair(0, type);
-    const std::string h = handle(type == "DIMSTYLE" ? 105 : 5);
+    std::string h = handle(type == "DIMSTYLE" ? 105 : 5);
     pair(330, owner), pair(100, "AcDbSymbolTableRecord"), pair(100, subclass);
     return h;
   }
