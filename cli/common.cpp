@@ -58,6 +58,8 @@ Target target(const std::string& out, const std::vector<std::string>& extensions
   return t;
 }
 
+std::string Target::path(const std::string& name) const { return file.empty() ? within(folder, name) : file; }
+
 bool coloured() { return ::isatty(STDOUT_FILENO) && !std::getenv("NO_COLOR"); }
 
 void print(const std::string& text) {

@@ -43,6 +43,9 @@ struct Target {
   std::string folder;     // of the results; "." for the current one
   std::string file;       // the file asked for; empty when a folder was
   std::string extension;  // of that file, without the dot
+
+  /// Where a result goes: the one file asked for, or `name` in the folder.
+  std::string path(const std::string& name) const;
 };
 /// Folders are made as needed. \throws Misuse when the extension is not one of `extensions`
 Target target(const std::string& out, const std::vector<std::string>& extensions);

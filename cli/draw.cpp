@@ -72,7 +72,7 @@ void add_draw(CLI::App& root, int&) {
     if (bytes.empty()) throw Misuse(fmt::format("--of {}: the pictures of this job are {}", what, known));
     std::string name = what;
     std::replace(name.begin(), name.end(), ':', '-');
-    const std::string path = t.file.empty() ? within(t.folder, name + "-picture." + format) : t.file;
+    const std::string path = t.path(name + "-picture." + format);
     write::write_file(path, bytes);
     tell({{path, format, what, -1, 0, -1}}, options->json);
   });

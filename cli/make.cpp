@@ -103,7 +103,7 @@ std::vector<Made> make_files(const job::Design& design, const MakeOptions& optio
     for (const Part* p : group.parts) volume += body::mass_properties(p->body).volume;
     for (const std::string& format : options.formats) {
       if (format == "csv" && group.in_place) continue;
-      Made file{t.file.empty() ? within(t.folder, group.name + "." + format) : t.file, format, group.name};
+      Made file{t.path(group.name + "." + format), format, group.name};
       progress("writing " + file.path + " …");
       if (format == "stl") {
         std::vector<body::TriangleMesh> meshes;

@@ -31,10 +31,10 @@ void add_roll(CLI::App& root, int& status) {
     if (!options->out.empty()) {
       const Target t = target(options->out, {"html", "json"});
       if (t.extension == "html" && rolled.size() > 1) throw Misuse("--out with one page, but several pairs: choose one with --pair, or give a folder");
-      if (t.extension != "html") write::write_file(t.file.empty() ? within(t.folder, "roll.json") : t.file, job::roll_json(design, rolled));
+      if (t.extension != "html") write::write_file(t.path("roll.json"), job::roll_json(design, rolled));
       if (t.extension != "json") {
         for (const job::RolledPair& r : rolled) {
-          write::write_file(t.file.empty() ? within(t.folder, r.pair->name + ".html") : t.file, view::roll_page(design, r));
+          write::write_file(t.path(r.pair->name + ".html"), view::roll_page(design, r));
         }
       }
     }

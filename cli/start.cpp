@@ -18,7 +18,7 @@ void add_start(CLI::App& root, int&) {
     const std::string text = job::starter(options->kind, options->units == "in" ? job::Units::inch : job::Units::mm);
     if (options->out.empty()) return print(text);
     const Target t = target(options->out, {"toml"});
-    write::write_file(t.file.empty() ? within(t.folder, options->kind + ".toml") : t.file, text);
+    write::write_file(t.path(options->kind + ".toml"), text);
   });
 }
 

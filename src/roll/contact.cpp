@@ -55,10 +55,6 @@ double at_label(Chart chart, double label, double lo, double hi) {
   return x;
 }
 
-}  // namespace
-
-namespace {
-
 /// The motion of a member in its own frame: coordinate 0, axis or slide through its own origin.
 const Motion& own_motion(const Member& member) {
   static const Motion kTurn = Motion::rotation(Vec2::Zero()), kSlide = Motion::translation(Vec2::Zero(), 0);
