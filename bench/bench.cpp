@@ -83,7 +83,7 @@ void roll_against_meshes() {
   });
   const double error =
       std::max(std::abs(result.play->min - pair.running->angular_backlash()[1]), std::abs(result.play->max - pair.running->angular_backlash()[1])) *
-      d.gears[1].teeth.sizes().base_diameter / 2;
+      d.gears[1].teeth.gear().sizes().base_diameter / 2;
   row("roll 17/43 through 360 positions, both flanks", ours, "mesh collision library (fcl), 0.001 mm, one gap a position", theirs,
       fmt::format("play within {:.1e} mm; gap of the meshes wrong by {:.1e} mm", error, worst));
 }

@@ -24,18 +24,18 @@ void add_job(CLI::App& verb, JobOptions& options) {
       ->type_name("KEY=VALUE");
 }
 
-job::Design load(const JobOptions& options) {
-  if (options.path == "-") {
-    const std::string text{std::istreambuf_iterator<char>(std::cin), {}};
-    return job::resolve(text, "<standard input>", options.overrides);
-  }
-  std::string text;
+std::pair<std::string, std::string> job_text(const JobOptions& options) {
+  if (options.path == "-") return {std::string{std::istreambuf_iterator<char>(std::cin), {}}, "<standard input>"};
   try {
-    text = write::read_file(options.path);
+    return {write::read_file(options.path), options.path};
   } catch (const FileError& e) {
     throw Misuse(fmt::format("{}; give the path of a job, or begin one with: palio start spur --out job.toml", e.what()));
   }
-  return job::resolve(text, options.path, options.overrides);
+}
+
+job::Design load(const JobOptions& options) {
+  const auto [text, source] = job_text(options);
+  return job::resolve(text, source, options.overrides);
 }
 
 Target target(const std::string& out, const std::vector<std::string>& extensions) {
@@ -86,7 +86,7 @@ std::vector<const job::Pair*> running_pairs(const job::Design& design, const std
   }
   if (pairs.empty()) throw Misuse(fmt::format("--pair {}: the job's pairs are {}", name, known));
   for (const job::Pair* p : pairs) {
-    if (p->running) continue;
+    if (p->meshes()) continue;
     std::string why;
     for (const Finding& f : p->mismatches) why += "\n  " + job::message(f, design.units);
     throw Misuse(fmt::format("pair.{}: these gears cannot be a pair:{}", p->name, why));

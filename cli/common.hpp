@@ -27,12 +27,15 @@ struct JobOptions {
 
 void add_job(CLI::App& verb, JobOptions& options);
 job::Design load(const JobOptions& options);
+/// The job's text and the name of its source, unread.
+std::pair<std::string, std::string> job_text(const JobOptions& options);
 
 /// Every verb: declares its options, remembers what to run. `status` becomes the exit status.
 using Verb = void (*)(CLI::App& root, int& status);
 void add_start(CLI::App& root, int& status);
 void add_report(CLI::App& root, int& status);
 void add_roll(CLI::App& root, int& status);
+void add_vary(CLI::App& root, int& status);
 void add_make(CLI::App& root, int& status);
 void add_draw(CLI::App& root, int& status);
 void add_explain(CLI::App& root, int& status);

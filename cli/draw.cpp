@@ -6,11 +6,32 @@
 #include <fmt/format.h>
 
 #include "common.hpp"
+#include "film.hpp"
+#include "palio/view/chart.hpp"
 
 namespace palio::cli {
 namespace {
 
 const std::vector<std::string> kPictures{"png", "svg", "pdf"};
+
+/// The tool cutting a gear: a page, or a film.
+void draw_tool(const job::Design& design, const std::string& name, const std::string& out, const std::string& size_text, bool json) {
+  std::string known;
+  for (const job::Gear& g : design.gears) {
+    known += (known.empty() ? "" : ", ") + g.name;
+    if (g.name != name) continue;
+    const Target t = target(out, {"html", "mp4", "webm", "gif"});
+    const std::string path = t.path(name + "-tool.html");
+    if (is_film(t.extension)) {
+      const view::PictureSize size = parse_size(size_text);
+      write_film(view::tool_film(design, g, 120, size), size, 24, path);
+    } else {
+      write::write_file(path, view::tool_page(design, g));
+    }
+    return tell({{path, t.extension.empty() ? "html" : t.extension, name, -1, 0, -1}}, json);
+  }
+  throw Misuse(fmt::format("--of {}:tool: the job's gears are {}", name, known));
+}
 
 }  // namespace
 
@@ -22,6 +43,7 @@ std::vector<Made> draw_files(const job::Design& design, const Target& t, const s
   };
   for (const job::Gear& g : design.gears) add(g.name + "-gear", g.name, view::draw_gear(design, g, format));
   for (const job::Pair& p : design.pairs) {
+    if (p.crossed) continue;  // its picture is the page that turns
     add(p.name + "-pair", p.name, view::draw_pair(design, p, format));
     add(p.name + "-contact", p.name, view::draw_contact(design, p, format));
   }
@@ -37,25 +59,21 @@ void add_draw(CLI::App& root, int&) {
   const auto options = std::make_shared<Options>();
   CLI::App* verb = root.add_subcommand("draw", "Look at teeth: whole gear, pair, close-up of the contact");
   add_job(*verb, options->job);
-  verb->add_option("--of", options->what, "One picture: a gear's name, a pair's name, or PAIR:contact (default: all into the folder)")->type_name("NAME");
+  verb->add_option("--of", options->what, "One picture: a gear's name, a pair's name, PAIR:contact, or GEAR:tool, the tool at work (.html or a film); default: all into the folder")->type_name("NAME");
   verb->add_option("--format", options->format, "png, svg or pdf, where --out is a folder")->check(CLI::IsMember(kPictures));
   verb->add_option("--size", options->size, "Of the picture, as 1280x800")->type_name("WxH");
-  verb->add_option("--out", options->out, "Folder, or one file (default: the current folder)");
+  verb->add_option("--out", options->out, "Folder, or one file (default: the current folder); .html, .mp4, .webm, .gif with --of GEAR:tool");
   verb->add_flag("--json", options->json, "For scripts: what was written, as JSON");
   verb->footer("Example:\n  palio start spur --out vent.toml && palio draw vent.toml --of first_stage:contact --out contact.png");
   verb->callback([options] {
     const job::Design design = load(options->job);
+    if (const auto colon = options->what.find(":tool"); colon != std::string::npos) return draw_tool(design, options->what.substr(0, colon), options->out, options->size, options->json);
     for (const job::Pair& p : design.pairs) running_pairs(design, p.name);
     const Target t = target(options->out, kPictures);
     const std::string format = t.extension.empty() ? options->format : t.extension;
     if (options->what.empty() && t.file.empty()) return tell(draw_files(design, t, format), options->json);
 
-    view::PictureSize size;
-    char end = 0;
-    if (std::sscanf(options->size.c_str(), "%dx%d%c", &size.width, &size.height, &end) != 2 || size.width < 200 || size.height < 150 || size.width > 10000 ||
-        size.height > 10000) {
-      throw Misuse(fmt::format("--size {}: give width and height as 1280x800, from 200x150 to 10000x10000", options->size));
-    }
+    const view::PictureSize size = parse_size(options->size);
     // Without a name: the pair, or the one gear there is.
     std::string what = options->what;
     if (what.empty()) what = design.pairs.empty() ? design.gears.front().name : design.pairs.front().name;
@@ -66,6 +84,8 @@ void add_draw(CLI::App& root, int&) {
     };
     for (const job::Gear& g : design.gears) offer(g.name, [&] { return view::draw_gear(design, g, format, size); });
     for (const job::Pair& p : design.pairs) {
+      if (p.crossed && (what == p.name || what == p.name + ":contact")) throw Misuse(fmt::format("--of {}: plane pictures of crossed shafts do not exist; take the page that turns: palio roll JOB --pair {} --out {}.html", what, p.name, p.name));
+      if (p.crossed) continue;
       offer(p.name, [&] { return view::draw_pair(design, p, format, size); });
       offer(p.name + ":contact", [&] { return view::draw_contact(design, p, format, size); });
     }

@@ -9,6 +9,7 @@
 #include "common.hpp"
 #include "palio/body/mesh.hpp"
 #include "palio/error.hpp"
+#include "palio/view/placement.hpp"
 #include "palio/write/formats.hpp"
 #include "palio/write/step.hpp"
 
@@ -41,19 +42,14 @@ auto step_writer() {
 
 struct Part {
   const job::Gear* gear;
-  body::Layer body;
+  body::Body body;
   write::Placement placement;
   double chord_error, spline_error;
 };
 
-write::Placement placed(const job::Gear& gear) {
-  // Mid-faces at z = 0, every part turned as at the start of the roll.
-  return {{gear.axis.x(), gear.axis.y(), -gear.teeth.spec().face_width / 2}, gear.phase};
-}
-
-std::vector<curve::Outline> outlines(const body::Layer& body) {
-  std::vector<curve::Outline> all{body.outer};
-  all.insert(all.end(), body.holes.begin(), body.holes.end());
+std::vector<curve::Outline> outlines(const body::Body& body) {
+  std::vector<curve::Outline> all{body.loops[body.layers.front().outer].outline};
+  for (const std::size_t hole : body.layers.front().holes) all.push_back(body.loops[hole].outline);
   return all;
 }
 
@@ -71,7 +67,7 @@ std::vector<Made> make_files(const job::Design& design, const MakeOptions& optio
   for (const job::Gear& g : design.gears) {
     const double m = g.teeth.spec().module;
     parts.push_back(
-        {&g, body::body(g.teeth), placed(g), options.chord_error > 0 ? options.chord_error : std::min(0.005, m / 300), 1e-7 * std::max(1.0, m / 5)});
+        {&g, body::body(g.teeth), view::placement(design, g), options.chord_error > 0 ? options.chord_error : std::min(0.005, m / 300), 1e-7 * std::max(1.0, m / 5)});
   }
   const auto wanted = [&](const std::string& name) {
     return options.only.empty() || std::find(options.only.begin(), options.only.end(), name) != options.only.end();
@@ -133,6 +129,7 @@ std::vector<Made> make_files(const job::Design& design, const MakeOptions& optio
       } else {
         std::vector<write::PlacedLoop> loops;
         for (const Part* p : group.parts) {
+          if (p->gear->group != 0) continue;  // lies in another plane than the first driver
           for (const curve::Outline& o : outlines(p->body)) {
             loops.push_back({curve::biarcs(o, p->chord_error), p->gear->name, group.in_place ? p->placement : write::Placement{}});
             file.deviation = std::max(file.deviation, loops.back().loop.deviation);

@@ -1,6 +1,9 @@
 #include <memory>
 
+#include <fmt/format.h>
+
 #include "common.hpp"
+#include "film.hpp"
 #include "palio/job/report.hpp"
 #include "palio/view/page.hpp"
 
@@ -12,6 +15,7 @@ void add_roll(CLI::App& root, int& status) {
     bool json = false;
     int positions = 360;
     std::string pair, out;
+    FilmOptions film;
   };
   const auto options = std::make_shared<Options>();
   CLI::App* verb = root.add_subcommand("roll", "Prove that it meshes: turn the pair through by its real geometry");
@@ -19,7 +23,8 @@ void add_roll(CLI::App& root, int& status) {
   verb->add_flag("--json", options->json, "For scripts: JSON at full precision");
   verb->add_option("--positions", options->positions, "Positions over one tooth pitch of the driver (default 360)")->type_name("N");
   verb->add_option("--pair", options->pair, "Only this pair")->type_name("NAME");
-  verb->add_option("--out", options->out, "Folder for PAIR.html (a page that turns) and roll.json, or one such file");
+  verb->add_option("--out", options->out, "Folder for PAIR.html (a page that turns) and roll.json, or one such file; or a film: .mp4, .webm, .gif");
+  add_film_options(*verb, options->film);
   verb->footer("Exit status 3 when a pair does not mesh.\nExample:\n  palio start spur --out vent.toml && palio roll vent.toml --out rolled");
   verb->callback([options, &status] {
     const job::Design design = load(options->job);
@@ -29,12 +34,21 @@ void add_roll(CLI::App& root, int& status) {
       if (rolled.back().result.verdict != roll::Verdict::meshes) status = kVerdictAgainst;
     }
     if (!options->out.empty()) {
-      const Target t = target(options->out, {"html", "json"});
-      if (t.extension == "html" && rolled.size() > 1) throw Misuse("--out with one page, but several pairs: choose one with --pair, or give a folder");
-      if (t.extension != "html") write::write_file(t.path("roll.json"), job::roll_json(design, rolled));
-      if (t.extension != "json") {
-        for (const job::RolledPair& r : rolled) {
-          write::write_file(t.path(r.pair->name + ".html"), view::roll_page(design, r));
+      const Target t = target(options->out, {"html", "json", "mp4", "webm", "gif"});
+      const bool page = t.extension == "html" || is_film(t.extension);
+      if (page && rolled.size() > 1) throw Misuse("--out with one page or film, but several pairs: choose one with --pair, or give a folder");
+      if (is_film(t.extension)) {
+        const job::Pair& p = *rolled.front().pair;
+        if (p.crossed) throw Misuse(fmt::format("pair.{}: films of crossed shafts are not made by this version yet; take the page that turns (--out {}.html)", p.name, p.name));
+        const view::PictureSize size = parse_size(options->film.size);
+        const FilmPlan f = plan(options->film, design.gears[p.driver].teeth.is_rack() ? design.gears[p.driven].teeth.spec().teeth : design.gears[p.driver].teeth.spec().teeth);
+        write_film(view::pair_film(design, p, f.frames, f.teeth, f.sense, size), size, options->film.fps, t.file);
+      } else {
+        if (t.extension != "html") write::write_file(t.path("roll.json"), job::roll_json(design, rolled));
+        if (t.extension != "json") {
+          for (const job::RolledPair& r : rolled) {
+            write::write_file(t.path(r.pair->name + ".html"), view::roll_page(design, r));
+          }
         }
       }
     }

@@ -10,7 +10,7 @@ void add_start(CLI::App& root, int&) {
   };
   const auto options = std::make_shared<Options>();
   CLI::App* verb = root.add_subcommand("start", "Begin from a commented job that works");
-  verb->add_option("KIND", options->kind, "What kind of job: spur")->required();
+  verb->add_option("KIND", options->kind, "What kind of job: spur, helical, double_helical, internal, rack, crossed, or greenhouse (all of them)")->required();
   verb->add_option("--units", options->units, "mm or in")->check(CLI::IsMember({"mm", "in"}));
   verb->add_option("--out", options->out, "File to write instead of standard output");
   verb->footer("Example:\n  palio start spur --out vent.toml");

@@ -12,7 +12,7 @@ int main() {
   spec.face_width = 12;
   spec.bore_diameter = 8;
   const gear::CylindricalGear drum_wheel(spec);
-  const body::Layer body = body::body(drum_wheel);
+  const body::Body body = body::body(drum_wheel);
 
   const write::Stamp stamp{"Roof vent, first stage", "drum_wheel", "example", false};
   const body::TriangleMesh mesh = body::mesh(body, 0.005);

@@ -4,9 +4,12 @@
 #include <cmath>
 #include <optional>
 #include <random>
+#include <utility>
+#include <vector>
 
 #include "palio/error.hpp"
 #include "palio/gear/rack_root.hpp"
+#include "palio/pair/crossed.hpp"
 #include "palio/pair/parallel.hpp"
 
 namespace palio::test {
@@ -54,6 +57,34 @@ inline std::optional<gear::CylindricalGear> any_gear(unsigned seed) {
   s.profile_shift = draw.between(-0.6, 0.9);
   s.thickness_allowance = draw.of({0.0, 0.0, -0.02, -0.05}) * s.module;
   return try_gear(s);
+}
+
+/// One of each sort of teeth, of the greenhouse's size, for bodies and files.
+inline std::vector<std::pair<const char*, gear::Teeth>> one_of_each() {
+  gear::CylindricalSpec s;
+  s.module = 1.5, s.teeth = 13, s.face_width = 14, s.bore_diameter = 6, s.profile_shift = 0.12;
+  std::vector<std::pair<const char*, gear::Teeth>> all{{"spur", gear::CylindricalGear(s)}};
+  s.helix_angle = Angle::degrees(18);
+  all.emplace_back("helical, right hand", gear::CylindricalGear(s));
+  s.helix_angle = Angle::degrees(-45);
+  s.tip_chamfer = 0.2;
+  all.emplace_back("helical, left hand, 45°, chamfered tips", gear::CylindricalGear(s));
+  s.tip_chamfer = 0, s.tip_round = 0.15;
+  s.double_helical = true, s.helix_angle = Angle::degrees(28);
+  all.emplace_back("double helical", gear::CylindricalGear(s));
+  s.gap = 2;
+  all.emplace_back("double helical with a gap", gear::CylindricalGear(s));
+  gear::CylindricalSpec ring;
+  ring.module = 1.5, ring.teeth = 35, ring.face_width = 12, ring.internal = true;
+  all.emplace_back("internal", gear::CylindricalGear(ring));
+  ring.helix_angle = Angle::degrees(15), ring.tip_round = 0.1;
+  all.emplace_back("internal, helical", gear::CylindricalGear(ring));
+  gear::CylindricalSpec rack;
+  rack.module = 1.5, rack.teeth = 5, rack.face_width = 12;
+  all.emplace_back("rack", gear::Rack(rack));
+  rack.helix_angle = Angle::degrees(-20), rack.length = 33, rack.teeth = 0, rack.tip_round = 0.2;
+  all.emplace_back("rack, helical", gear::Rack(rack));
+  return all;
 }
 
 struct AnyPair {

@@ -16,26 +16,89 @@ namespace {
 struct Polygon {
   std::vector<Vec2> points;
   std::size_t per_period;
-  double deviation;
+  double deviation;  // of the walls, in the section or where they are twisted in space
 };
 
-Polygon polygon(const curve::Outline& outline, double chord_error) {
+using Cuts = std::vector<curve::Chords>;
+
+Cuts cuts(const curve::Outline& outline, double chord_error) {
+  Cuts all;
+  for (const curve::Segment& s : outline.period) all.push_back(curve::flatten(s, chord_error));
+  return all;
+}
+
+Polygon polygon(const curve::Outline& outline, const Cuts& chords) {
   Polygon result{{}, 0, 0};
-  for (const curve::Segment& s : outline.period) {
-    const curve::Chords chords = curve::flatten(s, chord_error);
-    result.deviation = std::max(result.deviation, chords.deviation);
-    for (std::size_t i = 0; i + 1 < chords.at.size(); ++i) result.points.push_back(s.point(chords.at[i]));
+  for (std::size_t k = 0; k < chords.size(); ++k) {
+    const curve::Segment& s = outline.period[k];
+    result.deviation = std::max(result.deviation, chords[k].deviation);
+    for (std::size_t i = 0; i + 1 < chords[k].at.size(); ++i) result.points.push_back(s.point(chords[k].at[i]));
   }
   result.per_period = result.points.size();
   result.points.reserve(result.per_period * outline.count);
   for (int copy = 1; copy < outline.count; ++copy) {
-    const double turn = copy * outline.pitch(), c = std::cos(turn), s = std::sin(turn);
+    const double turn = outline.turn(copy), c = std::cos(turn), s = std::sin(turn);
     for (std::size_t i = 0; i < result.per_period; ++i) {
       const Vec2 p = result.points[i];
       result.points.emplace_back(c * p.x() - s * p.y(), s * p.x() + c * p.y());
     }
   }
   return result;
+}
+
+/// Largest distance of a twisted wall from its triangles over one step of height `rise` and turn `turn` (all steps are
+/// alike: a screw takes one into the next), looked at inside and along the edges of every quadrangle.
+double wall_deviation(const curve::Outline& outline, const Cuts& chords, double rise, double turn) {
+  constexpr int kLooks = 4;
+  double worst = 0;
+  const auto lifted = [](const Vec2& p, double z) { return Vec3(p.x(), p.y(), z); };
+  for (std::size_t k = 0; k < chords.size(); ++k) {
+    const curve::Segment& s = outline.period[k];
+    for (std::size_t i = 0; i + 1 < chords[k].at.size(); ++i) {
+      const double u0 = chords[k].at[i], u1 = chords[k].at[i + 1];
+      const Vec2 p0 = s.point(u0), p1 = s.point(u1);
+      const Vec3 A = lifted(p0, 0), B = lifted(p1, 0), C = lifted(turned(p1, turn), rise), D = lifted(turned(p0, turn), rise);
+      const Vec3 n_right = (B - A).cross(C - A).normalized(), n_left = (C - A).cross(D - A).normalized();
+      for (int x = 0; x <= kLooks; ++x) {
+        const Vec2 p = x == 0 ? p0 : x == kLooks ? p1 : s.point(u0 + (u1 - u0) * x / kLooks);
+        for (int y = 0; y <= kLooks; ++y) {
+          const Vec3 at = lifted(turned(p, turn * y / kLooks), rise * y / kLooks) - A;
+          if (x >= y) worst = std::max(worst, std::abs(n_right.dot(at)));
+          if (y >= x) worst = std::max(worst, std::abs(n_left.dot(at)));
+        }
+      }
+    }
+  }
+  return worst;
+}
+
+/// Chords and steps for a loop that turns by `turn` over `rise`: as few triangles as hold the error.
+struct Strips {
+  Cuts chords;
+  int steps;
+  double deviation;
+};
+
+Strips strips(const curve::Outline& outline, double rise, double turn, double chord_error) {
+  Strips best{{}, 0, 0};
+  double least = 1e300;
+  for (const double share : {0.8, 0.6, 0.4, 0.25, 0.15}) {
+    Cuts chords = cuts(outline, share * chord_error);
+    std::size_t points = 0;
+    for (const curve::Chords& c : chords) points += c.at.size() - 1;
+    const auto deviation = [&](int n) { return wall_deviation(outline, chords, rise / n, turn / n); };
+    int low = 0, high = std::max(1, static_cast<int>(std::ceil(std::abs(turn) / 0.5)));
+    double at_high = deviation(high);
+    while (at_high > chord_error && static_cast<double>(points) * high < least) low = high, high *= 2, at_high = deviation(high);
+    if (at_high > chord_error) continue;
+    while (high - low > 1 && low > 0) {
+      const int middle = (low + high) / 2;
+      if (const double d = deviation(middle); d <= chord_error) high = middle, at_high = d;
+      else low = middle;
+    }
+    if (static_cast<double>(points) * high < least) least = static_cast<double>(points) * high, best = {std::move(chords), high, at_high};
+  }
+  return best;
 }
 
 using Numbers = std::vector<std::uint32_t>;
@@ -46,81 +109,182 @@ Numbers run(std::size_t from, std::size_t count) {
   return all;
 }
 
-/// Triangles of one end face over `points` (outer loop first, then the holes); may add a ring of inner points.
-std::vector<Triangle> face(std::vector<Vec2>& points, const Polygon& outer, int count, const std::vector<Numbers>& holes) {
-  double least = 1e300, greatest_hole = 0;
-  for (std::size_t i = 0; i < outer.per_period; ++i) least = std::min(least, outer.points[i].norm());
-  for (const Numbers& hole : holes) {
-    for (const std::uint32_t n : hole) greatest_hole = std::max(greatest_hole, points[n].norm());
+/// Triangles of the region left of `teeth` (one period of `n` points after the other) and bounded by `others`, seen from
+/// +z. A gear's teeth bound it outside, a ring's inside. Each tooth gets a sector down (up) to a ring of points between.
+/// \param points  of all loops, as they stand in this face; ring points are added at its end
+std::vector<Triangle> face(std::vector<Vec2>& points, const Numbers& teeth, std::size_t n, int count, bool ring_gear, const std::vector<Numbers>& others) {
+  double least = 1e300, greatest = 0, other_least = 1e300, other_greatest = 0;
+  for (std::size_t i = 0; i < n; ++i) least = std::min(least, points[teeth[i]].norm()), greatest = std::max(greatest, points[teeth[i]].norm());
+  for (const Numbers& loop : others) {
+    for (const std::uint32_t v : loop) other_greatest = std::max(other_greatest, points[v].norm()), other_least = std::min(other_least, points[v].norm());
   }
-  // The ring's chords have to stay outside the holes, with room to spare.
-  const double inner = greatest_hole / std::cos(kPi / count);
-  if (count < 5 || inner > 0.97 * least) {
-    std::vector<Numbers> loops{run(0, outer.points.size())};
-    loops.insert(loops.end(), holes.begin(), holes.end());
+  // The ring's chords have to stay outside the holes, those of an outer circle outside the ring, with room to spare.
+  const double near = ring_gear ? greatest / std::cos(kPi / count) : other_greatest / std::cos(kPi / count);
+  const double far = ring_gear ? other_least * std::cos(kPi / std::max<std::size_t>(8, others.empty() ? 8 : others[0].size())) : least;
+  std::vector<Numbers> loops = others;
+  if (count < 5 || near > 0.97 * far) {
+    loops.insert(ring_gear ? loops.end() : loops.begin(), teeth);
     return triangulate(points, loops);
   }
-  const double radius = 0.5 * (inner + least);
-  const std::size_t ring = points.size(), n = outer.per_period;
-  for (int k = 0; k < count; ++k) points.push_back(radius / outer.points[0].norm() * outer.points[k * n]);
+  const double radius = 0.5 * (near + far);
+  const std::size_t ring = points.size();
+  for (int k = 0; k < count; ++k) points.push_back(points[teeth[k * n]] * (radius / points[teeth[k * n]].norm()));
 
-  Numbers sector = run(0, n + 1);  // one period and the first point of the next
+  Numbers sector(teeth.begin(), teeth.begin() + static_cast<std::ptrdiff_t>(n) + 1);  // one period and the first point of the next
   sector.push_back(static_cast<std::uint32_t>(ring + 1));
   sector.push_back(static_cast<std::uint32_t>(ring));
   std::vector<Triangle> all;
   const std::vector<Triangle> one = triangulate(points, {sector});
-  const std::size_t total = n * count;
+  const std::size_t total = n * count, first = teeth.front();
   for (int k = 0; k < count; ++k) {
     for (Triangle t : one) {
       for (std::uint32_t& v : t) {
-        v = static_cast<std::uint32_t>(v < ring ? (v + k * n) % total : ring + (v - ring + k) % count);
+        v = static_cast<std::uint32_t>(v < ring ? first + (v - first + k * n) % total : ring + (v - ring + k) % count);
       }
       all.push_back(t);
     }
   }
-  std::vector<Numbers> loops{run(ring, count)};
-  loops.insert(loops.end(), holes.begin(), holes.end());
+  loops.insert(ring_gear ? loops.end() : loops.begin(), run(ring, count));
   const std::vector<Triangle> middle = triangulate(points, loops);
   all.insert(all.end(), middle.begin(), middle.end());
   return all;
 }
 
-}  // namespace
+/// Lays out the rings of vertices of every loop and fills in walls and faces.
+class Mesher {
+ public:
+  Mesher(const Body& body, double chord_error) : body_(body) {
+    double rise = 0, turn = 0;
+    for (const Layer& layer : body.layers) {
+      for (std::size_t i = 0; i + 1 < layer.levels.size(); ++i) {
+        const double t = std::abs(layer.levels[i + 1].turn - layer.levels[i].turn);
+        if (!body.slides && t > turn) turn = t, rise = layer.levels[i + 1].z - layer.levels[i].z;
+      }
+    }
+    for (const Loop& loop : body.loops) {
+      if (loop.follows && turn > 0) {
+        Strips s = strips(loop.outline, rise, turn, chord_error);
+        step_ = turn / s.steps;
+        made_.deviation = std::max(made_.deviation, s.deviation);
+        polygons_.push_back(polygon(loop.outline, s.chords));
+      } else {
+        polygons_.push_back(polygon(loop.outline, cuts(loop.outline, chord_error)));
+        made_.deviation = std::max(made_.deviation, polygons_.back().deviation);
+      }
+    }
+    for (std::size_t l = 0; l < body.layers.size(); ++l) layer(l);
+  }
+  TriangleMesh take() { return std::move(made_); }
 
-TriangleMesh mesh(const Layer& layer, double chord_error) {
-  const Polygon outer = polygon(layer.outer, chord_error);
-  TriangleMesh result;
-  result.deviation = outer.deviation;
-  std::vector<Vec2> points = outer.points;
-  std::vector<Numbers> loops{run(0, points.size())}, holes;
-  for (const curve::Outline& hole : layer.holes) {
-    const Polygon p = polygon(hole, chord_error);
-    result.deviation = std::max(result.deviation, p.deviation);
-    holes.push_back(run(points.size(), p.points.size()));
-    loops.push_back(holes.back());
-    points.insert(points.end(), p.points.begin(), p.points.end());
+ private:
+  /// The vertices of a loop at a level, made when first asked for.
+  std::size_t ring(std::size_t loop, const Level& at) {
+    for (const Ring& r : rings_) {
+      if (r.loop == loop && r.z == at.z) return r.first;
+    }
+    const std::size_t first = made_.vertices.size();
+    const double turn = body_.loops[loop].follows ? at.turn : 0, c = std::cos(turn), s = std::sin(turn);
+    for (const Vec2& p : polygons_[loop].points) {
+      const Vec2 q = body_.slides ? Vec2(p.x() - turn, p.y()) : Vec2(c * p.x() - s * p.y(), s * p.x() + c * p.y());
+      made_.vertices.emplace_back(q.x(), q.y(), at.z);
+    }
+    rings_.push_back({loop, at.z, first});
+    return first;
   }
-  const std::vector<Triangle> cap = face(points, outer, layer.outer.count, holes);
 
-  const auto up = static_cast<std::uint32_t>(points.size());
-  result.vertices.reserve(2 * points.size());
-  for (const double z : {layer.bottom, layer.top}) {
-    for (const Vec2& p : points) result.vertices.emplace_back(p.x(), p.y(), z);
-  }
-  result.triangles.reserve(2 * cap.size() + 2 * points.size());
-  for (const Triangle& t : cap) {
-    result.triangles.push_back({t[0], t[2], t[1]});
-    result.triangles.push_back({t[0] + up, t[1] + up, t[2] + up});
-  }
-  for (const Numbers& loop : loops) {
-    for (std::size_t i = 0; i < loop.size(); ++i) {
-      const std::uint32_t a = loop[i], b = loop[(i + 1) % loop.size()];
-      result.triangles.push_back({a, b, b + up});
-      result.triangles.push_back({a, b + up, a + up});
+  void wall(std::size_t loop, const Level& low, const Level& high) {
+    const std::size_t a = ring(loop, low), b = ring(loop, high), n = polygons_[loop].points.size();
+    for (std::size_t i = 0; i < n; ++i) {
+      const auto j = static_cast<std::uint32_t>((i + 1) % n), k = static_cast<std::uint32_t>(i);
+      const auto lo = static_cast<std::uint32_t>(a), hi = static_cast<std::uint32_t>(b);
+      made_.triangles.push_back({lo + k, lo + j, hi + j});
+      made_.triangles.push_back({lo + k, hi + j, hi + k});
     }
   }
-  return result;
-}
+
+  void layer(std::size_t number) {
+    const Layer& layer = body_.layers[number];
+    std::vector<std::size_t> loops{layer.outer};
+    loops.insert(loops.end(), layer.holes.begin(), layer.holes.end());
+    for (std::size_t i = 0; i + 1 < layer.levels.size(); ++i) {
+      const Level &low = layer.levels[i], &high = layer.levels[i + 1];
+      for (const std::size_t loop : loops) {
+        const double turn = high.turn - low.turn;
+        const int steps = body_.loops[loop].follows && !body_.slides && turn != 0 ? std::max(1, static_cast<int>(std::ceil(std::abs(turn) / step_ - 1e-9))) : 1;
+        const auto at = [&](int k) { return k == 0 ? low : k == steps ? high : Level{low.z + (high.z - low.z) * k / steps, low.turn + turn * k / steps}; };
+        for (int k = 0; k < steps; ++k) wall(loop, at(k), at(k + 1));
+      }
+    }
+    const bool first = number == 0, last = number + 1 == body_.layers.size();
+    if (first) cap(layer.levels.front(), layer.outer, layer.holes, false);
+    if (last) return cap(layer.levels.back(), layer.outer, layer.holes, true);
+    // Between two layers: what the wider one has beyond the narrower.
+    const Layer& next = body_.layers[number + 1];
+    if (next.outer == layer.outer) return;
+    const auto reach = [&](std::size_t loop) {
+      double r = 0;
+      for (const Vec2& p : polygons_[loop].points) r = std::max(r, p.norm());
+      return r;
+    };
+    const bool lower_wider = reach(layer.outer) > reach(next.outer);
+    const Level &level = lower_wider ? layer.levels.back() : next.levels.front();
+    ring(lower_wider ? next.outer : layer.outer, level);
+    cap(level, lower_wider ? layer.outer : next.outer, {}, lower_wider, lower_wider ? next.outer : layer.outer);
+  }
+
+  static constexpr std::size_t kNoLoop = static_cast<std::size_t>(-1);
+
+  /// A flat face at a level, facing up or down; `inside` is an outer loop of a narrower layer, taken as a hole.
+  void cap(const Level& level, std::size_t outer, const std::vector<std::size_t>& holes, bool up, std::size_t inside = kNoLoop) {
+    std::vector<Vec2> points;
+    std::vector<std::uint32_t> vertex;  // of each point
+    const auto add = [&](std::size_t loop, bool reversed) {
+      const std::size_t from = points.size(), first = ring(loop, level), n = polygons_[loop].points.size();
+      for (std::size_t i = 0; i < n; ++i) {
+        const std::size_t at = first + (reversed ? n - 1 - i : i);
+        points.emplace_back(made_.vertices[at].x(), made_.vertices[at].y());
+        vertex.push_back(static_cast<std::uint32_t>(at));
+      }
+      return run(from, n);
+    };
+    // The loop with teeth first: sectors are cut from it.
+    std::size_t toothed = outer;
+    for (const std::size_t h : holes) {
+      if (body_.loops[h].outline.count > body_.loops[toothed].outline.count) toothed = h;
+    }
+    const Numbers teeth = add(toothed, false);
+    std::vector<Numbers> others;
+    if (toothed != outer) others.push_back(add(outer, false));
+    for (const std::size_t h : holes) {
+      if (h != toothed) others.push_back(add(h, false));
+    }
+    if (inside != kNoLoop) others.push_back(add(inside, true));
+    const std::vector<Triangle> triangles = face(points, teeth, polygons_[toothed].per_period, body_.loops[toothed].outline.count, toothed != outer, others);
+    for (std::size_t i = vertex.size(); i < points.size(); ++i) {
+      vertex.push_back(static_cast<std::uint32_t>(made_.vertices.size()));
+      made_.vertices.emplace_back(points[i].x(), points[i].y(), level.z);
+    }
+    for (const Triangle& t : triangles) {
+      if (up) made_.triangles.push_back({vertex[t[0]], vertex[t[1]], vertex[t[2]]});
+      else made_.triangles.push_back({vertex[t[0]], vertex[t[2]], vertex[t[1]]});
+    }
+  }
+
+  struct Ring {
+    std::size_t loop;
+    double z;
+    std::size_t first;
+  };
+  const Body& body_;
+  TriangleMesh made_;
+  std::vector<Polygon> polygons_;
+  std::vector<Ring> rings_;
+  double step_ = 1;  // of turn, between two rings of a twisted wall
+};
+
+}  // namespace
+
+TriangleMesh mesh(const Body& body, double chord_error) { return Mesher(body, chord_error).take(); }
 
 double volume(const TriangleMesh& mesh) {
   double sum = 0;

@@ -93,7 +93,7 @@ BulgedLoop biarcs(const Outline& outline, double tolerance) {
   loop.points.reserve(period.size() * outline.count);
   for (int copy = 0; copy < outline.count; ++copy) {
     for (const BulgedPoint& b : period) {
-      const Vec2 p = copy == 0 ? b.p : palio::turned(b.p, copy * outline.pitch());
+      const Vec2 p = copy == 0 ? b.p : palio::turned(b.p, outline.turn(copy));
       loop.points.push_back({p, b.bulge, b.role});
     }
   }

@@ -22,15 +22,22 @@ double around(const Outline& outline, Integrand integrand) {
 
 double Outline::pitch() const noexcept { return 2 * kPi / count; }
 
-Segment Outline::segment(int copy, std::size_t index) const { return turned(period[index], copy * pitch()); }
+Segment Outline::segment(int copy, std::size_t index) const {
+  return shift == Vec2::Zero() ? turned(period[index], turn(copy)) : moved(period[index], copy * shift);
+ }
 
 Outline circle(double radius, Role role, bool hole) {
   const Arc arc{Vec2::Zero(), radius};
-  return {{hole ? Segment{arc, 2 * kPi, 0, role} : Segment{arc, 0, 2 * kPi, role}}, 1};
+  return {{hole ? Segment{arc, 2 * kPi, 0, role} : Segment{arc, 0, 2 * kPi, role}}, 1, hole, Vec2::Zero()};
 }
 
 double signed_area(const Outline& outline) {
   return around(outline, [](const Jet& j) { return 0.5 * cross(j.p, j.d1); });
+}
+
+Vec2 first_moment(const Outline& outline) {
+  if (outline.count > 1) return Vec2::Zero();
+  return {around(outline, [](const Jet& j) { return j.p.x() / 3 * cross(j.p, j.d1); }), around(outline, [](const Jet& j) { return j.p.y() / 3 * cross(j.p, j.d1); })};
 }
 
 double polar_moment(const Outline& outline) {

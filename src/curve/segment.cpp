@@ -2,6 +2,7 @@
 
 #include <complex>
 #include <limits>
+#include <stdexcept>
 
 namespace palio::curve {
 namespace {
@@ -39,6 +40,27 @@ Jet Trochoid::jet(double theta) const {
   return {vec(place * p), vec(place * d1), vec(place * d2)};
 }
 
+Jet CutterTrochoid::jet(double phi) const {
+  // D = C − P; its direction e^{iθ} turns by θ' = Im(D̄ D')/|D|².
+  const Complex C1 = std::polar(corner_distance, phi) * kI, C2 = kI * C1;
+  const Complex C = center_distance + std::polar(corner_distance, phi), D = C - pitch_radius;
+  const double size2 = std::norm(D);
+  const Complex n = D / std::sqrt(size2);
+  const double w1 = (std::conj(D) * C1).imag() / size2;
+  const double w2 = (std::conj(D) * C2).imag() / size2 - 2 * w1 * (std::conj(D) * C1).real() / size2;
+  const Complex Q = C + corner_radius * n, Q1 = C1 + corner_radius * kI * w1 * n, Q2 = C2 + corner_radius * (kI * w2 - w1 * w1) * n;
+  const Complex turn = std::polar(1.0, turns * (corner_angle - phi));
+  Complex p = turn * Q, d1 = turn * (Q1 - kI * turns * Q), d2 = turn * (Q2 - 2.0 * kI * turns * Q1 - turns * turns * Q);
+  if (side < 0) p = std::conj(p), d1 = std::conj(d1), d2 = std::conj(d2);
+  const Complex place = std::polar(1.0, centre);
+  return {vec(place * p), vec(place * d1), vec(place * d2)};
+}
+
+Jet EllipticArc::jet(double theta) const {
+  const double c = std::cos(theta), s = std::sin(theta);
+  return {centre + c * u + s * v, -s * u + c * v, -c * u - s * v};
+}
+
 Jet Arc::jet(double angle) const {
   const Vec2 arm = from_polar(radius, angle);
   return {centre + arm, quarter_turn(arm), -arm};
@@ -52,6 +74,7 @@ std::string_view name(Role role) noexcept {
     case Role::root: return "root";
     case Role::tip: return "tip";
     case Role::bore: return "bore";
+    case Role::body: return "body";
   }
   return "";
 }
@@ -82,6 +105,10 @@ Segment turned(const Segment& segment, double angle) {
     double angle;
     void operator()(Involute& c) const { c.start += angle; }
     void operator()(Trochoid& c) const { c.centre += angle; }
+    void operator()(CutterTrochoid& c) const { c.centre += angle; }
+    void operator()(EllipticArc& c) const {
+      for (Vec2* v : {&c.centre, &c.u, &c.v}) *v = palio::turned(*v, angle);
+    }
     void operator()(Arc& c) const { c.centre = palio::turned(c.centre, angle); }
     void operator()(Line& c) const {
       c.from = palio::turned(c.from, angle);
@@ -95,6 +122,44 @@ Segment turned(const Segment& segment, double angle) {
     result.to += angle;
   }
   return result;
+}
+
+Segment moved(const Segment& segment, const Vec2& way) {
+  struct Move {
+    const Vec2& way;
+    void operator()(Involute&) const { throw std::logic_error("an involute belongs to its axis"); }
+    void operator()(Trochoid&) const { throw std::logic_error("a trochoid belongs to its axis"); }
+    void operator()(CutterTrochoid&) const { throw std::logic_error("a trochoid belongs to its axis"); }
+    void operator()(EllipticArc& c) const { c.centre += way; }
+    void operator()(Arc& c) const { c.centre += way; }
+    void operator()(Line& c) const { c.from += way, c.to += way; }
+  };
+  Segment result = segment;
+  std::visit(Move{way}, result.curve);
+  return result;
+}
+
+Segment mirrored(const Segment& s) {
+  const auto flip = [](const Vec2& v) { return Vec2(v.x(), -v.y()); };
+  struct Mirror {
+    decltype(flip)& at_axis;
+    Curve operator()(Involute c) const { return Involute{c.base_radius, -c.start, -c.sense}; }
+    Curve operator()(Trochoid c) const {
+      c.centre = -c.centre;
+      c.side = -c.side;
+      return c;
+    }
+    Curve operator()(CutterTrochoid c) const {
+      c.centre = -c.centre;
+      c.side = -c.side;
+      return c;
+    }
+    Curve operator()(EllipticArc c) const { return EllipticArc{at_axis(c.centre), at_axis(c.u), at_axis(c.v)}; }
+    Curve operator()(Arc c) const { return Arc{at_axis(c.centre), c.radius}; }
+    Curve operator()(Line c) const { return Line{at_axis(c.from), at_axis(c.to)}; }
+  };
+  const bool arc = std::holds_alternative<Arc>(s.curve);
+  return {std::visit(Mirror{flip}, s.curve), arc ? -s.to : s.to, arc ? -s.from : s.from, s.role};
 }
 
 }  // namespace palio::curve

@@ -8,6 +8,7 @@
 #include "palio/error.hpp"
 #include "palio/gear/rack_root.hpp"
 #include "palio/math/roots.hpp"
+#include "spec_checks.hpp"
 
 namespace palio::gear {
 namespace {
@@ -17,18 +18,8 @@ using curve::Involute;
 using curve::Line;
 using curve::Role;
 using curve::Segment;
-using curve::Trochoid;
 using math::arcinv;
 using math::inv;
-
-/// Tangent length at radius R; the product keeps digits near the base circle.
-double tangent_at(double R, double r_b) { return std::sqrt(std::max(0.0, (R - r_b) * (R + r_b))); }
-
-void require(bool holds, const char* name, const std::string& given, const std::string& allowed, const char* remedy) {
-  if (!holds) throw InvalidParameter(name, given, allowed, remedy);
-}
-
-std::string mm(double length) { return fmt::format("{:.6g} mm", length); }
 
 void check_given(const CylindricalSpec& s) {
   require(s.teeth >= 3, "teeth", fmt::format("{}", s.teeth), "a closed gear needs at least 3", "give 3 or more");
@@ -38,25 +29,15 @@ void check_given(const CylindricalSpec& s) {
   require(s.face_width > 0 && std::isfinite(s.face_width), "face_width", mm(s.face_width), "it is above 0", "give about 8 to 12 modules");
 }
 
-/// The same segment mirrored at the x axis and traversed the other way, so that the material stays on its left.
-Segment mirrored(const Segment& s) {
-  struct Mirror {
-    curve::Curve operator()(Involute c) const { return Involute{c.base_radius, -c.start, -c.sense}; }
-    curve::Curve operator()(Trochoid c) const {
-      c.centre = -c.centre;
-      c.side = -c.side;
-      return c;
-    }
-    curve::Curve operator()(Arc c) const { return Arc{{c.centre.x(), -c.centre.y()}, c.radius}; }
-    curve::Curve operator()(Line c) const { return Line{{c.from.x(), -c.from.y()}, {c.to.x(), -c.to.y()}}; }
-  };
-  const bool arc = std::holds_alternative<Arc>(s.curve);
-  return {std::visit(Mirror{}, s.curve), arc ? -s.to : s.to, arc ? -s.from : s.from, s.role};
-}
-
 }  // namespace
 
 CylindricalGear::CylindricalGear(const CylindricalSpec& spec) : spec_(spec) {
+  common();
+  spec.internal ? build_internal() : build_external();
+}
+
+void CylindricalGear::common() {
+  const CylindricalSpec& spec = spec_;
   check_given(spec);
   const double m = spec.module, alpha_n = spec.pressure_angle.radians(), z = spec.teeth;
   const double cos_b = std::cos(spec.helix_angle.radians());
@@ -64,11 +45,11 @@ CylindricalGear::CylindricalGear(const CylindricalSpec& spec) : spec_(spec) {
 
   s.transverse_module = m / cos_b;
   const double alpha_t = std::atan(std::tan(alpha_n) / cos_b);
-  s.transverse_pressure_angle = Angle::radians(alpha_t);
+  s.transverse_pressure_angle = spec.helix_angle.radians() == 0 ? spec.pressure_angle : Angle::radians(alpha_t);
   s.base_helix_angle = Angle::radians(std::asin(std::sin(spec.helix_angle.radians()) * std::cos(alpha_n)));
-  const double d = z * s.transverse_module, r = d / 2, r_b = r * std::cos(alpha_t);
+  const double d = z * s.transverse_module;
   s.reference_diameter = d;
-  s.base_diameter = 2 * r_b;
+  s.base_diameter = d * std::cos(s.transverse_pressure_angle.radians());
 
   const double x_E = spec.profile_shift + spec.thickness_allowance / (2 * m * std::tan(alpha_n));
   s.generating_profile_shift = x_E;
@@ -79,6 +60,18 @@ CylindricalGear::CylindricalGear(const CylindricalSpec& spec) : spec_(spec) {
           "thin it by less (allowance, backlash), or raise profile_shift");
   require(s.transverse_tooth_thickness < kPi * s.transverse_module, "profile_shift", fmt::format("{:.6g}", spec.profile_shift),
           "the tooth fills the whole pitch and leaves no space", "lower it");
+}
+
+double CylindricalGear::twist() const noexcept { return 2 * std::tan(spec_.helix_angle.radians()) / sizes_.reference_diameter; }
+
+double CylindricalGear::lead() const noexcept { return 2 * kPi / std::abs(twist()); }
+
+void CylindricalGear::build_external() {
+  const CylindricalSpec& spec = spec_;
+  CylindricalSizes& s = sizes_;
+  const double m = spec.module, alpha_n = spec.pressure_angle.radians(), z = spec.teeth, cos_b = std::cos(spec.helix_angle.radians());
+  const double alpha_t = s.transverse_pressure_angle.radians(), d = s.reference_diameter, r = d / 2, r_b = s.base_diameter / 2;
+  const double x_E = s.generating_profile_shift;
 
   // Root circle and tool.
   s.dedendum = spec.root_diameter ? x_E + (d - *spec.root_diameter) / (2 * m) : spec.dedendum;
@@ -137,8 +130,9 @@ CylindricalGear::CylindricalGear(const CylindricalSpec& spec) : spec_(spec) {
   s.radial_root_line = root.radial_line;
   s.root_form_tangent = root.form_tangent;
   s.root_form_diameter = 2 * std::hypot(r_b, root.form_tangent);
-  s.tip_form_diameter = 2 * r_a;
-  s.tip_form_tangent = tangent_at(r_a, r_b);
+  const TipBreak edge = external_tip(spec, s, r_a, involute_at_base);
+  s.tip_form_tangent = edge.form_tangent;
+  s.tip_form_diameter = edge.form_tangent < tangent_at(r_a, r_b) ? 2 * std::hypot(r_b, edge.form_tangent) : 2 * r_a;
   require(s.tip_form_tangent > s.root_form_tangent, tip_key, tip_given,
           fmt::format("no involute is left: the flank begins at diameter {} and the tip circle is {}", mm(s.root_form_diameter), mm(2 * r_a)),
           "raise it, or make the root less deep");
@@ -153,67 +147,32 @@ CylindricalGear::CylindricalGear(const CylindricalSpec& spec) : spec_(spec) {
   // One period: root and flank below the tooth, the tip, and their mirror images.
   std::vector<Segment> half = root.segments;
   half.push_back({Involute{r_b, -involute_at_base, +1}, s.root_form_tangent / r_b, s.tip_form_tangent / r_b, Role::flank});
+  half.insert(half.end(), edge.segments.begin(), edge.segments.end());
   outline_.count = spec.teeth;
   outline_.period = half;
-  if (half_tip > 0) outline_.period.push_back({Arc{Vec2::Zero(), r_a}, -half_tip, half_tip, Role::tip});
-  for (auto it = half.rbegin(); it != half.rend(); ++it) outline_.period.push_back(mirrored(*it));
+  if (edge.half_land > 0) outline_.period.push_back({Arc{Vec2::Zero(), r_a}, -edge.half_land, edge.half_land, Role::tip});
+  for (auto it = half.rbegin(); it != half.rend(); ++it) outline_.period.push_back(curve::mirrored(*it));
 }
 
 double CylindricalGear::half_tooth_angle(double radius) const {
   const double t = sizes_.transverse_pressure_angle.radians();
-  return sizes_.transverse_tooth_thickness / sizes_.reference_diameter + inv(t) - inv(std::acos(std::min(1.0, sizes_.base_diameter / (2 * radius))));
+  const double change = inv(t) - inv(std::acos(std::min(1.0, sizes_.base_diameter / (2 * radius))));
+  return sizes_.transverse_tooth_thickness / sizes_.reference_diameter + (internal() ? -change : change);
 }
 
 std::optional<double> CylindricalGear::half_space_angle(double radius) const {
   const double pitch = kPi / spec_.teeth;
-  if (2 * radius >= sizes_.root_form_diameter) return pitch - half_tooth_angle(radius);
+  const double beyond = (2 * radius - sizes_.root_form_diameter) * (internal() ? -1 : 1);
+  if (beyond >= 0) return pitch - half_tooth_angle(radius);
   for (const Segment& s : outline_.period) {
     if (s.role == Role::flank) break;  // what follows mirrors what came before
-    const double from = s.first().norm(), to = s.last().norm();
+    const auto [from, to] = std::minmax({s.first().norm(), s.last().norm()});
     if (!(from < radius && radius <= to)) continue;
     const double t = math::find_root([&](double x) { return s.point(x).norm() - radius; }, s.from, s.to);
     const Vec2 p = s.point(t);
-    return std::atan2(p.y(), p.x()) + pitch;
+    return internal() ? -std::atan2(p.y(), p.x()) : std::atan2(p.y(), p.x()) + pitch;
   }
   return std::nullopt;
-}
-
-Span CylindricalGear::span(std::optional<int> teeth) const {
-  const double m = spec_.module, alpha_n = spec_.pressure_angle.radians(), z = spec_.teeth;
-  const double inv_t = inv(sizes_.transverse_pressure_angle.radians()), x_E = sizes_.generating_profile_shift;
-  const double tan_n = std::tan(alpha_n), cos_n = std::cos(alpha_n), d_b = sizes_.base_diameter;
-  if (!teeth) {
-    const double target = std::max(sizes_.reference_diameter + 2 * x_E * m, d_b);
-    const double ideal =
-        (std::sqrt((target - d_b) * (target + d_b)) / (std::cos(sizes_.base_helix_angle.radians()) * m * cos_n) - z * inv_t - 2 * x_E * tan_n) / kPi + 0.5;
-    // Exact ties (z = 9, 18, … at 20°) come out a few ε to either side: nudge, so that halves round up.
-    teeth = std::max(1, static_cast<int>(std::floor(ideal + 0.5 + 1e-9)));
-  }
-  const double length = m * cos_n * ((*teeth - 0.5) * kPi + z * inv_t + 2 * x_E * tan_n);
-  return {*teeth, length, std::hypot(d_b, length * std::cos(sizes_.base_helix_angle.radians()))};
-}
-
-OverBalls CylindricalGear::over_balls(std::optional<double> diameter) const {
-  const double d = sizes_.reference_diameter, d_b = sizes_.base_diameter, m = spec_.module;
-  const double inv_t = inv(sizes_.transverse_pressure_angle.radians());
-  const double cos_bb = std::cos(sizes_.base_helix_angle.radians());
-  const double space = kPi * sizes_.transverse_module - sizes_.transverse_tooth_thickness;
-  if (!diameter) {
-    const double d_v = std::clamp(d + 2 * sizes_.generating_profile_shift * m, d_b * 1.0001, sizes_.tip_diameter);
-    const double tan_v = tangent_at(d_v, d_b) / d_b, alpha_K = tan_v - inv_t + space / d;
-    const double ideal = d_b * cos_bb * (std::tan(std::min(alpha_K, 1.4)) - tan_v);
-    diameter = std::max(0.05, std::round(ideal / 0.05) * 0.05);
-  }
-  const double alpha_K = arcinv(std::max(0.0, inv_t + *diameter / (d_b * cos_bb) - space / d));
-  const double d_K = d_b / std::cos(alpha_K);
-  const double across = spec_.teeth % 2 == 0 ? d_K : d_K * std::cos(kPi / (2 * spec_.teeth));
-  return {*diameter, across + *diameter};
-}
-
-ChordalTooth CylindricalGear::chordal() const {
-  const double d = sizes_.reference_diameter, beta = spec_.helix_angle.radians();
-  const double psi = sizes_.transverse_tooth_thickness / d, c2 = std::pow(std::cos(beta), 2);
-  return {d * std::hypot(std::sin(psi * c2), psi * std::sin(beta) * std::cos(beta)), (sizes_.tip_diameter - d * std::cos(psi * c2)) / 2};
 }
 
 std::vector<Finding> findings(const CylindricalGear& gear, const std::string& subject) {
@@ -223,18 +182,22 @@ std::vector<Finding> findings(const CylindricalGear& gear, const std::string& su
   const auto add = [&](FindingId id, double value, double limit) { found.push_back({id, subject, value, limit}); };
   if (s.undercut) add(FindingId::undercut, s.generating_profile_shift, s.min_profile_shift_no_undercut);
   if (s.pointed) {
-    const double asked = spec.tip_diameter.value_or(s.reference_diameter + 2 * (spec.profile_shift + spec.addendum) * spec.module);
-    add(FindingId::pointed_tip, s.tip_diameter, asked);
+    const double away = 2 * (spec.profile_shift + spec.addendum) * spec.module;
+    add(FindingId::pointed_tip, s.tip_diameter, spec.tip_diameter.value_or(s.reference_diameter + (gear.internal() ? -away : away)));
   } else if (s.tip_thickness < 0.2 * spec.module) {
     add(FindingId::thin_tip, s.tip_thickness, 0.2 * spec.module);
   }
+  if (gear.internal() && s.tip_diameter < s.base_diameter) add(FindingId::tip_below_base, s.tip_diameter, s.base_diameter);
+  if (s.cutter && s.tip_form_tangent < s.cutter_clear_tangent - 1e-9) {
+    add(FindingId::cutter_cuts_tip, s.tip_form_diameter, 2 * std::hypot(s.base_diameter / 2, s.cutter_clear_tangent));
+  }
   if (s.radial_root_line) add(FindingId::radial_root_line, s.base_diameter, s.root_diameter);
-  if (!spec.fillet_radius && !spec.tool_tip_radius && s.tool_tip_radius < 0.38) {
+  if (!gear.internal() && !spec.fillet_radius && !spec.tool_tip_radius && s.tool_tip_radius < 0.38) {
     add(FindingId::tool_tip_radius_reduced, s.tool_tip_radius, s.tool_tip_radius);
   }
-  const double rim = (s.root_diameter - spec.bore_diameter) / 2;
-  const double wanted = 1.2 * (s.tip_diameter - s.root_diameter) / 2;
-  if (spec.bore_diameter > 0 && rim < wanted) add(FindingId::thin_rim, rim, wanted);
+  const double rim = gear.internal() ? (s.outer_diameter - s.root_diameter) / 2 : (s.root_diameter - spec.bore_diameter) / 2;
+  const double wanted = 1.2 * std::abs(s.tip_diameter - s.root_diameter) / 2;
+  if ((gear.internal() || spec.bore_diameter > 0) && rim < wanted) add(FindingId::thin_rim, rim, wanted);
   return found;
 }
 

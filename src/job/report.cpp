@@ -1,7 +1,9 @@
 #include "palio/job/report.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <limits>
 
 #include <fmt/format.h>
 
@@ -24,6 +26,10 @@ const std::vector<ReportKey>& report_keys() {
       {"transverse_pressure_angle_deg", "transverse pressure angle", "α_t", Q::angle},
       {"helix_angle_deg", "helix angle", "β", Q::angle},
       {"base_helix_angle_deg", "base helix angle", "β_b", Q::angle},
+      {"hand", "hand", "", Q::number},
+      {"apex", "apex", "", Q::number},
+      {"gap", "gap between the halves", "", Q::length},
+      {"system", "given in the section", "", Q::number},
       {"lead", "lead", "p_z", Q::length},
       {"profile_shift", "profile shift (modules)", "x", Q::number},
       {"generating_profile_shift", "generating profile shift (modules)", "x_E", Q::number},
@@ -52,6 +58,17 @@ const std::vector<ReportKey>& report_keys() {
       {"span", "span", "W_k", Q::length},
       {"over_balls", "over balls", "M_dK", Q::length},
       {"over_pins", "over pins", "M_dR", Q::length},
+      {"between_balls", "between balls", "M_dK", Q::length},
+      {"between_pins", "between pins", "M_dR", Q::length},
+      {"cutter", "pinion cutter", "", Q::number},
+      {"tip_corner_radius", "corner radius", "ρ₀", Q::length},
+      {"outer_diameter", "outer circle", "", Q::circle},
+      {"tip_height", "tips above the reference line", "", Q::length},
+      {"root_height", "roots above the reference line", "", Q::length},
+      {"root_form_height", "flanks begin above the reference line", "", Q::length},
+      {"base_height", "back below the reference line", "", Q::length},
+      {"tip_chamfer", "tip chamfer", "", Q::length},
+      {"tip_round", "tip round", "", Q::length},
       {"length", "length", "", Q::length},
       {"contact_diameter", "touching at", "", Q::circle},
       {"pin_diameter", "ball or pin", "D_M", Q::length},
@@ -79,6 +96,15 @@ const std::vector<ReportKey>& report_keys() {
       {"angular_backlash_deg", "angular backlash [driver, driven]", "j_φ", Q::angle},
       {"tip_clearance", "tip clearance [driver's tip, driven's tip]", "c", Q::length},
       {"specific_sliding", "specific sliding", "ζ", Q::number},
+      {"contact_ratio", "contact ratio, cut by the faces", "ε", Q::ratio},
+      {"face_width_needed", "face needed for the contact's travel [driver, driven]", "", Q::length},
+      {"sliding_ratio", "sliding speed per pitch speed of the driver", "", Q::ratio},
+      {"sliding_speed_m_per_s", "sliding speed (m/s)", "v_g", Q::number},
+      {"friction", "friction", "μ", Q::number},
+      {"efficiency", "efficiency", "η", Q::number},
+      {"efficiency_backwards", "efficiency driven backwards", "η'", Q::number},
+      {"back_drivable", "can be driven backwards", "", Q::number},
+      {"axial_offset", "axial offset of the driven", "", Q::length},
       {"driver_at_start_and_end", "of the driver [start, end of contact]", "ζ₁", Q::number},
       {"driven_at_start_and_end", "of the driven [start, end of contact]", "ζ₂", Q::number},
   };
@@ -127,6 +153,7 @@ std::string shown(double value, Quantity quantity, Units units, bool short_form)
     case Quantity::area: return fmt::format("{:.3f} {}²", v, u);
     case Quantity::volume: return fmt::format("{:.3f} {}³", v, u);
     case Quantity::count: return fmt::format("{:.0f}", value);
+    case Quantity::hand: return value > 0 ? "right" : "left";
     case Quantity::ratio:
     case Quantity::number: return fmt::format("{:.5g}", value);
   }
@@ -202,78 +229,128 @@ std::string table_text(const std::vector<Entry>& entries, Units units) {
   return text;
 }
 
-std::vector<Entry> entries(const Design&, const Gear& g) {
-  const auto& s = g.teeth.sizes();
+namespace {
+
+/// Coefficients are told in the modules they were given in.
+double in_given_modules(const Gear& g, double coefficient) { return g.transverse_system ? coefficient * std::cos(g.teeth.spec().helix_angle.radians()) : coefficient; }
+
+/// What racks and gears share.
+void common(const Gear& g, std::vector<Entry>& all) {
   const auto& spec = g.teeth.spec();
-  const double alpha_t = s.transverse_pressure_angle.radians(), beta = spec.helix_angle.radians();
-  const gear::Span span = g.teeth.span(g.span_teeth);
-  const gear::OverBalls balls = g.teeth.over_balls(g.pin_diameter);
-  const gear::ChordalTooth chordal = g.teeth.chordal();
-  const body::MassProperties mass = body::mass_properties(body::body(g.teeth));
-  const double p_t = kPi * s.transverse_module, p_bt = p_t * std::cos(alpha_t);
-  std::vector<Entry> all{
-      words("kind", g.kind),
-      one("teeth", spec.teeth),
-      one("normal_module", spec.module),
-      one("transverse_module", s.transverse_module),
-      one("diametral_pitch", 25.4 / spec.module),
-      one("normal_pressure_angle_deg", spec.pressure_angle.radians()),
-      one("transverse_pressure_angle_deg", alpha_t),
-      one("helix_angle_deg", beta),
-      one("base_helix_angle_deg", s.base_helix_angle.radians()),
-      one("lead", beta == 0 ? std::numeric_limits<double>::infinity() : kPi * s.reference_diameter / std::tan(beta)),
-      one("profile_shift", spec.profile_shift),
-      one("generating_profile_shift", s.generating_profile_shift),
-      one("thickness_allowance", spec.thickness_allowance),
-      one("reference_diameter", s.reference_diameter),
-      one("base_diameter", s.base_diameter),
-      one("tip_diameter", s.tip_diameter),
-      one("root_diameter", s.root_diameter),
-      one("root_form_diameter", s.root_form_diameter),
-      one("tip_form_diameter", s.tip_form_diameter),
-      one("addendum", (s.tip_diameter - s.reference_diameter) / 2),
-      one("dedendum", (s.reference_diameter - s.root_diameter) / 2),
-      one("tool_tip_radius", s.tool_tip_radius),
-      one("transverse_pitch", p_t),
-      one("angular_pitch_deg", 2 * kPi / spec.teeth),
-      one("transverse_base_pitch", p_bt),
-      one("normal_base_pitch", p_bt * std::cos(s.base_helix_angle.radians())),
-      one("normal_tooth_thickness", s.normal_tooth_thickness),
-      one("transverse_tooth_thickness", s.transverse_tooth_thickness),
-      one("tip_thickness", s.tip_thickness),
-      one("tooth_depth", (s.tip_diameter - s.root_diameter) / 2),
-      flag("undercut", s.undercut),
-      one("min_profile_shift_no_undercut", s.min_profile_shift_no_undercut),
-      one("face_width", spec.face_width),
-  };
-  if (spec.bore_diameter > 0) all.push_back(one("bore_diameter", spec.bore_diameter));
-  all.push_back(group("span", {Entry{&report_key("teeth"), {static_cast<double>(span.teeth)}, false, "", {}, false, false, false}, one("length", span.length),
-                               one("contact_diameter", span.contact_diameter)}));
-  all.push_back(group("over_balls", {one("pin_diameter", balls.pin_diameter), one("length", balls.length)}));
-  all.push_back(group("over_pins", {one("pin_diameter", balls.pin_diameter), one("length", balls.length)}));
-  all.push_back(one("chordal_thickness", chordal.thickness));
-  all.push_back(one("chordal_height", chordal.height));
-  all.push_back(one("volume", mass.volume));
-  all.push_back(many("center_of_mass", {mass.center.x(), mass.center.y(), mass.center.z()}));
+  const double alpha_t = g.teeth.transverse_pressure_angle().radians(), beta = std::abs(spec.helix_angle.radians());
+  all.push_back(words("kind", g.kind));
+  all.push_back(one("teeth", spec.teeth));
+  all.push_back(one("normal_module", spec.module));
+  all.push_back(one("transverse_module", g.teeth.transverse_module()));
+  all.push_back(one("diametral_pitch", 25.4 / (g.transverse_system ? g.teeth.transverse_module() : spec.module)));
+  all.push_back(one("normal_pressure_angle_deg", spec.pressure_angle.radians()));
+  all.push_back(one("transverse_pressure_angle_deg", alpha_t));
+  all.push_back(one("helix_angle_deg", beta));
+  all.push_back(one("base_helix_angle_deg", std::abs(g.teeth.base_helix_angle().radians())));
+  if (g.transverse_system) all.push_back(words("system", "transverse"));
+  if (spec.double_helical) {
+    all.push_back(words("apex", spec.helix_angle.radians() > 0 ? "counter-clockwise" : "clockwise"));
+    all.push_back(one("gap", spec.gap));
+  } else if (beta > 0) {
+    all.push_back(words("hand", spec.helix_angle.radians() > 0 ? "right" : "left"));
+  }
+  if (!g.teeth.is_rack()) all.push_back(one("lead", g.teeth.gear().lead()));
+  all.push_back(one("profile_shift", in_given_modules(g, spec.profile_shift)));
+  all.push_back(one("generating_profile_shift", in_given_modules(g, g.teeth.generating_profile_shift())));
+  all.push_back(one("thickness_allowance", spec.thickness_allowance));
+}
+
+void pitches(const Gear& g, std::vector<Entry>& all) {
+  const double p_t = kPi * g.teeth.transverse_module(), p_bt = p_t * std::cos(g.teeth.transverse_pressure_angle().radians());
+  all.push_back(one("transverse_pitch", p_t));
+  if (!g.teeth.is_rack()) all.push_back(one("angular_pitch_deg", 2 * kPi / g.teeth.spec().teeth));
+  all.push_back(one("transverse_base_pitch", p_bt));
+  all.push_back(one("normal_base_pitch", p_bt * std::cos(g.teeth.base_helix_angle().radians())));
+}
+
+void mass(const Gear& g, std::vector<Entry>& all) {
+  const body::MassProperties m = body::mass_properties(body::body(g.teeth));
+  all.push_back(one("volume", m.volume));
+  all.push_back(many("center_of_mass", {m.center.x(), m.center.y(), m.center.z()}));
+}
+
+std::vector<Entry> rack_entries(const Gear& g) {
+  const auto& s = g.teeth.rack().sizes();
+  const auto& spec = g.teeth.spec();
+  std::vector<Entry> all;
+  common(g, all);
+  for (const Entry& e : {one("addendum", s.tip_height), one("dedendum", -s.root_height), one("tip_height", s.tip_height), one("root_height", s.root_height),
+                         one("root_form_height", s.root_form_height), one("tool_tip_radius", in_given_modules(g, s.tool_tip_radius))}) {
+    all.push_back(e);
+  }
+  pitches(g, all);
+  for (const Entry& e : {one("normal_tooth_thickness", s.normal_tooth_thickness), one("transverse_tooth_thickness", s.transverse_tooth_thickness),
+                         one("tip_thickness", s.tip_thickness), one("tooth_depth", s.tip_height - s.root_height), flag("undercut", false),
+                         one("face_width", spec.face_width), one("length", s.length), one("base_height", s.base_height)}) {
+    all.push_back(e);
+  }
+  if (spec.tip_chamfer > 0) all.push_back(one("tip_chamfer", spec.tip_chamfer));
+  if (spec.tip_round > 0) all.push_back(one("tip_round", spec.tip_round));
+  mass(g, all);
   return all;
 }
 
-std::vector<Entry> entries(const Design& design, const Pair& p) {
-  const Gear &g1 = design.gears[p.driver], &g2 = design.gears[p.driven];
-  std::vector<Entry> all{
-      words("driver", g1.name),
-      words("driven", g2.name),
-      one("gear_ratio", static_cast<double>(g2.teeth.spec().teeth) / g1.teeth.spec().teeth),
-      words("sense", "opposite"),
-      one("reference_center_distance", p.reference_center_distance),
-      one("center_distance", p.center_distance),
-  };
-  if (p.mounted_center_distance != p.center_distance) all.push_back(one("mounted_center_distance", p.mounted_center_distance));
-  all.push_back(one("shaft_angle_deg", 0));
-  all.push_back(many("phase_deg", {g1.phase, g2.phase}));
-  if (!p.running) return all;
-  const pair::ParallelPair& r = *p.running;
-  const auto list = [](const std::array<double, 2>& a) { return std::vector<double>{a[0], a[1]}; };
+void inspection(const Gear& g, std::vector<Entry>& all) {
+  const gear::CylindricalGear& teeth = g.teeth.gear();
+  if (!teeth.internal()) {
+    const gear::Span span = teeth.span(g.span_teeth);
+    all.push_back(group("span", {one("teeth", span.teeth), one("length", span.length), one("contact_diameter", span.contact_diameter)}));
+  }
+  const gear::OverBalls balls = teeth.over_balls(g.pin_diameter);
+  all.push_back(group(teeth.internal() ? "between_balls" : "over_balls", {one("pin_diameter", balls.pin_diameter), one("length", balls.length)}));
+  if (const auto pins = teeth.over_pins(g.pin_diameter)) {
+    all.push_back(group(teeth.internal() ? "between_pins" : "over_pins", {one("pin_diameter", pins->pin_diameter), one("length", pins->length)}));
+  }
+  const gear::ChordalTooth chordal = teeth.chordal();
+  all.push_back(one("chordal_thickness", chordal.thickness));
+  all.push_back(one("chordal_height", chordal.height));
+}
+
+}  // namespace
+
+std::vector<Entry> entries(const Design&, const Gear& g) {
+  if (g.teeth.is_rack()) return rack_entries(g);
+  const auto& s = g.teeth.gear().sizes();
+  const auto& spec = g.teeth.spec();
+  const double sign = g.teeth.internal() ? -1 : 1;
+  std::vector<Entry> all;
+  common(g, all);
+  for (const Entry& e : {one("reference_diameter", s.reference_diameter), one("base_diameter", s.base_diameter), one("tip_diameter", s.tip_diameter),
+                         one("root_diameter", s.root_diameter), one("root_form_diameter", s.root_form_diameter), one("tip_form_diameter", s.tip_form_diameter),
+                         one("addendum", sign * (s.tip_diameter - s.reference_diameter) / 2), one("dedendum", sign * (s.reference_diameter - s.root_diameter) / 2)}) {
+    all.push_back(e);
+  }
+  if (!g.teeth.internal()) all.push_back(one("tool_tip_radius", in_given_modules(g, s.tool_tip_radius)));
+  pitches(g, all);
+  for (const Entry& e : {one("normal_tooth_thickness", s.normal_tooth_thickness), one("transverse_tooth_thickness", s.transverse_tooth_thickness),
+                         one("tip_thickness", s.tip_thickness), one("tooth_depth", sign * (s.tip_diameter - s.root_diameter) / 2), flag("undercut", s.undercut)}) {
+    all.push_back(e);
+  }
+  if (!g.teeth.internal()) all.push_back(one("min_profile_shift_no_undercut", in_given_modules(g, s.min_profile_shift_no_undercut)));
+  all.push_back(one("face_width", spec.face_width));
+  if (spec.tip_chamfer > 0) all.push_back(one("tip_chamfer", spec.tip_chamfer));
+  if (spec.tip_round > 0) all.push_back(one("tip_round", spec.tip_round));
+  if (spec.bore_diameter > 0) all.push_back(one("bore_diameter", spec.bore_diameter));
+  if (g.teeth.internal()) all.push_back(one("outer_diameter", s.outer_diameter));
+  if (s.cutter) {
+    all.push_back(group("cutter", {one("teeth", s.cutter->teeth), one("profile_shift", in_given_modules(g, s.cutter->profile_shift)),
+                                   one("tip_diameter", s.cutter->tip_diameter), one("tip_corner_radius", s.cutter->tip_corner_radius)}));
+  }
+  inspection(g, all);
+  mass(g, all);
+  return all;
+}
+
+namespace {
+
+std::vector<double> list(const std::array<double, 2>& a) { return {a[0], a[1]}; }
+
+void running(const pair::ParallelPair& r, std::vector<Entry>& all) {
   const auto sliding = r.specific_sliding();
   Entry rows = group("specific_sliding", {many("driver_at_start_and_end", list(sliding[0])), many("driven_at_start_and_end", list(sliding[1]))});
   rows.rows = true;
@@ -285,6 +362,44 @@ std::vector<Entry> entries(const Design& design, const Pair& p) {
         many("angular_backlash_deg", list(r.angular_backlash())), many("tip_clearance", list(r.tip_clearance())), rows}) {
     all.push_back(e);
   }
+}
+
+void crossed(const Pair& p, double driver_diameter, std::vector<Entry>& all) {
+  const pair::CrossedPair& c = *p.crossed;
+  for (const Entry& e : {one("contact_ratio", c.contact_ratio()), one("contact_path_length", c.contact_path_length()),
+                         many("face_width_needed", list(c.face_needed())), one("circumferential_backlash", c.circumferential_backlash()),
+                         one("normal_backlash", c.normal_backlash()), many("angular_backlash_deg", list(c.angular_backlash())),
+                         many("tip_clearance", list(c.tip_clearance())), one("sliding_ratio", c.sliding_ratio())}) {
+    all.push_back(e);
+  }
+  if (p.speed) all.push_back(one("sliding_speed_m_per_s", c.sliding_ratio() * *p.speed / 60 * kPi * driver_diameter / 1000));
+  if (!p.friction) return;
+  all.push_back(one("friction", *p.friction));
+  all.push_back(one("efficiency", c.efficiency(*p.friction, false)));
+  all.push_back(one("efficiency_backwards", c.efficiency(*p.friction, true)));
+  all.push_back(flag("back_drivable", c.efficiency(*p.friction, true) > 0));
+}
+
+}  // namespace
+
+std::vector<Entry> entries(const Design& design, const Pair& p) {
+  const Gear &g1 = design.gears[p.driver], &g2 = design.gears[p.driven];
+  std::vector<Entry> all{
+      words("driver", g1.name),
+      words("driven", g2.name),
+      one("gear_ratio", static_cast<double>(g2.teeth.spec().teeth) / g1.teeth.spec().teeth),
+      words("sense", g1.teeth.internal() || g2.teeth.internal() ? "same" : "opposite"),
+      one("reference_center_distance", p.reference_center_distance),
+      one("center_distance", p.center_distance),
+  };
+  if (p.mounted_center_distance != p.center_distance) all.push_back(one("mounted_center_distance", p.mounted_center_distance));
+  if (p.axial_offset != 0) all.push_back(one("axial_offset", p.axial_offset));
+  all.push_back(one("shaft_angle_deg", p.shaft_angle));
+  // A rack is moved, not turned.
+  const auto turned = [](const Gear& g) { return g.teeth.is_rack() ? std::numeric_limits<double>::quiet_NaN() : g.phase; };
+  all.push_back(many("phase_deg", {turned(g1), turned(g2)}));
+  if (p.running) running(*p.running, all);
+  if (p.crossed) crossed(p, g1.teeth.gear().sizes().reference_diameter, all);
   return all;
 }
 
@@ -316,12 +431,29 @@ std::string report_json(const Design& design) {
   for (const Gear& g : design.gears) {
     Json gear = to_json(entries(design, g), design.units);
     // The angle was given in degrees: echo that number, not its way through radians.
-    gear["normal_pressure_angle_deg"] = g.pressure_angle_deg;
-    if (g.teeth.spec().helix_angle.radians() == 0) gear["transverse_pressure_angle_deg"] = g.pressure_angle_deg;
+    const bool straight = g.teeth.spec().helix_angle.radians() == 0;
+    if (!g.transverse_system || straight) gear["normal_pressure_angle_deg"] = g.pressure_angle_deg;
+    if (g.transverse_system || straight) gear["transverse_pressure_angle_deg"] = g.pressure_angle_deg;
+    gear["helix_angle_deg"] = g.helix_angle_deg;
     root["gears"][g.name] = gear;
   }
   for (const char* kind : {"pairs", "reducers", "planetaries", "trains"}) root[kind] = Json::object();
   for (const Pair& p : design.pairs) root["pairs"][p.name] = to_json(entries(design, p), design.units);
+  root["placing"] = Json::object();
+  for (const Gear& g : design.gears) {
+    const Group& group = design.groups[g.group];
+    const Vec3 at = (group.origin + group.axes * Vec3(g.axis.x(), g.axis.y(), g.height)) / mm_per(design.units), axis = group.axes.col(2);
+    Json place{{"center", {at.x(), at.y(), at.z()}}, {"axis", {axis.x(), axis.y(), axis.z()}}};
+    if (g.teeth.is_rack()) {
+      place["facing_deg"] = (g.facing + kPi / 2) * 180 / kPi;
+      place["moved"] = g.phase / mm_per(design.units);
+      if (g.speed_ratio) place["travel_per_turn"] = -*g.speed_ratio * 2 * kPi / mm_per(design.units);
+    } else {
+      place["phase_deg"] = g.phase * 180 / kPi;
+      if (g.speed_ratio) place["ratio"] = *g.speed_ratio;
+    }
+    root["placing"][g.name] = place;
+  }
   root["findings"] = Json::array();
   for (const Finding& f : findings(design)) {
     Json finding;
@@ -336,18 +468,39 @@ std::string report_json(const Design& design) {
   return root.dump(2) + "\n";
 }
 
+namespace {
+
+std::string standing(const Design& design, const Gear& g) {
+  const Group& group = design.groups[g.group];
+  const Vec3 at = group.origin + group.axes * Vec3(g.axis.x(), g.axis.y(), g.height);
+  const auto length = [&](double v) { return shown(std::abs(v) < 1e-12 ? 0.0 : v, Quantity::length, design.units); };
+  std::string text = fmt::format("x {}  y {}  z {}", length(at.x()), length(at.y()), length(at.z()));
+  if (const Vec3 axis = group.axes.col(2); (axis - Vec3::UnitZ()).norm() > 1e-12) {
+    text += fmt::format("  axis along ({:.6f}, {:.6f}, {:.6f})", axis.x(), axis.y(), axis.z());
+  }
+  if (g.teeth.is_rack()) {
+    text += fmt::format("  teeth face {}  moved {}", shown(g.facing + kPi / 2, Quantity::angle, design.units), length(g.phase));
+  } else {
+    text += fmt::format("  turned {}", shown(g.phase, Quantity::angle, design.units));
+  }
+  if (g.speed_ratio) {
+    text += g.teeth.is_rack() ? fmt::format("  moves {} per turn", length(-*g.speed_ratio * 2 * kPi)) : fmt::format("  ratio {:+.8g}", *g.speed_ratio);
+  }
+  return text;
+}
+
+}  // namespace
+
 std::string report_text(const Design& design, bool colour) {
   const auto heading = [&](const std::string& words) { return colour ? fmt::format("\n\033[1m{}\033[0m\n", words) : "\n" + words + "\n"; };
   std::string text = fmt::format("{}   (lengths in {}, modules in mm)\n", design.title.empty() ? "A job without title" : design.title, symbol(design.units));
   for (const Gear& g : design.gears) text += heading("gear " + g.name) + table_text(entries(design, g), design.units);
   for (const Pair& p : design.pairs) text += heading("pair " + p.name) + table_text(entries(design, p), design.units);
   if (!design.pairs.empty()) {
-    text += heading("where everything stands (axes at the mounted distance; turned so at the start)");
-    for (const Gear& g : design.gears) {
-      text += row(g.name, "",
-                  fmt::format("x {}   y {}   turned {}", shown(g.axis.x(), Quantity::length, design.units), shown(g.axis.y(), Quantity::length, design.units),
-                              shown(g.phase, Quantity::angle, design.units)));
-    }
+    text += heading("where everything stands, to repeat the motion elsewhere");
+    text += "  Axes at the mounted distances, seen from +z; angles counter-clockwise; the turn is that of a tooth (a ring: a space)\n"
+            "  from the gear's own +x, at mid-face, at the start. Ratio: turns per turn of the first driver, + the same sense.\n";
+    for (const Gear& g : design.gears) text += row(g.name, "", standing(design, g));
   }
   text += heading("findings");
   const std::vector<Finding> found = findings(design);

@@ -9,7 +9,18 @@ namespace {
 
 constexpr double kArcsec = 180 / kPi * 3600;
 
-double working_radius(const Pair& pair) { return pair.running->working_pitch_diameters()[1] / 2; }
+/// Circumferential play per unit of the driven's coordinate: at the working pitch circle, of a rack itself, of crossed
+/// gears in the normal section.
+double working_radius(const Pair& pair) {
+  if (pair.crossed) {
+    return pair.crossed->circumferential_per_angle();
+  }
+  return pair.running->driven().is_rack() ? 1 : pair.running->working_pitch_diameters()[1] / 2;
+}
+
+bool slides(const Pair& pair) { return pair.running && pair.running->driven().is_rack(); }
+
+double play_by_formula(const Pair& pair) { return pair.crossed ? pair.crossed->circumferential_backlash() : pair.running->circumferential_backlash(); }
 
 }  // namespace
 
@@ -32,14 +43,21 @@ std::string roll_json(const Design& design, const std::vector<RolledPair>& rolle
     Json j;
     j["verdict"] = name(r.verdict);
     j["positions"] = r.positions.size();
-    j["transmission_error_arcsec"] = range(r.transmission_error, kArcsec);
-    j["angular_backlash_deg"] = range(r.play, 180 / kPi);
+    if (slides(*rp.pair)) {
+      // A rack's coordinate is a length.
+      j["transmission_error"] = range(r.transmission_error, 1 / unit);
+    } else {
+      j["transmission_error_arcsec"] = range(r.transmission_error, kArcsec);
+      j["angular_backlash_deg"] = range(r.play, 180 / kPi);
+    }
     j["circumferential_backlash"] = range(r.play, working_radius(*rp.pair) / unit);
     j["pairs_in_contact"] = {{"min", r.pairs_min}, {"max", r.pairs_max}, {"mean", r.pairs_mean}};
     j["min_tip_root_clearance"] = number(r.min_tip_root_clearance, Quantity::length, design.units);
     j["max_overlap"] = number(r.max_overlap, Quantity::length, design.units);
     if (r.worst) {
-      j["worst"] = {{"position_deg", r.worst->driver * 180 / kPi}, {"where", r.worst->where}};
+      const bool rack_drives = rp.pair->running && rp.pair->running->driver().is_rack();
+      if (rack_drives) j["worst"] = {{"position", r.worst->driver / unit}, {"where", r.worst->where}};
+      else j["worst"] = {{"position_deg", r.worst->driver * 180 / kPi}, {"where", r.worst->where}};
     }
     j["lost_share"] = r.lost_share;
     root["pairs"][rp.pair->name] = j;
@@ -58,15 +76,17 @@ std::string roll_text(const Design& design, const std::vector<RolledPair>& rolle
     text += fmt::format("pair {}: {}\n", rp.pair->name, painted(verdict, name(r.verdict), colour));
     line("positions over one tooth pitch", fmt::format("{}", r.positions.size()));
     line("center distance as mounted", shown(rp.pair->mounted_center_distance, Quantity::length, design.units));
-    if (r.transmission_error) {
+    if (r.transmission_error && slides(*rp.pair)) {
+      line("transmission error", fmt::format("{:.3g} µm to {:.3g} µm of the rack", r.transmission_error->min * 1000, r.transmission_error->max * 1000));
+    } else if (r.transmission_error) {
       line("transmission error",
            fmt::format("{:.3g}″ to {:.3g}″ (arc seconds of the driven)", r.transmission_error->min * kArcsec, r.transmission_error->max * kArcsec));
     }
     if (r.play) {
       const double w = working_radius(*rp.pair);
       line("circumferential backlash", length(r.play->min * w) + " to " + length(r.play->max * w));
-      line("  by the report's formula", length(rp.pair->running->circumferential_backlash()));
-      line("angular backlash of the driven", fmt::format("{:.6f}° to {:.6f}°", r.play->min * 180 / kPi, r.play->max * 180 / kPi));
+      line("  by the report's formula", length(play_by_formula(*rp.pair)));
+      if (!slides(*rp.pair)) line("angular backlash of the driven", fmt::format("{:.6f}° to {:.6f}°", r.play->min * 180 / kPi, r.play->max * 180 / kPi));
     } else {
       line("circumferential backlash", "none: at some position nothing stands in the way");
     }

@@ -1,4 +1,8 @@
 // Starter jobs and the job reference, both from the key table.
+#include <cmath>
+#include <cstdlib>
+#include <vector>
+
 #include <fmt/format.h>
 
 #include "keys.hpp"
@@ -29,11 +33,94 @@ std::string section_name(Section section) {
 
 }  // namespace
 
+namespace {
+
+/// What a starter is made of: lines of a table, "key = value", with lengths in mm; numbers marked @ are lengths.
+struct Part {
+  const char* head;  // "gear.quiet_pinion"
+  std::vector<std::pair<const char*, const char*>> lines;
+};
+
+struct Starter {
+  const char *kind, *title;
+  std::vector<Part> parts;
+};
+
+const std::vector<Starter>& starters() {
+  static const Part quiet_pinion{"gear.quiet_pinion", {{"kind", "\"helical\""}, {"teeth", "19"}, {"helix_angle", "18"}, {"hand", "\"right\""}, {"profile_shift", "0.12"}, {"face_width", "@16"}, {"bore.diameter", "@6"}}};
+  static const Part quiet_wheel{"gear.quiet_wheel", {{"like", "\"quiet_pinion\""}, {"teeth", "52"}, {"hand", "\"left\""}, {"profile_shift", "0"}, {"face_width", "@14"}, {"bore.diameter", "@10"}}};
+  static const Part quiet_stage{"pair.quiet_stage", {{"driver", "\"quiet_pinion\""}, {"driven", "\"quiet_wheel\""}, {"backlash", "@0.1"}}};
+  static const Part push_pinion{"gear.push_pinion", {{"kind", "\"spur\""}, {"teeth", "18"}, {"profile_shift", "0.2"}, {"face_width", "@14"}, {"bore.diameter", "@8"}}};
+  static const Part vent_rack{"gear.vent_rack", {{"kind", "\"rack\""}, {"teeth", "24"}, {"face_width", "@12"}, {"base_height", "@8"}}};
+  static const Part push{"pair.push", {{"driver", "\"push_pinion\""}, {"driven", "\"vent_rack\""}, {"backlash", "@0.12"}}};
+  static const Part crank_pinion{"gear.crank_pinion", {{"kind", "\"spur\""}, {"teeth", "21"}, {"profile_shift", "0.4"}, {"face_width", "@12"}, {"bore.diameter", "@8"}}};
+  static const Part crank_ring{"gear.crank_ring", {{"kind", "\"internal\""}, {"teeth", "61"}, {"profile_shift", "-0.4"}, {"addendum", "0.9"}, {"face_width", "@12"}, {"rim_thickness", "@6"}}};
+  static const Part crank{"pair.crank", {{"driver", "\"crank_pinion\""}, {"driven", "\"crank_ring\""}, {"backlash", "@0.15"}}};
+  static const Part counter_driver{"gear.counter_driver", {{"kind", "\"helical\""}, {"teeth", "13"}, {"helix_angle", "45"}, {"hand", "\"right\""}, {"profile_shift", "0.1"}, {"face_width", "@16"}, {"bore.diameter", "@5"}}};
+  static const Part counter_wheel{"gear.counter_wheel", {{"like", "\"counter_driver\""}, {"teeth", "26"}, {"helix_angle", "35"}, {"profile_shift", "0"}, {"bore.diameter", "@8"}}};
+  static const Part counter{"pair.counter", {{"driver", "\"counter_driver\""}, {"driven", "\"counter_wheel\""}, {"shaft_angle", "80"}, {"backlash", "@0.06"}, {"friction", "0.08"}, {"speed", "120"}}};
+  static const Part herring_pinion{"gear.ridge_pinion", {{"kind", "\"double_helical\""}, {"teeth", "16"}, {"helix_angle", "28"}, {"apex", "\"counter-clockwise\""}, {"gap", "@2"}, {"profile_shift", "0.1"}, {"face_width", "@26"}, {"bore.diameter", "@8"}}};
+  static const Part herring_wheel{"gear.ridge_wheel", {{"like", "\"ridge_pinion\""}, {"teeth", "45"}, {"apex", "\"clockwise\""}, {"profile_shift", "0"}, {"bore.diameter", "@12"}}};
+  static const Part herring{"pair.ridge_stage", {{"driver", "\"ridge_pinion\""}, {"driven", "\"ridge_wheel\""}, {"backlash", "@0.1"}}};
+  static const std::vector<Starter> all{
+      {"helical", "Roof vent, quiet stage", {quiet_pinion, quiet_wheel, quiet_stage}},
+      {"double_helical", "Roof vent, ridge shaft", {herring_pinion, herring_wheel, herring}},
+      {"internal", "Roof vent, hand crank", {crank_pinion, crank_ring, crank}},
+      {"rack", "Roof vent, push rack", {push_pinion, vent_rack, push}},
+      {"crossed", "Roof vent, turn counter", {counter_driver, counter_wheel, counter}},
+      {"greenhouse", "Roof vent opener",
+       {{"gear.motor_pinion", {{"kind", "\"spur\""}, {"teeth", "17"}, {"profile_shift", "0.18"}, {"face_width", "@14"}, {"bore.diameter", "@4.5"}}},
+        {"gear.drum_wheel", {{"like", "\"motor_pinion\""}, {"teeth", "43"}, {"profile_shift", "0.09"}, {"face_width", "@12"}, {"bore.diameter", "@8"}}},
+        quiet_pinion, quiet_wheel, push_pinion, vent_rack, crank_pinion, crank_ring, counter_driver, counter_wheel,
+        {"pair.first_stage", {{"driver", "\"motor_pinion\""}, {"driven", "\"drum_wheel\""}, {"center_distance", "@45.5"}, {"backlash", "@0.14"}}},
+        quiet_stage, push, crank, counter}}};
+  return all;
+}
+
+std::string first_stage(bool inch);
+
+std::string opening(const std::string& title, const char* units) {
+  std::string text = "# A palio job. Every verb takes this file: palio report, roll, draw, vary, make …\n";
+  text += "# A number is in the file's units (angles in degrees); a string may carry a unit and arithmetic: \"1/8 in\",\n";
+  text += "# \"36/2 + 0.2\", \"shaft + 0.1\" with [values] shaft = 8. All keys: docs/job-reference.md.\n\n";
+  text += line(Section::top, "title", "\"" + title + "\"");
+  text += line(Section::top, "units", units);
+  return text;
+}
+
+}  // namespace
+
 std::string starter(std::string_view kind, Units units) {
-  if (kind != "spur") {
-    throw InvalidParameter("kind", fmt::format("\"{}\"", kind), "this version begins jobs of kind \"spur\"", "run palio start spur");
-  }
   const bool inch = units == Units::inch;
+  if (kind == "spur") return first_stage(inch);
+  std::string known = "\"spur\"";
+  for (const Starter& s : starters()) {
+    known += std::string(", \"") + s.kind + "\"";
+    if (kind != s.kind) continue;
+    std::string text = opening(s.title, inch ? "\"in\"" : "\"mm\"");
+    text += "\n[shared]                               # " + std::string(find_key(Section::top, "shared")->meaning) + "\n";
+    text += inch ? line(Section::gear, "diametral_pitch", "16") : line(Section::gear, "module", "1.5");
+    text += line(Section::gear, "pressure_angle", "20");
+    for (const Part& part : s.parts) {
+      text += fmt::format("\n[{}]\n", part.head);
+      const Section section = std::string_view(part.head).substr(0, 4) == "gear" ? Section::gear : Section::pair;
+      for (const auto& [key, value] : part.lines) {
+        // Lengths are round numbers in both units.
+        const bool length = value[0] == '@';
+        const double mm = length ? std::strtod(value + 1, nullptr) : 0;
+        // A round sixteenth of an inch; small plays in thousandths. A distance follows the larger teeth.
+        const double in = mm < 1 ? std::round(mm / 0.0254) / 1000 : std::string_view(key) == "center_distance" ? 1.9 : std::round(mm / 25.4 * 16) / 16;
+        text += line(section, key, !length ? std::string(value) : inch ? fmt::format("{:g}", in) : std::string(value + 1));
+      }
+    }
+    return text;
+  }
+  throw InvalidParameter("kind", fmt::format("\"{}\"", kind), "this version begins jobs of kind " + known, "run palio start spur, say");
+}
+
+namespace {
+
+std::string first_stage(bool inch) {
   // Round numbers in each: millimetres with a module, inches with a diametral pitch.
   struct Numbers {
     const char *units, *size_key, *size, *width1, *width2, *bore1, *bore2, *distance, *backlash;
@@ -41,12 +128,7 @@ std::string starter(std::string_view kind, Units units) {
   const Numbers n = inch ? Numbers{"\"in\"", "diametral_pitch", "16", "0.625", "0.5", "0.1875", "0.375", "1.9", "0.006"}
                          : Numbers{"\"mm\"", "module", "1.5", "14", "12", "4.5", "8", "45.5", "0.14"};
   const auto S = Section::gear;
-  std::string text;
-  text += "# A palio job. Every verb takes this file: palio report, roll, draw, make …\n";
-  text += "# A number is in the file's units (angles in degrees); a string may carry a unit and arithmetic: \"1/8 in\",\n";
-  text += "# \"36/2 + 0.2\", \"shaft + 0.1\" with [values] shaft = 8. All keys: docs/job-reference.md.\n\n";
-  text += line(Section::top, "title", "\"Roof vent, first stage\"");
-  text += line(Section::top, "units", n.units);
+  std::string text = opening("Roof vent, first stage", n.units);
   text += "\n[shared]                               # " + std::string(find_key(Section::top, "shared")->meaning) + "\n";
   text += line(S, n.size_key, n.size);
   text += line(S, "pressure_angle", "20");
@@ -72,6 +154,8 @@ std::string starter(std::string_view kind, Units units) {
   text += line(Section::pair, "mounted_center_distance", n.distance, false);
   return text;
 }
+
+}  // namespace
 
 std::string reference() {
   std::string text =

@@ -1,148 +1,222 @@
 #include "palio/pair/parallel.hpp"
 
 #include <algorithm>
-#include <boost/math/tools/minima.hpp>
 #include <cmath>
 #include <limits>
 #include <numeric>
 
 #include <fmt/format.h>
 
+#include "interference.hpp"
 #include "palio/error.hpp"
 #include "palio/math/roots.hpp"
 
 namespace palio::pair {
 
 using gear::CylindricalGear;
+using gear::Teeth;
 using math::inv;
 
 namespace {
 
-double base_sum(const CylindricalGear& g1, const CylindricalGear& g2) { return (g1.sizes().base_diameter + g2.sizes().base_diameter) / 2; }
+constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
 
-double shift_factor(const CylindricalGear& g1, const CylindricalGear& g2) {
-  return 2 * std::tan(g1.spec().pressure_angle.radians()) / (g1.spec().teeth + g2.spec().teeth);
+bool internal(const Teeth& g1, const Teeth& g2) { return g1.internal() || g2.internal(); }
+bool with_rack(const Teeth& g1, const Teeth& g2) { return g1.is_rack() || g2.is_rack(); }
+
+/// The gear of a rack pair.
+const CylindricalGear& the_gear(const Teeth& g1, const Teeth& g2) { return g1.is_rack() ? g2.gear() : g1.gear(); }
+
+/// z of the pinion ± z of the wheel, with the sign of theory 2.
+double tooth_sum(const Teeth& g1, const Teeth& g2) {
+  if (!internal(g1, g2)) return g1.spec().teeth + g2.spec().teeth;
+  return g1.internal() ? g2.spec().teeth - g1.spec().teeth : g1.spec().teeth - g2.spec().teeth;
 }
 
-double working_angle(const CylindricalGear& g1, const CylindricalGear& g2, double a) {
-  const double least = base_sum(g1, g2);
+double shift_factor(const Teeth& g1, const Teeth& g2) { return 2 * std::tan(g1.spec().pressure_angle.radians()) / tooth_sum(g1, g2); }
+
+double working_angle(const Teeth& g1, const Teeth& g2, double a) {
+  const double least = least_center_distance(g1, g2);
   if (!(a > least) || !std::isfinite(a)) {
     throw InvalidParameter("center_distance", fmt::format("{:.6g} mm", a),
-                           fmt::format("the line of action exists only above the sum of the base radii, {:.6g} mm", least), "give a larger distance");
+                           fmt::format("the line of action exists only above {:.6g} mm ({} of the base radii)", least,
+                                       internal(g1, g2) ? "the difference" : "the sum"),
+                           "give a larger distance");
   }
-  return std::acos(least / a);
+  return with_rack(g1, g2) ? g1.transverse_pressure_angle().radians() : std::acos(least / a);
 }
 
-/// How deep the edge of the mate's tip runs into the root of `own` while the flanks run in contact [mm, along the
-/// circle]; negative when it stays clear. The edge's path is followed in the frame of `own`, whose axis is the origin,
-/// the mate's lying on +x.
-double tip_digs(const CylindricalGear& own, const CylindricalGear& mate, double a, double alpha_w) {
-  const auto &s1 = own.sizes(), &s2 = mate.sizes();
-  const double r_b = s1.base_diameter / 2, r_a = s2.tip_form_diameter / 2, L = a * std::sin(alpha_w);
-  const double T = L - s2.tip_form_tangent;  // on own's side of the line of action when the edge is on that line
-  const Vec2 edge = from_polar(r_b, -alpha_w) + from_polar(T, kPi / 2 - alpha_w);
-  const double seen = std::atan2(edge.y(), edge.x() - a);  // of the edge, from the mate's axis
-  // Own's flank passes that point: p = r_b e^{i(start − t)}(1 + i t) with t = T/r_b at polar angle −α_w of the string's foot.
-  const double half_base = s1.transverse_tooth_thickness / s1.reference_diameter + inv(s1.transverse_pressure_angle.radians());
-  const double middle = T / r_b - alpha_w - half_base + kPi / own.spec().teeth;  // polar angle of the middle of the space
-  const double u = static_cast<double>(mate.spec().teeth) / own.spec().teeth;
-  const auto depth = [&](double turn) {
-    const Vec2 p = turned(Vec2(a, 0) + from_polar(r_a, seen - turn / u), -turn);
-    const double R = p.norm();
-    if (2 * R >= s1.root_form_diameter) return -r_b;  // beside the flank: the contact itself keeps them apart
-    const auto half = own.half_space_angle(R);
-    const double off = std::remainder(middle - std::atan2(p.y(), p.x()), 2 * kPi);  // from the middle towards the flank
-    return half ? (std::abs(off) - *half) * R : r_b;
-  };
-  constexpr int kLooks = 120;
-  const double reach = 1.2 * 2 * kPi / own.spec().teeth;
-  double deepest = -r_b, at = 0;
-  for (int i = -kLooks; i <= kLooks; ++i) {
-    const double d = depth(reach * i / kLooks);
-    if (d > deepest) deepest = d, at = reach * i / kLooks;
+double play_at(const Teeth& g1, const Teeth& g2, double a, double x_sum) {
+  const double alpha_t = g1.transverse_pressure_angle().radians();
+  if (with_rack(g1, g2)) {
+    return 2 * std::tan(alpha_t) * (a - the_gear(g1, g2).sizes().reference_diameter / 2 - x_sum * g1.spec().module);
   }
-  const auto shallow = [&](double turn) { return -depth(turn); };
-  boost::uintmax_t steps = 40;
-  deepest = std::max(deepest, -boost::math::tools::brent_find_minima(shallow, at - reach / kLooks, at + reach / kLooks, 26, steps).second);
-  return deepest;
+  const double rise = inv(working_angle(g1, g2, a)) - inv(alpha_t);
+  return (internal(g1, g2) ? -2 : 2) * a * (rise - shift_factor(g1, g2) * x_sum);
 }
 
 }  // namespace
 
-double reference_center_distance(const CylindricalGear& g1, const CylindricalGear& g2) {
-  return (g1.sizes().reference_diameter + g2.sizes().reference_diameter) / 2;
+double reference_center_distance(const Teeth& g1, const Teeth& g2) {
+  if (with_rack(g1, g2)) return the_gear(g1, g2).sizes().reference_diameter / 2;
+  const double d1 = g1.gear().sizes().reference_diameter, d2 = g2.gear().sizes().reference_diameter;
+  return (internal(g1, g2) ? std::abs(d2 - d1) : d1 + d2) / 2;
 }
 
-std::optional<double> zero_play_center_distance(const CylindricalGear& g1, const CylindricalGear& g2) {
+double least_center_distance(const Teeth& g1, const Teeth& g2) {
+  if (with_rack(g1, g2)) return 0;
+  const double d1 = g1.gear().sizes().base_diameter, d2 = g2.gear().sizes().base_diameter;
+  return (internal(g1, g2) ? std::abs(d2 - d1) : d1 + d2) / 2;
+}
+
+std::optional<double> zero_play_center_distance(const Teeth& g1, const Teeth& g2) {
   const double shifts = g1.spec().profile_shift + g2.spec().profile_shift;
-  const double alpha_t = g1.sizes().transverse_pressure_angle.radians();
-  if (shifts == 0) return reference_center_distance(g1, g2);
-  const double inv_w = inv(alpha_t) + shift_factor(g1, g2) * shifts;
+  const double reference = reference_center_distance(g1, g2);
+  if (with_rack(g1, g2)) return reference + shifts * g1.spec().module;
+  if (shifts == 0) return reference;
+  const double inv_w = inv(g1.transverse_pressure_angle().radians()) + shift_factor(g1, g2) * shifts;
   if (inv_w < 0) return std::nullopt;
-  return base_sum(g1, g2) / std::cos(math::arcinv(inv_w));
+  return least_center_distance(g1, g2) / std::cos(math::arcinv(inv_w));
 }
 
-std::vector<Finding> mismatches(const CylindricalGear& g1, const CylindricalGear& g2, const std::string& subject) {
+std::vector<Finding> mismatches(const Teeth& g1, const Teeth& g2, const std::string& subject) {
   std::vector<Finding> found;
   const auto differ = [&](FindingId id, double a, double b) {
     if (std::abs(a - b) > 1e-12 * std::max(std::abs(a), std::abs(b))) found.push_back({id, subject, a, b});
   };
+  const bool rings = g1.internal() && g2.internal(), racks = g1.is_rack() && g2.is_rack();
+  const bool both = (g1.internal() && g2.is_rack()) || (g2.internal() && g1.is_rack());
+  const bool small_ring = (g1.internal() && g1.spec().teeth <= g2.spec().teeth) || (g2.internal() && g2.spec().teeth <= g1.spec().teeth);
+  if (rings || racks || both || small_ring) found.push_back({FindingId::kinds_cannot_pair, subject, {}, {}});
+  const double b1 = g1.spec().helix_angle.radians(), b2 = g2.spec().helix_angle.radians();
   differ(FindingId::module_differs, g1.spec().module, g2.spec().module);
   differ(FindingId::pressure_angle_differs, g1.spec().pressure_angle.radians(), g2.spec().pressure_angle.radians());
-  differ(FindingId::helix_differs, g1.spec().helix_angle.radians(), g2.spec().helix_angle.radians());
+  differ(FindingId::helix_differs, std::abs(b1), std::abs(b2));
+  if (g1.spec().double_helical != g2.spec().double_helical || g1.spec().gap != g2.spec().gap) found.push_back({FindingId::halves_differ, subject, {}, {}});
+  if (b1 != 0 && b2 != 0) {
+    const double hand = b1 > 0 ? 1 : -1;
+    if (internal(g1, g2) && b1 * b2 < 0) found.push_back({FindingId::hands_differ, subject, hand, hand});
+    if (!internal(g1, g2) && b1 * b2 > 0) found.push_back({FindingId::hands_clash, subject, hand, -hand});
+  }
   return found;
 }
 
-double thinning_for_backlash(const CylindricalGear& g1, const CylindricalGear& g2, double a, double backlash) {
-  // Theory 2.2 solved for Σx_E: j_wt = 2a [inv α_w − inv α_t − 2 Σx_E tan α_n/Σz].
-  const double rise = inv(working_angle(g1, g2, a)) - inv(g1.sizes().transverse_pressure_angle.radians());
-  const double wanted = (rise - backlash / (2 * a)) / shift_factor(g1, g2);
-  return g1.spec().profile_shift + g2.spec().profile_shift - wanted;
+double thinning_for_backlash(const Teeth& g1, const Teeth& g2, double a, double backlash) {
+  // Theory 2.2 solved for Σx_E; it is linear in it.
+  const double at_none = play_at(g1, g2, a, 0), per_shift = play_at(g1, g2, a, 1) - at_none;
+  return g1.spec().profile_shift + g2.spec().profile_shift - (backlash - at_none) / per_shift;
 }
 
-ParallelPair::ParallelPair(const CylindricalGear& driver, const CylindricalGear& driven, double center_distance)
-    : driver_(driver), driven_(driven), a_(center_distance), alpha_w_(working_angle(driver, driven, center_distance)) {
-  const auto& s1 = driver.sizes();
-  const auto& s2 = driven.sizes();
-  const double x_sum = s1.generating_profile_shift + s2.generating_profile_shift;
-  play_ = 2 * a_ * (inv(alpha_w_) - inv(s1.transverse_pressure_angle.radians()) - shift_factor(driver, driven) * x_sum);
-  L_ = a_ * std::sin(alpha_w_);
-  T_begin_ = std::max(s1.root_form_tangent, L_ - s2.tip_form_tangent);
-  T_end_ = std::min(s1.tip_form_tangent, L_ - s2.root_form_tangent);
+CommonFace common_face(const Teeth& g1, const Teeth& g2, double axial_offset) {
+  const double b1 = g1.spec().face_width / 2, b2 = g2.spec().face_width / 2;
+  if (g1.spec().double_helical) return {g1.spec().gap / 2, std::min(b1, b2)};
+  return {std::max(-b1, axial_offset - b2), std::min(b1, axial_offset + b2)};
+}
+
+ParallelPair::ParallelPair(const Teeth& driver, const Teeth& driven, double center_distance, double axial_offset)
+    : driver_(driver),
+      driven_(driven),
+      a_(center_distance),
+      alpha_w_(working_angle(driver, driven, center_distance)),
+      play_(play_at(driver, driven, center_distance, driver.generating_profile_shift() + driven.generating_profile_shift())),
+      face_(common_face(driver, driven, axial_offset)) {
+  L_ = with_rack() ? std::numeric_limits<double>::infinity() : a_ * std::sin(alpha_w_);
+  if (with_rack()) {
+    const auto& s = the_gear(driver, driven).sizes();
+    const auto& rack = (driver.is_rack() ? driver : driven).rack().sizes();
+    const double low = mate_tangent(driver.is_rack(), rack.tip_form_height), high = mate_tangent(driver.is_rack(), rack.root_form_height);
+    T_begin_ = std::max(s.root_form_tangent, low);
+    T_end_ = std::min(s.tip_form_tangent, high);
+    if (driver.is_rack()) std::swap(T_begin_, T_end_);
+  } else if (internal()) {
+    const bool ring_drives = driver.internal();
+    const auto& pinion = (ring_drives ? driven : driver).gear().sizes();
+    const auto& ring = (ring_drives ? driver : driven).gear().sizes();
+    const double low = std::max(pinion.root_form_tangent, ring.tip_form_tangent - L_);
+    const double high = std::min(pinion.tip_form_tangent, ring.root_form_tangent - L_);
+    T_begin_ = ring_drives ? high + L_ : low;
+    T_end_ = ring_drives ? low + L_ : high;
+  } else {
+    const auto &s1 = driver.gear().sizes(), &s2 = driven.gear().sizes();
+    T_begin_ = std::max(s1.root_form_tangent, L_ - s2.tip_form_tangent);
+    T_end_ = std::min(s1.tip_form_tangent, L_ - s2.root_form_tangent);
+  }
+}
+
+double ParallelPair::mate_tangent(bool of_driver, double T) const noexcept {
+  if (with_rack()) {
+    // T of the gear where a place of height T on the rack touches: r sin α + v/sin α, v from the rolling plane (theory 2.4).
+    const double r = the_gear(driver_, driven_).sizes().reference_diameter / 2, sin_t = std::sin(alpha_w_);
+    return r * sin_t + (a_ - r - T) / sin_t;
+  }
+  if (!internal()) return L_ - T;
+  return (of_driver ? driver_ : driven_).internal() ? T - L_ : T + L_;
 }
 
 double ParallelPair::gear_ratio() const noexcept { return static_cast<double>(driven_.spec().teeth) / driver_.spec().teeth; }
 
-std::array<double, 2> ParallelPair::working_pitch_diameters() const noexcept {
-  const double d1 = 2 * a_ / (1 + gear_ratio());
-  return {d1, d1 * gear_ratio()};
+double ParallelPair::motion_ratio() const noexcept {
+  if (driven_.is_rack()) return -driver_.gear().sizes().reference_diameter / 2;
+  if (driver_.is_rack()) return -2 / driven_.gear().sizes().reference_diameter;
+  return (internal() ? 1.0 : -1.0) * driver_.spec().teeth / driven_.spec().teeth;
 }
 
-double ParallelPair::normal_backlash() const noexcept { return play_ * std::cos(alpha_w_) * std::cos(driver_.sizes().base_helix_angle.radians()); }
+std::array<double, 2> ParallelPair::working_pitch_diameters() const noexcept {
+  if (with_rack()) {
+    const double d = the_gear(driver_, driven_).sizes().reference_diameter;
+    return driver_.is_rack() ? std::array<double, 2>{kNone, d} : std::array<double, 2>{d, kNone};
+  }
+  const double per_tooth = 2 * a_ / std::abs(tooth_sum(driver_, driven_));
+  return {per_tooth * driver_.spec().teeth, per_tooth * driven_.spec().teeth};
+}
+
+double ParallelPair::normal_backlash() const noexcept { return play_ * std::cos(alpha_w_) * std::cos(driver_.base_helix_angle().radians()); }
 
 std::array<double, 2> ParallelPair::angular_backlash() const noexcept {
   const auto d = working_pitch_diameters();
   return {2 * play_ / d[0], 2 * play_ / d[1]};
 }
 
-double ParallelPair::contact_path_length() const noexcept { return std::max(0.0, T_end_ - T_begin_); }
+double ParallelPair::driven_play() const noexcept { return driven_.is_rack() ? play_ : angular_backlash()[1]; }
 
-double ParallelPair::transverse_contact_ratio() const noexcept { return contact_path_length() / (kPi * driver_.sizes().base_diameter / driver_.spec().teeth); }
+double ParallelPair::contact_path_length() const noexcept {
+  const bool falling = driver_.is_rack() || driver_.internal();
+  return std::max(0.0, falling ? T_begin_ - T_end_ : T_end_ - T_begin_);
+}
+
+double ParallelPair::transverse_contact_ratio() const noexcept {
+  return contact_path_length() / (kPi * driver_.transverse_module() * std::cos(driver_.transverse_pressure_angle().radians()));
+}
 
 double ParallelPair::overlap_ratio() const noexcept {
-  const double face = std::min(driver_.spec().face_width, driven_.spec().face_width);
-  return face * std::sin(std::abs(driver_.spec().helix_angle.radians())) / (kPi * driver_.spec().module);
+  return face_.width() * std::sin(std::abs(driver_.spec().helix_angle.radians())) / (kPi * driver_.spec().module);
 }
 
 std::array<double, 2> ParallelPair::tip_clearance() const noexcept {
-  return {a_ - driver_.sizes().tip_diameter / 2 - driven_.sizes().root_diameter / 2, a_ - driven_.sizes().tip_diameter / 2 - driver_.sizes().root_diameter / 2};
+  const auto at_tip_of = [&](const Teeth& own, const Teeth& mate) {
+    if (own.is_rack()) return a_ - own.rack().sizes().tip_height - mate.gear().sizes().root_diameter / 2;
+    const double r_a = own.gear().sizes().tip_diameter / 2;
+    if (mate.is_rack()) return a_ - mate.rack().sizes().root_height - r_a;
+    const double r_f = mate.gear().sizes().root_diameter / 2;
+    if (mate.internal()) return r_f - a_ - r_a;
+    return own.internal() ? r_a - a_ - r_f : a_ - r_a - r_f;
+  };
+  return {at_tip_of(driver_, driven_), at_tip_of(driven_, driver_)};
 }
 
 std::array<std::array<double, 2>, 2> ParallelPair::specific_sliding() const noexcept {
-  const double u = gear_ratio();
-  const auto of_driver = [&](double T1) { return 1 - (L_ - T1) / (T1 * u); };
-  const auto of_driven = [&](double T1) { return 1 - T1 * u / (L_ - T1); };
-  return {{{of_driver(T_begin_), of_driver(T_end_)}, {of_driven(T_begin_), of_driven(T_end_)}}};
+  // Speeds along the flanks are ω T; of a rack v sin α. Relative to the gear, per ω₁:
+  const auto of = [&](double T) -> std::array<double, 2> {
+    if (with_rack()) {
+      const double T_0 = the_gear(driver_, driven_).sizes().reference_diameter / 2 * std::sin(alpha_w_);
+      const std::array<double, 2> gear_then_rack{1 - T_0 / T, 1 - T / T_0};
+      return driver_.is_rack() ? std::array<double, 2>{gear_then_rack[1], gear_then_rack[0]} : gear_then_rack;
+    }
+    const double T_2 = mate_tangent(true, T), u = gear_ratio();
+    return {1 - T_2 / (T * u), 1 - T * u / T_2};
+  };
+  const auto begin = of(T_begin_), end = of(T_end_);
+  return {{{begin[0], end[0]}, {begin[1], end[1]}}};
 }
 
 std::vector<Finding> ParallelPair::findings(const std::string& subject, const std::string& driver_subject, const std::string& driven_subject) const {
@@ -150,24 +224,41 @@ std::vector<Finding> ParallelPair::findings(const std::string& subject, const st
   const auto add = [&](FindingId id, const std::string& about, double value, std::optional<double> limit = {}) { found.push_back({id, about, value, limit}); };
   const double m = driver_.spec().module;
   const double touch = 1e-9 * std::max(1.0, m);  // what the roll, too, takes for touching
+  const double graze = 2e-5 * std::max(1.0, m);                 // so little past a flank's smooth end is told by the depth, below
   if (play_ < -touch) add(FindingId::negative_play, subject, play_);
 
-  // How far down each flank the mate's tip reaches, as a tangent length; never squared while negative.
-  const auto reach = [&](const CylindricalGear& own, const CylindricalGear& mate, const std::string& about) {
-    const double T = L_ - mate.sizes().tip_form_tangent;
-    const auto& s = own.sizes();
-    const double reached = 2 * std::hypot(s.base_diameter / 2, std::max(0.0, T));
-    if (T < -touch && !s.undercut) {
-      add(FindingId::contact_below_base, about, -T);
-    } else if (T < s.root_form_tangent - touch && !s.undercut) {
-      add(FindingId::tip_in_fillet, about, reached, s.root_form_diameter);
-    } else if (const double depth = tip_digs(own, mate, a_, alpha_w_); depth > touch) {
-      // Contact begins on the flank, or the root is undercut; and yet the edge may touch the root curve further on.
-      add(FindingId::tip_digs_root, about, depth);
+  // How far along each flank the mate's tip reaches, as a tangent length; never squared while negative.
+  const auto reach = [&](const Teeth& own, const Teeth& mate, const std::string& about) {
+    const bool own_drives = &own == &driver_;
+    if (own.is_rack()) {
+      // The gear's tip reaches down to this height of the rack.
+      const double r = mate.gear().sizes().reference_diameter / 2, sin_t = std::sin(alpha_w_);
+      const double height = a_ - r - (mate.gear().sizes().tip_form_tangent - r * sin_t) * sin_t;
+      const auto& s = own.rack().sizes();
+      if (height < s.root_form_height - graze) return add(FindingId::tip_in_fillet, about, 2 * height, 2 * s.root_form_height);
+    } else {
+      const auto& s = own.gear().sizes();
+      const double T = mate.is_rack() ? mate_tangent(own_drives, mate.rack().sizes().tip_form_height)
+                                      : mate_tangent(!own_drives, mate.gear().sizes().tip_form_tangent);
+      const double reached = 2 * std::hypot(s.base_diameter / 2, std::max(0.0, T));
+      if (own.internal()) {
+        if (T > s.root_form_tangent + graze) return add(FindingId::tip_in_fillet, about, reached, s.root_form_diameter);
+      } else if (T < -touch && !s.undercut) {
+        return add(FindingId::contact_below_base, about, -T);
+      } else if (T < s.root_form_tangent - graze && !s.undercut) {
+        return add(FindingId::tip_in_fillet, about, reached, s.root_form_diameter);
+      }
     }
+    // Contact begins on the flank, or the root is undercut; and yet the edge may touch the root curve further on.
+    if (const double depth = tip_digs(own, mate, a_, alpha_w_); depth > touch) add(FindingId::tip_digs_root, about, depth);
   };
   reach(driver_, driven_, driver_subject);
   reach(driven_, driver_, driven_subject);
+  if (internal()) {
+    const CylindricalGear &pinion = (driver_.internal() ? driven_ : driver_).gear(), &ring = (driver_.internal() ? driver_ : driven_).gear();
+    if (const double depth = tip_fouling(pinion, ring, a_, alpha_w_); depth > touch) add(FindingId::tip_fouling, subject, depth);
+    else if (const double clash = radial_assembly_clash(pinion, ring, alpha_w_); clash > touch) add(FindingId::axial_assembly_only, subject, clash);
+  }
 
   const double ratio = transverse_contact_ratio() + overlap_ratio();
   if (ratio < 1) {
@@ -176,6 +267,7 @@ std::vector<Finding> ParallelPair::findings(const std::string& subject, const st
     add(FindingId::contact_ratio_low, subject, ratio, 1.2);
   }
   const auto clearance = tip_clearance();
+  const Teeth* both[] = {&driver_, &driven_};
   const std::string* subjects[] = {&driver_subject, &driven_subject};
   for (int i = 0; i < 2; ++i) {
     if (clearance[i] < 0) {
@@ -183,18 +275,34 @@ std::vector<Finding> ParallelPair::findings(const std::string& subject, const st
     } else if (clearance[i] < 0.1 * m) {
       add(FindingId::small_tip_clearance, *subjects[i], clearance[i], 0.1 * m);
     }
+    if (with_rack() || both[i]->spec().tip_diameter) continue;
+    // The tip circle that leaves the standard clearance h_fP − h_aP over the mate's root as the shifts place it.
+    const CylindricalGear &own = both[i]->gear(), &mate = both[1 - i]->gear();
+    const double mate_shift = mate.spec().profile_shift * m, r_mate = mate.sizes().reference_diameter / 2, h_a = own.spec().addendum * m;
+    const double r = mate.internal() ? r_mate - mate_shift + h_a - a_ : own.internal() ? a_ + r_mate + mate_shift - h_a : a_ - r_mate - mate_shift + h_a;
+    const double too_long = (own.sizes().tip_diameter / 2 - r) * (own.internal() ? -1 : 1);
+    if (too_long > 5e-3 * m) add(FindingId::tip_shortening, *subjects[i], own.sizes().tip_diameter, 2 * r);
   }
-  const int common = std::gcd(driver_.spec().teeth, driven_.spec().teeth);
-  if (common > 1) add(FindingId::common_factor, subject, common);
+  if (!with_rack()) {
+    const int common = std::gcd(driver_.spec().teeth, driven_.spec().teeth);
+    if (common > 1) add(FindingId::common_factor, subject, common);
+  }
   return found;
 }
 
-double driven_phase(int z1, int z2, double driver_phase, double direction) {
-  const double p1 = 2 * kPi / z1, p2 = 2 * kPi / z2;
-  // Counted in pitches, the place of the teeth at the pitch point adds up to a half: tooth before space.
-  const double pitches = 0.5 - (driver_phase - direction) / p1 + (direction + kPi) / p2;
-  const double wrapped = pitches - std::round(pitches);
-  return wrapped * p2;
+double driven_phase(const Teeth& driver, const Teeth& driven, double driver_phase, double direction) {
+  // Where a place of the teeth stands at the pitch point, counted in pitches from the middle of a tooth: it adds up, one
+  // gear running up and the other down, to a half: tooth before space.
+  const auto wrapped = [](double pitches) { return pitches - std::round(pitches); };
+  const double p1 = driver.is_rack() ? driver.rack().pitch() : 2 * kPi / driver.spec().teeth;
+  const double p2 = driven.is_rack() ? driven.rack().pitch() : 2 * kPi / driven.spec().teeth;
+  // A rack turned to face the gear has its own origin at the pitch point; its coordinate runs like an external gear's.
+  const double at1 = driver.is_rack() ? driver_phase / p1 : (driver_phase - direction) / p1;
+  if (driver.internal() || driven.internal()) {
+    // Both axes lie on the same side of the pitch point and turn the same way; a ring's 0 is a space, its mate's a tooth.
+    return wrapped(at1 + direction / p2) * p2;
+  }
+  return wrapped(0.5 - at1 + (driven.is_rack() ? 0 : (direction + kPi) / p2)) * p2;
 }
 
 }  // namespace palio::pair

@@ -67,7 +67,7 @@ Sampling sample(const Member& member) {
   Sampling all;
   // Only the driven member's own chart is used; for it, coordinate 0 and places near the period itself.
   const Motion& own = own_motion(member);
-  all.pitch = member.outline.pitch();
+  all.pitch = member.motion.turns() ? member.outline.pitch() : member.outline.shift.norm();
   all.least_label = std::numeric_limits<double>::infinity();
   all.greatest_label = -all.least_label;
   for (const curve::Segment& segment : member.outline.period) {
@@ -95,8 +95,9 @@ Sampling sample(const Member& member) {
   }
   for (std::size_t i = 0; i < all.segments.size(); ++i) {
     const auto& label = all.segments[i].label;
-    const double top = *std::max_element(label.begin(), label.end());
-    if (top >= all.greatest_label - 1e-9 * std::abs(all.greatest_label)) all.crest.push_back(i);
+    const auto [low, high] = std::minmax_element(label.begin(), label.end());
+    const double off = member.outline.clockwise ? *low - all.least_label : all.greatest_label - *high;  // a ring's crest is inside
+    if (off <= 1e-9 * std::max(1.0, std::abs(all.greatest_label))) all.crest.push_back(i);
   }
   return all;
 }
@@ -124,19 +125,27 @@ ContactFinder::ContactFinder(const Member& driver, const Member& driven, const L
       law_(law),
       driver_samples_(sample(driver)),
       driven_samples_(sample(driven)),
-      facing_(driven.motion.place(driver.motion.origin(), 0)) {}
+      facing_(driven.motion.place(driver.outline.clockwise ? Vec2(2 * driven.motion.origin() - driver.motion.origin()) : driver.motion.origin(), 0)) {
+  // The mesh lies between the axes; inside a ring beyond the pinion's. A ring's period 0 is the tooth half a pitch back.
+  const Vec2 towards = driven.outline.clockwise ? Vec2(driver.motion.origin() - driven.motion.origin()) : Vec2(driven.motion.origin() - driver.motion.origin());
+  faces_ = driver.motion.turns() ? std::atan2(towards.y(), towards.x()) : driver.motion.place(driven.motion.origin(), 0);
+  if (driver.outline.clockwise) faces_ += 0.5 * driver_samples_.pitch;
+}
 
 // Which driven period stands in the way of a driver period: a driver's tooth that faces the driven stands between two of
 // its teeth, half a pitch to either side; and as the driver goes on by a pitch, so does the driven. Comparing places
 // modulo a pitch would not do: away from the line of centres the clear way to the next tooth may be most of a pitch.
 int ContactFinder::partner(Side side, int driver_tooth, double coordinate) const {
   const double p1 = driver_samples_.pitch, p2 = driven_samples_.pitch;
-  const Vec2 towards = driven_.motion.origin() - driver_.motion.origin();
-  const double faces = std::atan2(towards.y(), towards.x());  // coordinate of the driver with its period 0 facing
-  const double beside = facing_ + (side == Side::upper ? -0.5 : 0.5) * p2;
-  const double at_facing = std::round((beside - nominal(faces)) / p2);
-  const int turns = driver_.outline.count * static_cast<int>(std::round((coordinate + driver_tooth * p1 - faces) / (2 * kPi)));
+  const double beside = facing_ + (side == Side::upper ? -0.5 : 0.5) * p2 + (driven_.outline.clockwise ? 0.5 * p2 : 0);
+  const double at_facing = std::round((beside - nominal(faces_)) / p2);
+  const int turns = static_cast<int>(std::lround((coordinate + driver_tooth * p1 - tooth_place(driver_tooth, coordinate)) / p1));
   return static_cast<int>(at_facing) + (driver_tooth - turns) * (law_.ratio < 0 ? -1 : 1);
+}
+
+double ContactFinder::tooth_place(int tooth, double coordinate) const {
+  const double place = coordinate + tooth * driver_samples_.pitch;
+  return driver_.motion.turns() ? place - 2 * kPi * std::round((place - faces_) / (2 * kPi)) : place;
 }
 
 double ContactFinder::nominal(double driver_coordinate) const { return driven_.start + law_.ratio * (driver_coordinate - driver_.start); }
@@ -172,19 +181,23 @@ ChartJet ContactFinder::driven_slopes(const Sampled& s, double t, double* speed)
 
 void ContactFinder::place(double coordinate, std::vector<Placed>& placed) const {
   placed.clear();
-  const double reach = driven_samples_.greatest_label;
+  const double floor = driven_samples_.least_label, reach = driven_samples_.greatest_label;
   std::vector<Vec2> world;
-  for (int tooth = 0; tooth < driver_.outline.count; ++tooth) {
-    const double turn = coordinate + tooth * driver_samples_.pitch;
-    const double c = std::cos(turn), s = std::sin(turn);
-    const auto carry = [&](const Vec2& own) -> Vec2 {
-      if (!driver_.motion.turns()) return driver_.motion.carry({own, {}, {}}, turn).p;
-      return Vec2(c * own.x() - s * own.y(), s * own.x() + c * own.y()) + driver_.motion.origin();
-    };
+  // A slide has no end here: what a rack of any length does where it has teeth.
+  constexpr int kTeethOfSlide = 16;
+  const bool slides = !driver_.motion.turns();
+  const int first = slides ? static_cast<int>(std::lround((faces_ - coordinate) / driver_samples_.pitch)) - kTeethOfSlide / 2 : 0;
+  const int count = slides ? kTeethOfSlide : driver_.outline.count;
+  for (int tooth = first; tooth < first + count; ++tooth) {
+    const double turn = coordinate + tooth * driver_samples_.pitch, angle = driver_.motion.turned(turn);
+    const double c = std::cos(angle), s = std::sin(angle);
+    const Vec2 origin = slides ? Vec2(driver_.motion.origin() - Vec2(c, s) * turn) : driver_.motion.origin();
+    const auto carry = [&](const Vec2& own) -> Vec2 { return Vec2(c * own.x() - s * own.y(), s * own.x() + c * own.y()) + origin; };
     for (std::size_t i = 0; i < driver_samples_.segments.size(); ++i) {
       const Sampled& sampled = driver_samples_.segments[i];
       // Broad phase: a segment whose circle stays outside the driven's reach cannot touch.
-      if (driven_.motion.label(carry(sampled.middle)) - sampled.radius > reach) continue;
+      const double label_there = driven_.motion.label(carry(sampled.middle));
+      if (label_there - sampled.radius > reach || label_there + sampled.radius < floor) continue;
       Placed p{i, tooth, {}, {}, std::numeric_limits<double>::infinity(), -std::numeric_limits<double>::infinity()};
       p.label.reserve(sampled.at.size());
       world.clear();
@@ -195,7 +208,7 @@ void ContactFinder::place(double coordinate, std::vector<Placed>& placed) const 
         p.least = std::min(p.least, label);
         p.greatest = std::max(p.greatest, label);
       }
-      if (p.least > reach || p.greatest < driven_samples_.least_label) continue;
+      if (p.least > reach || p.greatest < floor) continue;
       p.place.reserve(world.size());
       for (const Vec2& w : world) p.place.push_back(driven_.motion.place(w, facing_));
       placed.push_back(std::move(p));
@@ -285,10 +298,10 @@ Contact ContactFinder::contact(const Candidate& c, double s, double t, double ga
   Vec2 normal;
   if (driver_at_end) {
     const Vec2 own = c.driven->segment->normal(t);
-    normal = driven_.motion.turns() ? turned(own, gap + c.driven_tooth * driven_samples_.pitch) : own;
+    normal = turned(own, driven_.motion.turned(gap + c.driven_tooth * driven_samples_.pitch));
   } else {
     const Vec2 own = c.driver->segment->normal(s);
-    normal = -(driver_.motion.turns() ? turned(own, coordinate + c.driver_tooth * driver_samples_.pitch) : own);
+    normal = -turned(own, driver_.motion.turned(coordinate + c.driver_tooth * driver_samples_.pitch));
   }
   const double arm = std::abs(normal.dot(driven_.motion.velocity(world.p)));
   return {gap, world.p, normal, arm, c.driver->segment->role, c.driven->segment->role, c.driver_tooth, ((c.driven_tooth % teeth) + teeth) % teeth, tangent};
@@ -418,20 +431,14 @@ void ContactFinder::limits(double coordinate, Limit& upper, Limit& lower) const 
 
 namespace {
 
-/// The period of `mover` whose point `own` lies nearest to the track floor of `other`.
+/// The period of `mover` whose point `own` lies nearest to the track that `other` has there.
 int nearest_tooth(const Member& mover, const Member& other, double pitch, const Vec2& own, double coordinate) {
-  if (mover.motion.turns() && other.motion.turns()) {
-    const Vec2 towards = other.motion.origin() - mover.motion.origin();
-    const double angle = std::atan2(towards.y(), towards.x()) - coordinate - std::atan2(own.y(), own.x());
-    return static_cast<int>(std::round(angle / pitch));
+  if (!mover.motion.turns()) {
+    return static_cast<int>(std::lround((mover.motion.place(other.motion.origin(), 0) - coordinate + own.x()) / pitch));
   }
-  int nearest = 0;
-  double least = std::numeric_limits<double>::infinity();
-  for (int tooth = 0; tooth < mover.outline.count; ++tooth) {
-    const double label = other.motion.label(mover.motion.carry({own, {}, {}}, coordinate + tooth * pitch).p);
-    if (label < least) least = label, nearest = tooth;
-  }
-  return nearest;
+  // Inside a ring the mesh lies beyond, away from its axis.
+  const Vec2 between = other.motion.origin() - mover.motion.origin(), towards = other.outline.clockwise ? Vec2(-between) : between;
+  return static_cast<int>(std::lround((std::atan2(towards.y(), towards.x()) - coordinate - std::atan2(own.y(), own.x())) / pitch));
 }
 
 }  // namespace
@@ -443,18 +450,20 @@ double ContactFinder::crest_clearance(bool of_driver, double driver_coordinate, 
   const Sampling& theirs = of_driver ? driven_samples_ : driver_samples_;
   const double coordinate = of_driver ? driver_coordinate : driven_coordinate;
   const auto world = [&](const curve::Segment& segment, double t, int tooth) { return mover.motion.carry(segment.jet(t), coordinate + tooth * mine.pitch); };
+  // Inside a ring the floor lies at its greatest label: the same with the sign turned.
+  const double sign = other.outline.clockwise ? -1 : 1;
   double least = std::numeric_limits<double>::infinity();
   for (const std::size_t index : mine.crest) {
     const curve::Segment& segment = *mine.segments[index].segment;
     const int tooth = nearest_tooth(mover, other, mine.pitch, segment.point(0.5 * (segment.from + segment.to)), coordinate);
     // A sign change of the label's slope inside is the nearest point.
-    const auto slope = [&](double t) { return other.motion.slopes(world(segment, t, tooth)).label1; };
-    const auto label = [&](double t) { return other.motion.label(world(segment, t, tooth).p); };
+    const auto slope = [&](double t) { return sign * other.motion.slopes(world(segment, t, tooth)).label1; };
+    const auto label = [&](double t) { return sign * other.motion.label(world(segment, t, tooth).p); };
     least = std::min({least, label(segment.from), label(segment.to)});
     const auto [lo, hi] = std::minmax(segment.from, segment.to);
     if (lo < hi && slope(lo) < 0 && slope(hi) > 0) least = std::min(least, label(math::find_root(slope, lo, hi)));
   }
-  return least - theirs.least_label;
+  return least - sign * (other.outline.clockwise ? theirs.greatest_label : theirs.least_label);
 }
 
 }  // namespace palio::roll

@@ -35,6 +35,7 @@ struct Limit {
   std::vector<Contact> touching;
 };
 
+/// Finds limits in a plane section.
 class ContactFinder {
  public:
   ContactFinder(const Member& driver, const Member& driven, const Law& law);
@@ -43,10 +44,12 @@ class ContactFinder {
   Limit limit(Side side, double driver_coordinate) const;
   /// Both sides with one placing of the driver.
   void limits(double driver_coordinate, Limit& upper, Limit& lower) const;
-  /// Least label that `mover`'s crest reaches in the other's chart, less the other's floor [mm].
+  /// How far `mover`'s crest stays from the other's floor [mm].
   double crest_clearance(bool of_driver, double driver_coordinate, double driven_coordinate) const;
 
   double driver_pitch() const noexcept { return driver_samples_.pitch; }
+  /// Where a driver's tooth stands, counted through from tooth to tooth: coordinate of its period 0 when it stands there.
+  double tooth_place(int tooth, double driver_coordinate) const;
 
  private:
   struct Placed;     // driver segment in the driven's chart
@@ -68,6 +71,7 @@ class ContactFinder {
   Law law_;
   Sampling driver_samples_, driven_samples_;
   double facing_;  // place, in the driven's chart, where the driver is
+  double faces_;   // coordinate of the driver at which its period 0 stands at the mesh
 };
 
 }  // namespace palio::roll

@@ -15,16 +15,16 @@ double near_by(double angle, double near) {
 }  // namespace
 
 curve::Jet Motion::carry(const curve::Jet& own, double q) const {
-  if (kind_ == Kind::translation) return {own.p + origin_ + from_polar(q, direction_), own.d1, own.d2};
-  const double c = std::cos(q), s = std::sin(q);
+  const double angle = turned(q), c = std::cos(angle), s = std::sin(angle);
   const auto turn = [&](const Vec2& v) { return Vec2(c * v.x() - s * v.y(), s * v.x() + c * v.y()); };
+  if (kind_ == Kind::translation) return {turn(own.p) + origin_ - Vec2(c, s) * q, turn(own.d1), turn(own.d2)};
   return {turn(own.p) + origin_, turn(own.d1), turn(own.d2)};
 }
 
 ChartJet Motion::slopes(const curve::Jet& world) const {
   const Vec2 v = world.p - origin_;
   if (kind_ == Kind::translation) {
-    const Vec2 along = from_polar(1, direction_), across = quarter_turn(along);
+    const Vec2 along = -from_polar(1, turn_), across = -quarter_turn(along);
     return {across.dot(v), 0, across.dot(world.d1), along.dot(world.d1), across.dot(world.d2), along.dot(world.d2)};
   }
   const double R = v.norm(), R2 = R * R;
@@ -40,14 +40,14 @@ ChartJet Motion::chart(const curve::Jet& world, double near) const {
 
 double Motion::label(const Vec2& world) const {
   const Vec2 v = world - origin_;
-  return kind_ == Kind::rotation ? v.norm() : quarter_turn(from_polar(1, direction_)).dot(v);
+  return kind_ == Kind::rotation ? v.norm() : quarter_turn(from_polar(1, turn_)).dot(v);
 }
 
-Vec2 Motion::velocity(const Vec2& world) const { return kind_ == Kind::rotation ? quarter_turn(world - origin_) : from_polar(1, direction_); }
+Vec2 Motion::velocity(const Vec2& world) const { return kind_ == Kind::rotation ? quarter_turn(world - origin_) : Vec2(-from_polar(1, turn_)); }
 
 double Motion::place(const Vec2& world, double near) const {
   const Vec2 v = world - origin_;
-  return kind_ == Kind::rotation ? near_by(std::atan2(v.y(), v.x()), near) : from_polar(1, direction_).dot(v);
+  return kind_ == Kind::rotation ? near_by(std::atan2(v.y(), v.x()), near) : -from_polar(1, turn_).dot(v);
 }
 
 }  // namespace palio::roll

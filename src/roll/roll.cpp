@@ -7,132 +7,20 @@
 #include <fmt/format.h>
 
 #include "contact.hpp"
+#include "engagement.hpp"
 #include "palio/error.hpp"
+#include "tally.hpp"
 
 namespace palio::roll {
 namespace {
 
-using ToothPair = std::pair<int, int>;
-
-std::vector<ToothPair> touching_pairs(const Limit& limit) {
-  std::vector<ToothPair> pairs;
-  for (const Contact& c : limit.touching) {
-    const ToothPair pair{c.driver_tooth, c.driven_tooth};
-    if (std::find(pairs.begin(), pairs.end(), pair) == pairs.end()) pairs.push_back(pair);
-  }
-  return pairs;
-}
-
-bool holds(const std::vector<ToothPair>& pairs, const ToothPair& pair) { return std::find(pairs.begin(), pairs.end(), pair) != pairs.end(); }
-
-/// Contact over the period, with the coordinates of entering and leaving found by bisection between positions.
-struct Engagement {
-  double mean, lost_share;
-};
-
-Engagement engagement(const ContactFinder& finder, Side side, const std::vector<double>& at, const std::vector<std::vector<ToothPair>>& touching) {
-  double sum = 0, lost = 0;
-  for (std::size_t i = 0; i + 1 < at.size(); ++i) {
-    struct Event {
-      double at;
-      int change;
-    };
-    std::vector<Event> events;
-    const auto find_event = [&](const ToothPair& pair, bool enters) {
-      double lo = at[i], hi = at[i + 1];
-      for (int k = 0; k < 40 && hi - lo > 1e-12 * (at.back() - at.front()); ++k) {
-        const double middle = 0.5 * (lo + hi);
-        const bool inside = holds(touching_pairs(finder.limit(side, middle)), pair);
-        (inside == enters ? hi : lo) = middle;
-      }
-      events.push_back({0.5 * (lo + hi), enters ? 1 : -1});
-    };
-    for (const ToothPair& pair : touching[i]) {
-      if (!holds(touching[i + 1], pair)) find_event(pair, false);
-    }
-    for (const ToothPair& pair : touching[i + 1]) {
-      if (!holds(touching[i], pair)) find_event(pair, true);
-    }
-    std::sort(events.begin(), events.end(), [](const Event& a, const Event& b) { return a.at < b.at; });
-    double from = at[i];
-    int count = static_cast<int>(touching[i].size());
-    events.push_back({at[i + 1], 0});
-    for (const Event& e : events) {
-      sum += count * (e.at - from);
-      if (count == 0) lost += e.at - from;
-      count += e.change;
-      from = e.at;
-    }
-  }
-  const double period = at.back() - at.front();
-  return {sum / period, lost / period};
-}
-
 std::string describe(const Contact& c, const Member& driver, const Member& driven) {
-  const auto part = [](const Member& m, curve::Role role, int tooth, double label) {
-    return fmt::format("{} of {}, tooth {}, at radius {:.4g} mm", name(role), m.name, tooth, label);
+  const auto part = [](const Member& m, curve::Role role, int tooth, const Vec2& point) {
+    return m.motion.turns() ? fmt::format("{} of {}, tooth {}, at radius {:.4g} mm", name(role), m.name, tooth, m.motion.label(point))
+                            : fmt::format("{} of {}, tooth {}, at height {:.4g} mm", name(role), m.name, tooth, m.motion.label(point));
   };
-  return part(driver, c.driver_role, c.driver_tooth, driver.motion.label(c.point)) + ", against " +
-         part(driven, c.driven_role, c.driven_tooth, driven.motion.label(c.point));
+  return part(driver, c.driver_role, c.driver_tooth, c.point) + ", against " + part(driven, c.driven_role, c.driven_tooth, c.point);
 }
-
-void widen(Range& range, double value) { range = {std::min(range.min, value), std::max(range.max, value)}; }
-
-constexpr double kInfinite = std::numeric_limits<double>::infinity();
-
-/// What the positions add up to.
-class Tally {
- public:
-  Tally(const Member& driver, const Member& driven, const Law& law) : driver_(driver), driven_(driven), law_(law), depth_(law.touch_mm) {}
-
-  void add(const Position& p, double nominal) {
-    if (p.upper) widen(error_, p.upper->driven - nominal - law_.theoretical_play / 2);
-    if (p.lower) widen(error_, p.lower->driven - nominal + law_.theoretical_play / 2);
-    if (p.play()) {
-      widen(play_, *p.play());
-      // Overlapping teeth: at the best coordinate both sides overlap alike, by the play shared in the ratio of the arms.
-      const double u = p.upper->arm, l = p.lower->arm;
-      if (-*p.play() * std::min(u, l) > law_.touch_mm) {
-        overlap(-*p.play() * u * l / (u + l), p, [&] { return describe(*p.upper, driver_, driven_) + "; and " + describe(*p.lower, driver_, driven_); });
-      }
-    } else {
-      open_ = true;
-    }
-    const double clearance = std::min(p.tip_clearance[0], p.tip_clearance[1]);
-    clearance_ = std::min(clearance_, clearance);
-    if (-clearance > law_.touch_mm) {
-      const bool by_driver = p.tip_clearance[0] <= p.tip_clearance[1];
-      const Member &tip = by_driver ? driver_ : driven_, &root = by_driver ? driven_ : driver_;
-      overlap(-clearance, p, [&] { return fmt::format("tip of {} in the root of {}", tip.name, root.name); });
-    }
-  }
-
-  void finish(Result& result) const {
-    if (error_.min <= error_.max) result.transmission_error = error_;
-    if (play_.min <= play_.max && !open_) result.play = play_;
-    result.min_tip_root_clearance = clearance_;
-    result.max_overlap = jams_ ? depth_ : 0;
-    result.worst = worst_;
-    // A share below the bisection's own resolution is a change of tooth pair, not a loss.
-    result.verdict = jams_ ? Verdict::jams : result.lost_share > 1e-9 ? Verdict::loses_contact : Verdict::meshes;
-  }
-
- private:
-  template <class Words>
-  void overlap(double depth, const Position& p, Words where) {
-    if (jams_ && depth <= depth_) return;
-    jams_ = true;
-    depth_ = depth;
-    worst_ = Result::Worst{p.driver, where()};
-  }
-
-  const Member &driver_, &driven_;
-  const Law& law_;
-  Range error_{kInfinite, -kInfinite}, play_{kInfinite, -kInfinite};
-  double clearance_ = kInfinite, depth_;
-  bool jams_ = false, open_ = false;  // open: at some position nothing stands in the way
-  std::optional<Result::Worst> worst_;
-};
 
 }  // namespace
 
@@ -145,37 +33,169 @@ std::string_view name(Verdict verdict) noexcept {
   return "";
 }
 
+namespace {
+
+/// The plane roll at one coordinate.
+struct Section {
+  double coordinate;
+  Limit upper, lower;
+};
+
+/// All sections that the positions of a roll look at: one grid through the middle of the faces, and where the teeth are
+/// twisted one through either end of them. A section at height h is the plane roll at a coordinate turned on by the twist.
+class Sections {
+ public:
+  Sections(const ContactFinder& finder, const Member& driver, const Member& driven, const Law& law)
+      : finder_(finder), law_(law), step_(finder.driver_pitch() / law.positions), period_(law.positions) {
+    twist_ = driver.twist;
+    slip_ = law.ratio * driver.twist - driven.twist;  // 0 where both twists agree with the law
+    from_ = twist_ * law.face_from;
+    to_ = twist_ * law.face_to;
+    if (from_ > to_) std::swap(from_, to_);
+    for (int i = 0; i <= period_; ++i) grid_.push_back(look(driver.start + step_ * i));
+    if (!twisted()) return;
+    for (int i = 0; i < period_; ++i) {
+      ends_[0].push_back(look(grid_[i].coordinate + from_));
+      ends_[1].push_back(look(grid_[i].coordinate + to_));
+    }
+  }
+
+  bool twisted() const noexcept { return twist_ != 0; }
+  double from() const noexcept { return from_; }
+  double to() const noexcept { return to_; }
+  const std::vector<Section>& grid() const noexcept { return grid_; }
+
+  /// The least (greatest) coordinate of the driven that some section of the face allows at position i.
+  Limit limit(Side side, int i, int& pairs) const {
+    const auto of = [side](const Section& s) -> const Limit& { return side == Side::upper ? s.upper : s.lower; };
+    if (!twisted()) {
+      Limit plain = of(grid_[i]);
+      pairs = static_cast<int>(touching_pairs(plain.touching).size());
+      return plain;
+    }
+    const double here = grid_[i].coordinate, sign = side == Side::upper ? 1 : -1;
+    struct Look {
+      const Section* section;  // the same some periods back or on: all teeth are alike
+      double offset;           // of the coordinate
+    };
+    std::vector<Look> looks{{&ends_[0][i], from_}};
+    for (int k = static_cast<int>(std::ceil(from_ / step_)); k <= static_cast<int>(std::floor(to_ / step_)); ++k) {
+      const int at = i + k, periods = at >= 0 ? at / period_ : -((period_ - 1 - at) / period_);
+      looks.push_back({&grid_[at - periods * period_], k * step_});
+    }
+    looks.push_back({&ends_[1][i], to_});
+
+    // What a section at the coordinate c' allows, seen from here: its deviation from the law goes on unchanged.
+    const auto allowed = [&](const Look& l, const Contact& c) {
+      return c.driven - finder_.nominal(l.section->coordinate) + finder_.nominal(here) + slip_ * l.offset / twist_;
+    };
+    const auto carried = [&](const Look& l, Contact c) {
+      c.driven = allowed(l, c);
+      c.height = l.offset / twist_;
+      return c;
+    };
+    Limit result;
+    for (const Look& l : looks) {
+      const std::optional<Contact>& first = of(*l.section).first;
+      if (first && (!result.first || sign * allowed(l, *first) < sign * result.first->driven)) result.first = carried(l, *first);
+    }
+    pairs = 0;
+    if (!result.first) return result;
+    std::vector<int> teeth;
+    const std::size_t thin = std::max<std::size_t>(1, looks.size() / 20);  // shown: a few sections of the face
+    for (std::size_t n = 0; n < looks.size(); ++n) {
+      const Look& l = looks[n];
+      for (const Contact& c : of(*l.section).touching) {
+        if (sign * (allowed(l, c) - result.first->driven) * c.arm > law_.touch_mm) continue;
+        // A tooth is counted once, in whatever sections it touches: by its place less what the section adds.
+        const double place = finder_.tooth_place(c.driver_tooth, l.section->coordinate) - l.offset - here;
+        const int tooth = static_cast<int>(std::lround(place / finder_.driver_pitch()));
+        if (std::find(teeth.begin(), teeth.end(), tooth) == teeth.end()) teeth.push_back(tooth);
+        if (n % thin == 0 || n + 1 == looks.size()) result.touching.push_back(carried(l, c));
+      }
+    }
+    pairs = static_cast<int>(teeth.size());
+    return result;
+  }
+
+  /// Whether no section holds the driven back further than those in which flanks touch, so that none hides another.
+  bool agree(Side side) const {
+    const double sign = side == Side::upper ? 1 : -1;
+    double least = kInfinite, furthest = -kInfinite, arm = 0;
+    for (const Section& s : grid_) {
+      const Limit& limit = side == Side::upper ? s.upper : s.lower;
+      if (!limit.first) continue;
+      const double off = sign * (limit.first->driven - finder_.nominal(s.coordinate));
+      least = std::min(least, off), arm = std::max(arm, limit.first->arm);
+      if (!limit.touching.empty()) furthest = std::max(furthest, off);
+    }
+    return (furthest - least + std::abs(slip_ * (to_ - from_) / twist_)) * arm <= law_.touch_mm;
+  }
+
+ private:
+  Section look(double coordinate) const {
+    Section s{coordinate, {}, {}};
+    finder_.limits(coordinate, s.upper, s.lower);
+    return s;
+  }
+
+  const ContactFinder& finder_;
+  const Law& law_;
+  double step_;
+  int period_;
+  double twist_ = 0, slip_ = 0, from_ = 0, to_ = 0;
+  std::vector<Section> grid_, ends_[2];
+};
+
+}  // namespace
+
 Result roll(const Member& driver, const Member& driven, const Law& law) {
   if (law.positions < 8 || law.positions > 1000000) {
     throw InvalidParameter("positions", fmt::format("{}", law.positions), "it lies between 8 and 1000000", "leave it out for 360");
   }
   const ContactFinder finder(driver, driven, law);
+  const Sections sections(finder, driver, driven, law);
   Result result{};
   result.drives_upper = law.ratio < 0;
-  result.pairs_min = std::numeric_limits<int>::max();
-  Tally tally(driver, driven, law);
-  std::vector<double> at;
-  std::vector<std::vector<ToothPair>> touching;
-  for (int i = 0; i <= law.positions; ++i) {
-    const double coordinate = driver.start + finder.driver_pitch() * i / law.positions;
-    Limit upper, lower;
-    finder.limits(coordinate, upper, lower);
-    at.push_back(coordinate);
-    touching.push_back(touching_pairs(result.drives_upper ? upper : lower));
-    if (i == law.positions) break;  // the first position again, one tooth on: closes the period
-
-    Position p{coordinate, upper.first, lower.first, std::move(upper.touching), std::move(lower.touching), {}};
-    const double nominal = finder.nominal(coordinate);
+  Tally tally(driver.name, driven.name, law, [&](const Contact& c) { return describe(c, driver, driven); });
+  const Side pushed = result.drives_upper ? Side::upper : Side::lower;
+  for (int i = 0; i < law.positions; ++i) {
+    Position p{};
+    p.driver = sections.grid()[i].coordinate;
+    Limit upper = sections.limit(Side::upper, i, p.pairs_upper), lower = sections.limit(Side::lower, i, p.pairs_lower);
+    p.upper = upper.first, p.lower = lower.first;
+    p.touching_upper = std::move(upper.touching), p.touching_lower = std::move(lower.touching);
+    const double nominal = finder.nominal(p.driver);
     const double middle = p.play() ? 0.5 * (p.upper->driven + p.lower->driven) : nominal;
-    p.tip_clearance = {finder.crest_clearance(true, coordinate, middle), finder.crest_clearance(false, coordinate, middle)};
-    result.pairs_min = std::min(result.pairs_min, static_cast<int>(touching.back().size()));
-    result.pairs_max = std::max(result.pairs_max, static_cast<int>(touching.back().size()));
-    tally.add(p, nominal);
+    p.tip_clearance = {finder.crest_clearance(true, p.driver, middle), finder.crest_clearance(false, p.driver, middle)};
+    tally.add(p, nominal, result.drives_upper);
     result.positions.push_back(std::move(p));
   }
-  const Engagement engaged = engagement(finder, result.drives_upper ? Side::upper : Side::lower, at, touching);
-  result.pairs_mean = engaged.mean;
-  result.lost_share = engaged.lost_share;
+  // The last section of the grid is the first position again, one tooth on: it closes the period.
+  std::vector<double> at;
+  std::vector<std::vector<ToothPair>> touching;
+  for (const Section& s : sections.grid()) {
+    at.push_back(s.coordinate);
+    touching.push_back(touching_pairs((pushed == Side::upper ? s.upper : s.lower).touching));
+  }
+  const Engagement plane(
+      at, touching, [&](int tooth, double coordinate) { return finder.tooth_place(tooth, coordinate); },
+      [&](double coordinate) { return touching_pairs(finder.limit(pushed, coordinate).touching); });
+  if (sections.twisted() && !sections.agree(pushed)) {
+    // Somewhere an edge holds the flanks apart: then it does so in all sections that are looked at together.
+    int sum = 0, none = 0;
+    for (const Position& p : result.positions) {
+      const int pairs = result.drives_upper ? p.pairs_upper : p.pairs_lower;
+      sum += pairs;
+      none += pairs == 0 ? 1 : 0;
+    }
+    result.pairs_mean = static_cast<double>(sum) / law.positions;
+    result.lost_share = static_cast<double>(none) / law.positions;
+  } else {
+    const Engagement engaged = sections.twisted() ? plane.widened(sections.from(), sections.to()) : plane;
+    result.pairs_mean = engaged.mean();
+    result.lost_share = engaged.lost_share();
+  }
   tally.finish(result);
   return result;
 }

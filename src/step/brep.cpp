@@ -6,6 +6,7 @@
 #include <BRep_Tool.hxx>
 #include <Geom2d_Line.hxx>
 #include <Geom_BSplineCurve.hxx>
+#include <Geom_BSplineSurface.hxx>
 #include <Geom_Circle.hxx>
 #include <Geom_CylindricalSurface.hxx>
 #include <Geom_Line.hxx>
@@ -14,12 +15,14 @@
 #include <TColStd_Array1OfInteger.hxx>
 #include <TColStd_Array1OfReal.hxx>
 #include <TColgp_Array1OfPnt.hxx>
+#include <TColgp_Array2OfPnt.hxx>
 #include <TopoDS_Edge.hxx>
 #include <TopoDS_Face.hxx>
 #include <TopoDS_Shell.hxx>
 #include <TopoDS_Vertex.hxx>
 #include <TopoDS_Wire.hxx>
 #include <algorithm>
+#include <memory>
 
 #include "palio/angle.hpp"
 #include "palio/curve/flatten.hpp"
@@ -56,13 +59,14 @@ Handle(Geom_BSplineCurve) kernel_spline(const curve::SplineCopy& s, double turn)
   return new Geom_BSplineCurve(poles, knots, times, s.degree);
 }
 
-std::vector<Piece> pieces(const curve::Outline& outline, double tolerance, double& deviation) {
+/// \param as_splines  every piece as a spline: what a twisted wall is made from
+std::vector<Piece> pieces(const curve::Outline& outline, double tolerance, double& deviation, bool as_splines) {
   // Splines are fitted for one period and turned for the others.
   std::vector<curve::SplineCopy> splines(outline.period.size());
   std::vector<Segment> period;
   std::vector<int> spline_of;
   for (const Segment& s : outline.period) {
-    if (std::holds_alternative<Arc>(s.curve)) {
+    if (std::holds_alternative<Arc>(s.curve) && !as_splines) {
       const int parts = std::abs(s.to - s.from) > 0.99 * kPi ? 2 : 1;  // a closed face would need a seam
       for (int i = 0; i < parts; ++i) {
         Segment part = s;
@@ -75,7 +79,7 @@ std::vector<Piece> pieces(const curve::Outline& outline, double tolerance, doubl
     }
     period.push_back(s);
     spline_of.push_back(-1);
-    if (!std::holds_alternative<Line>(s.curve)) {
+    if (as_splines || !std::holds_alternative<Line>(s.curve)) {
       spline_of.back() = static_cast<int>(period.size()) - 1;
       splines.resize(std::max(splines.size(), period.size()));
       splines[period.size() - 1] = curve::spline_copy(s, tolerance);
@@ -84,10 +88,10 @@ std::vector<Piece> pieces(const curve::Outline& outline, double tolerance, doubl
   }
   std::vector<Piece> all;
   for (int copy = 0; copy < outline.count; ++copy) {
-    const double turn = copy * outline.pitch();
+    const double turn = outline.turn(copy);
     for (std::size_t i = 0; i < period.size(); ++i) {
       Piece p{turned(period[i], turn), {}, 0, 0, false};
-      if (const Arc* arc = std::get_if<Arc>(&p.segment.curve)) {
+      if (const Arc* arc = std::get_if<Arc>(&p.segment.curve); arc && spline_of[i] < 0) {
         p.flat = new Geom_Circle(gp_Ax2(at(arc->centre, 0), gp::DZ(), gp::DX()), arc->radius);
         p.against = p.segment.to < p.segment.from;
         p.first = std::min(p.segment.from, p.segment.to);
@@ -108,49 +112,68 @@ std::vector<Piece> pieces(const curve::Outline& outline, double tolerance, doubl
   return all;
 }
 
+/// The movement between two levels as polynomials in the height: a section's poles times these give those of the wall.
+struct Sweep {
+  int degree = 1;
+  std::vector<double> breaks;  // height above the lower level
+  struct Pole {
+    double c, s, shift, z;  // turned by (c, s), moved along −x, lifted
+  };
+  std::vector<Pole> poles;
+
+  gp_Pnt at(const Pole& m, const gp_Pnt& p) const { return {m.c * p.X() - m.s * p.Y() - m.shift, m.s * p.X() + m.c * p.Y(), m.z}; }
+};
+
+Sweep sweep(const body::Body& body, const body::Level& low, const body::Level& high) {
+  Sweep w;
+  const double rise = high.z - low.z, turn = high.turn - low.turn;
+  if (body.slides) {
+    w.breaks = {0, rise};
+    w.poles = {{1, 0, low.turn, low.z}, {1, 0, high.turn, high.z}};
+    return w;
+  }
+  // cos and sin as one spline copy of the unit circle, within 1e-12 of it.
+  const curve::SplineCopy unit = curve::spline_copy({Arc{Vec2::Zero(), 1}, 0, std::abs(turn), curve::Role::flank}, 1e-12);
+  w.degree = unit.degree;
+  for (const double b : unit.breaks) w.breaks.push_back(rise * b / std::abs(turn));
+  for (std::size_t i = 0; i < unit.poles.size(); ++i) {
+    const std::size_t span = std::min(i / static_cast<std::size_t>(w.degree), w.breaks.size() - 2), first = span * static_cast<std::size_t>(w.degree);
+    const double share = static_cast<double>(i - first) / w.degree, z = low.z + w.breaks[span] + (w.breaks[span + 1] - w.breaks[span]) * share;
+    const Vec2 p = turned(turn < 0 ? Vec2(unit.poles[i].x(), -unit.poles[i].y()) : unit.poles[i], low.turn);
+    w.poles.push_back({p.x(), p.y(), 0, z});
+  }
+  w.poles.back().z = high.z;
+  return w;
+}
+
+TColStd_Array1OfReal knots_of(const std::vector<double>& breaks) {
+  TColStd_Array1OfReal knots(1, static_cast<int>(breaks.size()));
+  for (std::size_t i = 0; i < breaks.size(); ++i) knots.SetValue(static_cast<int>(i) + 1, breaks[i]);
+  return knots;
+}
+
+TColStd_Array1OfInteger multiplicities(int count, int degree) {
+  TColStd_Array1OfInteger times(1, count);
+  for (int i = 1; i <= count; ++i) times.SetValue(i, i == 1 || i == count ? degree + 1 : degree);
+  return times;
+}
+
 class Maker {
  public:
-  Maker(double bottom, double top) : bottom_(bottom), top_(top) {
+  Maker(const body::Body& body, double tolerance, double& deviation) : body_(body) {
     build_.MakeShell(shell_);
-    cap_[0] = planar(bottom);
-    cap_[1] = planar(top);
-  }
-
-  void loop(const std::vector<Piece>& pieces) {
-    const std::size_t n = pieces.size();
-    std::vector<TopoDS_Vertex> low(n), high(n);
-    std::vector<TopoDS_Edge> up(n);
-    for (std::size_t i = 0; i < n; ++i) {
-      const Vec2 p = pieces[i].segment.first();
-      build_.MakeVertex(low[i], at(p, bottom_), kTolerance);
-      build_.MakeVertex(high[i], at(p, top_), kTolerance);
-      up[i] = edge(new Geom_Line(at(p, bottom_), gp::DZ()), 0, top_ - bottom_, low[i], high[i]);
-    }
-    TopoDS_Wire ring[2];
-    build_.MakeWire(ring[0]);
-    build_.MakeWire(ring[1]);
-    for (std::size_t i = 0; i < n; ++i) {
-      const std::size_t j = (i + 1) % n;
-      const Piece& p = pieces[i];
-      const double height[2] = {bottom_, top_};
-      const std::vector<TopoDS_Vertex>* ends[2] = {&low, &high};
-      TopoDS_Edge along[2];
-      for (int k = 0; k < 2; ++k) {
-        Handle(Geom_Curve) curve = Handle(Geom_Curve)::DownCast(p.flat->Translated(gp_Vec(0, 0, height[k])));
-        along[k] = edge(curve, p.first, p.last, (*ends[k])[p.against ? j : i], (*ends[k])[p.against ? i : j]);
-        build_.Add(ring[k], along[k].Oriented(p.against ? TopAbs_REVERSED : TopAbs_FORWARD));
+    for (const body::Loop& loop : body.loops) {
+      bool moves = false;
+      for (const body::Layer& layer : body.layers) {
+        for (const body::Level& l : layer.levels) moves |= loop.follows && l.turn != layer.levels.front().turn;
       }
-      wall(p, along, up[i], up[j]);
+      moves_.push_back(moves);
+      pieces_.push_back(pieces(loop.outline, tolerance, deviation, moves));
     }
-    for (int k = 0; k < 2; ++k) {
-      ring[k].Closed(true);
-      build_.Add(cap_[k], ring[k]);
-    }
+    for (std::size_t n = 0; n < body.layers.size(); ++n) layer(n);
   }
 
   TopoDS_Solid solid() {
-    build_.Add(shell_, cap_[0].Oriented(TopAbs_REVERSED));
-    build_.Add(shell_, cap_[1]);
     shell_.Closed(true);
     TopoDS_Solid result;
     build_.MakeSolid(result);
@@ -159,10 +182,82 @@ class Maker {
   }
 
  private:
-  TopoDS_Face planar(double z) {
+  /// Vertices and edges of a loop at a level, made once.
+  struct Ring {
+    std::size_t loop;
+    double z;
+    std::vector<TopoDS_Vertex> vertices;
+    std::vector<TopoDS_Edge> edges;
+  };
+
+  const Ring& ring(std::size_t loop, const body::Level& level) {
+    for (const auto& r : rings_) {
+      if (r->loop == loop && r->z == level.z) return *r;
+    }
+    auto made = std::make_unique<Ring>();
+    made->loop = loop, made->z = level.z;
+    const std::vector<Piece>& all = pieces_[loop];
+    const double turn = body_.loops[loop].follows ? level.turn : 0;
+    gp_Trsf move;
+    if (body_.slides) {
+      move.SetTranslation(gp_Vec(-turn, 0, level.z));
+    } else {
+      gp_Trsf lift;
+      lift.SetTranslation(gp_Vec(0, 0, level.z));
+      move.SetRotation(gp::OZ(), turn);
+      move = lift * move;
+    }
+    const std::size_t n = all.size();
+    made->vertices.resize(n);
+    for (std::size_t i = 0; i < n; ++i) build_.MakeVertex(made->vertices[i], at(all[i].segment.first(), 0).Transformed(move), kTolerance);
+    for (std::size_t i = 0; i < n; ++i) {
+      const std::size_t j = (i + 1) % n;
+      const Piece& p = all[i];
+      made->edges.push_back(edge(Handle(Geom_Curve)::DownCast(p.flat->Transformed(move)), p.first, p.last, made->vertices[p.against ? j : i], made->vertices[p.against ? i : j]));
+    }
+    rings_.push_back(std::move(made));
+    return *rings_.back();
+  }
+
+  void layer(std::size_t number) {
+    const body::Layer& layer = body_.layers[number];
+    std::vector<std::size_t> loops{layer.outer};
+    loops.insert(loops.end(), layer.holes.begin(), layer.holes.end());
+    for (std::size_t i = 0; i + 1 < layer.levels.size(); ++i) {
+      for (const std::size_t loop : loops) walls(loop, layer.levels[i], layer.levels[i + 1]);
+    }
+    if (number == 0) cap(layer.levels.front(), layer.outer, layer.holes, false);
+    if (number + 1 == body_.layers.size()) return cap(layer.levels.back(), layer.outer, layer.holes, true);
+    const body::Layer& next = body_.layers[number + 1];
+    if (next.outer == layer.outer) return;
+    const auto reach = [&](std::size_t loop) {
+      double r = 0;
+      for (const Piece& p : pieces_[loop]) r = std::max(r, p.segment.first().norm());
+      return r;
+    };
+    const bool lower_wider = reach(layer.outer) > reach(next.outer);
+    const body::Level& level = lower_wider ? layer.levels.back() : next.levels.front();
+    cap(level, lower_wider ? layer.outer : next.outer, {}, lower_wider, static_cast<long>(lower_wider ? next.outer : layer.outer));
+  }
+
+  void cap(const body::Level& level, std::size_t outer, const std::vector<std::size_t>& holes, bool up, long inside = -1) {
     TopoDS_Face face;
-    build_.MakeFace(face, new Geom_Plane(gp_Pnt(0, 0, z), gp::DZ()), kTolerance);
-    return face;
+    build_.MakeFace(face, new Geom_Plane(gp_Pnt(0, 0, level.z), gp::DZ()), kTolerance);
+    const auto add = [&](std::size_t loop, bool reversed) {
+      const Ring& r = ring(loop, level);
+      TopoDS_Wire wire;
+      build_.MakeWire(wire);
+      for (std::size_t i = 0; i < r.edges.size(); ++i) {
+        const bool against = pieces_[loop][i].against != reversed;
+        build_.Add(wire, r.edges[i].Oriented(against ? TopAbs_REVERSED : TopAbs_FORWARD));
+      }
+      wire.Closed(true);
+      build_.Add(face, wire);
+    };
+    add(outer, false);
+    for (const std::size_t h : holes) add(h, false);
+    if (inside >= 0) add(static_cast<std::size_t>(inside), true);
+    build_.Add(shell_, face.Oriented(up ? TopAbs_FORWARD : TopAbs_REVERSED));
   }
 
   TopoDS_Edge edge(const Handle(Geom_Curve) & curve, double first, double last, const TopoDS_Vertex& from, const TopoDS_Vertex& to) {
@@ -174,32 +269,71 @@ class Maker {
     return e;
   }
 
+  /// All walls of a loop between two levels, with the edges that rise between them.
+  void walls(std::size_t loop, const body::Level& low, const body::Level& high) {
+    const std::vector<Piece>& all = pieces_[loop];
+    const std::size_t n = all.size();
+    const Ring &below = ring(loop, low), &above = ring(loop, high);
+    const double rise = high.z - low.z;
+    const bool moves = moves_[loop] && low.turn != high.turn;
+    const Sweep w = moves ? sweep(body_, low, high) : Sweep{};
+    const double still = moves_[loop] && !moves ? low.turn : 0;  // a straight wall of a loop that is turned elsewhere
+    std::vector<TopoDS_Edge> up(n);
+    for (std::size_t i = 0; i < n; ++i) {
+      const gp_Pnt foot = at(all[i].segment.first(), low.z);
+      Handle(Geom_Curve) rising = new Geom_Line(BRep_Tool::Pnt(below.vertices[i]), gp::DZ());
+      if (moves) {
+        TColgp_Array1OfPnt poles(1, static_cast<int>(w.poles.size()));
+        for (std::size_t k = 0; k < w.poles.size(); ++k) poles.SetValue(static_cast<int>(k) + 1, w.at(w.poles[k], foot));
+        rising = new Geom_BSplineCurve(poles, knots_of(w.breaks), multiplicities(static_cast<int>(w.breaks.size()), w.degree), w.degree);
+      }
+      up[i] = edge(rising, 0, rise, below.vertices[i], above.vertices[i]);
+    }
+    for (std::size_t i = 0; i < n; ++i) {
+      const TopoDS_Edge along[2] = {below.edges[i], above.edges[i]};
+      wall(surface(all[i], low.z, moves ? &w : nullptr, still), all[i], along, up[i], up[(i + 1) % n], rise);
+    }
+  }
+
+  Handle(Geom_Surface) surface(const Piece& p, double z, const Sweep* w, double still) const {
+    if (w) {
+      const Handle(Geom_BSplineCurve) section = Handle(Geom_BSplineCurve)::DownCast(p.flat);
+      TColgp_Array2OfPnt poles(1, section->NbPoles(), 1, static_cast<int>(w->poles.size()));
+      for (int i = 1; i <= section->NbPoles(); ++i) {
+        for (std::size_t k = 0; k < w->poles.size(); ++k) poles.SetValue(i, static_cast<int>(k) + 1, w->at(w->poles[k], section->Pole(i)));
+      }
+      return new Geom_BSplineSurface(poles, section->Knots(), knots_of(w->breaks), section->Multiplicities(),
+                                     multiplicities(static_cast<int>(w->breaks.size()), w->degree), section->Degree(), w->degree);
+    }
+    if (const Arc* arc = std::get_if<Arc>(&p.segment.curve); arc && Handle(Geom_BSplineCurve)::DownCast(p.flat).IsNull()) {
+      return new Geom_CylindricalSurface(gp_Ax3(at(arc->centre, z), gp::DZ(), gp::DX()), arc->radius);
+    }
+    if (const Handle(Geom_Line) line = Handle(Geom_Line)::DownCast(p.flat); !line.IsNull()) {
+      const gp_Dir d = line->Lin().Direction();
+      return new Geom_Plane(gp_Ax3(at(p.segment.first(), z), gp_Dir(d.Y(), -d.X(), 0), d));
+    }
+    gp_Trsf move, lift;
+    move.SetRotation(gp::OZ(), still);
+    lift.SetTranslation(gp_Vec(0, 0, z));
+    return new Geom_SurfaceOfLinearExtrusion(Handle(Geom_Curve)::DownCast(p.flat->Transformed(lift * move)), gp::DZ());
+  }
+
   /// The wall over one piece. Its natural normal is the curve's direction × z: outward when the curve runs along the
   /// traversal (material left), inward otherwise; then the face is reversed. A circle always runs counter-clockwise.
-  void wall(const Piece& p, const TopoDS_Edge (&along)[2], const TopoDS_Edge& up_from, const TopoDS_Edge& up_to) {
-    Handle(Geom_Surface) surface;
-    bool flat = false;
-    if (const Arc* arc = std::get_if<Arc>(&p.segment.curve)) {
-      surface = new Geom_CylindricalSurface(gp_Ax3(at(arc->centre, bottom_), gp::DZ(), gp::DX()), arc->radius);
-    } else if (Handle(Geom_Line) line = Handle(Geom_Line)::DownCast(p.flat); !line.IsNull()) {
-      const gp_Dir d = line->Lin().Direction();
-      surface = new Geom_Plane(gp_Ax3(at(p.segment.first(), bottom_), gp_Dir(d.Y(), -d.X(), 0), d));
-      flat = true;
-    } else {
-      surface = new Geom_SurfaceOfLinearExtrusion(Handle(Geom_Curve)::DownCast(p.flat->Translated(gp_Vec(0, 0, bottom_))), gp::DZ());
-    }
+  void wall(const Handle(Geom_Surface) & surface, const Piece& p, const TopoDS_Edge (&along)[2], const TopoDS_Edge& up_from, const TopoDS_Edge& up_to, double rise) {
+    const bool flat = !Handle(Geom_Plane)::DownCast(surface).IsNull();
     TopoDS_Face face;
     build_.MakeFace(face, surface, kTolerance);
     const TopoDS_Edge& start = p.against ? up_to : up_from;  // at parameter first
     const TopoDS_Edge& end = p.against ? up_from : up_to;
     if (!flat) {
       for (int k = 0; k < 2; ++k) {
-        build_.UpdateEdge(along[k], new Geom2d_Line(gp_Pnt2d(0, k == 0 ? 0 : top_ - bottom_), gp::DX2d()), face, kTolerance);
+        build_.UpdateEdge(along[k], new Geom2d_Line(gp_Pnt2d(0, k == 0 ? 0 : rise), gp::DX2d()), face, kTolerance);
         build_.Range(along[k], face, p.first, p.last);
       }
       for (const auto& [e, u] : {std::pair<TopoDS_Edge, double>{start, p.first}, {end, p.last}}) {
         build_.UpdateEdge(e, new Geom2d_Line(gp_Pnt2d(u, 0), gp::DY2d()), face, kTolerance);
-        build_.Range(e, face, 0, top_ - bottom_);
+        build_.Range(e, face, 0, rise);
       }
     }
     TopoDS_Wire wire;
@@ -213,19 +347,16 @@ class Maker {
     build_.Add(shell_, face.Oriented(p.against ? TopAbs_REVERSED : TopAbs_FORWARD));
   }
 
-  double bottom_, top_;
+  const body::Body& body_;
   BRep_Builder build_;
   TopoDS_Shell shell_;
-  TopoDS_Face cap_[2];
+  std::vector<bool> moves_;
+  std::vector<std::vector<Piece>> pieces_;
+  std::vector<std::unique_ptr<Ring>> rings_;
 };
 
 }  // namespace
 
-TopoDS_Solid solid(const body::Layer& layer, double tolerance, double& deviation) {
-  Maker maker(layer.bottom, layer.top);
-  maker.loop(pieces(layer.outer, tolerance, deviation));
-  for (const curve::Outline& hole : layer.holes) maker.loop(pieces(hole, tolerance, deviation));
-  return maker.solid();
-}
+TopoDS_Solid solid(const body::Body& body, double tolerance, double& deviation) { return Maker(body, tolerance, deviation).solid(); }
 
 }  // namespace palio::step

@@ -8,6 +8,6 @@
 namespace palio::step {
 
 /// \param deviation  raised to the largest distance of a spline from its exact curve [mm]
-TopoDS_Solid solid(const body::Layer& layer, double tolerance, double& deviation);
+TopoDS_Solid solid(const body::Body& body, double tolerance, double& deviation);
 
 }  // namespace palio::step

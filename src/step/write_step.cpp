@@ -68,14 +68,17 @@ StepMade write_step(const std::vector<StepPart>& parts, const Stamp& stamp, doub
   build.MakeCompound(whole);
   TopoDS_Shape single;
   for (const StepPart& part : parts) {
-    TopoDS_Shape solid = step::solid(part.layer, tolerance, made.deviation);
+    TopoDS_Shape solid = step::solid(part.body, tolerance, made.deviation);
     GProp_GProps properties;
     BRepGProp::VolumeProperties(solid, properties);
     made.volume += properties.Mass();
     gp_Trsf turn, move;
     turn.SetRotation(gp::OZ(), part.placement.turn);
     move.SetTranslation(gp_Vec(part.placement.at.x(), part.placement.at.y(), part.placement.at.z()));
-    const gp_Trsf place = move * turn;
+    gp_Trsf upright;
+    const Eigen::Matrix3d& a = part.placement.axes;
+    if (!a.isIdentity()) upright.SetValues(a(0, 0), a(0, 1), a(0, 2), 0, a(1, 0), a(1, 1), a(1, 2), 0, a(2, 0), a(2, 1), a(2, 2), 0);
+    const gp_Trsf place = move * upright * turn;
     if (place.Form() != gp_Identity) solid.Location(TopLoc_Location(place));
     build.Add(whole, solid);
     single = solid;

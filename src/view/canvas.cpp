@@ -3,11 +3,13 @@
 #include <cairo-pdf.h>
 #include <cairo-svg.h>
 
+#include <algorithm>
 #include <cmath>
 #include <vector>
 
 #include <fmt/format.h>
 
+#include "palio/angle.hpp"
 #include "palio/curve/flatten.hpp"
 #include "palio/error.hpp"
 #include "palio/version.hpp"
@@ -23,7 +25,7 @@ cairo_status_t append(void* closure, const unsigned char* data, unsigned int len
 }  // namespace
 
 Canvas::Canvas(const std::string& format, PictureSize size, const std::string& title) : format_(format), size_(size) {
-  if (format == "png") {
+  if (format == "png" || format == "frame") {
     surface_ = cairo_image_surface_create(CAIRO_FORMAT_RGB24, size.width, size.height);
   } else if (format == "svg") {
     surface_ = cairo_svg_surface_create_for_stream(append, &bytes_, size.width, size.height);
@@ -76,7 +78,7 @@ void Canvas::path(const curve::Outline& outline, const Vec2& at, double turn) {
   }
   for (int copy = 0; copy < outline.count; ++copy) {
     for (const Vec2& p : period) {
-      const Vec2 q = to_page(at + turned(p, turn + copy * outline.pitch()));
+      const Vec2 q = to_page(at + turned(p, turn + outline.turn(copy)));
       cairo_line_to(cr_, q.x(), q.y());
     }
   }
@@ -104,6 +106,13 @@ void Canvas::line(const Vec2& from, const Vec2& to, const Color& color, double w
   cairo_move_to(cr_, a.x(), a.y());
   cairo_line_to(cr_, b.x(), b.y());
   stroke(color, width, dash);
+}
+
+void Canvas::page_box(const Vec2& from, const Vec2& size, const Color& fill) {
+  cairo_new_path(cr_);
+  cairo_rectangle(cr_, from.x(), from.y(), size.x(), size.y());
+  cairo_set_source_rgba(cr_, fill.r, fill.g, fill.b, fill.a);
+  cairo_fill(cr_);
 }
 
 void Canvas::page_line(const Vec2& from, const Vec2& to, const Color& color, double width) {
@@ -136,6 +145,62 @@ void Canvas::text(const Vec2& page, const std::string& words, const Color& color
   cairo_set_source_rgb(cr_, color.r, color.g, color.b);
   cairo_move_to(cr_, x, y);
   cairo_show_text(cr_, words.c_str());
+}
+
+void Canvas::path(const std::vector<Vec2>& points) {
+  cairo_new_sub_path(cr_);
+  for (const Vec2& p : points) {
+    const Vec2 q = to_page(p);
+    cairo_line_to(cr_, q.x(), q.y());
+  }
+  cairo_close_path(cr_);
+}
+
+void Canvas::polygon(const std::vector<Vec2>& points, const Color& fill, const Color& line, double width) {
+  cairo_new_path(cr_);
+  path(points);
+  cairo_set_source_rgba(cr_, fill.r, fill.g, fill.b, fill.a);
+  cairo_fill_preserve(cr_);
+  stroke(line, width, {});
+}
+
+void Canvas::cut_blank(double radius, double outer, const std::vector<std::vector<Vec2>>& cuts, const Color& fill, const Color& trace) {
+  const Vec2 at = to_page(Vec2::Zero());
+  cairo_push_group(cr_);
+  cairo_new_path(cr_);
+  cairo_arc(cr_, at.x(), at.y(), (outer > 0 ? outer : radius) * scale_, 0, 2 * kPi);
+  if (outer > 0) {
+    cairo_new_sub_path(cr_);
+    cairo_arc(cr_, at.x(), at.y(), radius * scale_, 0, 2 * kPi);
+  }
+  cairo_set_fill_rule(cr_, CAIRO_FILL_RULE_EVEN_ODD);
+  cairo_set_source_rgba(cr_, fill.r, fill.g, fill.b, 1);
+  cairo_fill(cr_);
+  cairo_set_fill_rule(cr_, CAIRO_FILL_RULE_WINDING);
+  cairo_set_operator(cr_, CAIRO_OPERATOR_CLEAR);
+  for (const auto& cut : cuts) {
+    cairo_new_path(cr_);
+    path(cut);
+    cairo_fill(cr_);
+  }
+  cairo_set_operator(cr_, CAIRO_OPERATOR_ATOP);
+  for (const auto& cut : cuts) {
+    cairo_new_path(cr_);
+    path(cut);
+    stroke({trace.r, trace.g, trace.b, 0.5}, 0.6, {});
+  }
+  cairo_set_operator(cr_, CAIRO_OPERATOR_OVER);
+  cairo_pop_group_to_source(cr_);
+  cairo_paint(cr_);
+}
+
+std::vector<std::uint8_t> Canvas::pixels() {
+  cairo_surface_flush(surface_);
+  const int stride = cairo_image_surface_get_stride(surface_), row = 4 * size_.width;
+  const unsigned char* data = cairo_image_surface_get_data(surface_);
+  std::vector<std::uint8_t> all(static_cast<std::size_t>(row) * size_.height);
+  for (int y = 0; y < size_.height; ++y) std::copy(data + y * stride, data + y * stride + row, all.begin() + static_cast<std::ptrdiff_t>(y) * row);
+  return all;
 }
 
 std::string Canvas::finish() {

@@ -3,7 +3,9 @@
 
 #include <cairo.h>
 
+#include <cstdint>
 #include <string>
+#include <vector>
 
 #include "palio/curve/profile.hpp"
 #include "palio/view/draw.hpp"
@@ -38,13 +40,22 @@ class Canvas {
 
   /// Text in page coordinates on a paper-coloured ground; `align` −1 left of the point, 0 centred, 1 right of it.
   void text(const Vec2& page, const std::string& words, const Color& color, int align, double size = 13, bool bold = false);
+  void page_box(const Vec2& from, const Vec2& size, const Color& fill);
   void page_line(const Vec2& from, const Vec2& to, const Color& color, double width);
+
+  /// A closed polygon in world coordinates.
+  void polygon(const std::vector<Vec2>& points, const Color& fill, const Color& line, double width);
+  /// A disc (or, with `outer`, a ring around it) from which polygons were taken, the traces of their edges left on it.
+  void cut_blank(double radius, double outer, const std::vector<std::vector<Vec2>>& cuts, const Color& fill, const Color& trace);
 
   /// The finished file.
   std::string finish();
+  /// Of the format "frame": 32-bit pixels (blue, green, red, unused), row by row.
+  std::vector<std::uint8_t> pixels();
 
  private:
   void path(const curve::Outline& outline, const Vec2& at, double turn);
+  void path(const std::vector<Vec2>& points);
   void stroke(const Color& color, double width, std::initializer_list<double> dash);
 
   std::string format_, bytes_;

@@ -9,6 +9,7 @@
 #include "canvas.hpp"
 #include "line_of_action.hpp"
 #include "palio/job/report.hpp"
+#include "scene.hpp"
 
 namespace palio::view {
 namespace {
@@ -51,63 +52,145 @@ std::vector<Ring> sorted(std::vector<Ring> all) {
 }
 
 std::vector<Ring> gear_rings(const job::Gear& g) {
-  const auto& s = g.teeth.sizes();
+  const auto& s = g.teeth.gear().sizes();
   return sorted({{"tip", s.tip_diameter}, {"reference", s.reference_diameter}, {"base", s.base_diameter}, {"root", s.root_diameter}});
 }
 
+/// None for a rack.
 std::vector<Ring> running_rings(const job::Gear& g, double working) {
-  const auto& s = g.teeth.sizes();
+  if (g.teeth.is_rack()) return {};
+  const auto& s = g.teeth.gear().sizes();
   return sorted({{"tip", s.tip_diameter}, {"pitch", working}, {"base", s.base_diameter}, {"root", s.root_diameter}});
 }
 
-void gear_shape(Canvas& canvas, const job::Gear& g, double turn, bool driver, double width) {
-  const Color& line = driver ? kDriver : kDriven;
-  canvas.outline(g.teeth.outline(), g.axis, turn, driver ? kDriverFill : kDrivenFill, line, width);
-  if (const double bore = g.teeth.spec().bore_diameter; bore > 0) {
-    canvas.outline(curve::circle(bore / 2, curve::Role::bore, false), g.axis, 0, kPaper, line, width);
+/// A member with its coordinate `q`.
+void gear_shape(Canvas& canvas, const job::Gear& g, double q, bool driver, double width) {
+  const Color &line = driver ? kDriver : kDriven, &fill = driver ? kDriverFill : kDrivenFill;
+  if (g.teeth.is_rack()) {
+    canvas.outline(g.teeth.outline(), g.axis - from_polar(q, g.facing), g.facing, fill, line, width);
+    const Vec2 along = from_polar(g.teeth.rack().sizes().length, g.facing);
+    canvas.line(g.axis - along, g.axis + along, kInk, 0.8, {11, 3, 2, 3});
+    return;
   }
-  const double cross_size = 0.06 * g.teeth.sizes().root_diameter;
+  if (g.teeth.internal()) {
+    canvas.outline(curve::circle(g.teeth.gear().sizes().outer_diameter / 2, curve::Role::body, false), g.axis, 0, fill, line, width);
+    canvas.outline(g.teeth.outline(), g.axis, q, kPaper, line, width);
+  } else {
+    canvas.outline(g.teeth.outline(), g.axis, q, fill, line, width);
+    if (const double bore = g.teeth.spec().bore_diameter; bore > 0) {
+      canvas.outline(curve::circle(bore / 2, curve::Role::bore, false), g.axis, 0, kPaper, line, width);
+    }
+  }
+  const double cross_size = g.teeth.internal() ? 2 * g.teeth.spec().module : 0.06 * g.teeth.gear().sizes().root_diameter;
   canvas.line(g.axis - Vec2(cross_size, 0), g.axis + Vec2(cross_size, 0), kInk, 0.8);
   canvas.line(g.axis - Vec2(0, cross_size), g.axis + Vec2(0, cross_size), kInk, 0.8);
+}
+
+/// Corners of a box that holds a member; of a rack no more than the mate needs.
+void extend(const job::Gear& g, double most, Vec2& low, Vec2& high) {
+  Vec2 half(g.teeth.reach(), g.teeth.reach());
+  if (g.teeth.is_rack()) {
+    const double along = std::min(g.teeth.reach() / 2, most), across = 1.3 * g.teeth.rack().sizes().base_height;
+    half = Vec2(std::abs(std::cos(g.facing)) * along + std::abs(std::sin(g.facing)) * across, std::abs(std::sin(g.facing)) * along + std::abs(std::cos(g.facing)) * across);
+  }
+  low = low.cwiseMin(g.axis - half), high = high.cwiseMax(g.axis + half);
 }
 
 void title(Canvas& canvas, const job::Design& design, const std::string& what) {
   canvas.text({24, 26}, design.title.empty() ? what : design.title + "  ·  " + what, kInk, 1, 16, true);
 }
 
-/// The pair at the start of the roll, the driven pushed against its limit.
+/// The pair at the start of the roll, the driven pushed against its limit; in the section at the driver's mid-face.
 struct Touching {
   roll::Position position;
-  double driven;
+  double driver, driven;
 };
 
 Touching touching(const job::Design& design, const job::Pair& pair) {
-  roll::Result rolled = job::rolled(design, pair, 8);
+  const auto [first, second] = job::members(design, pair);
+  roll::Result rolled = roll_section(design, pair, 8);
   roll::Position p = std::move(rolled.positions.front());
-  const double turn = p.upper ? p.upper->driven : design.gears[pair.driven].phase;
-  return {std::move(p), turn};
+  const double turn = p.upper ? p.upper->driven : second.start;
+  return {std::move(p), first.start, turn};
 }
 
 void pair_scene(Canvas& canvas, const job::Design& design, const job::Pair& pair, const Touching& now, double width) {
-  const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
-  gear_shape(canvas, driven, now.driven, false, width);
-  gear_shape(canvas, driver, driver.phase, true, width);
-  const auto working = pair.running->working_pitch_diameters();
-  rings(canvas, driver.axis, running_rings(driver, working[0]));
-  rings(canvas, driven.axis, running_rings(driven, working[1]));
-  const auto ends = line_of_action(driver, driven, true);
-  canvas.line(ends[0], ends[1], kBlack, 1.8, {10, 5});
-  canvas.dot(ends[0], 4.5, kBlack, false);
-  canvas.dot(ends[1], 4.5, kBlack, false);
-  if (now.position.touching_upper.empty() && now.position.upper) canvas.dot(now.position.upper->point, 4.5, kBlack, true);
-  for (const roll::Contact& c : now.position.touching_upper) canvas.dot(c.point, 4.5, kBlack, true);
+  std::vector<roll::Contact> contacts = now.position.touching_upper;
+  if (contacts.empty() && now.position.upper) contacts.push_back(*now.position.upper);
+  paint_pair(canvas, design, pair, now.driver, now.driven, true, contacts, width);
+}
+
+std::string named(const job::Gear& g) { return fmt::format("{}, {} teeth", g.name, g.teeth.spec().teeth); }
+
+/// What the facts line and titles say of the section.
+std::string section_note(const job::Pair& pair) { return pair.running->driver().spec().helix_angle.radians() != 0 ? ", section at mid-face" : ""; }
+
+std::string draw_rack(const job::Design& design, const job::Gear& g, const std::string& format, PictureSize size) {
+  Canvas canvas(format, size, design.title);
+  const auto& s = g.teeth.rack().sizes();
+  job::Gear alone = g;
+  alone.axis = Vec2::Zero(), alone.facing = 0;
+  const double middle = g.teeth.spec().teeth % 2 == 0 ? g.teeth.rack().pitch() / 2 : 0;
+  canvas.look_at({middle, 0.5 * (s.tip_height - s.base_height)}, (size.width - 120) / s.length, {0.5 * size.width, 0.42 * size.height});
+  gear_shape(canvas, alone, 0, true, 1.6);
+  title(canvas, design, named(g));
+  double y = 0.66 * size.height;
+  for (const auto& [key, word] : {std::pair{"normal_module", "module"}, {"normal_pressure_angle_deg", "pressure angle"}, {"transverse_pitch", "pitch"}, {"length", "length"},
+                                  {"normal_tooth_thickness", "tooth thickness"}, {"tip_height", "tips above the reference line"}, {"root_height", "roots"},
+                                  {"base_height", "back below the reference line"}, {"face_width", "face width"}}) {
+    canvas.text({0.36 * size.width, y}, fmt::format("{}  {}", word, job::report_value(design, "gear." + g.name, key)), kInk, 1);
+    y += 24;
+  }
+  return canvas.finish();
 }
 
 }  // namespace
 
+roll::Result roll_section(const job::Design& design, const job::Pair& pair, int positions) {
+  auto [driver, driven] = job::members(design, pair);
+  driver.twist = driven.twist = 0;
+  return roll::roll(driver, driven, job::law(design, pair, positions));
+}
+
+namespace {
+
+void pair_box(const job::Design& design, const job::Pair& pair, Vec2& low, Vec2& high) {
+  const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
+  double most = 0;
+  for (const job::Gear* g : {&driver, &driven}) most = g->teeth.is_rack() ? most : std::max(most, 2.2 * g->teeth.reach());
+  for (const job::Gear* g : {&driver, &driven}) extend(*g, most, low, high);
+}
+
+}  // namespace
+
+void look_at_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair) {
+  Vec2 low(1e300, 1e300), high(-1e300, -1e300);
+  pair_box(design, pair, low, high);
+  const double scale = std::min((canvas.width() - 0.35 * canvas.width()) / (high.x() - low.x()), (canvas.height() - 0.16 * canvas.height()) / (high.y() - low.y()));
+  canvas.look_at(0.5 * (low + high), scale, {0.5 * canvas.width(), 0.5 * canvas.height() + 6});
+}
+
+void paint_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair, double driver_at, double driven_at, bool upper,
+                const std::vector<roll::Contact>& contacts, double width) {
+  const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
+  // A ring first: its pinion stands in it.
+  if (driver.teeth.internal()) gear_shape(canvas, driver, driver_at, true, width);
+  gear_shape(canvas, driven, driven_at, false, width);
+  if (!driver.teeth.internal()) gear_shape(canvas, driver, driver_at, true, width);
+  const auto working = pair.running->working_pitch_diameters();
+  rings(canvas, driver.axis, running_rings(driver, working[0]));
+  rings(canvas, driven.axis, running_rings(driven, working[1]));
+  const auto ends = line_of_action(design, pair, upper);
+  canvas.line(ends[0], ends[1], kBlack, 1.8, {10, 5});
+  if (!driver.teeth.is_rack()) canvas.dot(ends[0], 4.5, kBlack, false);
+  if (!driven.teeth.is_rack()) canvas.dot(ends[1], 4.5, kBlack, false);
+  for (const roll::Contact& c : contacts) canvas.dot(c.point, 4.5, kBlack, true);
+}
+
 std::string draw_gear(const job::Design& design, const job::Gear& g, const std::string& format, PictureSize size) {
+  if (g.teeth.is_rack()) return draw_rack(design, g, format, size);
   Canvas canvas(format, size, design.title);
-  const double tip = g.teeth.sizes().tip_diameter / 2;
+  const double tip = g.teeth.reach();
   const double scale = std::min((size.height - 110) / (2 * tip), (size.width - 560) / (2 * tip));
   job::Gear alone = g;
   alone.axis = Vec2::Zero();
@@ -116,7 +199,7 @@ std::string draw_gear(const job::Design& design, const job::Gear& g, const std::
   rings(canvas, Vec2::Zero(), gear_rings(g));
   const double edge = canvas.to_page({tip, 0}).x() + 60;
   ring_labels(canvas, design, Vec2::Zero(), gear_rings(g), 0, edge, kInk);
-  title(canvas, design, fmt::format("{}, {} teeth", g.name, g.teeth.spec().teeth));
+  title(canvas, design, named(g) + (g.teeth.spec().helix_angle.radians() != 0 ? ", section at mid-face" : ""));
 
   // What a person checks first, below the circles.
   const std::string subject = "gear." + g.name;
@@ -142,11 +225,9 @@ std::string draw_gear(const job::Design& design, const job::Gear& g, const std::
 std::string draw_pair(const job::Design& design, const job::Pair& pair, const std::string& format, PictureSize size) {
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
   Canvas canvas(format, size, design.title);
-  const double r1 = driver.teeth.sizes().tip_diameter / 2, r2 = driven.teeth.sizes().tip_diameter / 2;
-  const Vec2 low(std::min(driver.axis.x() - r1, driven.axis.x() - r2), std::min(driver.axis.y() - r1, driven.axis.y() - r2));
-  const Vec2 high(std::max(driver.axis.x() + r1, driven.axis.x() + r2), std::max(driver.axis.y() + r1, driven.axis.y() + r2));
-  const double scale = std::min((size.width - 450) / (high.x() - low.x()), (size.height - 130) / (high.y() - low.y()));
-  canvas.look_at(0.5 * (low + high), scale, {0.5 * size.width, 0.5 * size.height + 6});
+  look_at_pair(canvas, design, pair);
+  Vec2 low(1e300, 1e300), high(-1e300, -1e300);
+  pair_box(design, pair, low, high);
   const Touching now = touching(design, pair);
   pair_scene(canvas, design, pair, now, 1.4);
   const double direction = pair.direction;
@@ -157,13 +238,16 @@ std::string draw_pair(const job::Design& design, const job::Pair& pair, const st
   ring_labels(canvas, design, driven.axis, running_rings(driven, working[1]), direction, left ? canvas.to_page(high).x() + 24 : canvas.to_page(low).x() - 24,
               kDriven);
   for (const auto& [gear, color] : {std::pair{&driver, kDriver}, {&driven, kDriven}}) {
-    const Vec2 above = canvas.to_page(gear->axis + Vec2(0, 0.22 * gear->teeth.sizes().root_diameter));
-    canvas.text(above, fmt::format("{}, {} teeth", gear->name, gear->teeth.spec().teeth), color, 0);
+    Vec2 at = gear->axis;
+    if (gear->teeth.is_rack()) at += 0.75 * gear->teeth.rack().sizes().base_height * from_polar(1, gear->facing - kPi / 2);
+    else if (gear->teeth.internal()) at += Vec2(0, (gear->teeth.gear().sizes().outer_diameter + gear->teeth.gear().sizes().root_diameter) / 4);
+    else at += Vec2(0, 0.22 * gear->teeth.gear().sizes().root_diameter);
+    canvas.text(canvas.to_page(at), named(*gear), color, 0);
   }
-  const auto ends = line_of_action(driver, driven, true);
+  const auto ends = line_of_action(design, pair, true);
   const Vec2 label = canvas.to_page(ends[0]);
   canvas.text(label + Vec2(0, label.y() > size.height / 2.0 ? 18 : -18), "line of action", kBlack, 0);
-  title(canvas, design, pair.name);
+  title(canvas, design, pair.name + section_note(pair));
   const std::string subject = "pair." + pair.name;
   std::string facts;
   for (const auto& [key, word] : {std::pair{"center_distance", "center distance"},
@@ -181,7 +265,7 @@ std::string draw_contact(const job::Design& design, const job::Pair& pair, const
   Canvas canvas(format, size, design.title);
   const double m = driver.teeth.spec().module;
   const auto working = pair.running->working_pitch_diameters();
-  const Vec2 pitch_point = driver.axis + from_polar(working[0] / 2, pair.direction);
+  const Vec2 pitch_point = view::pitch_point(design, pair);
   const double scale = std::min(size.width / (11 * m), size.height / (7.5 * m));
   canvas.look_at(pitch_point, scale, {0.5 * size.width, 0.5 * size.height + 8});
   const Touching now = touching(design, pair);
@@ -204,7 +288,7 @@ std::string draw_contact(const job::Design& design, const job::Pair& pair, const
       canvas.text(label, fmt::format("{} {}", all[i].name, diameter(design, all[i].diameter)), color, side);
     }
     const Vec2 word(gear == &driver ? 24 : size.width - 24.0, 70);
-    canvas.text(word, fmt::format("{}, {} teeth", gear->name, gear->teeth.spec().teeth), color, gear == &driver ? 1 : -1, 15, true);
+    canvas.text(word, named(*gear), color, gear == &driver ? 1 : -1, 15, true);
   }
   const auto length = [&](double mm) { return fmt::format("{:.4f} {}", mm / job::mm_per(design.units), job::symbol(design.units)); };
   std::string gap = "nothing stands in the way";
@@ -221,11 +305,11 @@ std::string draw_contact(const job::Design& design, const job::Pair& pair, const
     canvas.page_line(at, at + Vec2(-60, 40), kBlack, 0.8);
     canvas.text(at + Vec2(-62, 44), "contact", kBlack, -1);
   }
-  const auto ends = line_of_action(driver, driven, true);
+  const auto ends = line_of_action(design, pair, true);
   const Vec2 on_line = canvas.to_page(pitch_point + 1.9 * m * (ends[0] - ends[1]).normalized());
   canvas.page_line(on_line, on_line + Vec2(70, 26), kBlack, 0.8);
   canvas.text(on_line + Vec2(72, 28), "line of action", kBlack, 1);
-  title(canvas, design, pair.name + ", close up at the contact");
+  title(canvas, design, pair.name + ", close up at the contact" + section_note(pair));
   canvas.text({24, size.height - 24.0},
               fmt::format("center distance {}   backlash {}   (driver turning counter-clockwise)", length(pair.mounted_center_distance),
                           length(pair.running->circumferential_backlash())),

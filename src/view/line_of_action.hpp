@@ -7,16 +7,34 @@
 
 namespace palio::view {
 
+/// From the driver's axis (a rack's reference line) to the pitch point [mm].
+inline Vec2 pitch_point(const job::Design& design, const job::Pair& pair) {
+  const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
+  const auto working = pair.running->working_pitch_diameters();
+  // A rack has no pitch circle: the point lies on that of its gear.
+  return driver.teeth.is_rack() ? Vec2(driven.axis - from_polar(working[1] / 2, pair.direction)) : Vec2(driver.axis + from_polar(working[0] / 2, pair.direction));
+}
+
 /// Ends of the line of action, at the driver's and at the driven's base circle [mm], for contact at the driven's upper
-/// or lower limit: the common tangent of the base circles that crosses the line of centres.
-inline std::array<Vec2, 2> line_of_action(const job::Gear& driver, const job::Gear& driven, bool upper) {
-  const Vec2 along = driven.axis - driver.axis;
-  const double r1 = driver.teeth.sizes().base_diameter / 2, r2 = driven.teeth.sizes().base_diameter / 2;
-  const double direction = std::atan2(along.y(), along.x()), lean = std::acos((r1 + r2) / along.norm());
-  // At the upper limit the driven must not turn further counter-clockwise; the flank in its way lies below the line of
-  // centres as seen from the driver, so that line leans forward.
-  const double turn = direction + (upper ? -lean : lean);
-  return {driver.axis + from_polar(r1, turn), driven.axis - from_polar(r2, turn)};
+/// or lower limit: the common tangent of the base circles through the pitch point. At a rack it is cut some way on.
+inline std::array<Vec2, 2> line_of_action(const job::Design& design, const job::Pair& pair, bool upper) {
+  const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
+  const double lean = pair.running->working_pressure_angle().radians(), module = driver.teeth.spec().module;
+  // At the upper limit an external driven must not turn further counter-clockwise; the flank in its way lies below the
+  // line of centres as seen from the driver, so that line leans forward. Inside a ring it is the other way round.
+  const bool ring = pair.running->internal();
+  const double turn = pair.direction + (upper != ring ? -lean : lean);
+  const Vec2 at = pitch_point(design, pair);
+  const auto foot = [&](const job::Gear& g, double sign) { return Vec2(g.axis + sign * from_polar(g.teeth.gear().sizes().base_diameter / 2, turn)); };
+  if (driven.teeth.is_rack()) {
+    const Vec2 first = foot(driver, 1);
+    return {first, Vec2(at + 5 * module * (at - first).normalized())};
+  }
+  if (driver.teeth.is_rack()) {
+    const Vec2 last = foot(driven, -1);
+    return {Vec2(at + 5 * module * (at - last).normalized()), last};
+  }
+  return {foot(driver, 1), foot(driven, ring ? 1 : -1)};
 }
 
 }  // namespace palio::view

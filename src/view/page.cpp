@@ -7,67 +7,69 @@
 #include <nlohmann/json.hpp>
 
 #include "line_of_action.hpp"
+#include "page_parts.hpp"
 #include "palio/curve/flatten.hpp"
 #include "palio/version.hpp"
 
 namespace palio::view {
 
-extern const char* const kPageHtml[];
-extern const char* const kPageScript[];
-
 namespace {
-
-using Json = nlohmann::ordered_json;
-
-std::string whole(const char* const* parts) {
-  std::string text;
-  for (; *parts; ++parts) text += *parts;
-  return text;
-}
-
-std::string escaped(const std::string& text) {
-  std::string out;
-  for (const char c : text) out += c == '&' ? std::string("&amp;") : c == '<' ? std::string("&lt;") : c == '>' ? std::string("&gt;") : std::string(1, c);
-  return out;
-}
-
-void put(std::string& text, std::string_view mark, std::string_view value) {
-  for (auto at = text.find(mark); at != std::string::npos; at = text.find(mark, at + value.size())) text.replace(at, mark.size(), value);
-}
 
 double rounded(double value, double step) { return std::round(value / step) * step; }
 
-Json gear(const job::Gear& g, double working_diameter) {
-  const auto& s = g.teeth.sizes();
-  Json outline = Json::array();
-  const double chord_error = 1e-4 * g.teeth.spec().module;
-  for (const curve::Segment& segment : g.teeth.outline().period) {
+Json points(const curve::Outline& outline, double chord_error) {
+  Json list = Json::array();
+  for (const curve::Segment& segment : outline.period) {
     const curve::Chords chords = curve::flatten(segment, chord_error);
     for (std::size_t i = 0; i + 1 < chords.at.size(); ++i) {
       const Vec2 p = segment.point(chords.at[i]);
-      outline.push_back(rounded(p.x(), 1e-6));
-      outline.push_back(rounded(p.y(), 1e-6));
+      list.push_back(rounded(p.x(), 1e-6));
+      list.push_back(rounded(p.y(), 1e-6));
     }
   }
-  return {{"name", g.name},
-          {"teeth", g.teeth.spec().teeth},
-          {"x", g.axis.x()},
-          {"y", g.axis.y()},
-          {"start", g.phase},
-          {"bore", g.teeth.spec().bore_diameter},
-          {"circles", {{"tip", s.tip_diameter}, {"working", working_diameter}, {"base", s.base_diameter}, {"root", s.root_diameter}}},
-          {"outline", outline}};
+  return list;
 }
 
 }  // namespace
 
+/// How a page draws and moves a member; shared by all pages.
+Json page_gear(const job::Gear& g, double working_diameter, double start) {
+  const double chord_error = 1e-4 * g.teeth.spec().module;
+  Json j{{"name", g.name}, {"teeth", g.teeth.spec().teeth}, {"x", g.axis.x()}, {"y", g.axis.y()}, {"start", start}, {"outline", points(g.teeth.outline(), chord_error)}};
+  if (g.teeth.is_rack()) {
+    const auto& s = g.teeth.rack().sizes();
+    j["sort"] = "rack";
+    j["facing"] = g.facing;
+    j["pitch"] = g.teeth.rack().pitch();
+    j["lines"] = {{"tip", s.tip_height}, {"reference", 0.0}, {"root", s.root_height}};
+    j["length"] = s.length;
+    j["base"] = s.base_height;
+    return j;
+  }
+  const auto& s = g.teeth.gear().sizes();
+  j["sort"] = g.teeth.internal() ? "ring" : "gear";
+  j["step"] = (g.teeth.internal() ? -2 : 2) * kPi / g.teeth.spec().teeth;
+  j["pitch"] = 2 * kPi / g.teeth.spec().teeth;
+  j["bore"] = g.teeth.spec().bore_diameter;
+  j["outer"] = s.outer_diameter;
+  j["circles"] = {{"tip", s.tip_diameter}, {"working", working_diameter}, {"base", s.base_diameter}, {"root", s.root_diameter}};
+  return j;
+}
+
+namespace {
+}  // namespace
+
 std::string roll_page(const job::Design& design, const job::RolledPair& rolled) {
   const job::Pair& pair = *rolled.pair;
+  if (pair.crossed) return space_page(design, rolled);
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
   const job::Units units = design.units;
   const auto working = pair.running->working_pitch_diameters();
+  const auto [first, second] = job::members(design, pair);
   const roll::Law law = job::law(design, pair);
-  const double half_play = law.theoretical_play / 2, arcsec = 180 / kPi * 3600;
+  const bool slides = driven.teeth.is_rack();
+  // The driven's coordinate is an angle, a rack's a length: errors in arc seconds or in micrometres.
+  const double half_play = law.theoretical_play / 2, error_unit = slides ? 1000 : 180 / kPi * 3600;
 
   Json data;
   data["palio"] = kVersion;
@@ -77,33 +79,40 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled) 
   data["mm_per_unit"] = job::mm_per(units);
   data["verdict"] = roll::name(rolled.result.verdict);
   data["ratio"] = law.ratio;
-  data["working_radius"] = working[1] / 2;
-  data["arm"] = driven.teeth.sizes().base_diameter / 2;
-  data["driver"] = gear(driver, working[0]);
-  data["driven"] = gear(driven, working[1]);
-  const Vec2 pitch_point = driver.axis + from_polar(working[0] / 2, pair.direction);
-  data["pitch_point"] = {pitch_point.x(), pitch_point.y()};
+  data["working_radius"] = slides ? 1.0 : working[1] / 2;
+  data["arm"] = slides ? std::cos(pair.running->working_pressure_angle().radians()) : driven.teeth.gear().sizes().base_diameter / 2;
+  data["error_unit"] = slides ? "µm" : "″";
+  data["driver"] = page_gear(driver, working[0], first.start);
+  data["driven"] = page_gear(driven, working[1], second.start);
+  const Vec2 at_pitch = pitch_point(design, pair);
+  data["pitch_point"] = {at_pitch.x(), at_pitch.y()};
   for (const bool upper : {true, false}) {
-    const auto ends = line_of_action(driver, driven, upper);
+    const auto ends = line_of_action(design, pair, upper);
     data["action"][upper ? "u" : "l"] = {ends[0].x(), ends[0].y(), ends[1].x(), ends[1].y()};
   }
+  const bool twisted = first.twist != 0;
+  if (twisted) data["face"] = {law.face_from, law.face_to};
   Json positions = Json::array();
   for (const roll::Position& p : rolled.result.positions) {
-    const double nominal = driven.phase + law.ratio * (p.driver - driver.phase);
-    const auto points = [](const std::vector<roll::Contact>& touching, const std::optional<roll::Contact>& first) {
+    const double nominal = second.start + law.ratio * (p.driver - first.start);
+    const auto listed = [&](const std::vector<roll::Contact>& touching, const std::optional<roll::Contact>& limit) {
       Json list = Json::array();
-      for (const roll::Contact& c : touching) list.push_back({rounded(c.point.x(), 1e-7), rounded(c.point.y(), 1e-7)});
-      if (touching.empty() && first) list.push_back({rounded(first->point.x(), 1e-7), rounded(first->point.y(), 1e-7)});
+      const auto add = [&](const roll::Contact& c) {
+        list.push_back({rounded(c.point.x(), twisted ? 1e-5 : 1e-7), rounded(c.point.y(), twisted ? 1e-5 : 1e-7)});
+        if (twisted) list.back().push_back(rounded(c.height, 1e-4));
+      };
+      for (const roll::Contact& c : touching) add(c);
+      if (touching.empty() && limit) add(*limit);
       return list;
     };
     Json row;
     row["u"] = p.upper ? Json(p.upper->driven - nominal) : Json(nullptr);
     row["l"] = p.lower ? Json(p.lower->driven - nominal) : Json(nullptr);
-    row["eu"] = p.upper ? Json((p.upper->driven - nominal - half_play) * arcsec) : Json(nullptr);
-    row["el"] = p.lower ? Json((p.lower->driven - nominal + half_play) * arcsec) : Json(nullptr);
-    row["n"] = (rolled.result.drives_upper ? p.touching_upper : p.touching_lower).size();
-    row["cu"] = points(p.touching_upper, p.upper);
-    row["cl"] = points(p.touching_lower, p.lower);
+    row["eu"] = p.upper ? Json((p.upper->driven - nominal - half_play) * error_unit) : Json(nullptr);
+    row["el"] = p.lower ? Json((p.lower->driven - nominal + half_play) * error_unit) : Json(nullptr);
+    row["n"] = rolled.result.drives_upper ? p.pairs_upper : p.pairs_lower;
+    row["cu"] = listed(p.touching_upper, p.upper);
+    row["cl"] = listed(p.touching_lower, p.lower);
     positions.push_back(row);
   }
   data["positions"] = positions;
@@ -111,16 +120,7 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled) 
   data["summary"] = fmt::format("{} : {} teeth, center distance {}, {:.4f} tooth pairs in contact on average", driver.teeth.spec().teeth,
                                 driven.teeth.spec().teeth, length(pair.mounted_center_distance, 3), rolled.result.pairs_mean);
 
-  std::string json = data.dump();
-  put(json, "</", "<\\/");  // nothing in the data may end the script element
-  std::string page = whole(kPageHtml);
-  const std::string title = design.title.empty() ? pair.name : design.title;
-  put(page, "%TITLE%", escaped(title + " · " + pair.name));
-  put(page, "%HEADING%", escaped(title));
-  put(page, "%STAMP%", escaped(fmt::format("palio {} · drawn within {:.2g} mm of the exact curves", kVersion, 1e-4 * driver.teeth.spec().module)));
-  put(page, "%SCRIPT%", whole(kPageScript));
-  put(page, "%DATA%", json);
-  return page;
+  return filled_page(kPageHtml, kPageScript, design, pair.name, 1e-4 * driver.teeth.spec().module, data);
 }
 
 }  // namespace palio::view

@@ -1,11 +1,9 @@
-'use strict';
 // The roll, shown. All numbers come from the table that the roll wrote (D); between its positions they are
 // interpolated. The driven member stays where it is until a limit pushes it: that is how play is taken up.
 const D = JSON.parse(document.getElementById('data').textContent);
 const $ = id => document.getElementById(id);
-const INK = '#3a3a40', FAINT = '#b9b7ae', COLOR = ['#b07a1e', '#5c5988'], FILL = ['#ecd9b4', '#d5d4e6'];
 const gears = [D.driver, D.driven];
-const pitch = 2 * Math.PI / D.driver.teeth;
+const pitch = D.driver.pitch;
 const N = D.positions.length;
 const state = { phi: D.driver.start, psi: D.driven.start, running: false, sense: 1, follow: true, lastPush: 1 };
 
@@ -44,20 +42,7 @@ function turnDriven(to) {  // by hand: the driver gives way
 }
 
 // ---- shapes ----------------------------------------------------------------------------------------------------
-function outline(gear) {
-  const path = new Path2D(), n = gear.outline.length / 2;
-  for (let k = 0; k < gear.teeth; k++) {
-    const a = k * 2 * Math.PI / gear.teeth, c = Math.cos(a), s = Math.sin(a);
-    for (let i = 0; i < n; i++) {
-      const x = gear.outline[2 * i], y = gear.outline[2 * i + 1];
-      if (k || i) path.lineTo(c * x - s * y, s * x + c * y); else path.moveTo(x, y);
-    }
-  }
-  path.closePath();
-  if (gear.bore > 0) { path.moveTo(gear.bore / 2, 0); path.arc(0, 0, gear.bore / 2, 0, 2 * Math.PI, true); }
-  return path;
-}
-const shapes = gears.map(outline);
+const shapes = gears.map(outline), order = paintOrder(gears);
 const unit = D.units, per = D.mm_per_unit;
 const length = (mm, places) => (mm / per).toFixed(places) + ' ' + unit;
 const turnOf = (i) => i === 0 ? state.phi : state.psi;
@@ -68,9 +53,7 @@ const view = { x: 0, y: 0, scale: 1 };
 const lens = { x: 0, y: 0, r: 150, zoom: 9, set: false, at: D.pitch_point.slice() };
 let W = 0, H = 0;
 function fit() {
-  const r0 = gears[0].circles.tip / 2, r1 = gears[1].circles.tip / 2;
-  const left = Math.min(gears[0].x - r0, gears[1].x - r1), right = Math.max(gears[0].x + r0, gears[1].x + r1);
-  const low = Math.min(gears[0].y - r0, gears[1].y - r1), high = Math.max(gears[0].y + r0, gears[1].y + r1);
+  const [left, right, low, high] = extent(gears);
   view.y = (low + high) / 2;
   view.scale = Math.min((W - 420) / (right - left), (H - 30) / (high - low));
   if (view.scale < 0.1) view.scale = Math.min(W / (right - left), H / (high - low)) * 0.95;
@@ -94,32 +77,16 @@ const toWorld = (sx, sy) => [view.x + (sx - W / 2) / view.scale, view.y - (sy - 
 /** Gears, circles, line of action and contacts with the world on a pixel scale. */
 function scene(c, scale) {
   const px = 1 / scale;
-  for (const i of [1, 0]) {
-    const g = gears[i];
-    c.save();
-    c.translate(g.x, g.y); c.rotate(turnOf(i));
-    c.fillStyle = FILL[i]; c.globalAlpha = 0.85; c.fill(shapes[i]); c.globalAlpha = 1;
-    c.strokeStyle = COLOR[i]; c.lineWidth = 1.6 * px; c.stroke(shapes[i]);
-    c.beginPath(); c.moveTo(g.circles.root * 0.36, 0); c.lineTo(g.circles.root * 0.46, 0);  // a mark that shows the turning
-    c.lineWidth = 4 * px; c.stroke();
-    c.restore();
-  }
+  for (const i of order) paintMember(c, gears[i], shapes[i], turnOf(i), i, px);
   // Where both want to be at once: the driver's shape seen through the driven's.
   const gaps = gapsNow();
   if ((gaps.u !== null && gaps.u < -1e-7) || (gaps.l !== null && gaps.l < -1e-7)) {
-    const [a, b] = gears;
     c.save();
-    c.translate(b.x, b.y); c.rotate(state.psi); c.clip(shapes[1]); c.rotate(-state.psi); c.translate(-b.x, -b.y);
-    c.translate(a.x, a.y); c.rotate(state.phi); c.fillStyle = '#1d1d22'; c.fill(shapes[0]);
+    enter(c, gears[1], state.psi); c.clip(shapes[1], 'evenodd'); leave(c, gears[1], state.psi);
+    enter(c, gears[0], state.phi); c.fillStyle = '#1d1d22'; c.fill(shapes[0], 'evenodd');
     c.restore();
   }
-  c.lineWidth = px;
-  for (const g of gears) {
-    for (const [name, dash] of [['tip', []], ['working', [9, 3, 2, 3]], ['base', [5, 4]], ['root', [2, 3]]]) {
-      c.strokeStyle = name === 'working' ? INK : '#8b897f';
-      c.setLineDash(dash.map(d => d * px)); c.beginPath(); c.arc(g.x, g.y, g.circles[name] / 2, 0, 2 * Math.PI); c.stroke();
-    }
-  }
+  for (const g of gears) paintCircles(c, g, px);
   const side = state.lastPush > 0 ? 'u' : 'l', action = D.action[side];
   c.setLineDash([10 * px, 5 * px]); c.strokeStyle = '#1d1d22'; c.lineWidth = 1.5 * px;
   c.beginPath(); c.moveTo(action[0], action[1]); c.lineTo(action[2], action[3]); c.stroke(); c.setLineDash([]);
@@ -143,10 +110,16 @@ function label(text, x, y, color, align) {
   ctx.lineWidth = 4; ctx.strokeStyle = '#fbfaf6'; ctx.strokeText(text, x, y); ctx.fillStyle = color; ctx.fillText(text, x, y);
 }
 function circleLabels(i) {
-  const g = gears[i], out = i === 0 ? -1 : 1, along = Math.atan2(gears[1].y - gears[0].y, gears[1].x - gears[0].x) + (i === 0 ? Math.PI : 0);
+  const g = gears[i];
+  if (g.sort === 'rack') {
+    const [x, y] = toScreen(g.x + Math.sin(g.facing) * g.base * 1.25, g.y - Math.cos(g.facing) * g.base * 1.25);
+    label(`${g.name}, ${g.teeth} teeth`, x, y, COLOR[i], Math.sin(g.facing) > 0.5 ? 'left' : 'center');
+    return;
+  }
+  const out = i === 0 ? -1 : 1, along = Math.atan2(gears[1].y - gears[0].y, gears[1].x - gears[0].x) + (i === 0 ? Math.PI : 0);
   const names = [['tip', 'tip'], ['working', 'pitch'], ['base', 'base'], ['root', 'root']];
   const [ax] = toScreen(g.x, g.y);
-  const edge = Math.max(175, Math.min(W - 175, ax + (g.circles.tip / 2 * view.scale + 22) * out));
+  const edge = Math.max(175, Math.min(W - 175, ax + (reach(g) * view.scale + 22) * out));
   names.sort((a, b) => g.circles[b[0]] - g.circles[a[0]]);
   // The driven's names stand above its middle, clear of the lens in the lower corner.
   const lift = i === 0 ? 0 : 0.45, [, ay] = toScreen(g.x, g.y + lift * g.circles.tip / 2);
@@ -157,7 +130,7 @@ function circleLabels(i) {
     ctx.strokeStyle = '#8b897f'; ctx.lineWidth = 0.8; ctx.beginPath(); ctx.moveTo(x, y); ctx.lineTo(edge - 4 * out, ty); ctx.stroke();
     label(`${word} ⌀${(g.circles[name] / per).toFixed(3)} ${unit}`, edge, ty, COLOR[i], out < 0 ? 'right' : 'left');
   });
-  const top = toScreen(g.x, g.y + 0.26 * g.circles.root);
+  const top = toScreen(g.x, g.sort === 'ring' ? g.y + (g.outer + g.circles.root) / 4 : g.y + 0.26 * g.circles.root);
   label(`${g.name}, ${g.teeth} teeth`, top[0], top[1], COLOR[i], 'center');
 }
 function drawLens() {
@@ -192,14 +165,14 @@ function gapsNow() {
 }
 function readings() {
   const p = place(state.phi), row = D.positions[p.i], u = limit('u', state.phi), l = limit('l', state.phi), g = gapsNow();
-  const deg = a => { const t = (a * 180 / Math.PI).toFixed(4); return (Number(t) === 0 ? t.replace('-', '') : t) + '°'; };
-  $('phi').textContent = deg(state.phi); $('psi').textContent = deg(state.psi);
+  const deg = (a, i) => { if (gears[i].sort === 'rack') return length(a, 4); const t = (a * 180 / Math.PI).toFixed(4); return (Number(t) === 0 ? t.replace('-', '') : t) + '°'; };
+  $('phi').textContent = deg(state.phi, 0); $('psi').textContent = deg(state.psi, 1);
   $('gap-upper').textContent = g.u === null ? 'open' : length(g.u, 5);
   $('gap-lower').textContent = g.l === null ? 'open' : length(g.l, 5);
   $('play-here').textContent = u === null || l === null ? 'open' : length((u - l) * D.working_radius, 6);
   $('pairs-here').textContent = String(row.n);
   const error = state.lastPush > 0 ? row.eu : row.el;
-  $('te-here').textContent = error === null ? 'no contact' : error.toExponential(2) + '″';
+  $('te-here').textContent = error === null ? 'no contact' : error.toExponential(2) + D.error_unit;
   if (document.activeElement !== $('scrub')) $('scrub').value = (p.i + p.f) / N;
 }
 function draw() {
@@ -211,7 +184,25 @@ function draw() {
   circleLabels(0); circleLabels(1);
   const a = D.action[state.lastPush > 0 ? 'u' : 'l'], end = toScreen(a[0], a[1]);
   label('line of action', end[0], end[1] + (end[1] > H / 2 ? 16 : -16), '#1d1d22', 'center');
-  drawLens(); readings(); strip();
+  faceMap(); drawLens(); readings(); strip();
+}
+/** Twisted teeth touch along lines that run across the face: where, between both ends and along the line of action. */
+function faceMap() {
+  if (!D.face) return;
+  const side = state.lastPush > 0 ? 'u' : 'l', row = D.positions[place(state.phi).i], a = D.action[side];
+  const w = 190, h = 120, x0 = W - w - 22, y0 = H - h - 30, len = Math.hypot(a[2] - a[0], a[3] - a[1]) || 1;
+  const ux = (a[2] - a[0]) / len, uy = (a[3] - a[1]) / len, b = D.face[1] - D.face[0];
+  const along = p => ux * (p[0] - a[0]) + uy * (p[1] - a[1]);
+  let low = Infinity, high = -Infinity;
+  for (const r of D.positions) for (const p of r[side === 'u' ? 'cu' : 'cl']) { low = Math.min(low, along(p)); high = Math.max(high, along(p)); }
+  ctx.fillStyle = '#fbfaf6ee'; ctx.fillRect(x0 - 8, y0 - 24, w + 16, h + 46);
+  ctx.strokeStyle = FAINT; ctx.lineWidth = 1; ctx.strokeRect(x0, y0, w, h);
+  ctx.fillStyle = '#1d1d22';
+  for (const p of row[side === 'u' ? 'cu' : 'cl']) {
+    ctx.beginPath(); ctx.arc(x0 + w * (p[2] - D.face[0]) / b, y0 + h - h * (along(p) - low) / (high - low || 1), 2.2, 0, 2 * Math.PI); ctx.fill();
+  }
+  label('contact lines on the face', x0, y0 - 12, INK, 'left');
+  label(`face ${length(b, 2)}`, x0 + w / 2, y0 + h + 12, '#77756d', 'center');
 }
 
 // ---- the strip chart -------------------------------------------------------------------------------------------
@@ -222,20 +213,20 @@ function strip() {
   const charts = [
     { name: 'backlash', unit, values: D.positions.map(r => r.u === null || r.l === null ? null : (r.u - r.l) * D.working_radius / per), digits: 6 },
     { name: 'tooth pairs in contact', unit: '', values: D.positions.map(r => r.n), digits: 0, steps: true },
-    { name: 'transmission error', unit: '″', values: D.positions.map(arcsec), digits: 9 } ];
+    { name: 'transmission error', unit: D.error_unit, values: D.positions.map(arcsec), digits: 9 } ];
   const left = 18, gap = 26, each = (w - 2 * left - 2 * gap) / 3, top = 26, bottom = h - 20, now = place(state.phi);
   charts.forEach((chart, n) => {
     const x0 = left + n * (each + gap), known = chart.values.filter(v => v !== null);
     // The least height shown: rounding noise must look flat, not like a mountain.
-    const floor = chart.steps ? 3 : chart.unit === '″' ? 2e-4 : 2e-6;
+    const floor = chart.steps ? 3 : chart.unit === D.error_unit ? 2e-4 : 2e-6;
     let low = Math.min(...known, chart.steps ? 0 : Infinity), high = Math.max(...known);
     if (!known.length) { low = 0; high = 1; }
     if (high - low < floor) { const m = chart.steps ? floor / 2 : (low + high) / 2; low = m - floor / 2; high = m + floor / 2; }
-    const scale = v => chart.steps ? String(Math.round(v)) : chart.unit === '″' ? v.toExponential(1) + '″' : v.toFixed(chart.digits);
+    const scale = v => chart.steps ? String(Math.round(v)) : chart.unit === D.error_unit ? v.toExponential(1) + D.error_unit : v.toFixed(chart.digits);
     const X = i => x0 + each * i / N, Y = v => bottom - (bottom - top) * (v - low) / (high - low || 1);
     c.font = '12px "DejaVu Sans", system-ui, sans-serif'; c.fillStyle = INK; c.textAlign = 'left'; c.textBaseline = 'alphabetic';
     const here = chart.values[now.i];
-    const text = here === null ? 'none' : chart.steps ? String(here) : chart.unit === '″' ? here.toExponential(2) + '″' : here.toFixed(chart.digits) + ' ' + chart.unit;
+    const text = here === null ? 'none' : chart.steps ? String(here) : chart.unit === D.error_unit ? here.toExponential(2) + D.error_unit : here.toFixed(chart.digits) + ' ' + chart.unit;
     c.fillText(`${chart.name}: ${text}`, x0, 16);
     c.strokeStyle = FAINT; c.lineWidth = 1; c.beginPath(); c.moveTo(x0, bottom); c.lineTo(x0 + each, bottom); c.stroke();
     c.fillStyle = '#77756d'; c.font = '11px "DejaVu Sans", system-ui, sans-serif'; c.textAlign = 'right';
@@ -260,14 +251,21 @@ function strip() {
 // ---- hands -----------------------------------------------------------------------------------------------------
 const rpm = () => Math.pow(10, Number($('speed').value));
 let held = null;
+/** Where on its way a member is held: an angle, or a place along the slide. */
+const spotOn = (g, w) => g.sort === 'rack' ? -(Math.cos(g.facing) * (w[0] - g.x) + Math.sin(g.facing) * (w[1] - g.y)) : Math.atan2(w[1] - g.y, w[0] - g.x);
+function touches(g, w) {
+  if (g.sort !== 'rack') return Math.hypot(w[0] - g.x, w[1] - g.y) < reach(g);
+  const across = -Math.sin(g.facing) * (w[0] - g.x) + Math.cos(g.facing) * (w[1] - g.y);
+  return across < g.lines.tip && across > -g.base;
+}
 function spot(e) { const b = canvas.getBoundingClientRect(); return [e.clientX - b.left, e.clientY - b.top]; }
 const inLens = (x, y) => Math.hypot(x - lens.x, y - lens.y) < lens.r;
 canvas.addEventListener('pointerdown', e => {
   const [x, y] = spot(e), w = toWorld(x, y);
   canvas.setPointerCapture(e.pointerId);
   if (inLens(x, y)) { held = { lens: true, x, y }; return; }
-  const i = gears.findIndex(g => Math.hypot(w[0] - g.x, w[1] - g.y) < g.circles.tip / 2);
-  if (i >= 0) { run(false); held = { gear: i, angle: Math.atan2(w[1] - gears[i].y, w[0] - gears[i].x) }; }
+  const i = [...order].reverse().find(n => touches(gears[n], w));
+  if (i !== undefined) { run(false); held = { gear: i, angle: spotOn(gears[i], w) }; }
   else held = { pan: true, x, y };
   canvas.style.cursor = 'grabbing';
 });
@@ -277,12 +275,12 @@ canvas.addEventListener('pointermove', e => {
   if (held.lens) { lens.x += x - held.x; lens.y += y - held.y; lens.set = true; held.x = x; held.y = y; }
   else if (held.pan) { view.x -= (x - held.x) / view.scale; view.y += (y - held.y) / view.scale; held.x = x; held.y = y; }
   else {
-    const g = gears[held.gear], w = toWorld(x, y), angle = Math.atan2(w[1] - g.y, w[0] - g.x);
+    const g = gears[held.gear], angle = spotOn(g, toWorld(x, y));
     let d = angle - held.angle;
-    d -= 2 * Math.PI * Math.round(d / (2 * Math.PI));
+    if (g.sort !== 'rack') d -= 2 * Math.PI * Math.round(d / (2 * Math.PI));
     held.angle = angle;
     // Large moves are taken in small steps, so that no tooth is jumped.
-    const steps = Math.max(1, Math.ceil(Math.abs(d) / (0.05 * pitch)));
+    const steps = Math.max(1, Math.ceil(Math.abs(d) / (0.05 * g.pitch)));
     for (let n = 0; n < steps; n++) { if (held.gear === 0) turnDriver(state.phi + d / steps); else turnDriven(state.psi + d / steps); }
   }
   draw();
@@ -306,12 +304,12 @@ function step(n) { run(false); const p = place(state.phi); goTo(p.k, p.i + n); }
 /** To position `i` of tooth pitch `k`, the driver arriving in the present sense. */
 function goTo(k, i) { turnDriver(D.driver.start + pitch * (k + i / N)); draw(); }
 function reverse() { state.sense = -state.sense; $('reverse').textContent = state.sense > 0 ? 'Reverse' : 'Forward'; showSpeed(); }
-function showSpeed() { $('rpm').textContent = (state.sense * rpm()).toPrecision(2) + ' r/min of the driver'; }
+function showSpeed() { $('rpm').textContent = (state.sense * rpm()).toPrecision(2) + (gears[0].sort === 'rack' ? ' r/min of the driven' : ' r/min of the driver'); }
 let last = null;
 function tick(time) {
   if (!state.running) return;
   if (last !== null) {
-    let d = state.sense * rpm() * 2 * Math.PI / 60 * Math.min(0.1, (time - last) / 1000);
+    let d = state.sense * rpm() * (gears[0].sort === 'rack' ? Math.abs(1 / D.ratio) : 1) * 2 * Math.PI / 60 * Math.min(0.1, (time - last) / 1000);
     const steps = Math.max(1, Math.ceil(Math.abs(d) / (0.2 * pitch)));
     for (let n = 0; n < steps; n++) turnDriver(state.phi + d / steps);
     draw();

@@ -54,11 +54,21 @@ TEST_CASE("broken jobs get a message that says where, which key, what was given 
       {"teeth in shared", "[shared]\nteeth=17\n" + g, {"vent.toml:2:", "shared.teeth", "belongs to a single gear"}},
       {"no kind", "[gear.a]\nteeth=17\nmodule=1\n", {"gear.a.kind", "kind = \"spur\""}},
       {"kind unknown", "[gear.a]\nkind='spurr'\nteeth=17\nmodule=1\n", {"vent.toml:2:6", "gear.a.kind", "\"spurr\"", "\"spur\""}},
-      {"kind of a later version", "[gear.a]\nkind='helical'\nteeth=17\nmodule=1\n", {"gear.a.kind", "does not make yet"}},
-      {"key of a later version", g + "helix_angle=18\n", {"gear.a.helix_angle", "not made by this version yet"}},
+      {"kind of a later version", "[gear.a]\nkind='bevel'\nteeth=17\nmodule=1\n", {"gear.a.kind", "does not make yet"}},
+      {"key of a later version", g + "material='brass'\n", {"gear.a.material", "not made by this version yet"}},
+      {"key of another kind", g + "helix_angle=18\n", {"gear.a.helix_angle", "no meaning for kind = \"spur\""}},
+      {"helical without a helix", "[gear.a]\nkind='helical'\nhand='left'\nteeth=17\nmodule=1\n", {"gear.a.helix_angle", "write helix_angle"}},
+      {"helical without a hand", "[gear.a]\nkind='helical'\nhelix_angle=18\nteeth=17\nmodule=1\n", {"gear.a.hand", "hand = \"right\" or \"left\""}},
+      {"lead too short", "[gear.a]\nkind='helical'\nlead=30\nhand='left'\nteeth=17\nmodule=1\n", {"gear.a.lead", "too short", "53.4"}},
+      {"double helical without apex", "[gear.a]\nkind='double_helical'\nhelix_angle=28\nteeth=17\nmodule=1\n", {"gear.a.apex", "where its V points"}},
+      {"gap too wide", "[gear.a]\nkind='double_helical'\napex='clockwise'\nhelix_angle=28\ngap=11\nteeth=17\nmodule=1\n", {"gear.a.gap", "10 mm wide"}},
+      {"cutter too large", "[gear.a]\nkind='internal'\nteeth=30\nmodule=1\ncutter.teeth=30\n", {"gear.a.cutter.teeth", "6 to 28"}},
+      {"ring too thin", "[gear.a]\nkind='internal'\nteeth=40\nmodule=1\nouter_diameter=41\n", {"gear.a.outer_diameter", "root circle"}},
+      {"rack of no length", "[gear.a]\nkind='rack'\nlength=2\nmodule=1\n", {"gear.a.length", "one pitch is 3.14"}},
+      {"round too large", g + "tip_round=2\n", {"gear.a.tip_round", "not wide enough"}},
       {"no teeth", "[gear.a]\nkind='spur'\nmodule=1\n", {"vent.toml:1:", "gear.a.teeth", "no teeth", "two of teeth, module"}},
       {"no module", "[gear.a]\nkind='spur'\nteeth=17\n", {"gear.a.module", "no module"}},
-      {"teeth as text", "[gear.a]\nkind='spur'\nteeth='many'\nmodule=1\n", {"vent.toml:3:7", "gear.a.teeth", "\"many\"", "a whole number from 3 to 5000"}},
+      {"teeth as text", "[gear.a]\nkind='spur'\nteeth='many'\nmodule=1\n", {"vent.toml:3:7", "gear.a.teeth", "\"many\"", "a whole number from 1 to 5000"}},
       {"teeth broken", "[gear.a]\nkind='spur'\nteeth=17.5\nmodule=1\n", {"gear.a.teeth", "is 17.5", "whole number"}},
       {"teeth too few", "[gear.a]\nkind='spur'\nteeth=2\nmodule=1\n", {"gear.a.teeth", "is 2", "from 3"}},
       {"teeth negative", "[gear.a]\nkind='spur'\nteeth=-17\nmodule=1\n", {"is -17"}},
@@ -125,7 +135,7 @@ TEST_CASE("JSON of the same shape resolves to the same design, and its mistakes 
   const std::string toml = "units='in'\n[shared]\ndiametral_pitch=16\n[gear.a]\nkind='spur'\nteeth=17\nbore={diameter='3/16'}\n";
   const std::string json = R"({"units":"in","shared":{"diametral_pitch":16},"gear":{"a":{"kind":"spur","teeth":17,"bore":{"diameter":"3/16"}}}})";
   const Design a = resolve(toml, "vent.toml"), b = resolve(json, "vent.json");
-  CHECK(a.gears[0].teeth.sizes().tip_diameter == b.gears[0].teeth.sizes().tip_diameter);
+  CHECK(a.gears[0].teeth.gear().sizes().tip_diameter == b.gears[0].teeth.gear().sizes().tip_diameter);
   CHECK(b.gears[0].teeth.spec().bore_diameter == 25.4 * 3 / 16);
   CHECK_THAT(refusal(R"({"gear":{"a":{"kind":"spur","teeth":"x","module":1}}})", {}, "vent.json"), Contains("vent.json: gear.a.teeth is \"x\""));
   CHECK_THAT(refusal("{\"gear\":\n {,}}", {}, "vent.json"), Contains("vent.json:2:") && Contains("not JSON"));

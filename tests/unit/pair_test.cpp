@@ -74,7 +74,12 @@ TEST_CASE("the driven's phase puts a space before a tooth, wherever the pair lie
     test::Draw draw(seed);
     const int z1 = draw.whole(5, 60), z2 = draw.whole(5, 60);
     const double start = draw.between(-9, 9), direction = draw.between(-9, 9);
-    const double phase = driven_phase(z1, z2, start, direction);
+    const auto gear = [](int teeth) {
+      gear::CylindricalSpec s;
+      s.module = 1, s.face_width = 5, s.teeth = teeth, s.profile_shift = 0.3;
+      return gear::CylindricalGear(s);
+    };
+    const double phase = driven_phase(gear(z1), gear(z2), start, direction);
     CAPTURE(seed, z1, z2);
     CHECK(std::abs(phase) <= kPi / z2 * (1 + 1e-12));
     // Pitches from a tooth's middle to the pitch point, on both gears, add up to half a pitch.

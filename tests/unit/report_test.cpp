@@ -83,7 +83,7 @@ TEST_CASE("an inch job's report is the mm report divided by 25.4, modules aside"
   const Json j = Json::parse(report_json(stage("", Units::inch)));
   const Design d = stage("", Units::inch);
   const Json& g = j["gears"]["motor_pinion"];
-  CHECK_THAT(g["tip_diameter"].get<double>(), WithinAbs(d.gears[0].teeth.sizes().tip_diameter / 25.4, 1e-14));
+  CHECK_THAT(g["tip_diameter"].get<double>(), WithinAbs(d.gears[0].teeth.gear().sizes().tip_diameter / 25.4, 1e-14));
   CHECK(g["normal_module"] == 25.4 / 16);
   CHECK_THAT(j["pairs"]["first_stage"]["center_distance"].get<double>(), WithinAbs(1.9, 1e-15));
   CHECK_THAT(report_text(d, false), Contains(" in  (r ") && !Contains("mm  (r "));

@@ -14,7 +14,7 @@ namespace {
 constexpr double kArcsec = 180 / kPi * 3600;
 
 roll::Result rolled(const pair::ParallelPair& p, int positions = 60, double start = 0, double direction = 0) {
-  const double phase = pair::driven_phase(p.driver().spec().teeth, p.driven().spec().teeth, start, direction);
+  const double phase = pair::driven_phase(p.driver(), p.driven(), start, direction);
   const roll::Member driver{"driver", p.driver().outline(), roll::Motion::rotation({3, -2}), start};
   const roll::Member driven{"driven", p.driven().outline(), roll::Motion::rotation(Vec2(3, -2) + from_polar(p.center_distance(), direction)), phase};
   const double touch = 1e-9 * std::max(1.0, p.driver().spec().module);
@@ -153,7 +153,7 @@ TEST_CASE("contacts lie on the line of action, and their normals pass through th
     for (const auto& side : {at.touching_upper, at.touching_lower}) {
       for (const roll::Contact& c : side) {
         CHECK_THAT(cross(c.normal, pitch_point - c.point), WithinAbs(0, 1e-9));
-        CHECK_THAT(c.arm, WithinAbs(p.driven().sizes().base_diameter / 2, 1e-9));
+        CHECK_THAT(c.arm, WithinAbs(p.driven().gear().sizes().base_diameter / 2, 1e-9));
         ++contacts;
       }
     }

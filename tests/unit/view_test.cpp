@@ -59,7 +59,7 @@ TEST_CASE("pictures show both gears in their colours on paper, and their words")
   }
   // A gear's filled area is its exact area at the picture's scale.
   const std::string one = view::draw_gear(d, d.gears[0], "png", {1280, 800});
-  const double scale = 690 / d.gears[0].teeth.sizes().tip_diameter;
+  const double scale = 690 / d.gears[0].teeth.gear().sizes().tip_diameter;
   const double area = curve::signed_area(d.gears[0].teeth.outline()) - kPi * 2.25 * 2.25;
   CHECK_THAT(share(one, 238, 222, 190) * 1280 * 800 / (scale * scale), WithinAbs(area, 0.05 * area));  // outlines and circles take the rest
   const std::string svg = view::draw_contact(d, d.pairs[0], "svg");
@@ -81,9 +81,9 @@ TEST_CASE("the line of action touches both base circles and passes through the p
     const job::Design d = stage(more);
     const job::Gear &g1 = d.gears[0], &g2 = d.gears[1];
     for (const bool upper : {true, false}) {
-      const auto ends = view::line_of_action(g1, g2, upper);
+      const auto ends = view::line_of_action(d, d.pairs[0], upper);
       const Vec2 along = (ends[1] - ends[0]).normalized();
-      CHECK_THAT((ends[0] - g1.axis).norm(), WithinAbs(g1.teeth.sizes().base_diameter / 2, 1e-12));
+      CHECK_THAT((ends[0] - g1.axis).norm(), WithinAbs(g1.teeth.gear().sizes().base_diameter / 2, 1e-12));
       CHECK_THAT(along.dot(ends[0] - g1.axis), WithinAbs(0, 1e-12));
       CHECK_THAT(along.dot(ends[1] - g2.axis), WithinAbs(0, 1e-12));
       const Vec2 pitch_point = g1.axis + from_polar(d.pairs[0].running->working_pitch_diameters()[0] / 2, d.pairs[0].direction);
@@ -114,7 +114,7 @@ TEST_CASE("the page holds the roll's own numbers, and nothing in a job can break
     CHECK_THAT(data["positions"][i]["u"].get<double>(), WithinAbs(at.upper->driven - nominal, 1e-15));
     CHECK(data["positions"][i]["n"] == at.touching_upper.size());
   }
-  CHECK_THAT(data["arm"].get<double>(), WithinAbs(d.gears[1].teeth.sizes().base_diameter / 2, 1e-12));
+  CHECK_THAT(data["arm"].get<double>(), WithinAbs(d.gears[1].teeth.gear().sizes().base_diameter / 2, 1e-12));
 }
 
 TEST_CASE("files appear whole, and numbers as the shortest text that reads back") {

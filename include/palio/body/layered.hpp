@@ -1,31 +1,55 @@
-// A body as closed loops × height levels. A layer is the region inside one outer loop and outside its holes, between
-// two heights; hubs, webs and twisted faces are further layers and levels of the same kind.
+// A body as closed loops × height levels: layers stacked along z. A layer is the region inside one outer loop and outside
+// its holes; hubs and webs are further layers, a twist is a property of the levels that a toothed loop follows.
 #pragma once
 
 #include <vector>
 
 #include "palio/curve/profile.hpp"
-#include "palio/gear/cylindrical.hpp"
+#include "palio/gear/teeth.hpp"
 
 namespace palio::body {
 
-/// One layer. All loops keep their material on the left: the outer one runs counter-clockwise, holes clockwise.
-struct Layer {
-  curve::Outline outer;
-  std::vector<curve::Outline> holes;
-  double bottom, top;  ///< z [mm]
+/// A closed loop with the material on its left: an outer one runs counter-clockwise, a hole clockwise.
+struct Loop {
+  curve::Outline outline;
+  bool follows = false;  ///< moves with the levels of its layer; otherwise it stands still
 };
 
-/// The body of a cylindrical gear in its own frame: teeth from z = 0 to the face width, bore through.
-Layer body(const gear::CylindricalGear& gear);
+/// A height with the movement of the loops that follow; between two levels both go on evenly.
+struct Level {
+  double z;     ///< [mm]
+  double turn;  ///< about z [rad]; of a sliding body along −x [mm]
+};
 
-/// Exact, from the area integral of the exact curves.
+struct Layer {
+  std::size_t outer;               ///< number of a loop
+  std::vector<std::size_t> holes;  ///< numbers of loops
+  std::vector<Level> levels;       ///< two or more, upwards
+};
+
+/// Layers share loops by number: where two neighbours share one, its wall goes through. Where they do not, one of the two
+/// outer loops lies inside the other.
+struct Body {
+  std::vector<Loop> loops;
+  std::vector<Layer> layers;  ///< upwards, each beginning where the one below ends
+  bool slides = false;        ///< levels move along −x instead of turning (a rack)
+
+  double bottom() const { return layers.front().levels.front().z; }
+  double top() const { return layers.back().levels.back().z; }
+};
+
+/// A point of a loop's section at a level.
+Vec2 moved(const Body& body, const Vec2& p, double turn);
+
+/// The body of cylindrical teeth in their own frame: from z = 0 to the face width, the outline as it is at mid-face.
+Body body(const gear::Teeth& teeth);
+
+/// Exact, from the area integrals of the exact curves.
 struct MassProperties {
-  double area;          ///< of the section [mm²]
   double volume;        ///< [mm³]
   Vec3 center;          ///< of mass [mm]
-  double polar_moment;  ///< ∫ r² dV about the z axis [mm⁵]; times density it is the moment of inertia
+  double polar_moment;  ///< ∫ r² dV about the z axis, of bodies that turn [mm⁵]; times density the moment of inertia
 };
-MassProperties mass_properties(const Layer& layer);
+MassProperties mass_properties(const Body& body);
 
 }  // namespace palio::body

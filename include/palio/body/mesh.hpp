@@ -16,9 +16,10 @@ struct TriangleMesh {
   double deviation = 0;  ///< largest distance of the exact surface from the triangles [mm]
 };
 
-/// Cuts the walls into strips whose chords stay within `chord_error` [mm] of the curves, and closes both ends.
+/// Cuts the walls into strips that stay within `chord_error` [mm] of the exact surface, and closes all ends. Twisted
+/// walls are cut along the height too; there the distance of the surface from the triangles is measured, not assumed.
 /// \throws InvalidParameter "chord_error"
-TriangleMesh mesh(const Layer& layer, double chord_error);
+TriangleMesh mesh(const Body& body, double chord_error);
 
 /// Signed volume of a closed mesh [mm³].
 double volume(const TriangleMesh& mesh);

@@ -49,6 +49,33 @@ struct Trochoid {
   Jet jet(double theta) const;
 };
 
+/// The root curve that the rounded corner of a pinion cutter leaves in a ring gear: the outer parallel, at distance ρ,
+/// of the path of the corner's centre, in the transverse section.
+///
+///     C = a₀ + c e^{iφ},  n = (C − P)/|C − P|,  P = r_w,  p(φ) = e^{i(centre ± κ(η − φ))} [C + ρ n]*
+///
+/// φ ≥ 0 [rad] is the direction of the corner's centre from the cutter's axis, counted from the line of centres: 0
+/// touches the root circle. [ ]* is conjugated for side = −1. ρ = 0 (a sharp corner) is allowed. docs/theory/profile.md.
+struct CutterTrochoid {
+  double center_distance;   ///< a₀, ring axis to cutter axis [mm]
+  double pitch_radius;      ///< r_w, of the ring's rolling circle [mm]
+  double corner_distance;   ///< c, of the corner's centre from the cutter's axis [mm]
+  double corner_radius;     ///< ρ [mm], 0 or more
+  double corner_angle;      ///< η, of the corner's centre from the middle of the cutter's tooth [rad]
+  double turns;             ///< κ, turn of the ring per turn of the cutter: z₀/z
+  double centre;            ///< polar angle of the middle of the tooth space [rad]
+  int side;                 ///< +1: counter-clockwise of the middle of the space; −1: clockwise
+
+  Jet jet(double phi) const;
+};
+
+/// An elliptic arc p(θ) = centre + u cos θ + v sin θ: a round of the normal section as the transverse section shows it.
+struct EllipticArc {
+  Vec2 centre, u, v;
+
+  Jet jet(double theta) const;
+};
+
 /// A circular arc; the parameter is the polar angle about `centre` [rad].
 struct Arc {
   Vec2 centre;
@@ -64,10 +91,10 @@ struct Line {
   Jet jet(double t) const;
 };
 
-using Curve = std::variant<Involute, Trochoid, Arc, Line>;
+using Curve = std::variant<Involute, Trochoid, CutterTrochoid, EllipticArc, Arc, Line>;
 
 /// What a piece of an outline is for.
-enum class Role { flank, root, tip, bore };
+enum class Role { flank, root, tip, bore, body };  ///< body: the back of a rack, the rim of a ring
 std::string_view name(Role role) noexcept;
 
 /// A piece of a curve, traversed from parameter `from` to parameter `to` (which may be the smaller one).
@@ -88,5 +115,12 @@ struct Segment {
 
 /// The same segment turned about the origin by `angle` [rad].
 Segment turned(const Segment& segment, double angle);
+
+/// The same segment moved by `way` [mm]; straight and elliptic pieces and arcs only (those of a rack).
+/// \throws std::logic_error for curves that belong to an axis
+Segment moved(const Segment& segment, const Vec2& way);
+
+/// The segment mirrored at the x axis and traversed the other way, so that the material stays on its left.
+Segment mirrored(const Segment& segment);
 
 }  // namespace palio::curve

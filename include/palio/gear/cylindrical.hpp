@@ -1,8 +1,9 @@
-// One external cylindrical gear cut by a rack: all its dimensions and its exact outline.
+// One cylindrical gear, external (cut by a rack) or internal (cut by a pinion cutter): all its dimensions and its exact
+// outline in the transverse section at mid-face.
 //
-// Notation (ISO 21771): m = m_n normal module, z teeth, α_n normal pressure angle, β helix angle, x profile shift,
-// x_E generating profile shift, r reference radius, r_b base radius; T = √(R² − r_b²) is the length of the tangent to
-// the base circle at radius R. A spur gear is the case β = 0. Derivations: docs/theory/profile.md.
+// Notation (ISO 21771): m = m_n normal module, z teeth, α_n normal pressure angle, β helix angle (right hand positive),
+// x profile shift, x_E generating profile shift, r reference radius, r_b base radius; T = √(R² − r_b²) is the length of
+// the tangent to the base circle at radius R. A spur gear is the case β = 0. Derivations: docs/theory/profile.md.
 #pragma once
 
 #include <optional>
@@ -11,16 +12,18 @@
 
 #include "palio/angle.hpp"
 #include "palio/curve/profile.hpp"
+#include "palio/gear/cutter_root.hpp"
 #include "palio/gear/finding.hpp"
 
 namespace palio::gear {
 
-/// What is asked for. Lengths in mm; addendum, dedendum, tool_tip_radius and profile_shift in normal modules.
+/// What is asked for, of a gear or a rack. Lengths in mm; addendum, dedendum, tool_tip_radius and profile_shift in normal
+/// modules.
 struct CylindricalSpec {
   int teeth = 0;                              ///< z, 3 or more
   double module = 0;                          ///< m [mm], above 0
   Angle pressure_angle = Angle::degrees(20);  ///< α_n, 5°…45°
-  Angle helix_angle;                          ///< β, 0 for spur
+  Angle helix_angle;                          ///< β, −60°…60°, right hand positive; double helical: of the lower half
   double profile_shift = 0;                   ///< x; positive thickens the tooth
   double addendum = 1;                        ///< h_aP
   double dedendum = 1.25;                     ///< h_fP
@@ -31,6 +34,14 @@ struct CylindricalSpec {
   std::optional<double> fillet_radius;        ///< a tangent arc as the root instead of the generated one [mm]
   double face_width = 0;                      ///< b [mm], above 0
   double bore_diameter = 0;                   ///< 0: none [mm]
+  double tip_chamfer = 0;                     ///< takes this length off the flank (radially) and off the tip's arc [mm]
+  double tip_round = 0;                       ///< radius of the round between flank and tip circle [mm]
+  bool double_helical = false;                ///< the upper half mirrors the lower one at mid-face
+  double gap = 0;                             ///< between the halves of a double helical gear [mm]
+  bool internal = false;                      ///< a ring with teeth inwards
+  CutterWish cutter;                          ///< internal: what makes the root
+  std::optional<double> outer_diameter;       ///< internal: of the ring's body; left out: 2.5 modules beyond the root circle [mm]
+  std::optional<double> length, base_height;  ///< rack only [mm]
 };
 
 /// Dimensions that follow. Diameters, not radii; lengths in mm.
@@ -49,6 +60,9 @@ struct CylindricalSizes {
   double min_profile_shift_no_undercut;                       ///< compare with generating_profile_shift
   bool undercut, pointed;
   bool radial_root_line;  ///< fillet_radius needs a radial line below the base circle
+  std::optional<PinionCutter> cutter;  ///< internal, as used
+  double cutter_clear_tangent = 0;     ///< internal: T below which the cutter would cut the tip away [mm]
+  double outer_diameter = 0;           ///< internal: of the body
 };
 
 struct Span {
@@ -72,22 +86,36 @@ class CylindricalGear {
 
   const CylindricalSpec& spec() const noexcept { return spec_; }
   const CylindricalSizes& sizes() const noexcept { return sizes_; }
-  /// Teeth: one period centred on +x, counter-clockwise, transverse section.
+  bool internal() const noexcept { return spec_.internal; }
+  /// Turn per length along the axis, in the lower half of a double helical gear: tan β/r [rad/mm].
+  double twist() const noexcept;
+  double lead() const noexcept;  ///< 2π over |twist|; infinite for spur [mm]
+  /// Teeth, transverse section at mid-face: a tooth centred on +x, counter-clockwise; internal: clockwise, a
+  /// space centred on +x, its period the tooth that follows.
   const curve::Outline& outline() const noexcept { return outline_; }
 
-  /// Half the angle that a tooth takes at radius R ≥ r_b [rad]: s_t/d + inv α_t − inv α_R.
+  /// Half the angle that a tooth takes at radius R [rad]: s_t/d ± (inv α_t − inv α_R), minus for internal ones; below the
+  /// base circle as at it.
   double half_tooth_angle(double radius) const;
 
-  /// Half the angle of the tooth space at radius R [rad], on the flank or on the root curve; none below the root circle.
+  /// Half the angle of the tooth space at radius R [rad], on the flank or on the root curve; none beyond the root circle.
   std::optional<double> half_space_angle(double radius) const;
 
-  /// Over `teeth` teeth; left out: the recommended number, whose contact is nearest to d + 2 x_E m (halves rounded up).
+  /// Over `teeth` teeth of an external gear; left out: the recommended number, whose contact is nearest to d + 2 x_E m
+  /// (halves rounded up).
   Span span(std::optional<int> teeth = {}) const;
-  /// Balls of the given diameter, both in one plane; left out: one that touches near d + 2 x_E m, rounded to 0.05 mm.
+  /// Balls of the given diameter, both in one plane (internal: between them); left out: one that touches near
+  /// d ± 2 x_E m, rounded to 0.05 mm.
   OverBalls over_balls(std::optional<double> diameter = {}) const;
+  /// Pins along the spaces; none for helical internal gears, which take no pins.
+  std::optional<OverBalls> over_pins(std::optional<double> diameter = {}) const;
   ChordalTooth chordal() const;
 
  private:
+  void common();
+  void build_external();
+  void build_internal();
+
   CylindricalSpec spec_;
   CylindricalSizes sizes_{};
   curve::Outline outline_;

@@ -2,13 +2,15 @@
 // a Design; none reads the job's text again.
 #pragma once
 
+#include <array>
 #include <optional>
 #include <stdexcept>
 #include <string>
 #include <string_view>
 #include <vector>
 
-#include "palio/gear/cylindrical.hpp"
+#include "palio/gear/teeth.hpp"
+#include "palio/pair/crossed.hpp"
 #include "palio/pair/parallel.hpp"
 #include "palio/roll/roll.hpp"
 
@@ -20,26 +22,46 @@ enum class Units { mm, inch };
 double mm_per(Units units) noexcept;
 std::string_view symbol(Units units) noexcept;  ///< "mm", "in"
 
-/// A gear of the design, placed.
+/// A gear of the design, placed. Gears whose axes are parallel stand in one group, with a plane and heights of its own.
 struct Gear {
   std::string name;
-  std::string kind;  ///< "spur"
-  gear::CylindricalGear teeth;
-  double pressure_angle_deg;      ///< echoed as given
+  std::string kind;  ///< "spur", "helical", "double_helical", "internal", "rack"
+  gear::Teeth teeth;
+  double pressure_angle_deg;      ///< echoed as given, of the system it was given in
+  double helix_angle_deg;         ///< echoed as given, without sign
+  bool transverse_system;         ///< module, angle and coefficients were given in the transverse section
   std::optional<int> span_teeth;  ///< as asked
   std::optional<double> pin_diameter;
-  Vec2 axis = Vec2::Zero();  ///< where it stands when the pairs are as mounted [mm]
-  double phase = 0;          ///< turned so at the start [rad]
+  Vec2 axis = Vec2::Zero();  ///< where its axis (a rack's reference line) stands in the group's plane, as mounted [mm]
+  double height = 0;         ///< of its mid-face along the group's axis [mm]
+  double phase = 0;          ///< at the start: turned so [rad]; a rack: moved so along its own −x [mm]
+  double facing = 0;         ///< a rack: how far its frame is turned [rad]
+  std::size_t group = 0;
+  std::optional<double> speed_ratio;  ///< turns (rack: mm per radian) per turn of the first driver it hangs on, signed
 };
 
-/// A pair of the design. `running` is absent when the two cannot mesh at all; `findings` then says why.
+/// Where the axes of a group of gears stand in space: z along them.
+struct Group {
+  Vec3 origin = Vec3::Zero();
+  Eigen::Matrix3d axes = Eigen::Matrix3d::Identity();  ///< columns: the group's x, y, z
+};
+
+/// A pair of the design. `running` (parallel axes) and `crossed` are absent when the two cannot mesh at all; the
+/// mismatches then say why.
 struct Pair {
   std::string name;
   std::size_t driver, driven;                                                  ///< places in Design::gears
   double reference_center_distance, center_distance, mounted_center_distance;  ///< [mm]
   double direction;                                                            ///< [rad]
+  double axial_offset = 0;                                                     ///< [mm]
+  double shaft_angle = 0;                                                      ///< signed [rad]
+  std::optional<double> friction;
+  std::optional<double> speed;  ///< of the driver [r/min]
   std::optional<pair::ParallelPair> running;
+  std::optional<pair::CrossedPair> crossed;
   std::vector<Finding> mismatches;
+
+  bool meshes() const noexcept { return running || crossed; }
 };
 
 struct Design {
@@ -47,6 +69,7 @@ struct Design {
   Units units = Units::mm;
   std::vector<Gear> gears;
   std::vector<Pair> pairs;
+  std::vector<Group> groups;
 
   const Gear& gear(const std::string& name) const;  ///< \throws std::out_of_range
 };
@@ -54,8 +77,10 @@ struct Design {
 /// Findings of the whole design, in the order of the job: pairs that cannot be, gears, pairs.
 std::vector<Finding> findings(const Design& design);
 
-/// A gear on its axis, ready to roll.
-roll::Member member(const Gear& gear);
+/// A gear on its axis, ready to roll in the section at height `datum` of its group [mm].
+roll::Member member(const Gear& gear, double datum = 0);
+/// The two members of a pair on parallel axes, in the section at the driver's mid-face.
+std::array<roll::Member, 2> members(const Design& design, const Pair& pair);
 
 /// The law a pair should follow: exact ratio, theoretical play at the mounted distance.
 roll::Law law(const Design& design, const Pair& pair, int positions = 360);
@@ -95,7 +120,7 @@ class JobError : public std::runtime_error {
 /// \throws JobError with every mistake found
 Design resolve(std::string_view text, const std::string& source, const std::vector<std::string>& overrides = {});
 
-/// A commented job of one kind ("spur") in millimetres or inches, written from the key table.
+/// A commented job of one kind ("spur", "helical", "double_helical", "internal", "rack", "crossed", "greenhouse") in millimetres or inches, written from the key table.
 /// \throws InvalidParameter "kind"
 std::string starter(std::string_view kind, Units units);
 

@@ -16,13 +16,17 @@ struct ChartJet {
   double label2, place2;  ///< second derivatives
 };
 
-/// How a member moves: a turn about a fixed axis [rad], or a slide along a direction [mm].
+/// How a member moves: a turn about a fixed axis [rad], or a slide along a straight line [mm].
+///
+/// A slide runs along the member's own −x, so that a rack (teeth towards its own +y) is to its mate what an external gear
+/// of infinite radius would be: the chart keeps its orientation.
 class Motion {
  public:
   /// The member's own origin stands at `centre`; the coordinate is the angle turned.
   static Motion rotation(const Vec2& centre) { return {Kind::rotation, centre, 0}; }
-  /// The member's own origin stands at `origin`; the coordinate is the distance moved along `direction` [rad].
-  static Motion translation(const Vec2& origin, double direction) { return {Kind::translation, origin, direction}; }
+  /// The member's own frame is turned by `turn` [rad] and stands at `origin`; the coordinate is the distance moved along
+  /// its own −x.
+  static Motion translation(const Vec2& origin, double turn) { return {Kind::translation, origin, turn}; }
 
   const Vec2& origin() const noexcept { return origin_; }
   bool turns() const noexcept { return kind_ == Kind::rotation; }
@@ -33,6 +37,8 @@ class Motion {
   ChartJet slopes(const curve::Jet& world) const;
   /// A world jet in the chart. Angles come out within half a turn of `near`, so that a curve near there stays whole.
   ChartJet chart(const curve::Jet& world, double near) const;
+  /// How far the member's own frame is turned at coordinate q [rad].
+  double turned(double q) const noexcept { return turns() ? q : turn_; }
   /// Label only.
   double label(const Vec2& world) const;
   /// How fast a world point moves per unit of the coordinate [mm].
@@ -42,11 +48,11 @@ class Motion {
 
  private:
   enum class Kind { rotation, translation };
-  Motion(Kind kind, const Vec2& origin, double direction) : kind_(kind), origin_(origin), direction_(direction) {}
+  Motion(Kind kind, const Vec2& origin, double turn) : kind_(kind), origin_(origin), turn_(turn) {}
 
   Kind kind_;
   Vec2 origin_;
-  double direction_;
+  double turn_;
 };
 
 }  // namespace palio::roll

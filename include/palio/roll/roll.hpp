@@ -1,6 +1,9 @@
 // Turning two placed members through each other by their exact outlines. Nothing here knows what a gear is: there are
 // outlines with a period, motions with one coordinate, and the law the motion should follow.
 //
+// Members whose teeth are twisted along the axis are rolled in every section of their common face: turned by what the
+// twist makes of its height, each section is the plane roll at another coordinate.
+//
 // At each position of the driver the driven member is moved both ways until they touch. In the chart of its motion
 // (roll/motion.hpp) that is the least, and the greatest, distance in place between two curves at equal label. The
 // least lies either where the curves touch as tangents (curve–curve) or at an end of a segment (vertex–curve); both
@@ -17,12 +20,13 @@
 
 namespace palio::roll {
 
-/// An outline on its motion.
+/// An outline on its motion. A twisted one is turned so at height 0 (mid-face of the driver).
 struct Member {
   std::string name;
   curve::Outline outline;  ///< in the member's own frame
   Motion motion;
-  double start;  ///< coordinate at the start of the roll
+  double start;      ///< coordinate at the start of the roll
+  double twist = 0;  ///< how far the section moves, in the member's coordinate, per length along the axis
 };
 
 /// What the roll is held against, all in the coordinate of the driven member unless said otherwise.
@@ -31,6 +35,8 @@ struct Law {
   double theoretical_play;  ///< between its two contacts
   double touch_mm;          ///< gaps and overlaps up to this count as touching [mm]
   int positions = 360;      ///< over one period of the driver, 8 or more
+  double face_from = 0;     ///< heights between which both members have teeth; looked at where they are twisted [mm]
+  double face_to = 0;
 };
 
 /// Where two members touch.
@@ -42,6 +48,7 @@ struct Contact {
   curve::Role driver_role, driven_role;
   int driver_tooth, driven_tooth;  ///< period numbers
   bool tangent;                    ///< curve touches curve; otherwise an edge (end of a segment) is involved
+  double height = 0;               ///< along the axis, of the section in which they touch [mm]
 
   bool flank_on_flank() const noexcept { return tangent && driver_role == curve::Role::flank && driven_role == curve::Role::flank; }
 };
@@ -50,7 +57,8 @@ struct Contact {
 struct Position {
   double driver;                                        ///< coordinate
   std::optional<Contact> upper, lower;                  ///< limits of the driven member's coordinate; none where nothing is in its way
-  std::vector<Contact> touching_upper, touching_lower;  ///< flank on flank, at those limits
+  std::vector<Contact> touching_upper, touching_lower;  ///< flank on flank, at those limits; of twisted teeth in some twenty sections
+  int pairs_upper = 0, pairs_lower = 0;                 ///< pairs of teeth that touch so, in any section
   std::array<double, 2> tip_clearance;                  ///< of the driver's crest over the driven's floor, and the other way round [mm]
 
   std::optional<double> play() const {

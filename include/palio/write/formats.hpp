@@ -10,10 +10,11 @@
 
 namespace palio::write {
 
-/// A body standing somewhere: turned about z by `turn` [rad], then moved by `at` [mm].
+/// A body standing somewhere: turned about z by `turn` [rad], then set upright in `axes` (columns), then moved by `at` [mm].
 struct Placement {
   Vec3 at = Vec3::Zero();
   double turn = 0;
+  Eigen::Matrix3d axes = Eigen::Matrix3d::Identity();
 };
 
 /// Binary STL in mm. The header holds title, part, version and deviation.

@@ -11,7 +11,7 @@ namespace palio::write {
 
 struct StepPart {
   std::string name;
-  body::Layer layer;
+  body::Body body;
   Placement placement;
 };
 

@@ -1,0 +1,34 @@
+// Films through the ffmpeg program.
+#pragma once
+
+#include <CLI/CLI.hpp>
+#include <string>
+
+#include "palio/view/frames.hpp"
+
+namespace palio::cli {
+
+inline const char* const kFilms[] = {"mp4", "webm", "gif"};
+bool is_film(const std::string& extension);
+
+struct FilmOptions {
+  int fps = 30;
+  std::string size = "1280x720", direction = "forward";
+  double duration = 0;  // s; 0: one loop
+  double speed = 0;     // r/min of the driver; 0: slow motion, a pitch in four seconds
+};
+
+void add_film_options(CLI::App& verb, FilmOptions& options);
+/// "1280x720". \throws Misuse
+view::PictureSize parse_size(const std::string& text);
+
+/// How many frames and pitches a pair's film takes; whole pitches, so that it loops.
+struct FilmPlan {
+  int frames, teeth, sense;
+};
+FilmPlan plan(const FilmOptions& options, int driver_teeth);
+
+/// Pipes the film through ffmpeg into `path`, aside first. \throws FileError, Misuse
+void write_film(const view::Film& film, view::PictureSize size, int fps, const std::string& path);
+
+}  // namespace palio::cli

@@ -1,0 +1,38 @@
+// The closed set of cylindrical teeth: a gear (external or internal) or a rack.
+#pragma once
+
+#include <variant>
+
+#include "palio/gear/rack.hpp"
+
+namespace palio::gear {
+
+class Teeth {
+ public:
+  Teeth(CylindricalGear gear) : made_(std::move(gear)) {}  // NOLINT(google-explicit-constructor): a gear is teeth
+  Teeth(Rack rack) : made_(std::move(rack)) {}             // NOLINT(google-explicit-constructor): so is a rack
+
+  bool is_rack() const noexcept { return std::holds_alternative<Rack>(made_); }
+  bool internal() const noexcept { return !is_rack() && gear().internal(); }
+  const CylindricalGear& gear() const { return std::get<CylindricalGear>(made_); }  ///< \throws std::bad_variant_access for a rack
+  const Rack& rack() const { return std::get<Rack>(made_); }                        ///< \throws std::bad_variant_access for a gear
+
+  const CylindricalSpec& spec() const;
+  const curve::Outline& outline() const;  ///< the closed section at mid-face; a ring's is the boundary of its opening
+  const curve::Outline& chain() const;    ///< the teeth one after the other: what rolls
+  double generating_profile_shift() const;
+  Angle transverse_pressure_angle() const;
+  Angle base_helix_angle() const;
+  double transverse_module() const;
+  /// Motion of the section along the axis: rad/mm for a gear, mm/mm (along −x) for a rack; of the lower half.
+  double twist() const;
+  /// How far a place on the teeth lies from the axis of rotation, or of a rack from its reference line, at most [mm].
+  double reach() const;
+
+ private:
+  std::variant<CylindricalGear, Rack> made_;
+};
+
+std::vector<Finding> findings(const Teeth& teeth, const std::string& subject);
+
+}  // namespace palio::gear

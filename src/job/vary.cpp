@@ -1,0 +1,376 @@
+#include "palio/job/vary.hpp"
+
+#include <algorithm>
+#include <charconv>
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "keys.hpp"
+#include "palio/error.hpp"
+#include "palio/job/report.hpp"
+#include "values.hpp"
+
+namespace palio::job {
+namespace {
+
+double number_in(const std::string& text, const std::string& whole) {
+  double value = 0;
+  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
+  if (error != std::errc() || end != text.data() + text.size() || !std::isfinite(value)) {
+    throw InvalidParameter("KEY=FROM:TO[:STEPS]", "\"" + whole + "\"", fmt::format("\"{}\" is no number", text), "write gear.NAME.profile_shift=0:0.6:31, say");
+  }
+  return value;
+}
+
+/// "gear.NAME.KEY" or "pair.NAME.KEY" or "shared.KEY": the key's own path and section.
+struct Path {
+  Section section;
+  std::string name, path;
+};
+
+Path split(const std::string& key) {
+  const auto dot = key.find('.'), second = key.find('.', dot + 1);
+  const std::string head = key.substr(0, dot);
+  if (head == "shared" && dot != std::string::npos) return {Section::shared, "", key.substr(dot + 1)};
+  if ((head == "gear" || head == "pair") && second != std::string::npos) {
+    return {head == "gear" ? Section::gear : Section::pair, key.substr(dot + 1, second - dot - 1), key.substr(second + 1)};
+  }
+  throw InvalidParameter("key", "\"" + key + "\"", "a key reads gear.NAME.KEY, pair.NAME.KEY or shared.KEY", "see palio explain keys");
+}
+
+const Key& known_key(const std::string& key) {
+  const Path p = split(key);
+  const Key* found = find_key(p.section, p.path);
+  if (!found || found->readiness == Readiness::later) {
+    const std::string near = nearest(p.section, p.path);
+    throw InvalidParameter("key", "\"" + key + "\"", "no job has this key", near.empty() ? "see palio explain keys" : fmt::format("did you mean \"{}\"?", near));
+  }
+  if (found->type == Type::text || found->type == Type::choice || found->type == Type::table) {
+    throw InvalidParameter("key", "\"" + key + "\"", "this key holds no number", "vary a number: profile_shift, teeth, module, center_distance …");
+  }
+  return *found;
+}
+
+/// The value of a report key by its path ("pair.NAME.tip_clearance.0"), from the report's own JSON.
+const Json* at_path(const Json& report, const std::string& path, std::string& stopped) {
+  const Path p = [&] {
+    const auto dot = path.find('.'), second = path.find('.', dot + 1);
+    if (dot == std::string::npos || second == std::string::npos) return Path{Section::gear, "", ""};
+    return Path{path.substr(0, dot) == "pair" ? Section::pair : Section::gear, path.substr(dot + 1, second - dot - 1), path.substr(second + 1)};
+  }();
+  const Json& all = report[p.section == Section::pair ? "pairs" : "gears"];
+  if (!all.contains(p.name)) {
+    stopped = p.name;
+    return nullptr;
+  }
+  const Json* at = &all[p.name];
+  std::size_t from = 0;
+  while (from <= p.path.size()) {
+    const std::size_t to = std::min(p.path.find('.', from), p.path.size());
+    const std::string part = p.path.substr(from, to - from);
+    if (at->is_object() && at->contains(part)) at = &(*at)[part];
+    else if (at->is_array() && !part.empty() && std::all_of(part.begin(), part.end(), [](char c) { return std::isdigit(static_cast<unsigned char>(c)); }) &&
+             std::stoul(part) < at->size()) at = &(*at)[std::stoul(part)];
+    else {
+      stopped = part;
+      return nullptr;
+    }
+    from = to + 1;
+  }
+  return at;
+}
+
+std::optional<double> number_of(const Json* json) {
+  if (!json || !json->is_number()) return std::nullopt;
+  return json->get<double>();
+}
+
+std::string unit_of(const std::string& path, Units units) {
+  // The unit is that of the last named key.
+  std::string key = path;
+  while (!key.empty()) {
+    const auto dot = key.find_last_of('.');
+    const std::string last = key.substr(dot == std::string::npos ? 0 : dot + 1);
+    if (!last.empty() && !std::isdigit(static_cast<unsigned char>(last[0]))) {
+      switch (report_key(last).quantity) {
+        case Quantity::length:
+        case Quantity::circle: return std::string(symbol(units));
+        case Quantity::module_size: return "mm";
+        case Quantity::angle: return "°";
+        case Quantity::volume: return std::string(symbol(units)) + "³";
+        default: return "";
+      }
+    }
+    if (dot == std::string::npos) break;
+    key.resize(dot);
+  }
+  return "";
+}
+
+std::string assignment(const std::string& key, double value, bool whole) { return whole ? fmt::format("{}={}", key, std::lround(value)) : fmt::format("{}={}", key, value); }
+
+/// One job after the other from the same text.
+class Varying {
+ public:
+  Varying(std::string_view text, const std::string& source, const std::vector<std::string>& overrides, const VaryRequest& request)
+      : text_(text), source_(source), overrides_(overrides), request_(request) {
+    for (const VaryKey& k : request.keys) whole_.push_back(known_key(k.key).type == Type::whole);
+    const Design base = resolve(text, source, overrides);
+    base_ = Json::parse(report_json(base));
+    units_ = base.units;
+    for (const std::string& hold : request.holds) prepare(hold);
+    shows_ = request.shows.empty() ? usual(base) : request.shows;
+    for (const std::string& show : shows_) {
+      std::string stopped;
+      if (!at_path(base_, show, stopped)) {
+        throw InvalidParameter("--show", "\"" + show + "\"", fmt::format("the report has no \"{}\" there", stopped),
+                               "name a value as pair.NAME.transverse_contact_ratio or gear.NAME.span.length (see palio report --json)");
+      }
+    }
+  }
+
+  const std::vector<std::string>& shows() const { return shows_; }
+  Units units() const { return units_; }
+  bool whole(std::size_t i) const { return whole_[i]; }
+
+  VaryRow row(const std::vector<double>& at, bool keep) const {
+    VaryRow row{at, {}, {}, "", {}};
+    std::vector<std::string> overrides = overrides_;
+    for (std::size_t i = 0; i < at.size(); ++i) overrides.push_back(assignment(request_.keys[i].key, at[i], whole_[i]));
+    for (const Held& h : held_) {
+      double value = h.value;
+      for (std::size_t i = 0; i < at.size(); ++i) {
+        if (h.other == request_.keys[i].key) value -= at[i];
+      }
+      overrides.push_back(assignment(h.key, value, known_key(h.key).type == Type::whole));
+    }
+    try {
+      Design design = resolve(text_, source_, overrides);
+      const Json report = Json::parse(report_json(design));
+      std::string stopped;
+      for (const std::string& show : shows_) row.values.push_back(number_of(at_path(report, show, stopped)));
+      for (const Finding& f : findings(design)) {
+        if (f.kind().severity != Severity::note) row.findings.push_back(fmt::format("{} {} {}", name(f.kind().severity), f.kind().text_id, f.subject));
+      }
+      if (keep) row.design = std::move(design);
+    } catch (const JobError& e) {
+      row.impossible = e.mistakes().front().key + " " + e.mistakes().front().message;
+      row.values.resize(shows_.size());
+    }
+    return row;
+  }
+
+ private:
+  struct Held {
+    std::string key;
+    double value;       // kept, or kept as the sum with `other`
+    std::string other;  // a varied key
+  };
+
+  double present(const std::string& key) const {
+    std::string stopped;
+    const auto value = number_of(at_path(base_, key, stopped));
+    if (!value) {
+      throw InvalidParameter("--hold", "\"" + key + "\"", "the job's report has no present value of it to keep", "hold gear.NAME.tip_diameter, gear.NAME.reference_diameter, pair.NAME.center_distance or a sum KEY+KEY");
+    }
+    return *value;
+  }
+
+  void prepare(const std::string& hold) {
+    const auto plus = hold.find('+');
+    if (plus == std::string::npos) {
+      known_key(hold);
+      held_.push_back({hold, present(hold), ""});
+      return;
+    }
+    const std::string first = hold.substr(0, plus), second = hold.substr(plus + 1);
+    for (const std::string& k : {first, second}) known_key(k);
+    const bool first_varies = varies(first), second_varies = varies(second);
+    if (first_varies == second_varies) {
+      throw InvalidParameter("--hold", "\"" + hold + "\"", "of a sum that is kept, one key is varied and the other gives way", "vary one of the two");
+    }
+    held_.push_back({first_varies ? second : first, present(first) + present(second), first_varies ? first : second});
+  }
+
+  bool varies(const std::string& key) const {
+    return std::any_of(request_.keys.begin(), request_.keys.end(), [&](const VaryKey& k) { return k.key == key; });
+  }
+
+  /// What people look at first: how the pairs run, and the tips of the gears.
+  static std::vector<std::string> usual(const Design& design) {
+    std::vector<std::string> all;
+    for (const Pair& p : design.pairs) {
+      const std::string start = "pair." + p.name + ".";
+      if (p.running) all.push_back(start + (p.running->overlap_ratio() > 0 ? "total_contact_ratio" : "transverse_contact_ratio"));
+      if (p.crossed) all.push_back(start + "contact_ratio");
+      if (!p.meshes()) continue;
+      all.push_back(start + "center_distance");
+      all.push_back(start + "circumferential_backlash");
+      if (all.size() >= 6) break;
+    }
+    for (const Gear& g : design.gears) {
+      if (all.size() >= 6) break;
+      all.push_back("gear." + g.name + ".tip_thickness");
+    }
+    return all;
+  }
+
+  std::string_view text_;
+  const std::string& source_;
+  const std::vector<std::string>& overrides_;
+  const VaryRequest& request_;
+  std::vector<bool> whole_;
+  Json base_;
+  Units units_ = Units::mm;
+  std::vector<Held> held_;
+  std::vector<std::string> shows_;
+};
+
+std::vector<double> values_of(const VaryKey& k, bool whole) {
+  std::vector<double> at;
+  const int steps = k.steps.value_or(whole ? static_cast<int>(std::lround(std::abs(k.to - k.from))) + 1 : 21);
+  for (int i = 0; i < steps; ++i) {
+    double v = steps == 1 ? k.from : k.from + (k.to - k.from) * i / (steps - 1);
+    if (whole) v = static_cast<double>(std::lround(v));
+    if (at.empty() || v != at.back()) at.push_back(v);
+  }
+  return at;
+}
+
+std::vector<std::string> doubts(const VaryRow& row) { return row.impossible.empty() ? row.findings : std::vector<std::string>{"impossible"}; }
+
+bool holds(const std::vector<std::string>& all, const std::string& one) { return std::find(all.begin(), all.end(), one) != all.end(); }
+
+}  // namespace
+
+VaryKey parse_vary_key(const std::string& text) {
+  const auto equal = text.find('=');
+  const auto refuse = [&](const char* why) -> VaryKey {
+    throw InvalidParameter("KEY=FROM:TO[:STEPS]", "\"" + text + "\"", why, "write gear.NAME.profile_shift=0:0.6:31, say");
+  };
+  if (equal == std::string::npos || equal == 0) return refuse("a key, = and the range are needed");
+  VaryKey k;
+  k.key = text.substr(0, equal);
+  std::vector<std::string> parts{""};
+  for (const char c : text.substr(equal + 1)) {
+    if (c == ':') parts.emplace_back();
+    else parts.back() += c;
+  }
+  if (parts.size() < 2 || parts.size() > 3) return refuse("the range reads FROM:TO or FROM:TO:STEPS");
+  k.from = number_in(parts[0], text), k.to = number_in(parts[1], text);
+  if (parts.size() == 3) {
+    const double steps = number_in(parts[2], text);
+    if (steps != std::round(steps) || steps < 2 || steps > 2001) return refuse("STEPS is a whole number from 2 to 2001");
+    k.steps = static_cast<int>(steps);
+  }
+  return k;
+}
+
+Varied vary(std::string_view text, const std::string& source, const std::vector<std::string>& overrides, const VaryRequest& request, bool keep_designs) {
+  if (request.keys.empty() || request.keys.size() > 2) {
+    throw InvalidParameter("KEY=FROM:TO[:STEPS]", fmt::format("{} of them", request.keys.size()), "one key makes a chart, two make a map", "give one or two");
+  }
+  const Varying job(text, source, overrides, request);
+  Varied varied;
+  for (const VaryKey& k : request.keys) varied.keys.push_back(k.key);
+  varied.shows = job.shows();
+  for (const std::string& show : varied.shows) varied.units.push_back(unit_of(show, job.units()));
+  const std::vector<double> first = values_of(request.keys[0], job.whole(0));
+  if (request.keys.size() == 2) {
+    const std::vector<double> second = values_of(request.keys[1], job.whole(1));
+    if (first.size() * second.size() > 40000) {
+      throw InvalidParameter("STEPS", fmt::format("{} × {}", first.size(), second.size()), "a map has up to 40000 places", "give fewer steps");
+    }
+    for (const double a : first) {
+      for (const double b : second) varied.rows.push_back(job.row({a, b}, false));
+    }
+    return varied;
+  }
+  for (const double a : first) varied.rows.push_back(job.row({a}, keep_designs));
+  // Where a doubt sets in between two rows: bisection on the job itself.
+  for (std::size_t i = 0; i + 1 < varied.rows.size(); ++i) {
+    const auto before = doubts(varied.rows[i]), after = doubts(varied.rows[i + 1]);
+    std::vector<std::string> changed;
+    for (const std::string& d : before) {
+      if (!holds(after, d) && !holds(changed, d)) changed.push_back(d);
+    }
+    for (const std::string& d : after) {
+      if (!holds(before, d) && !holds(changed, d)) changed.push_back(d);
+    }
+    for (const std::string& d : changed) {
+      double lo = varied.rows[i].at[0], hi = varied.rows[i + 1].at[0];
+      const bool there_before = holds(before, d);
+      if (job.whole(0)) {
+        varied.limits.push_back({there_before ? lo : hi, (hi > lo) != there_before, d});
+        continue;
+      }
+      for (int k = 0; k < 30; ++k) {
+        const double middle = 0.5 * (lo + hi);
+        (holds(doubts(job.row({middle}, false)), d) == there_before ? lo : hi) = middle;
+      }
+      varied.limits.push_back({0.5 * (lo + hi), (varied.rows[i + 1].at[0] > varied.rows[i].at[0]) != there_before, d});
+    }
+  }
+  return varied;
+}
+
+std::string vary_csv(const Varied& v) {
+  std::string text;
+  const auto quoted = [](std::string s) {
+    for (auto at = s.find('"'); at != std::string::npos; at = s.find('"', at + 2)) s.replace(at, 1, "\"\"");
+    return s.find_first_of(",\"\n") == std::string::npos ? s : "\"" + s + "\"";
+  };
+  for (const std::string& k : v.keys) text += k + ",";
+  for (std::size_t i = 0; i < v.shows.size(); ++i) text += v.shows[i] + (v.units[i].empty() ? "" : " [" + v.units[i] + "]") + ",";
+  text += "findings\n";
+  for (const VaryRow& row : v.rows) {
+    for (const double a : row.at) text += fmt::format("{},", a);
+    for (const auto& value : row.values) text += value ? fmt::format("{},", *value) : ",";
+    std::string all = row.impossible.empty() ? "" : "impossible: " + row.impossible;
+    for (const std::string& f : row.findings) all += (all.empty() ? "" : "; ") + f;
+    text += quoted(all) + "\n";
+  }
+  return text;
+}
+
+std::string vary_json(const Varied& v) {
+  Json root;
+  root["keys"] = v.keys;
+  root["shown"] = Json::array();
+  for (std::size_t i = 0; i < v.shows.size(); ++i) root["shown"].push_back({{"key", v.shows[i]}, {"unit", v.units[i]}});
+  root["rows"] = Json::array();
+  for (const VaryRow& row : v.rows) {
+    Json j;
+    j["at"] = row.at;
+    j["values"] = Json::array();
+    for (const auto& value : row.values) j["values"].push_back(value ? Json(*value) : Json(nullptr));
+    j["findings"] = row.findings;
+    if (!row.impossible.empty()) j["impossible"] = row.impossible;
+    root["rows"].push_back(j);
+  }
+  root["limits"] = Json::array();
+  for (const VaryLimit& l : v.limits) root["limits"].push_back({{"at", l.at}, {"holds", l.above ? "above" : "below"}, {"what", l.what}});
+  return root.dump(2) + "\n";
+}
+
+std::string vary_text(const Varied& v) {
+  std::string text;
+  for (std::size_t i = 0; i < v.shows.size(); ++i) text += fmt::format("  [{}] {}{}\n", i + 1, v.shows[i], v.units[i].empty() ? "" : " in " + v.units[i]);
+  text += "\n";
+  for (const std::string& k : v.keys) text += fmt::format("{:>26}", k);
+  for (std::size_t i = 0; i < v.shows.size(); ++i) text += fmt::format("{:>14}", fmt::format("[{}]", i + 1));
+  text += "   findings\n";
+  for (const VaryRow& row : v.rows) {
+    for (const double a : row.at) text += fmt::format("{:>26.6g}", a);
+    for (const auto& value : row.values) text += value ? fmt::format("{:>14.6g}", *value) : fmt::format("{:>14}", "-");
+    std::string all = row.impossible.empty() ? "" : "cannot be made: " + row.impossible;
+    for (const std::string& f : row.findings) all += (all.empty() ? "" : ", ") + f;
+    text += "   " + all + "\n";
+  }
+  for (const VaryLimit& l : v.limits) text += fmt::format("\n{} {} {} {:.6g}", l.what, l.above ? "above" : "below", v.keys[0], l.at);
+  if (!v.limits.empty()) text += "\n";
+  return text;
+}
+
+}  // namespace palio::job

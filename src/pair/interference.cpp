@@ -1,0 +1,113 @@
+#include "interference.hpp"
+
+#include <algorithm>
+#include <boost/math/tools/minima.hpp>
+#include <cmath>
+#include <limits>
+
+#include "palio/math/roots.hpp"
+#include "palio/pair/parallel.hpp"
+
+namespace palio::pair {
+
+using gear::CylindricalGear;
+using gear::Teeth;
+using math::inv;
+
+namespace {
+
+constexpr double kClear = -1e3;
+
+/// Largest value of `depth` over [−reach, reach]: looked at in many places, the best refined.
+template <class Depth>
+double deepest_in(Depth depth, double reach) {
+  constexpr int kLooks = 120;
+  double deepest = kClear, at = 0;
+  for (int i = -kLooks; i <= kLooks; ++i) {
+    const double d = depth(reach * i / kLooks);
+    if (d > deepest) deepest = d, at = reach * i / kLooks;
+  }
+  const auto shallow = [&](double turn) { return -depth(turn); };
+  boost::uintmax_t steps = 40;
+  return std::max(deepest, -boost::math::tools::brent_find_minima(shallow, at - reach / kLooks, at + reach / kLooks, 26, steps).second);
+}
+
+/// The gear's tip edge in the root of the rack. World: the gear's axis at the origin, the rack's reference line at x = a.
+double digs_rack(const gear::Rack& own, const CylindricalGear& mate, double a, double alpha) {
+  const double r_b = mate.sizes().base_diameter / 2, r = mate.sizes().reference_diameter / 2;
+  const Vec2 edge = from_polar(r_b, -alpha) + from_polar(mate.sizes().tip_form_tangent, kPi / 2 - alpha);
+  const double seen = std::atan2(edge.y(), edge.x()), r_a = edge.norm();
+  const auto wall = own.half_space(std::max(a - edge.x(), own.sizes().root_height));
+  const double middle = edge.y() - wall.value_or(0);
+  const auto depth = [&](double turn) {
+    const Vec2 p = from_polar(r_a, seen + turn);
+    const double y = a - p.x();
+    if (y >= own.sizes().root_form_height) return kClear;
+    const auto half = own.half_space(y);
+    const double off = std::remainder(p.y() - r * turn - middle, own.pitch());
+    return half ? std::abs(off) - *half : r_b;
+  };
+  return deepest_in(depth, 1.2 * 2 * kPi / mate.spec().teeth);
+}
+
+}  // namespace
+
+double tip_digs(const Teeth& own_teeth, const Teeth& mate_teeth, double a, double alpha_w) {
+  if (own_teeth.is_rack()) return digs_rack(own_teeth.rack(), mate_teeth.gear(), a, alpha_w);
+  // The edge's path is followed in the frame of `own`, whose axis is the origin, the pitch point lying on +x. The string
+  // unwinds from own's base circle at polar angle −α_w; the mate's edge is on it at tangent length T.
+  const CylindricalGear& own = own_teeth.gear();
+  const auto& s1 = own.sizes();
+  const double r_b = s1.base_diameter / 2, z1 = own.spec().teeth;
+  double T = 0, ratio = 0, centre = 0, r = 0;
+  if (mate_teeth.is_rack()) {
+    r = s1.reference_diameter / 2;
+    T = r * std::sin(alpha_w) + (a - r - mate_teeth.rack().sizes().tip_form_height) / std::sin(alpha_w);
+  } else {
+    const CylindricalGear& mate = mate_teeth.gear();
+    const double L = a * std::sin(alpha_w), T_a = mate.sizes().tip_form_tangent;
+    T = mate.internal() ? T_a - L : own.internal() ? T_a + L : L - T_a;
+    ratio = (mate.internal() || own.internal() ? 1 : -1) * z1 / mate.spec().teeth;
+    centre = mate.internal() ? -a : a;
+  }
+  const Vec2 edge = from_polar(r_b, -alpha_w) + from_polar(T, kPi / 2 - alpha_w);
+  const Vec2 arm = edge - Vec2(centre, 0);
+  // Own's flank that passes there gives the middle of the space which the edge is in.
+  const double half_base = own.internal() ? kPi / z1 - s1.transverse_tooth_thickness / s1.reference_diameter + inv(s1.transverse_pressure_angle.radians())
+                                          : s1.transverse_tooth_thickness / s1.reference_diameter + inv(s1.transverse_pressure_angle.radians()) - kPi / z1;
+  const double middle = T / r_b - alpha_w - half_base;
+  const auto depth = [&](double turn) {
+    const Vec2 world = mate_teeth.is_rack() ? Vec2(edge + Vec2(0, r * turn)) : Vec2(Vec2(centre, 0) + turned(arm, turn * ratio));
+    const Vec2 p = turned(world, -turn);
+    const double R = p.norm();
+    // Beside the flank the contact itself keeps them apart.
+    if (own.internal() ? 2 * R <= s1.root_form_diameter : 2 * R >= s1.root_form_diameter) return kClear;
+    const auto half = own.half_space_angle(R);
+    const double off = std::remainder(middle - std::atan2(p.y(), p.x()), 2 * kPi);
+    return half ? (std::abs(off) - *half) * R : r_b;
+  };
+  return deepest_in(depth, 1.2 * 2 * kPi / z1);
+}
+
+double tip_fouling(const CylindricalGear& pinion, const CylindricalGear& ring, double a, double alpha_w) {
+  const double r1 = pinion.sizes().tip_diameter / 2, r2 = ring.sizes().tip_diameter / 2;
+  const double z1 = pinion.spec().teeth, z2 = ring.spec().teeth;
+  const double cos1 = (r2 * r2 - a * a - r1 * r1) / (2 * a * r1), cos2 = (a * a + r2 * r2 - r1 * r1) / (2 * a * r2);
+  if (!(std::abs(cos1) < 1 && std::abs(cos2) < 1)) return -std::numeric_limits<double>::infinity();
+  const double inv1 = inv(std::acos(pinion.sizes().base_diameter / (2 * r1)));
+  const double inv2 = inv(std::acos(std::min(1.0, ring.sizes().base_diameter / (2 * r2))));
+  const double room = (std::acos(cos1) + inv1 - inv(alpha_w)) * z1 / z2 + inv(alpha_w) - inv2 - std::acos(cos2);
+  return -room * r2;
+}
+
+double radial_assembly_clash(const CylindricalGear& pinion, const CylindricalGear& ring, double alpha_w) {
+  const double cos1 = pinion.sizes().base_diameter / pinion.sizes().tip_diameter, cos2 = std::min(1.0, ring.sizes().base_diameter / ring.sizes().tip_diameter);
+  const double u = static_cast<double>(ring.spec().teeth) / pinion.spec().teeth;
+  const double q1 = (1 - std::pow(cos1 / cos2, 2)) / (1 - 1 / (u * u)), q2 = (std::pow(cos2 / cos1, 2) - 1) / (u * u - 1);
+  if (!(q1 >= 0 && q1 <= 1 && q2 >= 0 && q2 <= 1)) return -std::numeric_limits<double>::infinity();
+  const double t1 = std::asin(std::sqrt(q1)), t2 = std::asin(std::sqrt(q2));
+  const double room = t1 + inv(std::acos(cos1)) - inv(alpha_w) - u * (t2 + inv(std::acos(cos2)) - inv(alpha_w));
+  return -room / u * ring.sizes().tip_diameter / 2;
+}
+
+}  // namespace palio::pair

@@ -1,0 +1,43 @@
+#include "page_parts.hpp"
+
+#include <fmt/format.h>
+
+#include "palio/version.hpp"
+
+namespace palio::view {
+
+std::string whole(const char* const* parts) {
+  std::string text;
+  for (; *parts; ++parts) text += *parts;
+  return text;
+}
+
+namespace {
+
+std::string escaped(const std::string& text) {
+  std::string out;
+  for (const char c : text) out += c == '&' ? std::string("&amp;") : c == '<' ? std::string("&lt;") : c == '>' ? std::string("&gt;") : std::string(1, c);
+  return out;
+}
+
+}  // namespace
+
+void put(std::string& text, std::string_view mark, std::string_view value) {
+  for (auto at = text.find(mark); at != std::string::npos; at = text.find(mark, at + value.size())) text.replace(at, mark.size(), value);
+}
+
+std::string filled_page(const char* const* html, const char* const* script, const job::Design& design, const std::string& what, double deviation, const Json& data) {
+  std::string json = data.dump();
+  put(json, "</", "<\\/");  // nothing in the data may end the script element
+  std::string page = whole(html);
+  const std::string title = design.title.empty() ? what : design.title;
+  put(page, "%TITLE%", escaped(title + " · " + what));
+  put(page, "%HEADING%", escaped(title));
+  put(page, "%STAMP%", escaped(fmt::format("palio {} · drawn within {:.2g} mm of the exact curves", kVersion, deviation)));
+  put(page, "%PLANE%", whole(kPlaneScript));
+  put(page, "%SCRIPT%", whole(script));
+  put(page, "%DATA%", json);
+  return page;
+}
+
+}  // namespace palio::view

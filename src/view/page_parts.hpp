@@ -1,0 +1,39 @@
+// What the pages share. Private to the views.
+#pragma once
+
+#include <string>
+
+#include <nlohmann/json.hpp>
+
+#include "palio/job/design.hpp"
+#include "palio/job/report.hpp"
+
+namespace palio::view {
+
+using Json = nlohmann::ordered_json;
+
+extern const char* const kPlaneScript[];
+extern const char* const kPageHtml[];
+extern const char* const kPageScript[];
+extern const char* const kSpaceHtml[];
+extern const char* const kSpaceScript[];
+extern const char* const kVaryHtml[];
+extern const char* const kVaryScript[];
+extern const char* const kToolHtml[];
+extern const char* const kToolScript[];
+extern const char* const kThree[];
+
+/// A page from its parts: %TITLE%, %HEADING%, %STAMP%, %SCRIPT%, %DATA% filled in.
+std::string filled_page(const char* const* html, const char* const* script, const job::Design& design, const std::string& what, double deviation, const Json& data);
+
+/// Replaces every `mark` in `text`.
+void put(std::string& text, std::string_view mark, std::string_view value);
+std::string whole(const char* const* parts);
+
+/// How a page draws and moves a member.
+Json page_gear(const job::Gear& g, double working_diameter, double start);
+
+/// The turning page of a crossed pair.
+std::string space_page(const job::Design& design, const job::RolledPair& rolled);
+
+}  // namespace palio::view

@@ -1,0 +1,19 @@
+// A pair on parallel axes, painted. Private to the views.
+#pragma once
+
+#include "canvas.hpp"
+#include "palio/job/design.hpp"
+
+namespace palio::view {
+
+/// The roll of the section at the driver's mid-face alone: what a plane picture shows of twisted teeth.
+roll::Result roll_section(const job::Design& design, const job::Pair& pair, int positions);
+
+/// The whole pair in the middle of the picture.
+void look_at_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair);
+
+/// Both members at their coordinates, circles, line of action and contacts.
+void paint_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair, double driver, double driven, bool upper,
+                const std::vector<roll::Contact>& contacts, double width);
+
+}  // namespace palio::view

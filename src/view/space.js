@@ -1,0 +1,259 @@
+'use strict';
+// The roll in space, shown. All numbers come from the table that the roll wrote (D); between its positions they are
+// interpolated. The driven stays where it is until a limit pushes it: that is how play is taken up.
+const D = JSON.parse(document.getElementById('data').textContent);
+const $ = id => document.getElementById(id);
+const INK = '#3a3a40', FAINT = '#b9b7ae';
+const pitch = D.driver.pitch, N = D.positions.length, unit = D.units, per = D.mm_per_unit;
+const length = (mm, places) => (mm / per).toFixed(places) + ' ' + unit;
+const state = { phi: D.driver.start, psi: D.driven.start, running: false, sense: 1, lastPush: 1 };
+
+// ---- the roll's table ------------------------------------------------------------------------------------------
+function place(phi) {
+  const turns = (phi - D.driver.start) / pitch, k = Math.floor(turns + 1e-12);
+  let at = (turns - k) * N;
+  if (at < 0) at = 0;
+  const i = Math.floor(at + 1e-9) % N;
+  return { k, i, f: Math.max(0, at - Math.floor(at + 1e-9)) };
+}
+const nominal = phi => D.driven.start + D.ratio * (phi - D.driver.start);
+function limit(side, phi) {  // coordinate of the driven at its upper or lower limit; null when nothing is in its way
+  const p = place(phi), a = D.positions[p.i][side], b = D.positions[(p.i + 1) % N][side];
+  if (a === null || b === null) return null;
+  return nominal(phi) + a + (b - a) * p.f;  // the table holds the distance from the nominal coordinate
+}
+function settle(push) {  // the driven gives way to the driver
+  const u = limit('u', state.phi), l = limit('l', state.phi);
+  if (u !== null && l !== null && u < l) { state.psi = (u + l) / 2; return; }
+  if (u !== null && state.psi > u) { state.psi = u; if (push) state.lastPush = 1; }
+  if (l !== null && state.psi < l) { state.psi = l; if (push) state.lastPush = -1; }
+}
+function turnDriver(to) { state.phi = to; settle(true); }
+function turnDriven(to) {  // by hand: the driver gives way
+  state.psi = to;
+  for (let n = 0; n < 4; n++) {
+    const u = limit('u', state.phi), l = limit('l', state.phi);
+    if (u !== null && l !== null && u < l) { state.phi += (state.psi - (u + l) / 2) / D.ratio; continue; }
+    if (u !== null && state.psi > u) { state.phi += (state.psi - u) / D.ratio; state.lastPush = 1; }
+    else if (l !== null && state.psi < l) { state.phi += (state.psi - l) / D.ratio; state.lastPush = -1; }
+    else break;
+  }
+  const u = limit('u', state.phi), l = limit('l', state.phi);
+  if (u !== null && l !== null && u >= l) state.psi = Math.min(u, Math.max(l, state.psi));
+}
+
+// ---- the scene -------------------------------------------------------------------------------------------------
+const stage = $('space');
+const renderer = new THREE.WebGLRenderer({ antialias: true, preserveDrawingBuffer: true });
+renderer.setClearColor(0xfbfaf6);
+stage.appendChild(renderer.domElement);
+const scene = new THREE.Scene(), camera = new THREE.PerspectiveCamera(28, 1, 0.1, 100000);
+camera.up.set(0, 0, 1);
+scene.add(new THREE.HemisphereLight(0xffffff, 0x9a978a, 0.75));
+const sun = new THREE.DirectionalLight(0xffffff, 0.55);
+scene.add(sun);
+function decode(text, Type) {
+  const raw = atob(text), bytes = new Uint8Array(raw.length);
+  for (let i = 0; i < raw.length; i++) bytes[i] = raw.charCodeAt(i);
+  return new Type(bytes.buffer);
+}
+function member(g, colour) {
+  const shared = new THREE.BufferGeometry();
+  shared.setAttribute('position', new THREE.BufferAttribute(decode(g.points, Float32Array), 3));
+  shared.setIndex(new THREE.BufferAttribute(decode(g.triangles, Uint32Array), 1));
+  const flat = shared.toNonIndexed();
+  flat.computeVertexNormals();
+  const mesh = new THREE.Mesh(flat, new THREE.MeshLambertMaterial({ color: colour, transparent: true, opacity: 1 }));
+  const edges = new THREE.LineSegments(new THREE.EdgesGeometry(flat, 28), new THREE.LineBasicMaterial({ color: 0x3a3a40, transparent: true, opacity: 0.45 }));
+  const turning = new THREE.Group(), standing = new THREE.Group();
+  turning.add(mesh, edges);
+  standing.add(turning);
+  const m = g.axes;
+  standing.matrixAutoUpdate = false;
+  standing.matrix.set(m[0], m[1], m[2], g.origin[0], m[3], m[4], m[5], g.origin[1], m[6], m[7], m[8], g.origin[2], 0, 0, 0, 1);
+  standing.updateMatrixWorld(true);
+  const axis = new THREE.BufferGeometry().setFromPoints([new THREE.Vector3(0, 0, -g.face * 1.3), new THREE.Vector3(0, 0, g.face * 1.3)]);
+  const line = new THREE.Line(axis, new THREE.LineDashedMaterial({ color: 0x3a3a40, dashSize: 3, gapSize: 1.5 }));
+  line.computeLineDistances();
+  standing.add(line);
+  scene.add(standing);
+  return { standing, turning, mesh, data: g };
+}
+const gears = [member(D.driver, 0xd9a548), member(D.driven, 0x8a87b8)];
+const dotShape = new THREE.SphereGeometry(D.dot, 20, 14), dots = [];
+for (let i = 0; i < 12; i++) {
+  const dot = new THREE.Mesh(dotShape, new THREE.MeshBasicMaterial({ color: 0x1d1d22, depthTest: false }));
+  dot.renderOrder = 5; dot.visible = false;
+  scene.add(dot); dots.push(dot);
+}
+const lineOfAction = new THREE.Line(new THREE.BufferGeometry(), new THREE.LineDashedMaterial({ color: 0x1d1d22, dashSize: 1, gapSize: 0.5, depthTest: false }));
+scene.add(lineOfAction);
+
+const look = { at: new THREE.Vector3(...D.centre), distance: D.size * 3.1, turn: -0.9, rise: 0.42 };
+function fit() { look.at.set(...D.centre); look.distance = D.size * 3.1; look.turn = -0.9; look.rise = 0.42; }
+function near() { const p = contacts()[0] || D.pitch_point; look.at.set(...p); look.distance = D.size * 0.45; }
+function resize() {
+  const w = stage.clientWidth, h = stage.clientHeight, s = $('strip');
+  renderer.setPixelRatio(window.devicePixelRatio || 1); renderer.setSize(w, h);
+  camera.aspect = w / h; camera.updateProjectionMatrix();
+  s.width = s.clientWidth * (window.devicePixelRatio || 1); s.height = s.clientHeight * (window.devicePixelRatio || 1);
+  s.getContext('2d').setTransform(window.devicePixelRatio || 1, 0, 0, window.devicePixelRatio || 1, 0, 0);
+  draw();
+}
+function contacts() {
+  const row = D.positions[place(state.phi).i], side = state.lastPush > 0 ? 'u' : 'l', at = limit(side, state.phi);
+  return at === null || Math.abs(at - state.psi) * D.arm > 1e-5 ? [] : row[side === 'u' ? 'cu' : 'cl'];
+}
+function draw() {
+  gears[0].turning.rotation.z = state.phi; gears[1].turning.rotation.z = state.psi;
+  const points = contacts();
+  dots.forEach((dot, i) => { dot.visible = i < points.length; if (dot.visible) dot.position.set(...points[i]); });
+  const a = D.action[state.lastPush > 0 ? 'u' : 'l'];
+  lineOfAction.visible = a.length === 2;
+  if (a.length === 2) { lineOfAction.geometry.setFromPoints(a.map(p => new THREE.Vector3(...p))); lineOfAction.computeLineDistances(); }
+  camera.position.set(look.at.x + look.distance * Math.cos(look.rise) * Math.cos(look.turn), look.at.y + look.distance * Math.cos(look.rise) * Math.sin(look.turn), look.at.z + look.distance * Math.sin(look.rise));
+  camera.near = look.distance / 200; camera.far = look.distance * 20; camera.updateProjectionMatrix();
+  camera.lookAt(look.at);
+  sun.position.copy(camera.position).add(new THREE.Vector3(look.distance * 0.4, 0, look.distance * 0.5));
+  renderer.render(scene, camera);
+  readings(); strip();
+}
+function readings() {
+  const p = place(state.phi), row = D.positions[p.i], u = limit('u', state.phi), l = limit('l', state.phi), deg = a => (a * 180 / Math.PI).toFixed(4) + '°';
+  const gap = v => v === null ? 'open' : length((Math.abs(v) * D.arm < 5e-10 ? 0 : v * D.arm), 5);
+  $('phi').textContent = deg(state.phi); $('psi').textContent = deg(state.psi);
+  $('gap-upper').textContent = gap(u === null ? null : u - state.psi); $('gap-lower').textContent = gap(l === null ? null : state.psi - l);
+  $('play-here').textContent = u === null || l === null ? 'open' : length((u - l) * D.working_radius, 6);
+  $('pairs-here').textContent = String(row.n);
+  const error = state.lastPush > 0 ? row.eu : row.el;
+  $('te-here').textContent = error === null ? 'no contact' : error.toExponential(2) + D.error_unit;
+  if (document.activeElement !== $('scrub')) $('scrub').value = (p.i + p.f) / N;
+}
+
+// ---- the strip chart -------------------------------------------------------------------------------------------
+function strip() {
+  const c = $('strip').getContext('2d'), w = $('strip').clientWidth, h = $('strip').clientHeight;
+  c.clearRect(0, 0, w, h);
+  const arcsec = row => row[state.lastPush > 0 ? 'eu' : 'el'];
+  const charts = [
+    { name: 'backlash', unit, values: D.positions.map(r => r.u === null || r.l === null ? null : (r.u - r.l) * D.working_radius / per), digits: 6 },
+    { name: 'tooth pairs in contact', unit: '', values: D.positions.map(r => r.n), digits: 0, steps: true },
+    { name: 'transmission error', unit: D.error_unit, values: D.positions.map(arcsec), digits: 9 } ];
+  const left = 18, gap = 26, each = (w - 2 * left - 2 * gap) / 3, top = 26, bottom = h - 20, now = place(state.phi);
+  charts.forEach((chart, n) => {
+    const x0 = left + n * (each + gap), known = chart.values.filter(v => v !== null);
+    // The least height shown: rounding noise must look flat, not like a mountain.
+    const floor = chart.steps ? 3 : chart.unit === D.error_unit ? 2e-4 : 2e-6;
+    let low = Math.min(...known, chart.steps ? 0 : Infinity), high = Math.max(...known);
+    if (!known.length) { low = 0; high = 1; }
+    if (high - low < floor) { const m = chart.steps ? floor / 2 : (low + high) / 2; low = m - floor / 2; high = m + floor / 2; }
+    const scale = v => chart.steps ? String(Math.round(v)) : chart.unit === D.error_unit ? v.toExponential(1) + D.error_unit : v.toFixed(chart.digits);
+    const X = i => x0 + each * i / N, Y = v => bottom - (bottom - top) * (v - low) / (high - low || 1);
+    c.font = '12px "DejaVu Sans", system-ui, sans-serif'; c.fillStyle = INK; c.textAlign = 'left'; c.textBaseline = 'alphabetic';
+    const here = chart.values[now.i];
+    const text = here === null ? 'none' : chart.steps ? String(here) : chart.unit === D.error_unit ? here.toExponential(2) + D.error_unit : here.toFixed(chart.digits) + ' ' + chart.unit;
+    c.fillText(`${chart.name}: ${text}`, x0, 16);
+    c.strokeStyle = FAINT; c.lineWidth = 1; c.beginPath(); c.moveTo(x0, bottom); c.lineTo(x0 + each, bottom); c.stroke();
+    c.fillStyle = '#77756d'; c.font = '11px "DejaVu Sans", system-ui, sans-serif'; c.textAlign = 'right';
+    c.fillText(scale(high), x0 + each, top + 4); c.fillText(scale(low), x0 + each, bottom - 4); c.textAlign = 'left';
+    c.strokeStyle = INK; c.lineWidth = 1.6; c.beginPath();
+    let pen = false;
+    chart.values.concat([chart.values[0]]).forEach((v, i) => {
+      if (v === null) { pen = false; return; }
+      const y = Y(v);
+      if (!pen) c.moveTo(X(i), y); else { if (chart.steps) c.lineTo(X(i), Y(chart.values[i - 1])); c.lineTo(X(i), y); }
+      pen = true;
+    });
+    c.stroke();
+    const cx = X(now.i + now.f);
+    c.strokeStyle = '#1d1d22'; c.setLineDash([4, 3]); c.beginPath(); c.moveTo(cx, top - 4); c.lineTo(cx, bottom + 4); c.stroke(); c.setLineDash([]);
+    if (here !== null) { c.fillStyle = '#1d1d22'; c.beginPath(); c.arc(cx, Y(here), 4, 0, 2 * Math.PI); c.fill(); }
+    c.fillStyle = '#77756d'; c.font = '11px "DejaVu Sans", system-ui, sans-serif';
+    c.fillText('0', x0, h - 5); c.textAlign = 'right'; c.fillText('one tooth pitch of the driver', x0 + each, h - 5);
+  });
+}
+
+// ---- hands -----------------------------------------------------------------------------------------------------
+const rpm = () => Math.pow(10, Number($('speed').value));
+const ray = new THREE.Raycaster();
+let held = null;
+function aim(e) {
+  const b = renderer.domElement.getBoundingClientRect();
+  ray.setFromCamera(new THREE.Vector2((e.clientX - b.left) / b.width * 2 - 1, 1 - (e.clientY - b.top) / b.height * 2), camera);
+}
+/** Angle about a gear's axis of the point where the line of sight meets the plane through `at` across that axis. */
+function angleAt(i, at) {
+  const inverse = gears[i].standing.matrixWorld.clone().invert();
+  const from = ray.ray.origin.clone().applyMatrix4(inverse), towards = ray.ray.origin.clone().add(ray.ray.direction).applyMatrix4(inverse).sub(from);
+  const t = Math.abs(towards.z) < 1e-6 ? 0 : (at - from.z) / towards.z, p = from.add(towards.multiplyScalar(t));
+  return Math.atan2(p.y, p.x);
+}
+stage.addEventListener('pointerdown', e => {
+  stage.setPointerCapture(e.pointerId);
+  aim(e);
+  const hit = ray.intersectObjects(gears.map(g => g.mesh))[0];
+  if (hit) {
+    const i = gears.findIndex(g => g.mesh === hit.object), own = hit.point.clone().applyMatrix4(gears[i].standing.matrixWorld.clone().invert());
+    run(false); held = { gear: i, z: own.z, angle: Math.atan2(own.y, own.x), x: e.clientX };
+  } else held = { x: e.clientX, y: e.clientY };
+});
+stage.addEventListener('pointermove', e => {
+  if (!held) return;
+  if (held.gear === undefined) {
+    look.turn -= (e.clientX - held.x) * 0.006; look.rise = Math.max(-1.5, Math.min(1.5, look.rise + (e.clientY - held.y) * 0.006));
+    held.x = e.clientX; held.y = e.clientY;
+  } else {
+    aim(e);
+    const angle = angleAt(held.gear, held.z);
+    let d = angle - held.angle; d -= 2 * Math.PI * Math.round(d / (2 * Math.PI));
+    if (Math.abs(d) > 1) return;
+    held.angle = angle;
+    const steps = Math.max(1, Math.ceil(Math.abs(d) / (0.05 * pitch)));
+    for (let n = 0; n < steps; n++) { if (held.gear === 0) turnDriver(state.phi + d / steps); else turnDriven(state.psi + d / steps); }
+  }
+  draw();
+});
+for (const end of ['pointerup', 'pointercancel']) stage.addEventListener(end, () => { held = null; });
+stage.addEventListener('wheel', e => { e.preventDefault(); look.distance *= Math.exp(e.deltaY * 0.0012); draw(); }, { passive: false });
+function run(on) { state.running = on; $('run').textContent = on ? 'Pause' : 'Turn'; if (on) { last = null; requestAnimationFrame(tick); } }
+function step(n) { run(false); const p = place(state.phi); goTo(p.k, p.i + n); }
+function goTo(k, i) { turnDriver(D.driver.start + pitch * (k + i / N)); draw(); }
+function reverse() { state.sense = -state.sense; $('reverse').textContent = state.sense > 0 ? 'Reverse' : 'Forward'; showSpeed(); }
+function showSpeed() { $('rpm').textContent = (state.sense * rpm()).toPrecision(2) + ' r/min of the driver'; }
+let last = null;
+function tick(time) {
+  if (!state.running) return;
+  if (last !== null) {
+    const d = state.sense * rpm() * 2 * Math.PI / 60 * Math.min(0.1, (time - last) / 1000), steps = Math.max(1, Math.ceil(Math.abs(d) / (0.2 * pitch)));
+    for (let n = 0; n < steps; n++) turnDriver(state.phi + d / steps);
+    draw();
+  }
+  last = time;
+  requestAnimationFrame(tick);
+}
+function glass() {
+  const through = gears[0].mesh.material.opacity === 1;
+  for (const g of gears) { g.mesh.material.opacity = through ? 0.35 : 1; g.mesh.material.depthWrite = !through; }
+  $('glass').textContent = 'See through: ' + (through ? 'on' : 'off'); draw();
+}
+$('run').onclick = () => run(!state.running);
+$('back').onclick = () => step(-1);
+$('forth').onclick = () => step(1);
+$('reverse').onclick = reverse;
+$('glass').onclick = glass;
+$('near').onclick = () => { near(); draw(); };
+$('fit').onclick = () => { fit(); draw(); };
+$('speed').oninput = showSpeed;
+$('scrub').oninput = () => { run(false); turnDriver(D.driver.start + pitch * (place(state.phi).k + Number($('scrub').value) * (1 - 1e-9))); draw(); };
+document.addEventListener('keydown', e => {
+  if (e.target.tagName === 'INPUT' && e.key.startsWith('Arrow')) return;
+  const keys = { ' ': () => run(!state.running), ArrowLeft: () => step(-1), ArrowRight: () => step(1), r: reverse, g: glass, c: () => $('near').click(), 0: () => $('fit').click(),
+                 '+': () => { look.distance /= 1.2; draw(); }, '-': () => { look.distance *= 1.2; draw(); } };
+  if (keys[e.key]) { e.preventDefault(); keys[e.key](); }
+});
+window.addEventListener('resize', resize);
+$('verdict').textContent = D.verdict.replace('_', ' ');
+$('law').textContent = D.summary;
+const touch = limit(D.ratio < 0 ? 'u' : 'l', state.phi);
+if (touch !== null) { state.psi = touch; state.lastPush = D.ratio < 0 ? 1 : -1; }
+settle(false); showSpeed(); resize();

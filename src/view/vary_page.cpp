@@ -1,0 +1,57 @@
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "page_parts.hpp"
+#include "palio/error.hpp"
+#include "palio/version.hpp"
+#include "palio/view/chart.hpp"
+
+namespace palio::view {
+
+std::string vary_page(const job::Design& design, const job::Varied& varied) {
+  Json data;
+  data["palio"] = kVersion;
+  data["title"] = design.title;
+  data["units"] = job::symbol(design.units);
+  data["mm_per_unit"] = job::mm_per(design.units);
+  data["key"] = varied.keys[0];
+  data["shown"] = Json::array();
+  for (std::size_t i = 0; i < varied.shows.size(); ++i) data["shown"].push_back({{"key", varied.shows[i]}, {"unit", varied.units[i]}});
+  data["limits"] = Json::array();
+  for (const job::VaryLimit& l : varied.limits) data["limits"].push_back({{"at", l.at}, {"above", l.above}, {"what", l.what}});
+  data["steps"] = Json::array();
+  bool any = false;
+  double finest = 0;
+  for (const job::VaryRow& row : varied.rows) {
+    Json step;
+    step["at"] = row.at[0];
+    step["values"] = Json::array();
+    for (const auto& v : row.values) step["values"].push_back(v ? Json(*v) : Json(nullptr));
+    step["findings"] = row.findings;
+    if (!row.impossible.empty()) step["impossible"] = row.impossible;
+    if (row.design) {
+      // The first pair on parallel axes: its members, placed, and the law they turn by.
+      for (const job::Pair& p : row.design->pairs) {
+        if (!p.running) continue;
+        const job::Gear &driver = row.design->gears[p.driver], &driven = row.design->gears[p.driven];
+        const auto [first, second] = job::members(*row.design, p);
+        const auto working = p.running->working_pitch_diameters();
+        step["pair"] = p.name;
+        step["driver"] = page_gear(driver, working[0], first.start);
+        step["driven"] = page_gear(driven, working[1], second.start);
+        step["ratio"] = p.running->motion_ratio();
+        // The driver turning forward pushes the driven to the end of its play.
+        step["push"] = (p.running->motion_ratio() < 0 ? 0.5 : -0.5) * p.running->driven_play();
+        finest = 1e-4 * driver.teeth.spec().module;
+        any = true;
+        break;
+      }
+    }
+    data["steps"].push_back(step);
+  }
+  if (!any) throw InvalidParameter("pair", "none", "the page turns a pair on parallel axes, and no step has one that can be made", "add a pair, or ask for a chart (--out chart.png)");
+  return filled_page(kVaryHtml, kVaryScript, design, "what " + varied.keys[0] + " does", finest, data);
+}
+
+}  // namespace palio::view
