@@ -182,8 +182,8 @@ void paint_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair
   rings(canvas, driven.axis, running_rings(driven, working[1]));
   const auto ends = line_of_action(design, pair, upper);
   canvas.line(ends[0], ends[1], kBlack, 1.8, {10, 5});
-  if (!driver.teeth.is_rack()) canvas.dot(ends[0], 4.5, kBlack, false);
-  if (!driven.teeth.is_rack()) canvas.dot(ends[1], 4.5, kBlack, false);
+  if (!driver.teeth.is_rack() && !driver.teeth.internal()) canvas.dot(ends[0], 4.5, kBlack, false);
+  if (!driven.teeth.is_rack() && !driven.teeth.internal()) canvas.dot(ends[1], 4.5, kBlack, false);
   for (const roll::Contact& c : contacts) canvas.dot(c.point, 4.5, kBlack, true);
 }
 

@@ -81,7 +81,7 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled) 
   data["ratio"] = law.ratio;
   data["working_radius"] = slides ? 1.0 : working[1] / 2;
   data["arm"] = slides ? std::cos(pair.running->working_pressure_angle().radians()) : driven.teeth.gear().sizes().base_diameter / 2;
-  data["error_unit"] = slides ? "µm" : "″";
+  data["error_unit"] = slides ? " µm" : "″";
   data["driver"] = page_gear(driver, working[0], first.start);
   data["driven"] = page_gear(driven, working[1], second.start);
   const Vec2 at_pitch = pitch_point(design, pair);

@@ -91,9 +91,10 @@ function scene(c, scale) {
   c.setLineDash([10 * px, 5 * px]); c.strokeStyle = '#1d1d22'; c.lineWidth = 1.5 * px;
   c.beginPath(); c.moveTo(action[0], action[1]); c.lineTo(action[2], action[3]); c.stroke(); c.setLineDash([]);
   for (const k of [0, 2]) {  // where it leaves the base circles
+    if (gears[k / 2].sort !== 'gear') continue;
     c.beginPath(); c.arc(action[k], action[k + 1], 4 * px, 0, 2 * Math.PI); c.fillStyle = '#fbfaf6'; c.fill(); c.stroke();
   }
-  for (const p of touching()) { c.beginPath(); c.arc(p[0], p[1], 4.5 * px, 0, 2 * Math.PI); c.fillStyle = '#1d1d22'; c.fill(); }
+  for (const p of touching()) { c.beginPath(); c.arc(p[0], p[1], (D.face ? 2.4 : 4.5) * px, 0, 2 * Math.PI); c.fillStyle = '#1d1d22'; c.fill(); }
 }
 /** Contact points now: those of the flank that is pushed, when it really touches. */
 function touching() {
@@ -116,7 +117,7 @@ function circleLabels(i) {
     label(`${g.name}, ${g.teeth} teeth`, x, y, COLOR[i], Math.sin(g.facing) > 0.5 ? 'left' : 'center');
     return;
   }
-  const out = i === 0 ? -1 : 1, along = Math.atan2(gears[1].y - gears[0].y, gears[1].x - gears[0].x) + (i === 0 ? Math.PI : 0);
+  const out = i === 0 ? -1 : 1, ring = gears.some(m => m.sort === 'ring'), along = Math.atan2(gears[1].y - gears[0].y, gears[1].x - gears[0].x) + ((i === 0) !== ring ? Math.PI : 0);
   const names = [['tip', 'tip'], ['working', 'pitch'], ['base', 'base'], ['root', 'root']];
   const [ax] = toScreen(g.x, g.y);
   const edge = Math.max(175, Math.min(W - 175, ax + (reach(g) * view.scale + 22) * out));
@@ -190,7 +191,7 @@ function draw() {
 function faceMap() {
   if (!D.face) return;
   const side = state.lastPush > 0 ? 'u' : 'l', row = D.positions[place(state.phi).i], a = D.action[side];
-  const w = 190, h = 120, x0 = W - w - 22, y0 = H - h - 30, len = Math.hypot(a[2] - a[0], a[3] - a[1]) || 1;
+  const w = 190, h = 120, x0 = 24, y0 = 34, len = Math.hypot(a[2] - a[0], a[3] - a[1]) || 1;
   const ux = (a[2] - a[0]) / len, uy = (a[3] - a[1]) / len, b = D.face[1] - D.face[0];
   const along = p => ux * (p[0] - a[0]) + uy * (p[1] - a[1]);
   let low = Infinity, high = -Infinity;

@@ -49,7 +49,7 @@ renderer.setClearColor(0xfbfaf6);
 stage.appendChild(renderer.domElement);
 const scene = new THREE.Scene(), camera = new THREE.PerspectiveCamera(28, 1, 0.1, 100000);
 camera.up.set(0, 0, 1);
-scene.add(new THREE.HemisphereLight(0xffffff, 0x9a978a, 0.75));
+scene.add(new THREE.HemisphereLight(0xffffff, 0xcfccc0, 0.85));
 const sun = new THREE.DirectionalLight(0xffffff, 0.55);
 scene.add(sun);
 function decode(text, Type) {
@@ -82,16 +82,16 @@ function member(g, colour) {
 const gears = [member(D.driver, 0xd9a548), member(D.driven, 0x8a87b8)];
 const dotShape = new THREE.SphereGeometry(D.dot, 20, 14), dots = [];
 for (let i = 0; i < 12; i++) {
-  const dot = new THREE.Mesh(dotShape, new THREE.MeshBasicMaterial({ color: 0x1d1d22, depthTest: false }));
+  const dot = new THREE.Mesh(dotShape, new THREE.MeshBasicMaterial({ color: 0x1d1d22, depthTest: false, transparent: true }));
   dot.renderOrder = 5; dot.visible = false;
   scene.add(dot); dots.push(dot);
 }
-const lineOfAction = new THREE.Line(new THREE.BufferGeometry(), new THREE.LineDashedMaterial({ color: 0x1d1d22, dashSize: 1, gapSize: 0.5, depthTest: false }));
+const lineOfAction = new THREE.Line(new THREE.BufferGeometry(), new THREE.LineDashedMaterial({ color: 0x1d1d22, dashSize: 1, gapSize: 0.5, depthTest: false, transparent: true }));
 scene.add(lineOfAction);
 
-const look = { at: new THREE.Vector3(...D.centre), distance: D.size * 3.1, turn: -0.9, rise: 0.42 };
-function fit() { look.at.set(...D.centre); look.distance = D.size * 3.1; look.turn = -0.9; look.rise = 0.42; }
-function near() { const p = contacts()[0] || D.pitch_point; look.at.set(...p); look.distance = D.size * 0.45; }
+const look = { at: new THREE.Vector3(...D.centre), distance: D.size * 2.6, turn: -1.95, rise: 0.55 };
+function fit() { look.at.set(...D.centre); look.distance = D.size * 2.6; look.turn = -1.95; look.rise = 0.55; }
+function near() { const p = contacts()[0] || D.pitch_point; look.at.set(...p); look.distance = D.size * 0.35; }
 function resize() {
   const w = stage.clientWidth, h = stage.clientHeight, s = $('strip');
   renderer.setPixelRatio(window.devicePixelRatio || 1); renderer.setSize(w, h);

@@ -73,9 +73,9 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
   data["arm"] = driven.teeth.gear().sizes().base_diameter / 2 * std::cos(driven.teeth.base_helix_angle().radians());
   data["driver"] = solid(driver, chord_error, {}, first.start);
   data["driven"] = solid(driven, chord_error, axis, second.start);
-  data["size"] = std::max(driver.teeth.reach(), driven.teeth.reach());
-  data["dot"] = 0.16 * driver.teeth.spec().module;
-  const Vec3 middle = 0.5 * axis.origin;
+  data["size"] = 0.5 * (driver.teeth.reach() + driven.teeth.reach() + pair.mounted_center_distance);
+  data["dot"] = 0.2 * driver.teeth.spec().module;
+  const Vec3 middle = 0.5 * (axis.origin + (driven.teeth.reach() - driver.teeth.reach()) * axis.origin.normalized());
   data["centre"] = {middle.x(), middle.y(), middle.z()};
   const Vec2 at_pitch = from_polar(driver.teeth.gear().sizes().reference_diameter / 2, pair.direction);
   data["pitch_point"] = {at_pitch.x(), at_pitch.y(), 0.0};

@@ -2,7 +2,8 @@
 const D = JSON.parse(document.getElementById('data').textContent);
 const $ = id => document.getElementById(id);
 const steps = D.steps, shapes = new Map();
-const state = { i: steps.findIndex(s => s.driver), turn: 0, running: true, close: false };
+const middle = Math.floor(steps.length / 2);
+const state = { i: steps[middle].driver ? middle : steps.findIndex(s => s.driver), turn: 0, running: true, close: false };
 $('slider').max = steps.length - 1;
 function shapesOf(i) {
   if (!shapes.has(i)) shapes.set(i, [outline(steps[i].driver), outline(steps[i].driven)]);
