@@ -1,5 +1,6 @@
 #include "common.hpp"
 
+#include <dlfcn.h>
 #include <unistd.h>
 
 #include <cerrno>
@@ -73,6 +74,23 @@ void progress(const std::string& text) {
 }
 
 write::Stamp stamp(const job::Design& design, const std::string& part) { return {design.title, part, kVersion, design.units == job::Units::inch}; }
+
+void* module_entry(const std::string& module, const char* entry, const std::string& option, const std::string& otherwise) {
+  std::error_code error;
+  const auto self = std::filesystem::read_symlink("/proc/self/exe", error).parent_path();
+  const std::string file = "lib" + module + ".so";
+  void* loaded = nullptr;
+  std::string tried;
+  for (const std::string& place : {(self / "../lib" / file).string(), (self / "../lib/x86_64-linux-gnu" / file).string(), (self / "../lib/aarch64-linux-gnu" / file).string(), file}) {
+    loaded = dlopen(place.c_str(), RTLD_NOW | RTLD_LOCAL);
+    if (loaded) break;
+    tried += fmt::format("\n  {}", dlerror());
+  }
+  if (!loaded) throw FileError(fmt::format("the module {} cannot be loaded; build palio with {}=ON, or {}:{}", file, option, otherwise, tried));
+  void* found = dlsym(loaded, entry);
+  if (!found) throw FileError(fmt::format("the module {} has no entry {}; it belongs to another version of palio", file, entry));
+  return found;
+}
 
 std::vector<const job::Pair*> running_pairs(const job::Design& design, const std::string& name) {
   if (design.pairs.empty()) {

@@ -64,6 +64,9 @@ void progress(const std::string& text);
 
 write::Stamp stamp(const job::Design& design, const std::string& part);
 
+/// A function of one of the modules that are loaded on demand. \throws FileError saying what to do without it
+void* module_entry(const std::string& module, const char* entry, const std::string& option, const std::string& otherwise);
+
 /// One pair by name, or all; complains about jobs without pairs and pairs that cannot run (exit status 2).
 std::vector<const job::Pair*> running_pairs(const job::Design& design, const std::string& name);
 

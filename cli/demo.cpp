@@ -5,6 +5,8 @@
 
 #include "common.hpp"
 #include "palio/job/report.hpp"
+#include "palio/job/vary.hpp"
+#include "palio/view/chart.hpp"
 #include "palio/view/page.hpp"
 
 namespace palio::cli {
@@ -16,7 +18,7 @@ void add_demo(CLI::App& root, int& status) {
   verb->footer("Example:\n  palio demo --out demo-out");
   verb->callback([out, &status] {
     const Target t = target(*out, {});
-    const std::string text = job::starter("spur", job::Units::mm);
+    const std::string text = job::starter("greenhouse", job::Units::mm);
     write::write_file(within(t.folder, "vent.toml"), text);
     const job::Design design = job::resolve(text, "vent.toml");
     write::write_file(within(t.folder, "report.txt"), job::report_text(design, false));
@@ -28,6 +30,16 @@ void add_demo(CLI::App& root, int& status) {
       if (rolled.back().result.verdict != roll::Verdict::meshes) status = kVerdictAgainst;
       write::write_file(within(t.folder, p->name + ".html"), view::roll_page(design, rolled.back()));
     }
+    // One number moved while the teeth turn, and a tool at work.
+    job::VaryRequest request;
+    request.keys = {job::parse_vary_key("gear.motor_pinion.profile_shift=-0.5:0.9:29")};
+    request.holds = {"gear.motor_pinion.profile_shift+gear.drum_wheel.profile_shift"};
+    progress("varying a profile shift …");
+    const job::Varied varied = job::vary(text, "vent.toml", {}, request, true);
+    write::write_file(within(t.folder, "vary.html"), view::vary_page(design, varied));
+    write::write_file(within(t.folder, "vary.csv"), job::vary_csv(varied));
+    write::write_file(within(t.folder, "tool.html"), view::tool_page(design, design.gear("crank_ring")));
+    progress("");
     write::write_file(within(t.folder, "roll.txt"), job::roll_text(design, rolled, false));
     write::write_file(within(t.folder, "roll.json"), job::roll_json(design, rolled));
     const Target parts = target(within(t.folder, "parts"), {}), pictures = target(within(t.folder, "pictures"), {});
@@ -41,6 +53,9 @@ void add_demo(CLI::App& root, int& status) {
     item("vent.toml", "the job: one text file, every dimension follows from it");
     item("report.txt", "all dependent dimensions and findings");
     for (const job::RolledPair& r : rolled) item(r.pair->name + ".html", "the pair turning; drag either gear by hand");
+    item("vary.html", "what the pinion's profile shift does, with a slider, while the teeth turn");
+    item("vary.csv", "the same as a table");
+    item("tool.html", "a pinion cutter making the ring's teeth, step by step");
     item("roll.txt", "what the roll found");
     for (const Made& f : made)
       item("parts/" + f.path.substr(f.path.find_last_of('/') + 1), fmt::format("{}, within {:.2g} mm of the exact curves", f.format, f.deviation));
@@ -53,8 +68,9 @@ void add_demo(CLI::App& root, int& status) {
                     "a{{color:#5c5988}}</style><h1>{0}</h1><ul>\n{1}</ul>\n{2}</html>\n",
                     design.title, list, images));
     print(job::roll_text(design, rolled, coloured()) +
-          fmt::format("\nOpen these:\n  {0}/index.html             everything, listed\n  {0}/first_stage.html       the pair turning; drag either gear\n"
-                      "  {0}/report.txt             all dimensions\n  {0}/parts/assembly.step    both gears in place\n  {0}/vent.toml              the job; "
+          fmt::format("\nOpen these:\n  {0}/index.html             everything, listed\n  {0}/first_stage.html       a pair turning; drag either gear\n"
+                      "  {0}/counter.html           crossed shafts in space\n  {0}/vary.html              one number on a slider while the teeth turn\n"
+                      "  {0}/report.txt             all dimensions\n  {0}/parts/assembly.step    all gears in place\n  {0}/vent.toml              the job; "
                       "change a number and run palio again\n",
                       t.folder));
   });

@@ -14,6 +14,15 @@ namespace {
 
 const std::vector<std::string> kPictures{"png", "svg", "pdf"};
 
+/// A crossed pair at the start of its roll, the driven pushed against its limit.
+std::string draw_in_space(const job::Design& design, const job::Pair& pair, const std::string& format, view::PictureSize size) {
+  if (format != "png") throw Misuse(fmt::format("--of {}: pictures of crossed shafts are .png", pair.name));
+  const roll::Result rolled = job::rolled(design, pair, 8);
+  const roll::Position& p = rolled.positions.front();
+  const double driven = p.upper ? p.upper->driven : job::members(design, pair)[1].start;
+  return view::png_of(render_in_space(view::pair_in_space(design, pair, p.driver, driven, p.touching_upper, size, false)), size);
+}
+
 /// The tool cutting a gear: a page, or a film.
 void draw_tool(const job::Design& design, const std::string& name, const std::string& out, const std::string& size_text, bool json) {
   std::string known;
@@ -43,7 +52,10 @@ std::vector<Made> draw_files(const job::Design& design, const Target& t, const s
   };
   for (const job::Gear& g : design.gears) add(g.name + "-gear", g.name, view::draw_gear(design, g, format));
   for (const job::Pair& p : design.pairs) {
-    if (p.crossed) continue;  // its picture is the page that turns
+    if (p.crossed) {
+      if (format == "png") add(p.name + "-pair", p.name, draw_in_space(design, p, format, {}));
+      continue;
+    }
     add(p.name + "-pair", p.name, view::draw_pair(design, p, format));
     add(p.name + "-contact", p.name, view::draw_contact(design, p, format));
   }
@@ -84,8 +96,10 @@ void add_draw(CLI::App& root, int&) {
     };
     for (const job::Gear& g : design.gears) offer(g.name, [&] { return view::draw_gear(design, g, format, size); });
     for (const job::Pair& p : design.pairs) {
-      if (p.crossed && (what == p.name || what == p.name + ":contact")) throw Misuse(fmt::format("--of {}: plane pictures of crossed shafts do not exist; take the page that turns: palio roll JOB --pair {} --out {}.html", what, p.name, p.name));
-      if (p.crossed) continue;
+      if (p.crossed) {
+        offer(p.name, [&] { return draw_in_space(design, p, format, size); });
+        continue;
+      }
       offer(p.name, [&] { return view::draw_pair(design, p, format, size); });
       offer(p.name + ":contact", [&] { return view::draw_contact(design, p, format, size); });
     }

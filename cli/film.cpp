@@ -23,7 +23,16 @@ void add_film_options(CLI::App& verb, FilmOptions& o) {
   verb.add_option("--size", o.size, "Films: width and height (default 1280x720, even numbers)")->type_name("WxH");
   verb.add_option("--duration", o.duration, "Films: seconds (default: one seamless loop)")->check(CLI::Range(0.1, 600.0));
   verb.add_option("--speed", o.speed, "Films: r/min of the driver (default: slow motion, one tooth pitch in four seconds)")->check(CLI::Range(0.001, 100000.0));
+  verb.add_option("--quality", o.quality, "Films in space: fine (shadows), or quick")->check(CLI::IsMember({"fine", "quick"}));
   verb.add_option("--direction", o.direction, "Films: forward (driver counter-clockwise) or back")->check(CLI::IsMember({"forward", "back"}));
+}
+
+std::vector<std::uint8_t> render_in_space(const view::SpaceScene& scene) {
+  static const auto entry = reinterpret_cast<decltype(&palio_render)>(module_entry("palio_scene", "palio_render", "PALIO_SCENE", "take the page that turns (.html)"));
+  std::vector<std::uint8_t> pixels;
+  std::string error;
+  if (!entry(&scene, &pixels, &error)) throw FileError(error);
+  return pixels;
 }
 
 view::PictureSize parse_size(const std::string& text) {

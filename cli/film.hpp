@@ -5,6 +5,7 @@
 #include <string>
 
 #include "palio/view/frames.hpp"
+#include "palio/view/space_scene.hpp"
 
 namespace palio::cli {
 
@@ -13,7 +14,7 @@ bool is_film(const std::string& extension);
 
 struct FilmOptions {
   int fps = 30;
-  std::string size = "1280x720", direction = "forward";
+  std::string size = "1280x720", direction = "forward", quality = "fine";
   double duration = 0;  // s; 0: one loop
   double speed = 0;     // r/min of the driver; 0: slow motion, a pitch in four seconds
 };
@@ -27,6 +28,9 @@ struct FilmPlan {
   int frames, teeth, sense;
 };
 FilmPlan plan(const FilmOptions& options, int driver_teeth);
+
+/// Pictures in space, by the module that is loaded for them. \throws FileError
+std::vector<std::uint8_t> render_in_space(const view::SpaceScene& scene);
 
 /// Pipes the film through ffmpeg into `path`, aside first. \throws FileError, Misuse
 void write_film(const view::Film& film, view::PictureSize size, int fps, const std::string& path);

@@ -1,5 +1,3 @@
-#include <dlfcn.h>
-
 #include <algorithm>
 #include <filesystem>
 #include <memory>
@@ -21,20 +19,7 @@ const std::vector<std::string> kFormats{"step", "stl", "dxf", "svg", "csv"};
 /// The STEP module, loaded when the first STEP is asked for: the B-rep kernel would slow every other start.
 auto step_writer() {
   static const auto function = [] {
-    std::error_code error;
-    const auto self = std::filesystem::read_symlink("/proc/self/exe", error).parent_path();
-    void* module = nullptr;
-    std::string tried;
-    for (const std::string& place : {(self / "../lib/libpalio_step.so").string(), (self / "../lib/x86_64-linux-gnu/libpalio_step.so").string(),
-                                     (self / "../lib/aarch64-linux-gnu/libpalio_step.so").string(), std::string("libpalio_step.so")}) {
-      module = dlopen(place.c_str(), RTLD_NOW | RTLD_LOCAL);
-      if (module) break;
-      tried += fmt::format("\n  {}", dlerror());
-    }
-    if (!module)
-      throw FileError("the STEP module (libpalio_step.so) cannot be loaded; build palio with PALIO_STEP=ON, or choose other formats with --format:" + tried);
-    void* entry = dlsym(module, "palio_write_step");
-    if (!entry) throw FileError("the STEP module has no entry palio_write_step; it belongs to another version of palio");
+    void* entry = module_entry("palio_step", "palio_write_step", "PALIO_STEP", "choose other formats with --format");
     return reinterpret_cast<decltype(&palio_write_step)>(entry);
   }();
   return function;
@@ -129,7 +114,7 @@ std::vector<Made> make_files(const job::Design& design, const MakeOptions& optio
       } else {
         std::vector<write::PlacedLoop> loops;
         for (const Part* p : group.parts) {
-          if (p->gear->group != 0) continue;  // lies in another plane than the first driver
+          if (group.in_place && p->gear->group != 0) continue;  // lies in another plane than the first driver
           for (const curve::Outline& o : outlines(p->body)) {
             loops.push_back({curve::biarcs(o, p->chord_error), p->gear->name, group.in_place ? p->placement : write::Placement{}});
             file.deviation = std::max(file.deviation, loops.back().loop.deviation);

@@ -1,3 +1,5 @@
+#include <chrono>
+#include <iostream>
 #include <memory>
 
 #include <fmt/format.h>
@@ -8,6 +10,26 @@
 #include "palio/view/page.hpp"
 
 namespace palio::cli {
+namespace {
+
+/// Says beforehand how long the film will take, from its first picture.
+void film_in_space(const job::Design& design, const job::RolledPair& rolled, const FilmPlan& f, view::PictureSize size, const FilmOptions& options, const std::string& path) {
+  // Positions of the roll on the frames.
+  const job::RolledPair on_frames{rolled.pair, job::rolled(design, *rolled.pair, f.frames / f.teeth)};
+  const auto film = [&](bool quick) { return view::space_film(design, on_frames, f.teeth, f.sense, size, quick, render_in_space); };
+  const auto seconds = [&](bool quick) {
+    const auto start = std::chrono::steady_clock::now();
+    film(quick).frame(0);
+    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count() * f.frames;
+  };
+  const bool quick = options.quality == "quick";
+  std::cerr << fmt::format("{}: {} pictures in space, about {:.0f} s", path, f.frames, seconds(quick));
+  if (!quick) std::cerr << fmt::format("; with --quality quick about {:.0f} s", seconds(true));
+  std::cerr << "\n";
+  write_film(film(quick), size, options.fps, path);
+}
+
+}  // namespace
 
 void add_roll(CLI::App& root, int& status) {
   struct Options {
@@ -39,10 +61,13 @@ void add_roll(CLI::App& root, int& status) {
       if (page && rolled.size() > 1) throw Misuse("--out with one page or film, but several pairs: choose one with --pair, or give a folder");
       if (is_film(t.extension)) {
         const job::Pair& p = *rolled.front().pair;
-        if (p.crossed) throw Misuse(fmt::format("pair.{}: films of crossed shafts are not made by this version yet; take the page that turns (--out {}.html)", p.name, p.name));
         const view::PictureSize size = parse_size(options->film.size);
         const FilmPlan f = plan(options->film, design.gears[p.driver].teeth.is_rack() ? design.gears[p.driven].teeth.spec().teeth : design.gears[p.driver].teeth.spec().teeth);
-        write_film(view::pair_film(design, p, f.frames, f.teeth, f.sense, size), size, options->film.fps, t.file);
+        if (p.crossed) {
+          film_in_space(design, rolled.front(), f, size, options->film, t.file);
+        } else {
+          write_film(view::pair_film(design, p, f.frames, f.teeth, f.sense, size), size, options->film.fps, t.file);
+        }
       } else {
         if (t.extension != "html") write::write_file(t.path("roll.json"), job::roll_json(design, rolled));
         if (t.extension != "json") {

@@ -35,7 +35,7 @@ std::string section_name(Section section) {
 
 namespace {
 
-/// What a starter is made of: lines of a table, "key = value", with lengths in mm; numbers marked @ are lengths.
+/// What a starter is made of: lines of a table, "key = value", with lengths in mm; numbers marked @ are lengths; "mm|in" where the numbers differ.
 struct Part {
   const char* head;  // "gear.quiet_pinion"
   std::vector<std::pair<const char*, const char*>> lines;
@@ -69,8 +69,8 @@ const std::vector<Starter>& starters() {
       {"rack", "Roof vent, push rack", {push_pinion, vent_rack, push}},
       {"crossed", "Roof vent, turn counter", {counter_driver, counter_wheel, counter}},
       {"greenhouse", "Roof vent opener",
-       {{"gear.motor_pinion", {{"kind", "\"spur\""}, {"teeth", "17"}, {"profile_shift", "0.18"}, {"face_width", "@14"}, {"bore.diameter", "@4.5"}}},
-        {"gear.drum_wheel", {{"like", "\"motor_pinion\""}, {"teeth", "43"}, {"profile_shift", "0.09"}, {"face_width", "@12"}, {"bore.diameter", "@8"}}},
+       {{"gear.motor_pinion", {{"kind", "\"spur\""}, {"teeth", "17"}, {"profile_shift", "0.18|0.25"}, {"face_width", "@14"}, {"bore.diameter", "@4.5"}}},
+        {"gear.drum_wheel", {{"like", "\"motor_pinion\""}, {"teeth", "43"}, {"profile_shift", "0.09|0.2"}, {"face_width", "@12"}, {"bore.diameter", "@8"}}},
         quiet_pinion, quiet_wheel, push_pinion, vent_rack, crank_pinion, crank_ring, counter_driver, counter_wheel,
         {"pair.first_stage", {{"driver", "\"motor_pinion\""}, {"driven", "\"drum_wheel\""}, {"center_distance", "@45.5"}, {"backlash", "@0.14"}}},
         quiet_stage, push, crank, counter}}};
@@ -110,7 +110,9 @@ std::string starter(std::string_view kind, Units units) {
         const double mm = length ? std::strtod(value + 1, nullptr) : 0;
         // A round sixteenth of an inch; small plays in thousandths. A distance follows the larger teeth.
         const double in = mm < 1 ? std::round(mm / 0.0254) / 1000 : std::string_view(key) == "center_distance" ? 1.9 : std::round(mm / 25.4 * 16) / 16;
-        text += line(section, key, !length ? std::string(value) : inch ? fmt::format("{:g}", in) : std::string(value + 1));
+        std::string plain(value);
+        if (const auto bar = plain.find('|'); bar != std::string::npos) plain = inch ? plain.substr(bar + 1) : plain.substr(0, bar);
+        text += line(section, key, !length ? plain : inch ? fmt::format("{:g}", in) : std::string(value + 1));
       }
     }
     return text;

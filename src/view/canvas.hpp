@@ -50,6 +50,8 @@ class Canvas {
 
   /// The finished file.
   std::string finish();
+  /// Puts pixels (as of `pixels`) on the whole canvas.
+  void put_pixels(const std::vector<std::uint8_t>& pixels);
   /// Of the format "frame": 32-bit pixels (blue, green, red, unused), row by row.
   std::vector<std::uint8_t> pixels();
 

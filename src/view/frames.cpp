@@ -35,6 +35,12 @@ Film pair_film(const job::Design& design, const job::Pair& pair, int frames, int
           }};
 }
 
+std::string png_of(const std::vector<std::uint8_t>& pixels, PictureSize size) {
+  Canvas canvas("png", size, "");
+  canvas.put_pixels(pixels);
+  return canvas.finish();
+}
+
 Film tool_film(const job::Design& design, const job::Gear& g, int frames, PictureSize size) {
   const auto tool = std::make_shared<CuttingTool>(cutting_tool(g.teeth));
   return {frames, [=, &design, &g](int i) {

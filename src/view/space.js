@@ -181,9 +181,11 @@ function aim(e) {
   const b = renderer.domElement.getBoundingClientRect();
   ray.setFromCamera(new THREE.Vector2((e.clientX - b.left) / b.width * 2 - 1, 1 - (e.clientY - b.top) / b.height * 2), camera);
 }
+/** The library renamed this once. */
+function inverseOf(m) { const r = new THREE.Matrix4(); return r.invert ? r.copy(m).invert() : r.getInverse(m); }
 /** Angle about a gear's axis of the point where the line of sight meets the plane through `at` across that axis. */
 function angleAt(i, at) {
-  const inverse = gears[i].standing.matrixWorld.clone().invert();
+  const inverse = inverseOf(gears[i].standing.matrixWorld);
   const from = ray.ray.origin.clone().applyMatrix4(inverse), towards = ray.ray.origin.clone().add(ray.ray.direction).applyMatrix4(inverse).sub(from);
   const t = Math.abs(towards.z) < 1e-6 ? 0 : (at - from.z) / towards.z, p = from.add(towards.multiplyScalar(t));
   return Math.atan2(p.y, p.x);
@@ -193,7 +195,7 @@ stage.addEventListener('pointerdown', e => {
   aim(e);
   const hit = ray.intersectObjects(gears.map(g => g.mesh))[0];
   if (hit) {
-    const i = gears.findIndex(g => g.mesh === hit.object), own = hit.point.clone().applyMatrix4(gears[i].standing.matrixWorld.clone().invert());
+    const i = gears.findIndex(g => g.mesh === hit.object), own = hit.point.clone().applyMatrix4(inverseOf(gears[i].standing.matrixWorld));
     run(false); held = { gear: i, z: own.z, angle: Math.atan2(own.y, own.x), x: e.clientX };
   } else held = { x: e.clientX, y: e.clientY };
 });

@@ -52,7 +52,7 @@ TEST_CASE("every verb has a help with an example, and the example works as it st
   const Folder top;
   const Ran help = top.run("palio --help");
   CHECK(help.status == 0);
-  for (const std::string verb : {"start", "report", "draw", "roll", "make", "explain", "demo"}) {
+  for (const std::string verb : {"start", "report", "draw", "vary", "roll", "make", "explain", "demo"}) {
     CAPTURE(verb);
     CHECK_THAT(help.out, Contains(verb));
     const Folder folder;
@@ -188,13 +188,73 @@ TEST_CASE("make tells what it wrote, to people and to scripts") {
   CHECK(fine[0]["deviation"].get<double>() <= 0.00051);
 }
 
+TEST_CASE("every starter, in both units, is a job that all verbs take") {
+  const Folder f;
+  for (const char* kind : {"spur", "helical", "double_helical", "internal", "rack", "crossed", "greenhouse"}) {
+    for (const char* units : {"mm", "in"}) {
+      const std::string job = std::string(kind) + "-" + units + ".toml";
+      CAPTURE(job);
+      CHECK(f.run("palio start " + std::string(kind) + " --units " + units + " --out " + job).status == 0);
+      const Json report = Json::parse(f.run("palio report " + job + " --json").out);
+      for (const Json& finding : report["findings"]) CHECK(finding["severity"] != "error");
+      const Ran rolled = f.run("palio roll " + job + " --positions 24 --json");
+      CHECK(rolled.status == 0);
+      for (const auto& [name, pair] : Json::parse(rolled.out)["pairs"].items()) {
+        CAPTURE(name);
+        CHECK(pair["verdict"] == "meshes");
+        CHECK(std::abs(pair["circumferential_backlash"]["max"].get<double>() - report["pairs"][name]["circumferential_backlash"].get<double>()) < 1e-9);
+        for (const char* key : {"total_contact_ratio", "contact_ratio"}) {
+          if (report["pairs"][name].contains(key)) CHECK(std::abs(pair["pairs_in_contact"]["mean"].get<double>() - report["pairs"][name][key].get<double>()) < 1e-6);
+        }
+      }
+    }
+  }
+}
+
+TEST_CASE("hands: copying a helical gear is told which to flip, and report says so too") {
+  const Folder f;
+  f.run("palio start helical --out vent.toml");
+  const Ran ran = f.run("palio roll vent.toml --set gear.quiet_wheel.hand=right");
+  CHECK(ran.status == 2);
+  CHECK(ran.err.find("hand = \"left\"") != std::string::npos);
+  const Ran told = f.run("palio report vent.toml --set gear.quiet_wheel.hand=right --json");
+  CHECK(told.status == 0);
+  CHECK(Json::parse(told.out)["findings"][0]["id"] == "hands-clash");
+  f.run("palio start crossed --out cross.toml");
+  CHECK(f.run("palio roll cross.toml --set pair.counter.shaft_angle=75").err.find("80.0000°") != std::string::npos);
+}
+
+TEST_CASE("vary writes what its file's ending says; a film is a film, and without ffmpeg nothing is half written") {
+  const Folder f;
+  f.run("palio start rack --out vent.toml");
+  for (const char* ending : {"csv", "json", "png", "svg", "pdf", "html"}) {
+    CAPTURE(ending);
+    CHECK(f.run("palio vary vent.toml gear.push_pinion.profile_shift=0:0.4:5 --out v." + std::string(ending)).status == 0);
+    CHECK(fs::file_size(f / ("v." + std::string(ending))) > 300);
+  }
+  CHECK(f.run("palio vary vent.toml gear.push_pinion.teeth=17:19 shared.pressure_angle=20:22:2 --out v.html").status == 2);
+  CHECK(Json::parse(f.run("palio vary vent.toml gear.push_pinion.teeth=17:19 --json").out)["rows"].size() == 3);
+  for (const char* film : {"mp4", "webm", "gif"}) {
+    CAPTURE(film);
+    const std::string name = std::string("turning.") + film;
+    CHECK(f.run("palio roll vent.toml --out " + name + " --fps 5 --size 320x200 --duration 2 --direction back").status == 0);
+    const Ran probe = f.run("ffprobe -v error -count_frames -show_entries stream=codec_name,width,height,nb_read_frames -of csv=p=0 " + name);
+    const std::string codec = film == std::string("mp4") ? "h264" : film == std::string("webm") ? "vp9" : "gif";
+    CHECK(probe.out.find(codec + ",320,200,10") != std::string::npos);
+  }
+  const Ran without = f.run("PATH=/nowhere '" PALIO_BIN "/palio' roll vent.toml --out none.mp4");
+  CHECK(without.status == 1);
+  CHECK(without.err.find("install the package ffmpeg") != std::string::npos);
+  CHECK_FALSE(fs::exists(f / "none.mp4"));
+}
+
 TEST_CASE("the demo leaves what it lists") {
   const Folder f;
   const Ran ran = f.run(std::string("palio demo") + (PALIO_HAS_STEP ? "" : " --help"));
   CHECK(ran.status == 0);
   if (!PALIO_HAS_STEP) return;
   for (const char* name : {"index.html", "vent.toml", "report.txt", "report.json", "roll.txt", "first_stage.html", "parts/assembly.step",
-                           "parts/motor_pinion.stl", "parts/drum_wheel.dxf", "pictures/first_stage-contact.png"}) {
+                           "parts/motor_pinion.stl", "parts/drum_wheel.dxf", "pictures/first_stage-contact.png", "crank.html", "counter.html", "vary.html", "tool.html"}) {
     CAPTURE(name);
     CHECK(fs::file_size(f / ("demo-out/" + std::string(name))) > 300);
   }

@@ -119,6 +119,31 @@ class Files(unittest.TestCase):
         for part in (b"palio", b"motor_pinion", b"within", b"mm", b"Roof vent"):
             self.assertIn(part, header)
 
+    def test_every_sort_of_teeth_is_manifold_and_its_outline_closed(self):
+        for kind, parts in (("helical", 2), ("double_helical", 2), ("internal", 2), ("rack", 2), ("crossed", 2)):
+            job = os.path.join(self.tmp.name, kind + ".toml")
+            subprocess.run([PALIO, "start", kind, "--out", job], check=True)
+            made = json.loads(subprocess.run([PALIO, "make", job, "--format", "stl,dxf", "--chord-error", "0.02", "--json", "--out", self.file(kind)], check=True, capture_output=True, text=True).stdout)["files"]
+            report = json.loads(subprocess.run([PALIO, "report", job, "--json"], check=True, capture_output=True, text=True).stdout)["gears"]
+            self.assertEqual(len([f for f in made if f["part"] != "assembly" and f["format"] == "stl"]), parts)
+            for f in made:
+                with self.subTest(kind=kind, part=f["part"], format=f["format"]):
+                    self.assertLessEqual(f["deviation"], 0.0201)
+                    if f["format"] == "dxf":
+                        doc = ezdxf.readfile(f["path"])
+                        audit = doc.audit()
+                        self.assertEqual((len(audit.errors), len(audit.fixes)), (0, 0))
+                        self.assertTrue(all(e.dxftype() == "LWPOLYLINE" and e.closed for e in doc.modelspace()))
+                        continue
+                    out = subprocess.run(["admesh", "-c", "-n", "-d", f["path"]], capture_output=True, text=True, check=True).stdout
+                    for what in ("Total disconnected facets", "Degenerate facets", "Edges fixed", "Facets removed", "Facets added", "Facets reversed", "Backwards edges"):
+                        found = re.search(what + r"\s*:\s*(\d+)", out)
+                        if found:
+                            self.assertEqual(found.group(1), "0", what)
+                    if f["part"] in report:
+                        volume = float(re.search(r"Volume\s*:\s*([0-9.]+)", out).group(1))
+                        self.assertAlmostEqual(volume / report[f["part"]]["volume"], 1, delta=6e-3)
+
     def test_svg_is_one_to_one_and_carries_its_stamp(self):
         for folder, unit, tip in (("mm", "mm", self.report["gears"]["motor_pinion"]["tip_diameter"]), ("in", "in", None)):
             root = ET.parse(self.file(folder + "/motor_pinion.svg")).getroot()

@@ -32,6 +32,12 @@ class Page(unittest.TestCase):
         cls.rolled = json.loads(run("roll", "vent.toml", "--json", "--out", "turning.html"))["pairs"]["first_stage"]
         run("roll", "vent.toml", "--set", "pair.first_stage.mounted_center_distance=45.3", "--out", "jam.html")
         run("roll", "vent.toml", "--set", "pair.first_stage.mounted_center_distance=49.5", "--out", "apart.html")
+        for kind in ("helical", "internal", "rack", "crossed"):
+            run("start", kind, "--out", kind + ".toml")
+            run("roll", kind + ".toml", "--out", kind + ".html")
+        run("vary", "vent.toml", "gear.motor_pinion.profile_shift=-0.5:0.6:12", "--hold", "gear.motor_pinion.profile_shift+gear.drum_wheel.profile_shift",
+            "--out", "vary.html")
+        run("draw", "rack.toml", "--set", "gear.push_pinion.teeth=9", "--set", "gear.push_pinion.profile_shift=0", "--of", "push_pinion:tool", "--out", "tool.html")
         options = Options()
         options.binary_location = "/usr/bin/chromium"
         for flag in FLAGS + ["--user-data-dir=" + os.path.join(d, "profile")]:
@@ -48,7 +54,9 @@ class Page(unittest.TestCase):
         self.browser.get("file://" + os.path.join(self.tmp.name, name))
 
     def tearDown(self):
-        self.assertEqual([e for e in self.browser.get_log("browser")], [], "console is silent")
+        # Reading pictures back, as these tests do, makes the browser complain about its own speed.
+        noise = ("ReadPixels", "willReadFrequently")
+        self.assertEqual([e for e in self.browser.get_log("browser") if not any(n in e["message"] for n in noise)], [], "console is silent")
 
     def text(self, id):
         return self.browser.find_element(By.ID, id).text
@@ -123,6 +131,73 @@ class Page(unittest.TestCase):
         phi = self.number("phi")
         self.drag(*self.at(1, 18, 0), 0, 40)
         self.assertNotAlmostEqual(self.number("phi"), phi, delta=0.5)
+
+    def test_every_sort_of_pair_turns_and_can_be_dragged(self):
+        for kind in ("helical", "internal", "rack"):
+            with self.subTest(kind=kind):
+                self.open(kind + ".html")
+                self.assertEqual(self.text("verdict"), "meshes")
+                before, psi = self.picture(), self.number("psi")
+                self.browser.execute_script("document.getElementById('forth').click()")
+                self.assertNotEqual(before, self.picture())
+                # Where it stands, the driven is at the end of its play, and the law's ratio is kept from step to step.
+                ratio, step = self.browser.execute_script("return [D.ratio * (gears[1].sort === 'rack' ? 1 / per : 180 / Math.PI), pitch / N]")
+                self.assertAlmostEqual(self.number("psi") - psi, ratio * step, delta=2.1e-4)
+                phi = self.number("phi")
+                x, y = self.at(0, 0.0, 0.7 * self.browser.execute_script("return gears[0].circles.root / 2"))
+                self.drag(x, y, -25, 0)
+                self.assertGreater(abs(self.number("phi") - phi), 1)
+                self.assertGreaterEqual(self.number("play-here"), 0.09)
+
+    def test_crossed_shafts_turn_in_space_with_the_contacts_marked(self):
+        self.open("crossed.html")
+        self.assertEqual(self.text("verdict"), "meshes")
+        shot = lambda: self.browser.execute_script("return renderer.domElement.toDataURL()")
+        dots = lambda: self.browser.execute_script("return dots.filter(d => d.visible).length")
+        self.assertEqual(dots(), self.number("pairs-here"))
+        before, phi = shot(), self.number("phi")
+        for _ in range(3):
+            self.browser.execute_script("for (let n = 0; n < 40; n++) document.getElementById('forth').click()")
+            self.assertEqual(dots(), self.number("pairs-here"))
+        self.assertNotEqual(before, shot())
+        self.assertGreater(self.number("phi"), phi)
+        # The marked points lie on the driver's flank: off its axis by no more than its tip, by no less than its root.
+        radii = self.browser.execute_script("return dots.filter(d => d.visible).map(d => Math.hypot(d.position.x, d.position.y))")
+        self.assertTrue(all(12 < r < 15.5 for r in radii), radii)
+        # By hand: the driver in the middle of its face.
+        x, y = self.browser.execute_script("const p = new THREE.Vector3(-8, -8, 8).project(camera); return [(p.x + 1) / 2 * stage.clientWidth, (1 - p.y) / 2 * stage.clientHeight]")
+        stage = self.browser.find_element(By.ID, "space")
+        phi = self.number("phi")
+        ActionChains(self.browser).move_to_element_with_offset(stage, round(x - stage.size["width"] / 2), round(y - stage.size["height"] / 2)).click_and_hold().move_by_offset(25, 4).release().perform()
+        self.assertNotAlmostEqual(self.number("phi"), phi, delta=0.5)
+
+    def test_the_slider_changes_the_teeth_while_they_turn_and_says_what_sets_in(self):
+        self.open("vary.html")
+        self.browser.execute_script("$('run').click()")
+        first = self.browser.execute_script("choose(0); return $('gears').toDataURL()")
+        self.assertEqual(self.text("number"), "-0.5")
+        self.assertIn("undercut, motor_pinion", self.text("say"))
+        last = self.browser.execute_script("choose(steps.length - 1); return $('gears').toDataURL()")
+        self.assertNotEqual(first, last)
+        self.assertNotIn("undercut", self.text("say"))
+        limits = self.browser.execute_script("return D.limits.filter(l => l.what.includes(' undercut ')).map(l => l.at)")
+        self.assertEqual(len(limits), 1)
+        self.browser.execute_script("$('run').click()")
+        before = self.picture()
+        time.sleep(0.4)
+        self.assertNotEqual(before, self.picture())
+
+    def test_the_tool_cuts_down_to_the_exact_tooth(self):
+        self.open("tool.html")
+        self.assertIn("undercut", self.text("say"))
+        # At the last step the blank is gone wherever the tooth is not, and left where it is: at the middle of the space, and of a tooth.
+        left = self.browser.execute_script("""
+          run(false); state.n = N; draw();
+          const alpha = (r, a) => { const k = blank.getContext('2d'), m = new DOMMatrix(); k.save(); k.setTransform(window.devicePixelRatio || 1, 0, 0, window.devicePixelRatio || 1, 0, 0);
+            place(k); const t = k.getTransform(); k.restore(); const p = t.transformPoint(new DOMPoint(r * Math.cos(a), r * Math.sin(a))); return k.getImageData(p.x, p.y, 1, 1).data[3]; };
+          const root = D.gear.circles.root / 2, tip = D.blank / 2;
+          return [alpha(root + 0.1, 0), alpha(root - 0.2, 0), alpha(0.4 * tip + 0.6 * root, D.gear.start), alpha(tip - 0.1, 0)];""")
+        self.assertEqual(left, [0, 255, 255, 0])
 
     def test_zoom_lens_and_other_verdicts(self):
         self.open("turning.html")

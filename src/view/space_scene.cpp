@@ -1,0 +1,73 @@
+#include "palio/view/space_scene.hpp"
+
+#include <cmath>
+#include <memory>
+
+#include "palio/body/mesh.hpp"
+#include "palio/roll/space.hpp"
+
+namespace palio::view {
+namespace {
+
+/// A gear's triangles, once; its place changes from picture to picture.
+SpacePart standing(const body::TriangleMesh& mesh, const job::Gear& g, const roll::Axis& axis, double turn, std::array<double, 3> color) {
+  SpacePart part{{}, mesh.triangles, color};
+  const double c = std::cos(turn), s = std::sin(turn), b = g.teeth.spec().face_width / 2;
+  for (const Vec3& v : mesh.vertices) part.vertices.push_back(axis.origin + axis.axes * Vec3(c * v.x() - s * v.y(), s * v.x() + c * v.y(), v.z() - b));
+  return part;
+}
+
+struct Meshes {
+  body::TriangleMesh driver, driven;
+};
+
+SpaceScene posed(const job::Design& design, const job::Pair& pair, const Meshes& meshes, double driver, double driven, const std::vector<roll::Contact>& contacts,
+                 PictureSize size, bool quick) {
+  const job::Gear &g1 = design.gears[pair.driver], &g2 = design.gears[pair.driven];
+  const roll::Axis axis = roll::crossed_axis(pair.direction, pair.mounted_center_distance, pair.shaft_angle, pair.axial_offset);
+  SpaceScene scene;
+  scene.parts = {standing(meshes.driver, g1, {}, driver, {0.87, 0.65, 0.27}), standing(meshes.driven, g2, axis, driven, {0.62, 0.60, 0.82})};
+  for (const roll::Contact& c : contacts) scene.dots.emplace_back(c.point.x(), c.point.y(), c.height);
+  const Vec3 out = axis.origin.normalized();
+  const double reach = 0.5 * (g1.teeth.reach() + g2.teeth.reach() + pair.mounted_center_distance);
+  scene.target = 0.5 * (axis.origin + (g2.teeth.reach() - g1.teeth.reach()) * out);
+  // From beside the common normal and above, on the side where the driver's face shows.
+  const double turn = std::atan2(out.y(), out.x()) - 1.95, rise = 0.55;
+  scene.eye = scene.target + 3.7 * reach * Vec3(std::cos(rise) * std::cos(turn), std::cos(rise) * std::sin(turn), std::sin(rise));
+  scene.size = size;
+  scene.dot_pixels = std::max(2.5, size.height / 180.0);
+  if (quick) scene.samples = 1, scene.occlusion = 0;
+  return scene;
+}
+
+Meshes meshes_of(const job::Design& design, const job::Pair& pair) {
+  const double chord_error = 0.005 * design.gears[pair.driver].teeth.spec().module;
+  return {body::mesh(body::body(design.gears[pair.driver].teeth), chord_error), body::mesh(body::body(design.gears[pair.driven].teeth), chord_error)};
+}
+
+}  // namespace
+
+SpaceScene pair_in_space(const job::Design& design, const job::Pair& pair, double driver, double driven, const std::vector<roll::Contact>& contacts,
+                         PictureSize size, bool quick) {
+  return posed(design, pair, meshes_of(design, pair), driver, driven, contacts, size, quick);
+}
+
+Film space_film(const job::Design& design, const job::RolledPair& rolled, int teeth, int sense, PictureSize size, bool quick,
+                std::function<std::vector<std::uint8_t>(const SpaceScene&)> render) {
+  const auto meshes = std::make_shared<Meshes>(meshes_of(design, *rolled.pair));
+  const int per_pitch = static_cast<int>(rolled.result.positions.size());
+  const auto [first, second] = job::members(design, *rolled.pair);
+  const double pitch = 2 * kPi / design.gears[rolled.pair->driver].teeth.spec().teeth, start = first.start, nominal = second.start;
+  const double ratio = job::law(design, *rolled.pair).ratio;
+  return {per_pitch * teeth, [=, &design, &rolled](int i) {
+            const int at = sense < 0 ? per_pitch * teeth - i : i, in_pitch = at % per_pitch;
+            const roll::Position& p = rolled.result.positions[static_cast<std::size_t>(in_pitch)];
+            const bool upper = (ratio < 0) == (sense > 0);  // turning back, the driver pushes on the other flank
+            const std::optional<roll::Contact>& limit = upper ? p.upper : p.lower;
+            const double on = ratio * pitch * (at - in_pitch) / per_pitch;
+            const double driven = limit ? limit->driven + on : nominal + ratio * pitch * at / per_pitch;
+            return render(posed(design, *rolled.pair, *meshes, start + pitch * at / per_pitch, driven, upper ? p.touching_upper : p.touching_lower, size, quick));
+          }};
+}
+
+}  // namespace palio::view
