@@ -88,6 +88,38 @@ void roll_against_meshes() {
       fmt::format("play within {:.1e} mm; gap of the meshes wrong by {:.1e} mm", error, worst));
 }
 
+/// Every sort of pair of the greenhouse through 360 positions.
+void roll_the_family() {
+  const job::Design d = job::resolve(job::starter("greenhouse", job::Units::mm), "bench");
+  for (const job::Pair& p : d.pairs) {
+    if (p.name == "first_stage") continue;
+    roll::Result result{};
+    const double ours = best(p.crossed ? 1 : 3, [&] { result = job::rolled(d, p); });
+    const double formula = p.crossed ? p.crossed->angular_backlash()[1] : p.running->driven_play();
+    const double per = p.crossed ? p.crossed->circumferential_per_angle() : p.running->driven().is_rack() ? 1 : p.running->working_pitch_diameters()[1] / 2;
+    row(fmt::format("roll {} ({}) through 360 positions", p.name, d.gears[p.driven].kind + (p.crossed ? ", crossed in space" : "")), ours, "", 0,
+        fmt::format("play within {:.1e} mm", std::max(std::abs(result.play->min - formula), std::abs(result.play->max - formula)) * per));
+  }
+}
+
+void helical_solids() {
+  gear::CylindricalSpec s;
+  s.teeth = 31, s.module = 1.5, s.face_width = 14, s.helix_angle = Angle::degrees(18);
+  const gear::CylindricalGear g(s);
+  const double exact = body::mass_properties(body::body(g)).volume;
+  const double ours = best(5, [&] { bench::direct_solid(g); });
+  double lofted = 0;
+  const double theirs = best(1, [&] { lofted = bench::loft(g, 9); });
+  row("helical B-rep solid, z = 31, 18°", ours, "loft through 9 turned sections (OCCT)", theirs,
+      fmt::format("volume of the loft off by {:.1e}", std::abs(lofted / exact - 1)));
+  body::TriangleMesh mesh;
+  const double meshed = best(5, [&] { mesh = body::mesh(body::body(g), 0.001); });
+  int kernel = 0;
+  const double mesher = best(1, [&] { kernel = bench::kernel_mesh(g, 0.01); });
+  row("helical triangles at 0.001 mm, z = 31", meshed, "general B-rep mesher (OCCT), at 0.01 mm", mesher,
+      fmt::format("{} against {} triangles; ours ten times finer", mesh.triangles.size(), kernel));
+}
+
 void stl_against_write() {
   const body::TriangleMesh mesh = body::mesh(body::body(gear_of(100)), 0.0001);
   const std::string folder = std::filesystem::temp_directory_path() / "palio-bench";
@@ -133,6 +165,8 @@ int main() {
   const gear::CylindricalGear g24 = gear_of(24), g100 = gear_of(100);
   row("profile, z = 24, undercut-free", best(50, [] { gear_of(24); }), "", 0, "all dimensions and the exact outline");
   roll_against_meshes();
+  roll_the_family();
+  helical_solids();
 
   std::size_t triangles = 0;
   const double mesh24 = best(9, [&] { triangles = body::mesh(body::body(g24), 0.001).triangles.size(); });

@@ -6,6 +6,7 @@
 #include <BRepBuilderAPI_MakeWire.hxx>
 #include <BRepGProp.hxx>
 #include <BRepMesh_IncrementalMesh.hxx>
+#include <BRepOffsetAPI_ThruSections.hxx>
 #include <BRepPrimAPI_MakeCylinder.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
 #include <BRep_Tool.hxx>
@@ -16,6 +17,7 @@
 #include <TColgp_Array1OfPnt.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
+#include <TopoDS_Wire.hxx>
 
 #include "palio/body/layered.hpp"
 #include "palio/curve/flatten.hpp"
@@ -36,6 +38,27 @@ TopoDS_Edge edge(const curve::Segment& s) {
 }
 
 }  // namespace
+
+double loft(const gear::CylindricalGear& g, int sections) {
+  BRepBuilderAPI_MakeWire flat;
+  for (int tooth = 0; tooth < g.outline().count; ++tooth) {
+    for (std::size_t i = 0; i < g.outline().period.size(); ++i) flat.Add(edge(g.outline().segment(tooth, i)));
+  }
+  BRepOffsetAPI_ThruSections through(Standard_True, Standard_False, 1e-6);
+  const double width = g.spec().face_width;
+  for (int k = 0; k < sections; ++k) {
+    const double z = width * k / (sections - 1);
+    gp_Trsf turn, lift;
+    turn.SetRotation(gp::OZ(), g.twist() * (z - width / 2));
+    lift.SetTranslation(gp_Vec(0, 0, z));
+    through.AddWire(TopoDS::Wire(flat.Wire().Moved(TopLoc_Location(lift * turn))));
+  }
+  through.CheckCompatibility(Standard_False);
+  through.Build();
+  GProp_GProps properties;
+  BRepGProp::VolumeProperties(through.Shape(), properties);
+  return std::abs(properties.Mass());
+}
 
 double cut_tooth_spaces(const gear::CylindricalGear& g) {
   const double tip = g.sizes().tip_diameter / 2, width = g.spec().face_width;

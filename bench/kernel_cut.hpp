@@ -11,6 +11,9 @@ double cut_tooth_spaces(const gear::CylindricalGear& gear);
 /// Our own solid by direct B-rep; returns its number of faces.
 int direct_solid(const gear::CylindricalGear& gear);
 
+/// The toothed solid of a helical gear (no bore) lofted through turned sections; returns its volume [mm³].
+double loft(const gear::CylindricalGear& gear, int sections);
+
 /// Triangles of the direct solid by the kernel's mesher.
 int kernel_mesh(const gear::CylindricalGear& gear, double chord_error);
 

@@ -81,7 +81,8 @@ void* module_entry(const std::string& module, const char* entry, const std::stri
   const std::string file = "lib" + module + ".so";
   void* loaded = nullptr;
   std::string tried;
-  for (const std::string& place : {(self / "../lib" / file).string(), (self / "../lib/x86_64-linux-gnu" / file).string(), (self / "../lib/aarch64-linux-gnu" / file).string(), file}) {
+  for (const std::string& place :
+       {(self / "../lib" / file).string(), (self / "../lib/x86_64-linux-gnu" / file).string(), (self / "../lib/aarch64-linux-gnu" / file).string(), file}) {
     loaded = dlopen(place.c_str(), RTLD_NOW | RTLD_LOCAL);
     if (loaded) break;
     tried += fmt::format("\n  {}", dlerror());

@@ -71,7 +71,9 @@ void add_draw(CLI::App& root, int&) {
   const auto options = std::make_shared<Options>();
   CLI::App* verb = root.add_subcommand("draw", "Look at teeth: whole gear, pair, close-up of the contact");
   add_job(*verb, options->job);
-  verb->add_option("--of", options->what, "One picture: a gear's name, a pair's name, PAIR:contact, or GEAR:tool, the tool at work (.html or a film); default: all into the folder")->type_name("NAME");
+  verb->add_option("--of", options->what,
+                   "One picture: a gear's name, a pair's name, PAIR:contact, or GEAR:tool, the tool at work (.html or a film); default: all into the folder")
+      ->type_name("NAME");
   verb->add_option("--format", options->format, "png, svg or pdf, where --out is a folder")->check(CLI::IsMember(kPictures));
   verb->add_option("--size", options->size, "Of the picture, as 1280x800")->type_name("WxH");
   verb->add_option("--out", options->out, "Folder, or one file (default: the current folder); .html, .mp4, .webm, .gif with --of GEAR:tool");
@@ -79,7 +81,8 @@ void add_draw(CLI::App& root, int&) {
   verb->footer("Example:\n  palio start spur --out vent.toml && palio draw vent.toml --of first_stage:contact --out contact.png");
   verb->callback([options] {
     const job::Design design = load(options->job);
-    if (const auto colon = options->what.find(":tool"); colon != std::string::npos) return draw_tool(design, options->what.substr(0, colon), options->out, options->size, options->json);
+    if (const auto colon = options->what.find(":tool"); colon != std::string::npos)
+      return draw_tool(design, options->what.substr(0, colon), options->out, options->size, options->json);
     for (const job::Pair& p : design.pairs) running_pairs(design, p.name);
     const Target t = target(options->out, kPictures);
     const std::string format = t.extension.empty() ? options->format : t.extension;

@@ -16,7 +16,9 @@
 
 namespace palio::cli {
 
-bool is_film(const std::string& extension) { return std::any_of(std::begin(kFilms), std::end(kFilms), [&](const char* f) { return extension == f; }); }
+bool is_film(const std::string& extension) {
+  return std::any_of(std::begin(kFilms), std::end(kFilms), [&](const char* f) { return extension == f; });
+}
 
 void add_film_options(CLI::App& verb, FilmOptions& o) {
   verb.add_option("--fps", o.fps, "Films: frames per second (default 30)")->check(CLI::Range(1, 120));
@@ -28,7 +30,8 @@ void add_film_options(CLI::App& verb, FilmOptions& o) {
 }
 
 std::vector<std::uint8_t> render_in_space(const view::SpaceScene& scene) {
-  static const auto entry = reinterpret_cast<decltype(&palio_render)>(module_entry("palio_scene", "palio_render", "PALIO_SCENE", "take the page that turns (.html)"));
+  static const auto entry =
+      reinterpret_cast<decltype(&palio_render)>(module_entry("palio_scene", "palio_render", "PALIO_SCENE", "take the page that turns (.html)"));
   std::vector<std::uint8_t> pixels;
   std::string error;
   if (!entry(&scene, &pixels, &error)) throw FileError(error);
@@ -38,7 +41,8 @@ std::vector<std::uint8_t> render_in_space(const view::SpaceScene& scene) {
 view::PictureSize parse_size(const std::string& text) {
   view::PictureSize size;
   char end = 0;
-  if (std::sscanf(text.c_str(), "%dx%d%c", &size.width, &size.height, &end) != 2 || size.width < 200 || size.height < 150 || size.width > 10000 || size.height > 10000) {
+  if (std::sscanf(text.c_str(), "%dx%d%c", &size.width, &size.height, &end) != 2 || size.width < 200 || size.height < 150 || size.width > 10000 ||
+      size.height > 10000) {
     throw Misuse(fmt::format("--size {}: give width and height as 1280x800, from 200x150 to 10000x10000", text));
   }
   return size;
@@ -67,7 +71,8 @@ void write_film(const view::Film& film, view::PictureSize size, int fps, const s
   const std::string codec = extension == ".mp4"    ? "-c:v libx264 -preset veryfast -crf 20 -pix_fmt yuv420p -movflags +faststart"
                             : extension == ".webm" ? "-c:v libvpx-vp9 -crf 32 -b:v 0 -row-mt 1 -deadline realtime -cpu-used 6 -pix_fmt yuv420p"
                                                    : "-filter_complex \"split[a][b];[a]palettegen=max_colors=64[p];[b][p]paletteuse=dither=none\" -loop 0";
-  const std::string command = fmt::format("ffmpeg -v error -y -f rawvideo -pix_fmt bgr0 -s {}x{} -r {} -i - {} {}", size.width, size.height, fps, codec, quoted);
+  const std::string command =
+      fmt::format("ffmpeg -v error -y -f rawvideo -pix_fmt bgr0 -s {}x{} -r {} -i - {} {}", size.width, size.height, fps, codec, quoted);
   const auto before = std::signal(SIGPIPE, SIG_IGN);
   std::FILE* pipe = popen(command.c_str(), "w");
   if (!pipe) throw FileError(fmt::format("{}: ffmpeg could not be started", path));

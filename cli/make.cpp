@@ -51,8 +51,8 @@ std::vector<Made> make_files(const job::Design& design, const MakeOptions& optio
   }
   for (const job::Gear& g : design.gears) {
     const double m = g.teeth.spec().module;
-    parts.push_back(
-        {&g, body::body(g.teeth), view::placement(design, g), options.chord_error > 0 ? options.chord_error : std::min(0.005, m / 300), 1e-7 * std::max(1.0, m / 5)});
+    parts.push_back({&g, body::body(g.teeth), view::placement(design, g), options.chord_error > 0 ? options.chord_error : std::min(0.005, m / 300),
+                     1e-7 * std::max(1.0, m / 5)});
   }
   const auto wanted = [&](const std::string& name) {
     return options.only.empty() || std::find(options.only.begin(), options.only.end(), name) != options.only.end();

@@ -13,7 +13,8 @@ namespace palio::cli {
 namespace {
 
 /// Says beforehand how long the film will take, from its first picture.
-void film_in_space(const job::Design& design, const job::RolledPair& rolled, const FilmPlan& f, view::PictureSize size, const FilmOptions& options, const std::string& path) {
+void film_in_space(const job::Design& design, const job::RolledPair& rolled, const FilmPlan& f, view::PictureSize size, const FilmOptions& options,
+                   const std::string& path) {
   // Positions of the roll on the frames.
   const job::RolledPair on_frames{rolled.pair, job::rolled(design, *rolled.pair, f.frames / f.teeth)};
   const auto film = [&](bool quick) { return view::space_film(design, on_frames, f.teeth, f.sense, size, quick, render_in_space); };
@@ -62,7 +63,8 @@ void add_roll(CLI::App& root, int& status) {
       if (is_film(t.extension)) {
         const job::Pair& p = *rolled.front().pair;
         const view::PictureSize size = parse_size(options->film.size);
-        const FilmPlan f = plan(options->film, design.gears[p.driver].teeth.is_rack() ? design.gears[p.driven].teeth.spec().teeth : design.gears[p.driver].teeth.spec().teeth);
+        const FilmPlan f =
+            plan(options->film, design.gears[p.driver].teeth.is_rack() ? design.gears[p.driven].teeth.spec().teeth : design.gears[p.driver].teeth.spec().teeth);
         if (p.crossed) {
           film_in_space(design, rolled.front(), f, size, options->film, t.file);
         } else {

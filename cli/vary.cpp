@@ -20,7 +20,9 @@ void add_vary(CLI::App& root, int&) {
   add_job(*verb, options->job);
   verb->add_option("KEY=FROM:TO[:STEPS]", options->keys, "What to vary, in the file's units; a second one makes a map")->required()->expected(1, 2);
   verb->add_option("--hold", options->holds, "KEY that keeps its value, or KEY+KEY whose sum stays (repeatable)")->allow_extra_args(false)->type_name("KEY");
-  verb->add_option("--show", options->shows, "Report value to show, as pair.first_stage.total_contact_ratio (repeatable)")->allow_extra_args(false)->type_name("VALUE");
+  verb->add_option("--show", options->shows, "Report value to show, as pair.first_stage.total_contact_ratio (repeatable)")
+      ->allow_extra_args(false)
+      ->type_name("VALUE");
   verb->add_option("--out", options->out, "File: .csv, .json, .png, .svg, .pdf (chart or map), .html (a slider while the teeth turn); or a folder for all");
   verb->add_flag("--json", options->json, "For scripts: JSON on standard output");
   verb->footer(

@@ -227,7 +227,7 @@ class Mesher {
       return r;
     };
     const bool lower_wider = reach(layer.outer) > reach(next.outer);
-    const Level &level = lower_wider ? layer.levels.back() : next.levels.front();
+    const Level& level = lower_wider ? layer.levels.back() : next.levels.front();
     ring(lower_wider ? next.outer : layer.outer, level);
     cap(level, lower_wider ? layer.outer : next.outer, {}, lower_wider, lower_wider ? next.outer : layer.outer);
   }

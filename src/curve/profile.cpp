@@ -24,7 +24,7 @@ double Outline::pitch() const noexcept { return 2 * kPi / count; }
 
 Segment Outline::segment(int copy, std::size_t index) const {
   return shift == Vec2::Zero() ? turned(period[index], turn(copy)) : moved(period[index], copy * shift);
- }
+}
 
 Outline circle(double radius, Role role, bool hole) {
   const Arc arc{Vec2::Zero(), radius};
@@ -37,7 +37,8 @@ double signed_area(const Outline& outline) {
 
 Vec2 first_moment(const Outline& outline) {
   if (outline.count > 1) return Vec2::Zero();
-  return {around(outline, [](const Jet& j) { return j.p.x() / 3 * cross(j.p, j.d1); }), around(outline, [](const Jet& j) { return j.p.y() / 3 * cross(j.p, j.d1); })};
+  return {around(outline, [](const Jet& j) { return j.p.x() / 3 * cross(j.p, j.d1); }),
+          around(outline, [](const Jet& j) { return j.p.y() / 3 * cross(j.p, j.d1); })};
 }
 
 double polar_moment(const Outline& outline) {

@@ -17,11 +17,11 @@ using math::inv;
 
 /// A cutter of z₀ teeth and shift x₀ standing in the ring at its generating distance (theory 1.9).
 struct Setting {
-  double base_radius;         // r_b0
-  double half_base_angle;     // of the cutter's tooth, at its base circle
-  double working_angle;       // α_w0
-  double center_distance;     // a₀
-  double ring_pitch_radius;   // r_w of the ring
+  double base_radius;        // r_b0
+  double half_base_angle;    // of the cutter's tooth, at its base circle
+  double working_angle;      // α_w0
+  double center_distance;    // a₀
+  double ring_pitch_radius;  // r_w of the ring
 
   Setting(const RingBlank& ring, int teeth, double shift) {
     const double m_t = ring.module / ring.cos_helix, tan_n = std::tan(ring.normal_angle);

@@ -69,7 +69,8 @@ void CylindricalGear::build_internal() {
   const double root_depth = s.dedendum - x_E;
   const char* depth_key = spec.root_diameter ? "root_diameter" : "dedendum";
   const std::string depth_given = spec.root_diameter ? mm(*spec.root_diameter) : fmt::format("{:.6g}", spec.dedendum);
-  require(r + root_depth * m > r_a, depth_key, depth_given, fmt::format("the root circle must lie outside the tip circle ({})", mm(2 * r_a)), "deepen the root");
+  require(r + root_depth * m > r_a, depth_key, depth_given, fmt::format("the root circle must lie outside the tip circle ({})", mm(2 * r_a)),
+          "deepen the root");
   s.tool_tip_radius = spec.tool_tip_radius.value_or(0.38);
   const auto build_root = [&]() -> RingRoot {
     if (spec.fillet_radius) return fillet(r_b, r + root_depth * m, half_base_space, *spec.fillet_radius, T_a);

@@ -24,7 +24,8 @@ void refuse_both(const CylindricalSpec& spec) {
 }
 
 void refuse_too_large(double given, bool chamfer, double least_land_part) {
-  require(least_land_part >= 0, chamfer ? "tip_chamfer" : "tip_round", mm(given), "the tip is not wide enough for it, or the flank not long enough", "give less");
+  require(least_land_part >= 0, chamfer ? "tip_chamfer" : "tip_round", mm(given), "the tip is not wide enough for it, or the flank not long enough",
+          "give less");
 }
 
 /// Radius of the arc inside an external tooth, tangent to its flank at T and to the tip circle.

@@ -61,8 +61,8 @@ roll::Member member(const Gear& gear, double datum) {
 }
 
 std::array<roll::Member, 2> members(const Design& design, const Pair& pair) {
-  const double datum = design.gears[pair.driver].height;
-  return {member(design.gears[pair.driver], datum), member(design.gears[pair.driven], datum)};
+  const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
+  return {member(driver, driver.height), member(driven, pair.crossed ? driven.height : driver.height)};
 }
 
 roll::Law law(const Design& design, const Pair& pair, int positions) {
@@ -78,8 +78,12 @@ roll::Result rolled(const Design& design, const Pair& pair, int positions) {
   const gear::CylindricalSpec &s1 = design.gears[pair.driver].teeth.spec(), &s2 = design.gears[pair.driven].teeth.spec();
   // In space: the driver's axis is z, the driven's stands in the direction of the common normal.
   const roll::Twisted first{driver.name, driver.outline, driver.twist, s1.face_width, {}, driver.start};
-  const roll::Twisted second{driven.name, driven.outline, driven.twist, s2.face_width,
-                             roll::crossed_axis(pair.direction, pair.mounted_center_distance, pair.shaft_angle, pair.axial_offset), driven.start};
+  const roll::Twisted second{driven.name,
+                             driven.outline,
+                             driven.twist,
+                             s2.face_width,
+                             roll::crossed_axis(pair.direction, pair.mounted_center_distance, pair.shaft_angle, pair.axial_offset),
+                             driven.start};
   return roll::roll(first, second, law(design, pair, positions));
 }
 

@@ -232,7 +232,9 @@ std::string table_text(const std::vector<Entry>& entries, Units units) {
 namespace {
 
 /// Coefficients are told in the modules they were given in.
-double in_given_modules(const Gear& g, double coefficient) { return g.transverse_system ? coefficient * std::cos(g.teeth.spec().helix_angle.radians()) : coefficient; }
+double in_given_modules(const Gear& g, double coefficient) {
+  return g.transverse_system ? coefficient * std::cos(g.teeth.spec().helix_angle.radians()) : coefficient;
+}
 
 /// What racks and gears share.
 void common(const Gear& g, std::vector<Entry>& all) {
@@ -320,15 +322,17 @@ std::vector<Entry> entries(const Design&, const Gear& g) {
   const double sign = g.teeth.internal() ? -1 : 1;
   std::vector<Entry> all;
   common(g, all);
-  for (const Entry& e : {one("reference_diameter", s.reference_diameter), one("base_diameter", s.base_diameter), one("tip_diameter", s.tip_diameter),
-                         one("root_diameter", s.root_diameter), one("root_form_diameter", s.root_form_diameter), one("tip_form_diameter", s.tip_form_diameter),
-                         one("addendum", sign * (s.tip_diameter - s.reference_diameter) / 2), one("dedendum", sign * (s.reference_diameter - s.root_diameter) / 2)}) {
+  for (const Entry& e :
+       {one("reference_diameter", s.reference_diameter), one("base_diameter", s.base_diameter), one("tip_diameter", s.tip_diameter),
+        one("root_diameter", s.root_diameter), one("root_form_diameter", s.root_form_diameter), one("tip_form_diameter", s.tip_form_diameter),
+        one("addendum", sign * (s.tip_diameter - s.reference_diameter) / 2), one("dedendum", sign * (s.reference_diameter - s.root_diameter) / 2)}) {
     all.push_back(e);
   }
   if (!g.teeth.internal()) all.push_back(one("tool_tip_radius", in_given_modules(g, s.tool_tip_radius)));
   pitches(g, all);
-  for (const Entry& e : {one("normal_tooth_thickness", s.normal_tooth_thickness), one("transverse_tooth_thickness", s.transverse_tooth_thickness),
-                         one("tip_thickness", s.tip_thickness), one("tooth_depth", sign * (s.tip_diameter - s.root_diameter) / 2), flag("undercut", s.undercut)}) {
+  for (const Entry& e :
+       {one("normal_tooth_thickness", s.normal_tooth_thickness), one("transverse_tooth_thickness", s.transverse_tooth_thickness),
+        one("tip_thickness", s.tip_thickness), one("tooth_depth", sign * (s.tip_diameter - s.root_diameter) / 2), flag("undercut", s.undercut)}) {
     all.push_back(e);
   }
   if (!g.teeth.internal()) all.push_back(one("min_profile_shift_no_undercut", in_given_modules(g, s.min_profile_shift_no_undercut)));
@@ -366,10 +370,10 @@ void running(const pair::ParallelPair& r, std::vector<Entry>& all) {
 
 void crossed(const Pair& p, double driver_diameter, std::vector<Entry>& all) {
   const pair::CrossedPair& c = *p.crossed;
-  for (const Entry& e : {one("contact_ratio", c.contact_ratio()), one("contact_path_length", c.contact_path_length()),
-                         many("face_width_needed", list(c.face_needed())), one("circumferential_backlash", c.circumferential_backlash()),
-                         one("normal_backlash", c.normal_backlash()), many("angular_backlash_deg", list(c.angular_backlash())),
-                         many("tip_clearance", list(c.tip_clearance())), one("sliding_ratio", c.sliding_ratio())}) {
+  for (const Entry& e :
+       {one("contact_ratio", c.contact_ratio()), one("contact_path_length", c.contact_path_length()), many("face_width_needed", list(c.face_needed())),
+        one("circumferential_backlash", c.circumferential_backlash()), one("normal_backlash", c.normal_backlash()),
+        many("angular_backlash_deg", list(c.angular_backlash())), many("tip_clearance", list(c.tip_clearance())), one("sliding_ratio", c.sliding_ratio())}) {
     all.push_back(e);
   }
   if (p.speed) all.push_back(one("sliding_speed_m_per_s", c.sliding_ratio() * *p.speed / 60 * kPi * driver_diameter / 1000));
@@ -498,8 +502,9 @@ std::string report_text(const Design& design, bool colour) {
   for (const Pair& p : design.pairs) text += heading("pair " + p.name) + table_text(entries(design, p), design.units);
   if (!design.pairs.empty()) {
     text += heading("where everything stands, to repeat the motion elsewhere");
-    text += "  Axes at the mounted distances, seen from +z; angles counter-clockwise; the turn is that of a tooth (a ring: a space)\n"
-            "  from the gear's own +x, at mid-face, at the start. Ratio: turns per turn of the first driver, + the same sense.\n";
+    text +=
+        "  Axes at the mounted distances, seen from +z; angles counter-clockwise; the turn is that of a tooth (a ring: a space)\n"
+        "  from the gear's own +x, at mid-face, at the start. Ratio: turns per turn of the first driver, + the same sense.\n";
     for (const Gear& g : design.gears) text += row(g.name, "", standing(design, g));
   }
   text += heading("findings");

@@ -94,7 +94,6 @@ class Resolver {
   double length_for_print(double mm) const { return mm / mm_per(design_.units); }
   std::string print(double mm) const { return fmt::format("{:.6g} {}", length_for_print(mm), symbol(design_.units)); }
 
-
   Design design_;
   std::vector<Mistake> mistakes_;
   std::map<std::string, double> values_;
@@ -252,8 +251,8 @@ void Resolver::apply(Layer& into, const Layer& layer) const {
   if (has("tip_round")) into.erase("tip_chamfer");
   if (has("kind")) {
     // What another kind says of itself is not taken over.
-    for (const char* key : {"helix_angle", "lead", "gap", "apex", "outer_diameter", "rim_thickness", "cutter.teeth", "cutter.profile_shift", "cutter.tip_diameter",
-                            "cutter.tip_corner_radius", "length", "base_height"}) {
+    for (const char* key : {"helix_angle", "lead", "gap", "apex", "outer_diameter", "rim_thickness", "cutter.teeth", "cutter.profile_shift",
+                            "cutter.tip_diameter", "cutter.tip_corner_radius", "length", "base_height"}) {
       const auto it = into.find(key);
       if (it != into.end() && !means_something(key, layer.at("kind").text)) into.erase(it);
     }
@@ -350,10 +349,14 @@ Angle Resolver::helix(const GearValues& g, const std::string& kind, double modul
     const double ratio = kPi * g.number("teeth", 0) * module / lead->number;
     const bool transverse = g.text("system") == "transverse";
     if (kind == "rack" || (!transverse && ratio >= 1)) {
-      note("bad-value", lead->where, prefix + ".lead", kind == "rack" ? "has no meaning for a rack; give helix_angle" : "is too short for these teeth: it must be above " + print(kPi * g.number("teeth", 0) * module));
+      note("bad-value", lead->where, prefix + ".lead",
+           kind == "rack" ? "has no meaning for a rack; give helix_angle"
+                          : "is too short for these teeth: it must be above " + print(kPi * g.number("teeth", 0) * module));
     } else {
       beta = transverse ? std::atan(ratio) : std::asin(ratio);
-      if (beta > kPi / 3 * (1 + 1e-12)) note("bad-value", lead->where, prefix + ".lead", fmt::format("makes a helix angle of {:.4g}°, but up to 60° are allowed; give a longer lead", beta * 180 / kPi));
+      if (beta > kPi / 3 * (1 + 1e-12))
+        note("bad-value", lead->where, prefix + ".lead",
+             fmt::format("makes a helix angle of {:.4g}°, but up to 60° are allowed; give a longer lead", beta * 180 / kPi));
     }
   }
   if ((kind == "helical" || kind == "double_helical") && !angle && !lead) {
@@ -362,11 +365,16 @@ Angle Resolver::helix(const GearValues& g, const std::string& kind, double modul
   }
   if (beta == 0 && kind != "double_helical") return {};
   if (kind == "double_helical") {
-    if (!apex) note("missing-key", g.where, prefix + ".apex", "the double helical gear has no apex; write apex = \"clockwise\" or \"counter-clockwise\": where its V points, seen from +z (its mate's points the other way)");
+    if (!apex)
+      note("missing-key", g.where, prefix + ".apex",
+           "the double helical gear has no apex; write apex = \"clockwise\" or \"counter-clockwise\": where its V points, seen from +z (its mate's points the "
+           "other way)");
     // Where the lower half is right-handed the teeth run counter-clockwise up to the middle.
     return Angle::radians(apex && apex->text == "clockwise" ? -beta : beta);
   }
-  if (!hand) note("missing-key", g.where, prefix + ".hand", "the teeth are inclined but have no hand; write hand = \"right\" or \"left\" (external mates on parallel axes need opposite hands)");
+  if (!hand)
+    note("missing-key", g.where, prefix + ".hand",
+         "the teeth are inclined but have no hand; write hand = \"right\" or \"left\" (external mates on parallel axes need opposite hands)");
   return angle && beta == angle->number * kPi / 180 ? Angle::degrees(hand && hand->text == "left" ? -angle->number : angle->number)
                                                     : Angle::radians(hand && hand->text == "left" ? -beta : beta);
 }
@@ -393,7 +401,9 @@ gear::CylindricalSpec Resolver::spec_of(const GearValues& g) {
   } else {
     note("missing-key", g.where, "gear." + g.name + ".module", "the rack has no module; give module or diametral_pitch");
   }
-  if (!rack && s.teeth > 0 && s.teeth < 3) note("bad-value", g.find("teeth") ? g.find("teeth")->where : g.where, "gear." + g.name + ".teeth", fmt::format("is {}, but a whole number from 3 to 5000 is allowed", s.teeth));
+  if (!rack && s.teeth > 0 && s.teeth < 3)
+    note("bad-value", g.find("teeth") ? g.find("teeth")->where : g.where, "gear." + g.name + ".teeth",
+         fmt::format("is {}, but a whole number from 3 to 5000 is allowed", s.teeth));
   s.pressure_angle = Angle::degrees(g.number("pressure_angle", 20));
   s.profile_shift = g.number("profile_shift", 0);
   s.addendum = g.number("addendum", 1);
@@ -422,7 +432,9 @@ gear::CylindricalSpec Resolver::spec_of(const GearValues& g) {
   s.cutter.profile_shift = optional("cutter.profile_shift");
   s.cutter.tip_diameter = optional("cutter.tip_diameter");
   s.cutter.tip_corner_radius = optional("cutter.tip_corner_radius");
-  if (s.gap > 0 && s.gap >= s.face_width) note("bad-value", g.find("gap")->where, "gear." + g.name + ".gap", fmt::format("is {}, but the whole face is {} wide; make it smaller", print(s.gap), print(s.face_width)));
+  if (s.gap > 0 && s.gap >= s.face_width)
+    note("bad-value", g.find("gap")->where, "gear." + g.name + ".gap",
+         fmt::format("is {}, but the whole face is {} wide; make it smaller", print(s.gap), print(s.face_width)));
   if (g.text("system") == "transverse") {
     // Module, angle and coefficients were meant in the transverse section: m = m_t cos β, tan α_n = tan α_t cos β.
     const double cos_b = std::cos(s.helix_angle.radians());
@@ -525,8 +537,8 @@ void Resolver::thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built)
       double total = p.crossed() ? pair::crossed_thinning(g1->gear(), g2->gear(), a, wanted) : pair::thinning_for_backlash(*g1, *g2, a, wanted);
       const double rounding = 1e-12 * a / specs_[p.driver].module;
       if (total < -rounding) {
-        const double as_is = p.crossed() ? pair::CrossedPair(g1->gear(), g2->gear(), a).circumferential_backlash()
-                                         : pair::ParallelPair(*g1, *g2, a).circumferential_backlash();
+        const double as_is =
+            p.crossed() ? pair::CrossedPair(g1->gear(), g2->gear(), a).circumferential_backlash() : pair::ParallelPair(*g1, *g2, a).circumferential_backlash();
         note("play-too-wide", backlash->where, key + ".backlash",
              fmt::format("is {}, but at center distance {} the teeth without any thinning already have {} of play; "
                          "bring the axes closer or raise the profile shifts",
@@ -579,8 +591,20 @@ Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
   for (std::size_t i = 0; i < gears_.size(); ++i) {
     const GearValues& g = gears_[i];
     const double beta = std::abs(specs_[i].helix_angle.degrees());
-    Gear gear{g.name, g.text("kind"), *built[i], g.number("pressure_angle", 20), g.find("helix_angle") && beta > 0 ? g.number("helix_angle", 0) : beta,
-              g.text("system") == "transverse", {}, {}, Vec2::Zero(), 0, 0, 0, 0, {}};
+    Gear gear{g.name,
+              g.text("kind"),
+              *built[i],
+              g.number("pressure_angle", 20),
+              g.find("helix_angle") && beta > 0 ? g.number("helix_angle", 0) : beta,
+              g.text("system") == "transverse",
+              {},
+              {},
+              Vec2::Zero(),
+              0,
+              0,
+              0,
+              0,
+              {}};
     if (const Value* v = g.find("span_teeth")) gear.span_teeth = static_cast<int>(v->number);
     if (const Value* v = g.find("pin_diameter")) gear.pin_diameter = v->number;
     design_.gears.push_back(std::move(gear));
@@ -595,7 +619,8 @@ Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
     p.name = raw.name, p.driver = raw.driver, p.driven = raw.driven;
     p.reference_center_distance = raw.crossed() && !g1.teeth.is_rack() && !g2.teeth.is_rack()
                                       ? (g1.teeth.gear().sizes().reference_diameter + g2.teeth.gear().sizes().reference_diameter) / 2
-                                      : g1.teeth.is_rack() && g2.teeth.is_rack() ? 0 : pair::reference_center_distance(g1.teeth, g2.teeth);
+                                  : g1.teeth.is_rack() && g2.teeth.is_rack() ? 0
+                                                                             : pair::reference_center_distance(g1.teeth, g2.teeth);
     const std::string subject = "pair." + raw.name;
     p.direction = raw.number("direction", 0) * kPi / 180;
     p.axial_offset = raw.number("axial_offset", 0);
@@ -606,7 +631,7 @@ Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
     p.mismatches = raw.crossed() ? pair::crossed_mismatches(g1.teeth, g2.teeth, p.shaft_angle, subject) : pair::mismatches(g1.teeth, g2.teeth, subject);
     if (!raw.crossed() && g1.teeth.spec().double_helical && p.axial_offset != 0) p.mismatches.push_back({FindingId::halves_differ, subject, {}, {}});
     const bool possible = p.mismatches.empty();
-    const auto zero = !possible ? std::nullopt
+    const auto zero = !possible       ? std::nullopt
                       : raw.crossed() ? std::optional(pair::crossed_center_distance(g1.teeth.gear(), g2.teeth.gear()))
                                       : pair::zero_play_center_distance(g1.teeth, g2.teeth);
     p.center_distance = designed ? designed->number : zero.value_or(p.reference_center_distance);
@@ -639,7 +664,9 @@ void Resolver::set_apart() {
     for (std::size_t& m : mechanism) m = m == high ? low : m;
   }
   if (design_.pairs.empty()) return;  // gears alone: each is looked at by itself
-  const auto world = [&](const Gear& g) -> Vec3 { return design_.groups[g.group].origin + design_.groups[g.group].axes * Vec3(g.axis.x(), g.axis.y(), g.height); };
+  const auto world = [&](const Gear& g) -> Vec3 {
+    return design_.groups[g.group].origin + design_.groups[g.group].axes * Vec3(g.axis.x(), g.axis.y(), g.height);
+  };
   double floor = 0;
   for (std::size_t first = 0; first < n; ++first) {
     if (mechanism[first] != first) continue;
@@ -647,7 +674,9 @@ void Resolver::set_apart() {
     for (std::size_t i = first; i < n; ++i) {
       if (mechanism[i] != first) continue;
       const Gear& g = design_.gears[i];
-      const double r = g.teeth.is_rack() ? std::abs(std::sin(g.facing)) * g.teeth.reach() / 2 + std::abs(std::cos(g.facing)) * g.teeth.rack().sizes().base_height : g.teeth.reach();
+      const double r = g.teeth.is_rack()
+                           ? std::abs(std::sin(g.facing)) * g.teeth.reach() / 2 + std::abs(std::cos(g.facing)) * g.teeth.rack().sizes().base_height
+                           : g.teeth.reach();
       low = std::min(low, world(g).y() - r), high = std::max(high, world(g).y() + r), module = g.teeth.spec().module;
     }
     if (first == 0) {
@@ -678,7 +707,8 @@ void Resolver::place(const RawPair& raw, Pair& p, std::vector<bool>& placed) {
     g1.speed_ratio = 1;
     placed[raw.driver] = true;
   } else if (start) {
-    note("start-follows", start->where, "pair." + raw.name + ".start_angle", "cannot be chosen: another pair above already places a gear of this one; set start_angle there");
+    note("start-follows", start->where, "pair." + raw.name + ".start_angle",
+         "cannot be chosen: another pair above already places a gear of this one; set start_angle there");
   }
   // Seen from the driver the pitch point lies in `direction`; a ring's axis then lies on the other side of its pinion's.
   const bool ring = g2.teeth.internal();
@@ -725,7 +755,8 @@ void Resolver::place(const RawPair& raw, Pair& p, std::vector<bool>& placed) {
     if (g1.teeth.is_rack()) {
       const double wanted = p.direction - kPi / 2;
       if (std::abs(std::remainder(wanted - g1.facing, 2 * kPi)) > 1e-9) {
-        note("rack-faces-away", raw.where, "pair." + raw.name + ".direction", fmt::format("must be {:.6g}°, where the teeth of the rack {} face", (g1.facing + kPi / 2) * 180 / kPi, g1.name));
+        note("rack-faces-away", raw.where, "pair." + raw.name + ".direction",
+             fmt::format("must be {:.6g}°, where the teeth of the rack {} face", (g1.facing + kPi / 2) * 180 / kPi, g1.name));
       }
     }
     g2.group = g1.group;

@@ -47,20 +47,56 @@ struct Starter {
 };
 
 const std::vector<Starter>& starters() {
-  static const Part quiet_pinion{"gear.quiet_pinion", {{"kind", "\"helical\""}, {"teeth", "19"}, {"helix_angle", "18"}, {"hand", "\"right\""}, {"profile_shift", "0.12"}, {"face_width", "@16"}, {"bore.diameter", "@6"}}};
-  static const Part quiet_wheel{"gear.quiet_wheel", {{"like", "\"quiet_pinion\""}, {"teeth", "52"}, {"hand", "\"left\""}, {"profile_shift", "0"}, {"face_width", "@14"}, {"bore.diameter", "@10"}}};
+  static const Part quiet_pinion{"gear.quiet_pinion",
+                                 {{"kind", "\"helical\""},
+                                  {"teeth", "19"},
+                                  {"helix_angle", "18"},
+                                  {"hand", "\"right\""},
+                                  {"profile_shift", "0.12"},
+                                  {"face_width", "@16"},
+                                  {"bore.diameter", "@6"}}};
+  static const Part quiet_wheel{
+      "gear.quiet_wheel",
+      {{"like", "\"quiet_pinion\""}, {"teeth", "52"}, {"hand", "\"left\""}, {"profile_shift", "0"}, {"face_width", "@14"}, {"bore.diameter", "@10"}}};
   static const Part quiet_stage{"pair.quiet_stage", {{"driver", "\"quiet_pinion\""}, {"driven", "\"quiet_wheel\""}, {"backlash", "@0.1"}}};
-  static const Part push_pinion{"gear.push_pinion", {{"kind", "\"spur\""}, {"teeth", "18"}, {"profile_shift", "0.2"}, {"face_width", "@14"}, {"bore.diameter", "@8"}}};
+  static const Part push_pinion{"gear.push_pinion",
+                                {{"kind", "\"spur\""}, {"teeth", "18"}, {"profile_shift", "0.2"}, {"face_width", "@14"}, {"bore.diameter", "@8"}}};
   static const Part vent_rack{"gear.vent_rack", {{"kind", "\"rack\""}, {"teeth", "24"}, {"face_width", "@12"}, {"base_height", "@8"}}};
   static const Part push{"pair.push", {{"driver", "\"push_pinion\""}, {"driven", "\"vent_rack\""}, {"backlash", "@0.12"}}};
-  static const Part crank_pinion{"gear.crank_pinion", {{"kind", "\"spur\""}, {"teeth", "21"}, {"profile_shift", "0.4"}, {"face_width", "@12"}, {"bore.diameter", "@8"}}};
-  static const Part crank_ring{"gear.crank_ring", {{"kind", "\"internal\""}, {"teeth", "61"}, {"profile_shift", "-0.4"}, {"addendum", "0.9"}, {"face_width", "@12"}, {"rim_thickness", "@6"}}};
+  static const Part crank_pinion{"gear.crank_pinion",
+                                 {{"kind", "\"spur\""}, {"teeth", "21"}, {"profile_shift", "0.4"}, {"face_width", "@12"}, {"bore.diameter", "@8"}}};
+  static const Part crank_ring{
+      "gear.crank_ring",
+      {{"kind", "\"internal\""}, {"teeth", "61"}, {"profile_shift", "-0.4"}, {"addendum", "0.9"}, {"face_width", "@12"}, {"rim_thickness", "@6"}}};
   static const Part crank{"pair.crank", {{"driver", "\"crank_pinion\""}, {"driven", "\"crank_ring\""}, {"backlash", "@0.15"}}};
-  static const Part counter_driver{"gear.counter_driver", {{"kind", "\"helical\""}, {"teeth", "13"}, {"helix_angle", "45"}, {"hand", "\"right\""}, {"profile_shift", "0.1"}, {"face_width", "@16"}, {"bore.diameter", "@5"}}};
-  static const Part counter_wheel{"gear.counter_wheel", {{"like", "\"counter_driver\""}, {"teeth", "26"}, {"helix_angle", "35"}, {"profile_shift", "0"}, {"bore.diameter", "@8"}}};
-  static const Part counter{"pair.counter", {{"driver", "\"counter_driver\""}, {"driven", "\"counter_wheel\""}, {"shaft_angle", "80"}, {"backlash", "@0.06"}, {"friction", "0.08"}, {"speed", "120"}}};
-  static const Part herring_pinion{"gear.ridge_pinion", {{"kind", "\"double_helical\""}, {"teeth", "16"}, {"helix_angle", "28"}, {"apex", "\"counter-clockwise\""}, {"gap", "@2"}, {"profile_shift", "0.1"}, {"face_width", "@26"}, {"bore.diameter", "@8"}}};
-  static const Part herring_wheel{"gear.ridge_wheel", {{"like", "\"ridge_pinion\""}, {"teeth", "45"}, {"apex", "\"clockwise\""}, {"profile_shift", "0"}, {"bore.diameter", "@12"}}};
+  static const Part counter_driver{"gear.counter_driver",
+                                   {{"kind", "\"helical\""},
+                                    {"teeth", "13"},
+                                    {"helix_angle", "45"},
+                                    {"hand", "\"right\""},
+                                    {"profile_shift", "0.1"},
+                                    {"face_width", "@16"},
+                                    {"bore.diameter", "@5"}}};
+  static const Part counter_wheel{"gear.counter_wheel",
+                                  {{"like", "\"counter_driver\""}, {"teeth", "26"}, {"helix_angle", "35"}, {"profile_shift", "0"}, {"bore.diameter", "@8"}}};
+  static const Part counter{"pair.counter",
+                            {{"driver", "\"counter_driver\""},
+                             {"driven", "\"counter_wheel\""},
+                             {"shaft_angle", "80"},
+                             {"backlash", "@0.06"},
+                             {"friction", "0.08"},
+                             {"speed", "120"}}};
+  static const Part herring_pinion{"gear.ridge_pinion",
+                                   {{"kind", "\"double_helical\""},
+                                    {"teeth", "16"},
+                                    {"helix_angle", "28"},
+                                    {"apex", "\"counter-clockwise\""},
+                                    {"gap", "@2"},
+                                    {"profile_shift", "0.1"},
+                                    {"face_width", "@26"},
+                                    {"bore.diameter", "@8"}}};
+  static const Part herring_wheel{"gear.ridge_wheel",
+                                  {{"like", "\"ridge_pinion\""}, {"teeth", "45"}, {"apex", "\"clockwise\""}, {"profile_shift", "0"}, {"bore.diameter", "@12"}}};
   static const Part herring{"pair.ridge_stage", {{"driver", "\"ridge_pinion\""}, {"driven", "\"ridge_wheel\""}, {"backlash", "@0.1"}}};
   static const std::vector<Starter> all{
       {"helical", "Roof vent, quiet stage", {quiet_pinion, quiet_wheel, quiet_stage}},
@@ -68,12 +104,23 @@ const std::vector<Starter>& starters() {
       {"internal", "Roof vent, hand crank", {crank_pinion, crank_ring, crank}},
       {"rack", "Roof vent, push rack", {push_pinion, vent_rack, push}},
       {"crossed", "Roof vent, turn counter", {counter_driver, counter_wheel, counter}},
-      {"greenhouse", "Roof vent opener",
+      {"greenhouse",
+       "Roof vent opener",
        {{"gear.motor_pinion", {{"kind", "\"spur\""}, {"teeth", "17"}, {"profile_shift", "0.18|0.25"}, {"face_width", "@14"}, {"bore.diameter", "@4.5"}}},
         {"gear.drum_wheel", {{"like", "\"motor_pinion\""}, {"teeth", "43"}, {"profile_shift", "0.09|0.2"}, {"face_width", "@12"}, {"bore.diameter", "@8"}}},
-        quiet_pinion, quiet_wheel, push_pinion, vent_rack, crank_pinion, crank_ring, counter_driver, counter_wheel,
+        quiet_pinion,
+        quiet_wheel,
+        push_pinion,
+        vent_rack,
+        crank_pinion,
+        crank_ring,
+        counter_driver,
+        counter_wheel,
         {"pair.first_stage", {{"driver", "\"motor_pinion\""}, {"driven", "\"drum_wheel\""}, {"center_distance", "@45.5"}, {"backlash", "@0.14"}}},
-        quiet_stage, push, crank, counter}}};
+        quiet_stage,
+        push,
+        crank,
+        counter}}};
   return all;
 }
 

@@ -44,7 +44,8 @@ const Key& known_key(const std::string& key) {
   const Key* found = find_key(p.section, p.path);
   if (!found || found->readiness == Readiness::later) {
     const std::string near = nearest(p.section, p.path);
-    throw InvalidParameter("key", "\"" + key + "\"", "no job has this key", near.empty() ? "see palio explain keys" : fmt::format("did you mean \"{}\"?", near));
+    throw InvalidParameter("key", "\"" + key + "\"", "no job has this key",
+                           near.empty() ? "see palio explain keys" : fmt::format("did you mean \"{}\"?", near));
   }
   if (found->type == Type::text || found->type == Type::choice || found->type == Type::table) {
     throw InvalidParameter("key", "\"" + key + "\"", "this key holds no number", "vary a number: profile_shift, teeth, module, center_distance …");
@@ -71,7 +72,8 @@ const Json* at_path(const Json& report, const std::string& path, std::string& st
     const std::string part = p.path.substr(from, to - from);
     if (at->is_object() && at->contains(part)) at = &(*at)[part];
     else if (at->is_array() && !part.empty() && std::all_of(part.begin(), part.end(), [](char c) { return std::isdigit(static_cast<unsigned char>(c)); }) &&
-             std::stoul(part) < at->size()) at = &(*at)[std::stoul(part)];
+             std::stoul(part) < at->size())
+      at = &(*at)[std::stoul(part)];
     else {
       stopped = part;
       return nullptr;
@@ -108,7 +110,9 @@ std::string unit_of(const std::string& path, Units units) {
   return "";
 }
 
-std::string assignment(const std::string& key, double value, bool whole) { return whole ? fmt::format("{}={}", key, std::lround(value)) : fmt::format("{}={}", key, value); }
+std::string assignment(const std::string& key, double value, bool whole) {
+  return whole ? fmt::format("{}={}", key, std::lround(value)) : fmt::format("{}={}", key, value);
+}
 
 /// One job after the other from the same text.
 class Varying {
@@ -172,7 +176,8 @@ class Varying {
     std::string stopped;
     const auto value = number_of(at_path(base_, key, stopped));
     if (!value) {
-      throw InvalidParameter("--hold", "\"" + key + "\"", "the job's report has no present value of it to keep", "hold gear.NAME.tip_diameter, gear.NAME.reference_diameter, pair.NAME.center_distance or a sum KEY+KEY");
+      throw InvalidParameter("--hold", "\"" + key + "\"", "the job's report has no present value of it to keep",
+                             "hold gear.NAME.tip_diameter, gear.NAME.reference_diameter, pair.NAME.center_distance or a sum KEY+KEY");
     }
     return *value;
   }

@@ -128,7 +128,8 @@ std::vector<Finding> CrossedPair::findings(const std::string& subject, const std
     const double T = radius(own) * sin_t(own) + (over_ - height_of(mate, mate.sizes().tip_form_tangent)) / sin_t(own);
     const auto& s = own.sizes();
     if (T < -graze && !s.undercut) add(FindingId::contact_below_base, about, -T);
-    else if (T < s.root_form_tangent - graze && !s.undercut) add(FindingId::tip_in_fillet, about, 2 * std::hypot(s.base_diameter / 2, std::max(0.0, T)), s.root_form_diameter);
+    else if (T < s.root_form_tangent - graze && !s.undercut)
+      add(FindingId::tip_in_fillet, about, 2 * std::hypot(s.base_diameter / 2, std::max(0.0, T)), s.root_form_diameter);
   };
   reach(driver_, driven_, driver_subject);
   reach(driven_, driver_, driven_subject);

@@ -38,10 +38,10 @@ double shift_factor(const Teeth& g1, const Teeth& g2) { return 2 * std::tan(g1.s
 double working_angle(const Teeth& g1, const Teeth& g2, double a) {
   const double least = least_center_distance(g1, g2);
   if (!(a > least) || !std::isfinite(a)) {
-    throw InvalidParameter("center_distance", fmt::format("{:.6g} mm", a),
-                           fmt::format("the line of action exists only above {:.6g} mm ({} of the base radii)", least,
-                                       internal(g1, g2) ? "the difference" : "the sum"),
-                           "give a larger distance");
+    throw InvalidParameter(
+        "center_distance", fmt::format("{:.6g} mm", a),
+        fmt::format("the line of action exists only above {:.6g} mm ({} of the base radii)", least, internal(g1, g2) ? "the difference" : "the sum"),
+        "give a larger distance");
   }
   return with_rack(g1, g2) ? g1.transverse_pressure_angle().radians() : std::acos(least / a);
 }
@@ -224,7 +224,7 @@ std::vector<Finding> ParallelPair::findings(const std::string& subject, const st
   const auto add = [&](FindingId id, const std::string& about, double value, std::optional<double> limit = {}) { found.push_back({id, about, value, limit}); };
   const double m = driver_.spec().module;
   const double touch = 1e-9 * std::max(1.0, m);  // what the roll, too, takes for touching
-  const double graze = 2e-5 * std::max(1.0, m);                 // so little past a flank's smooth end is told by the depth, below
+  const double graze = 2e-5 * std::max(1.0, m);  // so little past a flank's smooth end is told by the depth, below
   if (play_ < -touch) add(FindingId::negative_play, subject, play_);
 
   // How far along each flank the mate's tip reaches, as a tangent length; never squared while negative.
@@ -238,8 +238,8 @@ std::vector<Finding> ParallelPair::findings(const std::string& subject, const st
       if (height < s.root_form_height - graze) return add(FindingId::tip_in_fillet, about, 2 * height, 2 * s.root_form_height);
     } else {
       const auto& s = own.gear().sizes();
-      const double T = mate.is_rack() ? mate_tangent(own_drives, mate.rack().sizes().tip_form_height)
-                                      : mate_tangent(!own_drives, mate.gear().sizes().tip_form_tangent);
+      const double T =
+          mate.is_rack() ? mate_tangent(own_drives, mate.rack().sizes().tip_form_height) : mate_tangent(!own_drives, mate.gear().sizes().tip_form_tangent);
       const double reached = 2 * std::hypot(s.base_diameter / 2, std::max(0.0, T));
       if (own.internal()) {
         if (T > s.root_form_tangent + graze) return add(FindingId::tip_in_fillet, about, reached, s.root_form_diameter);

@@ -99,7 +99,8 @@ class SpaceFinder {
     int driver_tooth, driven_tooth;
     double turn, nominal, gap, slack, u, z;
     bool both_flanks;
-    bool u_from = false, u_to = false, z_low = false, z_high = false, R_low = false, R_high = false, w_low = false, w_high = false;  // edges near the coarse place
+    bool u_from = false, u_to = false, z_low = false, z_high = false, R_low = false, R_high = false, w_low = false,
+         w_high = false;  // edges near the coarse place
   };
 
   static CurveJet chart(const curve::Segment& s, double t) {
@@ -221,8 +222,16 @@ class SpaceFinder {
   Contact contact(const Candidate& c, Side side, double u, double z, double way, bool tangent) const {
     const PatchJet p = patch(*c.driver, c.turn, u, z);
     const int teeth = driven_.outline.count;
-    return {side == Side::upper ? way : -way, Vec2(p.world.x(), p.world.y()), Vec2(-p.normal.x(), -p.normal.y()), std::abs(closing(p)), c.driver->role,
-            driven_.outline.period[c.driven].role, c.driver_tooth, ((c.driven_tooth % teeth) + teeth) % teeth, tangent, p.world.z()};
+    return {side == Side::upper ? way : -way,
+            Vec2(p.world.x(), p.world.y()),
+            Vec2(-p.normal.x(), -p.normal.y()),
+            std::abs(closing(p)),
+            c.driver->role,
+            driven_.outline.period[c.driven].role,
+            c.driver_tooth,
+            ((c.driven_tooth % teeth) + teeth) % teeth,
+            tangent,
+            p.world.z()};
   }
 
   const Twisted &driver_, &driven_;
@@ -256,7 +265,8 @@ void SpaceFinder::candidates(Side side, double coordinate, std::vector<Candidate
         const Sample& own = samples_[part * (kAlong + 1) + i];
         for (int j = 0; j <= kAcross; ++j) {
           const double c = cosine[j], sn = sine[j];
-          const Vec2 p(c * own.p.x() - sn * own.p.y(), sn * own.p.x() + c * own.p.y()), t(c * own.along.x() - sn * own.along.y(), sn * own.along.x() + c * own.along.y());
+          const Vec2 p(c * own.p.x() - sn * own.p.y(), sn * own.p.x() + c * own.p.y()),
+              t(c * own.along.x() - sn * own.along.y(), sn * own.along.x() + c * own.along.y());
           const Vec3 X(p.x(), p.y(), -half + 2 * half * j / kAcross), arm = X - driven_.axis.origin, q = to_driven_ * arm;
           const Vec3 normal(t.y(), -t.x(), k * (t.x() * p.x() + t.y() * p.y()));
           grid[i][j] = {std::hypot(q.x(), q.y()), wrapped(std::atan2(q.y(), q.x()), facing_) - driven_.twist * q.z(), q.z(), -normal.dot(axis.cross(arm)) > 0};
@@ -269,7 +279,17 @@ void SpaceFinder::candidates(Side side, double coordinate, std::vector<Candidate
         if ((t.R.back() < t.R.front()) != (side == Side::upper)) continue;
         const auto [low, high] = std::minmax(t.R.front(), t.R.back());
         double ways[kAlong + 1][kAcross + 1];
-        Candidate c{&s, d, tooth, mate, turn, nominal(coordinate), kInfinite, 0, 0, 0, s.role == curve::Role::flank && driven_.outline.period[d].role == curve::Role::flank};
+        Candidate c{&s,
+                    d,
+                    tooth,
+                    mate,
+                    turn,
+                    nominal(coordinate),
+                    kInfinite,
+                    0,
+                    0,
+                    0,
+                    s.role == curve::Role::flank && driven_.outline.period[d].role == curve::Role::flank};
         int bi = -1, bj = -1;
         const double edge = 0.15 * (high - low);
         for (int i = 0; i <= kAlong; ++i) {
@@ -292,8 +312,8 @@ void SpaceFinder::candidates(Side side, double coordinate, std::vector<Candidate
         for (int i = std::max(0, bi - 1); i <= std::min(kAlong, bi + 1); ++i) {
           for (int j = std::max(0, bj - 1); j <= std::min(kAcross, bj + 1); ++j) {
             const Coarse& p = grid[i][j];
-            c.R_low |= p.R < low, c.R_high |= p.R > high;
-            c.w_low |= p.w < -driven_.face_width / 2, c.w_high |= p.w > driven_.face_width / 2;
+            c.R_low |= p.R<low, c.R_high |= p.R> high;
+            c.w_low |= p.w<-driven_.face_width / 2, c.w_high |= p.w> driven_.face_width / 2;
             if ((i == bi || j == bj) && std::isfinite(ways[i][j])) c.slack = std::max(c.slack, ways[i][j] - c.gap);
           }
         }
@@ -320,8 +340,8 @@ std::optional<std::array<double, 3>> SpaceFinder::tangency(const Candidate& c, d
     const CurveJet q = chart(b, t);
     const Eigen::Vector3d f(p.R - q.R, p.P_u * q.R1 - q.P1 * p.R_u, p.P_z * q.R1 - q.P1 * p.R_z);
     Eigen::Matrix3d J;
-    J << p.R_u, p.R_z, -q.R1,                                                                                            //
-        p.P_uu * q.R1 - q.P1 * p.R_uu, p.P_uz * q.R1 - q.P1 * p.R_uz, p.P_u * q.R2 - q.P2 * p.R_u,                       //
+    J << p.R_u, p.R_z, -q.R1,                                                                       //
+        p.P_uu * q.R1 - q.P1 * p.R_uu, p.P_uz * q.R1 - q.P1 * p.R_uz, p.P_u * q.R2 - q.P2 * p.R_u,  //
         p.P_uz * q.R1 - q.P1 * p.R_uz, p.P_zz * q.R1 - q.P1 * p.R_zz, p.P_z * q.R2 - q.P2 * p.R_z;
     Eigen::Vector3d d = J.partialPivLu().solve(f);
     if (!d.allFinite()) return std::nullopt;
@@ -342,7 +362,8 @@ void SpaceFinder::refine(const Candidate& c, Side side, double best, std::vector
   std::optional<std::array<double, 3>> at = tangency(c, c.u, c.z);
   // A start from the next places of the grid, where the first strays.
   const double step_u = (c.driver->to - c.driver->from) / kAlong, step_z = driver_.face_width / kAcross;
-  for (const auto& [du, dz] : {std::pair{1.0, 0.0}, {-1.0, 0.0}, {0.0, 1.0}, {0.0, -1.0}, {2.0, 0.0}, {-2.0, 0.0}, {1.0, 1.0}, {1.0, -1.0}, {-1.0, 1.0}, {-1.0, -1.0}}) {
+  for (const auto& [du, dz] :
+       {std::pair{1.0, 0.0}, {-1.0, 0.0}, {0.0, 1.0}, {0.0, -1.0}, {2.0, 0.0}, {-2.0, 0.0}, {1.0, 1.0}, {1.0, -1.0}, {-1.0, 1.0}, {-1.0, -1.0}}) {
     if (!at && c.both_flanks) at = tangency(c, c.u + du * step_u, c.z + dz * step_z);
   }
   if (at) {
@@ -368,7 +389,8 @@ void SpaceFinder::refine(const Candidate& c, Side side, double best, std::vector
     }
     if (least >= 1e3 || least - c.slack > best) return;
     const double step = (to - from) / kLooks;
-    const auto [lo, hi] = std::minmax({std::clamp(place - step, std::min(from, to), std::max(from, to)), std::clamp(place + step, std::min(from, to), std::max(from, to))});
+    const auto [lo, hi] =
+        std::minmax({std::clamp(place - step, std::min(from, to), std::max(from, to)), std::clamp(place + step, std::min(from, to), std::max(from, to))});
     boost::uintmax_t steps = 60;
     const auto refined = boost::math::tools::brent_find_minima(value, lo, hi, 40, steps);
     if (refined.second < least) place = refined.first, least = refined.second;

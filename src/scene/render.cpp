@@ -120,7 +120,8 @@ std::vector<std::uint8_t> render(const SpaceScene& scene) {
           const double turn = 6.2831853 * std::fmod(0.7548776662 * x + 0.5698402910 * y + 0.37 * s, 1.0);
           sum += shade((ahead + half * (px * right + py * up)).normalized(), turn);
         }
-        for (int k = 0; k < 3; ++k) pixels[4 * (static_cast<std::size_t>(y) * w + x) + k] = static_cast<std::uint8_t>(std::lround(255 * std::clamp(sum[2 - k] / (n * n), 0.0, 1.0)));
+        for (int k = 0; k < 3; ++k)
+          pixels[4 * (static_cast<std::size_t>(y) * w + x) + k] = static_cast<std::uint8_t>(std::lround(255 * std::clamp(sum[2 - k] / (n * n), 0.0, 1.0)));
       }
     }
   };

@@ -213,7 +213,8 @@ class Maker {
     for (std::size_t i = 0; i < n; ++i) {
       const std::size_t j = (i + 1) % n;
       const Piece& p = all[i];
-      made->edges.push_back(edge(Handle(Geom_Curve)::DownCast(p.flat->Transformed(move)), p.first, p.last, made->vertices[p.against ? j : i], made->vertices[p.against ? i : j]));
+      made->edges.push_back(
+          edge(Handle(Geom_Curve)::DownCast(p.flat->Transformed(move)), p.first, p.last, made->vertices[p.against ? j : i], made->vertices[p.against ? i : j]));
     }
     rings_.push_back(std::move(made));
     return *rings_.back();
@@ -320,7 +321,8 @@ class Maker {
 
   /// The wall over one piece. Its natural normal is the curve's direction × z: outward when the curve runs along the
   /// traversal (material left), inward otherwise; then the face is reversed. A circle always runs counter-clockwise.
-  void wall(const Handle(Geom_Surface) & surface, const Piece& p, const TopoDS_Edge (&along)[2], const TopoDS_Edge& up_from, const TopoDS_Edge& up_to, double rise) {
+  void wall(const Handle(Geom_Surface) & surface, const Piece& p, const TopoDS_Edge (&along)[2], const TopoDS_Edge& up_from, const TopoDS_Edge& up_to,
+            double rise) {
     const bool flat = !Handle(Geom_Plane)::DownCast(surface).IsNull();
     TopoDS_Face face;
     build_.MakeFace(face, surface, kTolerance);

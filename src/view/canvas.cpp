@@ -198,7 +198,8 @@ void Canvas::put_pixels(const std::vector<std::uint8_t>& pixels) {
   cairo_surface_flush(surface_);
   const int stride = cairo_image_surface_get_stride(surface_), row = 4 * size_.width;
   unsigned char* data = cairo_image_surface_get_data(surface_);
-  for (int y = 0; y < size_.height; ++y) std::copy(pixels.begin() + static_cast<std::ptrdiff_t>(y) * row, pixels.begin() + static_cast<std::ptrdiff_t>(y + 1) * row, data + y * stride);
+  for (int y = 0; y < size_.height; ++y)
+    std::copy(pixels.begin() + static_cast<std::ptrdiff_t>(y) * row, pixels.begin() + static_cast<std::ptrdiff_t>(y + 1) * row, data + y * stride);
   cairo_surface_mark_dirty(surface_);
 }
 

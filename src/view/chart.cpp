@@ -58,7 +58,8 @@ void map(Canvas& canvas, const job::Varied& v) {
     for (std::size_t j = 0; j < ys.size(); ++j) {
       const job::VaryRow& row = v.rows[i * ys.size() + j];
       const Vec2 at(left + static_cast<double>(i) * w, bottom - static_cast<double>(j + 1) * h);
-      const bool error = !row.impossible.empty() || std::any_of(row.findings.begin(), row.findings.end(), [](const std::string& f) { return f.rfind("error", 0) == 0; });
+      const bool error =
+          !row.impossible.empty() || std::any_of(row.findings.begin(), row.findings.end(), [](const std::string& f) { return f.rfind("error", 0) == 0; });
       canvas.page_box(at, {w + 0.5, h + 0.5}, row.values[0] ? shade((*row.values[0] - range.low) / (range.high - range.low)) : kPaper);
       if (error) canvas.page_line(at + Vec2(0, h), at + Vec2(w, 0), kBlack, 1.2);
       else if (!row.findings.empty()) canvas.page_line(at + Vec2(w * 0.4, h * 0.5), at + Vec2(w * 0.6, h * 0.5), kBlack, 1.2);

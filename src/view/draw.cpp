@@ -91,7 +91,8 @@ void extend(const job::Gear& g, double most, Vec2& low, Vec2& high) {
   Vec2 half(g.teeth.reach(), g.teeth.reach());
   if (g.teeth.is_rack()) {
     const double along = std::min(g.teeth.reach() / 2, most), across = 1.3 * g.teeth.rack().sizes().base_height;
-    half = Vec2(std::abs(std::cos(g.facing)) * along + std::abs(std::sin(g.facing)) * across, std::abs(std::sin(g.facing)) * along + std::abs(std::cos(g.facing)) * across);
+    half = Vec2(std::abs(std::cos(g.facing)) * along + std::abs(std::sin(g.facing)) * across,
+                std::abs(std::sin(g.facing)) * along + std::abs(std::cos(g.facing)) * across);
   }
   low = low.cwiseMin(g.axis - half), high = high.cwiseMax(g.axis + half);
 }
@@ -135,9 +136,15 @@ std::string draw_rack(const job::Design& design, const job::Gear& g, const std::
   gear_shape(canvas, alone, 0, true, 1.6);
   title(canvas, design, named(g));
   double y = 0.66 * size.height;
-  for (const auto& [key, word] : {std::pair{"normal_module", "module"}, {"normal_pressure_angle_deg", "pressure angle"}, {"transverse_pitch", "pitch"}, {"length", "length"},
-                                  {"normal_tooth_thickness", "tooth thickness"}, {"tip_height", "tips above the reference line"}, {"root_height", "roots"},
-                                  {"base_height", "back below the reference line"}, {"face_width", "face width"}}) {
+  for (const auto& [key, word] : {std::pair{"normal_module", "module"},
+                                  {"normal_pressure_angle_deg", "pressure angle"},
+                                  {"transverse_pitch", "pitch"},
+                                  {"length", "length"},
+                                  {"normal_tooth_thickness", "tooth thickness"},
+                                  {"tip_height", "tips above the reference line"},
+                                  {"root_height", "roots"},
+                                  {"base_height", "back below the reference line"},
+                                  {"face_width", "face width"}}) {
     canvas.text({0.36 * size.width, y}, fmt::format("{}  {}", word, job::report_value(design, "gear." + g.name, key)), kInk, 1);
     y += 24;
   }
@@ -166,7 +173,8 @@ void pair_box(const job::Design& design, const job::Pair& pair, Vec2& low, Vec2&
 void look_at_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair) {
   Vec2 low(1e300, 1e300), high(-1e300, -1e300);
   pair_box(design, pair, low, high);
-  const double scale = std::min((canvas.width() - 0.35 * canvas.width()) / (high.x() - low.x()), (canvas.height() - 0.16 * canvas.height()) / (high.y() - low.y()));
+  const double scale =
+      std::min((canvas.width() - 0.35 * canvas.width()) / (high.x() - low.x()), (canvas.height() - 0.16 * canvas.height()) / (high.y() - low.y()));
   canvas.look_at(0.5 * (low + high), scale, {0.5 * canvas.width(), 0.5 * canvas.height() + 6});
 }
 

@@ -17,7 +17,8 @@ Film pair_film(const job::Design& design, const job::Pair& pair, int frames, int
   const int per_pitch = std::max(8, frames / teeth);
   const auto rolled = std::make_shared<roll::Result>(roll_section(design, pair, per_pitch));
   const auto [first, second] = job::members(design, pair);
-  const double pitch = design.gears[pair.driver].teeth.is_rack() ? design.gears[pair.driver].teeth.rack().pitch() : 2 * kPi / design.gears[pair.driver].teeth.spec().teeth;
+  const double pitch =
+      design.gears[pair.driver].teeth.is_rack() ? design.gears[pair.driver].teeth.rack().pitch() : 2 * kPi / design.gears[pair.driver].teeth.spec().teeth;
   const double start = first.start, nominal = second.start, ratio = job::law(design, pair).ratio;
   return {per_pitch * teeth, [=, &design, &pair](int i) {
             const int at = sense < 0 ? per_pitch * teeth - i : i, in_pitch = at % per_pitch;

@@ -12,7 +12,8 @@ inline Vec2 pitch_point(const job::Design& design, const job::Pair& pair) {
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
   const auto working = pair.running->working_pitch_diameters();
   // A rack has no pitch circle: the point lies on that of its gear.
-  return driver.teeth.is_rack() ? Vec2(driven.axis - from_polar(working[1] / 2, pair.direction)) : Vec2(driver.axis + from_polar(working[0] / 2, pair.direction));
+  return driver.teeth.is_rack() ? Vec2(driven.axis - from_polar(working[1] / 2, pair.direction))
+                                : Vec2(driver.axis + from_polar(working[0] / 2, pair.direction));
 }
 
 /// Ends of the line of action, at the driver's and at the driven's base circle [mm], for contact at the driven's upper

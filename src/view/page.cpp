@@ -35,7 +35,9 @@ Json points(const curve::Outline& outline, double chord_error) {
 /// How a page draws and moves a member; shared by all pages.
 Json page_gear(const job::Gear& g, double working_diameter, double start) {
   const double chord_error = 1e-4 * g.teeth.spec().module;
-  Json j{{"name", g.name}, {"teeth", g.teeth.spec().teeth}, {"x", g.axis.x()}, {"y", g.axis.y()}, {"start", start}, {"outline", points(g.teeth.outline(), chord_error)}};
+  Json j{{"name", g.name},  {"teeth", g.teeth.spec().teeth},
+         {"x", g.axis.x()}, {"y", g.axis.y()},
+         {"start", start},  {"outline", points(g.teeth.outline(), chord_error)}};
   if (g.teeth.is_rack()) {
     const auto& s = g.teeth.rack().sizes();
     j["sort"] = "rack";
@@ -56,8 +58,7 @@ Json page_gear(const job::Gear& g, double working_diameter, double start) {
   return j;
 }
 
-namespace {
-}  // namespace
+namespace {}  // namespace
 
 std::string roll_page(const job::Design& design, const job::RolledPair& rolled) {
   const job::Pair& pair = *rolled.pair;

@@ -26,7 +26,8 @@ void put(std::string& text, std::string_view mark, std::string_view value) {
   for (auto at = text.find(mark); at != std::string::npos; at = text.find(mark, at + value.size())) text.replace(at, mark.size(), value);
 }
 
-std::string filled_page(const char* const* html, const char* const* script, const job::Design& design, const std::string& what, double deviation, const Json& data) {
+std::string filled_page(const char* const* html, const char* const* script, const job::Design& design, const std::string& what, double deviation,
+                        const Json& data) {
   std::string json = data.dump();
   put(json, "</", "<\\/");  // nothing in the data may end the script element
   std::string page = whole(html);

@@ -24,7 +24,8 @@ extern const char* const kToolScript[];
 extern const char* const kThree[];
 
 /// A page from its parts: %TITLE%, %HEADING%, %STAMP%, %SCRIPT%, %DATA% filled in.
-std::string filled_page(const char* const* html, const char* const* script, const job::Design& design, const std::string& what, double deviation, const Json& data);
+std::string filled_page(const char* const* html, const char* const* script, const job::Design& design, const std::string& what, double deviation,
+                        const Json& data);
 
 /// Replaces every `mark` in `text`.
 void put(std::string& text, std::string_view mark, std::string_view value);

@@ -118,9 +118,9 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
     }
     data["action"][side == 0 ? "u" : "l"] = ends;
   }
-  data["summary"] = fmt::format("{} : {} teeth, shafts at {:.4g}°, center distance {:.3f} {}, {:.4f} tooth pairs in contact on average", driver.teeth.spec().teeth,
-                                driven.teeth.spec().teeth, pair.shaft_angle * 180 / kPi, pair.mounted_center_distance / job::mm_per(design.units),
-                                job::symbol(design.units), rolled.result.pairs_mean);
+  data["summary"] = fmt::format("{} : {} teeth, shafts at {:.4g}°, center distance {:.3f} {}, {:.4f} tooth pairs in contact on average",
+                                driver.teeth.spec().teeth, driven.teeth.spec().teeth, pair.shaft_angle * 180 / kPi,
+                                pair.mounted_center_distance / job::mm_per(design.units), job::symbol(design.units), rolled.result.pairs_mean);
   std::string page = filled_page(kSpaceHtml, kSpaceScript, design, pair.name, chord_error, data);
   put(page, "%THREE%", whole(kThree));
   return page;

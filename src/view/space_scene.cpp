@@ -21,8 +21,8 @@ struct Meshes {
   body::TriangleMesh driver, driven;
 };
 
-SpaceScene posed(const job::Design& design, const job::Pair& pair, const Meshes& meshes, double driver, double driven, const std::vector<roll::Contact>& contacts,
-                 PictureSize size, bool quick) {
+SpaceScene posed(const job::Design& design, const job::Pair& pair, const Meshes& meshes, double driver, double driven,
+                 const std::vector<roll::Contact>& contacts, PictureSize size, bool quick) {
   const job::Gear &g1 = design.gears[pair.driver], &g2 = design.gears[pair.driven];
   const roll::Axis axis = roll::crossed_axis(pair.direction, pair.mounted_center_distance, pair.shaft_angle, pair.axial_offset);
   SpaceScene scene;
@@ -59,15 +59,16 @@ Film space_film(const job::Design& design, const job::RolledPair& rolled, int te
   const auto [first, second] = job::members(design, *rolled.pair);
   const double pitch = 2 * kPi / design.gears[rolled.pair->driver].teeth.spec().teeth, start = first.start, nominal = second.start;
   const double ratio = job::law(design, *rolled.pair).ratio;
-  return {per_pitch * teeth, [=, &design, &rolled](int i) {
-            const int at = sense < 0 ? per_pitch * teeth - i : i, in_pitch = at % per_pitch;
-            const roll::Position& p = rolled.result.positions[static_cast<std::size_t>(in_pitch)];
-            const bool upper = (ratio < 0) == (sense > 0);  // turning back, the driver pushes on the other flank
-            const std::optional<roll::Contact>& limit = upper ? p.upper : p.lower;
-            const double on = ratio * pitch * (at - in_pitch) / per_pitch;
-            const double driven = limit ? limit->driven + on : nominal + ratio * pitch * at / per_pitch;
-            return render(posed(design, *rolled.pair, *meshes, start + pitch * at / per_pitch, driven, upper ? p.touching_upper : p.touching_lower, size, quick));
-          }};
+  return {
+      per_pitch * teeth, [=, &design, &rolled](int i) {
+        const int at = sense < 0 ? per_pitch * teeth - i : i, in_pitch = at % per_pitch;
+        const roll::Position& p = rolled.result.positions[static_cast<std::size_t>(in_pitch)];
+        const bool upper = (ratio < 0) == (sense > 0);  // turning back, the driver pushes on the other flank
+        const std::optional<roll::Contact>& limit = upper ? p.upper : p.lower;
+        const double on = ratio * pitch * (at - in_pitch) / per_pitch;
+        const double driven = limit ? limit->driven + on : nominal + ratio * pitch * at / per_pitch;
+        return render(posed(design, *rolled.pair, *meshes, start + pitch * at / per_pitch, driven, upper ? p.touching_upper : p.touching_lower, size, quick));
+      }};
 }
 
 }  // namespace palio::view

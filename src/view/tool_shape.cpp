@@ -70,7 +70,8 @@ CuttingTool pinion_tool(const gear::CylindricalGear& g) {
 
 CuttingTool cutting_tool(const gear::Teeth& teeth) {
   if (teeth.is_rack()) throw InvalidParameter("tool", "a rack", "a rack is no generated tooth: its tool has its own shape", "ask for the gear that runs on it");
-  if (teeth.spec().fillet_radius) throw InvalidParameter("tool", "root = { fillet_radius }", "no tool makes a root that is a plain arc", "leave root out to see it generated");
+  if (teeth.spec().fillet_radius)
+    throw InvalidParameter("tool", "root = { fillet_radius }", "no tool makes a root that is a plain arc", "leave root out to see it generated");
   return teeth.internal() ? pinion_tool(teeth.gear()) : rack_tool(teeth.gear());
 }
 
@@ -79,7 +80,8 @@ std::vector<Vec2> tool_at(const CuttingTool& tool, double turn) {
   std::vector<Vec2> all;
   all.reserve(tool.outline.size());
   for (const Vec2& p : tool.outline) {
-    const Vec2 world = tool.rack ? Vec2(tool.distance + p.x(), p.y() + tool.rolling_radius * turn) : Vec2(Vec2(tool.distance, 0) + turned(p, turn * tool.ratio));
+    const Vec2 world =
+        tool.rack ? Vec2(tool.distance + p.x(), p.y() + tool.rolling_radius * turn) : Vec2(Vec2(tool.distance, 0) + turned(p, turn * tool.ratio));
     all.push_back(turned(world, -turn));
   }
   return all;

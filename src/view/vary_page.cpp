@@ -50,7 +50,9 @@ std::string vary_page(const job::Design& design, const job::Varied& varied) {
     }
     data["steps"].push_back(step);
   }
-  if (!any) throw InvalidParameter("pair", "none", "the page turns a pair on parallel axes, and no step has one that can be made", "add a pair, or ask for a chart (--out chart.png)");
+  if (!any)
+    throw InvalidParameter("pair", "none", "the page turns a pair on parallel axes, and no step has one that can be made",
+                           "add a pair, or ask for a chart (--out chart.png)");
   return filled_page(kVaryHtml, kVaryScript, design, "what " + varied.keys[0] + " does", finest, data);
 }
 

@@ -204,7 +204,8 @@ TEST_CASE("every starter, in both units, is a job that all verbs take") {
         CHECK(pair["verdict"] == "meshes");
         CHECK(std::abs(pair["circumferential_backlash"]["max"].get<double>() - report["pairs"][name]["circumferential_backlash"].get<double>()) < 1e-9);
         for (const char* key : {"total_contact_ratio", "contact_ratio"}) {
-          if (report["pairs"][name].contains(key)) CHECK(std::abs(pair["pairs_in_contact"]["mean"].get<double>() - report["pairs"][name][key].get<double>()) < 1e-6);
+          if (report["pairs"][name].contains(key))
+            CHECK(std::abs(pair["pairs_in_contact"]["mean"].get<double>() - report["pairs"][name][key].get<double>()) < 1e-6);
         }
       }
     }
@@ -253,8 +254,9 @@ TEST_CASE("the demo leaves what it lists") {
   const Ran ran = f.run(std::string("palio demo") + (PALIO_HAS_STEP ? "" : " --help"));
   CHECK(ran.status == 0);
   if (!PALIO_HAS_STEP) return;
-  for (const char* name : {"index.html", "vent.toml", "report.txt", "report.json", "roll.txt", "first_stage.html", "parts/assembly.step",
-                           "parts/motor_pinion.stl", "parts/drum_wheel.dxf", "pictures/first_stage-contact.png", "crank.html", "counter.html", "vary.html", "tool.html"}) {
+  for (const char* name :
+       {"index.html", "vent.toml", "report.txt", "report.json", "roll.txt", "first_stage.html", "parts/assembly.step", "parts/motor_pinion.stl",
+        "parts/drum_wheel.dxf", "pictures/first_stage-contact.png", "crank.html", "counter.html", "vary.html", "tool.html"}) {
     CAPTURE(name);
     CHECK(fs::file_size(f / ("demo-out/" + std::string(name))) > 300);
   }

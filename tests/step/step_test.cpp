@@ -206,7 +206,8 @@ TEST_CASE("the poles in the text, evaluated by our own reader, lie within 1e-7 m
 TEST_CASE("an assembly holds one solid per gear in place, and the header carries title, version and deviation") {
   const gear::CylindricalGear g1 = vent_gear(17, 0.18, 4.5), g2 = vent_gear(43, 0.09, 8);
   write::StepMade made{};
-  const std::string path = written({{"a", body::body(g1), {{0, 0, -6}, 0.1, Eigen::Matrix3d::Identity()}}, {"b", body::body(g2), {{45.5, 0, -6}, 0.2, Eigen::Matrix3d::Identity()}}}, made);
+  const std::string path = written(
+      {{"a", body::body(g1), {{0, 0, -6}, 0.1, Eigen::Matrix3d::Identity()}}, {"b", body::body(g2), {{45.5, 0, -6}, 0.2, Eigen::Matrix3d::Identity()}}}, made);
   const TopoDS_Shape shape = read(path);
   CHECK(BRepCheck_Analyzer(shape).IsValid());
   std::vector<double> places;

@@ -54,7 +54,8 @@ void hold_against_roll(const pair::ParallelPair& p, unsigned seed, Counts& count
   const Verdicts v = verdicts(p);
   CAPTURE(seed, p.driver().spec().teeth, p.driven().spec().teeth, p.driver().spec().module, p.center_distance(), p.driver().spec().helix_angle.degrees());
   CAPTURE(p.driver().spec().profile_shift, p.driven().spec().profile_shift, p.transverse_contact_ratio(), p.overlap_ratio());
-  for (const Finding& f : p.findings("pair", "driver", "driven")) UNSCOPED_INFO(f.kind().text_id << " " << f.subject << " " << f.value.value_or(0) << " " << f.limit.value_or(0));
+  for (const Finding& f : p.findings("pair", "driver", "driven"))
+    UNSCOPED_INFO(f.kind().text_id << " " << f.subject << " " << f.value.value_or(0) << " " << f.limit.value_or(0));
   const double start = 0.1 * seed, direction = 0.7 * seed;
   const roll::Result r = rolled(p, 48, start, direction);
   if (v.sound) {
@@ -120,7 +121,8 @@ TEST_CASE("internal pairs: play, contact ratio and the three interferences") {
     if (!a) continue;
     const double mounted = *a - draw.of({0.0, 0.02, 0.1}) * s1.module;  // nearer means more play
     if (mounted <= pair::least_center_distance(*g1, *g2)) continue;
-    draw.whole(0, 1) ? hold_against_roll(pair::ParallelPair(*g1, *g2, mounted), seed, counts) : hold_against_roll(pair::ParallelPair(*g2, *g1, mounted), seed, counts);
+    draw.whole(0, 1) ? hold_against_roll(pair::ParallelPair(*g1, *g2, mounted), seed, counts)
+                     : hold_against_roll(pair::ParallelPair(*g2, *g1, mounted), seed, counts);
   }
   CHECK(counts.sound > 50);
   CHECK(counts.interfering > 5);
@@ -171,8 +173,8 @@ TEST_CASE("crossed helical pairs: a point contact at constant ratio, with the pl
     for (const Finding& f : p.findings("pair", "driver", "driven", {})) sound &= f.kind().severity != Severity::error;
     const double start = 0.3 * seed, direction = 0;
     const roll::Twisted driver{"driver", g1->outline(), g1->twist(), s1.face_width, {}, start};
-    const roll::Twisted driven{"driven", g2->outline(), g2->twist(), s2.face_width, roll::crossed_axis(direction, a, p.shaft_angle()),
-                               pair::driven_phase(*g1, *g2, start, direction)};
+    const roll::Twisted driven{
+        "driven", g2->outline(), g2->twist(), s2.face_width, roll::crossed_axis(direction, a, p.shaft_angle()), pair::driven_phase(*g1, *g2, start, direction)};
     const roll::Result r = roll::roll(driver, driven, {p.motion_ratio(), p.angular_backlash()[1], 1e-9 * std::max(1.0, s1.module), 12});
     CAPTURE(seed, s1.teeth, s2.teeth, s1.module, s1.helix_angle.degrees(), s2.helix_angle.degrees(), p.contact_ratio(), r.worst ? r.worst->where : "");
     if (!sound) continue;

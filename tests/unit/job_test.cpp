@@ -232,3 +232,83 @@ TEST_CASE("the job reference names every key there is") {
   CHECK(spelling_distance("module", "modul") == 1);
   CHECK(nearest(Section::gear, "zzzzzzzzzz").empty());
 }
+
+TEST_CASE("chains, idlers, a ring around its planet and crossed shafts stand in phase by themselves, wherever they lie") {
+  const std::string job = R"(
+shared.module = 1.5
+[gear.sun]
+kind = "helical"
+teeth = 18
+helix_angle = 20
+hand = "right"
+[gear.planet]
+like = "sun"
+teeth = 21
+hand = "left"
+[gear.ring]
+kind = "internal"
+teeth = 60
+helix_angle = 20
+hand = "left"
+addendum = 0.9
+[gear.idler]
+like = "planet"
+teeth = 25
+[gear.last]
+like = "sun"
+teeth = 31
+[gear.side]
+kind = "helical"
+helix_angle = 45
+hand = "right"
+teeth = 15
+[gear.slide]
+kind = "rack"
+helix_angle = 20
+hand = "left"
+teeth = 20
+[pair.inner]
+driver = "sun"
+driven = "planet"
+direction = 30
+start_angle = 7
+backlash = 0.08
+[pair.outer]
+driver = "planet"
+driven = "ring"
+direction = 30
+backlash = 0.1
+[pair.first]
+driver = "idler"
+driven = "sun"
+direction = 200
+axial_offset = 4
+[pair.second]
+driver = "idler"
+driven = "last"
+direction = 120
+axial_offset = -3
+[pair.cross]
+driver = "last"
+driven = "side"
+shaft_angle = 65
+direction = 40
+axial_offset = 0.5
+[pair.push]
+driver = "last"
+driven = "slide"
+direction = 250
+)";
+  const job::Design d = job::resolve(job, "vent.toml");
+  CHECK((d.gear("ring").axis - d.gear("sun").axis).norm() < 1e-9);
+  for (const job::Pair& p : d.pairs) {
+    const roll::Result r = job::rolled(d, p, 16);
+    CAPTURE(p.name);
+    CHECK(name(r.verdict) == "meshes");
+    CHECK(std::max(-r.transmission_error->min, r.transmission_error->max) < 5e-9);
+  }
+  // What the table of motions says of ratios is what the pairs make of each other, one after the other.
+  CHECK_THAT(*d.gear("ring").speed_ratio, Catch::Matchers::WithinAbs(-18.0 / 60, 1e-15));
+  CHECK_THAT(*d.gear("last").speed_ratio, Catch::Matchers::WithinAbs(18.0 / 31, 1e-15));
+  CHECK_THAT(*d.gear("side").speed_ratio, Catch::Matchers::WithinAbs(-18.0 / 15, 1e-15));
+}

@@ -24,7 +24,8 @@ Swept sweep(const gear::CylindricalGear& g, const view::CuttingTool& tool, doubl
   for (std::size_t i = 0; i < tool.outline.size(); ++i) {
     const Vec2 a = tool.outline[i], b = tool.outline[(i + 1) % tool.outline.size()];
     // Only the teeth that come near: a rack's middle ones, a cutter's first.
-    if (tool.rack ? std::abs(a.y()) > 2.2 * pitch * tool.rolling_radius : std::abs(std::atan2(a.y(), a.x())) > 3.5 * kPi * tool.ratio / g.spec().teeth) continue;
+    if (tool.rack ? std::abs(a.y()) > 2.2 * pitch * tool.rolling_radius : std::abs(std::atan2(a.y(), a.x())) > 3.5 * kPi * tool.ratio / g.spec().teeth)
+      continue;
     dense.push_back(a);
     if ((b - a).norm() > 0.02 * g.spec().module && (b - a).norm() < 3 * g.spec().module) {
       for (int k = 1; k < 30; ++k) dense.push_back(a + (b - a) * k / 30);
@@ -33,7 +34,8 @@ Swept sweep(const gear::CylindricalGear& g, const view::CuttingTool& tool, doubl
   for (int n = -kTurns; n <= kTurns; ++n) {
     const double turn = std::min(tool.reach, 0.9) * n / kTurns;
     for (const Vec2& p : dense) {
-      const Vec2 world = tool.rack ? Vec2(tool.distance + p.x(), p.y() + tool.rolling_radius * turn) : Vec2(Vec2(tool.distance, 0) + turned(p, turn * tool.ratio));
+      const Vec2 world =
+          tool.rack ? Vec2(tool.distance + p.x(), p.y() + tool.rolling_radius * turn) : Vec2(Vec2(tool.distance, 0) + turned(p, turn * tool.ratio));
       const double R = world.norm();
       if (R < lo || R > hi) continue;
       const auto half = g.half_space_angle(R);
@@ -129,7 +131,9 @@ TEST_CASE("mirrored hands mirror the teeth, and doubling all lengths doubles all
     CAPTURE(what);
     gear::CylindricalSpec other = teeth.spec(), twice = teeth.spec();
     other.helix_angle = -1 * other.helix_angle;
-    for (double* length : {&twice.module, &twice.face_width, &twice.bore_diameter, &twice.tip_chamfer, &twice.tip_round, &twice.gap, &twice.thickness_allowance}) *length *= 2;
+    for (double* length :
+         {&twice.module, &twice.face_width, &twice.bore_diameter, &twice.tip_chamfer, &twice.tip_round, &twice.gap, &twice.thickness_allowance})
+      *length *= 2;
     for (auto* length : {&twice.length, &twice.base_height, &twice.outer_diameter}) {
       if (*length) **length *= 2;
     }

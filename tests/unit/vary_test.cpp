@@ -30,7 +30,8 @@ TEST_CASE("a limit is where the job itself changes its mind: the least shift wit
     ++undercut;
     CHECK_FALSE(l.above);
     const job::Design at = job::resolve(job::starter("rack", job::Units::mm), "vent.toml", {"gear.push_pinion.profile_shift=" + std::to_string(l.at)});
-    CHECK_THAT(at.gear("push_pinion").teeth.generating_profile_shift(), WithinAbs(at.gear("push_pinion").teeth.gear().sizes().min_profile_shift_no_undercut, 5e-5));
+    CHECK_THAT(at.gear("push_pinion").teeth.generating_profile_shift(),
+               WithinAbs(at.gear("push_pinion").teeth.gear().sizes().min_profile_shift_no_undercut, 5e-5));
   }
   CHECK(undercut == 1);
   for (std::size_t i = 0; i + 1 < v.rows.size(); ++i) CHECK_THAT(*v.rows[i + 1].values[2] - *v.rows[i].values[2], WithinAbs(2 * 1.5 * 0.1, 1e-9));

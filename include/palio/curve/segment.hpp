@@ -57,14 +57,14 @@ struct Trochoid {
 /// φ ≥ 0 [rad] is the direction of the corner's centre from the cutter's axis, counted from the line of centres: 0
 /// touches the root circle. [ ]* is conjugated for side = −1. ρ = 0 (a sharp corner) is allowed. docs/theory/profile.md.
 struct CutterTrochoid {
-  double center_distance;   ///< a₀, ring axis to cutter axis [mm]
-  double pitch_radius;      ///< r_w, of the ring's rolling circle [mm]
-  double corner_distance;   ///< c, of the corner's centre from the cutter's axis [mm]
-  double corner_radius;     ///< ρ [mm], 0 or more
-  double corner_angle;      ///< η, of the corner's centre from the middle of the cutter's tooth [rad]
-  double turns;             ///< κ, turn of the ring per turn of the cutter: z₀/z
-  double centre;            ///< polar angle of the middle of the tooth space [rad]
-  int side;                 ///< +1: counter-clockwise of the middle of the space; −1: clockwise
+  double center_distance;  ///< a₀, ring axis to cutter axis [mm]
+  double pitch_radius;     ///< r_w, of the ring's rolling circle [mm]
+  double corner_distance;  ///< c, of the corner's centre from the cutter's axis [mm]
+  double corner_radius;    ///< ρ [mm], 0 or more
+  double corner_angle;     ///< η, of the corner's centre from the middle of the cutter's tooth [rad]
+  double turns;            ///< κ, turn of the ring per turn of the cutter: z₀/z
+  double centre;           ///< polar angle of the middle of the tooth space [rad]
+  int side;                ///< +1: counter-clockwise of the middle of the space; −1: clockwise
 
   Jet jet(double phi) const;
 };

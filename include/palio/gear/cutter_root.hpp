@@ -23,13 +23,13 @@ struct CutterWish {
 
 /// The ring it cuts.
 struct RingBlank {
-  int teeth;                        ///< z
-  double module;                    ///< m_n [mm]
-  double normal_angle, cos_helix;   ///< α_n [rad], cos β
-  double generating_shift;          ///< x_E of the ring, positive thickens its teeth
-  double tip_tangent;               ///< T_a of the ring's tip circle [mm], 0 at or below the base circle
-  double root_depth;                ///< of the ring's root circle below its reference circle, in modules, as wished
-  double wished_tip_radius;         ///< corner radius wished where none is given, in modules
+  int teeth;                       ///< z
+  double module;                   ///< m_n [mm]
+  double normal_angle, cos_helix;  ///< α_n [rad], cos β
+  double generating_shift;         ///< x_E of the ring, positive thickens its teeth
+  double tip_tangent;              ///< T_a of the ring's tip circle [mm], 0 at or below the base circle
+  double root_depth;               ///< of the ring's root circle below its reference circle, in modules, as wished
+  double wished_tip_radius;        ///< corner radius wished where none is given, in modules
 };
 
 /// Fills in what is left out: teeth near 0.4 z with which the cutter clears the ring's tips, no shift, a tip circle that
@@ -41,10 +41,10 @@ PinionCutter choose_cutter(const RingBlank& ring, const CutterWish& wish);
 /// traversed from the flank to the root circle.
 struct CutterRoot {
   curve::Segment curve;
-  double root_radius;       ///< r_f = a₀ + r_a0 [mm]
-  double half_root_angle;   ///< half the angle of the root circle's arc [rad]
-  double form_tangent;      ///< T_Ff [mm]
-  double clear_tangent;     ///< T below which the cutter's flank would cut the ring's tip away: a₀ sin α_w0 [mm]
+  double root_radius;      ///< r_f = a₀ + r_a0 [mm]
+  double half_root_angle;  ///< half the angle of the root circle's arc [rad]
+  double form_tangent;     ///< T_Ff [mm]
+  double clear_tangent;    ///< T below which the cutter's flank would cut the ring's tip away: a₀ sin α_w0 [mm]
 };
 CutterRoot cutter_root(const RingBlank& ring, const PinionCutter& cutter);
 

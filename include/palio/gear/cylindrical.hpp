@@ -59,7 +59,7 @@ struct CylindricalSizes {
   double tip_thickness;                                       ///< normal
   double min_profile_shift_no_undercut;                       ///< compare with generating_profile_shift
   bool undercut, pointed;
-  bool radial_root_line;  ///< fillet_radius needs a radial line below the base circle
+  bool radial_root_line;               ///< fillet_radius needs a radial line below the base circle
   std::optional<PinionCutter> cutter;  ///< internal, as used
   double cutter_clear_tangent = 0;     ///< internal: T below which the cutter would cut the tip away [mm]
   double outer_diameter = 0;           ///< internal: of the body

@@ -79,7 +79,7 @@ std::vector<Finding> findings(const Design& design);
 
 /// A gear on its axis, ready to roll in the section at height `datum` of its group [mm].
 roll::Member member(const Gear& gear, double datum = 0);
-/// The two members of a pair on parallel axes, in the section at the driver's mid-face.
+/// The two members of a pair: on parallel axes in the section at the driver's mid-face, on crossed ones each at its own.
 std::array<roll::Member, 2> members(const Design& design, const Pair& pair);
 
 /// The law a pair should follow: exact ratio, theoretical play at the mounted distance.

@@ -36,8 +36,8 @@ struct VaryRow {
 
 /// A doubt that sets in or goes away at a value of the key.
 struct VaryLimit {
-  double at;  ///< found by bisection
-  bool above;  ///< holds for greater values; otherwise for smaller ones
+  double at;         ///< found by bisection
+  bool above;        ///< holds for greater values; otherwise for smaller ones
   std::string what;  ///< as in VaryRow::findings, or "impossible"
 };
 
