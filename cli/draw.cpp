@@ -14,9 +14,9 @@ namespace {
 
 const std::vector<std::string> kPictures{"png", "svg", "pdf"};
 
-/// A crossed pair at the start of its roll, the driven pushed against its limit.
+/// The solids of a pair at the start of its roll, the driven pushed against its limit.
 std::string draw_in_space(const job::Design& design, const job::Pair& pair, const std::string& format, view::PictureSize size) {
-  if (format != "png") throw Misuse(fmt::format("--of {}: pictures of crossed shafts are .png", pair.name));
+  if (format != "png") throw Misuse(fmt::format("--of {}: pictures of solids are .png", pair.name));
   const roll::Result rolled = job::rolled(design, pair, 8);
   const roll::Position& p = rolled.positions.front();
   const double driven = p.upper ? p.upper->driven : job::members(design, pair)[1].start;
@@ -72,7 +72,8 @@ void add_draw(CLI::App& root, int&) {
   CLI::App* verb = root.add_subcommand("draw", "Look at teeth: whole gear, pair, close-up of the contact");
   add_job(*verb, options->job);
   verb->add_option("--of", options->what,
-                   "One picture: a gear's name, a pair's name, PAIR:contact, or GEAR:tool, the tool at work (.html or a film); default: all into the folder")
+                   "One picture: a gear's name, a pair's name, PAIR:contact, PAIR:solid (in space, .png), or GEAR:tool, the tool at work (.html or a film); "
+                   "default: all into the folder")
       ->type_name("NAME");
   verb->add_option("--format", options->format, "png, svg or pdf, where --out is a folder")->check(CLI::IsMember(kPictures));
   verb->add_option("--size", options->size, "Of the picture, as 1280x800")->type_name("WxH");
@@ -104,6 +105,7 @@ void add_draw(CLI::App& root, int&) {
         continue;
       }
       offer(p.name, [&] { return view::draw_pair(design, p, format, size); });
+      if (!p.running->with_rack()) offer(p.name + ":solid", [&] { return draw_in_space(design, p, format, size); });
       offer(p.name + ":contact", [&] { return view::draw_contact(design, p, format, size); });
     }
     if (bytes.empty()) throw Misuse(fmt::format("--of {}: the pictures of this job are {}", what, known));

@@ -26,6 +26,8 @@ void check_given(const CylindricalSpec& s) {
   require(s.module > 0 && std::isfinite(s.module), "module", mm(s.module), "a module is above 0", "give 1.5 mm, say");
   const double alpha = s.pressure_angle.degrees();
   require(alpha >= 5 && alpha <= 45, "pressure_angle", fmt::format("{:.6g}°", alpha), "it lies between 5° and 45°", "give 20, the usual angle");
+  const double beta = s.helix_angle.degrees();
+  require(beta >= -60.001 && beta <= 60.001, "helix_angle", fmt::format("{:.6g}°", beta), "it lies between −60° and 60°", "give a smaller angle");
   require(s.face_width > 0 && std::isfinite(s.face_width), "face_width", mm(s.face_width), "it is above 0", "give about 8 to 12 modules");
 }
 

@@ -224,7 +224,7 @@ std::vector<Finding> ParallelPair::findings(const std::string& subject, const st
   const auto add = [&](FindingId id, const std::string& about, double value, std::optional<double> limit = {}) { found.push_back({id, about, value, limit}); };
   const double m = driver_.spec().module;
   const double touch = 1e-9 * std::max(1.0, m);  // what the roll, too, takes for touching
-  const double graze = 2e-5 * std::max(1.0, m);  // so little past a flank's smooth end is told by the depth, below
+  const double graze = 1e-3 * m;                 // so little past a flank's smooth end is told by the depth, below
   if (play_ < -touch) add(FindingId::negative_play, subject, play_);
 
   // How far along each flank the mate's tip reaches, as a tangent length; never squared while negative.

@@ -408,14 +408,28 @@ void SpaceFinder::refine(const Candidate& c, Side side, double best, std::vector
     if (near) along([z = z](double u) { return std::optional<Vec2>(Vec2(u, z)); }, u_from, u_to);
   }
   // The driven's own edges: equal label with an end of its segment, or its end faces.
+  // A root by false position with the stale end's value halved: few evaluations, always bracketed.
   const auto solve = [](auto f, double lo, double hi) -> std::optional<double> {
     double f_lo = f(lo), f_hi = f(hi);
     if (f_lo * f_hi > 0) return std::nullopt;
-    for (int i = 0; i < 60; ++i) {
-      const double middle = 0.5 * (lo + hi), v = f(middle);
-      ((v > 0) == (f_lo > 0) ? lo : hi) = middle;
+    if (f_lo == 0) return lo;
+    int stale = 0;
+    double x = hi;
+    for (int i = 0; i < 60 && std::abs(hi - lo) > 1e-15 * (std::abs(lo) + std::abs(hi)); ++i) {
+      x = (lo * f_hi - hi * f_lo) / (f_hi - f_lo);
+      const double v = f(x);
+      if (std::abs(v) < 1e-14) break;
+      if ((v > 0) == (f_lo > 0)) {
+        lo = x, f_lo = v;
+        if (stale == 1) f_hi /= 2;
+        stale = 1;
+      } else {
+        hi = x, f_hi = v;
+        if (stale == -1) f_lo /= 2;
+        stale = -1;
+      }
     }
-    return 0.5 * (lo + hi);
+    return x;
   };
   const Table& table = tables_[c.driven];
   const auto [low, high] = std::minmax(table.R.front(), table.R.back());
