@@ -106,15 +106,8 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled) 
       if (touching.empty() && limit) add(*limit);
       return list;
     };
-    Json row;
-    row["u"] = p.upper ? Json(p.upper->driven - nominal) : Json(nullptr);
-    row["l"] = p.lower ? Json(p.lower->driven - nominal) : Json(nullptr);
-    row["eu"] = p.upper ? Json((p.upper->driven - nominal - half_play) * error_unit) : Json(nullptr);
-    row["el"] = p.lower ? Json((p.lower->driven - nominal + half_play) * error_unit) : Json(nullptr);
-    row["n"] = rolled.result.drives_upper ? p.pairs_upper : p.pairs_lower;
-    row["cu"] = listed(p.touching_upper, p.upper);
-    row["cl"] = listed(p.touching_lower, p.lower);
-    positions.push_back(row);
+    positions.push_back(
+        page_position(p, nominal, half_play, error_unit, rolled.result.drives_upper, listed(p.touching_upper, p.upper), listed(p.touching_lower, p.lower)));
   }
   data["positions"] = positions;
   const auto length = [&](double mm, int places) { return fmt::format("{:.{}f} {}", mm / job::mm_per(units), places, job::symbol(units)); };

@@ -26,6 +26,18 @@ void put(std::string& text, std::string_view mark, std::string_view value) {
   for (auto at = text.find(mark); at != std::string::npos; at = text.find(mark, at + value.size())) text.replace(at, mark.size(), value);
 }
 
+Json page_position(const roll::Position& p, double nominal, double half_play, double error_unit, bool drives_upper, Json cu, Json cl) {
+  Json row;
+  row["u"] = p.upper ? Json(p.upper->driven - nominal) : Json(nullptr);
+  row["l"] = p.lower ? Json(p.lower->driven - nominal) : Json(nullptr);
+  row["eu"] = p.upper ? Json((p.upper->driven - nominal - half_play) * error_unit) : Json(nullptr);
+  row["el"] = p.lower ? Json((p.lower->driven - nominal + half_play) * error_unit) : Json(nullptr);
+  row["n"] = drives_upper ? p.pairs_upper : p.pairs_lower;
+  row["cu"] = std::move(cu);
+  row["cl"] = std::move(cl);
+  return row;
+}
+
 std::string filled_page(const char* const* html, const char* const* script, const job::Design& design, const std::string& what, double deviation,
                         const Json& data) {
   std::string json = data.dump();
@@ -36,6 +48,7 @@ std::string filled_page(const char* const* html, const char* const* script, cons
   put(page, "%HEADING%", escaped(title));
   put(page, "%STAMP%", escaped(fmt::format("palio {} · drawn within {:.2g} mm of the exact curves", kVersion, deviation)));
   put(page, "%PLANE%", whole(kPlaneScript));
+  put(page, "%ROLLED%", whole(kRolledScript));
   put(page, "%SCRIPT%", whole(script));
   put(page, "%DATA%", json);
   return page;

@@ -13,6 +13,7 @@ namespace palio::view {
 using Json = nlohmann::ordered_json;
 
 extern const char* const kPlaneScript[];
+extern const char* const kRolledScript[];
 extern const char* const kPageHtml[];
 extern const char* const kPageScript[];
 extern const char* const kSpaceHtml[];
@@ -33,6 +34,9 @@ std::string whole(const char* const* parts);
 
 /// How a page draws and moves a member.
 Json page_gear(const job::Gear& g, double working_diameter, double start);
+
+/// One position of a roll: both limits from the law and their errors, who touches; `cu`, `cl` the places of contact.
+Json page_position(const roll::Position& p, double nominal, double half_play, double error_unit, bool drives_upper, Json cu, Json cl);
 
 /// The turning page of a crossed pair.
 std::string space_page(const job::Design& design, const job::RolledPair& rolled);

@@ -92,15 +92,8 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
       if (touching.empty() && limit) list.push_back({limit->point.x(), limit->point.y(), limit->height});
       return list;
     };
-    Json row;
-    row["u"] = p.upper ? Json(p.upper->driven - nominal) : Json(nullptr);
-    row["l"] = p.lower ? Json(p.lower->driven - nominal) : Json(nullptr);
-    row["eu"] = p.upper ? Json((p.upper->driven - nominal - half_play) * arcsec) : Json(nullptr);
-    row["el"] = p.lower ? Json((p.lower->driven - nominal + half_play) * arcsec) : Json(nullptr);
-    row["n"] = rolled.result.drives_upper ? p.pairs_upper : p.pairs_lower;
-    row["cu"] = listed(p.touching_upper, p.upper, seen[0]);
-    row["cl"] = listed(p.touching_lower, p.lower, seen[1]);
-    positions.push_back(row);
+    positions.push_back(page_position(p, nominal, half_play, arcsec, rolled.result.drives_upper, listed(p.touching_upper, p.upper, seen[0]),
+                                      listed(p.touching_lower, p.lower, seen[1])));
   }
   data["positions"] = positions;
   // The line on which the contact points were found, some way on to both sides.
