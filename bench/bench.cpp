@@ -9,6 +9,7 @@
 #include <filesystem>
 
 #include "kernel_cut.hpp"
+#include "palio/body/features.hpp"
 #include "palio/body/mesh.hpp"
 #include "palio/job/design.hpp"
 #include "palio/job/report.hpp"

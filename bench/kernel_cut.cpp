@@ -19,7 +19,7 @@
 #include <TopoDS.hxx>
 #include <TopoDS_Wire.hxx>
 
-#include "palio/body/layered.hpp"
+#include "palio/body/features.hpp"
 #include "palio/curve/flatten.hpp"
 #include "step/brep.hpp"
 

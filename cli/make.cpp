@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "common.hpp"
+#include "palio/body/features.hpp"
 #include "palio/body/mesh.hpp"
 #include "palio/error.hpp"
 #include "palio/view/placement.hpp"
@@ -33,8 +34,8 @@ struct Part {
 };
 
 std::vector<curve::Outline> outlines(const body::Body& body) {
-  std::vector<curve::Outline> all{body.loops[body.layers.front().outer].outline};
-  for (const std::size_t hole : body.layers.front().holes) all.push_back(body.loops[hole].outline);
+  std::vector<curve::Outline> all;
+  for (const std::size_t loop : body::section(body, (body.bottom() + body.top()) / 2)) all.push_back(body.loops[loop].outline);
   return all;
 }
 

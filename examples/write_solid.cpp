@@ -1,5 +1,6 @@
 // Writes a gear as STL and as a DXF outline, and says how far each is from the exact curves.
 #include <cstdio>
+#include <palio/body/features.hpp>
 #include <palio/body/mesh.hpp>
 #include <palio/write/formats.hpp>
 

@@ -1,61 +1,104 @@
 #include "palio/body/layered.hpp"
 
+#include <algorithm>
+
+#include "palio/body/clear.hpp"
+
 namespace palio::body {
 
 Vec2 moved(const Body& body, const Vec2& p, double turn) { return body.slides ? Vec2(p.x() - turn, p.y()) : turned(p, turn); }
 
-Body body(const gear::Teeth& teeth) {
-  const gear::CylindricalSpec& spec = teeth.spec();
-  const double b = spec.face_width, k = teeth.twist();
-  Body made;
-  made.slides = teeth.is_rack();
-  const bool twisted = k != 0;
-  if (teeth.internal()) {
-    made.loops = {{curve::circle(teeth.gear().sizes().outer_diameter / 2, curve::Role::body, false)}, {teeth.outline(), twisted}};
-    made.layers = {{0, {1}, {{0, -k * b / 2}, {b, k * b / 2}}}};
-    return made;
+Body scaled(const Body& body, double radial, double axial) {
+  Body made = body;
+  for (Loop& loop : made.loops) {
+    for (curve::Segment& s : loop.outline.period) s = curve::scaled(s, radial);
+    loop.outline.shift *= radial;
   }
-  made.loops = {{teeth.outline(), twisted}};
-  std::vector<std::size_t> holes;
-  if (spec.bore_diameter > 0) {
-    holes = {1};
-    made.loops.push_back({curve::circle(spec.bore_diameter / 2, curve::Role::bore, true)});
+  for (Layer& layer : made.layers) {
+    for (Level& level : layer.levels) {
+      level.z *= axial;
+      if (body.slides) level.turn *= radial;
+    }
   }
-  if (!spec.double_helical) {
-    made.layers = {{0, holes, {{0, -k * b / 2}, {b, k * b / 2}}}};
-    return made;
-  }
-  // The lower half rises to mid-face, the upper one falls back: both meet there, or at the groove between them.
-  const double g = spec.gap / 2;
-  const Level low{0, -k * b / 2}, high{b, -k * b / 2}, below{b / 2 - g, -k * g}, above{b / 2 + g, -k * g};
-  if (g == 0) {
-    made.layers = {{0, holes, {low, {b / 2, 0}, high}}};
-    return made;
-  }
-  // The groove is as deep as the roots and half a clearance more, so that it is no edge of the root.
-  const double groove = teeth.gear().sizes().root_diameter / 2 - 0.1 * spec.module;
-  made.loops.push_back({curve::circle(groove, curve::Role::body, false)});
-  made.layers = {{0, holes, {low, below}}, {made.loops.size() - 1, holes, {{below.z, 0}, {above.z, 0}}}, {0, holes, {above, high}}};
   return made;
+}
+
+std::vector<Cap> caps(const Body& body) {
+  std::vector<Shape> shapes;
+  shapes.reserve(body.loops.size());
+  for (const Loop& loop : body.loops) shapes.emplace_back(loop.outline);
+  std::vector<Cap> all;
+  for (std::size_t n = 0; n <= body.layers.size(); ++n) {
+    std::vector<std::size_t> under, over, here;
+    if (n > 0) {
+      for (const Wall& w : body.layers[n - 1].walls) under.push_back(w.above);
+    }
+    if (n < body.layers.size()) {
+      for (const Wall& w : body.layers[n].walls) over.push_back(w.below);
+    }
+    here = under;
+    for (const std::size_t l : over) {
+      if (std::find(here.begin(), here.end(), l) == here.end()) here.push_back(l);
+    }
+    const auto within = [&](std::size_t inner, std::size_t outer) { return inner != outer && shapes[inner].inside(shapes[outer]); };
+    // The region just inside a loop is filled when the loops of a layer that go around it come to one.
+    const auto filled = [&](const std::vector<std::size_t>& layer, std::size_t loop) {
+      double turns = 0;
+      for (const std::size_t l : layer) turns += l == loop || within(loop, l) ? shapes[l].orientation() : 0;
+      return turns > 0.5;
+    };
+    const double z = n < body.layers.size() ? body.layers[n].levels.front().z : body.top();
+    for (const std::size_t loop : here) {
+      const bool below = filled(under, loop), above = filled(over, loop);
+      if (below == above) continue;
+      Cap cap{z, below, {{loop, shapes[loop].orientation() < 0}}};
+      for (const std::size_t child : here) {
+        if (!within(child, loop)) continue;
+        const bool direct = std::none_of(here.begin(), here.end(), [&](std::size_t between) { return within(child, between) && within(between, loop); });
+        if (direct) cap.edges.push_back({child, shapes[child].orientation() > 0});
+      }
+      all.push_back(std::move(cap));
+    }
+  }
+  return all;
+}
+
+std::vector<std::size_t> section(const Body& body, double z) {
+  std::vector<std::size_t> all;
+  for (const Layer& layer : body.layers) {
+    if (z > layer.levels.back().z) continue;
+    for (const Wall& w : layer.walls) all.push_back(w.below);
+    break;
+  }
+  return all;
 }
 
 MassProperties mass_properties(const Body& body) {
   MassProperties sum{0, Vec3::Zero(), 0};
+  const auto radius = [](const Loop& loop) { return std::get<curve::Arc>(loop.outline.period.front().curve).radius; };
   for (const Layer& layer : body.layers) {
-    double area = 0, polar = 0;
-    Vec2 first = Vec2::Zero();
-    const auto add = [&](const curve::Outline& outline) {
-      area += curve::signed_area(outline);
-      polar += curve::polar_moment(outline);
-      first += curve::first_moment(outline);
-    };
-    add(body.loops[layer.outer].outline);
-    for (const std::size_t hole : layer.holes) add(body.loops[hole].outline);
     const double low = layer.levels.front().z, height = layer.levels.back().z - low;
-    // Twist and slide leave areas as they are; a slide is even about mid-face, where the outline stands.
-    sum.volume += area * height;
-    sum.center += height * Vec3(first.x(), first.y(), area * (low + height / 2));
-    sum.polar_moment += polar * height;
+    for (const Wall& wall : layer.walls) {
+      const curve::Outline& outline = body.loops[wall.below].outline;
+      // Twist and slide leave areas as they are; a slide is even about mid-face, where the outline stands.
+      const double area = curve::signed_area(outline), polar = curve::polar_moment(outline);
+      const Vec2 first = curve::first_moment(outline);
+      if (wall.below == wall.above) {
+        sum.volume += area * height;
+        sum.center += height * Vec3(first.x(), first.y(), area * (low + height / 2));
+        sum.polar_moment += polar * height;
+        continue;
+      }
+      // A cone about the axis: r grows evenly, so areas are of second and polar moments of fourth degree in z; three
+      // Gauss points integrate both without error.
+      const double r0 = radius(body.loops[wall.below]), r1 = radius(body.loops[wall.above]), side = std::sqrt(0.6);
+      for (const auto& [at, weight] : {std::pair{(1 - side) / 2, 5.0 / 18}, {0.5, 8.0 / 18}, {(1 + side) / 2, 5.0 / 18}}) {
+        const double grown = (r0 + (r1 - r0) * at) / r0, part = height * weight;
+        sum.volume += area * grown * grown * part;
+        sum.center += part * Vec3(0, 0, area * grown * grown * (low + height * at));
+        sum.polar_moment += polar * std::pow(grown, 4) * part;
+      }
+    }
   }
   sum.center /= sum.volume;
   return sum;

@@ -172,7 +172,11 @@ class Mesher {
         made_.deviation = std::max(made_.deviation, polygons_.back().deviation);
       }
     }
-    for (std::size_t l = 0; l < body.layers.size(); ++l) layer(l);
+    for (const Layer& l : body.layers) {
+      for (const Wall& w : l.walls) match(w, chord_error);
+    }
+    for (const Layer& l : body.layers) layer(l);
+    for (const Cap& c : caps(body)) cap(c);
   }
   TriangleMesh take() { return std::move(made_); }
 
@@ -192,8 +196,17 @@ class Mesher {
     return first;
   }
 
-  void wall(std::size_t loop, const Level& low, const Level& high) {
-    const std::size_t a = ring(loop, low), b = ring(loop, high), n = polygons_[loop].points.size();
+  /// Two circles that taper into each other get as many points: those that the larger one needs.
+  void match(const Wall& w, double chord_error) {
+    if (w.below == w.above) return;
+    const auto points = [&](std::size_t l) { return polygons_[l].points.size(); };
+    const std::size_t larger = points(w.below) > points(w.above) ? w.below : w.above, smaller = larger == w.below ? w.above : w.below;
+    if (points(larger) == points(smaller)) return;
+    polygons_[smaller] = polygon(body_.loops[smaller].outline, cuts(body_.loops[larger].outline, chord_error));
+  }
+
+  void wall(std::size_t lower, std::size_t upper, const Level& low, const Level& high) {
+    const std::size_t a = ring(lower, low), b = ring(upper, high), n = polygons_[lower].points.size();
     for (std::size_t i = 0; i < n; ++i) {
       const auto j = static_cast<std::uint32_t>((i + 1) % n), k = static_cast<std::uint32_t>(i);
       const auto lo = static_cast<std::uint32_t>(a), hi = static_cast<std::uint32_t>(b);
@@ -202,70 +215,50 @@ class Mesher {
     }
   }
 
-  void layer(std::size_t number) {
-    const Layer& layer = body_.layers[number];
-    std::vector<std::size_t> loops{layer.outer};
-    loops.insert(loops.end(), layer.holes.begin(), layer.holes.end());
+  void layer(const Layer& layer) {
     for (std::size_t i = 0; i + 1 < layer.levels.size(); ++i) {
       const Level &low = layer.levels[i], &high = layer.levels[i + 1];
-      for (const std::size_t loop : loops) {
+      for (const Wall& w : layer.walls) {
         const double turn = high.turn - low.turn;
-        const int steps = body_.loops[loop].follows && !body_.slides && turn != 0 ? std::max(1, static_cast<int>(std::ceil(std::abs(turn) / step_ - 1e-9))) : 1;
+        const int steps =
+            body_.loops[w.below].follows && !body_.slides && turn != 0 ? std::max(1, static_cast<int>(std::ceil(std::abs(turn) / step_ - 1e-9))) : 1;
         const auto at = [&](int k) { return k == 0 ? low : k == steps ? high : Level{low.z + (high.z - low.z) * k / steps, low.turn + turn * k / steps}; };
-        for (int k = 0; k < steps; ++k) wall(loop, at(k), at(k + 1));
+        for (int k = 0; k < steps; ++k) wall(w.below, w.above, at(k), at(k + 1));
       }
     }
-    const bool first = number == 0, last = number + 1 == body_.layers.size();
-    if (first) cap(layer.levels.front(), layer.outer, layer.holes, false);
-    if (last) return cap(layer.levels.back(), layer.outer, layer.holes, true);
-    // Between two layers: what the wider one has beyond the narrower.
-    const Layer& next = body_.layers[number + 1];
-    if (next.outer == layer.outer) return;
-    const auto reach = [&](std::size_t loop) {
-      double r = 0;
-      for (const Vec2& p : polygons_[loop].points) r = std::max(r, p.norm());
-      return r;
-    };
-    const bool lower_wider = reach(layer.outer) > reach(next.outer);
-    const Level& level = lower_wider ? layer.levels.back() : next.levels.front();
-    ring(lower_wider ? next.outer : layer.outer, level);
-    cap(level, lower_wider ? layer.outer : next.outer, {}, lower_wider, lower_wider ? next.outer : layer.outer);
   }
 
-  static constexpr std::size_t kNoLoop = static_cast<std::size_t>(-1);
-
-  /// A flat face at a level, facing up or down; `inside` is an outer loop of a narrower layer, taken as a hole.
-  void cap(const Level& level, std::size_t outer, const std::vector<std::size_t>& holes, bool up, std::size_t inside = kNoLoop) {
+  /// Triangles of a flat face.
+  void cap(const Cap& cap) {
     std::vector<Vec2> points;
     std::vector<std::uint32_t> vertex;  // of each point
-    const auto add = [&](std::size_t loop, bool reversed) {
-      const std::size_t from = points.size(), first = ring(loop, level), n = polygons_[loop].points.size();
+    const auto add = [&](const Cap::Edge& edge) {
+      const std::size_t from = points.size(), first = ring(edge.loop, {cap.z, 0}), n = polygons_[edge.loop].points.size();
       for (std::size_t i = 0; i < n; ++i) {
-        const std::size_t at = first + (reversed ? n - 1 - i : i);
+        const std::size_t at = first + (edge.reversed ? n - 1 - i : i);
         points.emplace_back(made_.vertices[at].x(), made_.vertices[at].y());
         vertex.push_back(static_cast<std::uint32_t>(at));
       }
       return run(from, n);
     };
     // The loop with teeth first: sectors are cut from it.
-    std::size_t toothed = outer;
-    for (const std::size_t h : holes) {
-      if (body_.loops[h].outline.count > body_.loops[toothed].outline.count) toothed = h;
+    std::size_t toothed = 0;
+    const auto count = [&](std::size_t edge) { return body_.loops[cap.edges[edge].loop].outline.count; };
+    for (std::size_t i = 1; i < cap.edges.size(); ++i) {
+      if (count(i) > count(toothed)) toothed = i;
     }
-    const Numbers teeth = add(toothed, false);
+    const Numbers teeth = add(cap.edges[toothed]);
     std::vector<Numbers> others;
-    if (toothed != outer) others.push_back(add(outer, false));
-    for (const std::size_t h : holes) {
-      if (h != toothed) others.push_back(add(h, false));
+    for (std::size_t i = 0; i < cap.edges.size(); ++i) {
+      if (i != toothed) others.push_back(add(cap.edges[i]));
     }
-    if (inside != kNoLoop) others.push_back(add(inside, true));
-    const std::vector<Triangle> triangles = face(points, teeth, polygons_[toothed].per_period, body_.loops[toothed].outline.count, toothed != outer, others);
+    const std::vector<Triangle> triangles = face(points, teeth, polygons_[cap.edges[toothed].loop].per_period, count(toothed), toothed != 0, others);
     for (std::size_t i = vertex.size(); i < points.size(); ++i) {
       vertex.push_back(static_cast<std::uint32_t>(made_.vertices.size()));
-      made_.vertices.emplace_back(points[i].x(), points[i].y(), level.z);
+      made_.vertices.emplace_back(points[i].x(), points[i].y(), cap.z);
     }
     for (const Triangle& t : triangles) {
-      if (up) made_.triangles.push_back({vertex[t[0]], vertex[t[1]], vertex[t[2]]});
+      if (cap.up) made_.triangles.push_back({vertex[t[0]], vertex[t[1]], vertex[t[2]]});
       else made_.triangles.push_back({vertex[t[0]], vertex[t[2]], vertex[t[1]]});
     }
   }

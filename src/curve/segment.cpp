@@ -139,6 +139,27 @@ Segment moved(const Segment& segment, const Vec2& way) {
   return result;
 }
 
+Segment scaled(const Segment& segment, double factor) {
+  struct Scale {
+    double f;
+    void operator()(Involute& c) const { c.base_radius *= f; }
+    void operator()(Trochoid& c) const {
+      for (double* length : {&c.pitch_radius, &c.corner_radius, &c.corner_height, &c.corner_offset}) *length *= f;
+    }
+    void operator()(CutterTrochoid& c) const {
+      for (double* length : {&c.center_distance, &c.pitch_radius, &c.corner_distance, &c.corner_radius}) *length *= f;
+    }
+    void operator()(EllipticArc& c) const { c.centre *= f, c.u *= f, c.v *= f; }
+    void operator()(Arc& c) const { c.centre *= f, c.radius *= f; }
+    void operator()(Line& c) const { c.from *= f, c.to *= f; }
+  };
+  Segment result = segment;
+  std::visit(Scale{factor}, result.curve);
+  return result;
+}
+
+Segment reversed(const Segment& segment) { return {segment.curve, segment.to, segment.from, segment.role}; }
+
 Segment mirrored(const Segment& s) {
   const auto flip = [](const Vec2& v) { return Vec2(v.x(), -v.y()); };
   struct Mirror {

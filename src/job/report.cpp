@@ -7,7 +7,7 @@
 
 #include <fmt/format.h>
 
-#include "palio/body/layered.hpp"
+#include "palio/body/features.hpp"
 #include "palio/version.hpp"
 #include "values.hpp"
 

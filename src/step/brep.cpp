@@ -8,6 +8,7 @@
 #include <Geom_BSplineCurve.hxx>
 #include <Geom_BSplineSurface.hxx>
 #include <Geom_Circle.hxx>
+#include <Geom_ConicalSurface.hxx>
 #include <Geom_CylindricalSurface.hxx>
 #include <Geom_Line.hxx>
 #include <Geom_Plane.hxx>
@@ -170,7 +171,8 @@ class Maker {
       moves_.push_back(moves);
       pieces_.push_back(pieces(loop.outline, tolerance, deviation, moves));
     }
-    for (std::size_t n = 0; n < body.layers.size(); ++n) layer(n);
+    for (const body::Layer& l : body.layers) layer(l);
+    for (const body::Cap& c : body::caps(body)) cap(c);
   }
 
   TopoDS_Solid solid() {
@@ -220,45 +222,27 @@ class Maker {
     return *rings_.back();
   }
 
-  void layer(std::size_t number) {
-    const body::Layer& layer = body_.layers[number];
-    std::vector<std::size_t> loops{layer.outer};
-    loops.insert(loops.end(), layer.holes.begin(), layer.holes.end());
+  void layer(const body::Layer& layer) {
     for (std::size_t i = 0; i + 1 < layer.levels.size(); ++i) {
-      for (const std::size_t loop : loops) walls(loop, layer.levels[i], layer.levels[i + 1]);
+      for (const body::Wall& w : layer.walls) walls(w, layer.levels[i], layer.levels[i + 1]);
     }
-    if (number == 0) cap(layer.levels.front(), layer.outer, layer.holes, false);
-    if (number + 1 == body_.layers.size()) return cap(layer.levels.back(), layer.outer, layer.holes, true);
-    const body::Layer& next = body_.layers[number + 1];
-    if (next.outer == layer.outer) return;
-    const auto reach = [&](std::size_t loop) {
-      double r = 0;
-      for (const Piece& p : pieces_[loop]) r = std::max(r, p.segment.first().norm());
-      return r;
-    };
-    const bool lower_wider = reach(layer.outer) > reach(next.outer);
-    const body::Level& level = lower_wider ? layer.levels.back() : next.levels.front();
-    cap(level, lower_wider ? layer.outer : next.outer, {}, lower_wider, static_cast<long>(lower_wider ? next.outer : layer.outer));
   }
 
-  void cap(const body::Level& level, std::size_t outer, const std::vector<std::size_t>& holes, bool up, long inside = -1) {
+  void cap(const body::Cap& cap) {
     TopoDS_Face face;
-    build_.MakeFace(face, new Geom_Plane(gp_Pnt(0, 0, level.z), gp::DZ()), kTolerance);
-    const auto add = [&](std::size_t loop, bool reversed) {
-      const Ring& r = ring(loop, level);
+    build_.MakeFace(face, new Geom_Plane(gp_Pnt(0, 0, cap.z), gp::DZ()), kTolerance);
+    for (const body::Cap::Edge& edge : cap.edges) {
+      const Ring& r = ring(edge.loop, {cap.z, 0});
       TopoDS_Wire wire;
       build_.MakeWire(wire);
       for (std::size_t i = 0; i < r.edges.size(); ++i) {
-        const bool against = pieces_[loop][i].against != reversed;
+        const bool against = pieces_[edge.loop][i].against != edge.reversed;
         build_.Add(wire, r.edges[i].Oriented(against ? TopAbs_REVERSED : TopAbs_FORWARD));
       }
       wire.Closed(true);
       build_.Add(face, wire);
-    };
-    add(outer, false);
-    for (const std::size_t h : holes) add(h, false);
-    if (inside >= 0) add(static_cast<std::size_t>(inside), true);
-    build_.Add(shell_, face.Oriented(up ? TopAbs_FORWARD : TopAbs_REVERSED));
+    }
+    build_.Add(shell_, face.Oriented(cap.up ? TopAbs_FORWARD : TopAbs_REVERSED));
   }
 
   TopoDS_Edge edge(const Handle(Geom_Curve) & curve, double first, double last, const TopoDS_Vertex& from, const TopoDS_Vertex& to) {
@@ -271,10 +255,12 @@ class Maker {
   }
 
   /// All walls of a loop between two levels, with the edges that rise between them.
-  void walls(std::size_t loop, const body::Level& low, const body::Level& high) {
+  void walls(const body::Wall& ends, const body::Level& low, const body::Level& high) {
+    const std::size_t loop = ends.below;
     const std::vector<Piece>& all = pieces_[loop];
     const std::size_t n = all.size();
-    const Ring &below = ring(loop, low), &above = ring(loop, high);
+    const Ring &below = ring(loop, low), &above = ring(ends.above, high);
+    if (ends.below != ends.above) return cone(ends, below, above, high.z - low.z);
     const double rise = high.z - low.z;
     const bool moves = moves_[loop] && low.turn != high.turn;
     const Sweep w = moves ? sweep(body_, low, high) : Sweep{};
@@ -293,6 +279,24 @@ class Maker {
     for (std::size_t i = 0; i < n; ++i) {
       const TopoDS_Edge along[2] = {below.edges[i], above.edges[i]};
       wall(surface(all[i], low.z, moves ? &w : nullptr, still), all[i], along, up[i], up[(i + 1) % n], rise);
+    }
+  }
+
+  /// Between two circles about one centre.
+  void cone(const body::Wall& ends, const Ring& below, const Ring& above, double rise) {
+    const std::vector<Piece>& all = pieces_[ends.below];
+    const std::size_t n = all.size();
+    const auto circle = [&](std::size_t loop) { return std::get<Arc>(pieces_[loop][0].segment.curve); };
+    const double r0 = circle(ends.below).radius, r1 = circle(ends.above).radius, length = std::hypot(r1 - r0, rise);
+    const Handle(Geom_Surface) surface = new Geom_ConicalSurface(gp_Ax3(at(circle(ends.below).centre, below.z), gp::DZ(), gp::DX()), std::atan2(r1 - r0, rise), r0);
+    std::vector<TopoDS_Edge> up(n);
+    for (std::size_t i = 0; i < n; ++i) {
+      const gp_Pnt from = BRep_Tool::Pnt(below.vertices[i]), to = BRep_Tool::Pnt(above.vertices[i]);
+      up[i] = edge(new Geom_Line(from, gp_Dir(gp_Vec(from, to))), 0, length, below.vertices[i], above.vertices[i]);
+    }
+    for (std::size_t i = 0; i < n; ++i) {
+      const TopoDS_Edge along[2] = {below.edges[i], above.edges[i]};
+      wall(surface, all[i], along, up[i], up[(i + 1) % n], length);
     }
   }
 

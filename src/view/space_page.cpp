@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "page_parts.hpp"
+#include "palio/body/features.hpp"
 #include "palio/body/mesh.hpp"
 #include "palio/roll/space.hpp"
 #include "palio/version.hpp"

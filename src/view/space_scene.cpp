@@ -3,6 +3,7 @@
 #include <cmath>
 #include <memory>
 
+#include "palio/body/features.hpp"
 #include "palio/body/mesh.hpp"
 #include "palio/roll/space.hpp"
 

@@ -1,3 +1,4 @@
+#include "palio/body/features.hpp"
 #include "palio/body/mesh.hpp"
 
 #include <catch2/catch.hpp>
@@ -31,8 +32,8 @@ TEST_CASE("of every sort of teeth: the mesh is closed, and comes to area × widt
     const body::Body body = body::body(teeth);
     CAPTURE(what);
     const auto area = [&](std::size_t layer) {
-      double sum = curve::signed_area(body.loops[body.layers[layer].outer].outline);
-      for (const std::size_t hole : body.layers[layer].holes) sum += curve::signed_area(body.loops[hole].outline);
+      double sum = 0;
+      for (const body::Wall& w : body.layers[layer].walls) sum += curve::signed_area(body.loops[w.below].outline);
       return sum;
     };
     const double b = teeth.spec().face_width, gap = teeth.spec().gap;

@@ -1,7 +1,9 @@
-// A body as closed loops × height levels: layers stacked along z. A layer is the region inside one outer loop and outside
-// its holes; hubs and webs are further layers, a twist is a property of the levels that a toothed loop follows.
+// A body as closed loops × height levels: layers stacked along z. A layer is the region between its loops; hubs, webs,
+// recesses, keyways, spokes and holes are loops too, a twist is a property of the levels that a toothed loop follows, and
+// a chamfer is a layer in which one loop tapers into another.
 #pragma once
 
+#include <string>
 #include <vector>
 
 #include "palio/curve/profile.hpp"
@@ -13,6 +15,7 @@ namespace palio::body {
 struct Loop {
   curve::Outline outline;
   bool follows = false;  ///< moves with the levels of its layer; otherwise it stands still
+  std::string feature;   ///< the key that asks for it: "teeth", "bore", "hubs", "web", "spokes", "holes" …
 };
 
 /// A height with the movement of the loops that follow; between two levels both go on evenly.
@@ -21,14 +24,21 @@ struct Level {
   double turn;  ///< about z [rad]; of a sliding body along −x [mm]
 };
 
-struct Layer {
-  std::size_t outer;               ///< number of a loop
-  std::vector<std::size_t> holes;  ///< numbers of loops
-  std::vector<Level> levels;       ///< two or more, upwards
+/// A loop within a layer, by number: at its lower and its upper end. Two different ones taper into each other; both are
+/// then circles about one centre.
+struct Wall {
+  std::size_t below, above;
+  Wall(std::size_t loop) : below(loop), above(loop) {}  // NOLINT(google-explicit-constructor): most walls stand upright
+  Wall(std::size_t from, std::size_t to) : below(from), above(to) {}
 };
 
-/// Layers share loops by number: where two neighbours share one, its wall goes through. Where they do not, one of the two
-/// outer loops lies inside the other.
+struct Layer {
+  std::vector<Wall> walls;
+  std::vector<Level> levels;  ///< two or more, upwards
+};
+
+/// Layers share loops by number: where two neighbours share one, its wall goes through. All loops that meet at one height
+/// keep clear of each other (`clear.hpp`).
 struct Body {
   std::vector<Loop> loops;
   std::vector<Layer> layers;  ///< upwards, each beginning where the one below ends
@@ -41,8 +51,25 @@ struct Body {
 /// A point of a loop's section at a level.
 Vec2 moved(const Body& body, const Vec2& p, double turn);
 
-/// The body of cylindrical teeth in their own frame: from z = 0 to the face width, the outline as it is at mid-face.
-Body body(const gear::Teeth& teeth);
+/// The same body larger: across the axis by `radial`, along it by `axial`. All curves keep their kind.
+Body scaled(const Body& body, double radial, double axial);
+
+/// A flat face where a layer begins or ends on air: inside one loop and outside others.
+struct Cap {
+  double z;
+  bool up;  ///< looks towards +z
+  struct Edge {
+    std::size_t loop;
+    bool reversed;  ///< the face lies on the right of the loop as it is given
+  };
+  std::vector<Edge> edges;  ///< the outer one first
+};
+
+/// All flat faces, upwards: at every height what one side fills and the other does not.
+std::vector<Cap> caps(const Body& body);
+
+/// The loops that bound a body's section at a height within one of its layers, by number.
+std::vector<std::size_t> section(const Body& body, double z);
 
 /// Exact, from the area integrals of the exact curves.
 struct MassProperties {

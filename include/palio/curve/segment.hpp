@@ -120,6 +120,12 @@ Segment turned(const Segment& segment, double angle);
 /// \throws std::logic_error for curves that belong to an axis
 Segment moved(const Segment& segment, const Vec2& way);
 
+/// The same segment larger about the origin, by `factor` above 0; every kind of curve keeps its kind.
+Segment scaled(const Segment& segment, double factor);
+
+/// The same segment traversed the other way: the material changes sides.
+Segment reversed(const Segment& segment);
+
 /// The segment mirrored at the x axis and traversed the other way, so that the material stays on its left.
 Segment mirrored(const Segment& segment);
 

@@ -1,0 +1,54 @@
+// Whether the loops of a body keep clear of each other, and how thick the material between them is.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "palio/body/layered.hpp"
+
+namespace palio::body {
+
+/// A loop as a polygon about its exact curve: enough to tell inside from outside and to measure distances to a few
+/// thousandths of its size.
+class Shape {
+ public:
+  explicit Shape(const curve::Outline& outline);
+
+  double orientation() const noexcept { return orientation_; }  ///< +1: counter-clockwise, an outer loop; −1: a hole
+  double least() const noexcept { return least_; }              ///< radius of the ring about the origin that holds it [mm]
+  double greatest() const noexcept { return greatest_; }
+  const std::vector<Vec2>& points() const noexcept { return points_; }
+  bool around_origin() const noexcept { return around_; }
+
+  bool holds(const Vec2& p) const;              ///< p lies inside
+  double distance(const Vec2& p) const;         ///< from the line itself [mm]
+  double distance(const Shape& other) const;    ///< between the two lines; 0 where they cross [mm]
+  bool inside(const Shape& other) const;        ///< of two that keep clear
+
+ private:
+  std::vector<Vec2> points_;
+  double orientation_, least_, greatest_;
+  Vec2 centre_;
+  double reach_;  // about centre_
+  bool around_;
+};
+
+/// Two features of which one runs into the other.
+struct Collision {
+  std::string first, second;  ///< features; the second is the one to move
+  double depth;               ///< how far one reaches beyond the other's edge; 0 where they only touch [mm]
+};
+
+/// Everything that collides: within layers and where layers meet. Two loops that come closer than `least` count as touching.
+std::vector<Collision> collisions(const Body& body, double least = 1e-3);
+
+/// The material between two loops of a layer, at its thinnest.
+struct ThinWall {
+  std::string first, second;
+  double thickness;  ///< [mm]
+};
+
+/// Walls thinner than `limit` [mm], each pair of features once, the thinnest place of each.
+std::vector<ThinWall> thin_walls(const Body& body, double limit);
+
+}  // namespace palio::body

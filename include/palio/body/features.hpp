@@ -1,0 +1,92 @@
+// What stands around the teeth: bore, hubs, web, spokes, holes; and the body that they make together.
+#pragma once
+
+#include <optional>
+#include <string_view>
+#include <vector>
+
+#include "palio/body/layered.hpp"
+
+namespace palio::body {
+
+/// A slot in the bore's wall. Angles count from the middle of a tooth.
+struct Keyway {
+  double width = 0, height = 0;     ///< height: from the opposite wall of the bore to its bottom [mm]
+  std::vector<double> angles{0.0};  ///< [rad]
+};
+
+/// The bore of a D-shaft: `height` from the opposite wall to the flat [mm].
+struct Flat {
+  double height = 0, angle = 0;  ///< [mm, rad]
+};
+
+/// A hexagonal bore; `angle` points at the middle of a flat.
+struct Hex {
+  double across_flats = 0, angle = 0;  ///< [mm, rad]
+};
+
+struct Hub {
+  bool top = true;  ///< stands out towards +z
+  double diameter = 0, length = 0;
+};
+
+enum class Faces { both, top, bottom };
+
+/// A recess between rim and hub that leaves a plate of `thickness`: from both sides alike, or from one.
+struct Web {
+  double thickness = 0, inner_diameter = 0, outer_diameter = 0;  ///< [mm]
+  Faces faces = Faces::both;
+};
+
+/// Windows that leave arms of even width; the first arm lies on +x.
+struct Spokes {
+  int count = 0;
+  double width = 0, inner_diameter = 0, outer_diameter = 0, fillet_radius = 0;  ///< [mm]
+};
+
+struct Holes {
+  int count = 0;
+  double circle_diameter = 0, diameter = 0, angle = 0;  ///< [mm, rad]
+};
+
+/// All lengths in mm. The round bore itself is part of the gear's spec.
+struct Features {
+  std::optional<Keyway> keyway;
+  std::optional<Flat> flat;
+  std::optional<Hex> hex;
+  double bore_chamfer = 0;  ///< 45°, at both ends of a plain round bore
+  std::vector<Hub> hubs;
+  std::optional<Web> web;
+  std::optional<Spokes> spokes;
+  std::vector<Holes> holes;
+  int sector_teeth = 0;             ///< 0: all of them
+  double sector_back_diameter = 0;  ///< of the round back of a sector gear
+  double first_layer_inset = 0;     ///< the lowest layer is drawn in by so much …
+  double first_layer_height = 0;    ///< … up to this height
+};
+
+/// The least and greatest heights of a body: the teeth's face and the hubs.
+struct Heights {
+  double bottom, top;
+};
+Heights heights(const gear::Teeth& teeth, const Features& features);
+
+/// Keyways by bore: width and depth in the hub (t₂) in the manner of ISO 773 for plain parallel keys. The numbers are the
+/// series in common use; they were not compared with the printed standard.
+struct KeySize {
+  double over, up_to, width, depth;  ///< bore above `over` up to `up_to` [mm]
+};
+const std::vector<KeySize>& key_sizes();
+/// None for bores outside the table.
+std::optional<Keyway> standard_keyway(double bore_diameter);
+
+/// The body of cylindrical teeth in their own frame: teeth from z = 0 to the face width, the outline as it is at mid-face.
+/// \param first_layer  the teeth as the lowest layer shows them, where `first_layer_inset` asks for it
+/// \throws InvalidParameter naming the feature ("keyway", "web" …): one that is out of range, or that runs into another,
+///   with both names and by how much
+Body body(const gear::Teeth& teeth, const Features& features, const gear::Teeth* first_layer = nullptr);
+
+/// Without features.
+Body body(const gear::Teeth& teeth);
+
+}  // namespace palio::body

@@ -1,0 +1,218 @@
+#include "palio/body/clear.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+#include "palio/angle.hpp"
+#include "palio/curve/flatten.hpp"
+
+namespace palio::body {
+namespace {
+
+double to_edge(const Vec2& p, const Vec2& a, const Vec2& b) {
+  const Vec2 along = b - a;
+  const double length2 = along.squaredNorm(), t = length2 > 0 ? std::clamp((p - a).dot(along) / length2, 0.0, 1.0) : 0;
+  return (a + t * along - p).norm();
+}
+
+bool cross_each_other(const Vec2& a, const Vec2& b, const Vec2& c, const Vec2& d) {
+  const Vec2 ab = b - a, cd = d - c;
+  return (cross(ab, c - a) > 0) != (cross(ab, d - a) > 0) && (cross(cd, a - c) > 0) != (cross(cd, b - c) > 0);
+}
+
+}  // namespace
+
+Shape::Shape(const curve::Outline& outline) {
+  double size = 0;
+  for (const curve::Segment& s : outline.period) size = std::max({size, s.first().norm(), s.last().norm()});
+  std::vector<Vec2> period;
+  for (const curve::Segment& s : outline.period) {
+    const std::vector<double> at = curve::flatten(s, 2e-4 * size).at;
+    for (std::size_t i = 0; i + 1 < at.size(); ++i) period.push_back(s.point(at[i]));
+  }
+  points_.reserve(period.size() * static_cast<std::size_t>(outline.count));
+  for (int copy = 0; copy < outline.count; ++copy) {
+    const double turn = outline.turn(copy), c = std::cos(turn), s = std::sin(turn);
+    for (const Vec2& p : period) points_.emplace_back(c * p.x() - s * p.y(), s * p.x() + c * p.y());
+  }
+  double area = 0;
+  centre_ = Vec2::Zero();
+  for (std::size_t i = 0; i < points_.size(); ++i) {
+    area += cross(points_[i], points_[(i + 1) % points_.size()]);
+    centre_ += points_[i] / static_cast<double>(points_.size());
+  }
+  orientation_ = area > 0 ? 1 : -1;
+  least_ = distance(Vec2::Zero());
+  greatest_ = 0, reach_ = 0;
+  for (const Vec2& p : points_) greatest_ = std::max(greatest_, p.norm()), reach_ = std::max(reach_, (p - centre_).norm());
+  // A bulging chord reaches a little beyond its ends.
+  greatest_ += 2e-4 * size;
+  around_ = holds(Vec2::Zero());
+}
+
+bool Shape::holds(const Vec2& p) const {
+  bool in = false;
+  for (std::size_t i = 0, j = points_.size() - 1; i < points_.size(); j = i++) {
+    const Vec2 &a = points_[i], &b = points_[j];
+    if ((a.y() > p.y()) != (b.y() > p.y()) && p.x() < a.x() + (b.x() - a.x()) * (p.y() - a.y()) / (b.y() - a.y())) in = !in;
+  }
+  return in;
+}
+
+double Shape::distance(const Vec2& p) const {
+  double least = 1e300;
+  for (std::size_t i = 0; i < points_.size(); ++i) least = std::min(least, to_edge(p, points_[i], points_[(i + 1) % points_.size()]));
+  return least;
+}
+
+double Shape::distance(const Shape& other) const {
+  // Rings about the axis that do not overlap need no looking at every edge.
+  if (around_ && other.around_) {
+    const double gap = std::max(least_ - other.greatest_, other.least_ - greatest_);
+    if (gap > 0) return gap;
+  }
+  const Shape &small = points_.size() < other.points_.size() ? *this : other, &large = &small == this ? other : *this;
+  double least = 1e300;
+  const std::size_t n = small.points_.size(), m = large.points_.size();
+  for (std::size_t j = 0; j < m; ++j) {
+    const Vec2 &c = large.points_[j], &d = large.points_[(j + 1) % m];
+    // Far from all of the small one: no need to look at its edges.
+    const double away = to_edge(small.centre_, c, d) - small.reach_;
+    if (away > least) continue;
+    for (std::size_t i = 0; i < n; ++i) {
+      const Vec2 &a = small.points_[i], &b = small.points_[(i + 1) % n];
+      if (cross_each_other(a, b, c, d)) return 0;
+      least = std::min({least, to_edge(a, c, d), to_edge(b, c, d), to_edge(c, a, b), to_edge(d, a, b)});
+    }
+  }
+  return least;
+}
+
+bool Shape::inside(const Shape& other) const {
+  if (other.around_) {
+    if (greatest_ < other.least_) return true;
+    if (around_ && least_ > other.greatest_) return false;
+  }
+  return other.holds(points_.front());
+}
+
+namespace {
+
+/// Loops that follow turning levels sweep a ring about the axis.
+struct Swept {
+  const Shape* shape;
+  bool turns;
+};
+
+double gap(const Swept& a, const Swept& b) {
+  if (a.turns == b.turns) return a.shape->distance(*b.shape);
+  const auto [inner, outer] = std::minmax(a.shape, b.shape, [](const Shape* s, const Shape* t) { return s->greatest() < t->greatest(); });
+  return std::max(0.0, outer->around_origin() || outer->least() > inner->greatest() ? outer->least() - inner->greatest() : 0.0);
+}
+
+/// How far the points of one loop stand on the wrong side of the other.
+double overlap(const Shape& a, const Shape& b) {
+  const bool nested = a.orientation() != b.orientation();
+  double deepest = 0;
+  const auto look = [&](const Shape& points, const Shape& area, bool must_be_in) {
+    for (const Vec2& p : points.points()) {
+      if (area.holds(p) != must_be_in) deepest = std::max(deepest, area.distance(p));
+    }
+  };
+  if (nested) {
+    look(a.orientation() < 0 ? a : b, a.orientation() < 0 ? b : a, true);
+  } else {
+    look(a, b, false), look(b, a, false);
+  }
+  return deepest;
+}
+
+}  // namespace
+
+std::vector<Collision> collisions(const Body& body, double least) {
+  std::vector<Shape> shapes;
+  std::vector<bool> turns(body.loops.size(), false);
+  for (const Loop& loop : body.loops) shapes.emplace_back(loop.outline);
+  for (const Layer& layer : body.layers) {
+    for (const Wall& w : layer.walls) {
+      for (const Level& l : layer.levels) turns[w.below] = turns[w.below] || (body.loops[w.below].follows && l.turn != 0 && !body.slides);
+    }
+  }
+  std::vector<Collision> found;
+  const auto add = [&](std::size_t i, std::size_t j, double depth) {
+    const std::string &a = body.loops[i].feature, &b = body.loops[j].feature;
+    for (Collision& c : found) {
+      if (c.first == a && c.second == b) return void(c.depth = std::max(c.depth, depth));
+    }
+    found.push_back({a, b, depth});
+  };
+  const auto check = [&](const std::vector<std::size_t>& loops) {
+    bool clear = true;
+    for (std::size_t i = 0; i < loops.size(); ++i) {
+      for (std::size_t j = i + 1; j < loops.size(); ++j) {
+        const auto [a, b] = std::minmax({loops[i], loops[j]});
+        if (a == b || gap({&shapes[a], turns[a]}, {&shapes[b], turns[b]}) > least) continue;
+        add(a, b, overlap(shapes[a], shapes[b]));
+        clear = false;
+      }
+    }
+    return clear;
+  };
+  for (std::size_t n = 0; n <= body.layers.size(); ++n) {
+    std::vector<std::size_t> here;
+    const auto take = [&](std::size_t loop) {
+      if (std::find(here.begin(), here.end(), loop) == here.end()) here.push_back(loop);
+    };
+    if (n > 0) {
+      for (const Wall& w : body.layers[n - 1].walls) take(w.above);
+    }
+    if (n < body.layers.size()) {
+      for (const Wall& w : body.layers[n].walls) take(w.below);
+    }
+    if (!check(here) || n == body.layers.size()) continue;
+    // Loops that keep clear must lie in each other as outer and hole in turn.
+    for (const Wall& w : body.layers[n].walls) {
+      double turns_around = 0;
+      std::size_t nearest = w.below;
+      for (const Wall& other : body.layers[n].walls) {
+        if (other.below == w.below || !shapes[w.below].inside(shapes[other.below])) continue;
+        turns_around += shapes[other.below].orientation();
+        nearest = other.below;
+      }
+      const double should = shapes[w.below].orientation() < 0 ? 1 : 0;
+      if (turns_around == should) continue;
+      if (nearest == w.below) nearest = body.layers[n].walls.front().below;
+      const auto [a, b] = std::minmax({nearest, w.below});
+      add(a, b, overlap(shapes[a], shapes[b]));
+    }
+  }
+  return found;
+}
+
+std::vector<ThinWall> thin_walls(const Body& body, double limit) {
+  std::map<std::pair<std::string, std::string>, double> thinnest;
+  std::vector<Shape> shapes;
+  for (const Loop& loop : body.loops) shapes.emplace_back(loop.outline);
+  for (const Layer& layer : body.layers) {
+    for (std::size_t i = 0; i < layer.walls.size(); ++i) {
+      for (std::size_t j = i + 1; j < layer.walls.size(); ++j) {
+        const auto [a, b] = std::minmax({layer.walls[i].below, layer.walls[j].below});
+        const Shape &s = shapes[a], &t = shapes[b];
+        if (s.orientation() > 0 && t.orientation() > 0) continue;  // air lies between two outer loops
+        // Between a hole and a loop inside it (a hub in a recess, and the bore in that) lies air too.
+        if (s.orientation() < 0 && t.inside(s)) continue;
+        if (t.orientation() < 0 && s.inside(t)) continue;
+        const double d = s.distance(t);
+        if (d >= limit) continue;
+        double& known = thinnest.try_emplace({body.loops[a].feature, body.loops[b].feature}, d).first->second;
+        known = std::min(known, d);
+      }
+    }
+  }
+  std::vector<ThinWall> all;
+  for (const auto& [names, d] : thinnest) all.push_back({names.first, names.second, d});
+  return all;
+}
+
+}  // namespace palio::body

@@ -1,0 +1,449 @@
+// Features become loops; heights at which something begins or ends cut the body into layers. Nothing is subtracted: every
+// layer lists the loops that bound it.
+#include "palio/body/features.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <memory>
+
+#include <fmt/format.h>
+
+#include "palio/angle.hpp"
+#include "palio/body/clear.hpp"
+#include "palio/error.hpp"
+
+namespace palio::body {
+namespace {
+
+using curve::Arc;
+using curve::Line;
+using curve::Outline;
+using curve::Role;
+using curve::Segment;
+
+std::string mm(double length) { return fmt::format("{:.6g} mm", length); }
+
+void require(bool holds, const char* name, const std::string& given, const std::string& allowed, const std::string& remedy) {
+  if (!holds) throw InvalidParameter(name, given, allowed, remedy);
+}
+
+Outline hole_of(std::vector<Segment> counter_clockwise) {
+  Outline outline;
+  outline.clockwise = true;
+  for (auto it = counter_clockwise.rbegin(); it != counter_clockwise.rend(); ++it) outline.period.push_back(curve::reversed(*it));
+  return outline;
+}
+
+Outline round_hole(const Vec2& centre, double radius) {
+  return {{Segment{Arc{centre, radius}, 2 * kPi, 0, centre == Vec2::Zero() ? Role::bore : Role::body}}, 1, true, Vec2::Zero()};
+}
+
+/// A round bore with what is cut into its wall (keyways) or left standing in it (a flat), each between two angles.
+Outline bore_outline(double radius, const Features& f) {
+  struct Cut {
+    double angle, half;            // in the middle of it, and to its sides [rad]
+    std::vector<Vec2> corners;     // counter-clockwise, along +x
+    const char* key;
+  };
+  std::vector<Cut> cuts;
+  if (f.keyway) {
+    const double w = f.keyway->width / 2, bottom = f.keyway->height - radius;
+    require(w > 0 && w < radius, "keyway", "width " + mm(2 * w), "it is above 0 and below the bore's " + mm(2 * radius), "make it narrower");
+    const double edge = std::sqrt(radius * radius - w * w);
+    require(bottom > edge, "keyway", "height " + mm(f.keyway->height),
+            fmt::format("measured from the opposite wall of the bore to the keyway's bottom it is above {}", mm(radius + edge)),
+            "give the height as drawings do, bore diameter plus depth");
+    for (const double angle : f.keyway->angles) cuts.push_back({angle, std::asin(w / radius), {{edge, -w}, {bottom, -w}, {bottom, w}, {edge, w}}, "keyway"});
+  }
+  if (f.flat) {
+    const double c = f.flat->height - radius;
+    require(std::abs(c) < radius, "flat", "height " + mm(f.flat->height), "measured from the opposite wall it is above 0 and below the bore's " + mm(2 * radius),
+            "give the size across the D");
+    const double s = std::sqrt(radius * radius - c * c);
+    cuts.push_back({f.flat->angle, std::acos(c / radius), {{c, -s}, {c, s}}, "flat"});
+  }
+  for (Cut& c : cuts) c.angle -= 2 * kPi * std::floor(c.angle / (2 * kPi));
+  std::sort(cuts.begin(), cuts.end(), [](const Cut& a, const Cut& b) { return a.angle < b.angle; });
+  std::vector<Segment> all;
+  const Arc circle{Vec2::Zero(), radius};
+  for (std::size_t i = 0; i < cuts.size(); ++i) {
+    const Cut &cut = cuts[i], &next = cuts[(i + 1) % cuts.size()];
+    for (std::size_t k = 0; k + 1 < cut.corners.size(); ++k) {
+      all.push_back({Line{turned(cut.corners[k], cut.angle), turned(cut.corners[k + 1], cut.angle)}, 0, 1, Role::bore});
+    }
+    const double from = cut.angle + cut.half, to = next.angle - next.half + (i + 1 == cuts.size() ? 2 * kPi : 0);
+    require(to > from + 1e-3, next.key, fmt::format("at {:.6g}°", next.angle * 180 / kPi),
+            fmt::format("it runs into the {} at {:.6g}° by {}", cut.key, cut.angle * 180 / kPi, mm(radius * (from - to))), "turn one of them away or make it narrower");
+    all.push_back({circle, from, to, Role::bore});
+  }
+  return cuts.empty() ? curve::circle(radius, Role::bore, true) : hole_of(std::move(all));
+}
+
+Outline hexagon(const Hex& hex) {
+  require(hex.across_flats > 0, "hex", "across_flats " + mm(hex.across_flats), "it is above 0", "give the size of the shaft's hexagon and its play");
+  std::vector<Segment> sides;
+  const double corner = hex.across_flats / 2 / std::cos(kPi / 6);
+  for (int i = 0; i < 6; ++i) {
+    const double at = hex.angle + (i - 0.5) * kPi / 3;
+    sides.push_back({Line{from_polar(corner, at), from_polar(corner, at + kPi / 3)}, 0, 1, Role::bore});
+  }
+  return hole_of(std::move(sides));
+}
+
+/// The window between two arms, whose middle lies at polar angle π/n.
+std::vector<Segment> window(const Spokes& s) {
+  const double r1 = s.inner_diameter / 2, r2 = s.outer_diameter / 2, w = s.width / 2, rho = s.fillet_radius, half = kPi / s.count;
+  const auto clear_at = [&](double r) { return std::asin(std::min(1.0, (w + rho) / r)); };
+  const double x2 = std::sqrt(std::max(0.0, std::pow(r2 - rho, 2) - std::pow(w + rho, 2))), gamma2 = clear_at(r2 - rho);
+  require(rho >= 0 && r2 - rho > w + rho && gamma2 < half, "spokes", fmt::format("width {}, fillet_radius {}", mm(2 * w), mm(rho)),
+          fmt::format("{} arms leave no window between diameters {} and {}", s.count, mm(2 * r1), mm(2 * r2)), "make arms or fillets narrower, or fewer arms");
+  // At the inner end: two rounds and the inner circle's arc, or one round where the arms meet before they reach it.
+  const bool meets = clear_at(r1 + rho) >= half;
+  const double centre1 = meets ? (w + rho) / std::sin(half) : r1 + rho, gamma1 = meets ? half : clear_at(r1 + rho);
+  const double x1 = centre1 * std::cos(gamma1);
+  require(x1 < x2 - 1e-6, "spokes", fmt::format("fillet_radius {}", mm(rho)), "the rounds at both ends of an arm overlap", "make it smaller");
+  std::vector<Segment> lower;  // the half next to the arm on +x, from the inner end's middle to the outer end's
+  if (!meets) lower.push_back({Arc{Vec2::Zero(), r1}, half, gamma1, Role::body});
+  if (rho > 0) {
+    // From the inner circle (or the middle between the arms) round to the arm's side.
+    lower.push_back({Arc{from_polar(centre1, gamma1), rho}, meets ? kPi + half : gamma1 + kPi, 1.5 * kPi, Role::body});
+  }
+  lower.push_back({Line{{x1, w}, {x2, w}}, 0, 1, Role::body});
+  if (rho > 0) lower.push_back({Arc{from_polar(r2 - rho, gamma2), rho}, -kPi / 2, gamma2, Role::body});
+  lower.push_back({Arc{Vec2::Zero(), r2}, gamma2, half, Role::body});
+  std::vector<Segment> all = lower;
+  for (auto it = lower.rbegin(); it != lower.rend(); ++it) all.push_back(curve::turned(curve::mirrored(*it), 2 * half));
+  return all;
+}
+
+Outline sector_outline(const gear::Teeth& teeth, int count, double back_radius) {
+  const Outline& whole = teeth.outline();
+  Outline made;
+  const int first = -((count - 1) / 2);
+  for (int i = 0; i < count; ++i) {
+    for (std::size_t k = 0; k < whole.period.size(); ++k) made.period.push_back(whole.segment(first + i, k));
+  }
+  const Vec2 end = made.period.back().last(), start = made.period.front().first();
+  const double from = std::atan2(end.y(), end.x());
+  double to = std::atan2(start.y(), start.x());
+  while (to <= from) to += 2 * kPi;
+  const Arc back{Vec2::Zero(), back_radius};
+  made.period.push_back({Line{end, from_polar(back_radius, from)}, 0, 1, Role::body});
+  made.period.push_back({back, from, to, Role::body});
+  made.period.push_back({Line{from_polar(back_radius, to), start}, 0, 1, Role::body});
+  return made;
+}
+
+/// The features of the lowest layer, drawn in by `by`: outer edges inwards, holes larger.
+Features drawn_in(Features f, double by) {
+  if (f.keyway) f.keyway->width += 2 * by, f.keyway->height += 2 * by;
+  if (f.flat) f.flat->height += 2 * by;
+  if (f.hex) f.hex->across_flats += 2 * by;
+  for (Hub& h : f.hubs) h.diameter -= 2 * by;
+  if (f.web) f.web->inner_diameter -= 2 * by, f.web->outer_diameter += 2 * by;
+  if (f.spokes) {
+    f.spokes->inner_diameter -= 2 * by, f.spokes->outer_diameter += 2 * by;
+    f.spokes->width -= 2 * by, f.spokes->fillet_radius += by;
+  }
+  for (Holes& h : f.holes) h.diameter += 2 * by;
+  f.sector_back_diameter -= 2 * by;
+  return f;
+}
+
+class Builder {
+ public:
+  Builder(const gear::Teeth& teeth, const Features& features, const gear::Teeth* first_layer) : teeth_(teeth), first_(first_layer), f_(features) {
+    made_.slides = teeth.is_rack();
+    check();
+    const Heights h = heights(teeth, f_);
+    bottom_ = h.bottom, top_ = h.top;
+    if (f_.first_layer_inset > 0) low_ = drawn_in(f_, f_.first_layer_inset);
+  }
+
+  Body take() {
+    std::vector<double> cuts = breaks();
+    for (std::size_t i = 0; i + 1 < cuts.size(); ++i) layer(cuts[i], cuts[i + 1]);
+    for (const Collision& c : collisions(made_)) {
+      throw InvalidParameter(c.second, described(c.second),
+                             c.depth > 1e-3 ? fmt::format("it runs into the {} by {}", c.first == "teeth" ? "teeth or roots" : c.first, mm(c.depth))
+                                            : fmt::format("it touches the {}", c.first == "teeth" ? "teeth or roots" : c.first),
+                             "move or shrink one of the two until material is left between them");
+    }
+    return std::move(made_);
+  }
+
+ private:
+  double width() const { return teeth_.spec().face_width; }
+  double bore_radius(bool low) const { return teeth_.spec().bore_diameter / 2 + (low ? f_.first_layer_inset : 0); }
+  bool round_bore() const { return !f_.keyway && !f_.flat && !f_.hex; }
+
+  void check() const {
+    const double b = width(), bore = teeth_.spec().bore_diameter;
+    const bool bored = bore > 0;
+    require(!f_.hex || !bored, "hex", "across_flats " + mm(f_.hex ? f_.hex->across_flats : 0), "it stands beside bore.diameter", "drop one of the two");
+    require(!f_.keyway || bored, "keyway", "given", "it is cut into a round bore", "give bore.diameter");
+    require(!f_.flat || bored, "flat", "given", "it stands in a round bore", "give bore.diameter");
+    require(f_.bore_chamfer == 0 || (bored && round_bore()), "bore.chamfer", mm(f_.bore_chamfer),
+            "it is made on plain round bores only: on other bores its edges would not be exact", "take it out, or chamfer by hand");
+    require(f_.bore_chamfer * 2 < heights(teeth_, f_).top - heights(teeth_, f_).bottom, "bore.chamfer", mm(f_.bore_chamfer),
+            "the chamfers of both ends overlap", "make it smaller");
+    for (const Hub& h : f_.hubs) {
+      require(h.diameter > 0 && h.length > 0, "hubs", fmt::format("diameter {}, length {}", mm(h.diameter), mm(h.length)), "both are above 0", "give both");
+    }
+    if (f_.web) {
+      require(f_.web->thickness > 0 && f_.web->thickness < b, "web", "thickness " + mm(f_.web->thickness), fmt::format("it is above 0 and below the face width of {}", mm(b)),
+              "make it thinner, or leave the web out");
+      require(f_.web->inner_diameter < f_.web->outer_diameter, "web", fmt::format("from {} to {}", mm(f_.web->inner_diameter), mm(f_.web->outer_diameter)),
+              "the recess lies between inner_diameter and a larger outer_diameter", "make the hub or the wall thinner");
+      for (const Hub& h : f_.hubs) {
+        const bool recessed = f_.web->faces == Faces::both || (f_.web->faces == Faces::top) == h.top;
+        require(!recessed || h.diameter < f_.web->outer_diameter, "hubs", "diameter " + mm(h.diameter),
+                fmt::format("it covers the web's recess (outer diameter {}) by {}", mm(f_.web->outer_diameter), mm((h.diameter - f_.web->outer_diameter) / 2)),
+                "make the hub smaller, or recess the other face");
+      }
+    }
+    if (f_.spokes) {
+      require(f_.spokes->count >= 2, "spokes", fmt::format("count {}", f_.spokes->count), "two or more", "give 3 to 8");
+      require(f_.spokes->inner_diameter < f_.spokes->outer_diameter, "spokes",
+              fmt::format("from {} to {}", mm(f_.spokes->inner_diameter), mm(f_.spokes->outer_diameter)), "the windows lie between inner_diameter and a larger outer_diameter",
+              "change one of them");
+    }
+    if (f_.sector_teeth > 0) {
+      require(f_.sector_teeth < teeth_.spec().teeth, "sector_teeth", fmt::format("{}", f_.sector_teeth),
+              fmt::format("it is below the {} teeth of the whole gear", teeth_.spec().teeth), "leave it out for a whole gear");
+      const double root = teeth_.gear().sizes().root_diameter;
+      require(f_.sector_back_diameter > bore && f_.sector_back_diameter < root, "sector_back_diameter", mm(f_.sector_back_diameter),
+              fmt::format("it lies between the bore's {} and the root circle's {}", mm(bore), mm(root)), "give one between them");
+    }
+  }
+
+  std::vector<double> breaks() const {
+    const double b = width();
+    std::vector<double> all{bottom_, top_, 0, b};
+    for (const Hub& h : f_.hubs) all.push_back(h.top ? b + h.length : -h.length);
+    if (f_.web) {
+      const auto [low, high] = web_heights();
+      all.insert(all.end(), {low, high});
+    }
+    const gear::CylindricalSpec& spec = teeth_.spec();
+    if (spec.double_helical) {
+      if (spec.gap == 0) all.push_back(b / 2);
+      else all.insert(all.end(), {b / 2 - spec.gap / 2, b / 2 + spec.gap / 2});
+    }
+    if (f_.bore_chamfer > 0) all.insert(all.end(), {bottom_ + f_.bore_chamfer, top_ - f_.bore_chamfer});
+    if (f_.first_layer_inset > 0) all.push_back(bottom_ + f_.first_layer_height);
+    std::sort(all.begin(), all.end());
+    all.erase(std::unique(all.begin(), all.end(), [](double x, double y) { return y - x < 1e-9; }), all.end());
+    return all;
+  }
+
+  /// Bottom and top of the plate that a web leaves.
+  std::pair<double, double> web_heights() const {
+    const double b = width(), t = f_.web->thickness;
+    if (f_.web->faces == Faces::both) return {(b - t) / 2, (b + t) / 2};
+    return f_.web->faces == Faces::top ? std::pair(0.0, t) : std::pair(b - t, b);
+  }
+
+  double turn(double z) const {
+    const double k = teeth_.twist(), away = z - width() / 2;
+    return teeth_.spec().double_helical ? -k * std::abs(away) : k * away;
+  }
+
+  std::size_t loop(Outline outline, const char* feature, bool follows = false) {
+    made_.loops.push_back({std::move(outline), follows, feature});
+    return made_.loops.size() - 1;
+  }
+
+  /// One number for circles about the axis that are alike, so that walls go through.
+  std::size_t circle(double radius, bool hole, Role role, const char* feature) {
+    for (std::size_t i = 0; i < made_.loops.size(); ++i) {
+      const Outline& o = made_.loops[i].outline;
+      const Arc* arc = o.period.size() == 1 ? std::get_if<Arc>(&o.period[0].curve) : nullptr;
+      if (arc && arc->centre == Vec2::Zero() && std::abs(arc->radius - radius) < 1e-9 && o.clockwise == hole) return i;
+    }
+    return loop(curve::circle(radius, role, hole), feature);
+  }
+
+  /// Loops other than circles are made once, for the lowest layer and for the rest.
+  template <class Make>
+  std::size_t once(const char* feature, int number, bool low, Make make) {
+    for (const Kept& k : kept_) {
+      if (k.feature == feature && k.number == number && k.low == low) return k.loop;
+    }
+    kept_.push_back({feature, number, low, make()});
+    return kept_.back().loop;
+  }
+
+  double chamfered(double z, bool low) const {
+    return bore_radius(low) + std::max({0.0, f_.bore_chamfer - (z - bottom_), f_.bore_chamfer - (top_ - z)});
+  }
+
+  void layer(double z0, double z1) {
+    const double z = (z0 + z1) / 2, b = width();
+    const bool low = f_.first_layer_inset > 0 && z < bottom_ + f_.first_layer_height;
+    const Features& f = low ? low_ : f_;
+    const gear::Teeth& teeth = low && first_ ? *first_ : teeth_;
+    const bool twisted = teeth.twist() != 0, in_teeth = z > 0 && z < b;
+    Layer made;
+    made.levels = {{z0, twisted && in_teeth ? turn(z0) : 0}, {z1, twisted && in_teeth ? turn(z1) : 0}};
+    if (in_teeth) teeth_loops(teeth, f, z, low, made);
+    else hub_loop(f, z, made);
+    if (in_teeth && f.web) {
+      const auto [from, to] = web_heights();
+      if (z < from || z > to) {
+        made.walls.push_back(circle(f.web->outer_diameter / 2, true, Role::body, "web"));
+        made.walls.push_back(circle(f.web->inner_diameter / 2, false, Role::body, "web"));
+      }
+    }
+    if (!teeth.is_rack() && !teeth.internal()) bore_loop(f, z0, z1, low, made);
+    holes(f, low, made);
+    made_.layers.push_back(std::move(made));
+  }
+
+  void teeth_loops(const gear::Teeth& teeth, const Features& f, double z, bool low, Layer& made) {
+    const bool twisted = teeth.twist() != 0;
+    if (teeth.internal()) made.walls.push_back(circle(teeth.gear().sizes().outer_diameter / 2, false, Role::body, "outer_diameter"));
+    const gear::CylindricalSpec& spec = teeth.spec();
+    if (spec.double_helical && std::abs(z - width() / 2) < spec.gap / 2) {
+      // The groove is as deep as the roots and a tenth of a module more, so that it is no edge of the root.
+      made.walls.push_back(circle(teeth.gear().sizes().root_diameter / 2 - 0.1 * spec.module, false, Role::body, "gap"));
+      return;
+    }
+    made.walls.push_back(once("teeth", 0, low, [&] {
+      return loop(f.sector_teeth > 0 ? sector_outline(teeth, f.sector_teeth, f.sector_back_diameter / 2) : teeth.outline(), "teeth", twisted);
+    }));
+  }
+
+  void hub_loop(const Features& f, double z, Layer& made) {
+    double radius = 0;
+    for (const Hub& h : f.hubs) {
+      if (h.top ? z > 0 && z < width() + h.length : z < 0 && z > -h.length) radius = std::max(radius, h.diameter / 2);
+    }
+    made.walls.push_back(circle(radius, false, Role::body, "hubs"));
+  }
+
+  void bore_loop(const Features& f, double z0, double z1, bool low, Layer& made) {
+    if (f.hex) {
+      made.walls.push_back(once("hex", 0, low, [&] { return loop(hexagon(*f.hex), "hex"); }));
+    } else if (teeth_.spec().bore_diameter > 0 && round_bore()) {
+      const double r0 = chamfered(z0, low), r1 = chamfered(z1, low);
+      const std::size_t below = circle(r0, true, Role::bore, "bore"), above = circle(r1, true, Role::bore, "bore");
+      made.walls.push_back({below, above});
+    } else if (teeth_.spec().bore_diameter > 0) {
+      made.walls.push_back(once("bore", 0, low, [&] { return loop(bore_outline(bore_radius(low), f), f.keyway ? "keyway" : "flat"); }));
+    }
+  }
+
+  /// Holes and windows go through every layer whose material they lie in.
+  void holes(const Features& f, bool low, Layer& made) {
+    std::vector<std::size_t> candidates;
+    int number = 0;
+    for (const Holes& h : f.holes) {
+      for (int i = 0; i < h.count; ++i, ++number) {
+        candidates.push_back(once("holes", number, low, [&] {
+          return loop(round_hole(from_polar(h.circle_diameter / 2, h.angle + 2 * kPi * i / h.count), h.diameter / 2), "holes");
+        }));
+      }
+    }
+    if (f.spokes) {
+      for (int i = 0; i < f.spokes->count; ++i) {
+        candidates.push_back(once("spokes", i, low, [&] {
+          std::vector<Segment> sides = window(*f.spokes);
+          for (Segment& s : sides) s = curve::turned(s, 2 * kPi * i / f.spokes->count);
+          return loop(hole_of(std::move(sides)), "spokes");
+        }));
+      }
+    }
+    const std::vector<Wall> base = made.walls;
+    for (const std::size_t c : candidates) {
+      const Shape& shape = this->shape(c);
+      double around = 0;
+      for (const Wall& w : base) {
+        const Shape& other = this->shape(w.below);
+        if (shape.inside(other)) around += other.orientation();
+      }
+      if (around > 0.5) made.walls.push_back(c);
+      else if (base.size() > 0 && made.levels.front().z >= 0 && made.levels.back().z <= width()) lost(c, made);
+    }
+  }
+
+  /// A hole that lies in no material of any layer is told by the collisions of the layer with the teeth.
+  void lost(std::size_t hole, Layer& made) {
+    const bool in_recess = f_.web && std::any_of(made.walls.begin(), made.walls.end(), [&](const Wall& w) {
+      return made_.loops[w.below].feature == "web" && made_.loops[w.below].outline.clockwise && shape(hole).inside(shape(w.below));
+    });
+    if (!in_recess) made.walls.push_back(hole);
+  }
+
+  const Shape& shape(std::size_t number) {
+    while (shapes_.size() < made_.loops.size()) shapes_.push_back(std::make_unique<Shape>(made_.loops[shapes_.size()].outline));
+    return *shapes_[number];
+  }
+
+  std::string described(const std::string& feature) const {
+    if (feature == "holes" && !f_.holes.empty()) {
+      std::string all;
+      for (const Holes& h : f_.holes) all += fmt::format("{}{} of diameter {} on a circle of {}", all.empty() ? "" : ", ", h.count, mm(h.diameter), mm(h.circle_diameter));
+      return all;
+    }
+    if (feature == "web" && f_.web) return fmt::format("a recess from {} to {} (diameters)", mm(f_.web->inner_diameter), mm(f_.web->outer_diameter));
+    if (feature == "spokes" && f_.spokes) return fmt::format("windows from {} to {} (diameters)", mm(f_.spokes->inner_diameter), mm(f_.spokes->outer_diameter));
+    if (feature == "hubs") {
+      std::string all;
+      for (const Hub& h : f_.hubs) all += (all.empty() ? "diameter " : ", ") + mm(h.diameter);
+      return all;
+    }
+    if (feature == "keyway" && f_.keyway) return fmt::format("width {}, height {}", mm(f_.keyway->width), mm(f_.keyway->height));
+    if (feature == "hex" && f_.hex) return "across_flats " + mm(f_.hex->across_flats);
+    if (feature == "bore" || feature == "flat") return "diameter " + mm(teeth_.spec().bore_diameter);
+    if (feature == "outer_diameter") return mm(teeth_.gear().sizes().outer_diameter);
+    return "as given";
+  }
+
+  struct Kept {
+    std::string feature;
+    int number;
+    bool low;
+    std::size_t loop;
+  };
+  const gear::Teeth& teeth_;
+  const gear::Teeth* first_;
+  const Features& f_;
+  Features low_;
+  Body made_;
+  double bottom_ = 0, top_ = 0;
+  std::vector<Kept> kept_;
+  std::vector<std::unique_ptr<Shape>> shapes_;
+};
+
+}  // namespace
+
+Heights heights(const gear::Teeth& teeth, const Features& features) {
+  Heights h{0, teeth.spec().face_width};
+  for (const Hub& hub : features.hubs) {
+    if (hub.top) h.top = std::max(h.top, teeth.spec().face_width + hub.length);
+    else h.bottom = std::min(h.bottom, -hub.length);
+  }
+  return h;
+}
+
+const std::vector<KeySize>& key_sizes() {
+  static const std::vector<KeySize> all{{6, 8, 2, 1.0},     {8, 10, 3, 1.4},    {10, 12, 4, 1.8},   {12, 17, 5, 2.3},   {17, 22, 6, 2.8},
+                                        {22, 30, 8, 3.3},   {30, 38, 10, 3.3},  {38, 44, 12, 3.3},  {44, 50, 14, 3.8},  {50, 58, 16, 4.3},
+                                        {58, 65, 18, 4.4},  {65, 75, 20, 4.9},  {75, 85, 22, 5.4},  {85, 95, 25, 5.4},  {95, 110, 28, 6.4}};
+  return all;
+}
+
+std::optional<Keyway> standard_keyway(double bore_diameter) {
+  for (const KeySize& k : key_sizes()) {
+    // A bore drawn with a little play still takes the key of its shaft.
+    if (bore_diameter > k.over && bore_diameter <= k.up_to) return Keyway{k.width, bore_diameter + k.depth, {0.0}};
+  }
+  return std::nullopt;
+}
+
+Body body(const gear::Teeth& teeth, const Features& features, const gear::Teeth* first_layer) { return Builder(teeth, features, first_layer).take(); }
+
+Body body(const gear::Teeth& teeth) { return body(teeth, Features{}); }
+
+}  // namespace palio::body
