@@ -15,14 +15,20 @@
 #include "palio/error.hpp"
 #include "palio/job/report.hpp"
 #include "palio/version.hpp"
+#include "palio/write/embed.hpp"
 
 namespace palio::cli {
 
-void add_job(CLI::App& verb, JobOptions& options) {
+void add_job(CLI::App& verb, JobOptions& options, bool states) {
   verb.add_option("JOB", options.path, "Job file (TOML or JSON), or - for standard input")->required();
   verb.add_option("--set", options.overrides, "Override one value for this run, as gear.motor_pinion.teeth=19 (repeatable)")
       ->allow_extra_args(false)
       ->type_name("KEY=VALUE");
+  if (states) {
+    verb.add_option("--as", options.as, "The part as designed (nominal, default), or as it comes out of the job's [process] (made)")
+        ->check(CLI::IsMember({"nominal", "made"}))
+        ->type_name("STATE");
+  }
 }
 
 std::pair<std::string, std::string> job_text(const JobOptions& options) {
@@ -36,7 +42,10 @@ std::pair<std::string, std::string> job_text(const JobOptions& options) {
 
 job::Design load(const JobOptions& options) {
   const auto [text, source] = job_text(options);
-  return job::resolve(text, source, options.overrides);
+  job::Design design = job::resolve(text, source, options.overrides);
+  if (options.as == "nominal") return design;
+  if (!design.process.given) throw Misuse("--as made: the job has no [process]; write one, with preset = \"print\", say");
+  return job::as(design, job::As::made);
 }
 
 Target target(const std::string& out, const std::vector<std::string>& extensions) {
@@ -73,7 +82,39 @@ void progress(const std::string& text) {
   std::cerr << "\r\033[K" << text << std::flush;
 }
 
-write::Stamp stamp(const job::Design& design, const std::string& part) { return {design.title, part, kVersion, design.units == job::Units::inch}; }
+namespace {
+
+/// What was done to size, for the files that say so.
+std::string process_note(const job::Design& design) {
+  const job::Process& p = design.process;
+  if (!p.given || design.as != job::As::drawn) return "";
+  std::string done;
+  const auto add = [&](const std::string& words) { done += (done.empty() ? "" : ", ") + words; };
+  if (p.corrects("holes") && !p.hole_allowance.empty()) {
+    std::string all;
+    for (const auto& [d, a] : p.hole_allowance)
+      all += fmt::format("{}{:.4g}{}", all.empty() ? "" : " / ", a, p.hole_allowance.size() > 1 ? fmt::format(" at {:.4g}", d) : "");
+    add(fmt::format("holes wider by {} mm", all));
+  }
+  if (p.corrects("surface") && p.surface_offset != 0) add(fmt::format("tooth surfaces {:+.4g} mm", -p.surface_offset));
+  if (p.corrects("first_layer") && p.inset > 0) add(fmt::format("first {:.4g} mm drawn in by {:.4g} mm", p.inset_up_to, p.inset));
+  if (p.corrects("kerf") && p.kerf > 0) add(fmt::format("outlines {:+.4g} mm for half the kerf", p.kerf / 2));
+  if (p.corrects("shrinkage") && (p.shrinkage_radial > 0 || p.shrinkage_axial > 0)) {
+    add(fmt::format("larger by 1/(1 - {:.4g}) across and 1/(1 - {:.4g}) along the axis for shrinkage", p.shrinkage_radial, p.shrinkage_axial));
+  }
+  return fmt::format("drawn for process {}: {}", p.preset.empty() ? "of the job" : p.preset, done.empty() ? "nominal sizes" : done);
+}
+
+}  // namespace
+
+write::Stamp stamp(const job::Design& design, const std::string& part) {
+  return {design.title, part, kVersion, design.units == job::Units::inch, design.text, process_note(design)};
+}
+
+void write_with_job(const std::string& path, const std::string& bytes, const job::Design& design) {
+  const std::string format = std::filesystem::path(path).extension().string();
+  write::write_file(path, write::with_job(bytes, format.empty() ? "" : std::string_view(format).substr(1), design.text));
+}
 
 void* module_entry(const std::string& module, const char* entry, const std::string& option, const std::string& otherwise) {
   std::error_code error;

@@ -23,9 +23,11 @@ class Misuse : public std::runtime_error {
 struct JobOptions {
   std::string path;
   std::vector<std::string> overrides;
+  std::string as = "nominal";
 };
 
-void add_job(CLI::App& verb, JobOptions& options);
+/// Declares JOB and --set; with `states` also --as.
+void add_job(CLI::App& verb, JobOptions& options, bool states = false);
 job::Design load(const JobOptions& options);
 /// The job's text and the name of its source, unread.
 std::pair<std::string, std::string> job_text(const JobOptions& options);
@@ -38,6 +40,7 @@ void add_roll(CLI::App& root, int& status);
 void add_vary(CLI::App& root, int& status);
 void add_make(CLI::App& root, int& status);
 void add_draw(CLI::App& root, int& status);
+void add_sheet(CLI::App& root, int& status);
 void add_explain(CLI::App& root, int& status);
 void add_demo(CLI::App& root, int& status);
 
@@ -64,6 +67,9 @@ void progress(const std::string& text);
 
 write::Stamp stamp(const job::Design& design, const std::string& part);
 
+/// Writes a picture or page with the job inside it.
+void write_with_job(const std::string& path, const std::string& bytes, const job::Design& design);
+
 /// A function of one of the modules that are loaded on demand. \throws FileError saying what to do without it
 void* module_entry(const std::string& module, const char* entry, const std::string& option, const std::string& otherwise);
 
@@ -85,6 +91,9 @@ void tell(const std::vector<Made>& files, bool json);
 struct MakeOptions {
   std::vector<std::string> formats, only;
   double chord_error = 0;  // [mm], 0: the smaller of 0.005 mm and module/300
+  std::string pattern = "{gear}";
+  std::string bed;       // "220x220", empty: parts in place
+  bool splines = false;  // DXF
 };
 /// Makes the files of a design; used by `make` and `demo`.
 std::vector<Made> make_files(const job::Design& design, const MakeOptions& options, const Target& target);

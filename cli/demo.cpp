@@ -10,6 +10,15 @@
 #include "palio/view/page.hpp"
 
 namespace palio::cli {
+namespace {
+
+MakeOptions demo_options() {
+  MakeOptions options;
+  options.formats = {"step", "stl", "3mf", "glb", "dxf", "svg", "csv", "pdf"};
+  return options;
+}
+
+}  // namespace
 
 void add_demo(CLI::App& root, int& status) {
   const auto out = std::make_shared<std::string>("demo-out");
@@ -28,7 +37,7 @@ void add_demo(CLI::App& root, int& status) {
     for (const job::Pair* p : running_pairs(design, "")) {
       rolled.push_back({p, job::rolled(design, *p)});
       if (rolled.back().result.verdict != roll::Verdict::meshes) status = kVerdictAgainst;
-      write::write_file(within(t.folder, p->name + ".html"), view::roll_page(design, rolled.back()));
+      write_with_job(within(t.folder, p->name + ".html"), view::roll_page(design, rolled.back()), design);
     }
     // One number moved while the teeth turn, and a tool at work.
     job::VaryRequest request;
@@ -36,14 +45,14 @@ void add_demo(CLI::App& root, int& status) {
     request.holds = {"gear.motor_pinion.profile_shift+gear.drum_wheel.profile_shift"};
     progress("varying a profile shift …");
     const job::Varied varied = job::vary(text, "vent.toml", {}, request, true);
-    write::write_file(within(t.folder, "vary.html"), view::vary_page(design, varied));
+    write_with_job(within(t.folder, "vary.html"), view::vary_page(design, varied), design);
     write::write_file(within(t.folder, "vary.csv"), job::vary_csv(varied));
-    write::write_file(within(t.folder, "tool.html"), view::tool_page(design, design.gear("crank_ring")));
+    write_with_job(within(t.folder, "tool.html"), view::tool_page(design, design.gear("crank_ring")), design);
     progress("");
     write::write_file(within(t.folder, "roll.txt"), job::roll_text(design, rolled, false));
     write::write_file(within(t.folder, "roll.json"), job::roll_json(design, rolled));
     const Target parts = target(within(t.folder, "parts"), {}), pictures = target(within(t.folder, "pictures"), {});
-    const std::vector<Made> made = make_files(design, {{"step", "stl", "dxf", "svg", "csv"}, {}, 0}, parts);
+    const std::vector<Made> made = make_files(design, demo_options(), parts);
     const std::vector<Made> drawn = draw_files(design, pictures, "png");
 
     std::string list;

@@ -35,7 +35,7 @@ void draw_tool(const job::Design& design, const std::string& name, const std::st
       const view::PictureSize size = parse_size(size_text);
       write_film(view::tool_film(design, g, 120, size), size, 24, path);
     } else {
-      write::write_file(path, view::tool_page(design, g));
+      write_with_job(path, view::tool_page(design, g), design);
     }
     return tell({{path, t.extension.empty() ? "html" : t.extension, name, -1, 0, -1}}, json);
   }
@@ -48,7 +48,7 @@ std::vector<Made> draw_files(const job::Design& design, const Target& t, const s
   std::vector<Made> made;
   const auto add = [&](const std::string& name, const std::string& part, const std::string& bytes) {
     made.push_back({within(t.folder, name + "." + format), format, part, -1, 0, -1});
-    write::write_file(made.back().path, bytes);
+    write_with_job(made.back().path, bytes, design);
   };
   for (const job::Gear& g : design.gears) add(g.name + "-gear", g.name, view::draw_gear(design, g, format));
   for (const job::Pair& p : design.pairs) {
@@ -70,7 +70,7 @@ void add_draw(CLI::App& root, int&) {
   };
   const auto options = std::make_shared<Options>();
   CLI::App* verb = root.add_subcommand("draw", "Look at teeth: whole gear, pair, close-up of the contact");
-  add_job(*verb, options->job);
+  add_job(*verb, options->job, true);
   verb->add_option("--of", options->what,
                    "One picture: a gear's name, a pair's name, PAIR:contact, PAIR:solid (in space, .png), or GEAR:tool, the tool at work (.html or a film); "
                    "default: all into the folder")
@@ -112,7 +112,7 @@ void add_draw(CLI::App& root, int&) {
     std::string name = what;
     std::replace(name.begin(), name.end(), ':', '-');
     const std::string path = t.path(name + "-picture." + format);
-    write::write_file(path, bytes);
+    write_with_job(path, bytes, design);
     tell({{path, format, what, -1, 0, -1}}, options->json);
   });
 }

@@ -1,21 +1,27 @@
 #include <algorithm>
+#include <cmath>
 #include <filesystem>
+#include <map>
 #include <memory>
+#include <set>
 
 #include <fmt/format.h>
 
 #include "common.hpp"
-#include "palio/body/features.hpp"
 #include "palio/body/mesh.hpp"
 #include "palio/error.hpp"
 #include "palio/view/placement.hpp"
+#include "palio/view/sheet.hpp"
+#include "palio/write/embed.hpp"
 #include "palio/write/formats.hpp"
+#include "palio/write/formula.hpp"
+#include "palio/write/packed.hpp"
 #include "palio/write/step.hpp"
 
 namespace palio::cli {
 namespace {
 
-const std::vector<std::string> kFormats{"step", "stl", "dxf", "svg", "csv"};
+const std::vector<std::string> kFormats{"step", "stl", "3mf", "glb", "dxf", "svg", "csv", "pdf"};
 
 /// The STEP module, loaded when the first STEP is asked for: the B-rep kernel would slow every other start.
 auto step_writer() {
@@ -26,34 +32,135 @@ auto step_writer() {
   return function;
 }
 
+std::string packed(const std::string& format, const std::vector<write::PackedPart>& parts, const write::Stamp& stamp, double seconds) {
+  static const auto function = reinterpret_cast<decltype(&palio_pack)>(module_entry("palio_packed", "palio_pack", "3MF and GLB", "choose other formats"));
+  std::string bytes, error;
+  if (!function(format.c_str(), &parts, &stamp, seconds, &bytes, &error)) throw FileError(format + ": " + error);
+  return bytes;
+}
+
 struct Part {
-  const job::Gear* gear;
-  body::Body body;
-  write::Placement placement;
+  view::Part part;
   double chord_error, spline_error;
 };
 
-std::vector<curve::Outline> outlines(const body::Body& body) {
-  std::vector<curve::Outline> all;
-  for (const std::size_t loop : body::section(body, (body.bottom() + body.top()) / 2)) all.push_back(body.loops[loop].outline);
+/// The loops that a plane file shows: the section in the middle of the face (a plate's, in the middle of the plate).
+std::vector<const body::Loop*> plane_loops(const view::Part& p) {
+  const double z = p.gear ? p.gear->axial * p.gear->teeth.spec().face_width / 2 : p.body.layers.front().levels.back().z / 2;
+  std::vector<const body::Loop*> all;
+  for (const std::size_t loop : body::section(p.body, z)) all.push_back(&p.body.loops[loop]);
   return all;
+}
+
+std::string slug(const std::string& text) {
+  std::string out;
+  for (const char c : text) {
+    const bool plain = std::isalnum(static_cast<unsigned char>(c)) || c == '-' || c == '_';
+    if (plain) out += c;
+    else if (!out.empty() && out.back() != '_') out += '_';
+  }
+  while (!out.empty() && out.back() == '_') out.pop_back();
+  return out.empty() ? "job" : out;
+}
+
+/// "{gear}_{module}_{teeth}" filled in; empty fields take their separators with them.
+std::string file_name(const std::string& pattern, const job::Design& design, const std::string& part, const job::Gear* gear) {
+  const std::map<std::string, std::string> fields{{"gear", part},
+                                                  {"part", gear && !gear->part_name.empty() ? slug(gear->part_name) : part},
+                                                  {"number", gear ? slug(gear->part_number) : ""},
+                                                  {"module", gear ? fmt::format("{:.6g}", gear->teeth.spec().module) : ""},
+                                                  {"teeth", gear ? fmt::format("{}", gear->teeth.spec().teeth) : ""},
+                                                  {"kind", gear ? gear->kind : ""},
+                                                  {"material", gear && gear->material ? gear->material->name : ""},
+                                                  {"job", slug(design.title)}};
+  std::string out;
+  for (std::size_t i = 0; i < pattern.size(); ++i) {
+    if (pattern[i] != '{') {
+      out += pattern[i];
+      continue;
+    }
+    const auto end = pattern.find('}', i);
+    const std::string field = pattern.substr(i + 1, end == std::string::npos ? end : end - i - 1);
+    const auto it = fields.find(field);
+    if (it == fields.end() || end == std::string::npos) {
+      throw Misuse(fmt::format("--name {}: {{{}}} is no field; the fields are {{gear}} {{part}} {{number}} {{module}} {{teeth}} {{kind}} {{material}} {{job}}",
+                               pattern, field));
+    }
+    if (it->second.empty() && !out.empty() && (out.back() == '_' || out.back() == '-')) out.pop_back();
+    out += it->second;
+    i = end;
+  }
+  if (out.empty() || out.front() == '/' || out.find("..") != std::string::npos) {
+    throw Misuse(fmt::format("--name {}: makes \"{}\", but a name within the folder of --out is allowed", pattern, out));
+  }
+  return out;
+}
+
+/// One loop of the motion: turns of every gear that end as they began. Gears that hang together turn by whole numbers;
+/// where a rack hangs on them, all go forth and back.
+void set_in_motion(const job::Design& design, const std::vector<Part>& parts, std::vector<write::PackedPart>& packed, double& seconds) {
+  const std::size_t n = design.gears.size();
+  std::vector<std::size_t> mechanism(n);
+  for (std::size_t i = 0; i < n; ++i) mechanism[i] = i;
+  for (const job::Pair& p : design.pairs) {
+    const std::size_t low = std::min(mechanism[p.driver], mechanism[p.driven]), high = std::max(mechanism[p.driver], mechanism[p.driven]);
+    for (std::size_t& m : mechanism) m = m == high ? low : m;
+  }
+  constexpr int kMost = 2000;
+  std::vector<double> whole(n, 0), swing(n, 0);
+  double most = 1;
+  for (std::size_t m = 0; m < n; ++m) {
+    if (mechanism[m] != m) continue;
+    for (std::size_t i = 0; i < n; ++i) {
+      const job::Gear& g = design.gears[i];
+      if (mechanism[i] == m && g.teeth.is_rack() && g.speed_ratio) swing[m] = 0.3 * g.teeth.rack().sizes().length / std::abs(*g.speed_ratio * 2 * kPi);
+    }
+    for (int turns = 1; turns <= kMost && whole[m] == 0; ++turns) {
+      bool closes = true;
+      for (std::size_t i = 0; i < n; ++i) {
+        const job::Gear& g = design.gears[i];
+        if (mechanism[i] == m && g.speed_ratio && !g.teeth.is_rack()) closes = closes && std::abs(std::remainder(turns * *g.speed_ratio, 1.0)) < 1e-7;
+      }
+      if (closes) whole[m] = turns;
+    }
+    if (swing[m] == 0) most = std::max(most, whole[m]);
+  }
+  seconds = 2 * most;
+  for (std::size_t k = 0; k < packed.size(); ++k) {
+    const job::Gear* g = parts[k].part.gear;
+    if (!g || !g->speed_ratio) continue;
+    const std::size_t m = mechanism[static_cast<std::size_t>(
+        std::find_if(design.gears.begin(), design.gears.end(), [&](const job::Gear& x) { return x.name == g->name; }) - design.gears.begin())];
+    packed[k].swings = swing[m] > 0;
+    const double turns = swing[m] > 0 ? swing[m] : whole[m] > 0 ? whole[m] * std::floor(most / whole[m]) : 0;
+    if (g->teeth.is_rack()) packed[k].slides = turns * 2 * kPi * *g->speed_ratio;
+    else packed[k].turns = turns * *g->speed_ratio;
+  }
+}
+
+std::pair<double, double> bed_size(const std::string& text) {
+  double w = 0, d = 0;
+  char x = 0, rest = 0;
+  if (std::sscanf(text.c_str(), "%lf%c%lf%c", &w, &x, &d, &rest) != 3 || (x != 'x' && x != 'X') || !(w > 0) || !(d > 0)) {
+    throw Misuse(fmt::format("--nested {}: give the bed's size in mm, as 220x220", text));
+  }
+  return {w, d};
 }
 
 }  // namespace
 
-std::vector<Made> make_files(const job::Design& design, const MakeOptions& options, const Target& t) {
+std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& options, const Target& t) {
+  const job::Design design = nominal.process.given ? job::as(nominal, job::As::drawn) : nominal;
   std::vector<Part> parts;
+  for (const view::Part& p : view::parts(design)) {
+    parts.push_back({p, options.chord_error > 0 ? options.chord_error : std::min(0.005, p.module / 300), 1e-7 * std::max(1.0, p.module / 5)});
+  }
   for (const std::string& name : options.only) {
-    if (std::none_of(design.gears.begin(), design.gears.end(), [&](const job::Gear& g) { return g.name == name; }) && name != "assembly") {
+    if (std::none_of(parts.begin(), parts.end(), [&](const Part& p) { return p.part.name == name; }) && name != "assembly") {
       std::string known;
-      for (const job::Gear& g : design.gears) known += (known.empty() ? "" : ", ") + g.name;
+      for (const Part& p : parts) known += (known.empty() ? "" : ", ") + p.part.name;
       throw Misuse(fmt::format("--only {}: the job's parts are {} and assembly", name, known));
     }
-  }
-  for (const job::Gear& g : design.gears) {
-    const double m = g.teeth.spec().module;
-    parts.push_back({&g, body::body(g.teeth), view::placement(design, g), options.chord_error > 0 ? options.chord_error : std::min(0.005, m / 300),
-                     1e-7 * std::max(1.0, m / 5)});
   }
   const auto wanted = [&](const std::string& name) {
     return options.only.empty() || std::find(options.only.begin(), options.only.end(), name) != options.only.end();
@@ -61,48 +168,81 @@ std::vector<Made> make_files(const job::Design& design, const MakeOptions& optio
 
   // One group of parts and placements makes one set of files: each part in its own frame, then all in place.
   struct Group {
-    std::string name;
+    std::string name, file;
     std::vector<const Part*> parts;
     bool in_place;
   };
   std::vector<Group> groups;
+  std::set<std::string> names;
+  const auto add_group = [&](const std::string& name, const job::Gear* gear, std::vector<const Part*> members, bool in_place) {
+    groups.push_back({name, file_name(options.pattern, design, name, gear), std::move(members), in_place});
+    if (!names.insert(groups.back().file).second) {
+      throw Misuse(fmt::format("--name {}: {} and another part would both be called {}; put {{gear}} in it", options.pattern, name, groups.back().file));
+    }
+  };
   for (const Part& p : parts) {
-    if (wanted(p.gear->name)) groups.push_back({p.gear->name, {&p}, false});
+    if (wanted(p.part.name)) add_group(p.part.name, p.part.gear, {&p}, false);
   }
   if (parts.size() > 1 && wanted("assembly")) {
-    groups.push_back({"assembly", {}, true});
-    for (const Part& p : parts) groups.back().parts.push_back(&p);
+    std::vector<const Part*> all;
+    for (const Part& p : parts) all.push_back(&p);
+    add_group("assembly", nullptr, all, true);
   }
   if (!t.file.empty()) {
     // One file asked for: the whole, or the one part there is or was chosen.
     groups.erase(groups.begin(), groups.end() - 1);
   }
 
+  std::map<const Part*, body::TriangleMesh> meshes;
+  const auto mesh_of = [&](const Part* p) -> const body::TriangleMesh& {
+    auto it = meshes.find(p);
+    if (it == meshes.end()) it = meshes.emplace(p, body::mesh(p->part.body, p->chord_error)).first;
+    return it->second;
+  };
   std::vector<Made> made;
   for (const Group& group : groups) {
     const write::Stamp stamp = cli::stamp(design, group.name);
-    double volume = 0;
-    for (const Part* p : group.parts) volume += body::mass_properties(p->body).volume;
     for (const std::string& format : options.formats) {
-      if (format == "csv" && group.in_place) continue;
-      Made file{t.path(group.name + "." + format), format, group.name};
+      if ((format == "csv" || format == "pdf") && group.in_place) continue;
+      if (format == "pdf" && !group.parts[0]->part.gear) continue;
+      Made file{t.path(group.file + "." + format), format, group.name};
+      if (const auto folder = std::filesystem::path(file.path).parent_path(); !folder.empty()) std::filesystem::create_directories(folder);
       progress("writing " + file.path + " …");
+      const auto placement = [&](const Part* p) { return group.in_place ? p->part.placement : write::Placement{}; };
       if (format == "stl") {
-        std::vector<body::TriangleMesh> meshes;
+        std::vector<body::TriangleMesh> all;
         std::vector<write::Placement> placements;
-        for (const Part* p : group.parts) {
-          meshes.push_back(body::mesh(p->body, p->chord_error));
-          placements.push_back(group.in_place ? p->placement : write::Placement{});
-        }
-        const body::TriangleMesh mesh = write::merged(meshes, placements);
+        for (const Part* p : group.parts) all.push_back(mesh_of(p)), placements.push_back(placement(p));
+        const body::TriangleMesh mesh = write::merged(all, placements);
         write::write_file(file.path, write::stl(mesh, stamp, file.deviation));
         file.triangles = mesh.triangles.size();
         file.volume = body::volume(mesh);
+      } else if (format == "3mf" || format == "glb") {
+        std::vector<write::PackedPart> all;
+        std::vector<Part> members;
+        file.volume = file.deviation = 0;
+        for (const Part* p : group.parts) {
+          all.push_back({p->part.name, mesh_of(p), placement(p), p->part.material.colour, p->part.material.shine});
+          members.push_back(*p);
+          file.triangles += all.back().mesh.triangles.size();
+          file.volume += body::volume(all.back().mesh);
+          file.deviation = std::max(file.deviation, all.back().mesh.deviation);
+        }
+        if (format == "3mf" && group.in_place && !options.bed.empty()) {
+          std::vector<body::TriangleMesh> solids;
+          for (const write::PackedPart& p : all) solids.push_back(p.mesh);
+          const auto [width, depth] = bed_size(options.bed);
+          const std::vector<write::Placement> side_by_side = write::nested(solids, width, depth, 5);
+          for (std::size_t i = 0; i < all.size(); ++i) all[i].placement = side_by_side[i];
+        }
+        double seconds = 4;
+        if (format == "glb" && group.in_place) set_in_motion(design, members, all, seconds);
+        write::write_file(file.path, packed(format, all, stamp, seconds));
       } else if (format == "step") {
         std::vector<write::StepPart> solids;
         double tolerance = 1e300;
         for (const Part* p : group.parts) {
-          solids.push_back({p->gear->name, p->body, group.in_place ? p->placement : write::Placement{}});
+          solids.push_back({p->part.name, p->part.body, placement(p)});
           tolerance = std::min(tolerance, p->spline_error);
         }
         write::StepMade result{};
@@ -111,13 +251,26 @@ std::vector<Made> make_files(const job::Design& design, const MakeOptions& optio
         file.deviation = result.deviation;
         file.volume = result.volume;
       } else if (format == "csv") {
-        write::write_file(file.path, write::csv(outlines(group.parts[0]->body), group.parts[0]->chord_error, stamp, file.deviation));
+        std::vector<curve::Outline> outlines;
+        for (const body::Loop* l : plane_loops(group.parts[0]->part)) outlines.push_back(l->outline);
+        write::write_file(file.path, write::csv(outlines, group.parts[0]->chord_error, stamp, file.deviation));
+      } else if (format == "pdf") {
+        write_with_job(file.path, view::draw_sheet(nominal, nominal.gear(group.parts[0]->part.name), {}), nominal);
+      } else if (format == "dxf" && options.splines) {
+        std::vector<write::PlacedOutline> outlines;
+        double tolerance = 1e300;
+        for (const Part* p : group.parts) {
+          if (group.in_place && p->part.group != 0) continue;
+          for (const body::Loop* l : plane_loops(p->part)) outlines.push_back({l->outline, p->part.name, placement(p)});
+          tolerance = std::min(tolerance, p->spline_error);
+        }
+        write::write_file(file.path, write::dxf_of_curves(outlines, stamp, tolerance, file.deviation));
       } else {
         std::vector<write::PlacedLoop> loops;
         for (const Part* p : group.parts) {
-          if (group.in_place && p->gear->group != 0) continue;  // lies in another plane than the first driver
-          for (const curve::Outline& o : outlines(p->body)) {
-            loops.push_back({curve::biarcs(o, p->chord_error), p->gear->name, group.in_place ? p->placement : write::Placement{}});
+          if (group.in_place && p->part.group != 0) continue;  // lies in another plane than the first driver
+          for (const body::Loop* l : plane_loops(p->part)) {
+            loops.push_back({curve::biarcs(l->outline, p->chord_error), p->part.name + "_" + l->feature, placement(p)});
             file.deviation = std::max(file.deviation, loops.back().loop.deviation);
           }
         }
@@ -134,32 +287,62 @@ void add_make(CLI::App& root, int&) {
   struct Options {
     JobOptions job;
     MakeOptions make;
-    std::string out, chord_error;
-    bool json = false;
+    std::string out, curves = "arcs", formula_language = "text";
+    bool json = false, assembly = false, formula = false;
+    int pieces = 1;
   };
   const auto options = std::make_shared<Options>();
-  CLI::App* verb = root.add_subcommand("make", "Solids and outlines: STEP, STL, DXF, SVG 1:1, CSV");
+  CLI::App* verb = root.add_subcommand("make", "Solids and outlines: STEP, STL, 3MF, GLB, DXF, SVG 1:1, CSV, PDF drawing; or the curves as formulas");
   add_job(*verb, options->job);
-  verb->add_option("--format", options->make.formats, "Comma-separated choice of step, stl, dxf, svg, csv (default: all)")
+  verb->add_option("--format", options->make.formats, "Comma-separated choice of step, stl, 3mf, glb, dxf, svg, csv, pdf (default: all)")
       ->delimiter(',')
       ->check(CLI::IsMember(kFormats))
       ->type_name("LIST");
-  verb->add_option("--only", options->make.only, "Only these parts (gear names, assembly)")->delimiter(',')->type_name("NAMES");
+  verb->add_option("--only", options->make.only, "Only these parts (names of gears and frames, assembly)")->delimiter(',')->type_name("NAMES");
+  verb->add_flag("--assembly", options->assembly, "Only the assembly");
   verb->add_option("--chord-error", options->make.chord_error,
                    "Largest distance of chords and arcs from the exact curves, in mm (default: the smaller of 0.005 and module/300)")
       ->check(CLI::Range(1e-7, 10.0))
       ->type_name("MM");
+  verb->add_option("--curves", options->curves, "DXF: arcs (closed polylines with bulges, default) or splines (an entity and a layer for each curve's role)")
+      ->check(CLI::IsMember({"arcs", "splines"}));
+  verb->add_option("--nested", options->make.bed, "3MF: the assembly's parts side by side on a bed of this size in mm")->type_name("WxD");
+  verb->add_option("--name", options->make.pattern,
+                   "File names, from {gear} {part} {number} {module} {teeth} {kind} {material} {job}; / makes sub-folders (default: {gear})")
+      ->type_name("PATTERN");
+  verb->add_flag("--formula", options->formula, "Print the curves of one tooth as parametric equations with their numbers, and check points");
+  verb->add_option("--language", options->formula_language, "Of --formula: text, c or python")->check(CLI::IsMember({"text", "c", "python"}));
+  verb->add_option("--pieces", options->pieces, "Of --formula: cut every curve into so many pieces")->check(CLI::Range(1, 1000))->type_name("N");
   verb->add_option("--out", options->out, "Folder, or one file (default: the current folder)");
   verb->add_flag("--json", options->json, "For scripts: what was written, as JSON");
-  verb->footer("Example:\n  palio start spur --out vent.toml && palio make vent.toml --format stl,dxf --out parts");
+  verb->footer(
+      "With a [process] in the job, files are drawn with its corrections, and say so.\n"
+      "Example:\n  palio start spur --out vent.toml && palio make vent.toml --format stl,dxf --out parts");
   verb->callback([options] {
     const job::Design design = load(options->job);
+    if (options->formula) {
+      std::string text;
+      for (const job::Gear& g : design.gears) {
+        const std::vector<std::string>& only = options->make.only;
+        if (!only.empty() && std::find(only.begin(), only.end(), g.name) == only.end()) continue;
+        text += write::formulas(g.name, g.teeth.chain(), options->formula_language, options->pieces, job::mm_per(design.units),
+                                std::string(job::symbol(design.units)));
+      }
+      if (options->out.empty()) return print(text);
+      const Target t = target(options->out, {"txt", "c", "py"});
+      const std::string extension = options->formula_language == "c" ? "c" : options->formula_language == "python" ? "py" : "txt";
+      return write::write_file(t.path("formulas." + extension), text);
+    }
     for (const job::Pair& p : design.pairs) running_pairs(design, p.name);
     const Target t = target(options->out, kFormats);
     MakeOptions make = options->make;
+    make.splines = options->curves == "splines";
+    if (options->assembly) make.only = {"assembly"};
     if (!t.extension.empty()) make.formats = {t.extension};
     if (make.formats.empty()) make.formats = kFormats;
     tell(make_files(design, make, t), options->json);
+    if (const std::string note = stamp(design.process.given ? job::as(design, job::As::drawn) : design, "").note; !note.empty() && !options->json)
+      print(note + "\n");
   });
 }
 

@@ -14,7 +14,7 @@ void add_report(CLI::App& root, int&) {
   };
   const auto options = std::make_shared<Options>();
   CLI::App* verb = root.add_subcommand("report", "All dependent dimensions, and what is doubtful");
-  add_job(*verb, options->job);
+  add_job(*verb, options->job, true);
   verb->add_flag("--json", options->json, "For scripts: JSON at full precision");
   verb->add_option("--out", options->out, "Folder for report.txt and report.json, or one such file");
   verb->footer("Example:\n  palio start spur | palio report - --set gear.motor_pinion.teeth=19");

@@ -42,7 +42,7 @@ void add_roll(CLI::App& root, int& status) {
   };
   const auto options = std::make_shared<Options>();
   CLI::App* verb = root.add_subcommand("roll", "Prove that it meshes: turn the pair through by its real geometry");
-  add_job(*verb, options->job);
+  add_job(*verb, options->job, true);
   verb->add_flag("--json", options->json, "For scripts: JSON at full precision");
   verb->add_option("--positions", options->positions, "Positions over one tooth pitch of the driver (default 360)")->type_name("N");
   verb->add_option("--pair", options->pair, "Only this pair")->type_name("NAME");
@@ -74,7 +74,7 @@ void add_roll(CLI::App& root, int& status) {
         if (t.extension != "html") write::write_file(t.path("roll.json"), job::roll_json(design, rolled));
         if (t.extension != "json") {
           for (const job::RolledPair& r : rolled) {
-            write::write_file(t.path(r.pair->name + ".html"), view::roll_page(design, r));
+            write_with_job(t.path(r.pair->name + ".html"), view::roll_page(design, r), design);
           }
         }
       }

@@ -1,24 +1,50 @@
 #include <memory>
 
+#include <fmt/format.h>
+
 #include "common.hpp"
+#include "palio/write/embed.hpp"
 
 namespace palio::cli {
 
 void add_start(CLI::App& root, int&) {
   struct Options {
-    std::string kind, units = "mm", out;
+    std::string kind, units, from, out;
   };
   const auto options = std::make_shared<Options>();
   CLI::App* verb = root.add_subcommand("start", "Begin from a commented job that works");
-  verb->add_option("KIND", options->kind, "What kind of job: spur, helical, double_helical, internal, rack, crossed, or greenhouse (all of them)")->required();
-  verb->add_option("--units", options->units, "mm or in")->check(CLI::IsMember({"mm", "in"}));
+  verb->add_option("KIND", options->kind, "What kind of job: spur, helical, double_helical, internal, rack, crossed, or greenhouse (all of them)");
+  verb->add_option("--from", options->from, "Take the job out of a file that palio made (STEP, 3MF, GLB, SVG, DXF, PDF, PNG, page), or out of a job")
+      ->type_name("FILE");
+  verb->add_option("--units", options->units, "mm or in; with --from the job's lengths are rewritten (default: mm, or as they are)")
+      ->check(CLI::IsMember({"mm", "in"}));
   verb->add_option("--out", options->out, "File to write instead of standard output");
-  verb->footer("Example:\n  palio start spur --out vent.toml");
+  verb->footer("Example:\n  palio start spur --out vent.toml\n  palio make vent.toml --format 3mf --out parts && palio start --from parts/drum_wheel.3mf");
   verb->callback([options] {
-    const std::string text = job::starter(options->kind, options->units == "in" ? job::Units::inch : job::Units::mm);
+    if (options->kind.empty() == options->from.empty()) throw Misuse("start takes a KIND, or --from FILE");
+    const job::Units units = options->units == "in" ? job::Units::inch : job::Units::mm;
+    std::string text;
+    if (options->from.empty()) {
+      text = job::starter(options->kind, units);
+    } else {
+      const std::string bytes = job_text({options->from, {}}).first;
+      const auto carried = write::job_in(bytes);
+      text = carried.value_or(bytes);
+      try {
+        job::resolve(text, options->from);
+      } catch (const job::JobError&) {
+        // A job with mistakes is told as such; anything else carries none.
+        const bool job_like = carried || bytes.find("[gear.") != std::string::npos;
+        if (!job_like)
+          throw Misuse(fmt::format(
+              "--from {}: this file carries no job; palio puts one into STEP, 3MF, GLB, SVG, DXF, PDF, PNG and pages (not into STL and CSV)", options->from));
+        throw;
+      }
+      if (!options->units.empty()) text = job::in_units(text, options->from, units);
+    }
     if (options->out.empty()) return print(text);
     const Target t = target(options->out, {"toml"});
-    write::write_file(t.path(options->kind + ".toml"), text);
+    write::write_file(t.path((options->kind.empty() ? "job" : options->kind) + ".toml"), text);
   });
 }
 

@@ -41,7 +41,7 @@ void add_vary(CLI::App& root, int&) {
     const job::Varied varied = job::vary(text, source, options->job.overrides, request, one && (folder || t.extension == "html"));
     progress("");
     const auto save = [&](const std::string& extension, const auto& make) {
-      if (folder || t.extension == extension) write::write_file(t.path("vary." + extension), make());
+      if (folder || t.extension == extension) write_with_job(t.path("vary." + extension), make(), design);
     };
     if (!options->out.empty()) {
       save("csv", [&] { return job::vary_csv(varied); });

@@ -41,8 +41,8 @@ Outline round_hole(const Vec2& centre, double radius) {
 /// A round bore with what is cut into its wall (keyways) or left standing in it (a flat), each between two angles.
 Outline bore_outline(double radius, const Features& f) {
   struct Cut {
-    double angle, half;            // in the middle of it, and to its sides [rad]
-    std::vector<Vec2> corners;     // counter-clockwise, along +x
+    double angle, half;         // in the middle of it, and to its sides [rad]
+    std::vector<Vec2> corners;  // counter-clockwise, along +x
     const char* key;
   };
   std::vector<Cut> cuts;
@@ -57,8 +57,8 @@ Outline bore_outline(double radius, const Features& f) {
   }
   if (f.flat) {
     const double c = f.flat->height - radius;
-    require(std::abs(c) < radius, "flat", "height " + mm(f.flat->height), "measured from the opposite wall it is above 0 and below the bore's " + mm(2 * radius),
-            "give the size across the D");
+    require(std::abs(c) < radius, "flat", "height " + mm(f.flat->height),
+            "measured from the opposite wall it is above 0 and below the bore's " + mm(2 * radius), "give the size across the D");
     const double s = std::sqrt(radius * radius - c * c);
     cuts.push_back({f.flat->angle, std::acos(c / radius), {{c, -s}, {c, s}}, "flat"});
   }
@@ -73,7 +73,8 @@ Outline bore_outline(double radius, const Features& f) {
     }
     const double from = cut.angle + cut.half, to = next.angle - next.half + (i + 1 == cuts.size() ? 2 * kPi : 0);
     require(to > from + 1e-3, next.key, fmt::format("at {:.6g}°", next.angle * 180 / kPi),
-            fmt::format("it runs into the {} at {:.6g}° by {}", cut.key, cut.angle * 180 / kPi, mm(radius * (from - to))), "turn one of them away or make it narrower");
+            fmt::format("it runs into the {} at {:.6g}° by {}", cut.key, cut.angle * 180 / kPi, mm(radius * (from - to))),
+            "turn one of them away or make it narrower");
     all.push_back({circle, from, to, Role::bore});
   }
   return cuts.empty() ? curve::circle(radius, Role::bore, true) : hole_of(std::move(all));
@@ -191,8 +192,8 @@ class Builder {
       require(h.diameter > 0 && h.length > 0, "hubs", fmt::format("diameter {}, length {}", mm(h.diameter), mm(h.length)), "both are above 0", "give both");
     }
     if (f_.web) {
-      require(f_.web->thickness > 0 && f_.web->thickness < b, "web", "thickness " + mm(f_.web->thickness), fmt::format("it is above 0 and below the face width of {}", mm(b)),
-              "make it thinner, or leave the web out");
+      require(f_.web->thickness > 0 && f_.web->thickness < b, "web", "thickness " + mm(f_.web->thickness),
+              fmt::format("it is above 0 and below the face width of {}", mm(b)), "make it thinner, or leave the web out");
       require(f_.web->inner_diameter < f_.web->outer_diameter, "web", fmt::format("from {} to {}", mm(f_.web->inner_diameter), mm(f_.web->outer_diameter)),
               "the recess lies between inner_diameter and a larger outer_diameter", "make the hub or the wall thinner");
       for (const Hub& h : f_.hubs) {
@@ -205,8 +206,8 @@ class Builder {
     if (f_.spokes) {
       require(f_.spokes->count >= 2, "spokes", fmt::format("count {}", f_.spokes->count), "two or more", "give 3 to 8");
       require(f_.spokes->inner_diameter < f_.spokes->outer_diameter, "spokes",
-              fmt::format("from {} to {}", mm(f_.spokes->inner_diameter), mm(f_.spokes->outer_diameter)), "the windows lie between inner_diameter and a larger outer_diameter",
-              "change one of them");
+              fmt::format("from {} to {}", mm(f_.spokes->inner_diameter), mm(f_.spokes->outer_diameter)),
+              "the windows lie between inner_diameter and a larger outer_diameter", "change one of them");
     }
     if (f_.sector_teeth > 0) {
       require(f_.sector_teeth < teeth_.spec().teeth, "sector_teeth", fmt::format("{}", f_.sector_teeth),
@@ -274,9 +275,7 @@ class Builder {
     return kept_.back().loop;
   }
 
-  double chamfered(double z, bool low) const {
-    return bore_radius(low) + std::max({0.0, f_.bore_chamfer - (z - bottom_), f_.bore_chamfer - (top_ - z)});
-  }
+  double chamfered(double z, bool low) const { return bore_radius(low) + std::max({0.0, f_.bore_chamfer - (z - bottom_), f_.bore_chamfer - (top_ - z)}); }
 
   void layer(double z0, double z1) {
     const double z = (z0 + z1) / 2, b = width();
@@ -370,8 +369,8 @@ class Builder {
   /// A hole that lies in no material of any layer is told by the collisions of the layer with the teeth.
   void lost(std::size_t hole, Layer& made) {
     const bool in_recess = f_.web && std::any_of(made.walls.begin(), made.walls.end(), [&](const Wall& w) {
-      return made_.loops[w.below].feature == "web" && made_.loops[w.below].outline.clockwise && shape(hole).inside(shape(w.below));
-    });
+                             return made_.loops[w.below].feature == "web" && made_.loops[w.below].outline.clockwise && shape(hole).inside(shape(w.below));
+                           });
     if (!in_recess) made.walls.push_back(hole);
   }
 
@@ -383,7 +382,8 @@ class Builder {
   std::string described(const std::string& feature) const {
     if (feature == "holes" && !f_.holes.empty()) {
       std::string all;
-      for (const Holes& h : f_.holes) all += fmt::format("{}{} of diameter {} on a circle of {}", all.empty() ? "" : ", ", h.count, mm(h.diameter), mm(h.circle_diameter));
+      for (const Holes& h : f_.holes)
+        all += fmt::format("{}{} of diameter {} on a circle of {}", all.empty() ? "" : ", ", h.count, mm(h.diameter), mm(h.circle_diameter));
       return all;
     }
     if (feature == "web" && f_.web) return fmt::format("a recess from {} to {} (diameters)", mm(f_.web->inner_diameter), mm(f_.web->outer_diameter));
@@ -428,9 +428,9 @@ Heights heights(const gear::Teeth& teeth, const Features& features) {
 }
 
 const std::vector<KeySize>& key_sizes() {
-  static const std::vector<KeySize> all{{6, 8, 2, 1.0},     {8, 10, 3, 1.4},    {10, 12, 4, 1.8},   {12, 17, 5, 2.3},   {17, 22, 6, 2.8},
-                                        {22, 30, 8, 3.3},   {30, 38, 10, 3.3},  {38, 44, 12, 3.3},  {44, 50, 14, 3.8},  {50, 58, 16, 4.3},
-                                        {58, 65, 18, 4.4},  {65, 75, 20, 4.9},  {75, 85, 22, 5.4},  {85, 95, 25, 5.4},  {95, 110, 28, 6.4}};
+  static const std::vector<KeySize> all{{6, 8, 2, 1.0},    {8, 10, 3, 1.4},   {10, 12, 4, 1.8},  {12, 17, 5, 2.3},  {17, 22, 6, 2.8},
+                                        {22, 30, 8, 3.3},  {30, 38, 10, 3.3}, {38, 44, 12, 3.3}, {44, 50, 14, 3.8}, {50, 58, 16, 4.3},
+                                        {58, 65, 18, 4.4}, {65, 75, 20, 4.9}, {75, 85, 22, 5.4}, {85, 95, 25, 5.4}, {95, 110, 28, 6.4}};
   return all;
 }
 

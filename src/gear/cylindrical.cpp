@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include "palio/curve/parallel.hpp"
 #include "palio/error.hpp"
 #include "palio/gear/rack_root.hpp"
 #include "palio/math/roots.hpp"
@@ -32,6 +33,16 @@ void check_given(const CylindricalSpec& s) {
 }
 
 }  // namespace
+
+CylindricalSpec scaled(const CylindricalSpec& spec, double factor) {
+  CylindricalSpec s = spec;
+  for (double* length : {&s.module, &s.thickness_allowance, &s.face_width, &s.bore_diameter, &s.tip_chamfer, &s.tip_round, &s.gap}) *length *= factor;
+  for (std::optional<double>* length : {&s.tip_diameter, &s.root_diameter, &s.fillet_radius, &s.outer_diameter, &s.length, &s.base_height,
+                                        &s.cutter.tip_diameter, &s.cutter.tip_corner_radius}) {
+    if (*length) **length *= factor;
+  }
+  return s;
+}
 
 CylindricalGear::CylindricalGear(const CylindricalSpec& spec) : spec_(spec) {
   common();
@@ -154,6 +165,34 @@ void CylindricalGear::build_external() {
   outline_.period = half;
   if (edge.half_land > 0) outline_.period.push_back({Arc{Vec2::Zero(), r_a}, -edge.half_land, edge.half_land, Role::tip});
   for (auto it = half.rbegin(); it != half.rend(); ++it) outline_.period.push_back(curve::mirrored(*it));
+}
+
+CylindricalGear CylindricalGear::grown(double offset) const {
+  CylindricalGear made = *this;
+  if (offset == 0) return made;
+  const double alpha_n = spec_.pressure_angle.radians(), cos_b = std::cos(spec_.helix_angle.radians()), r_b = sizes_.base_diameter / 2;
+  made.outline_ = curve::parallel(outline_, offset, {std::cos(sizes_.base_helix_angle.radians()), 0});
+  CylindricalSizes& s = made.sizes_;
+  // Both flanks move by `offset` along their normal, which leans by α_n in the reference plane.
+  s.normal_tooth_thickness += 2 * offset / std::cos(alpha_n);
+  s.transverse_tooth_thickness = s.normal_tooth_thickness / cos_b;
+  s.generating_profile_shift += offset / (spec_.module * std::sin(alpha_n));
+  double least = 1e300, greatest = 0;
+  for (const Segment& part : made.outline_.period) {
+    for (const double r : {part.first().norm(), part.last().norm()}) least = std::min(least, r), greatest = std::max(greatest, r);
+    if (part.role != Role::flank) continue;
+    const auto [low, high] = std::minmax({part.from * r_b, part.to * r_b});
+    s.root_form_tangent = internal() ? high : low;
+    s.tip_form_tangent = internal() ? low : high;
+  }
+  s.tip_diameter = 2 * (internal() ? least : greatest);
+  s.root_diameter = 2 * (internal() ? greatest : least);
+  s.root_form_diameter = 2 * std::hypot(r_b, s.root_form_tangent);
+  s.tip_form_diameter = 2 * std::hypot(r_b, s.tip_form_tangent);
+  if (internal()) s.outer_diameter += 2 * offset;
+  const double r_a = s.tip_diameter / 2;
+  s.tip_thickness = 2 * r_a * std::max(0.0, made.half_tooth_angle(r_a)) * std::cos(std::atan(made.twist() * r_a));
+  return made;
 }
 
 double CylindricalGear::half_tooth_angle(double radius) const {

@@ -1,5 +1,6 @@
 #include "palio/gear/rack.hpp"
 
+#include "palio/curve/parallel.hpp"
 #include "palio/gear/rack_root.hpp"
 #include "palio/math/roots.hpp"
 #include "spec_checks.hpp"
@@ -103,6 +104,27 @@ Rack::Rack(const CylindricalSpec& given) : spec_(given) {
   const Vec2 down(left, s.root_height);
   if (last - left > 1e-9) outline_.period.push_back({Line{{last, s.root_height}, down}, 0, 1, Role::body});
   outline_.period.push_back({Line{down, back_left}, 0, 1, Role::body});
+}
+
+Rack Rack::grown(double offset) const {
+  Rack made = *this;
+  if (offset == 0) return made;
+  const double alpha = spec_.pressure_angle.radians(), cos_b = std::cos(spec_.helix_angle.radians());
+  const curve::Askew askew{std::cos(sizes_.base_helix_angle.radians()), slope()};
+  made.teeth_ = curve::parallel(teeth_, offset, askew);
+  made.outline_ = curve::parallel(outline_, offset, askew);
+  RackSizes& s = made.sizes_;
+  s.normal_tooth_thickness += 2 * offset / std::cos(alpha);
+  s.transverse_tooth_thickness = s.normal_tooth_thickness / cos_b;
+  s.generating_profile_shift += offset / (spec_.module * std::sin(alpha));
+  s.root_height += offset, s.tip_height += offset, s.base_height += offset, s.length += 2 * offset;
+  for (const Segment& part : made.teeth_.period) {
+    if (part.role != Role::flank) continue;
+    const auto [low, high] = std::minmax({part.first().y(), part.last().y()});
+    s.root_form_height = low, s.tip_form_height = high;
+  }
+  s.tip_thickness = 2 * std::max(0.0, s.transverse_tooth_thickness / 2 - s.tip_height * std::tan(s.transverse_pressure_angle.radians())) * cos_b;
+  return made;
 }
 
 double Rack::pitch() const noexcept { return kPi * sizes_.transverse_module; }

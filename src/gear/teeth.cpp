@@ -20,4 +20,6 @@ std::vector<Finding> findings(const Teeth& teeth, const std::string& subject) {
   return teeth.is_rack() ? findings(teeth.rack(), subject) : findings(teeth.gear(), subject);
 }
 
+Teeth Teeth::grown(double offset) const { return is_rack() ? Teeth(rack().grown(offset)) : Teeth(gear().grown(offset)); }
+
 }  // namespace palio::gear

@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include "body_findings.hpp"
 #include "palio/roll/space.hpp"
 
 namespace palio::job {
@@ -44,6 +45,7 @@ std::vector<Finding> findings(const Design& design) {
   for (const Gear& g : design.gears) {
     append(gear::findings(g.teeth, "gear." + g.name));
     inspect(g, all);
+    append(body_findings(design, g));
   }
   for (const Pair& p : design.pairs) {
     const std::string subject = "pair." + p.name, driver = "gear." + design.gears[p.driver].name, driven = "gear." + design.gears[p.driven].name;

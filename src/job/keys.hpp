@@ -9,7 +9,7 @@
 
 namespace palio::job {
 
-enum class Section { top, shared, gear, pair };
+enum class Section { top, shared, gear, pair, process, frame, material };
 
 enum class Type {
   whole,            // a whole number
@@ -21,8 +21,14 @@ enum class Type {
   length_or_share,  // a length, or a share of the module as "4 %"
   share,            // "teeth", "even" or a fraction 0…1
   text,
-  choice,  // one of `choices`
-  table,   // holds other keys or names
+  choice,              // one of `choices`
+  choices,             // a list of them
+  flag,                // true or false
+  fraction,            // 0.006, or "0.6 %"
+  angles,              // a list of angles
+  names,               // a list of texts
+  length_by_diameter,  // a length, or a table from diameters to lengths
+  table,               // holds other keys or names
 };
 
 enum class Readiness { ready, later };  // `later`: named in the project's interface, not yet made by this version

@@ -75,6 +75,26 @@ const std::vector<ReportKey>& report_keys() {
       {"chordal_thickness", "chordal thickness", "s_c", Q::length},
       {"chordal_height", "chordal height", "h_c", Q::length},
       {"volume", "volume", "V", Q::volume},
+      {"bore_expected_diameter", "bore to expect", "", Q::circle},
+      {"bore_drawn_diameter", "bore to draw", "", Q::circle},
+      {"grip", "grip of the bore", "", Q::number},
+      {"keyway", "keyway", "", Q::length},
+      {"width", "width", "", Q::length},
+      {"height", "height", "", Q::length},
+      {"sector_teeth", "teeth kept", "", Q::count},
+      {"material", "material", "", Q::number},
+      {"density", "density (kg/m³)", "ρ", Q::number},
+      {"mass_kg", "mass", "m", Q::mass},
+      {"inertia_about_axis", "moment of inertia about the axis", "J", Q::inertia},
+      {"part_name", "part", "", Q::number},
+      {"part_number", "part number", "", Q::number},
+      {"thickness", "thickness", "", Q::length},
+      {"height_range", "from, to (along the axis)", "z", Q::length},
+      {"axes", "axes", "", Q::number},
+      {"gear", "gear", "", Q::number},
+      {"at", "at x, y", "", Q::length},
+      {"bore", "bore", "", Q::circle},
+      {"post_height", "post", "", Q::length},
       {"center_of_mass", "center of mass", "", Q::length},
       {"driver", "driver", "", Q::number},
       {"driven", "driven", "", Q::number},
@@ -122,6 +142,7 @@ double scale(Quantity quantity, Units units) {
   switch (quantity) {
     case Quantity::length:
     case Quantity::circle: return 1 / unit;
+    case Quantity::inertia:
     case Quantity::area: return 1 / (unit * unit);
     case Quantity::volume: return 1 / (unit * unit * unit);
     case Quantity::angle: return 180 / kPi;
@@ -152,6 +173,8 @@ std::string shown(double value, Quantity quantity, Units units, bool short_form)
     case Quantity::angle: return fmt::format("{:.4f}°", v);
     case Quantity::area: return fmt::format("{:.3f} {}²", v, u);
     case Quantity::volume: return fmt::format("{:.3f} {}³", v, u);
+    case Quantity::mass: return fmt::format("{:.6g} kg", value);
+    case Quantity::inertia: return fmt::format("{:.6g} kg·{}²", v, u);
     case Quantity::count: return fmt::format("{:.0f}", value);
     case Quantity::hand: return value > 0 ? "right" : "left";
     case Quantity::ratio:
@@ -214,8 +237,10 @@ std::string table_text(const std::vector<Entry>& entries, Units units) {
       }
       for (const Entry& child : e.children) {
         if (!inner.empty()) inner += ", ";
-        const bool plain = child.key->key == "length";
-        inner += (plain ? "" : fmt::format("{} ", child.key->label)) + shown(child.numbers.front(), child.key->quantity, units, true);
+        const bool plain = child.key->key == "length" || !child.text.empty();
+        std::string value = child.text;
+        for (const double n : child.numbers) value += (value.empty() ? "" : ", ") + shown(n, child.key->quantity, units, true);
+        inner += (plain ? "" : fmt::format("{} ", child.key->label)) + value;
       }
       text += row(e.key->label, e.key->symbol, inner);
       continue;
@@ -270,13 +295,41 @@ void pitches(const Gear& g, std::vector<Entry>& all) {
   all.push_back(one("normal_base_pitch", p_bt * std::cos(g.teeth.base_helix_angle().radians())));
 }
 
-void mass(const Gear& g, std::vector<Entry>& all) {
-  const body::MassProperties m = body::mass_properties(body::body(g.teeth));
+void mass(const body::Body& body, const std::optional<Material>& material, std::vector<Entry>& all) {
+  const body::MassProperties m = body::mass_properties(body);
+  all.push_back(many("height_range", {body.bottom(), body.top()}));
   all.push_back(one("volume", m.volume));
   all.push_back(many("center_of_mass", {m.center.x(), m.center.y(), m.center.z()}));
+  if (!material) return;
+  const double density = material->density * 1e-9;  // kg/mm³
+  all.push_back(words("material", material->name));
+  all.push_back(one("density", material->density));
+  all.push_back(one("mass_kg", m.volume * density));
+  if (!body.slides) all.push_back(one("inertia_about_axis", m.polar_moment * density));
 }
 
-std::vector<Entry> rack_entries(const Gear& g) {
+/// Bore and what is known of the part besides its teeth.
+void part(const Design& design, const Gear& g, std::vector<Entry>& all) {
+  const body::Features& f = g.features;
+  if (const double bore = g.teeth.spec().bore_diameter; bore > 0 && design.as == As::nominal) {
+    all.push_back(one("bore_diameter", g.bore_given));
+    const Process::Change drawn = design.process.change(As::drawn);
+    if (!g.grip.empty()) all.push_back(words("grip", g.grip));
+    if (g.bore_play != 0 || design.process.given) {
+      all.push_back(one("bore_expected_diameter", bore));
+      all.push_back(one("bore_drawn_diameter", bore + (drawn.holes ? drawn.hole_sign * design.process.hole_smaller_by(bore) : 0) - 2 * drawn.walls));
+    }
+  } else if (bore > 0) {
+    all.push_back(one("bore_diameter", bore));
+  }
+  if (f.keyway) all.push_back(group("keyway", {one("width", f.keyway->width), one("height", f.keyway->height)}));
+  if (f.sector_teeth > 0) all.push_back(one("sector_teeth", f.sector_teeth));
+  if (!g.part_name.empty()) all.push_back(words("part_name", g.part_name));
+  if (!g.part_number.empty()) all.push_back(words("part_number", g.part_number));
+  mass(body(g), g.material, all);
+}
+
+std::vector<Entry> rack_entries(const Design& design, const Gear& g) {
   const auto& s = g.teeth.rack().sizes();
   const auto& spec = g.teeth.spec();
   std::vector<Entry> all;
@@ -293,7 +346,7 @@ std::vector<Entry> rack_entries(const Gear& g) {
   }
   if (spec.tip_chamfer > 0) all.push_back(one("tip_chamfer", spec.tip_chamfer));
   if (spec.tip_round > 0) all.push_back(one("tip_round", spec.tip_round));
-  mass(g, all);
+  part(design, g, all);
   return all;
 }
 
@@ -315,8 +368,8 @@ void inspection(const Gear& g, std::vector<Entry>& all) {
 
 }  // namespace
 
-std::vector<Entry> entries(const Design&, const Gear& g) {
-  if (g.teeth.is_rack()) return rack_entries(g);
+std::vector<Entry> entries(const Design& design, const Gear& g) {
+  if (g.teeth.is_rack()) return rack_entries(design, g);
   const auto& s = g.teeth.gear().sizes();
   const auto& spec = g.teeth.spec();
   const double sign = g.teeth.internal() ? -1 : 1;
@@ -339,14 +392,13 @@ std::vector<Entry> entries(const Design&, const Gear& g) {
   all.push_back(one("face_width", spec.face_width));
   if (spec.tip_chamfer > 0) all.push_back(one("tip_chamfer", spec.tip_chamfer));
   if (spec.tip_round > 0) all.push_back(one("tip_round", spec.tip_round));
-  if (spec.bore_diameter > 0) all.push_back(one("bore_diameter", spec.bore_diameter));
   if (g.teeth.internal()) all.push_back(one("outer_diameter", s.outer_diameter));
   if (s.cutter) {
     all.push_back(group("cutter", {one("teeth", s.cutter->teeth), one("profile_shift", in_given_modules(g, s.cutter->profile_shift)),
                                    one("tip_diameter", s.cutter->tip_diameter), one("tip_corner_radius", s.cutter->tip_corner_radius)}));
   }
   inspection(g, all);
-  mass(g, all);
+  part(design, g, all);
   return all;
 }
 
@@ -407,6 +459,22 @@ std::vector<Entry> entries(const Design& design, const Pair& p) {
   return all;
 }
 
+std::vector<Entry> entries(const Design& design, const Frame& f) {
+  std::vector<Entry> all{one("thickness", f.plan.thickness)};
+  Entry axes = group("axes", {});
+  axes.rows = true;
+  for (std::size_t i = 0; i < f.plan.axes.size(); ++i) {
+    const FramePlan::Axis& a = f.plan.axes[i];
+    axes.children.push_back(group(
+        "axes", {words("gear", design.gears[f.gears[i]].name), many("at", {a.at.x(), a.at.y()}), one("bore", a.bore), one("post_height", a.post_height)}));
+  }
+  all.push_back(axes);
+  if (!f.part_name.empty()) all.push_back(words("part_name", f.part_name));
+  if (!f.part_number.empty()) all.push_back(words("part_number", f.part_number));
+  mass(body(f), f.material, all);
+  return all;
+}
+
 std::string message(const Finding& f, Units units) {
   const FindingKind& kind = f.kind();
   std::string text = std::string(kind.cause) + ": " + std::string(kind.remedy);
@@ -414,6 +482,7 @@ std::string message(const Finding& f, Units units) {
     const auto at = text.find(mark);
     if (at != std::string::npos) text.replace(at, mark.size(), value ? shown(*value, kind.quantity, units, true) : "none");
   };
+  if (const auto at = text.find("{detail}"); at != std::string::npos) text.replace(at, 8, f.detail);
   put("{value}", f.value);
   put("{limit}", f.limit);
   put("{limit}", f.limit);
@@ -426,11 +495,65 @@ std::string painted(std::string_view word, std::string_view verdict, bool colour
   return fmt::format("\033[{};1m{}\033[0m", code, word);
 }
 
+namespace {
+
+/// The numbers of the process, each with its key.
+struct ProcessNumber {
+  const char* key;
+  double value;
+  Quantity quantity;
+};
+
+std::vector<ProcessNumber> process_numbers(const Process& p) {
+  using Q = Quantity;
+  return {{"press", p.press, Q::length},
+          {"slide", p.slide, Q::length},
+          {"free", p.free, Q::length},
+          {"surface_offset", p.surface_offset, Q::length},
+          {"first_layer_inset", p.inset, Q::length},
+          {"first_layer_up_to", p.inset_up_to, Q::length},
+          {"shrinkage_radial", p.shrinkage_radial, Q::number},
+          {"shrinkage_axial", p.shrinkage_axial, Q::number},
+          {"kerf", p.kerf, Q::length},
+          {"draft_deg", p.draft, Q::angle},
+          {"smallest_radius", p.smallest_radius, Q::length},
+          {"least_wall", p.least_wall, Q::length}};
+}
+
+Json process_json(const Design& design) {
+  const Process& p = design.process;
+  Json j{{"preset", p.preset}};
+  Json holes = Json::array();
+  for (const auto& [d, a] : p.hole_allowance) holes.push_back({{"diameter", d / mm_per(design.units)}, {"allowance", a / mm_per(design.units)}});
+  j["hole_allowance"] = holes;
+  for (const ProcessNumber& n : process_numbers(p)) j[n.key] = number(n.value, n.quantity, design.units);
+  j["corrected"] = p.corrected;
+  return j;
+}
+
+std::string process_text(const Design& design) {
+  const Process& p = design.process;
+  std::string text, holes, corrected;
+  for (const auto& [d, a] : p.hole_allowance) {
+    holes += fmt::format("{}{}{}", holes.empty() ? "" : ", ", shown(a, Quantity::length, design.units),
+                         p.hole_allowance.size() > 1 ? " at " + shown(d, Quantity::circle, design.units, true) : "");
+  }
+  if (!holes.empty()) text += row("holes come out smaller by", "", holes);
+  for (const ProcessNumber& n : process_numbers(p)) {
+    if (n.value != 0) text += row(n.key, "", shown(n.value, n.quantity, design.units));
+  }
+  for (const std::string& c : p.corrected) corrected += (corrected.empty() ? "" : ", ") + c;
+  return text + row("corrected in the files", "", corrected.empty() ? "nothing" : corrected);
+}
+
+}  // namespace
+
 std::string report_json(const Design& design) {
   Json root;
   root["palio"] = kVersion;
   root["title"] = design.title;
   root["units"] = symbol(design.units);
+  if (design.as != As::nominal) root["as"] = name(design.as);
   root["gears"] = Json::object();
   for (const Gear& g : design.gears) {
     Json gear = to_json(entries(design, g), design.units);
@@ -441,8 +564,10 @@ std::string report_json(const Design& design) {
     gear["helix_angle_deg"] = g.helix_angle_deg;
     root["gears"][g.name] = gear;
   }
-  for (const char* kind : {"pairs", "reducers", "planetaries", "trains"}) root[kind] = Json::object();
+  for (const char* kind : {"pairs", "frames", "reducers", "planetaries", "trains"}) root[kind] = Json::object();
   for (const Pair& p : design.pairs) root["pairs"][p.name] = to_json(entries(design, p), design.units);
+  for (const Frame& f : design.frames) root["frames"][f.name] = to_json(entries(design, f), design.units);
+  if (design.process.given) root["process"] = process_json(design);
   root["placing"] = Json::object();
   for (const Gear& g : design.gears) {
     const Group& group = design.groups[g.group];
@@ -497,9 +622,12 @@ std::string standing(const Design& design, const Gear& g) {
 
 std::string report_text(const Design& design, bool colour) {
   const auto heading = [&](const std::string& words) { return colour ? fmt::format("\n\033[1m{}\033[0m\n", words) : "\n" + words + "\n"; };
-  std::string text = fmt::format("{}   (lengths in {}, modules in mm)\n", design.title.empty() ? "A job without title" : design.title, symbol(design.units));
+  std::string text = fmt::format("{}   (lengths in {}, modules in mm{})\n", design.title.empty() ? "A job without title" : design.title, symbol(design.units),
+                                 design.as == As::made ? "; teeth and bores as they come out of the making" : "");
   for (const Gear& g : design.gears) text += heading("gear " + g.name) + table_text(entries(design, g), design.units);
   for (const Pair& p : design.pairs) text += heading("pair " + p.name) + table_text(entries(design, p), design.units);
+  for (const Frame& f : design.frames) text += heading("frame " + f.name) + table_text(entries(design, f), design.units);
+  if (design.process.given) text += heading("process" + (design.process.preset.empty() ? "" : " " + design.process.preset)) + process_text(design);
   if (!design.pairs.empty()) {
     text += heading("where everything stands, to repeat the motion elsewhere");
     text +=

@@ -2,111 +2,62 @@
 // pairs themselves. Mistakes are gathered, so that one run tells all of them.
 #include <algorithm>
 #include <cmath>
-#include <map>
 #include <set>
 
-#include <fmt/format.h>
-
-#include "keys.hpp"
-#include "node.hpp"
-#include "palio/error.hpp"
 #include "palio/pair/allowances.hpp"
-#include "palio/roll/space.hpp"
-#include "value.hpp"
+#include "resolver.hpp"
 
 namespace palio::job {
-namespace {
-
-using Layer = std::map<std::string, Value>;
-
-struct RawGear {
-  std::string name;
-  Where where;
-  Layer own;
-  std::string like;
-  Where like_where;
-};
-
-/// A gear's values with where each comes from.
-struct GearValues {
-  std::string name;
-  Where where;
-  Layer values;
-
-  const Value* find(const std::string& key) const {
-    const auto it = values.find(key);
-    return it == values.end() ? nullptr : &it->second;
-  }
-  double number(const std::string& key, double otherwise) const {
-    const Value* v = find(key);
-    return v ? v->number : otherwise;
-  }
-  std::string text(const std::string& key) const {
-    const Value* v = find(key);
-    return v ? v->text : "";
-  }
-};
-
-class Resolver {
- public:
-  Design run(const Node& root);
-
- private:
-  struct RawPair {
-    std::string name;
-    Where where;
-    Layer values;
-    std::size_t driver = 0, driven = 0;
-    const Value* find(const std::string& key) const {
-      const auto it = values.find(key);
-      return it == values.end() ? nullptr : &it->second;
-    }
-    double number(const std::string& key, double otherwise) const {
-      const Value* v = find(key);
-      return v ? v->number : otherwise;
-    }
-    double shaft_angle() const { return number("shaft_angle", 0) * kPi / 180; }
-    bool crossed() const { return std::abs(shaft_angle()) >= pair::kParallel; }
-  };
-
-  void note(const std::string& id, const Where& where, const std::string& key, const std::string& message) { mistakes_.push_back({id, where, key, message}); }
-  /// Tells all mistakes so far, in the order of the file.
-  void stop_on_mistakes() {
-    if (mistakes_.empty()) return;
-    std::stable_sort(mistakes_.begin(), mistakes_.end(), [](const Mistake& a, const Mistake& b) { return a.where.line < b.where.line; });
-    throw JobError(mistakes_);
-  }
-  void read_top(const Node& root);
-  void read_values(const Node& table);
-  void read_layer(const Node& table, Section section, const std::string& prefix, const std::string& inner, Layer& into);
-  void read_gears(const Node& table);
-  GearValues merged(const RawGear& gear);
-  void apply(Layer& into, const Layer& layer) const;
-  gear::CylindricalSpec spec_of(const GearValues& g);
-  void teeth_and_module(const GearValues& g, gear::CylindricalSpec& spec);
-  std::optional<gear::Teeth> build(const GearValues& g, const gear::CylindricalSpec& spec);
-  void read_pairs(const Node& table);
-  void thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built);
-  Angle helix(const GearValues& g, const std::string& kind, double module);
-  Design placed(std::vector<std::optional<gear::Teeth>>& built);
-  void set_apart();
-  void place(const RawPair& raw, Pair& p, std::vector<bool>& placed);
-  double length_for_print(double mm) const { return mm / mm_per(design_.units); }
-  std::string print(double mm) const { return fmt::format("{:.6g} {}", length_for_print(mm), symbol(design_.units)); }
-
-  Design design_;
-  std::vector<Mistake> mistakes_;
-  std::map<std::string, double> values_;
-  Layer shared_;
-  std::vector<RawGear> raw_gears_;
-  std::vector<GearValues> gears_;
-  std::vector<gear::CylindricalSpec> specs_;
-  std::vector<RawPair> raw_pairs_;
-};
 
 std::string did_you_mean(const std::string& nearest) {
   return nearest.empty() ? std::string("see docs/job-reference.md for the known keys") : fmt::format("did you mean \"{}\"?", nearest);
 }
+
+namespace {
+
+/// Whether a key has a meaning for a kind of gear; keys for all kinds do.
+bool means_something(const std::string& key, const std::string& kind) {
+  const auto is = [&](std::initializer_list<const char*> kinds) { return std::any_of(kinds.begin(), kinds.end(), [&](const char* k) { return kind == k; }); };
+  if (key == "helix_angle" || key == "lead") return kind != "spur";
+  if (key == "hand") return is({"helical", "internal", "rack"});
+  if (key == "gap" || key == "apex") return is({"double_helical"});
+  if (key.rfind("cutter.", 0) == 0 || key == "outer_diameter" || key == "rim_thickness") return is({"internal"});
+  if (key == "length" || key == "base_height") return is({"rack"});
+  if (key == "tip_diameter" || key == "root_diameter" || key == "reference_diameter" || key == "span_teeth" || key == "pin_diameter") return !is({"rack"});
+  const std::string group = key.substr(0, key.find('.'));
+  for (const char* body : {"bore", "keyway", "flat", "hex", "hubs", "web", "spokes", "sector_teeth", "sector_back_diameter"}) {
+    if (group == body) return !is({"rack", "internal"});
+  }
+  if (group == "holes" || group == "mark") return !is({"rack"});
+  return true;
+}
+
+/// "hubs.0.diameter" as the key table has it: "hubs.diameter".
+std::string without_numbers(const std::string& path) {
+  std::string out;
+  for (std::size_t i = 0; i < path.size(); ++i) {
+    if (path[i] == '.' && i + 1 < path.size() && std::isdigit(static_cast<unsigned char>(path[i + 1]))) {
+      while (i + 1 < path.size() && path[i + 1] != '.') ++i;
+      continue;
+    }
+    out += path[i];
+  }
+  return out;
+}
+
+const char* table_name(Section section) {
+  switch (section) {
+    case Section::pair: return "pair";
+    case Section::process: return "process";
+    case Section::frame: return "frame";
+    case Section::material: return "material";
+    default: return "gear";
+  }
+}
+
+bool is_list(std::string_view path) { return path == "hubs" || path == "holes"; }
+
+}  // namespace
 
 void Resolver::read_values(const Node& node) {
   const Table* table = node.table();
@@ -138,18 +89,25 @@ void Resolver::read_layer(const Node& node, Section section, const std::string& 
   for (const auto& [name, child] : *node.table()) {
     const std::string path = inner.empty() ? name : inner + "." + name;
     const std::string full = prefix + "." + path;
-    const Key* key = find_key(section, path);
-    if (child.table() && is_group(section, path)) {
-      read_layer(child, section, prefix, path, into);
+    const std::string plain = without_numbers(path);
+    const Key* key = find_key(section, plain);
+    if (child.table() && is_group(section, plain)) {
+      read_layer(child, section, prefix, is_list(plain) ? path + ".0" : path, into);
+      continue;
+    }
+    if (const List* list = std::get_if<List>(&child.value); list && is_list(plain) && is_group(section, plain)) {
+      for (std::size_t i = 0; i < list->size(); ++i) {
+        if ((*list)[i].table()) read_layer((*list)[i], section, prefix, fmt::format("{}.{}", path, i), into);
+        else note("wrong-type", (*list)[i].where, full, fmt::format("holds {}, but tables are allowed: {} = [{{ … }}]", (*list)[i].text(), name));
+      }
       continue;
     }
     if (!key) {
-      const bool own = section == Section::shared && find_key(Section::gear, path);
+      const bool own = section == Section::shared && find_key(Section::gear, plain);
       if (own) {
         note("unknown-key", child.where, full, "belongs to a single gear, not to [shared]; move it there");
       } else {
-        note("unknown-key", child.where, full,
-             fmt::format("is no key of a {}; {}", section == Section::pair ? "pair" : "gear", did_you_mean(nearest(section, path))));
+        note("unknown-key", child.where, full, fmt::format("is no key of a {}; {}", table_name(section), did_you_mean(nearest(section, plain))));
       }
       continue;
     }
@@ -188,6 +146,8 @@ void Resolver::read_top(const Node& root) {
     if (shared->table()) read_layer(*shared, Section::shared, "shared", "", shared_);
     else note("wrong-type", shared->where, "shared", fmt::format("is {}, but a table is allowed", shared->text()));
   }
+  if (const Node* process = root.find("process")) read_process(*process);
+  if (const Node* materials = root.find("material")) read_materials(*materials);
   const Node* gears = root.find("gear");
   if (!gears || !gears->table() || gears->table()->empty()) {
     note("no-gear", gears ? gears->where : root.where, "gear", "the job has no gear; write a table [gear.NAME] with kind, teeth and module");
@@ -219,19 +179,6 @@ void Resolver::read_gears(const Node& gears) {
   }
 }
 
-/// Whether a key has a meaning for a kind of gear; keys for all kinds do.
-bool means_something(const std::string& key, const std::string& kind) {
-  const auto is = [&](std::initializer_list<const char*> kinds) { return std::any_of(kinds.begin(), kinds.end(), [&](const char* k) { return kind == k; }); };
-  if (key == "helix_angle" || key == "lead") return kind != "spur";
-  if (key == "hand") return is({"helical", "internal", "rack"});
-  if (key == "gap" || key == "apex") return is({"double_helical"});
-  if (key.rfind("cutter.", 0) == 0 || key == "outer_diameter" || key == "rim_thickness") return is({"internal"});
-  if (key == "length" || key == "base_height") return is({"rack"});
-  if (key == "tip_diameter" || key == "root_diameter" || key == "reference_diameter" || key == "span_teeth" || key == "pin_diameter") return !is({"rack"});
-  if (key == "bore.diameter") return !is({"rack", "internal"});
-  return true;
-}
-
 /// Lays one layer over another. Keys that say the same thing in another way push the inherited one out.
 void Resolver::apply(Layer& into, const Layer& layer) const {
   const auto has = [&](const char* key) { return layer.count(key) > 0; };
@@ -240,13 +187,31 @@ void Resolver::apply(Layer& into, const Layer& layer) const {
       if (p.name != it->second.text) continue;
       const std::pair<const char*, double> sets[] = {
           {"pressure_angle", p.pressure_angle}, {"addendum", p.addendum}, {"dedendum", p.dedendum}, {"tool_tip_radius", p.tool_tip_radius}};
-      for (const auto& [key, number] : sets) into[key] = Value{number, "", false, it->second.where};
+      for (const auto& [key, number] : sets) into[key] = Value{number, "", false, {}, {}, {}, it->second.where};
     }
   }
   if (has("helix_angle")) into.erase("lead");
   if (has("lead")) into.erase("helix_angle");
   if (has("outer_diameter")) into.erase("rim_thickness");
   if (has("rim_thickness")) into.erase("outer_diameter");
+  const auto drop = [&](const std::string& start) {
+    for (auto it = into.lower_bound(start); it != into.end() && it->first.compare(0, start.size(), start) == 0;) it = into.erase(it);
+  };
+  const auto below = [&](const std::string& start) {
+    const auto it = layer.lower_bound(start);
+    return it != layer.end() && it->first.compare(0, start.size(), start) == 0;
+  };
+  for (const char* list : {"hubs.", "holes."}) {
+    if (below(list)) drop(list);
+  }
+  if (has("keyway")) drop("keyway.");
+  if (below("keyway.")) into.erase("keyway");
+  if (below("hex.")) drop("bore."), drop("keyway"), drop("flat.");
+  if (has("bore.diameter")) drop("hex.");
+  if (has("bore.grip")) into.erase("bore.allowance");
+  if (has("bore.allowance")) into.erase("bore.grip");
+  if (has("web.wall")) into.erase("web.outer_diameter");
+  if (has("web.outer_diameter")) into.erase("web.wall");
   if (has("tip_chamfer")) into.erase("tip_round");
   if (has("tip_round")) into.erase("tip_chamfer");
   if (has("kind")) {
@@ -421,6 +386,11 @@ gear::CylindricalSpec Resolver::spec_of(const GearValues& g) {
   s.tip_round = g.number("tip_round", 0);
   s.face_width = g.number("face_width", 10 * s.module);
   s.bore_diameter = optional("bore.diameter").value_or(0);
+  if (s.bore_diameter > 0) {
+    s.bore_diameter += bore_play(g);
+    if (s.bore_diameter <= 0)
+      note("bad-value", g.find("bore.diameter")->where, "gear." + g.name + ".bore", "leaves no bore with this allowance; change one of the two");
+  }
   s.helix_angle = helix(g, kind, s.module);
   s.double_helical = kind == "double_helical";
   s.gap = s.double_helical ? g.number("gap", 0) : 0;
@@ -457,7 +427,7 @@ std::optional<gear::Teeth> Resolver::build(const GearValues& g, const gear::Cyli
     ring.outer_diameter = gear::CylindricalGear(spec).sizes().root_diameter + 2 * rim->number;
     return gear::CylindricalGear(ring);
   } catch (const InvalidParameter& e) {
-    const Value* v = g.find(e.name());
+    const Value* v = g.any_below(e.name());
     note("bad-value", v ? v->where : g.where, "gear." + g.name + "." + e.name(), fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy()));
   } catch (const NoConvergence& e) {
     note("no-convergence", g.where, "gear." + g.name, e.what());
@@ -473,7 +443,8 @@ void Resolver::read_pairs(const Node& pairs) {
       note("wrong-type", child.where, prefix, fmt::format("is {}, but a table is allowed: [pair.NAME] with its keys below", child.text()));
       continue;
     }
-    RawPair raw{name, child.where, {}};
+    RawPair raw;
+    raw.name = name, raw.where = child.where;
     const std::size_t before = mistakes_.size();
     read_layer(child, Section::pair, prefix, "", raw.values);
     const Where& where = child.where;  // a structured binding cannot be captured
@@ -506,6 +477,18 @@ void Resolver::read_pairs(const Node& pairs) {
       continue;
     }
     if (driver && driven) raw_pairs_.push_back(std::move(raw));
+  }
+  // No key says how far along a rack a second gear stands.
+  std::map<std::size_t, std::string> rack_of;
+  for (const RawPair& p : raw_pairs_) {
+    for (const std::size_t i : {p.driver, p.driven}) {
+      if (gears_[i].text("kind") != "rack") continue;
+      const auto [it, fresh] = rack_of.try_emplace(i, p.name);
+      if (!fresh)
+        note("rack-twice", p.where, "pair." + p.name,
+             fmt::format("names the rack {}, which pair.{} drives already: two gears would stand at the same place along it; give each pair a rack of its own",
+                         gears_[i].name, it->second));
+    }
   }
 }
 
@@ -584,197 +567,15 @@ Design Resolver::run(const Node& root) {
   for (std::size_t i = 0; i < gears_.size(); ++i) built.push_back(build(gears_[i], specs_[i]));
   thin_for_backlash(built);
   stop_on_mistakes();
-  return placed(built);
-}
-
-Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
-  for (std::size_t i = 0; i < gears_.size(); ++i) {
-    const GearValues& g = gears_[i];
-    const double beta = std::abs(specs_[i].helix_angle.degrees());
-    Gear gear{g.name,
-              g.text("kind"),
-              *built[i],
-              g.number("pressure_angle", 20),
-              g.find("helix_angle") && beta > 0 ? g.number("helix_angle", 0) : beta,
-              g.text("system") == "transverse",
-              {},
-              {},
-              Vec2::Zero(),
-              0,
-              0,
-              0,
-              0,
-              {}};
-    if (const Value* v = g.find("span_teeth")) gear.span_teeth = static_cast<int>(v->number);
-    if (const Value* v = g.find("pin_diameter")) gear.pin_diameter = v->number;
-    design_.gears.push_back(std::move(gear));
-  }
-  design_.groups.emplace_back();
-
-  // Place the gears pair by pair, in the order of the job; the first driver stands on the origin.
-  std::vector<bool> placed(gears_.size(), false);
-  for (const RawPair& raw : raw_pairs_) {
-    Gear &g1 = design_.gears[raw.driver], &g2 = design_.gears[raw.driven];
-    Pair p{};
-    p.name = raw.name, p.driver = raw.driver, p.driven = raw.driven;
-    p.reference_center_distance = raw.crossed() && !g1.teeth.is_rack() && !g2.teeth.is_rack()
-                                      ? (g1.teeth.gear().sizes().reference_diameter + g2.teeth.gear().sizes().reference_diameter) / 2
-                                  : g1.teeth.is_rack() && g2.teeth.is_rack() ? 0
-                                                                             : pair::reference_center_distance(g1.teeth, g2.teeth);
-    const std::string subject = "pair." + raw.name;
-    p.direction = raw.number("direction", 0) * kPi / 180;
-    p.axial_offset = raw.number("axial_offset", 0);
-    p.shaft_angle = raw.crossed() ? raw.shaft_angle() : 0;
-    if (const Value* v = raw.find("friction")) p.friction = v->number;
-    if (const Value* v = raw.find("speed")) p.speed = v->number;
-    const Value *designed = raw.find("center_distance"), *mounted = raw.find("mounted_center_distance");
-    p.mismatches = raw.crossed() ? pair::crossed_mismatches(g1.teeth, g2.teeth, p.shaft_angle, subject) : pair::mismatches(g1.teeth, g2.teeth, subject);
-    if (!raw.crossed() && g1.teeth.spec().double_helical && p.axial_offset != 0) p.mismatches.push_back({FindingId::halves_differ, subject, {}, {}});
-    const bool possible = p.mismatches.empty();
-    const auto zero = !possible       ? std::nullopt
-                      : raw.crossed() ? std::optional(pair::crossed_center_distance(g1.teeth.gear(), g2.teeth.gear()))
-                                      : pair::zero_play_center_distance(g1.teeth, g2.teeth);
-    p.center_distance = designed ? designed->number : zero.value_or(p.reference_center_distance);
-    p.mounted_center_distance = mounted ? mounted->number : p.center_distance;
-    if (possible && raw.crossed()) {
-      p.crossed.emplace(g1.teeth.gear(), g2.teeth.gear(), p.mounted_center_distance, p.axial_offset);
-    } else if (possible) {
-      const double least = pair::least_center_distance(g1.teeth, g2.teeth);
-      if (p.mounted_center_distance > least && (designed || mounted || zero)) {
-        p.running.emplace(g1.teeth, g2.teeth, p.mounted_center_distance, p.axial_offset);
-      } else {
-        p.mismatches.push_back({FindingId::no_mesh_at_distance, subject, p.mounted_center_distance, least});
-      }
-    }
-    place(raw, p, placed);
-    design_.pairs.push_back(std::move(p));
-  }
+  Design design = placed(built);
+  design_ = std::move(design);
+  read_bodies();
+  if (const Node* frames = root.find("frame")) read_frames(*frames);
   stop_on_mistakes();
-  set_apart();
   return std::move(design_);
 }
 
-/// Mechanisms that no pair joins stand clear of each other, the later ones below the earlier.
-void Resolver::set_apart() {
-  const std::size_t n = design_.gears.size();
-  std::vector<std::size_t> mechanism(n);
-  for (std::size_t i = 0; i < n; ++i) mechanism[i] = i;
-  for (const Pair& p : design_.pairs) {
-    const std::size_t low = std::min(mechanism[p.driver], mechanism[p.driven]), high = std::max(mechanism[p.driver], mechanism[p.driven]);
-    for (std::size_t& m : mechanism) m = m == high ? low : m;
-  }
-  if (design_.pairs.empty()) return;  // gears alone: each is looked at by itself
-  const auto world = [&](const Gear& g) -> Vec3 {
-    return design_.groups[g.group].origin + design_.groups[g.group].axes * Vec3(g.axis.x(), g.axis.y(), g.height);
-  };
-  double floor = 0;
-  for (std::size_t first = 0; first < n; ++first) {
-    if (mechanism[first] != first) continue;
-    double low = 1e300, high = -1e300, module = 0;
-    for (std::size_t i = first; i < n; ++i) {
-      if (mechanism[i] != first) continue;
-      const Gear& g = design_.gears[i];
-      const double r = g.teeth.is_rack()
-                           ? std::abs(std::sin(g.facing)) * g.teeth.reach() / 2 + std::abs(std::cos(g.facing)) * g.teeth.rack().sizes().base_height
-                           : g.teeth.reach();
-      low = std::min(low, world(g).y() - r), high = std::max(high, world(g).y() + r), module = g.teeth.spec().module;
-    }
-    if (first == 0) {
-      floor = low;
-      continue;
-    }
-    const double down = high - floor + 4 * module;
-    std::vector<bool> moved(design_.groups.size(), false);
-    for (std::size_t i = first; i < n; ++i) {
-      Gear& g = design_.gears[i];
-      if (mechanism[i] != first) continue;
-      if (g.group == 0) g.axis.y() -= down;
-      else if (!moved[g.group]) design_.groups[g.group].origin.y() -= down, moved[g.group] = true;
-    }
-    floor = low - down;
-  }
-}
-
-/// Puts the gear of a pair that has no place yet where the theory wants it.
-void Resolver::place(const RawPair& raw, Pair& p, std::vector<bool>& placed) {
-  Gear &g1 = design_.gears[raw.driver], &g2 = design_.gears[raw.driven];
-  const double a = p.mounted_center_distance;
-  const Value* start = raw.find("start_angle");
-  if (!placed[raw.driver] && !placed[raw.driven]) {
-    // A driver that hangs on nothing yet starts a group of its own at the origin.
-    if (!g1.teeth.is_rack() && start) g1.phase = start->number * kPi / 180;
-    if (g1.teeth.is_rack()) g1.facing = p.direction - kPi / 2;
-    g1.speed_ratio = 1;
-    placed[raw.driver] = true;
-  } else if (start) {
-    note("start-follows", start->where, "pair." + raw.name + ".start_angle",
-         "cannot be chosen: another pair above already places a gear of this one; set start_angle there");
-  }
-  // Seen from the driver the pitch point lies in `direction`; a ring's axis then lies on the other side of its pinion's.
-  const bool ring = g2.teeth.internal();
-  const Vec2 way = (ring ? -1 : 1) * from_polar(a, p.direction);
-  const double from_driven = g1.teeth.internal() || ring ? p.direction : p.direction + kPi;
-  const bool can_phase = p.mismatches.empty();
-  const double ratio = p.running ? p.running->motion_ratio() : p.crossed ? p.crossed->motion_ratio() : 0;
-  // A gear's phase is that of its own mid-face; the theory speaks of one datum plane.
-  const auto section = [](const Gear& g, double datum) { return member(g, datum).start; };
-  const auto mid_face = [](Gear& g, double datum, double coordinate) {
-    g.phase = 0;
-    g.phase = coordinate - member(g, datum).start;
-  };
-  if (placed[raw.driver] && placed[raw.driven]) {
-    const bool same = g1.group == g2.group && p.shaft_angle == 0;
-    const double off = same ? (g2.axis - g1.axis - way).norm() : a;
-    if (off > 1e-6) {
-      note("placed-twice", raw.where, "pair." + raw.name,
-           same ? fmt::format("the other pairs put its gears {} apart, this pair wants them {} apart at direction {:.6g}°; "
-                              "change a center distance or a direction so that the axes agree",
-                              print((g2.axis - g1.axis).norm()), print(a), p.direction * 180 / kPi)
-                : "joins gears that other pairs place already, on axes that are not parallel; leave one of these pairs out");
-    }
-    return;
-  }
-  if (p.crossed) {
-    // A group of its own for the gear that is new: its axes turned about the common normal.
-    const bool forward = placed[raw.driver];
-    Gear &known = forward ? g1 : g2, &fresh = forward ? g2 : g1;
-    const Group base = design_.groups[known.group];
-    const roll::Axis tilt = roll::crossed_axis(p.direction, a, forward ? p.shaft_angle : -p.shaft_angle, 0);
-    Group group;
-    group.axes = base.axes * tilt.axes;
-    group.origin = base.origin + base.axes * (Vec3(known.axis.x(), known.axis.y(), known.height) + (forward ? 1 : -1) * tilt.origin);
-    // The offset is the driven's along its own axis, from the foot of the common normal.
-    if (!forward) group.origin -= base.axes.col(2) * p.axial_offset;
-    fresh.group = design_.groups.size();
-    fresh.height = forward ? p.axial_offset : 0;
-    design_.groups.push_back(group);
-    if (forward) mid_face(fresh, 0, pair::driven_phase(g1.teeth, g2.teeth, section(g1, g1.height), p.direction));
-    else mid_face(fresh, 0, pair::driven_phase(g2.teeth, g1.teeth, section(g2, g2.height - p.axial_offset), from_driven));
-    fresh.speed_ratio = known.speed_ratio ? std::optional(forward ? *known.speed_ratio * ratio : *known.speed_ratio / ratio) : std::nullopt;
-  } else if (placed[raw.driver]) {
-    if (g1.teeth.is_rack()) {
-      const double wanted = p.direction - kPi / 2;
-      if (std::abs(std::remainder(wanted - g1.facing, 2 * kPi)) > 1e-9) {
-        note("rack-faces-away", raw.where, "pair." + raw.name + ".direction",
-             fmt::format("must be {:.6g}°, where the teeth of the rack {} face", (g1.facing + kPi / 2) * 180 / kPi, g1.name));
-      }
-    }
-    g2.group = g1.group;
-    g2.axis = g1.axis + way;
-    g2.height = g1.height + p.axial_offset;
-    if (g2.teeth.is_rack()) g2.facing = p.direction + kPi / 2;
-    if (can_phase) mid_face(g2, g1.height, pair::driven_phase(g1.teeth, g2.teeth, section(g1, g1.height), p.direction));
-    g2.speed_ratio = g1.speed_ratio ? std::optional(*g1.speed_ratio * ratio) : std::nullopt;
-  } else {
-    g1.group = g2.group;
-    g1.axis = g2.axis - way;
-    g1.height = g2.height - p.axial_offset;
-    if (g1.teeth.is_rack()) g1.facing = p.direction - kPi / 2;
-    if (can_phase) mid_face(g1, g1.height, pair::driven_phase(g2.teeth, g1.teeth, section(g2, g1.height), from_driven));
-    g1.speed_ratio = g2.speed_ratio && ratio != 0 ? std::optional(*g2.speed_ratio / ratio) : std::nullopt;
-  }
-  placed[raw.driver] = placed[raw.driven] = true;
-}
+namespace {
 
 std::string join(const std::vector<Mistake>& mistakes) {
   std::string all;
@@ -796,7 +597,9 @@ Design resolve(std::string_view text, const std::string& source, const std::vect
   Node root = read(text, source);
   if (!root.table()) throw JobError({{"wrong-type", root.where, "", fmt::format("a job is a table, but this is {}", root.text())}});
   for (const std::string& assignment : overrides) override_value(root, assignment);
-  return Resolver().run(root);
+  Design design = Resolver().run(root);
+  design.text = with_overrides(text, source, overrides);
+  return design;
 }
 
 }  // namespace palio::job

@@ -27,6 +27,9 @@ std::string section_name(Section section) {
     case Section::shared: return "[shared]";
     case Section::gear: return "[gear.NAME], and [shared] where marked";
     case Section::pair: return "[pair.NAME]";
+    case Section::process: return "[process]";
+    case Section::frame: return "[frame.NAME]";
+    case Section::material: return "[material.NAME]";
   }
   return "";
 }
@@ -211,7 +214,7 @@ std::string reference() {
       "# Job reference\n\nWritten by `palio explain keys` from the table that checks jobs; do not edit by hand.\n\n"
       "A number is in the file's units (angles in degrees). A string may carry a unit (mm, cm, m, µm, in, thou, °, rad, %)\n"
       "and arithmetic, with names from `[values]`. `palio --set gear.NAME.KEY=VALUE` overrides one value for one run.\n";
-  for (const Section section : {Section::top, Section::gear, Section::pair}) {
+  for (const Section section : {Section::top, Section::gear, Section::pair, Section::process, Section::frame, Section::material}) {
     text += fmt::format("\n## {}\n\n| key | allowed | left out | meaning |\n|---|---|---|---|\n", section_name(section));
     for (const Key& key : keys()) {
       if (key.section != section || key.readiness == Readiness::later) continue;
@@ -227,6 +230,24 @@ std::string reference() {
   for (const ReferenceProfile& p : reference_profiles()) {
     text += fmt::format("| `{}` | {}° | {} | {} | {} |\n", p.name, p.pressure_angle, p.addendum, p.dedendum, p.tool_tip_radius);
   }
+  text +=
+      "\n## Presets of `[process]`\n\nValues to begin from, in mm, degrees and fractions; measure your own (`palio start coupon`) and override them.\n\n"
+      "| preset | hole_allowance | press | slide | free | first_layer_inset | shrinkage | kerf | draft | smallest_radius | least_wall |\n"
+      "|---|---|---|---|---|---|---|---|---|---|---|\n";
+  for (const Process& p : presets()) {
+    std::string holes;
+    for (const auto& [d, a] : p.hole_allowance) holes += fmt::format("{}{} at {}", holes.empty() ? "" : ", ", a, d);
+    text += fmt::format("| `{}` | {} | {} | {} | {} | {} | {} | {} | {:.3g} | {} | {} |\n", p.preset, holes.empty() ? "0" : holes, p.press, p.slide, p.free,
+                        p.inset > 0 ? fmt::format("{} up to {}", p.inset, p.inset_up_to) : "0", p.shrinkage_radial, p.kerf, p.draft * 180 / kPi,
+                        p.smallest_radius, p.least_wall);
+  }
+  text += "\n## Materials\n\n| name | density, kg/m³ |\n|---|---|\n";
+  for (const Material& m : materials()) text += fmt::format("| `{}` | {} |\n", m.name, m.density);
+  text +=
+      "\n## Keyways by bore (`keyway = \"standard\"`)\n\nIn the manner of ISO 773, plain parallel keys, in mm: the series in common use, not compared with the "
+      "printed standard.\n\n"
+      "| bore above | up to | width | depth in the hub |\n|---|---|---|---|\n";
+  for (const body::KeySize& k : body::key_sizes()) text += fmt::format("| {} | {} | {} | {} |\n", k.over, k.up_to, k.width, k.depth);
   return text;
 }
 

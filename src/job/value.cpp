@@ -1,5 +1,6 @@
 #include "value.hpp"
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 
@@ -71,6 +72,47 @@ Measured measure(const Node& node, const std::map<std::string, double>& values) 
   return {number * factor, unit};
 }
 
+namespace {
+
+/// A list, or one value where a list is meant.
+Value read_list(const Key& key, const Node& node, Units units, const std::map<std::string, double>& values) {
+  Value out;
+  out.where = node.where;
+  Key each = key;
+  each.type = key.type == Type::angles ? Type::angle : key.type == Type::names ? Type::text : Type::choice;
+  const List one{node};
+  const List* list = std::get_if<List>(&node.value);
+  for (const Node& item : list ? *list : one) {
+    const Value v = read_value(each, item, units, values);
+    if (key.type == Type::angles) out.numbers.push_back(v.number);
+    else out.texts.push_back(v.text);
+  }
+  return out;
+}
+
+/// One length, or lengths by diameter: a table whose keys are diameters in the file's unit.
+Value read_by_diameter(const Key& key, const Node& node, Units units, const std::map<std::string, double>& values) {
+  Value out;
+  out.where = node.where;
+  Key length = key;
+  length.type = Type::length;
+  if (!node.table()) {
+    out.by_diameter = {{0, read_value(length, node, units, values).number}};
+    return out;
+  }
+  Key positive = length;
+  positive.least = 0, positive.above_least = true;
+  for (const auto& [name, child] : *node.table()) {
+    const Value d = read_value(positive, Node{name, child.where}, units, values), v = read_value(length, child, units, values);
+    out.by_diameter.emplace_back(d.number, v.number);
+  }
+  if (out.by_diameter.empty()) throw std::string("is an empty table; give a length, or lengths by diameter");
+  std::sort(out.by_diameter.begin(), out.by_diameter.end());
+  return out;
+}
+
+}  // namespace
+
 Value read_value(const Key& key, const Node& node, Units units, const std::map<std::string, double>& values) {
   Value out;
   out.where = node.where;
@@ -78,6 +120,14 @@ Value read_value(const Key& key, const Node& node, Units units, const std::map<s
   const auto refuse = [&](const std::string& remedy) -> std::string {
     return fmt::format("is {}, but {} is allowed; {}", node.text(), allowed(key, unit), remedy);
   };
+  if (key.type == Type::flag) {
+    const auto* flag = std::get_if<bool>(&node.value);
+    if (!flag) throw refuse("write true or false");
+    out.number = *flag ? 1 : 0;
+    return out;
+  }
+  if (key.type == Type::angles || key.type == Type::names || key.type == Type::choices) return read_list(key, node, units, values);
+  if (key.type == Type::length_by_diameter) return read_by_diameter(key, node, units, values);
   if (const auto* text = std::get_if<std::string>(&node.value)) {
     if (*text == "find") {
       throw std::string("is \"find\": that leaves the value to `palio find`, which this version does not have yet; give a value");
@@ -141,6 +191,8 @@ Value read_value(const Key& key, const Node& node, Units units, const std::map<s
     }
     in_range = out.number;
     if (!(std::abs(out.number) < 1e6)) throw refuse("give a sensible angle");
+  } else if (key.type == Type::fraction && m.unit == "%") {
+    in_range = out.number = m.value / 100;
   } else {
     if (!m.unit.empty()) throw refuse(fmt::format("it takes no unit, \"{}\" was given", m.unit));
     out.number = m.value;

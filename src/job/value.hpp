@@ -23,8 +23,11 @@ Measured measure(const Node& node, const std::map<std::string, double>& values);
 /// A checked value of a key: lengths in mm, angles in degrees, shares as fractions.
 struct Value {
   double number = 0;
-  std::string text;    // texts and choices
-  bool share = false;  // length_or_share given as a share
+  std::string text;                                    // texts and choices
+  bool share = false;                                  // length_or_share given as a share
+  std::vector<double> numbers;                         // lists of angles [degrees]
+  std::vector<std::string> texts;                      // lists of names and choices
+  std::vector<std::pair<double, double>> by_diameter;  // [mm], sorted
   Where where;
 };
 

@@ -43,6 +43,7 @@ std::string table_text(const std::vector<Entry>& entries, Units units);
 
 std::vector<Entry> entries(const Design& design, const Gear& gear);
 std::vector<Entry> entries(const Design& design, const Pair& pair);
+std::vector<Entry> entries(const Design& design, const Frame& frame);
 
 /// A word, coloured for a terminal when asked.
 std::string painted(std::string_view word, std::string_view verdict, bool colour);

@@ -5,11 +5,19 @@
 #include <Message.hxx>
 #include <Message_Messenger.hxx>
 #include <Message_PrinterOStream.hxx>
+#include <STEPCAFControl_Writer.hxx>
 #include <STEPControl_Controller.hxx>
 #include <STEPControl_Writer.hxx>
+#include <StepData_StepModel.hxx>
+#include <StepShape_ManifoldSolidBrep.hxx>
 #include <TCollection_HAsciiString.hxx>
+#include <TDF_Label.hxx>
+#include <TDataStd_Name.hxx>
+#include <TDocStd_Document.hxx>
 #include <TopLoc_Location.hxx>
-#include <TopoDS_Compound.hxx>
+#include <XCAFApp_Application.hxx>
+#include <XCAFDoc_DocumentTool.hxx>
+#include <XCAFDoc_ShapeTool.hxx>
 #include <cstdlib>
 #include <ctime>
 #include <mutex>
@@ -18,6 +26,7 @@
 
 #include "brep.hpp"
 #include "palio/error.hpp"
+#include "palio/write/embed.hpp"
 #include "palio/write/step.hpp"
 
 namespace palio::write {
@@ -49,6 +58,17 @@ std::string time_stamp() {
   return buffer;
 }
 
+gp_Trsf place_of(const Placement& placement) {
+  gp_Trsf turn, move, upright;
+  turn.SetRotation(gp::OZ(), placement.turn);
+  move.SetTranslation(gp_Vec(placement.at.x(), placement.at.y(), placement.at.z()));
+  const Eigen::Matrix3d& a = placement.axes;
+  if (!a.isIdentity()) upright.SetValues(a(0, 0), a(0, 1), a(0, 2), 0, a(1, 0), a(1, 1), a(1, 2), 0, a(2, 0), a(2, 1), a(2, 2), 0);
+  return move * upright * turn;
+}
+
+TCollection_ExtendedString wide(const std::string& text) { return {text.c_str(), true}; }
+
 }  // namespace
 
 StepMade write_step(const std::vector<StepPart>& parts, const Stamp& stamp, double tolerance, const std::string& path) {
@@ -58,48 +78,63 @@ StepMade write_step(const std::vector<StepPart>& parts, const Stamp& stamp, doub
   Message::DefaultMessenger()->RemovePrinters(STANDARD_TYPE(Message_PrinterOStream));
   STEPControl_Controller::Init();
   Interface_Static::SetIVal("write.surfacecurve.mode", 0);
-  Interface_Static::SetCVal("write.step.schema", "AP214IS");
-  Interface_Static::SetCVal("write.step.unit", "MM");
   Interface_Static::SetCVal("write.step.product.name", stamp.part.c_str());
 
   StepMade made{0, 0};
-  BRep_Builder build;
-  TopoDS_Compound whole;
-  build.MakeCompound(whole);
-  TopoDS_Shape single;
+  // A product for each part; of several, an assembly that says where each stands.
+  Handle(TDocStd_Document) document;
+  XCAFApp_Application::GetApplication()->NewDocument("MDTV-XCAF", document);
+  const Handle(XCAFDoc_ShapeTool) shapes = XCAFDoc_DocumentTool::ShapeTool(document->Main());
+  TDF_Label whole;
+  if (parts.size() > 1) {
+    whole = shapes->NewShape();
+    TDataStd_Name::Set(whole, wide(stamp.part));
+  }
   for (const StepPart& part : parts) {
-    TopoDS_Shape solid = step::solid(part.body, tolerance, made.deviation);
+    const TopoDS_Solid solid = step::solid(part.body, tolerance, made.deviation);
     GProp_GProps properties;
     BRepGProp::VolumeProperties(solid, properties);
     made.volume += properties.Mass();
-    gp_Trsf turn, move;
-    turn.SetRotation(gp::OZ(), part.placement.turn);
-    move.SetTranslation(gp_Vec(part.placement.at.x(), part.placement.at.y(), part.placement.at.z()));
-    gp_Trsf upright;
-    const Eigen::Matrix3d& a = part.placement.axes;
-    if (!a.isIdentity()) upright.SetValues(a(0, 0), a(0, 1), a(0, 2), 0, a(1, 0), a(1, 1), a(1, 2), 0, a(2, 0), a(2, 1), a(2, 2), 0);
-    const gp_Trsf place = move * upright * turn;
-    if (place.Form() != gp_Identity) solid.Location(TopLoc_Location(place));
-    build.Add(whole, solid);
-    single = solid;
+    const gp_Trsf place = place_of(part.placement);
+    TopoDS_Shape shape = solid;
+    if (parts.size() == 1 && place.Form() != gp_Identity) shape.Location(TopLoc_Location(place));
+    const TDF_Label label = shapes->AddShape(shape, false);
+    TDataStd_Name::Set(label, wide(part.name));
+    if (parts.size() > 1) TDataStd_Name::Set(shapes->AddComponent(whole, label, TopLoc_Location(place)), wide(part.name));
   }
-  STEPControl_Writer writer;
-  writer.Transfer(parts.size() == 1 ? single : TopoDS_Shape(whole), STEPControl_AsIs);
-  APIHeaderSection_MakeHeader header(writer.Model());
+  shapes->UpdateAssemblies();
+  STEPCAFControl_Writer writer;
+  writer.SetNameMode(true);
+  writer.Transfer(document, STEPControl_AsIs);
+  const Handle(Interface_InterfaceModel) model = writer.ChangeWriter().Model();
+  std::size_t solid = 0;
+  for (int i = 1; i <= model->NbEntities(); ++i) {
+    const auto brep = Handle(StepShape_ManifoldSolidBrep)::DownCast(model->Value(i));
+    if (!brep.IsNull() && solid < parts.size()) brep->SetName(ascii(parts[solid++].name));
+  }
+  APIHeaderSection_MakeHeader header(writer.ChangeWriter().Model());
   header.SetName(ascii(stamp.title.empty() ? stamp.part : stamp.title + " / " + stamp.part));
   header.SetTimeStamp(new TCollection_HAsciiString(time_stamp().c_str()));
   header.SetAuthorValue(1, new TCollection_HAsciiString("palio"));
   header.SetOrganizationValue(1, new TCollection_HAsciiString(""));
   header.SetOriginatingSystem(ascii("palio " + stamp.version));
-  header.SetDescriptionValue(
-      1, ascii(fmt::format("{}; palio {}; flanks and roots within {:.3g} mm of the exact curves", stamp.title, stamp.version, made.deviation)));
+  header.SetDescriptionValue(1, ascii(fmt::format("{}; palio {}; flanks and roots within {:.3g} mm of the exact curves{}{}", stamp.title, stamp.version,
+                                                  made.deviation, stamp.note.empty() ? "" : "; ", stamp.note)));
 
   const std::string temporary = aside(path);
-  if (writer.Write(temporary.c_str()) != IFSelect_RetDone) {
+  const bool written = writer.Write(temporary.c_str()) == IFSelect_RetDone;
+  XCAFApp_Application::GetApplication()->Close(document);
+  if (!written) {
     std::remove(temporary.c_str());
     throw FileError(fmt::format("{}: the STEP writer could not write here", path));
   }
-  replace(temporary, path);
+  if (stamp.job.empty()) {
+    replace(temporary, path);
+  } else {
+    const std::string bytes = with_job(read_file(temporary), "step", stamp.job);
+    std::remove(temporary.c_str());
+    write_file(path, bytes);
+  }
   return made;
 }
 

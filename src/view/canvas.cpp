@@ -164,6 +164,26 @@ void Canvas::polygon(const std::vector<Vec2>& points, const Color& fill, const C
   stroke(line, width, {});
 }
 
+void Canvas::hatched(const std::vector<Vec2>& points, const Color& color, double apart, double width) {
+  if (color.a == 0) return;
+  Vec2 low = points[0], high = points[0];
+  for (const Vec2& p : points) low = low.cwiseMin(p), high = high.cwiseMax(p);
+  cairo_save(cr_);
+  cairo_new_path(cr_);
+  path(points);
+  cairo_clip(cr_);
+  // Lines at 45°, in step over the whole page so that neighbouring polygons continue each other.
+  const double step = apart * std::sqrt(2.0), first = std::floor((low.x() - high.y()) / step) * step;
+  cairo_new_path(cr_);
+  for (double c = first; c < high.x() - low.y() + step; c += step) {
+    const Vec2 a = to_page({low.y() + c, low.y()}), b = to_page({high.y() + c, high.y()});
+    cairo_move_to(cr_, a.x(), a.y());
+    cairo_line_to(cr_, b.x(), b.y());
+  }
+  stroke(color, width, {});
+  cairo_restore(cr_);
+}
+
 void Canvas::cut_blank(double radius, double outer, const std::vector<std::vector<Vec2>>& cuts, const Color& fill, const Color& trace) {
   const Vec2 at = to_page(Vec2::Zero());
   cairo_push_group(cr_);

@@ -45,6 +45,8 @@ class Canvas {
 
   /// A closed polygon in world coordinates.
   void polygon(const std::vector<Vec2>& points, const Color& fill, const Color& line, double width);
+  /// A closed polygon in world coordinates, filled with slanting lines `apart` world lengths from each other.
+  void hatched(const std::vector<Vec2>& points, const Color& line, double apart, double width);
   /// A disc (or, with `outer`, a ring around it) from which polygons were taken, the traces of their edges left on it.
   void cut_blank(double radius, double outer, const std::vector<std::vector<Vec2>>& cuts, const Color& fill, const Color& trace);
 

@@ -72,14 +72,25 @@ void gear_shape(Canvas& canvas, const job::Gear& g, double q, bool driver, doubl
     canvas.line(g.axis - along, g.axis + along, kInk, 0.8, {11, 3, 2, 3});
     return;
   }
-  if (g.teeth.internal()) {
-    canvas.outline(curve::circle(g.teeth.gear().sizes().outer_diameter / 2, curve::Role::body, false), g.axis, 0, fill, line, width);
-    canvas.outline(g.teeth.outline(), g.axis, q, kPaper, line, width);
-  } else {
-    canvas.outline(g.teeth.outline(), g.axis, q, fill, line, width);
-    if (const double bore = g.teeth.spec().bore_diameter; bore > 0) {
-      canvas.outline(curve::circle(bore / 2, curve::Role::bore, false), g.axis, 0, kPaper, line, width);
+  // What a cut through the plate shows, then the edges above and below it.
+  const body::Body body = job::body(g);
+  const std::vector<std::size_t> cut = body::section(body, g.teeth.spec().face_width / 2);
+  for (const bool hole : {false, true}) {
+    for (const std::size_t l : cut) {
+      if (body.loops[l].outline.clockwise == hole) canvas.outline(body.loops[l].outline, g.axis, q, hole ? kPaper : fill, line, width);
     }
+  }
+  // A hub within a recess stands in what the hole took away.
+  for (const std::size_t l : cut) {
+    if (!body.loops[l].outline.clockwise && body.loops[l].feature == "web") canvas.outline(body.loops[l].outline, g.axis, q, fill, line, width);
+  }
+  for (const std::size_t l : cut) {
+    const std::string& f = body.loops[l].feature;
+    if (body.loops[l].outline.clockwise && (f == "bore" || f == "keyway" || f == "flat" || f == "hex"))
+      canvas.outline(body.loops[l].outline, g.axis, q, kPaper, line, width);
+  }
+  for (std::size_t l = 0; l < body.loops.size(); ++l) {
+    if (std::find(cut.begin(), cut.end(), l) == cut.end()) canvas.outline(body.loops[l].outline, g.axis, q, {0, 0, 0, 0}, line, 0.6 * width);
   }
   const double cross_size = g.teeth.internal() ? 2 * g.teeth.spec().module : 0.06 * g.teeth.gear().sizes().root_diameter;
   canvas.line(g.axis - Vec2(cross_size, 0), g.axis + Vec2(cross_size, 0), kInk, 0.8);

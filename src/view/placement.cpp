@@ -6,8 +6,25 @@ write::Placement placement(const job::Design& design, const job::Gear& gear) {
   const job::Group& group = design.groups[gear.group];
   Vec2 foot = gear.axis;
   if (gear.teeth.is_rack()) foot -= from_polar(gear.phase, gear.facing);
-  const Vec3 own(foot.x(), foot.y(), gear.height - gear.teeth.spec().face_width / 2);
+  const Vec3 own(foot.x(), foot.y(), gear.height - gear.axial * gear.teeth.spec().face_width / 2);
   return {group.origin + group.axes * own, gear.teeth.is_rack() ? gear.facing : gear.phase, group.axes};
+}
+
+write::Placement placement(const job::Design& design, const job::Frame& frame) {
+  const job::Group& group = design.groups[frame.group];
+  return {group.origin + group.axes * frame.at, 0, group.axes};
+}
+
+std::vector<Part> parts(const job::Design& design) {
+  std::vector<Part> all;
+  for (const job::Gear& g : design.gears) {
+    all.push_back({g.name, &g, job::body(g), placement(design, g), g.group, g.teeth.spec().module, g.material.value_or(job::Material{})});
+  }
+  for (const job::Frame& f : design.frames) {
+    all.push_back({f.name, nullptr, job::body(f), placement(design, f), f.group, design.gears[f.gears.front()].teeth.spec().module,
+                   f.material.value_or(job::Material{})});
+  }
+  return all;
 }
 
 }  // namespace palio::view

@@ -5,7 +5,6 @@
 #include <fmt/format.h>
 
 #include "page_parts.hpp"
-#include "palio/body/features.hpp"
 #include "palio/body/mesh.hpp"
 #include "palio/roll/space.hpp"
 #include "palio/version.hpp"
@@ -29,7 +28,7 @@ std::string base64(const void* data, std::size_t size) {
 }
 
 Json solid(const job::Gear& g, double chord_error, const roll::Axis& axis, double start) {
-  const body::TriangleMesh mesh = body::mesh(body::body(g.teeth), chord_error);
+  const body::TriangleMesh mesh = body::mesh(job::body(g), chord_error);
   std::vector<float> points;
   for (const Vec3& v : mesh.vertices) {
     points.push_back(static_cast<float>(v.x()));

@@ -3,7 +3,6 @@
 #include <cmath>
 #include <memory>
 
-#include "palio/body/features.hpp"
 #include "palio/body/mesh.hpp"
 #include "palio/roll/space.hpp"
 
@@ -45,7 +44,7 @@ SpaceScene posed(const job::Design& design, const job::Pair& pair, const Meshes&
 
 Meshes meshes_of(const job::Design& design, const job::Pair& pair) {
   const double chord_error = 0.005 * design.gears[pair.driver].teeth.spec().module;
-  return {body::mesh(body::body(design.gears[pair.driver].teeth), chord_error), body::mesh(body::body(design.gears[pair.driven].teeth), chord_error)};
+  return {body::mesh(job::body(design.gears[pair.driver]), chord_error), body::mesh(job::body(design.gears[pair.driven]), chord_error)};
 }
 
 }  // namespace

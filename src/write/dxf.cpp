@@ -1,9 +1,13 @@
-// A small AC1021 writer: just the tables that the format demands, and closed LWPOLYLINEs with bulges. Every pair of
-// lines is a group code and a value. Checked by reading back with a library that did not write it (tests).
+// A small AC1021 writer: just the tables that the format demands, and closed LWPOLYLINEs with bulges or an entity for
+// each curve. Every pair of lines is a group code and a value. Checked by reading back with a library that did not write it (tests).
 #include <algorithm>
+#include <cmath>
+#include <optional>
 
 #include <fmt/format.h>
 
+#include "palio/angle.hpp"
+#include "palio/write/embed.hpp"
 #include "palio/write/formats.hpp"
 
 namespace palio::write {
@@ -64,19 +68,15 @@ std::string layer_name(std::string text) {
 
 }  // namespace
 
-std::string dxf(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
-  const double unit = stamp.inches ? 25.4 : 1.0;
-  double deviation = 0;
-  std::vector<std::string> layers;
-  for (const PlacedLoop& l : loops) {
-    deviation = std::max(deviation, l.loop.deviation);
-    const std::string name = layer_name(l.layer);
-    if (std::find(layers.begin(), layers.end(), name) == layers.end()) layers.push_back(name);
-  }
+namespace {
+
+/// All that stands around the entities, which `entities` writes into the model space whose handle it is given.
+template <class Entities>
+std::string document(const std::vector<std::string>& layers, const Stamp& stamp, const std::string& remark, Entities entities) {
   Writer w;
   w.pair(999, one_line("title: " + stamp.title));
-  w.pair(999, one_line(fmt::format("palio {}; part {}; unit {}; arcs within {} mm of the exact curves", stamp.version, stamp.part, stamp.inches ? "in" : "mm",
-                                   digits(deviation))));
+  w.pair(999, one_line(fmt::format("palio {}; part {}; unit {}; {}", stamp.version, stamp.part, stamp.inches ? "in" : "mm", remark)));
+  if (!stamp.note.empty()) w.pair(999, one_line(stamp.note));
   Writer body;  // the handle seed stands before everything else, so the rest is written first
   body.section("TABLES");
   {
@@ -131,16 +131,7 @@ std::string dxf(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
     body.end_section();
 
     body.section("ENTITIES");
-    for (const PlacedLoop& l : loops) {
-      body.pair(0, "LWPOLYLINE"), body.handle(), body.pair(330, model), body.pair(100, "AcDbEntity");
-      body.pair(8, layer_name(l.layer)), body.pair(100, "AcDbPolyline");
-      body.pair(90, static_cast<int>(l.loop.points.size())), body.pair(70, 1);
-      for (const curve::BulgedPoint& b : l.loop.points) {
-        const Vec2 p = (turned(b.p, l.placement.turn) + l.placement.at.head<2>()) / unit;
-        body.real(10, p.x()), body.real(20, p.y());
-        if (b.bulge != 0) body.real(42, b.bulge);
-      }
-    }
+    entities(body, model);
     body.end_section();
 
     body.section("OBJECTS");
@@ -161,7 +152,90 @@ std::string dxf(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
   w.end_section();
   w.section("CLASSES");
   w.end_section();
-  return w.take() + body.take() + "  0\nEOF\n";
+  return with_job(w.take() + body.take() + "  0\nEOF\n", "dxf", stamp.job);
+}
+
+void head(Writer& body, const char* entity, const std::string& model, const std::string& layer, const char* subclass) {
+  body.pair(0, entity), body.handle(), body.pair(330, model), body.pair(100, "AcDbEntity");
+  body.pair(8, layer_name(layer)), body.pair(100, subclass);
+}
+
+void remember(std::vector<std::string>& layers, const std::string& layer) {
+  const std::string name = layer_name(layer);
+  if (std::find(layers.begin(), layers.end(), name) == layers.end()) layers.push_back(name);
+}
+
+}  // namespace
+
+std::string dxf(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
+  const double unit = stamp.inches ? 25.4 : 1.0;
+  double deviation = 0;
+  std::vector<std::string> layers;
+  for (const PlacedLoop& l : loops) {
+    deviation = std::max(deviation, l.loop.deviation);
+    remember(layers, l.layer);
+  }
+  return document(layers, stamp, fmt::format("arcs within {} mm of the exact curves", digits(deviation)), [&](Writer& body, const std::string& model) {
+    for (const PlacedLoop& l : loops) {
+      head(body, "LWPOLYLINE", model, l.layer, "AcDbPolyline");
+      body.pair(90, static_cast<int>(l.loop.points.size())), body.pair(70, 1);
+      for (const curve::BulgedPoint& b : l.loop.points) {
+        const Vec2 p = (turned(b.p, l.placement.turn) + l.placement.at.head<2>()) / unit;
+        body.real(10, p.x()), body.real(20, p.y());
+        if (b.bulge != 0) body.real(42, b.bulge);
+      }
+    }
+  });
+}
+
+std::string dxf_of_curves(const std::vector<PlacedOutline>& outlines, const Stamp& stamp, double tolerance, double& deviation_mm) {
+  const double unit = stamp.inches ? 25.4 : 1.0;
+  std::vector<std::string> layers;
+  deviation_mm = 0;
+  // Splines are fitted for one period and turned for the others.
+  std::vector<std::vector<std::optional<curve::SplineCopy>>> copies;
+  for (const PlacedOutline& o : outlines) {
+    copies.emplace_back();
+    for (const curve::Segment& s : o.outline.period) {
+      remember(layers, o.part + "_" + std::string(curve::name(s.role)));
+      const bool plain = std::holds_alternative<curve::Arc>(s.curve) || std::holds_alternative<curve::Line>(s.curve);
+      copies.back().push_back(plain ? std::nullopt : std::optional(curve::spline_copy(s, tolerance)));
+      if (!plain) deviation_mm = std::max(deviation_mm, copies.back().back()->deviation);
+    }
+  }
+  return document(layers, stamp, fmt::format("splines within {} mm of the exact curves", digits(deviation_mm)), [&](Writer& body, const std::string& model) {
+    for (std::size_t n = 0; n < outlines.size(); ++n) {
+      const PlacedOutline& o = outlines[n];
+      const auto placed = [&](const Vec2& p) -> Vec2 { return (turned(p, o.placement.turn) + o.placement.at.head<2>()) / unit; };
+      const auto point = [&](int code, const Vec2& p) { body.real(code, p.x()), body.real(code + 10, p.y()), body.real(code + 20, 0); };
+      for (int copy = 0; copy < o.outline.count; ++copy) {
+        for (std::size_t k = 0; k < o.outline.period.size(); ++k) {
+          const curve::Segment s = o.outline.segment(copy, k);
+          const std::string layer = o.part + "_" + std::string(curve::name(s.role));
+          if (const auto* arc = std::get_if<curve::Arc>(&s.curve)) {
+            const double from = std::min(s.from, s.to) + o.placement.turn, to = std::max(s.from, s.to) + o.placement.turn;
+            const bool whole = to - from > 2 * kPi - 1e-9;
+            head(body, whole ? "CIRCLE" : "ARC", model, layer, "AcDbCircle");
+            point(10, placed(arc->centre)), body.real(40, arc->radius / unit);
+            if (whole) continue;
+            body.pair(100, "AcDbArc"), body.real(50, from * 180 / kPi), body.real(51, to * 180 / kPi);
+          } else if (std::holds_alternative<curve::Line>(s.curve)) {
+            head(body, "LINE", model, layer, "AcDbLine");
+            point(10, placed(s.first())), point(11, placed(s.last()));
+          } else {
+            const curve::SplineCopy& spline = *copies[n][k];
+            head(body, "SPLINE", model, layer, "AcDbSpline");
+            body.pair(70, 8), body.pair(71, spline.degree), body.pair(72, static_cast<int>(spline.knots.size()));
+            body.pair(73, static_cast<int>(spline.poles.size())), body.pair(74, 0), body.real(42, 1e-9), body.real(43, 1e-9);
+            for (const double knot : spline.knots) body.real(40, knot);
+            for (const Vec2& pole : spline.poles) {
+              point(10, placed(o.outline.shift == Vec2::Zero() ? turned(pole, o.outline.turn(copy)) : Vec2(pole + copy * o.outline.shift)));
+            }
+          }
+        }
+      }
+    }
+  });
 }
 
 }  // namespace palio::write

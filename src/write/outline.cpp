@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include "palio/write/embed.hpp"
 #include "palio/write/formats.hpp"
 
 namespace palio::write {
@@ -29,6 +30,7 @@ std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
   const char* name = stamp.inches ? "in" : "mm";
   double left = 1e300, right = -1e300, low = 1e300, high = -1e300, deviation = 0;
   std::string paths;
+  int number = 0;
   for (const PlacedLoop& placed : loops) {
     const auto& points = placed.loop.points;
     deviation = std::max(deviation, placed.loop.deviation);
@@ -36,7 +38,7 @@ std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
       const Vec2 p = turned(points[i % points.size()].p, placed.placement.turn) + placed.placement.at.head<2>();
       return {p.x() / unit, -p.y() / unit};  // SVG's y points down
     };
-    paths += fmt::format("  <path id=\"{}\" d=\"M{} {}", escaped(placed.layer), digits(at(0).x()), digits(at(0).y()));
+    paths += fmt::format("  <path id=\"{}_{}\" d=\"M{} {}", escaped(placed.layer), ++number, digits(at(0).x()), digits(at(0).y()));
     double reach = 0;
     for (const auto& b : points) reach = std::max(reach, b.p.norm());
     for (std::size_t i = 0; i < points.size(); ++i) {
@@ -57,15 +59,15 @@ std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
   }
   const double margin = 0.02 * (right - left);
   left -= margin, low -= margin, right += margin, high += margin;
-  return fmt::format(
-             "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n"
-             "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{0}{6}\" height=\"{1}{6}\" viewBox=\"{2} {3} {0} {1}\">\n"
-             "  <title>{4}</title>\n"
-             "  <metadata>palio {5}; part {7}; 1:1 in {6}; arcs within {8} mm of the exact curves</metadata>\n"
-             "  <g fill=\"none\" stroke=\"#3a3a40\" stroke-width=\"{9}\">\n",
-             digits(right - left), digits(high - low), digits(left), digits(low), escaped(stamp.title), stamp.version, name, escaped(stamp.part),
-             digits(deviation), digits(0.1 / unit)) +
-         paths + "  </g>\n</svg>\n";
+  return with_job(fmt::format("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n"
+                              "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{0}{6}\" height=\"{1}{6}\" viewBox=\"{2} {3} {0} {1}\">\n"
+                              "  <title>{4}</title>\n"
+                              "  <metadata>palio {5}; part {7}; 1:1 in {6}; arcs within {8} mm of the exact curves{10}{11}</metadata>\n"
+                              "  <g fill=\"none\" stroke=\"#3a3a40\" stroke-width=\"{9}\">\n",
+                              digits(right - left), digits(high - low), digits(left), digits(low), escaped(stamp.title), stamp.version, name,
+                              escaped(stamp.part), digits(deviation), digits(0.1 / unit), stamp.note.empty() ? "" : "; ", escaped(stamp.note)) +
+                      paths + "  </g>\n</svg>\n",
+                  "svg", stamp.job);
 }
 
 std::string csv(const std::vector<curve::Outline>& outlines, double chord_error, const Stamp& stamp, double& deviation_mm) {

@@ -20,10 +20,10 @@ class Shape {
   const std::vector<Vec2>& points() const noexcept { return points_; }
   bool around_origin() const noexcept { return around_; }
 
-  bool holds(const Vec2& p) const;              ///< p lies inside
-  double distance(const Vec2& p) const;         ///< from the line itself [mm]
-  double distance(const Shape& other) const;    ///< between the two lines; 0 where they cross [mm]
-  bool inside(const Shape& other) const;        ///< of two that keep clear
+  bool holds(const Vec2& p) const;            ///< p lies inside
+  double distance(const Vec2& p) const;       ///< from the line itself [mm]
+  double distance(const Shape& other) const;  ///< between the two lines; 0 where they cross [mm]
+  bool inside(const Shape& other) const;      ///< of two that keep clear
 
  private:
   std::vector<Vec2> points_;

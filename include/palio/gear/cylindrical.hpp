@@ -44,6 +44,9 @@ struct CylindricalSpec {
   std::optional<double> length, base_height;  ///< rack only [mm]
 };
 
+/// The same teeth with every length `factor` times as large.
+CylindricalSpec scaled(const CylindricalSpec& spec, double factor);
+
 /// Dimensions that follow. Diameters, not radii; lengths in mm.
 struct CylindricalSizes {
   double transverse_module, generating_profile_shift;
@@ -93,6 +96,11 @@ class CylindricalGear {
   /// Teeth, transverse section at mid-face: a tooth centred on +x, counter-clockwise; internal: clockwise, a
   /// space centred on +x, its period the tooth that follows.
   const curve::Outline& outline() const noexcept { return outline_; }
+
+  /// The same teeth with every surface moved out of the material by `offset` along its normal [mm]: what a making that
+  /// spreads (or, negative, eats away) leaves. Thickness, generating shift and circles are those of the outline then.
+  /// \throws InvalidParameter "surface_offset" where a curve would vanish
+  CylindricalGear grown(double offset) const;
 
   /// Half the angle that a tooth takes at radius R [rad]: s_t/d ± (inv α_t − inv α_R), minus for internal ones; below the
   /// base circle as at it.

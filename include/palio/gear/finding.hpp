@@ -49,6 +49,13 @@ enum class FindingId {
   radial_root_line,
   tool_tip_radius_reduced,
   common_factor,
+  thin_wall,
+  uneven_walls,
+  no_draft,
+  tight_root,
+  tight_tip,
+  tight_gap,
+  sharp_corner,
 };
 
 struct FindingKind {
@@ -68,6 +75,7 @@ struct Finding {
   std::string subject;          ///< "gear.NAME" or "pair.NAME"
   std::optional<double> value;  ///< what was found [mm, rad or plain]
   std::optional<double> limit;  ///< what it is held against
+  std::string detail{};         ///< what {detail} in the words stands for
 
   const FindingKind& kind() const { return finding_kinds()[static_cast<std::size_t>(id)]; }
 };

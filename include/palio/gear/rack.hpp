@@ -35,6 +35,10 @@ class Rack {
   /// The closed section, teeth towards +y, reference line on the x axis.
   const curve::Outline& outline() const noexcept { return outline_; }
 
+  /// The same rack with every surface moved out of the material by `offset` along its normal [mm].
+  /// \throws InvalidParameter "surface_offset" where a curve would vanish
+  Rack grown(double offset) const;
+
   /// Half the width of the space at height y [mm], on the flank or the root's round; none below the root line.
   std::optional<double> half_space(double y) const;
 

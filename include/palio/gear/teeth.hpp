@@ -20,6 +20,7 @@ class Teeth {
   const CylindricalSpec& spec() const;
   const curve::Outline& outline() const;  ///< the closed section at mid-face; a ring's is the boundary of its opening
   const curve::Outline& chain() const;    ///< the teeth one after the other: what rolls
+  Teeth grown(double offset) const;       ///< every surface moved out of the material by `offset` [mm]
   double generating_profile_shift() const;
   Angle transverse_pressure_angle() const;
   Angle base_helix_angle() const;

@@ -9,7 +9,9 @@
 #include <string_view>
 #include <vector>
 
+#include "palio/body/features.hpp"
 #include "palio/gear/teeth.hpp"
+#include "palio/job/process.hpp"
 #include "palio/pair/crossed.hpp"
 #include "palio/pair/parallel.hpp"
 #include "palio/roll/roll.hpp"
@@ -21,6 +23,38 @@ enum class Units { mm, inch };
 /// Millimetres in one unit of the job: 1 or 25.4.
 double mm_per(Units units) noexcept;
 std::string_view symbol(Units units) noexcept;  ///< "mm", "in"
+
+/// What a part is made of.
+struct Material {
+  std::string name;
+  double density = 0;              ///< kg/m³
+  std::string colour = "#9a9a9e";  ///< of pictures
+  double shine = 0;                ///< 0 dull … 1 bright
+};
+
+/// The common ones; a job extends them by [material.NAME].
+const std::vector<Material>& materials();
+
+/// A plate before it became a body. Lengths in mm, places in the plate's own frame.
+struct FramePlan {
+  double thickness = 0, margin = 0, post_diameter = 0;
+  struct Axis {
+    Vec2 at;
+    double bore;         ///< diameter; 0: none
+    double post_height;  ///< above the plate; 0: none
+  };
+  std::vector<Axis> axes;
+  struct Hole {
+    Vec2 at;
+    double diameter;
+  };
+  std::vector<Hole> holes;
+  double inset = 0, inset_height = 0;  ///< the lowest layer is drawn in by so much up to this height
+};
+
+/// The body of a plate: the hull of discs about all bores, posts and holes with the margin around them.
+/// \throws InvalidParameter "bore", "holes", "post_diameter": what runs into what
+body::Body body(const FramePlan& plan);
 
 /// A gear of the design, placed. Gears whose axes are parallel stand in one group, with a plane and heights of its own.
 struct Gear {
@@ -38,6 +72,27 @@ struct Gear {
   double facing = 0;         ///< a rack: how far its frame is turned [rad]
   std::size_t group = 0;
   std::optional<double> speed_ratio;  ///< turns (rack: mm per radian) per turn of the first driver it hangs on, signed
+
+  body::Features features;                 ///< what stands around the teeth
+  double bore_given = 0, bore_play = 0;    ///< the bore is as wide as the two together [mm]
+  std::string grip;                        ///< "press", "slide", "free" or empty
+  std::optional<gear::Teeth> first_layer;  ///< drawn: the teeth as the lowest layers have them
+  std::optional<Material> material;
+  std::string part_name, part_number;
+  std::optional<double> mark;    ///< depth of the engraving [mm]
+  double radial = 1, axial = 1;  ///< drawn: the body is this much larger than the teeth say
+};
+
+/// A plate on the axes of pairs; its own frame has the first of its axes at the origin and its lower face at z = 0.
+struct Frame {
+  std::string name;
+  std::size_t group = 0;
+  Vec3 at = Vec3::Zero();          ///< where its own origin stands in the group's frame [mm]
+  std::vector<std::size_t> gears;  ///< those on its axes, places in Design::gears
+  FramePlan plan;                  ///< what it was made from, nominal or changed as the design is
+  double radial = 1, axial = 1;    ///< drawn: larger by so much
+  std::optional<Material> material;
+  std::string part_name, part_number;
 };
 
 /// Where the axes of a group of gears stand in space: z along them.
@@ -70,9 +125,22 @@ struct Design {
   std::vector<Gear> gears;
   std::vector<Pair> pairs;
   std::vector<Group> groups;
+  std::vector<Frame> frames;
+  Process process;
+  As as = As::nominal;
+  std::string text;  ///< the whole job, overrides put in: what files carry along
 
   const Gear& gear(const std::string& name) const;  ///< \throws std::out_of_range
 };
+
+/// The design with its teeth and bores as they are drawn in files, or as they come out of the making. Pairs keep their
+/// distances; their plays are those of the changed teeth.
+/// \throws InvalidParameter where teeth cannot be changed so ("surface_offset", "kerf", "shrinkage")
+Design as(const Design& design, As state);
+
+/// The body of a part in the design's state.
+body::Body body(const Gear& gear);
+body::Body body(const Frame& frame);
 
 /// Findings of the whole design, in the order of the job: pairs that cannot be, gears, pairs.
 std::vector<Finding> findings(const Design& design);
@@ -119,6 +187,15 @@ class JobError : public std::runtime_error {
 /// \param overrides  "gear.NAME.KEY=VALUE", each replacing one value
 /// \throws JobError with every mistake found
 Design resolve(std::string_view text, const std::string& source, const std::vector<std::string>& overrides = {});
+
+/// The same job with its overrides put in: the text as it is when there are none.
+/// \throws JobError
+std::string with_overrides(std::string_view text, const std::string& source, const std::vector<std::string>& overrides);
+
+/// The same job with its lengths in other units, 12 digits of each; values with a unit of their own stay as they are,
+/// expressions become numbers, comments are lost. The text as it is when the units are the same.
+/// \throws JobError
+std::string in_units(std::string_view text, const std::string& source, Units units);
 
 /// A commented job of one kind ("spur", "helical", "double_helical", "internal", "rack", "crossed", "greenhouse") in millimetres or inches, written from the key table.
 /// \throws InvalidParameter "kind"

@@ -27,12 +27,24 @@ body::TriangleMesh merged(const std::vector<body::TriangleMesh>& meshes, const s
 /// A loop for DXF and SVG, with where it stands.
 struct PlacedLoop {
   curve::BulgedLoop loop;
-  std::string layer;  ///< part name
+  std::string layer;  ///< part name and feature
   Placement placement;
 };
 
 /// DXF (AC1021): one closed polyline with bulges per loop, in the stamp's unit; comment lines hold the stamp.
 std::string dxf(const std::vector<PlacedLoop>& loops, const Stamp& stamp);
+
+/// A loop for DXF with splines.
+struct PlacedOutline {
+  curve::Outline outline;
+  std::string part;
+  Placement placement;
+};
+
+/// DXF with an entity for each curve: lines, arcs, and one spline for each flank or root within `tolerance` [mm]; a layer
+/// for each part and role ("drum_wheel_flank").
+/// \param deviation_mm  set to the largest distance of a spline from its exact curve
+std::string dxf_of_curves(const std::vector<PlacedOutline>& outlines, const Stamp& stamp, double tolerance, double& deviation_mm);
 
 /// SVG 1:1 with arcs and full digits, in the stamp's unit; its metadata holds the stamp.
 std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp);

@@ -1,0 +1,108 @@
+#include "palio/curve/parallel.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "palio/error.hpp"
+
+namespace palio::curve {
+namespace {
+
+[[noreturn]] void refuse(double offset, const std::string& why) {
+  throw InvalidParameter("surface_offset", fmt::format("{:.6g} mm", offset), why, "give a smaller offset, or larger rounds and lands");
+}
+
+struct Offset {
+  double amount;  // normal to the surface
+  const Askew& askew;
+  bool rack_generated;  // roots by the envelope in the normal section: circles about the axis then move by `amount` itself
+  double in_section() const { return amount / askew.cos_base_helix; }
+
+  Segment operator()(const Segment& s) const {
+    Segment made = s;
+    const double middle = (s.from + s.to) / 2;
+    const Vec2 n = s.normal(middle);
+    if (auto* c = std::get_if<Involute>(&made.curve)) {
+      // The string's direction at the middle; the normal runs along it or against it.
+      const double foot = c->start + c->sense * middle;
+      const Vec2 string(c->sense * std::sin(foot), -c->sense * std::cos(foot));
+      const double along = n.dot(string) > 0 ? 1 : -1, turn = in_section() / c->base_radius;
+      c->start -= along * c->sense * turn;
+      made.from += along * turn, made.to += along * turn;
+      if (made.from < 0 || made.to < 0) refuse(amount, "the flank would begin inside its base circle");
+    } else if (auto* t = std::get_if<Trochoid>(&made.curve)) {
+      t->corner_radius -= amount;
+      if (t->corner_radius < 0) refuse(amount, fmt::format("the tool's corner is round by {:.6g} mm only", t->corner_radius + amount));
+    } else if (auto* k = std::get_if<CutterTrochoid>(&made.curve)) {
+      k->corner_radius -= in_section();
+      if (k->corner_radius < 0) refuse(amount, fmt::format("the cutter's corner is round by {:.6g} mm only", k->corner_radius + in_section()));
+    } else if (auto* e = std::get_if<EllipticArc>(&made.curve)) {
+      const double radius = e->v.norm(), grown = radius + (s.curvature(middle) > 0 ? amount : -amount);
+      if (grown <= 0) refuse(amount, fmt::format("a round of {:.6g} mm vanishes", radius));
+      e->u *= grown / radius, e->v *= grown / radius;
+    } else if (auto* a = std::get_if<Arc>(&made.curve)) {
+      const double way = rack_generated && a->centre == Vec2::Zero() ? amount : in_section();
+      a->radius += s.curvature(middle) > 0 ? way : -way;
+      if (a->radius <= 0) refuse(amount, "a round vanishes");
+    } else {
+      auto& line = std::get<Line>(made.curve);
+      // A sliding body's wall leans by the slope: its normal has a part along z.
+      const double way = askew.slope != 0 ? amount * std::sqrt(1 + std::pow(askew.slope * n.x(), 2)) : in_section();
+      line.from += way * n, line.to += way * n;
+    }
+    return made;
+  }
+};
+
+/// Lets `a` end and `b` begin where the two curves cross, near where they did.
+void join(Segment& a, Segment& b, double size, double offset) {
+  if ((a.last() - b.first()).norm() < 1e-11 * size) return;
+  double t = a.to, u = b.from;
+  for (int i = 0; i < 50; ++i) {
+    const Jet p = a.jet(t), q = b.jet(u);
+    const Vec2 gap = q.p - p.p;
+    const double det = cross(p.d1, -q.d1);
+    if (gap.norm() < 1e-13 * size) break;
+    if (std::abs(det) < 1e-9 * p.d1.norm() * q.d1.norm()) break;  // they run alongside each other
+    t += cross(gap, -q.d1) / det;
+    u += cross(p.d1, gap) / det;
+  }
+  const double left = (a.point(t) - b.point(u)).norm();
+  if (!(left < 1e-9 * size)) refuse(offset, fmt::format("two neighbouring curves no longer meet ({:.3g} mm apart)", left));
+  if ((t - a.from) * (a.to - a.from) <= 0 || (b.to - u) * (b.to - b.from) <= 0) refuse(offset, "a land or a flank vanishes");
+  a.to = t, b.from = u;
+}
+
+}  // namespace
+
+Outline parallel(const Outline& outline, double offset, const Askew& askew) {
+  if (offset == 0) return outline;
+  const bool generated = std::any_of(outline.period.begin(), outline.period.end(), [](const Segment& s) { return std::holds_alternative<Trochoid>(s.curve); });
+  const Offset apply{offset, askew, generated};
+  Outline made = outline;
+  double size = 0;
+  for (Segment& s : made.period) {
+    s = apply(s);
+    size = std::max({size, s.first().norm(), s.last().norm()});
+  }
+  const std::size_t n = made.period.size();
+  for (std::size_t i = 0; i + 1 < n; ++i) join(made.period[i], made.period[i + 1], size, offset);
+  // Over the seam between two periods, the next one is a copy of the first.
+  if (made.count == 1 && made.shift == Vec2::Zero()) {
+    join(made.period[n - 1], made.period[0], size, offset);
+  } else {
+    Segment next = made.period[0];
+    const double before = made.period[n - 1].to;
+    Segment last = made.period[n - 1];
+    next = made.shift == Vec2::Zero() ? turned(next, made.turn(1)) : moved(next, made.shift);
+    const double from = next.from;
+    join(last, next, size, offset);
+    made.period[n - 1].to += last.to - before;
+    made.period[0].from += next.from - from;
+  }
+  return made;
+}
+
+}  // namespace palio::curve

@@ -1,0 +1,114 @@
+// From the tree of a job to a Design: layers ([shared], like, own), checks against the key table, then gears, bodies,
+// pairs and their places. Mistakes are gathered, so that one run tells all of them. Private to the jobs.
+#pragma once
+
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include <fmt/format.h>
+
+#include "keys.hpp"
+#include "node.hpp"
+#include "palio/error.hpp"
+#include "value.hpp"
+
+namespace palio::job {
+
+using Layer = std::map<std::string, Value>;
+
+struct RawGear {
+  std::string name;
+  Where where;
+  Layer own;
+  std::string like;
+  Where like_where;
+};
+
+/// The values of a table with where each comes from. Items of a list are numbered: "hubs.0.diameter".
+struct Values {
+  std::string name;
+  Where where;
+  Layer values;
+
+  const Value* find(const std::string& key) const {
+    const auto it = values.find(key);
+    return it == values.end() ? nullptr : &it->second;
+  }
+  double number(const std::string& key, double otherwise) const {
+    const Value* v = find(key);
+    return v ? v->number : otherwise;
+  }
+  std::string text(const std::string& key) const {
+    const Value* v = find(key);
+    return v ? v->text : "";
+  }
+  /// The first value whose key is `start` or lies below it.
+  const Value* any_below(const std::string& start) const {
+    const auto it = values.lower_bound(start);
+    return it != values.end() && it->first.compare(0, start.size(), start) == 0 ? &it->second : nullptr;
+  }
+};
+using GearValues = Values;
+
+class Resolver {
+ public:
+  Design run(const Node& root);
+
+ private:
+  struct RawPair : Values {
+    std::size_t driver = 0, driven = 0;
+    double shaft_angle() const { return number("shaft_angle", 0) * kPi / 180; }
+    bool crossed() const { return std::abs(shaft_angle()) >= pair::kParallel; }
+  };
+
+  void note(const std::string& id, const Where& where, const std::string& key, const std::string& message) { mistakes_.push_back({id, where, key, message}); }
+  /// Tells all mistakes so far, in the order of the file.
+  void stop_on_mistakes() {
+    if (mistakes_.empty()) return;
+    std::stable_sort(mistakes_.begin(), mistakes_.end(), [](const Mistake& a, const Mistake& b) { return a.where.line < b.where.line; });
+    throw JobError(mistakes_);
+  }
+  void read_top(const Node& root);
+  void read_values(const Node& table);
+  void read_layer(const Node& table, Section section, const std::string& prefix, const std::string& inner, Layer& into);
+  void read_gears(const Node& table);
+  GearValues merged(const RawGear& gear);
+  void apply(Layer& into, const Layer& layer) const;
+  gear::CylindricalSpec spec_of(const GearValues& g);
+  void teeth_and_module(const GearValues& g, gear::CylindricalSpec& spec);
+  std::optional<gear::Teeth> build(const GearValues& g, const gear::CylindricalSpec& spec);
+  void read_pairs(const Node& table);
+  void thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built);
+  Angle helix(const GearValues& g, const std::string& kind, double module);
+  Design placed(std::vector<std::optional<gear::Teeth>>& built);
+  void set_apart();
+  void read_process(const Node& table);
+  void read_materials(const Node& table);
+  void read_frames(const Node& table);
+  void read_bodies();
+  double bore_play(const Values& v) const;
+  body::Features features_of(const GearValues& g, const Gear& gear);
+  std::optional<Material> material_of(const Values& v, const std::string& prefix);
+  void make_frame(const Values& raw);
+  void refuse(const InvalidParameter& e, const Values& v, const std::string& prefix);
+  void place(const RawPair& raw, Pair& p, std::vector<bool>& placed);
+  double length_for_print(double mm) const { return mm / mm_per(design_.units); }
+  std::string print(double mm) const { return fmt::format("{:.6g} {}", length_for_print(mm), symbol(design_.units)); }
+
+  Design design_;
+  std::vector<Mistake> mistakes_;
+  std::map<std::string, double> values_;
+  Layer shared_;
+  std::vector<RawGear> raw_gears_;
+  std::vector<GearValues> gears_;
+  std::vector<gear::CylindricalSpec> specs_;
+  std::vector<RawPair> raw_pairs_;
+  std::vector<Material> materials_;
+};
+
+/// "; did you mean …", or where the known ones are listed.
+std::string did_you_mean(const std::string& nearest);
+
+}  // namespace palio::job

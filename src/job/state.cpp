@@ -1,0 +1,118 @@
+// A design as it is drawn in files, or as it comes out of the making.
+#include <algorithm>
+#include <cmath>
+
+#include "palio/error.hpp"
+#include "palio/job/design.hpp"
+
+namespace palio::job {
+namespace {
+
+body::Features scaled(body::Features f, double radial, double axial) {
+  if (f.keyway) f.keyway->width *= radial, f.keyway->height *= radial;
+  if (f.flat) f.flat->height *= radial;
+  if (f.hex) f.hex->across_flats *= radial;
+  f.bore_chamfer *= radial;
+  for (body::Hub& h : f.hubs) h.diameter *= radial, h.length *= axial;
+  if (f.web) f.web->inner_diameter *= radial, f.web->outer_diameter *= radial, f.web->thickness *= axial;
+  if (f.spokes) {
+    for (double* length : {&f.spokes->width, &f.spokes->inner_diameter, &f.spokes->outer_diameter, &f.spokes->fillet_radius}) *length *= radial;
+  }
+  for (body::Holes& h : f.holes) h.circle_diameter *= radial, h.diameter *= radial;
+  f.sector_back_diameter *= radial;
+  return f;
+}
+
+/// All walls but the teeth moved out of the material by `walls`; holes changed by what `c` says of their diameter.
+void change(body::Features& f, double bore, const Process& process, const Process::Change& c) {
+  const auto wider = [&](double diameter) { return (c.holes ? c.hole_sign * process.hole_smaller_by(diameter) : 0) - 2 * c.walls; };
+  if (f.keyway) f.keyway->width += wider(bore), f.keyway->height += wider(bore);
+  if (f.flat) f.flat->height += wider(bore);
+  if (f.hex) f.hex->across_flats += wider(f.hex->across_flats);
+  for (body::Holes& h : f.holes) h.diameter += wider(h.diameter);
+  for (body::Hub& h : f.hubs) h.diameter += 2 * c.walls;
+  if (f.web) f.web->inner_diameter += 2 * c.walls, f.web->outer_diameter -= 2 * c.walls;
+  if (f.spokes) {
+    f.spokes->width += 2 * c.walls, f.spokes->inner_diameter += 2 * c.walls, f.spokes->outer_diameter -= 2 * c.walls;
+    f.spokes->fillet_radius = std::max(0.0, f.spokes->fillet_radius - c.walls);
+  }
+  f.sector_back_diameter += f.sector_teeth > 0 ? 2 * c.walls : 0;
+}
+
+gear::Teeth with_spec(const gear::Teeth& teeth, const gear::CylindricalSpec& spec) {
+  return teeth.is_rack() ? gear::Teeth(gear::Rack(spec)) : gear::Teeth(gear::CylindricalGear(spec));
+}
+
+}  // namespace
+
+body::Body body(const Gear& gear) {
+  body::Body made = body::body(gear.teeth, gear.features, gear.first_layer ? &*gear.first_layer : nullptr);
+  return gear.radial == 1 && gear.axial == 1 ? made : body::scaled(made, gear.radial, gear.axial);
+}
+
+body::Body body(const Frame& frame) {
+  body::Body made = body(frame.plan);
+  return frame.radial == 1 && frame.axial == 1 ? made : body::scaled(made, frame.radial, frame.axial);
+}
+
+Design as(const Design& design, As state) {
+  Design made = design;
+  made.as = state;
+  const Process& process = design.process;
+  const Process::Change c = process.change(state);
+  for (Gear& g : made.gears) {
+    gear::CylindricalSpec spec = g.teeth.spec();
+    const bool shrinks = c.radial != 1 || c.axial != 1;
+    if (shrinks && state == As::drawn) g.radial = c.radial, g.axial = c.axial;
+    if (shrinks && state == As::made) {
+      if (c.radial != c.axial && g.teeth.twist() != 0) {
+        throw InvalidParameter("process.shrinkage", "not the same along and across the axis",
+                               "twisted teeth that shrink unevenly are no involute teeth of any module, so the made pair cannot be reported",
+                               "let the files correct shrinkage, or give one number");
+      }
+      spec = gear::scaled(spec, c.radial);
+      spec.face_width *= c.axial / c.radial;
+      spec.gap *= c.axial / c.radial;
+      g.features = scaled(g.features, c.radial, c.axial);
+    }
+    const double bore = spec.bore_diameter;
+    if (bore > 0) spec.bore_diameter += (c.holes ? c.hole_sign * process.hole_smaller_by(bore) : 0) - 2 * c.walls;
+    change(g.features, bore, process, c);
+    g.teeth = with_spec(g.teeth, spec).grown(c.teeth);
+    if (c.inset > 0) {
+      g.features.first_layer_inset = c.inset, g.features.first_layer_height = process.inset_up_to;
+      g.first_layer = with_spec(g.teeth, spec).grown(c.teeth - c.inset);
+    }
+  }
+  for (Frame& f : made.frames) {
+    const double r = c.radial, z = c.axial;
+    if (state == As::drawn) {
+      f.radial = r, f.axial = z;
+    } else {
+      f.plan.thickness *= z, f.plan.margin *= r, f.plan.post_diameter *= r;
+      for (FramePlan::Axis& a : f.plan.axes) a.at *= r, a.bore *= r, a.post_height *= z;
+      for (FramePlan::Hole& h : f.plan.holes) h.at *= r, h.diameter *= r;
+    }
+    const auto wider = [&](double d) { return d == 0 ? 0 : (c.holes ? c.hole_sign * process.hole_smaller_by(d) : 0) - 2 * c.walls; };
+    for (FramePlan::Axis& a : f.plan.axes) a.bore += wider(a.bore);
+    for (FramePlan::Hole& h : f.plan.holes) h.diameter += wider(h.diameter);
+    f.plan.margin += 2 * c.walls, f.plan.post_diameter += 2 * c.walls;
+    if (c.inset > 0) f.plan.inset = c.inset, f.plan.inset_height = process.inset_up_to;
+  }
+  if (state == As::drawn) return made;  // files hold single parts; only the nominal and the made pair run
+  for (Pair& p : made.pairs) {
+    const gear::Teeth &t1 = made.gears[p.driver].teeth, &t2 = made.gears[p.driven].teeth;
+    if (p.crossed) p.crossed.emplace(t1.gear(), t2.gear(), p.mounted_center_distance, p.axial_offset);
+    if (!p.running) continue;
+    const double least = pair::least_center_distance(t1, t2);
+    if (p.mounted_center_distance > least) {
+      p.running.emplace(t1, t2, p.mounted_center_distance, p.axial_offset);
+    } else {
+      p.running.reset();
+      p.mismatches.push_back({FindingId::no_mesh_at_distance, "pair." + p.name, p.mounted_center_distance, least});
+    }
+  }
+  return made;
+}
+
+}  // namespace palio::job

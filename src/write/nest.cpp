@@ -1,0 +1,42 @@
+#include <algorithm>
+#include <numeric>
+
+#include <fmt/format.h>
+
+#include "palio/error.hpp"
+#include "palio/write/packed.hpp"
+
+namespace palio::write {
+
+std::vector<Placement> nested(const std::vector<body::TriangleMesh>& meshes, double width, double depth, double gap) {
+  struct Box {
+    Vec3 low, high;
+  };
+  std::vector<Box> boxes;
+  for (const body::TriangleMesh& m : meshes) {
+    Box b{Vec3::Constant(1e300), Vec3::Constant(-1e300)};
+    for (const Vec3& v : m.vertices) b.low = b.low.cwiseMin(v), b.high = b.high.cwiseMax(v);
+    boxes.push_back(b);
+  }
+  // Rows of falling depth: the deepest parts first waste least.
+  std::vector<std::size_t> order(meshes.size());
+  std::iota(order.begin(), order.end(), 0);
+  const auto size = [&](std::size_t i, int k) { return boxes[i].high[k] - boxes[i].low[k]; };
+  std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return size(a, 1) > size(b, 1); });
+  std::vector<Placement> placed(meshes.size());
+  double x = gap, y = gap, row = 0;
+  for (const std::size_t i : order) {
+    if (x > gap && x + size(i, 0) + gap > width) x = gap, y += row + gap, row = 0;
+    if (x + size(i, 0) + gap > width || y + size(i, 1) + gap > depth) {
+      throw InvalidParameter("bed", fmt::format("{:.6g} x {:.6g} mm", width, depth),
+                             fmt::format("a part of {:.4g} x {:.4g} mm finds no place on it any more", size(i, 0), size(i, 1)),
+                             "give a larger bed, a smaller gap, or fewer parts with --only");
+    }
+    placed[i].at = Vec3(x, y, 0) - boxes[i].low;
+    x += size(i, 0) + gap;
+    row = std::max(row, size(i, 1));
+  }
+  return placed;
+}
+
+}  // namespace palio::write
