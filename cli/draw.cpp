@@ -42,6 +42,23 @@ void draw_tool(const job::Design& design, const std::string& name, const std::st
   throw Misuse(fmt::format("--of {}:tool: the job's gears are {}", name, known));
 }
 
+/// Parts as they would lie on a bench, or the whole in place.
+void draw_view(const job::Design& design, const std::string& what, const std::string& view, bool quick, const std::string& out, const std::string& size_text, bool json) {
+  std::vector<view::Part> parts;
+  std::string known;
+  for (view::Part& p : view::parts(design)) {
+    known += p.name + ", ";
+    if (what.empty() || what == "assembly" || what == p.name) parts.push_back(std::move(p));
+  }
+  if (parts.empty()) throw Misuse(fmt::format("--of {}: with --view the parts of this job are {}assembly", what, known));
+  if (parts.size() == 1) parts.front().placement = {};
+  const Target t = target(out, {"png"});
+  const view::PictureSize size = parse_size(size_text);
+  const std::string name = parts.size() == 1 ? parts.front().name : "assembly", path = t.path(name + "-" + view + ".png");
+  write_with_job(path, view::png_of(render_in_space(view::parts_in_space(parts, view, size, quick)), size), design);
+  tell({{path, "png", name, -1, 0, -1}}, json);
+}
+
 }  // namespace
 
 std::vector<Made> draw_files(const job::Design& design, const Target& t, const std::string& format) {
@@ -65,7 +82,7 @@ std::vector<Made> draw_files(const job::Design& design, const Target& t, const s
 void add_draw(CLI::App& root, int&) {
   struct Options {
     JobOptions job;
-    std::string what, format = "png", out, size = "1280x800";
+    std::string what, format = "png", out, size = "1280x800", view, quality = "full";
     bool json = false;
   };
   const auto options = std::make_shared<Options>();
@@ -76,6 +93,8 @@ void add_draw(CLI::App& root, int&) {
                    "default: all into the folder")
       ->type_name("NAME");
   verb->add_option("--format", options->format, "png, svg or pdf, where --out is a folder")->check(CLI::IsMember(kPictures));
+  verb->add_option("--view", options->view, "The solids in space: iso, front or section, of --of PART or of the whole (.png)")->check(CLI::IsMember({"iso", "front", "section"}));
+  verb->add_option("--quality", options->quality, "Of --view: full (soft shadows, default) or quick")->check(CLI::IsMember({"full", "quick"}));
   verb->add_option("--size", options->size, "Of the picture, as 1280x800")->type_name("WxH");
   verb->add_option("--out", options->out, "Folder, or one file (default: the current folder); .html, .mp4, .webm, .gif with --of GEAR:tool");
   verb->add_flag("--json", options->json, "For scripts: what was written, as JSON");
@@ -84,6 +103,7 @@ void add_draw(CLI::App& root, int&) {
     const job::Design design = load(options->job);
     if (const auto colon = options->what.find(":tool"); colon != std::string::npos)
       return draw_tool(design, options->what.substr(0, colon), options->out, options->size, options->json);
+    if (!options->view.empty()) return draw_view(design, options->what, options->view, options->quality == "quick", options->out, options->size, options->json);
     for (const job::Pair& p : design.pairs) running_pairs(design, p.name);
     const Target t = target(options->out, kPictures);
     const std::string format = t.extension.empty() ? options->format : t.extension;

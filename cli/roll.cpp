@@ -6,6 +6,7 @@
 
 #include "common.hpp"
 #include "film.hpp"
+#include "written.hpp"
 #include "palio/job/report.hpp"
 #include "palio/view/page.hpp"
 
@@ -37,7 +38,7 @@ void add_roll(CLI::App& root, int& status) {
     JobOptions job;
     bool json = false;
     int positions = 360;
-    std::string pair, out;
+    std::string pair, out, written;
     FilmOptions film;
   };
   const auto options = std::make_shared<Options>();
@@ -47,6 +48,7 @@ void add_roll(CLI::App& root, int& status) {
   verb->add_option("--positions", options->positions, "Positions over one tooth pitch of the driver (default 360)")->type_name("N");
   verb->add_option("--pair", options->pair, "Only this pair")->type_name("NAME");
   verb->add_option("--out", options->out, "Folder for PAIR.html (a page that turns) and roll.json, or one such file; or a film: .mp4, .webm, .gif");
+  verb->add_option("--written", options->written, "Also roll the STL, DXF and STEP files of this folder, next to the exact curves")->type_name("DIR");
   add_film_options(*verb, options->film);
   verb->footer("Exit status 3 when a pair does not mesh.\nExample:\n  palio start spur --out vent.toml && palio roll vent.toml --out rolled");
   verb->callback([options, &status] {
@@ -79,7 +81,20 @@ void add_roll(CLI::App& root, int& status) {
         }
       }
     }
-    print(options->json ? job::roll_json(design, rolled) : job::roll_text(design, rolled, coloured()));
+    if (options->written.empty()) return print(options->json ? job::roll_json(design, rolled) : job::roll_text(design, rolled, coloured()));
+    auto tree = nlohmann::ordered_json::parse(job::roll_json(design, rolled));
+    std::string text;
+    for (const job::RolledPair& r : rolled) {
+      progress("reading the files of " + r.pair->name + " …");
+      const std::vector<WrittenRoll> files = roll_written(design, *r.pair, options->written, options->positions);
+      for (const WrittenRoll& w : files) {
+        if (w.result.play.min < 0) status = kVerdictAgainst;
+      }
+      tree["pairs"][r.pair->name]["written"] = written_json(design, files);
+      text += job::roll_text(design, {r}, coloured()) + written_text(design, files);
+    }
+    progress("");
+    print(options->json ? tree.dump(2) + "\n" : text);
   });
 }
 

@@ -99,7 +99,6 @@ Design as(const Design& design, As state) {
     f.plan.margin += 2 * c.walls, f.plan.post_diameter += 2 * c.walls;
     if (c.inset > 0) f.plan.inset = c.inset, f.plan.inset_height = process.inset_up_to;
   }
-  if (state == As::drawn) return made;  // files hold single parts; only the nominal and the made pair run
   for (Pair& p : made.pairs) {
     const gear::Teeth &t1 = made.gears[p.driver].teeth, &t2 = made.gears[p.driven].teeth;
     if (p.crossed) p.crossed.emplace(t1.gear(), t2.gear(), p.mounted_center_distance, p.axial_offset);

@@ -46,6 +46,7 @@ class Rays {
     bool any;
     unsigned part;
     Vec3 at, normal;
+    bool leaving = false;  ///< met from inside
   };
   Hit nearest(const Vec3& from, const Vec3& towards) const {
     RTCIntersectContext context;
@@ -56,7 +57,7 @@ class Rays {
     rtcIntersect1(scene_, &context, &ray);
     if (ray.hit.geomID == RTC_INVALID_GEOMETRY_ID) return {false, 0, {}, {}};
     const Vec3 normal = Vec3(ray.hit.Ng_x, ray.hit.Ng_y, ray.hit.Ng_z).normalized();
-    return {true, ray.hit.geomID, from + static_cast<double>(ray.ray.tfar) * towards, normal.dot(towards) > 0 ? Vec3(-normal) : normal};
+    return {true, ray.hit.geomID, from + static_cast<double>(ray.ray.tfar) * towards, normal.dot(towards) > 0 ? Vec3(-normal) : normal, normal.dot(towards) > 0};
   }
   bool blocked(const Vec3& from, const Vec3& towards, double far) const {
     RTCIntersectContext context;
@@ -95,19 +96,41 @@ std::vector<std::uint8_t> render(const SpaceScene& scene) {
   const double half = std::tan(scene.field * kPi / 360), distance = (scene.target - scene.eye).norm();
   const Vec3 sun = (-ahead + 0.5 * right + 0.9 * up).normalized();
   const Vec3 paper(0.984, 0.980, 0.965);
+  // Whether something kept stands in the way.
+  const auto hidden = [&](const Vec3& from, const Vec3& way, double far) {
+    if (scene.cut) {
+      const double rising = way.dot(scene.cut->normal);
+      if (rising > 0) far = std::min(far, std::max(0.0, (scene.cut->at - from).dot(scene.cut->normal)) / rising);
+    }
+    return far > 0 && rays.blocked(from, way, far);
+  };
   const auto shade = [&](const Vec3& towards, double turn) -> Vec3 {
-    const Rays::Hit hit = rays.nearest(scene.eye, towards);
+    Vec3 from = scene.eye;
+    // What lies before the cut is looked through; a ray that then leaves a part before it has entered one began inside it.
+    const double off_plane = scene.cut ? (scene.eye - scene.cut->at).dot(scene.cut->normal) : 0, closing = scene.cut ? -towards.dot(scene.cut->normal) : 0;
+    if (scene.cut && off_plane > 0) {
+      if (closing <= 0) return paper;
+      from += towards * (off_plane / closing);
+    }
+    Rays::Hit hit = rays.nearest(from, towards);
     if (!hit.any) return paper;
+    const bool inside = scene.cut && hit.leaving;
+    if (inside) hit.at = from, hit.normal = scene.cut->normal;
     const auto& c = scene.parts[hit.part].color;
+    const double shine = scene.parts[hit.part].shine;
     double light = 0.58 + 0.47 * std::max(0.0, hit.normal.dot(sun));
     if (scene.occlusion > 0) {
       const Vec3 off = hit.at + 1e-4 * distance * hit.normal;
       int open = 0;
-      for (int k = 0; k < scene.occlusion; ++k) open += rays.blocked(off, around(hit.normal, k, scene.occlusion, turn), 0.12 * distance) ? 0 : 1;
+      for (int k = 0; k < scene.occlusion; ++k) open += hidden(off, around(hit.normal, k, scene.occlusion, turn), 0.12 * distance) ? 0 : 1;
       light *= 0.55 + 0.45 * open / scene.occlusion;
-      if (hit.normal.dot(sun) > 0 && rays.blocked(off, sun, 1e9)) light *= 0.75;
+      if (hit.normal.dot(sun) > 0 && hidden(off, sun, 1e9)) light *= 0.75;
     }
-    return Vec3(c[0], c[1], c[2]) * light;
+    // A cut face is drawn a little darker, with the slanting lines of a section.
+    if (inside) light *= std::fmod(std::abs(hit.at.dot(right + up)) / (0.006 * distance), 1.0) < 0.18 ? 0.6 : 0.9;
+    const Vec3 half_way = (sun - towards).normalized();
+    const double gloss = inside ? 0 : shine * std::pow(std::max(0.0, hit.normal.dot(half_way)), 8 + 60 * shine);
+    return (Vec3(c[0], c[1], c[2]) * light + 0.45 * gloss * Vec3::Ones()).cwiseMin(1.0);
   };
   std::vector<std::uint8_t> pixels(static_cast<std::size_t>(4) * w * h, 255);
   std::atomic<int> next{0};

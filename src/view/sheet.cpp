@@ -185,12 +185,13 @@ class Sheet {
     words(x, y - s * g_.teeth.reach() - 16 * k_, "A", 0, 9, true);
     words(x, y + s * g_.teeth.reach() + 12 * k_, "A", 0, 9, true);
     const body::Features& f = g_.features;
-    double note = y - s * g_.teeth.reach() * 0.72;
+    double note = y - s * g_.teeth.reach() - 18 * k_;
     const auto leader = [&](const Vec2& foot, const std::string& text) {
-      const double label_x = x - s * g_.teeth.reach() - 14 * k_;
-      line(x + s * foot.x(), y - s * foot.y(), label_x + 18 * k_, note, 0.4, kGrey);
-      words(label_x + 16 * k_, note, text, 0, 7);
-      note += 13 * k_;
+      // Above the gear, left of the cut's letter; each line goes down to what it names.
+      const double label_x = x - 16 * k_;
+      line(x + s * foot.x(), y - s * foot.y(), label_x, note, 0.4, kGrey);
+      words(label_x - 3 * k_, note, text, -1, 7);
+      note -= 12 * k_;
     };
     if (f.keyway)
       leader(turned(Vec2(f.keyway->height - g_.teeth.spec().bore_diameter / 2, 0), kPi / 2 + f.keyway->angles.front()),

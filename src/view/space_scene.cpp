@@ -1,6 +1,7 @@
 #include "palio/view/space_scene.hpp"
 
 #include <cmath>
+#include <cstdlib>
 #include <memory>
 
 #include "palio/body/mesh.hpp"
@@ -47,7 +48,66 @@ Meshes meshes_of(const job::Design& design, const job::Pair& pair) {
   return {body::mesh(job::body(design.gears[pair.driver]), chord_error), body::mesh(job::body(design.gears[pair.driven]), chord_error)};
 }
 
+std::array<double, 3> color_of(const std::string& hex) {
+  const auto channel = [&](std::size_t at) { return std::strtol(hex.substr(at, 2).c_str(), nullptr, 16) / 255.0; };
+  return {channel(1), channel(3), channel(5)};
+}
+
 }  // namespace
+
+SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& view, PictureSize size, bool quick) {
+  SpaceScene scene;
+  scene.size = size;
+  if (quick) scene.samples = 1, scene.occlusion = 0;
+  else scene.occlusion = 12;
+  Vec3 low = Vec3::Constant(1e300), high = Vec3::Constant(-1e300);
+  std::size_t number = 0;
+  for (const Part& p : parts) {
+    const body::TriangleMesh mesh = body::mesh(p.body, 0.004 * p.module);
+    // Without a material of their own, gears take the colours of driver and driven in turn.
+    const bool plain = p.material.name.empty();
+    SpacePart part{{}, mesh.triangles, plain && p.gear ? (number++ % 2 == 0 ? std::array<double, 3>{0.87, 0.65, 0.27} : std::array<double, 3>{0.62, 0.60, 0.82})
+                                                       : color_of(p.material.colour), p.material.shine};
+    const double c = std::cos(p.placement.turn), s = std::sin(p.placement.turn);
+    for (const Vec3& v : mesh.vertices) {
+      part.vertices.push_back(p.placement.at + p.placement.axes * Vec3(c * v.x() - s * v.y(), s * v.x() + c * v.y(), v.z()));
+      low = low.cwiseMin(part.vertices.back()), high = high.cwiseMax(part.vertices.back());
+    }
+    scene.parts.push_back(std::move(part));
+  }
+  const write::Placement& first = parts.front().placement;
+  const Vec3 axis = first.axes.col(2);
+  scene.target = 0.5 * (low + high);
+  Vec3 towards = first.axes * Vec3(0.55, -0.75, 0.62);
+  if (view == "front") towards = axis + 1e-3 * first.axes.col(1);
+  if (view == "section") {
+    // Along the row of axes, so that the cut shows them all; looking across it.
+    Vec3 row = first.axes.col(0);
+    for (const Part& p : parts) {
+      const Vec3 way = p.placement.at - first.at, across = way - axis * way.dot(axis);
+      if (across.norm() > 1e-6) {
+        row = across.normalized();
+        break;
+      }
+    }
+    const Vec3 out = row.cross(axis).normalized();
+    scene.cut = CutPlane{first.at, out};
+    towards = out + 0.35 * axis + 0.25 * row;
+  }
+  towards.normalize();
+  // Near enough that the picture is filled, far enough that every corner is in it.
+  const Vec3 ahead = -towards, side = ahead.cross(Vec3::UnitZ()).normalized(), up = side.cross(ahead);
+  const double half = std::tan(scene.field * kPi / 360), aspect = static_cast<double>(size.width) / size.height;
+  double distance = 0;
+  for (const SpacePart& p : scene.parts) {
+    for (const Vec3& v : p.vertices) {
+      const Vec3 from = v - scene.target;
+      distance = std::max(distance, std::max(std::abs(from.dot(up)), std::abs(from.dot(side)) / aspect) / half + from.dot(towards));
+    }
+  }
+  scene.eye = scene.target + 1.04 * distance * towards;
+  return scene;
+}
 
 SpaceScene pair_in_space(const job::Design& design, const job::Pair& pair, double driver, double driven, const std::vector<roll::Contact>& contacts,
                          PictureSize size, bool quick) {

@@ -4,11 +4,13 @@
 
 #include <array>
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <vector>
 
 #include "palio/job/report.hpp"
 #include "palio/view/frames.hpp"
+#include "palio/view/placement.hpp"
 
 namespace palio::view {
 
@@ -16,6 +18,12 @@ struct SpacePart {
   std::vector<Vec3> vertices;  ///< in the world [mm]
   std::vector<std::array<std::uint32_t, 3>> triangles;
   std::array<double, 3> color;  ///< red, green, blue, 0…1
+  double shine = 0;             ///< 0 dull … 1 bright
+};
+
+/// Everything in front of this plane is taken away; what it cuts through shows its inside.
+struct CutPlane {
+  Vec3 at, normal;  ///< the normal points to the side that is taken away
 };
 
 struct SpaceScene {
@@ -26,11 +34,16 @@ struct SpaceScene {
   double field = 28;  ///< of view, upwards [°]
   PictureSize size;
   int samples = 2;    ///< rays to a pixel, along each side
+  std::optional<CutPlane> cut;
   int occlusion = 4;  ///< rays that find how open a place lies; 0: none, and no shadows
 };
 
 /// Renders one picture: 32-bit pixels (blue, green, red, unused), row by row.
 std::vector<std::uint8_t> render(const SpaceScene& scene);
+
+/// Parts in place, seen "iso" (from above and beside), "front" (along the axis of the first) or as a "section" (cut along
+/// that axis, through the axes where several stand in a row). The picture is filled as far as the size allows.
+SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& view, PictureSize size, bool quick);
 
 /// The solids of a pair at a position of the roll, seen so that the mesh shows.
 /// \param driver, driven  coordinates
