@@ -43,7 +43,8 @@ void draw_tool(const job::Design& design, const std::string& name, const std::st
 }
 
 /// Parts as they would lie on a bench, or the whole in place.
-void draw_view(const job::Design& design, const std::string& what, const std::string& view, bool quick, const std::string& out, const std::string& size_text, bool json) {
+void draw_view(const job::Design& design, const std::string& what, const std::string& view, bool quick, const std::string& out, const std::string& size_text,
+               bool json) {
   std::vector<view::Part> parts;
   std::string known;
   for (view::Part& p : view::parts(design)) {
@@ -93,7 +94,8 @@ void add_draw(CLI::App& root, int&) {
                    "default: all into the folder")
       ->type_name("NAME");
   verb->add_option("--format", options->format, "png, svg or pdf, where --out is a folder")->check(CLI::IsMember(kPictures));
-  verb->add_option("--view", options->view, "The solids in space: iso, front or section, of --of PART or of the whole (.png)")->check(CLI::IsMember({"iso", "front", "section"}));
+  verb->add_option("--view", options->view, "The solids in space: iso, front or section, of --of PART or of the whole (.png)")
+      ->check(CLI::IsMember({"iso", "front", "section"}));
   verb->add_option("--quality", options->quality, "Of --view: full (soft shadows, default) or quick")->check(CLI::IsMember({"full", "quick"}));
   verb->add_option("--size", options->size, "Of the picture, as 1280x800")->type_name("WxH");
   verb->add_option("--out", options->out, "Folder, or one file (default: the current folder); .html, .mp4, .webm, .gif with --of GEAR:tool");

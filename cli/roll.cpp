@@ -6,9 +6,9 @@
 
 #include "common.hpp"
 #include "film.hpp"
-#include "written.hpp"
 #include "palio/job/report.hpp"
 #include "palio/view/page.hpp"
+#include "written.hpp"
 
 namespace palio::cli {
 namespace {

@@ -42,7 +42,8 @@ std::optional<roll::Cut> cut_of(const job::Gear& g, double datum, const std::str
         module_entry("palio_step", "palio_read_step_face", "PALIO_STEP", "leave STEP files out of the folder"));
     write::StepFace face;
     std::string error;
-    const double least = g.radial * std::min(sizes.root_diameter, sizes.tip_diameter) / 2, greatest = g.radial * std::max(sizes.root_diameter, sizes.tip_diameter) / 2;
+    const double least = g.radial * std::min(sizes.root_diameter, sizes.tip_diameter) / 2,
+                 greatest = g.radial * std::max(sizes.root_diameter, sizes.tip_diameter) / 2;
     if (!read(path.c_str(), least, greatest, &face, &error)) throw FileError(error);
     cut.pieces = std::move(face.pieces);
     cut.start += turned_by(z) - turned_by(face.z);
@@ -72,7 +73,8 @@ std::vector<WrittenRoll> roll_written(const job::Design& nominal, const job::Pai
                    drawn.running->circumferential_backlash()});
   }
   if (all.empty()) {
-    throw Misuse(fmt::format("--written {}: holds no {}.stl, .dxf or .step with that of {}; write them with palio make --out {}", folder, g1.name, g2.name, folder));
+    throw Misuse(
+        fmt::format("--written {}: holds no {}.stl, .dxf or .step with that of {}; write them with palio make --out {}", folder, g1.name, g2.name, folder));
   }
   return all;
 }
@@ -82,8 +84,9 @@ std::string written_text(const job::Design& design, const std::vector<WrittenRol
   const std::string u(job::symbol(design.units));
   for (const WrittenRoll& w : all) {
     const double k = w.working_radius / job::mm_per(design.units), arcsec = 180 / kPi * 3600;
-    text += fmt::format("    {:<5} backlash {:.6f} {} to {:.6f} {} (exact {:.6f} {}), transmission error {:.3g}″ to {:.3g}″\n", w.format, w.result.play.min * k, u, w.result.play.max * k, u,
-                        w.exact_backlash / job::mm_per(design.units), u, w.result.transmission_error.min * arcsec, w.result.transmission_error.max * arcsec);
+    text += fmt::format("    {:<5} backlash {:.6f} {} to {:.6f} {} (exact {:.6f} {}), transmission error {:.3g}″ to {:.3g}″\n", w.format, w.result.play.min * k,
+                        u, w.result.play.max * k, u, w.exact_backlash / job::mm_per(design.units), u, w.result.transmission_error.min * arcsec,
+                        w.result.transmission_error.max * arcsec);
   }
   return text;
 }

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <set>
 
 #include "palio/angle.hpp"
 #include "palio/curve/flatten.hpp"
@@ -66,20 +67,22 @@ double Shape::distance(const Vec2& p) const {
   return least;
 }
 
-double Shape::distance(const Shape& other) const {
+double Shape::distance(const Shape& other, double enough) const {
   // Rings about the axis that do not overlap need no looking at every edge.
   if (around_ && other.around_) {
     const double gap = std::max(least_ - other.greatest_, other.least_ - greatest_);
     if (gap > 0) return gap;
   }
   const Shape &small = points_.size() < other.points_.size() ? *this : other, &large = &small == this ? other : *this;
-  double least = 1e300;
+  double least = enough;
+  if ((small.centre_ - large.centre_).norm() - small.reach_ - large.reach_ > least) return least;
   const std::size_t n = small.points_.size(), m = large.points_.size();
   for (std::size_t j = 0; j < m; ++j) {
     const Vec2 &c = large.points_[j], &d = large.points_[(j + 1) % m];
     // Far from all of the small one: no need to look at its edges.
-    const double away = to_edge(small.centre_, c, d) - small.reach_;
-    if (away > least) continue;
+    // Nor are edges whose ends are farther than their length allows.
+    const double reach = small.reach_ + least, length = (d - c).norm();
+    if ((c - small.centre_).squaredNorm() > (reach + length) * (reach + length)) continue;
     for (std::size_t i = 0; i < n; ++i) {
       const Vec2 &a = small.points_[i], &b = small.points_[(i + 1) % n];
       if (cross_each_other(a, b, c, d)) return 0;
@@ -105,8 +108,8 @@ struct Swept {
   bool turns;
 };
 
-double gap(const Swept& a, const Swept& b) {
-  if (a.turns == b.turns) return a.shape->distance(*b.shape);
+double gap(const Swept& a, const Swept& b, double enough) {
+  if (a.turns == b.turns) return a.shape->distance(*b.shape, enough);
   const auto [inner, outer] = std::minmax(a.shape, b.shape, [](const Shape* s, const Shape* t) { return s->greatest() < t->greatest(); });
   return std::max(0.0, outer->around_origin() || outer->least() > inner->greatest() ? outer->least() - inner->greatest() : 0.0);
 }
@@ -147,12 +150,19 @@ std::vector<Collision> collisions(const Body& body, double least) {
     }
     found.push_back({a, b, depth});
   };
+  // Loops go through many layers: each two are looked at once.
+  std::map<std::pair<std::size_t, std::size_t>, bool> known;
+  const auto apart = [&](std::size_t a, std::size_t b) {
+    const auto [it, fresh] = known.try_emplace({a, b}, true);
+    if (fresh) it->second = gap({&shapes[a], turns[a]}, {&shapes[b], turns[b]}, 2 * least) > least;
+    return it->second;
+  };
   const auto check = [&](const std::vector<std::size_t>& loops) {
     bool clear = true;
     for (std::size_t i = 0; i < loops.size(); ++i) {
       for (std::size_t j = i + 1; j < loops.size(); ++j) {
         const auto [a, b] = std::minmax({loops[i], loops[j]});
-        if (a == b || gap({&shapes[a], turns[a]}, {&shapes[b], turns[b]}) > least) continue;
+        if (a == b || apart(a, b)) continue;
         add(a, b, overlap(shapes[a], shapes[b]));
         clear = false;
       }
@@ -192,6 +202,7 @@ std::vector<Collision> collisions(const Body& body, double least) {
 
 std::vector<ThinWall> thin_walls(const Body& body, double limit) {
   std::map<std::pair<std::string, std::string>, double> thinnest;
+  std::set<std::pair<std::size_t, std::size_t>> seen;
   std::vector<Shape> shapes;
   for (const Loop& loop : body.loops) shapes.emplace_back(loop.outline);
   for (const Layer& layer : body.layers) {
@@ -203,7 +214,8 @@ std::vector<ThinWall> thin_walls(const Body& body, double limit) {
         // Between a hole and a loop inside it (a hub in a recess, and the bore in that) lies air too.
         if (s.orientation() < 0 && t.inside(s)) continue;
         if (t.orientation() < 0 && s.inside(t)) continue;
-        const double d = s.distance(t);
+        if (!seen.insert({a, b}).second) continue;
+        const double d = s.distance(t, limit);
         if (d >= limit) continue;
         double& known = thinnest.try_emplace({body.loops[a].feature, body.loops[b].feature}, d).first->second;
         known = std::min(known, d);

@@ -8,6 +8,7 @@
 
 #include <fmt/format.h>
 
+#include "marks.hpp"
 #include "palio/angle.hpp"
 #include "palio/body/clear.hpp"
 #include "palio/error.hpp"
@@ -188,6 +189,8 @@ class Builder {
             "it is made on plain round bores only: on other bores its edges would not be exact", "take it out, or chamfer by hand");
     require(f_.bore_chamfer * 2 < heights(teeth_, f_).top - heights(teeth_, f_).bottom, "bore.chamfer", mm(f_.bore_chamfer),
             "the chamfers of both ends overlap", "make it smaller");
+    require(!f_.marks || (f_.marks->depth > 0 && f_.marks->depth < b), "mark", "depth " + mm(f_.marks ? f_.marks->depth : 0),
+            fmt::format("it is above 0 and below the face width of {}", mm(b)), "give 0.3 mm, say");
     for (const Hub& h : f_.hubs) {
       require(h.diameter > 0 && h.length > 0, "hubs", fmt::format("diameter {}, length {}", mm(h.diameter), mm(h.length)), "both are above 0", "give both");
     }
@@ -231,6 +234,7 @@ class Builder {
       if (spec.gap == 0) all.push_back(b / 2);
       else all.insert(all.end(), {b / 2 - spec.gap / 2, b / 2 + spec.gap / 2});
     }
+    if (f_.marks) all.push_back(b - f_.marks->depth);
     if (f_.bore_chamfer > 0) all.insert(all.end(), {bottom_ + f_.bore_chamfer, top_ - f_.bore_chamfer});
     if (f_.first_layer_inset > 0) all.push_back(bottom_ + f_.first_layer_height);
     std::sort(all.begin(), all.end());
@@ -296,6 +300,7 @@ class Builder {
     }
     if (!teeth.is_rack() && !teeth.internal()) bore_loop(f, z0, z1, low, made);
     holes(f, low, made);
+    if (f.marks && in_teeth && z > b - f.marks->depth) marks(*f.marks, made);
     made_.layers.push_back(std::move(made));
   }
 
@@ -366,6 +371,33 @@ class Builder {
     }
   }
 
+  /// The widest ring of the top face that carries a text: between its inner and outer radius.
+  std::pair<double, double> text_ring() const {
+    const auto& sizes = teeth_.gear().sizes();
+    double inner = f_.hex ? f_.hex->across_flats / std::sqrt(3.0) : f_.keyway ? f_.keyway->height - bore_radius(false) : bore_radius(false);
+    if (teeth_.internal()) return {sizes.root_diameter / 2, sizes.outer_diameter / 2};
+    for (const Hub& h : f_.hubs) inner = h.top ? std::max(inner, h.diameter / 2) : inner;
+    if (f_.web && f_.web->faces != Faces::bottom) inner = f_.web->outer_diameter / 2;
+    return {inner, sizes.root_diameter / 2};
+  }
+
+  void marks(const Marks& m, Layer& made) {
+    const double module = teeth_.spec().module, r = teeth_.gear().sizes().reference_diameter / 2, root = teeth_.gear().sizes().root_diameter / 2;
+    std::vector<Dot> dots;
+    for (const double a : m.teeth) dots.push_back({from_polar(r, a + turn(width())), 0.5 * module});
+    for (const double a : m.spaces) dots.push_back({from_polar(root + (teeth_.internal() ? 0.7 : -0.7) * module, a + turn(width())), 0.5 * module});
+    if (!m.text.empty()) {
+      const auto [inner, outer] = text_ring();
+      const double room = outer - inner, height = std::min(2 * module, 0.5 * room);
+      require(height > 0.4, "mark", fmt::format("text \"{}\"", m.text), fmt::format("the ring that could carry it is only {} wide", mm(room)),
+              "leave mark.text out");
+      const std::vector<Dot> text = dotted_text(m.text, (inner + outer) / 2, height, -kPi / 2);
+      dots.insert(dots.end(), text.begin(), text.end());
+    }
+    int number = 0;
+    for (const Dot& d : dots) made.walls.push_back(once("mark", number++, false, [&] { return loop(round_hole(d.at, d.diameter / 2), "mark"); }));
+  }
+
   /// A hole that lies in no material of any layer is told by the collisions of the layer with the teeth.
   void lost(std::size_t hole, Layer& made) {
     const bool in_recess = f_.web && std::any_of(made.walls.begin(), made.walls.end(), [&](const Wall& w) {
@@ -395,6 +427,7 @@ class Builder {
     }
     if (feature == "keyway" && f_.keyway) return fmt::format("width {}, height {}", mm(f_.keyway->width), mm(f_.keyway->height));
     if (feature == "hex" && f_.hex) return "across_flats " + mm(f_.hex->across_flats);
+    if (feature == "mark") return "on the top face";
     if (feature == "bore" || feature == "flat") return "diameter " + mm(teeth_.spec().bore_diameter);
     if (feature == "outer_diameter") return mm(teeth_.gear().sizes().outer_diameter);
     return "as given";

@@ -187,6 +187,34 @@ body::Features Resolver::features_of(const GearValues& g, const Gear& gear) {
   return f;
 }
 
+/// Which tooth and which space meet at the start, pair by pair.
+void Resolver::mark(const GearValues& g, Gear& gear) {
+  const Value* depth = g.find("mark.depth");
+  if (!depth) {
+    if (const Value* any = g.any_below("mark.")) note("missing-key", any->where, "gear." + g.name + ".mark.depth", "is missing: how deep to engrave");
+    return;
+  }
+  body::Marks m;
+  m.depth = depth->number;
+  const double pitch = 2 * kPi / gear.teeth.spec().teeth;
+  const auto nearest = [&](double angle, double offset) { return (std::round(angle / pitch - offset) + offset) * pitch; };
+  const bool ring = gear.teeth.internal();
+  for (const Pair& p : design_.pairs) {
+    const bool drives = &design_.gears[p.driver] == &gear;
+    if (!drives && &design_.gears[p.driven] != &gear) continue;
+    const Gear& mate = design_.gears[drives ? p.driven : p.driver];
+    if (p.crossed || mate.teeth.is_rack()) continue;
+    // The pitch point lies in `direction` from the driver; from a ring too, and from its pinion.
+    const bool same_side = mate.teeth.internal() || ring;
+    const double towards = (drives || same_side ? p.direction : p.direction + kPi) - gear.phase;
+    // A ring's own frame has a space on +x.
+    if (drives) m.teeth.push_back(nearest(towards, ring ? 0.5 : 0));
+    else m.spaces.push_back(nearest(towards, ring ? 0 : 0.5));
+  }
+  if (g.number("mark.text", 0) > 0) m.text = fmt::format("m{:.4g} z{}", gear.teeth.spec().module, gear.teeth.spec().teeth);
+  gear.features.marks = m;
+}
+
 void Resolver::read_bodies() {
   for (std::size_t i = 0; i < gears_.size(); ++i) {
     const GearValues& g = gears_[i];
@@ -194,7 +222,7 @@ void Resolver::read_bodies() {
     const std::size_t before = mistakes_.size();
     gear.features = features_of(g, gear);
     gear.material = material_of(g, "gear." + g.name);
-    if (const Value* depth = g.find("mark.depth")) gear.mark = depth->number;
+    mark(g, gear);
     if (mistakes_.size() > before) continue;
     try {
       job::body(gear);
@@ -248,8 +276,12 @@ void Resolver::make_frame(const Values& v) {
       if (!known) frame.gears.push_back(i);
     }
   }
-  if (frame.gears.empty()) return note("no-axes", v.where, prefix + ".pairs", "names no pair whose gears have axes; name pairs of spur or helical gears");
-  frame.group = design_.gears[frame.gears.front()].group;
+  const std::vector<std::string> hole_list = items(v, "holes");
+  if (frame.gears.empty() && (hole_list.empty() || !named || !named->texts.empty())) {
+    return note("no-axes", v.where, prefix + ".pairs",
+                "names no pair whose gears have axes; name pairs of spur or helical gears, or give pairs = [] and holes");
+  }
+  frame.group = frame.gears.empty() ? 0 : design_.gears[frame.gears.front()].group;
   for (const std::size_t i : frame.gears) {
     if (design_.gears[i].group != frame.group)
       return note("axes-cross", v.where, prefix + ".pairs", "names pairs whose axes are not parallel; make one plate for each direction");
@@ -263,20 +295,33 @@ void Resolver::make_frame(const Values& v) {
   double lowest = 1e300, widest = 0;
   const auto bottom = [&](const Gear& g) { return g.height - g.teeth.spec().face_width / 2 + body::heights(g.teeth, g.features).bottom; };
   for (const std::size_t i : frame.gears) lowest = std::min(lowest, bottom(design_.gears[i]));
+  // A plate of holes alone lies clear of everything else, to the left.
+  Vec2 origin(1e300, 0);
+  if (frame.gears.empty()) {
+    lowest = 0;
+    for (const Gear& g : design_.gears) origin.x() = std::min(origin.x(), g.axis.x() - g.teeth.reach());
+    origin.x() -= 20 * plan.thickness;
+  } else {
+    origin = design_.gears[frame.gears.front()].axis;
+  }
   const double top = lowest - gap - post;
-  const Gear& first = design_.gears[frame.gears.front()];
-  frame.at = Vec3(first.axis.x(), first.axis.y(), top - plan.thickness);
+  frame.at = Vec3(origin.x(), origin.y(), top - plan.thickness);
   for (const std::size_t i : frame.gears) {
     const Gear& g = design_.gears[i];
     const double bore = v.find("bore.diameter") ? v.number("bore.diameter", 0) : g.bore_given;
-    plan.axes.push_back({g.axis - first.axis, bore > 0 ? bore + play : 0, post > 0 ? bottom(g) - gap - top : 0});
+    plan.axes.push_back({g.axis - origin, bore > 0 ? bore + play : 0, post > 0 ? bottom(g) - gap - top : 0});
     widest = std::max(widest, bore);
   }
   plan.post_diameter = v.number("post_diameter", widest + plan.thickness);
-  for (const std::string& i : items(v, "holes")) {
+  for (const std::string& i : hole_list) {
     const Value *gear = v.find(i + "gear"), *distance = v.find(i + "distance"), *diameter = v.find(i + "diameter");
-    if (!gear || !distance || !diameter) {
-      note("missing-key", v.any_below(i)->where, prefix + ".holes", "each hole needs gear, distance and diameter");
+    const Value *x = v.find(i + "x"), *y = v.find(i + "y");
+    if (!diameter || (gear ? !distance : !x || !y)) {
+      note("missing-key", v.any_below(i)->where, prefix + ".holes", "each hole needs a diameter, and gear with distance, or x and y from the first axis");
+      continue;
+    }
+    if (!gear) {
+      plan.holes.push_back({Vec2(x->number, y->number), diameter->number});
       continue;
     }
     const auto on = std::find_if(design_.gears.begin(), design_.gears.end(), [&](const Gear& g) { return g.name == gear->text; });
@@ -284,7 +329,7 @@ void Resolver::make_frame(const Values& v) {
       note("unknown-gear", gear->where, prefix + ".holes.gear", fmt::format("is \"{}\", which is no gear on the plate's axes", gear->text));
       continue;
     }
-    plan.holes.push_back({on->axis - first.axis + from_polar(distance->number, v.number(i + "angle", 0) * kPi / 180), diameter->number});
+    plan.holes.push_back({on->axis - origin + from_polar(distance->number, v.number(i + "angle", 0) * kPi / 180), diameter->number});
   }
   try {
     job::body(plan);

@@ -160,7 +160,7 @@ std::vector<Key> make_keys() {
       {S::process, "corrected", T::choices, kNone, kNone, false, "holes first_layer kerf shrinkage surface",
        "[\"holes\", \"first_layer\", \"kerf\", \"shrinkage\"]", "which of these effects the files make up for; the others are left to come out"},
 
-      {S::frame, "pairs", T::names, kNone, kNone, false, "", "all pairs on parallel axes", "whose axes the plate carries"},
+      {S::frame, "pairs", T::names, kNone, kNone, false, "", "all pairs on parallel axes", "whose axes the plate carries; [] for a plate of holes alone"},
       {S::frame, "thickness", T::length, 0.0, kNone, true, "", "asked for", "of the plate"},
       {S::frame, "margin", T::length, 0.0, kNone, true, "", "twice the thickness", "from bores and holes to the outline"},
       {S::frame, "axial_gap", T::length, 0.0, kNone, false, "", "a tenth of the thickness", "air between a post and its gear"},
@@ -169,6 +169,8 @@ std::vector<Key> make_keys() {
       {S::frame, "bore.diameter", T::length, 0.0, kNone, true, "", "that of each gear", "for the shafts or bearings"},
       {S::frame, "bore.allowance", T::length, kNone, kNone, false, "", "0", "play of the shaft in the bore, on diameter"},
       {S::frame, "bore.grip", T::choice, kNone, kNone, false, "press slide free", "none", "the play that the process keeps for this fit"},
+      {S::frame, "holes.x", T::length, kNone, kNone, false, "", "none", "of a mounting hole, from the first axis; in place of gear, distance and angle"},
+      {S::frame, "holes.y", T::length, kNone, kNone, false, "", "none", "beside x"},
       {S::frame, "holes.gear", T::text, kNone, kNone, false, "", "asked for", "from whose axis a mounting hole is placed; holes is a list of tables"},
       {S::frame, "holes.distance", T::length, 0.0, kNone, false, "", "asked for", "from that axis"},
       {S::frame, "holes.angle", T::angle, kNone, kNone, false, "", "0", "about that axis, from +x"},

@@ -16,24 +16,9 @@ Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
               *built[i],
               g.number("pressure_angle", 20),
               g.find("helix_angle") && beta > 0 ? g.number("helix_angle", 0) : beta,
-              g.text("system") == "transverse",
-              {},
-              {},
-              Vec2::Zero(),
-              0,
-              0,
-              0,
-              0,
-              {},
-              {},
-              g.number("bore.diameter", 0),
-              bore_play(g),
-              g.text("bore.grip"),
-              {},
-              {},
-              g.text("part_name"),
-              g.text("part_number"),
-              {}};
+              g.text("system") == "transverse"};
+    gear.bore_given = g.number("bore.diameter", 0), gear.bore_play = bore_play(g), gear.grip = g.text("bore.grip");
+    gear.part_name = g.text("part_name"), gear.part_number = g.text("part_number");
     if (const Value* v = g.find("span_teeth")) gear.span_teeth = static_cast<int>(v->number);
     if (const Value* v = g.find("pin_diameter")) gear.pin_diameter = v->number;
     design_.gears.push_back(std::move(gear));

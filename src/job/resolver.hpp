@@ -92,6 +92,7 @@ class Resolver {
   body::Features features_of(const GearValues& g, const Gear& gear);
   std::optional<Material> material_of(const Values& v, const std::string& prefix);
   void make_frame(const Values& raw);
+  void mark(const GearValues& g, Gear& gear);
   void refuse(const InvalidParameter& e, const Values& v, const std::string& prefix);
   void place(const RawPair& raw, Pair& p, std::vector<bool>& placed);
   double length_for_print(double mm) const { return mm / mm_per(design_.units); }

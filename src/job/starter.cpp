@@ -8,13 +8,16 @@
 #include "keys.hpp"
 #include "palio/error.hpp"
 #include "palio/job/design.hpp"
+#include "palio/pair/parallel.hpp"
 
 namespace palio::job {
 namespace {
 
 /// "key = value   # meaning", the comment aligned, taken from the table.
 std::string line(Section section, std::string_view path, const std::string& value, bool active = true) {
+  // Of a list the first key of its items speaks.
   const Key* key = find_key(section, path);
+  if (!key && path == "hubs") key = find_key(section, "hubs.diameter");
   const std::string setting = fmt::format("{}{} = {}", active ? "" : "# ", path, value);
   std::string remark(key->meaning);
   if (!active && !key->when_absent.empty()) remark += fmt::format(" (left out: {})", key->when_absent);
@@ -110,7 +113,20 @@ const std::vector<Starter>& starters() {
       {"greenhouse",
        "Roof vent opener",
        {{"gear.motor_pinion", {{"kind", "\"spur\""}, {"teeth", "17"}, {"profile_shift", "0.18|0.25"}, {"face_width", "@14"}, {"bore.diameter", "@4.5"}}},
-        {"gear.drum_wheel", {{"like", "\"motor_pinion\""}, {"teeth", "43"}, {"profile_shift", "0.09|0.2"}, {"face_width", "@12"}, {"bore.diameter", "@8"}}},
+        {"gear.drum_wheel",
+         {{"like", "\"motor_pinion\""},
+          {"teeth", "43"},
+          {"profile_shift", "0.09|0.2"},
+          {"face_width", "@12"},
+          {"bore.diameter", "@8"},
+          {"bore.grip", "\"slide\""},
+          {"keyway", "\"standard\""},
+          {"hubs", "[{ face = \"top\", diameter = 18, length = 6 }]|[{ face = \"top\", diameter = 0.75, length = 0.25 }]"},
+          {"web.thickness", "@5"},
+          {"web.wall", "@3"},
+          {"spokes.count", "5"},
+          {"spokes.width", "@5"},
+          {"material", "\"brass\""}}},
         quiet_pinion,
         quiet_wheel,
         push_pinion,
@@ -123,11 +139,20 @@ const std::vector<Starter>& starters() {
         quiet_stage,
         push,
         crank,
-        counter}}};
+        counter,
+        {"frame.bearing_plate",
+         {{"pairs", "[\"first_stage\"]"},
+          {"thickness", "@5"},
+          {"margin", "@6"},
+          {"post_height", "@2"},
+          {"bore.grip", "\"free\""},
+          {"material", "\"aluminium\""}}},
+        {"process", {{"preset", "\"print\""}}}}}};
   return all;
 }
 
 std::string first_stage(bool inch);
+std::string coupon(bool inch);
 
 std::string opening(const std::string& title, const char* units) {
   std::string text = "# A palio job. Every verb takes this file: palio report, roll, draw, vary, make …\n";
@@ -143,7 +168,8 @@ std::string opening(const std::string& title, const char* units) {
 std::string starter(std::string_view kind, Units units) {
   const bool inch = units == Units::inch;
   if (kind == "spur") return first_stage(inch);
-  std::string known = "\"spur\"";
+  if (kind == "coupon") return coupon(inch);
+  std::string known = "\"spur\", \"coupon\"";
   for (const Starter& s : starters()) {
     known += std::string(", \"") + s.kind + "\"";
     if (kind != s.kind) continue;
@@ -153,7 +179,8 @@ std::string starter(std::string_view kind, Units units) {
     text += line(Section::gear, "pressure_angle", "20");
     for (const Part& part : s.parts) {
       text += fmt::format("\n[{}]\n", part.head);
-      const Section section = std::string_view(part.head).substr(0, 4) == "gear" ? Section::gear : Section::pair;
+      const std::string_view table = std::string_view(part.head).substr(0, 4);
+      const Section section = table == "gear" ? Section::gear : table == "pair" ? Section::pair : table == "fram" ? Section::frame : Section::process;
       for (const auto& [key, value] : part.lines) {
         // Lengths are round numbers in both units.
         const bool length = value[0] == '@';
@@ -171,6 +198,60 @@ std::string starter(std::string_view kind, Units units) {
 }
 
 namespace {
+
+/// Gears in graded modules and plays about one in the middle, a plate that carries them, and a strip of graded holes.
+std::string coupon(bool inch) {
+  const auto length = [&](double mm) { return fmt::format("{:.4f}", inch ? mm / 25.4 : mm); };
+  std::string text = fmt::format(
+      "# Coupon: print it, measure it, and write what you find into [process].\n"
+      "# For each module one gear stands in the middle and four around it, with more play from each to the next: the tightest\n"
+      "# that still turns freely shows what backlash your machine needs. In the strip, the hole that takes a gauge pin of its\n"
+      "# own drawn size shows nothing to correct; the others show hole_allowance by diameter.\n"
+      "# `palio make FILE --format 3mf --nested 220x220` lays all parts side by side.\n\n"
+      "title = \"Coupon\"\nunits = \"{}\"\n\n[shared]\nkind = \"spur\"\nprofile_shift = 0.25\nface_width = {}\nbore.diameter = {}\n\n"
+      "[process]\npreset = \"print\"\nhole_allowance = 0        # nothing corrected: that is what is to be found\nfirst_layer_inset = {{ amount = 0, up_to = "
+      "{} }}\n",
+      inch ? "in" : "mm", length(6), length(4), length(0.3));
+  std::string strip;
+  for (const double module : {0.6, 1.0, 1.5}) {
+    gear::CylindricalSpec spec;
+    spec.teeth = 14, spec.module = module, spec.profile_shift = 0.25, spec.face_width = 6;
+    const gear::Teeth teeth{gear::CylindricalGear(spec)};
+    const double zero = pair::zero_play_center_distance(teeth, teeth).value();
+    const std::string tag = fmt::format("m{}", static_cast<int>(std::lround(10 * module)));
+    const std::string pitch = fmt::format("teeth = 14\nmodule = {}\n", module);
+    // The bore leaves no rim in the smallest gears: theirs is smaller.
+    const std::string bore = module < 0.8 ? fmt::format("bore.diameter = {}\n", length(2)) : "";
+    text += fmt::format("\n[gear.{}_middle]\n{}{}", tag, pitch, bore);
+    std::string pairs, names;
+    for (int i = 0; i < 4; ++i) {
+      const int hundredths = 5 + 10 * i;
+      // Play along the pitch circle from moving the axes apart, found on the exact pair.
+      const double wanted = hundredths / 100.0;
+      double low = zero, high = zero + module;
+      for (int k = 0; k < 60; ++k) {
+        const double middle = (low + high) / 2;
+        (pair::ParallelPair(teeth, teeth, middle).circumferential_backlash() < wanted ? low : high) = middle;
+      }
+      const std::string name = fmt::format("{}_play{:02}", tag, hundredths);
+      text += fmt::format("[gear.{}]\n{}{}", name, pitch, bore);
+      pairs +=
+          fmt::format("[pair.{0}_pair]                # {3} mm of play\ndriver = \"{1}_middle\"\ndriven = \"{0}\"\ncenter_distance = {2}\ndirection = {4}\n",
+                      name, tag, inch ? fmt::format("{:.6f}", low / 25.4) : fmt::format("{:.4f}", low), wanted, 90 * i);
+      names += fmt::format("{}\"{}_pair\"", names.empty() ? "" : ", ", name);
+    }
+    text += "\n" + pairs;
+    strip += fmt::format("\n[frame.{}_plate]\npairs = [{}]\nthickness = {}\nmargin = {}\n", tag, names, length(3), length(3));
+  }
+  text += strip + fmt::format("\n[frame.hole_strip]\npairs = []\nthickness = {}\nmargin = {}\nholes = [\n", length(3), length(3));
+  double x = 0, before = 0;
+  for (const double d : {2.0, 2.5, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0, 12.0}) {
+    x += before > 0 ? (before + d) / 2 + 3 : 0;
+    before = d;
+    text += fmt::format("  {{ x = {}, y = 0, diameter = {} }},\n", length(x), length(d));
+  }
+  return text + "]\n";
+}
 
 std::string first_stage(bool inch) {
   // Round numbers in each: millimetres with a module, inches with a diametral pitch.

@@ -20,6 +20,7 @@ body::Features scaled(body::Features f, double radial, double axial) {
   }
   for (body::Holes& h : f.holes) h.circle_diameter *= radial, h.diameter *= radial;
   f.sector_back_diameter *= radial;
+  if (f.marks) f.marks->depth *= axial;
   return f;
 }
 

@@ -57,7 +57,8 @@ class Rays {
     rtcIntersect1(scene_, &context, &ray);
     if (ray.hit.geomID == RTC_INVALID_GEOMETRY_ID) return {false, 0, {}, {}};
     const Vec3 normal = Vec3(ray.hit.Ng_x, ray.hit.Ng_y, ray.hit.Ng_z).normalized();
-    return {true, ray.hit.geomID, from + static_cast<double>(ray.ray.tfar) * towards, normal.dot(towards) > 0 ? Vec3(-normal) : normal, normal.dot(towards) > 0};
+    return {true, ray.hit.geomID, from + static_cast<double>(ray.ray.tfar) * towards, normal.dot(towards) > 0 ? Vec3(-normal) : normal,
+            normal.dot(towards) > 0};
   }
   bool blocked(const Vec3& from, const Vec3& towards, double far) const {
     RTCIntersectContext context;

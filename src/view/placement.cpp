@@ -21,7 +21,7 @@ std::vector<Part> parts(const job::Design& design) {
     all.push_back({g.name, &g, job::body(g), placement(design, g), g.group, g.teeth.spec().module, g.material.value_or(job::Material{})});
   }
   for (const job::Frame& f : design.frames) {
-    all.push_back({f.name, nullptr, job::body(f), placement(design, f), f.group, design.gears[f.gears.front()].teeth.spec().module,
+    all.push_back({f.name, nullptr, job::body(f), placement(design, f), f.group, design.gears[f.gears.empty() ? 0 : f.gears.front()].teeth.spec().module,
                    f.material.value_or(job::Material{})});
   }
   return all;

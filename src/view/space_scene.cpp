@@ -66,8 +66,11 @@ SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& vie
     const body::TriangleMesh mesh = body::mesh(p.body, 0.004 * p.module);
     // Without a material of their own, gears take the colours of driver and driven in turn.
     const bool plain = p.material.name.empty();
-    SpacePart part{{}, mesh.triangles, plain && p.gear ? (number++ % 2 == 0 ? std::array<double, 3>{0.87, 0.65, 0.27} : std::array<double, 3>{0.62, 0.60, 0.82})
-                                                       : color_of(p.material.colour), p.material.shine};
+    SpacePart part{
+        {},
+        mesh.triangles,
+        plain && p.gear ? (number++ % 2 == 0 ? std::array<double, 3>{0.87, 0.65, 0.27} : std::array<double, 3>{0.62, 0.60, 0.82}) : color_of(p.material.colour),
+        p.material.shine};
     const double c = std::cos(p.placement.turn), s = std::sin(p.placement.turn);
     for (const Vec3& v : mesh.vertices) {
       part.vertices.push_back(p.placement.at + p.placement.axes * Vec3(c * v.x() - s * v.y(), s * v.x() + c * v.y(), v.z()));

@@ -22,7 +22,8 @@ class Shape {
 
   bool holds(const Vec2& p) const;            ///< p lies inside
   double distance(const Vec2& p) const;       ///< from the line itself [mm]
-  double distance(const Shape& other) const;  ///< between the two lines; 0 where they cross [mm]
+  /// Between the two lines; 0 where they cross. Not looked for beyond `enough`, which is then returned [mm].
+  double distance(const Shape& other, double enough = 1e300) const;
   bool inside(const Shape& other) const;      ///< of two that keep clear
 
  private:

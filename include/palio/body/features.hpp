@@ -2,6 +2,7 @@
 #pragma once
 
 #include <optional>
+#include <string>
 #include <string_view>
 #include <vector>
 
@@ -49,6 +50,14 @@ struct Holes {
   double circle_diameter = 0, diameter = 0, angle = 0;  ///< [mm, rad]
 };
 
+/// Dots engraved into the top face: one on a tooth, a pair beside a space, and a text of dots along the rim.
+struct Marks {
+  double depth = 0;            ///< [mm]
+  std::vector<double> teeth;   ///< polar angles of teeth to be marked [rad]
+  std::vector<double> spaces;  ///< of spaces
+  std::string text;            ///< digits, ".", "m" and "z"
+};
+
 /// All lengths in mm. The round bore itself is part of the gear's spec.
 struct Features {
   std::optional<Keyway> keyway;
@@ -59,6 +68,7 @@ struct Features {
   std::optional<Web> web;
   std::optional<Spokes> spokes;
   std::vector<Holes> holes;
+  std::optional<Marks> marks;
   int sector_teeth = 0;             ///< 0: all of them
   double sector_back_diameter = 0;  ///< of the round back of a sector gear
   double first_layer_inset = 0;     ///< the lowest layer is drawn in by so much …

@@ -61,25 +61,24 @@ struct Gear {
   std::string name;
   std::string kind;  ///< "spur", "helical", "double_helical", "internal", "rack"
   gear::Teeth teeth;
-  double pressure_angle_deg;      ///< echoed as given, of the system it was given in
-  double helix_angle_deg;         ///< echoed as given, without sign
-  bool transverse_system;         ///< module, angle and coefficients were given in the transverse section
-  std::optional<int> span_teeth;  ///< as asked
-  std::optional<double> pin_diameter;
+  double pressure_angle_deg;        ///< echoed as given, of the system it was given in
+  double helix_angle_deg;           ///< echoed as given, without sign
+  bool transverse_system;           ///< module, angle and coefficients were given in the transverse section
+  std::optional<int> span_teeth{};  ///< as asked
+  std::optional<double> pin_diameter{};
   Vec2 axis = Vec2::Zero();  ///< where its axis (a rack's reference line) stands in the group's plane, as mounted [mm]
   double height = 0;         ///< of its mid-face along the group's axis [mm]
   double phase = 0;          ///< at the start: turned so [rad]; a rack: moved so along its own −x [mm]
   double facing = 0;         ///< a rack: how far its frame is turned [rad]
   std::size_t group = 0;
-  std::optional<double> speed_ratio;  ///< turns (rack: mm per radian) per turn of the first driver it hangs on, signed
+  std::optional<double> speed_ratio{};  ///< turns (rack: mm per radian) per turn of the first driver it hangs on, signed
 
-  body::Features features;                 ///< what stands around the teeth
+  body::Features features{};                 ///< what stands around the teeth
   double bore_given = 0, bore_play = 0;    ///< the bore is as wide as the two together [mm]
-  std::string grip;                        ///< "press", "slide", "free" or empty
-  std::optional<gear::Teeth> first_layer;  ///< drawn: the teeth as the lowest layers have them
-  std::optional<Material> material;
-  std::string part_name, part_number;
-  std::optional<double> mark;    ///< depth of the engraving [mm]
+  std::string grip{};                        ///< "press", "slide", "free" or empty
+  std::optional<gear::Teeth> first_layer{};  ///< drawn: the teeth as the lowest layers have them
+  std::optional<Material> material{};
+  std::string part_name{}, part_number{};
   double radial = 1, axial = 1;  ///< drawn: the body is this much larger than the teeth say
 };
 

@@ -33,7 +33,7 @@ struct SpaceScene {
   Vec3 eye, target;
   double field = 28;  ///< of view, upwards [°]
   PictureSize size;
-  int samples = 2;    ///< rays to a pixel, along each side
+  int samples = 2;  ///< rays to a pixel, along each side
   std::optional<CutPlane> cut;
   int occlusion = 4;  ///< rays that find how open a place lies; 0: none, and no shadows
 };
