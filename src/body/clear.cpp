@@ -44,6 +44,12 @@ Shape::Shape(const curve::Outline& outline) {
     centre_ += points_[i] / static_cast<double>(points_.size());
   }
   orientation_ = area > 0 ? 1 : -1;
+  const auto* arc = outline.period.size() == 1 && outline.count == 1 ? std::get_if<curve::Arc>(&outline.period[0].curve) : nullptr;
+  if (arc) {
+    centre_ = arc->centre, circle_ = reach_ = arc->radius;
+    least_ = std::abs(centre_.norm() - circle_), greatest_ = centre_.norm() + circle_, around_ = centre_.norm() < circle_;
+    return;
+  }
   least_ = distance(Vec2::Zero());
   greatest_ = 0, reach_ = 0;
   for (const Vec2& p : points_) greatest_ = std::max(greatest_, p.norm()), reach_ = std::max(reach_, (p - centre_).norm());
@@ -53,6 +59,7 @@ Shape::Shape(const curve::Outline& outline) {
 }
 
 bool Shape::holds(const Vec2& p) const {
+  if (circle_ > 0) return (p - centre_).norm() < circle_;
   bool in = false;
   for (std::size_t i = 0, j = points_.size() - 1; i < points_.size(); j = i++) {
     const Vec2 &a = points_[i], &b = points_[j];
@@ -62,6 +69,7 @@ bool Shape::holds(const Vec2& p) const {
 }
 
 double Shape::distance(const Vec2& p) const {
+  if (circle_ > 0) return std::abs((p - centre_).norm() - circle_);
   double least = 1e300;
   for (std::size_t i = 0; i < points_.size(); ++i) least = std::min(least, to_edge(p, points_[i], points_[(i + 1) % points_.size()]));
   return least;
@@ -72,6 +80,10 @@ double Shape::distance(const Shape& other, double enough) const {
   if (around_ && other.around_) {
     const double gap = std::max(least_ - other.greatest_, other.least_ - greatest_);
     if (gap > 0) return gap;
+  }
+  if (circle_ > 0 && other.circle_ > 0) {
+    const double apart = (centre_ - other.centre_).norm();
+    return std::max({0.0, apart - circle_ - other.circle_, circle_ - other.circle_ - apart, other.circle_ - circle_ - apart});
   }
   const Shape &small = points_.size() < other.points_.size() ? *this : other, &large = &small == this ? other : *this;
   double least = enough;
@@ -116,6 +128,12 @@ double gap(const Swept& a, const Swept& b, double enough) {
 
 /// How far the points of one loop stand on the wrong side of the other.
 double overlap(const Shape& a, const Shape& b) {
+  if (a.circle() > 0 && b.circle() > 0) {
+    const double apart = (a.centre() - b.centre()).norm();
+    if (a.orientation() == b.orientation()) return std::max(0.0, std::min({a.circle() + b.circle() - apart, 2 * a.circle(), 2 * b.circle()}));
+    const Shape &hole = a.orientation() < 0 ? a : b, &outer = &hole == &a ? b : a;
+    return std::max(0.0, apart + hole.circle() - outer.circle());
+  }
   const bool nested = a.orientation() != b.orientation();
   double deepest = 0;
   const auto look = [&](const Shape& points, const Shape& area, bool must_be_in) {
@@ -143,8 +161,14 @@ std::vector<Collision> collisions(const Body& body, double least) {
     }
   }
   std::vector<Collision> found;
+  // The one to move is named second: what stands freest.
+  const auto rank = [&](std::size_t i) {
+    static const std::vector<std::string> order{"teeth", "outer_diameter", "margin", "gap", "bore", "keyway", "flat", "hex", "hubs", "post_diameter", "web", "spokes", "holes", "mark"};
+    return std::find(order.begin(), order.end(), body.loops[i].feature) - order.begin();
+  };
   const auto add = [&](std::size_t i, std::size_t j, double depth) {
-    const std::string &a = body.loops[i].feature, &b = body.loops[j].feature;
+    const bool swap = rank(i) > rank(j);
+    const std::string &a = body.loops[swap ? j : i].feature, &b = body.loops[swap ? i : j].feature;
     for (Collision& c : found) {
       if (c.first == a && c.second == b) return void(c.depth = std::max(c.depth, depth));
     }
@@ -181,20 +205,22 @@ std::vector<Collision> collisions(const Body& body, double least) {
       for (const Wall& w : body.layers[n].walls) take(w.below);
     }
     if (!check(here) || n == body.layers.size()) continue;
-    // Loops that keep clear must lie in each other as outer and hole in turn.
-    for (const Wall& w : body.layers[n].walls) {
-      double turns_around = 0;
-      std::size_t nearest = w.below;
-      for (const Wall& other : body.layers[n].walls) {
-        if (other.below == w.below || !shapes[w.below].inside(shapes[other.below])) continue;
-        turns_around += shapes[other.below].orientation();
-        nearest = other.below;
+    // Loops that keep clear must lie in each other as outer and hole in turn, at both ends of a layer.
+    for (const auto end : {&Wall::below, &Wall::above}) {
+      for (const Wall& w : body.layers[n].walls) {
+        double turns_around = 0;
+        std::size_t nearest = w.*end;
+        for (const Wall& other : body.layers[n].walls) {
+          if (other.*end == w.*end || !shapes[w.*end].inside(shapes[other.*end])) continue;
+          turns_around += shapes[other.*end].orientation();
+          nearest = other.*end;
+        }
+        const double should = shapes[w.*end].orientation() < 0 ? 1 : 0;
+        if (turns_around == should) continue;
+        if (nearest == w.*end) nearest = body.layers[n].walls.front().*end;
+        const auto [a, b] = std::minmax({nearest, w.*end});
+        add(a, b, overlap(shapes[a], shapes[b]));
       }
-      const double should = shapes[w.below].orientation() < 0 ? 1 : 0;
-      if (turns_around == should) continue;
-      if (nearest == w.below) nearest = body.layers[n].walls.front().below;
-      const auto [a, b] = std::minmax({nearest, w.below});
-      add(a, b, overlap(shapes[a], shapes[b]));
     }
   }
   return found;

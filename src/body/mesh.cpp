@@ -167,14 +167,14 @@ class Mesher {
         step_ = turn / s.steps;
         made_.deviation = std::max(made_.deviation, s.deviation);
         polygons_.push_back(polygon(loop.outline, s.chords));
+        cuts_.push_back(std::move(s.chords));
       } else {
-        polygons_.push_back(polygon(loop.outline, cuts(loop.outline, chord_error)));
+        cuts_.push_back(cuts(loop.outline, chord_error));
+        polygons_.push_back(polygon(loop.outline, cuts_.back()));
         made_.deviation = std::max(made_.deviation, polygons_.back().deviation);
       }
     }
-    for (const Layer& l : body.layers) {
-      for (const Wall& w : l.walls) match(w, chord_error);
-    }
+    match();
     for (const Layer& l : body.layers) layer(l);
     for (const Cap& c : caps(body)) cap(c);
   }
@@ -196,13 +196,21 @@ class Mesher {
     return first;
   }
 
-  /// Two circles that taper into each other get as many points: those that the larger one needs.
-  void match(const Wall& w, double chord_error) {
-    if (w.below == w.above) return;
-    const auto points = [&](std::size_t l) { return polygons_[l].points.size(); };
-    const std::size_t larger = points(w.below) > points(w.above) ? w.below : w.above, smaller = larger == w.below ? w.above : w.below;
-    if (points(larger) == points(smaller)) return;
-    polygons_[smaller] = polygon(body_.loops[smaller].outline, cuts(body_.loops[larger].outline, chord_error));
+  /// Circles that taper into each other get as many points: those that the one that needs most has. Chains of them too.
+  void match() {
+    for (bool changed = true; changed;) {
+      changed = false;
+      for (const Layer& layer : body_.layers) {
+        for (const Wall& w : layer.walls) {
+          const std::size_t a = polygons_[w.below].points.size(), b = polygons_[w.above].points.size();
+          if (a == b) continue;
+          const std::size_t more = a > b ? w.below : w.above, fewer = a > b ? w.above : w.below;
+          cuts_[fewer] = cuts_[more];
+          polygons_[fewer] = polygon(body_.loops[fewer].outline, cuts_[fewer]);
+          changed = true;
+        }
+      }
+    }
   }
 
   void wall(std::size_t lower, std::size_t upper, const Level& low, const Level& high) {
@@ -271,6 +279,7 @@ class Mesher {
   const Body& body_;
   TriangleMesh made_;
   std::vector<Polygon> polygons_;
+  std::vector<Cuts> cuts_;  // of each loop
   std::vector<Ring> rings_;
   double step_ = 1;  // of turn, between two rings of a twisted wall
 };

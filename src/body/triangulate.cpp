@@ -18,6 +18,12 @@ double turn(const Vec2& a, const Vec2& b, const Vec2& c) { return cross(b - a, c
 /// Whether p lies in the triangle a, b, c (counter-clockwise) or on its border.
 bool covers(const Vec2& a, const Vec2& b, const Vec2& c, const Vec2& p) { return turn(a, b, p) >= 0 && turn(b, c, p) >= 0 && turn(c, a, p) >= 0; }
 
+/// Whether q, seen from the corner p between `before` and `after`, lies on the polygon's inside.
+bool faces(const Vec2& before, const Vec2& p, const Vec2& after, const Vec2& q) {
+  if (turn(before, p, after) > 0) return turn(before, p, q) >= 0 && turn(p, after, q) >= 0;
+  return turn(before, p, q) > 0 || turn(p, after, q) > 0;
+}
+
 /// Joins a hole to the outer polygon by a bridge from its rightmost point to a point of the polygon that sees it.
 void bridge(const std::vector<Vec2>& points, Numbers& polygon, const Numbers& hole) {
   const auto right = static_cast<std::size_t>(
@@ -46,6 +52,11 @@ void bridge(const std::vector<Vec2>& points, Numbers& polygon, const Numbers& ho
     const double slope = std::abs(p.y() - m.y()) / (p.x() - m.x());
     if (inside && slope < least) least = slope, seen = i;
   }
+  // Bridges made before leave several corners at one place: the one whose inside m lies on.
+  const auto corner = [&](std::size_t i) -> const Vec2& { return points[polygon[i % n]]; };
+  for (std::size_t i = 0; i < n && !faces(corner(seen + n - 1), corner(seen), corner(seen + 1), m); ++i) {
+    if (polygon[i] == polygon[seen] && faces(corner(i + n - 1), corner(i), corner(i + 1), m)) seen = i;
+  }
   Numbers joined(polygon.begin(), polygon.begin() + static_cast<long>(seen) + 1);
   for (std::size_t i = 0; i <= hole.size(); ++i) joined.push_back(hole[(right + i) % hole.size()]);
   joined.insert(joined.end(), polygon.begin() + static_cast<long>(seen), polygon.end());
@@ -54,7 +65,13 @@ void bridge(const std::vector<Vec2>& points, Numbers& polygon, const Numbers& ho
 
 }  // namespace
 
-std::vector<Triangle> triangulate(const std::vector<Vec2>& points, const std::vector<Numbers>& loops) {
+std::vector<Triangle> triangulate(const std::vector<Vec2>& given, const std::vector<Numbers>& loops) {
+  // Bridges are looked for along x. Parts have straight edges along x, and features side by side; turned askew, nothing
+  // lies on a line with anything else.
+  std::vector<Vec2> points(given.size());
+  for (const Numbers& loop : loops) {
+    for (const std::uint32_t i : loop) points[i] = turned(given[i], 0.7297);
+  }
   Numbers polygon = loops[0];
   std::vector<Numbers> holes(loops.begin() + 1, loops.end());
   const auto rightmost = [&](const Numbers& loop) {
@@ -75,7 +92,18 @@ std::vector<Triangle> triangulate(const std::vector<Vec2>& points, const std::ve
     for (std::size_t k = after[after[i]]; k != before[i]; k = after[k]) {
       const Vec2& p = at(k);
       if (turn(at(before[k]), p, at(after[k])) > 0) continue;  // only reflex corners can reach in
-      if (p != a && p != b && p != c && covers(a, b, c, p)) return false;
+      if (p != a && p != b && p != c) {
+        if (covers(a, b, c, p)) return false;
+        continue;
+      }
+      // Another corner at the same place, left by a bridge: its edges must not lead into the triangle.
+      for (const std::size_t near : {before[k], after[k]}) {
+        const Vec2& q = at(near);
+        const bool leads_in = p == a   ? turn(a, b, q) > 0 && turn(a, q, c) > 0
+                              : p == b ? turn(b, c, q) > 0 && turn(b, q, a) > 0
+                                       : turn(c, a, q) > 0 && turn(c, q, b) > 0;
+        if (leads_in) return false;
+      }
     }
     return true;
   };

@@ -167,16 +167,41 @@ void CylindricalGear::build_external() {
   for (auto it = half.rbegin(); it != half.rend(); ++it) outline_.period.push_back(curve::mirrored(*it));
 }
 
+void CylindricalGear::cut_by_offset_tool(double offset) {
+  // Parallel teeth are those that a parallel tool cuts, undercut included; tip and flank meet again where they do.
+  const double m = spec_.module, alpha_n = spec_.pressure_angle.radians(), z = spec_.teeth, r_b = sizes_.base_diameter / 2;
+  require(sizes_.tool_tip_radius * m >= offset, "surface_offset", mm(offset),
+          fmt::format("the tool's corner is round by {} only", mm(sizes_.tool_tip_radius * m)), "give a smaller offset, or a larger tool_tip_radius");
+  const double involute_at_base = sizes_.transverse_tooth_thickness / sizes_.reference_diameter + inv(sizes_.transverse_pressure_angle.radians());
+  require(involute_at_base > 0, "surface_offset", mm(offset), "nothing is left of the tooth", "give a smaller offset");
+  const double shift = spec_.profile_shift + spec_.thickness_allowance / (2 * m * std::tan(alpha_n));
+  const Root root = generated_root({r_b, kPi / z - involute_at_base},
+                                   {m, alpha_n, std::cos(spec_.helix_angle.radians()), sizes_.dedendum, sizes_.tool_tip_radius, shift, sizes_.reference_diameter / 2, offset}, -kPi / z);
+  const double r_point = r_b / std::cos(arcinv(involute_at_base)), r_a = std::min(sizes_.tip_diameter / 2 + offset, r_point);
+  require(r_a > r_b && tangent_at(r_a, r_b) > root.form_tangent, "surface_offset", mm(offset), "no involute is left", "give a smaller offset");
+  sizes_.undercut = root.undercut;
+  std::vector<Segment> half = root.segments;
+  half.push_back({Involute{r_b, -involute_at_base, +1}, root.form_tangent / r_b, tangent_at(r_a, r_b) / r_b, Role::flank});
+  const double land = half_tooth_angle(r_a);
+  outline_.period = half;
+  if (r_a < r_point && land > 0) outline_.period.push_back({Arc{Vec2::Zero(), r_a}, -land, land, Role::tip});
+  for (auto it = half.rbegin(); it != half.rend(); ++it) outline_.period.push_back(curve::mirrored(*it));
+}
+
 CylindricalGear CylindricalGear::grown(double offset) const {
   CylindricalGear made = *this;
   if (offset == 0) return made;
   const double alpha_n = spec_.pressure_angle.radians(), cos_b = std::cos(spec_.helix_angle.radians()), r_b = sizes_.base_diameter / 2;
-  made.outline_ = curve::parallel(outline_, offset, {std::cos(sizes_.base_helix_angle.radians()), 0});
   CylindricalSizes& s = made.sizes_;
   // Both flanks move by `offset` along their normal, which leans by α_n in the reference plane.
   s.normal_tooth_thickness += 2 * offset / std::cos(alpha_n);
   s.transverse_tooth_thickness = s.normal_tooth_thickness / cos_b;
   s.generating_profile_shift += offset / (spec_.module * std::sin(alpha_n));
+  if (!internal() && !spec_.fillet_radius && spec_.tip_chamfer == 0 && spec_.tip_round == 0) {
+    made.cut_by_offset_tool(offset);
+  } else {
+    made.outline_ = curve::parallel(outline_, offset, {std::cos(sizes_.base_helix_angle.radians()), 0});
+  }
   double least = 1e300, greatest = 0;
   for (const Segment& part : made.outline_.period) {
     for (const double r : {part.first().norm(), part.last().norm()}) least = std::min(least, r), greatest = std::max(greatest, r);

@@ -35,9 +35,10 @@ double largest_tip_radius(double alpha, double dedendum) {
 }
 
 Root generated_root(const SpaceFlank& space, const RackTool& tool, double middle) {
-  const double m = tool.module, alpha = tool.pressure_angle, rho = tool.tip_radius, h_f = tool.dedendum;
+  // A tool drawn in reaches less deep and has a smaller corner about the same centre.
+  const double m = tool.module, alpha = tool.pressure_angle, rho = tool.tip_radius - tool.drawn_in / m, h_f = tool.dedendum - tool.drawn_in / m;
   const double x_E = tool.generating_shift, r = tool.pitch_radius;
-  const double u_c = (kPi / 4 - (h_f - rho) * std::tan(alpha) - rho / std::cos(alpha)) * m;
+  const double u_c = (kPi / 4 - (h_f - rho) * std::tan(alpha) - rho / std::cos(alpha)) * m - tool.drawn_in / std::cos(alpha);
   const Trochoid seen{r, tool.cos_helix, rho * m, (x_E - h_f + rho) * m, std::max(0.0, u_c), 0, +1};
 
   // T_F of the tool's last straight point: r sin α_t − (h_Ff − x_E) m / sin α_t.

@@ -288,8 +288,10 @@ class Maker {
     const std::size_t n = all.size();
     const auto circle = [&](std::size_t loop) { return std::get<Arc>(pieces_[loop][0].segment.curve); };
     const double r0 = circle(ends.below).radius, r1 = circle(ends.above).radius, length = std::hypot(r1 - r0, rise);
-    const Handle(Geom_Surface) surface =
-        new Geom_ConicalSurface(gp_Ax3(at(circle(ends.below).centre, below.z), gp::DZ(), gp::DX()), std::atan2(r1 - r0, rise), r0);
+    // A surface for each face: an edge keeps its plane curves by surface, and the one at the seam has two.
+    const auto surface = [&]() -> Handle(Geom_Surface) {
+      return new Geom_ConicalSurface(gp_Ax3(at(circle(ends.below).centre, below.z), gp::DZ(), gp::DX()), std::atan2(r1 - r0, rise), r0);
+    };
     std::vector<TopoDS_Edge> up(n);
     for (std::size_t i = 0; i < n; ++i) {
       const gp_Pnt from = BRep_Tool::Pnt(below.vertices[i]), to = BRep_Tool::Pnt(above.vertices[i]);
@@ -297,7 +299,7 @@ class Maker {
     }
     for (std::size_t i = 0; i < n; ++i) {
       const TopoDS_Edge along[2] = {below.edges[i], above.edges[i]};
-      wall(surface, all[i], along, up[i], up[(i + 1) % n], length);
+      wall(surface(), all[i], along, up[i], up[(i + 1) % n], length);
     }
   }
 

@@ -19,6 +19,8 @@ class Shape {
   double greatest() const noexcept { return greatest_; }
   const std::vector<Vec2>& points() const noexcept { return points_; }
   bool around_origin() const noexcept { return around_; }
+  double circle() const noexcept { return circle_; }  ///< its radius; 0 for what is no circle [mm]
+  const Vec2& centre() const noexcept { return centre_; }
 
   bool holds(const Vec2& p) const;            ///< p lies inside
   double distance(const Vec2& p) const;       ///< from the line itself [mm]
@@ -32,6 +34,7 @@ class Shape {
   Vec2 centre_;
   double reach_;  // about centre_
   bool around_;
+  double circle_ = 0;  // radius about centre_ of a full circle; 0: no circle
 };
 
 /// Two features of which one runs into the other.

@@ -123,6 +123,7 @@ class CylindricalGear {
   void common();
   void build_external();
   void build_internal();
+  void cut_by_offset_tool(double offset);
 
   CylindricalSpec spec_;
   CylindricalSizes sizes_{};

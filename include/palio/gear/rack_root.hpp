@@ -26,6 +26,7 @@ struct RackTool {
   double tip_radius;        ///< ρ_fP, in modules
   double generating_shift;  ///< x_E
   double pitch_radius;      ///< r [mm]
+  double drawn_in = 0;      ///< every surface of the tool lies so far inside the plain one, along its normal [mm]
 };
 
 /// The largest tip radius (in modules) with which a tool of this dedendum keeps a land: negative when the tool is
