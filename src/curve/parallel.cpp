@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 #include <fmt/format.h>
 
@@ -56,9 +57,11 @@ struct Offset {
   }
 };
 
+enum class Joint { meets, first_vanishes, second_vanishes };
+
 /// Lets `a` end and `b` begin where the two curves cross, near where they did.
-void join(Segment& a, Segment& b, double size, double offset) {
-  if ((a.last() - b.first()).norm() < 1e-11 * size) return;
+Joint join(Segment& a, Segment& b, double size, double offset) {
+  if ((a.last() - b.first()).norm() < 1e-11 * size) return Joint::meets;
   double t = a.to, u = b.from;
   for (int i = 0; i < 50; ++i) {
     const Jet p = a.jet(t), q = b.jet(u);
@@ -71,38 +74,53 @@ void join(Segment& a, Segment& b, double size, double offset) {
   }
   const double left = (a.point(t) - b.point(u)).norm();
   if (!(left < 1e-9 * size)) refuse(offset, fmt::format("two neighbouring curves no longer meet ({:.3g} mm apart)", left));
-  if ((t - a.from) * (a.to - a.from) <= 0 || (b.to - u) * (b.to - b.from) <= 0) refuse(offset, "a land or a flank vanishes");
+  if ((t - a.from) * (a.to - a.from) <= 0) return Joint::first_vanishes;
+  if ((b.to - u) * (b.to - b.from) <= 0) return Joint::second_vanishes;
   a.to = t, b.from = u;
+  return Joint::meets;
+}
+
+/// Joins all neighbours of a period, over its seam too; the number of a segment that vanishes, if one does.
+std::optional<std::size_t> join_all(Outline& made, double size, double offset) {
+  const std::size_t n = made.period.size();
+  const auto gone = [n](Joint joint, std::size_t first) -> std::optional<std::size_t> {
+    if (joint == Joint::meets) return std::nullopt;
+    return joint == Joint::first_vanishes ? first : (first + 1) % n;
+  };
+  for (std::size_t i = 0; i + 1 < n; ++i) {
+    if (const auto lost = gone(join(made.period[i], made.period[i + 1], size, offset), i)) return lost;
+  }
+  if (made.count == 1 && made.shift == Vec2::Zero()) return n == 1 ? std::nullopt : gone(join(made.period[n - 1], made.period[0], size, offset), n - 1);
+  // Over the seam the next period is a copy of the first.
+  Segment last = made.period[n - 1], next = made.shift == Vec2::Zero() ? turned(made.period[0], made.turn(1)) : moved(made.period[0], made.shift);
+  const double to = last.to, from = next.from;
+  if (const auto lost = gone(join(last, next, size, offset), n - 1)) return lost;
+  made.period[n - 1].to += last.to - to;
+  made.period[0].from += next.from - from;
+  return std::nullopt;
 }
 
 }  // namespace
 
 Outline parallel(const Outline& outline, double offset, const Askew& askew) {
   if (offset == 0) return outline;
-  const bool generated = std::any_of(outline.period.begin(), outline.period.end(), [](const Segment& s) { return std::holds_alternative<Trochoid>(s.curve); });
+  const bool generated =
+      std::any_of(outline.period.begin(), outline.period.end(), [](const Segment& s) { return std::holds_alternative<Trochoid>(s.curve); });
   const Offset apply{offset, askew, generated};
-  Outline made = outline;
+  Outline apart = outline;
   double size = 0;
-  for (Segment& s : made.period) {
+  for (Segment& s : apart.period) {
     s = apply(s);
     size = std::max({size, s.first().norm(), s.last().norm()});
   }
-  const std::size_t n = made.period.size();
-  for (std::size_t i = 0; i + 1 < n; ++i) join(made.period[i], made.period[i + 1], size, offset);
-  // Over the seam between two periods, the next one is a copy of the first.
-  if (made.count == 1 && made.shift == Vec2::Zero()) {
-    join(made.period[n - 1], made.period[0], size, offset);
-  } else {
-    Segment next = made.period[0];
-    const double before = made.period[n - 1].to;
-    Segment last = made.period[n - 1];
-    next = made.shift == Vec2::Zero() ? turned(next, made.turn(1)) : moved(next, made.shift);
-    const double from = next.from;
-    join(last, next, size, offset);
-    made.period[n - 1].to += last.to - before;
-    made.period[0].from += next.from - from;
+  // A short land that vanishes lets its neighbours meet; a flank must stay.
+  while (true) {
+    Outline made = apart;
+    const auto lost = join_all(made, size, offset);
+    if (!lost) return made;
+    if (apart.period[*lost].role == Role::flank || apart.period.size() < 4) refuse(offset, "a flank vanishes");
+    apart.period.erase(apart.period.begin() + static_cast<std::ptrdiff_t>(*lost));
   }
-  return made;
 }
 
 }  // namespace palio::curve

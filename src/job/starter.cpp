@@ -126,7 +126,7 @@ const std::vector<Starter>& starters() {
           {"web.wall", "@3"},
           {"spokes.count", "5"},
           {"spokes.width", "@5"},
-          {"material", "\"brass\""}}},
+          {"material", "\"petg\""}}},
         quiet_pinion,
         quiet_wheel,
         push_pinion,

@@ -52,13 +52,18 @@ Json page_gear(const job::Gear& g, double working_diameter, double start) {
   j["sort"] = g.teeth.internal() ? "ring" : "gear";
   j["step"] = (g.teeth.internal() ? -2 : 2) * kPi / g.teeth.spec().teeth;
   j["pitch"] = 2 * kPi / g.teeth.spec().teeth;
-  j["bore"] = g.teeth.spec().bore_diameter;
+  // Bore, recess, windows and holes where the middle of the face cuts them; a sector shows its teeth as one loop.
+  const body::Body body = job::body(g);
+  j["loops"] = Json::array();
+  for (const std::size_t l : body::section(body, g.teeth.spec().face_width / 2)) {
+    const body::Loop& loop = body.loops[l];
+    if (loop.feature == "teeth" && g.features.sector_teeth > 0) j["outline"] = points(loop.outline, chord_error), j["copies"] = 1;
+    else if (loop.feature != "teeth" && loop.feature != "outer_diameter") j["loops"].push_back(points(loop.outline, chord_error));
+  }
   j["outer"] = s.outer_diameter;
   j["circles"] = {{"tip", s.tip_diameter}, {"working", working_diameter}, {"base", s.base_diameter}, {"root", s.root_diameter}};
   return j;
 }
-
-namespace {}  // namespace
 
 std::string roll_page(const job::Design& design, const job::RolledPair& rolled) {
   const job::Pair& pair = *rolled.pair;

@@ -1,7 +1,7 @@
 // Members in the plane: their shapes, where they stand at a coordinate, and how they are painted. Shared by the pages.
 const INK = '#3a3a40', FAINT = '#b9b7ae', COLOR = ['#b07a1e', '#5c5988'], FILL = ['#ecd9b4', '#d5d4e6'];
 function outline(gear) {
-  const path = new Path2D(), n = gear.outline.length / 2, copies = gear.sort === 'rack' ? 1 : gear.teeth;
+  const path = new Path2D(), n = gear.outline.length / 2, copies = gear.sort === 'rack' ? 1 : gear.copies || gear.teeth;
   for (let k = 0; k < copies; k++) {
     const a = k * (gear.step || 0), c = Math.cos(a), s = Math.sin(a);
     for (let i = 0; i < n; i++) {
@@ -10,7 +10,10 @@ function outline(gear) {
     }
   }
   path.closePath();
-  if (gear.bore > 0) { path.moveTo(gear.bore / 2, 0); path.arc(0, 0, gear.bore / 2, 0, 2 * Math.PI, true); }
+  for (const loop of gear.loops || []) {
+    for (let i = 0; i < loop.length; i += 2) { if (i) path.lineTo(loop[i], loop[i + 1]); else path.moveTo(loop[i], loop[i + 1]); }
+    path.closePath();
+  }
   if (gear.sort === 'ring') { path.moveTo(gear.outer / 2, 0); path.arc(0, 0, gear.outer / 2, 0, 2 * Math.PI); }
   return path;
 }
