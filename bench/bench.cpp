@@ -185,6 +185,11 @@ int main() {
   row("B-rep solid, z = 12", solid12, "blank less 12 tooth spaces by booleans (OCCT)", cut12,
       fmt::format("volumes agree to {:.1e}", std::abs(cut_volume / body::mass_properties(body::body(g12)).volume - 1)));
   row("B-rep solid, z = 100", best(5, [&] { bench::direct_solid(g100); }), "", 0, "");
+  double direct = 0, by_booleans = 0;
+  const double features100 = best(5, [&] { direct = bench::direct_features(g100); });
+  const double booleans100 = best(1, [&] { by_booleans = bench::boolean_features(g100); });
+  row("hub, recess, keyway, 5 holes, z = 100", features100, "the same by booleans (OCCT)", booleans100,
+      fmt::format("volumes agree to {:.1e}", std::abs(by_booleans / direct - 1)));
   const std::string path = std::filesystem::temp_directory_path() / "palio-bench.step";
   const double step100 = best(2, [&] { write::write_step({{"gear", body::body(g100), {}}}, {"bench", "gear", "0", false}, 1e-7, path); });
   row("STEP file, z = 100", step100, "", 0, fmt::format("{:.2f} MB", static_cast<double>(std::filesystem::file_size(path)) / 1e6));

@@ -1,12 +1,14 @@
 #include "kernel_cut.hpp"
 
 #include <BRepAlgoAPI_Cut.hxx>
+#include <BRepAlgoAPI_Fuse.hxx>
 #include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakeWire.hxx>
 #include <BRepGProp.hxx>
 #include <BRepMesh_IncrementalMesh.hxx>
 #include <BRepOffsetAPI_ThruSections.hxx>
+#include <BRepPrimAPI_MakeBox.hxx>
 #include <BRepPrimAPI_MakeCylinder.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
 #include <BRep_Tool.hxx>
@@ -92,6 +94,52 @@ double cut_tooth_spaces(const gear::CylindricalGear& g) {
   GProp_GProps properties;
   BRepGProp::VolumeProperties(body, properties);
   return properties.Mass();
+}
+
+namespace {
+
+body::Features wheel_features(const gear::CylindricalGear& g) {
+  const double bore = g.spec().bore_diameter, root = g.sizes().root_diameter, b = g.spec().face_width;
+  body::Features f;
+  f.keyway = body::Keyway{0.3 * bore, 1.15 * bore, {0.0}};
+  f.hubs = {{true, 2.2 * bore, 0.5 * b}};
+  f.web = body::Web{0.4 * b, 2.2 * bore, root - 10, body::Faces::both};
+  f.holes = {{5, (2.2 * bore + root - 10) / 2, bore, 0.3}};
+  return f;
+}
+
+TopoDS_Shape cylinder(double x, double y, double z, double diameter, double height) {
+  return BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(x, y, z), gp::DZ()), diameter / 2, height);
+}
+
+}  // namespace
+
+double boolean_features(const gear::CylindricalGear& g) {
+  double deviation = 0;
+  const body::Features f = wheel_features(g);
+  const double bore = g.spec().bore_diameter, b = g.spec().face_width, depth = (b - f.web->thickness) / 2;
+  TopoDS_Shape body = step::solid(body::body(g), 1e-7, deviation);
+  const body::Hub& hub = f.hubs[0];
+  body = BRepAlgoAPI_Fuse(body, BRepAlgoAPI_Cut(cylinder(0, 0, b, hub.diameter, hub.length), cylinder(0, 0, b, bore, hub.length)));
+  for (const double z : {0.0, b - depth}) {
+    body = BRepAlgoAPI_Cut(body, BRepAlgoAPI_Cut(cylinder(0, 0, z, f.web->outer_diameter, depth), cylinder(0, 0, z, f.web->inner_diameter, depth)));
+  }
+  body = BRepAlgoAPI_Cut(body, BRepPrimAPI_MakeBox(gp_Pnt(0, -f.keyway->width / 2, 0), f.keyway->height - bore / 2, f.keyway->width, b + hub.length));
+  const body::Holes& h = f.holes[0];
+  for (int i = 0; i < h.count; ++i) {
+    const Vec2 at = from_polar(h.circle_diameter / 2, h.angle + 2 * kPi * i / h.count);
+    body = BRepAlgoAPI_Cut(body, cylinder(at.x(), at.y(), 0, h.diameter, b));
+  }
+  GProp_GProps properties;
+  BRepGProp::VolumeProperties(body, properties);
+  return properties.Mass();
+}
+
+double direct_features(const gear::CylindricalGear& g) {
+  double deviation = 0;
+  const body::Body body = body::body(g, wheel_features(g));
+  step::solid(body, 1e-7, deviation);
+  return body::mass_properties(body).volume;
 }
 
 int direct_solid(const gear::CylindricalGear& g) {

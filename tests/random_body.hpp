@@ -18,20 +18,59 @@ struct NamedFeature {
 inline std::vector<NamedFeature> features() {
   using F = body::Features;
   using S = gear::CylindricalSpec;
-  return {{"keyway", [](F& f, S&) { f.keyway = body::Keyway{4, 13.8, {0, kPi}}; }},
-          {"flat", [](F& f, S&) { f.flat = body::Flat{10.5, kPi / 2}; }},
-          {"hex", [](F& f, S& s) { f.hex = body::Hex{11, 0.2}, s.bore_diameter = 0; }},
+  return {{"keyway",
+           [](F& f, S&) {
+             f.keyway = body::Keyway{4, 13.8, {0, kPi}};
+           }},
+          {"flat",
+           [](F& f, S&) {
+             f.flat = body::Flat{10.5, kPi / 2};
+           }},
+          {"hex",
+           [](F& f, S& s) {
+             f.hex = body::Hex{11, 0.2}, s.bore_diameter = 0;
+           }},
           {"chamfered bore", [](F& f, S&) { f.bore_chamfer = 0.7; }},
-          {"top hub", [](F& f, S&) { f.hubs.push_back({true, 22, 6}); }},
-          {"bottom hub", [](F& f, S&) { f.hubs.push_back({false, 20, 3}); }},
-          {"stepped hub", [](F& f, S&) { f.hubs.push_back({true, 24, 2}), f.hubs.push_back({true, 18, 5}); }},
-          {"flange", [](F& f, S&) { f.hubs.push_back({false, 80, 2}); }},
-          {"web", [](F& f, S&) { f.web = body::Web{4, 26, 52, body::Faces::both}; }},
-          {"web from above", [](F& f, S&) { f.web = body::Web{3, 26, 52, body::Faces::top}; }},
-          {"web from below", [](F& f, S&) { f.web = body::Web{3, 26, 52, body::Faces::bottom}; }},
-          {"spokes", [](F& f, S&) { f.spokes = body::Spokes{5, 4, 29, 48, 1.5}; }},
-          {"holes", [](F& f, S&) { f.holes.push_back({4, 17, 1.2, 0.785}); }},
-          {"marks", [](F& f, S&) { f.marks = body::Marks{0.4, {0.0}, {2 * kPi / 43 * 3.5}, "m1.5 z43"}; }},
+          {"top hub",
+           [](F& f, S&) {
+             f.hubs.push_back({true, 22, 6});
+           }},
+          {"bottom hub",
+           [](F& f, S&) {
+             f.hubs.push_back({false, 20, 3});
+           }},
+          {"stepped hub",
+           [](F& f, S&) {
+             f.hubs.push_back({true, 24, 2}), f.hubs.push_back({true, 18, 5});
+           }},
+          {"flange",
+           [](F& f, S&) {
+             f.hubs.push_back({false, 80, 2});
+           }},
+          {"web",
+           [](F& f, S&) {
+             f.web = body::Web{4, 26, 52, body::Faces::both};
+           }},
+          {"web from above",
+           [](F& f, S&) {
+             f.web = body::Web{3, 26, 52, body::Faces::top};
+           }},
+          {"web from below",
+           [](F& f, S&) {
+             f.web = body::Web{3, 26, 52, body::Faces::bottom};
+           }},
+          {"spokes",
+           [](F& f, S&) {
+             f.spokes = body::Spokes{5, 4, 29, 48, 1.5};
+           }},
+          {"holes",
+           [](F& f, S&) {
+             f.holes.push_back({4, 17, 1.2, 0.785});
+           }},
+          {"marks",
+           [](F& f, S&) {
+             f.marks = body::Marks{0.4, {0.0}, {2 * kPi / 43 * 3.5}, "m1.5 z43"};
+           }},
           {"sector", [](F& f, S&) { f.sector_teeth = 14, f.sector_back_diameter = 56; }},
           {"first layer", [](F& f, S&) { f.first_layer_inset = 0.12, f.first_layer_height = 0.3; }},
           {"helical", [](F&, S& s) { s.helix_angle = Angle::degrees(15); }},
@@ -66,13 +105,17 @@ inline body::Features any_features(unsigned seed, const gear::CylindricalGear& g
   for (int i = draw.whole(0, 2); i > 0; --i) f.hubs.push_back({often(2), draw.between(0.2, 1.4) * root, draw.between(0.1, 1) * b});
   if (often(2)) {
     const double inner = draw.between(0.2, 0.7) * root;
-    f.web = body::Web{draw.between(0.1, 0.9) * b, inner, inner + draw.between(0.05, 0.6) * root, often(3) ? body::Faces::top : often(2) ? body::Faces::bottom : body::Faces::both};
+    f.web = body::Web{draw.between(0.1, 0.9) * b, inner, inner + draw.between(0.05, 0.6) * root,
+                      often(3)   ? body::Faces::top
+                      : often(2) ? body::Faces::bottom
+                                 : body::Faces::both};
   }
   if (often(3)) {
     const double inner = draw.between(0.2, 0.6) * root, outer = inner + draw.between(0.05, 0.5) * root;
     f.spokes = body::Spokes{draw.whole(2, 9), draw.between(0.02, 0.15) * root, inner, outer, draw.between(0, 0.1) * (outer - inner)};
   }
-  for (int i = draw.whole(0, 2); i > 0; --i) f.holes.push_back({draw.whole(1, 8), draw.between(0.2, 1) * root, draw.between(0.01, 0.15) * root, draw.between(0, 3)});
+  for (int i = draw.whole(0, 2); i > 0; --i)
+    f.holes.push_back({draw.whole(1, 8), draw.between(0.2, 1) * root, draw.between(0.01, 0.15) * root, draw.between(0, 3)});
   if (often(6)) f.marks = body::Marks{draw.between(0.02, 0.3) * b, {0.0}, {}, often(2) ? "m2 z9" : ""};
   if (often(6)) f.sector_teeth = draw.whole(1, g.spec().teeth), f.sector_back_diameter = draw.between(0.2, 1.1) * root;
   if (often(6)) f.first_layer_inset = draw.between(0.001, 0.02) * g.spec().module, f.first_layer_height = draw.between(0.02, 0.2) * b;

@@ -104,8 +104,7 @@ std::optional<std::size_t> join_all(Outline& made, double size, double offset) {
 
 Outline parallel(const Outline& outline, double offset, const Askew& askew) {
   if (offset == 0) return outline;
-  const bool generated =
-      std::any_of(outline.period.begin(), outline.period.end(), [](const Segment& s) { return std::holds_alternative<Trochoid>(s.curve); });
+  const bool generated = std::any_of(outline.period.begin(), outline.period.end(), [](const Segment& s) { return std::holds_alternative<Trochoid>(s.curve); });
   const Offset apply{offset, askew, generated};
   Outline apart = outline;
   double size = 0;

@@ -175,8 +175,9 @@ void CylindricalGear::cut_by_offset_tool(double offset) {
   const double involute_at_base = sizes_.transverse_tooth_thickness / sizes_.reference_diameter + inv(sizes_.transverse_pressure_angle.radians());
   require(involute_at_base > 0, "surface_offset", mm(offset), "nothing is left of the tooth", "give a smaller offset");
   const double shift = spec_.profile_shift + spec_.thickness_allowance / (2 * m * std::tan(alpha_n));
-  const Root root = generated_root({r_b, kPi / z - involute_at_base},
-                                   {m, alpha_n, std::cos(spec_.helix_angle.radians()), sizes_.dedendum, sizes_.tool_tip_radius, shift, sizes_.reference_diameter / 2, offset}, -kPi / z);
+  const Root root = generated_root(
+      {r_b, kPi / z - involute_at_base},
+      {m, alpha_n, std::cos(spec_.helix_angle.radians()), sizes_.dedendum, sizes_.tool_tip_radius, shift, sizes_.reference_diameter / 2, offset}, -kPi / z);
   const double r_point = r_b / std::cos(arcinv(involute_at_base)), r_a = std::min(sizes_.tip_diameter / 2 + offset, r_point);
   require(r_a > r_b && tangent_at(r_a, r_b) > root.form_tangent, "surface_offset", mm(offset), "no involute is left", "give a smaller offset");
   sizes_.undercut = root.undercut;

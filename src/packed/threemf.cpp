@@ -13,32 +13,18 @@
 namespace palio::write {
 namespace {
 
-std::string escaped(const std::string& text) {
-  std::string out;
-  for (const char c : text) {
-    switch (c) {
-      case '&': out += "&amp;"; break;
-      case '<': out += "&lt;"; break;
-      case '>': out += "&gt;"; break;
-      case '"': out += "&quot;"; break;
-      default: out += c;
-    }
-  }
-  return out;
-}
-
 /// Nine digits hold a single-precision coordinate; all that slicers keep.
 std::string model(const std::vector<PackedPart>& parts, const Stamp& stamp) {
   std::string xml = fmt::format(
       "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<model unit=\"millimeter\" xml:lang=\"en\" "
       "xmlns=\"http://schemas.microsoft.com/3dmanufacturing/core/2015/02\">\n <metadata name=\"Title\">{}</metadata>\n"
       " <metadata name=\"Application\">palio {}</metadata>\n <metadata name=\"Description\">{}</metadata>\n <resources>\n  <basematerials id=\"1\">\n",
-      escaped(stamp.title), stamp.version, escaped(stamp.note));
-  for (const PackedPart& p : parts) xml += fmt::format("   <base name=\"{}\" displaycolor=\"{}FF\"/>\n", escaped(p.name), p.colour);
+      xml_escaped(stamp.title), stamp.version, xml_escaped(stamp.note));
+  for (const PackedPart& p : parts) xml += fmt::format("   <base name=\"{}\" displaycolor=\"{}FF\"/>\n", xml_escaped(p.name), p.colour);
   xml += "  </basematerials>\n";
   for (std::size_t i = 0; i < parts.size(); ++i) {
     const PackedPart& p = parts[i];
-    xml += fmt::format("  <object id=\"{}\" type=\"model\" name=\"{}\" pid=\"1\" pindex=\"{}\">\n   <mesh>\n    <vertices>\n", i + 2, escaped(p.name), i);
+    xml += fmt::format("  <object id=\"{}\" type=\"model\" name=\"{}\" pid=\"1\" pindex=\"{}\">\n   <mesh>\n    <vertices>\n", i + 2, xml_escaped(p.name), i);
     for (const Vec3& v : p.mesh.vertices) fmt::format_to(std::back_inserter(xml), "<vertex x=\"{:.9g}\" y=\"{:.9g}\" z=\"{:.9g}\"/>\n", v.x(), v.y(), v.z());
     xml += "    </vertices>\n    <triangles>\n";
     for (const auto& t : p.mesh.triangles) fmt::format_to(std::back_inserter(xml), "<triangle v1=\"{}\" v2=\"{}\" v3=\"{}\"/>\n", t[0], t[1], t[2]);

@@ -313,7 +313,9 @@ class Sheet {
   /// A measure with the allowance, and what it would be without any.
   void limits(const std::string& label, double made, double without) {
     row(label, fmt::format("{} {}", length(made), job::symbol(design_.units)));
-    if (std::abs(without - made) > 1e-9) row("    at most (no thinning at all)", fmt::format("{} {}", length(without), job::symbol(design_.units)));
+    if (std::abs(without - made) > 1e-9)
+      row(without > made ? "    at most (no thinning at all)" : "    at least (no thinning at all)",
+          fmt::format("{} {}", length(without), job::symbol(design_.units)));
   }
 
   void table(double x, double y, double right) {
@@ -345,7 +347,7 @@ class Sheet {
     }
     row("tooth depth  h", value("tooth_depth"));
     heading("Tooth thickness");
-    row("allowance  E_sn", fmt::format("{:+.4f} mm", spec.thickness_allowance));
+    row("allowance  E_sn", value("thickness_allowance"));
     row("normal thickness at d  s_n", value("normal_tooth_thickness"));
     if (!g_.teeth.is_rack()) {
       const gear::CylindricalGear& made = g_.teeth.gear();

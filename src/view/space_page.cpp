@@ -8,24 +8,10 @@
 #include "palio/body/mesh.hpp"
 #include "palio/roll/space.hpp"
 #include "palio/version.hpp"
+#include "palio/write/embed.hpp"
 
 namespace palio::view {
 namespace {
-
-std::string base64(const void* data, std::size_t size) {
-  static const char kLetters[] = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
-  const auto* bytes = static_cast<const unsigned char*>(data);
-  std::string out;
-  out.reserve(size * 4 / 3 + 4);
-  for (std::size_t i = 0; i < size; i += 3) {
-    const unsigned a = bytes[i], b = i + 1 < size ? bytes[i + 1] : 0, c = i + 2 < size ? bytes[i + 2] : 0, v = a << 16 | b << 8 | c;
-    out += kLetters[v >> 18 & 63];
-    out += kLetters[v >> 12 & 63];
-    out += i + 1 < size ? kLetters[v >> 6 & 63] : '=';
-    out += i + 2 < size ? kLetters[v & 63] : '=';
-  }
-  return out;
-}
 
 Json solid(const job::Gear& g, double chord_error, const roll::Axis& axis, double start) {
   const body::TriangleMesh mesh = body::mesh(job::body(g), chord_error);
@@ -46,8 +32,8 @@ Json solid(const job::Gear& g, double chord_error, const roll::Axis& axis, doubl
           {"face", g.teeth.spec().face_width},
           {"origin", {axis.origin.x(), axis.origin.y(), axis.origin.z()}},
           {"axes", axes},
-          {"points", base64(points.data(), points.size() * sizeof(float))},
-          {"triangles", base64(mesh.triangles.data(), mesh.triangles.size() * sizeof(mesh.triangles[0]))}};
+          {"points", write::base64({reinterpret_cast<const char*>(points.data()), points.size() * sizeof(float)})},
+          {"triangles", write::base64({reinterpret_cast<const char*>(mesh.triangles.data()), mesh.triangles.size() * sizeof(mesh.triangles[0])})}};
 }
 
 }  // namespace

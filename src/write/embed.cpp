@@ -11,19 +11,6 @@ namespace {
 
 constexpr std::string_view kMark = "palio-job ", kLetters = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
 
-std::string base64(std::string_view bytes) {
-  std::string out;
-  for (std::size_t i = 0; i < bytes.size(); i += 3) {
-    const auto at = [&](std::size_t k) { return k < bytes.size() ? static_cast<unsigned char>(bytes[k]) : 0u; };
-    const unsigned v = at(i) << 16 | at(i + 1) << 8 | at(i + 2);
-    out += kLetters[v >> 18 & 63];
-    out += kLetters[v >> 12 & 63];
-    out += i + 1 < bytes.size() ? kLetters[v >> 6 & 63] : '=';
-    out += i + 2 < bytes.size() ? kLetters[v & 63] : '=';
-  }
-  return out;
-}
-
 std::string from_base64(std::string_view letters) {
   std::string out;
   unsigned held = 0, bits = 0;
@@ -56,6 +43,19 @@ std::string wrapped(std::string_view job, std::string_view before, std::string_v
 }
 
 }  // namespace
+
+std::string base64(std::string_view bytes) {
+  std::string out;
+  for (std::size_t i = 0; i < bytes.size(); i += 3) {
+    const auto at = [&](std::size_t k) { return k < bytes.size() ? static_cast<unsigned char>(bytes[k]) : 0u; };
+    const unsigned v = at(i) << 16 | at(i + 1) << 8 | at(i + 2);
+    out += kLetters[v >> 18 & 63];
+    out += kLetters[v >> 12 & 63];
+    out += i + 1 < bytes.size() ? kLetters[v >> 6 & 63] : '=';
+    out += i + 2 < bytes.size() ? kLetters[v & 63] : '=';
+  }
+  return out;
+}
 
 std::vector<std::string> pieces(std::string_view text) {
   constexpr std::size_t kEach = 120;  // bytes: 160 letters

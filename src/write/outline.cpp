@@ -7,24 +7,6 @@
 #include "palio/write/formats.hpp"
 
 namespace palio::write {
-namespace {
-
-std::string escaped(const std::string& text) {
-  std::string out;
-  for (const char c : text) {
-    switch (c) {
-      case '&': out += "&amp;"; break;
-      case '<': out += "&lt;"; break;
-      case '>': out += "&gt;"; break;
-      case '"': out += "&quot;"; break;
-      default: out += c;
-    }
-  }
-  return out;
-}
-
-}  // namespace
-
 std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
   const double unit = stamp.inches ? 25.4 : 1.0;
   const char* name = stamp.inches ? "in" : "mm";
@@ -38,7 +20,7 @@ std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
       const Vec2 p = turned(points[i % points.size()].p, placed.placement.turn) + placed.placement.at.head<2>();
       return {p.x() / unit, -p.y() / unit};  // SVG's y points down
     };
-    paths += fmt::format("  <path id=\"{}_{}\" d=\"M{} {}", escaped(placed.layer), ++number, digits(at(0).x()), digits(at(0).y()));
+    paths += fmt::format("  <path id=\"{}_{}\" d=\"M{} {}", xml_escaped(placed.layer), ++number, digits(at(0).x()), digits(at(0).y()));
     double reach = 0;
     for (const auto& b : points) reach = std::max(reach, b.p.norm());
     for (std::size_t i = 0; i < points.size(); ++i) {
@@ -64,8 +46,8 @@ std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
                               "  <title>{4}</title>\n"
                               "  <metadata>palio {5}; part {7}; 1:1 in {6}; arcs within {8} mm of the exact curves{10}{11}</metadata>\n"
                               "  <g fill=\"none\" stroke=\"#3a3a40\" stroke-width=\"{9}\">\n",
-                              digits(right - left), digits(high - low), digits(left), digits(low), escaped(stamp.title), stamp.version, name,
-                              escaped(stamp.part), digits(deviation), digits(0.1 / unit), stamp.note.empty() ? "" : "; ", escaped(stamp.note)) +
+                              digits(right - left), digits(high - low), digits(left), digits(low), xml_escaped(stamp.title), stamp.version, name,
+                              xml_escaped(stamp.part), digits(deviation), digits(0.1 / unit), stamp.note.empty() ? "" : "; ", xml_escaped(stamp.note)) +
                       paths + "  </g>\n</svg>\n",
                   "svg", stamp.job);
 }

@@ -190,7 +190,7 @@ TEST_CASE("make tells what it wrote, to people and to scripts") {
 
 TEST_CASE("every starter, in both units, is a job that all verbs take") {
   const Folder f;
-  for (const char* kind : {"spur", "helical", "double_helical", "internal", "rack", "crossed", "greenhouse"}) {
+  for (const char* kind : {"spur", "helical", "double_helical", "internal", "rack", "crossed", "greenhouse", "coupon"}) {
     for (const char* units : {"mm", "in"}) {
       const std::string job = std::string(kind) + "-" + units + ".toml";
       CAPTURE(job);
@@ -210,6 +210,34 @@ TEST_CASE("every starter, in both units, is a job that all verbs take") {
       }
     }
   }
+}
+
+TEST_CASE("the parts of every process in the examples are sound, drawn as their process wants, and made") {
+  const Folder f;
+  for (const char* process : {"print", "mill", "wire", "laser", "mould"}) {
+    CAPTURE(process);
+    const std::string job = std::string(PALIO_SOURCE) + "/examples/parts/" + process + ".toml";
+    const Json report = Json::parse(f.run("palio report " + job + " --json").out);
+    CHECK(report["process"]["preset"] == process);
+    for (const Json& finding : report["findings"]) CHECK(finding["severity"] == "note");
+    const Ran made = f.run("palio make " + job + " --format stl,svg,3mf,glb --out " + process);
+    CHECK(made.status == 0);
+    CHECK_THAT(made.out, Contains("drawn for process " + std::string(process)));
+  }
+}
+
+TEST_CASE("rolled as made, a pair shows the play that the making leaves; without a process it is asked for one") {
+  const Folder f;
+  f.run("palio start spur --out vent.toml");
+  CHECK(f.run("palio roll vent.toml --as made").status == 2);
+  f.run("printf '\n[process]\nsurface_offset = 0.02\n' >> vent.toml");
+  const auto play = [&](const std::string& as) {
+    return Json::parse(f.run("palio roll vent.toml --positions 24 --json --as " + as).out)["pairs"]["first_stage"]["circumferential_backlash"]["min"]
+        .get<double>();
+  };
+  CHECK(play("made") < play("nominal") - 0.08);
+  // So far that nothing is left: then the verdict is against it.
+  CHECK(f.run("palio roll vent.toml --as made --set process.surface_offset=0.05").status == 3);
 }
 
 TEST_CASE("hands: copying a helical gear is told which to flip, and report says so too") {

@@ -76,7 +76,11 @@ TEST_CASE("3MF: the reference library reads objects by name, in millimetres, clo
 }
 
 TEST_CASE("a text carried by a file comes out as it went in, or not at all") {
-  const std::string hosts[] = {"<svg></svg>", "<html></html>", "%PDF-1.5\ntrailer\nstartxref\n9\n%%EOF", "  0\nEOF\n", "ISO-10303-21;\nHEADER;\n",
+  const std::string hosts[] = {"<svg></svg>",
+                               "<html></html>",
+                               "%PDF-1.5\ntrailer\nstartxref\n9\n%%EOF",
+                               "  0\nEOF\n",
+                               "ISO-10303-21;\nHEADER;\n",
                                std::string("\x89PNG\r\n\x1a\n\0\0\0\rIHDR0123456789abcCRC!rest", 38)};
   const char* formats[] = {"svg", "html", "pdf", "dxf", "step", "png"};
   test::Draw draw(5);

@@ -1,7 +1,7 @@
 // STEP files read back: by the kernel (validity, volume, kinds of surfaces), and by a small reader of our own that
 // evaluates the written poles against the exact involute.
-#include "palio/body/features.hpp"
 #include "palio/write/step.hpp"
+#include "palio/body/features.hpp"
 
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepCheck_Analyzer.hxx>

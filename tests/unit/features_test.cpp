@@ -57,22 +57,67 @@ TEST_CASE("volumes of features are those of formulas worked out by hand") {
     double more;
   };
   const Case cases[] = {
-      {"keyways, two", [](auto& f, auto&) { f.keyway = body::Keyway{4, 13.8, {0, kPi}}; }, -2 * notch * b},
-      {"flat", [](auto& f, auto&) { f.flat = body::Flat{10.5, 1}; }, segment * b},
-      {"hex in place of a bore", [](auto& f, auto& s) { f.hex = body::Hex{11, 0.2}, s.bore_diameter = 0; }, (disc(bore) - std::sqrt(3) / 2 * 121) * b},
+      {"keyways, two",
+       [](auto& f, auto&) {
+         f.keyway = body::Keyway{4, 13.8, {0, kPi}};
+       },
+       -2 * notch * b},
+      {"flat",
+       [](auto& f, auto&) {
+         f.flat = body::Flat{10.5, 1};
+       },
+       segment * b},
+      {"hex in place of a bore",
+       [](auto& f, auto& s) {
+         f.hex = body::Hex{11, 0.2}, s.bore_diameter = 0;
+       },
+       (disc(bore) - std::sqrt(3) / 2 * 121) * b},
       {"chamfers", [](auto& f, auto&) { f.bore_chamfer = 0.7; }, -2 * cone},
-      {"hub", [](auto& f, auto&) { f.hubs.push_back({true, 22, 6}); }, (disc(22) - disc(bore)) * 6},
-      {"stepped hub", [](auto& f, auto&) { f.hubs = {{true, 24, 2}, {true, 18, 5}}; }, (disc(24) - disc(bore)) * 2 + (disc(18) - disc(bore)) * 3},
-      {"web", [](auto& f, auto&) { f.web = body::Web{4, 26, 52, body::Faces::both}; }, -recess * (b - 4)},
-      {"web from above", [](auto& f, auto&) { f.web = body::Web{3, 26, 52, body::Faces::top}; }, -recess * (b - 3)},
-      {"web, hub as wide as the recess begins", [](auto& f, auto&) { f.web = body::Web{4, 26, 52, body::Faces::both}, f.hubs = {{true, 26, 5}}; },
+      {"hub",
+       [](auto& f, auto&) {
+         f.hubs.push_back({true, 22, 6});
+       },
+       (disc(22) - disc(bore)) * 6},
+      {"stepped hub",
+       [](auto& f, auto&) {
+         f.hubs = {{true, 24, 2}, {true, 18, 5}};
+       },
+       (disc(24) - disc(bore)) * 2 + (disc(18) - disc(bore)) * 3},
+      {"web",
+       [](auto& f, auto&) {
+         f.web = body::Web{4, 26, 52, body::Faces::both};
+       },
+       -recess * (b - 4)},
+      {"web from above",
+       [](auto& f, auto&) {
+         f.web = body::Web{3, 26, 52, body::Faces::top};
+       },
+       -recess * (b - 3)},
+      {"web, hub as wide as the recess begins",
+       [](auto& f, auto&) {
+         f.web = body::Web{4, 26, 52, body::Faces::both}, f.hubs = {{true, 26, 5}};
+       },
        -recess * (b - 4) + (disc(26) - disc(bore)) * 5},
-      {"arms with sharp corners", [](auto& f, auto&) { f.spokes = body::Spokes{5, 4, 29, 48, 0}; }, -5 * window_area(14.5, 24, 2, 5) * b},
-      {"holes in the web only", [](auto& f, auto&) { f.web = body::Web{4, 26, 52, body::Faces::both}, f.holes = {{6, 38, 5, 0}}; },
+      {"arms with sharp corners",
+       [](auto& f, auto&) {
+         f.spokes = body::Spokes{5, 4, 29, 48, 0};
+       },
+       -5 * window_area(14.5, 24, 2, 5) * b},
+      {"holes in the web only",
+       [](auto& f, auto&) {
+         f.web = body::Web{4, 26, 52, body::Faces::both}, f.holes = {{6, 38, 5, 0}};
+       },
        -recess * (b - 4) - 6 * disc(5) * 4},
-      {"holes through hub and body", [](auto& f, auto&) { f.hubs = {{true, 24, 4}}, f.holes = {{3, 17, 2, 0}}; },
+      {"holes through hub and body",
+       [](auto& f, auto&) {
+         f.hubs = {{true, 24, 4}}, f.holes = {{3, 17, 2, 0}};
+       },
        (disc(24) - disc(bore)) * 4 - 3 * disc(2) * (b + 4)},
-      {"a dot engraved", [](auto& f, auto&) { f.marks = body::Marks{0.4, {0.0}, {}, ""}; }, -disc(0.75) * 0.4},
+      {"a dot engraved",
+       [](auto& f, auto&) {
+         f.marks = body::Marks{0.4, {0.0}, {}, ""};
+       },
+       -disc(0.75) * 0.4},
   };
   for (const Case& one : cases) {
     CAPTURE(one.name);
@@ -117,8 +162,9 @@ TEST_CASE("every two features together make a closed mesh of the exact volume, o
 }
 
 TEST_CASE("bodies drawn at random are closed and of the right volume, or refused by the name of a feature") {
-  const std::set<std::string> names{"bore",  "keyway", "flat", "hex",  "hubs",         "web",  "spokes",
-                                    "holes", "teeth",  "mark", "sector_teeth", "sector_back_diameter", "bore.chamfer", "surface_offset"};
+  const std::set<std::string> names{"bore",         "keyway",        "flat",  "hex",  "hubs",         "web",
+                                    "spokes",       "holes",         "teeth", "mark", "sector_teeth", "sector_back_diameter",
+                                    "bore.chamfer", "surface_offset"};
   std::map<std::string, int> refusals;
   int made = 0;
   for (unsigned seed = 1; seed <= 400; ++seed) {
@@ -156,10 +202,26 @@ TEST_CASE("what collides is named, with how far one reaches into the other") {
   };
   const double root = gear::CylindricalGear(test::featured_wheel()).sizes().root_diameter;
   const Case cases[] = {
-      {"a hole half in the bore", [](auto& f) { f.holes = {{1, 12, 3, 0}}; }, "holes", "bore", 1.5},
-      {"a web into the roots", [&](auto& f) { f.web = body::Web{4, 26, root + 1, body::Faces::both}; }, "web", "teeth", 0.5},
-      {"neighbouring holes", [](auto& f) { f.holes = {{12, 20, 6, 0}}; }, "holes", "holes", 6 - 20 * std::sin(kPi / 12)},
-      {"a hub over a web's hole", [](auto& f) { f.hubs = {{true, 24, 3}}, f.holes = {{3, 24, 4, 0}}; }, "holes", "hubs", 2},
+      {"a hole half in the bore",
+       [](auto& f) {
+         f.holes = {{1, 12, 3, 0}};
+       },
+       "holes", "bore", 1.5},
+      {"a web into the roots",
+       [&](auto& f) {
+         f.web = body::Web{4, 26, root + 1, body::Faces::both};
+       },
+       "web", "teeth", 0.5},
+      {"neighbouring holes",
+       [](auto& f) {
+         f.holes = {{12, 20, 6, 0}};
+       },
+       "holes", "holes", 6 - 20 * std::sin(kPi / 12)},
+      {"a hub over a web's hole",
+       [](auto& f) {
+         f.hubs = {{true, 24, 3}}, f.holes = {{3, 24, 4, 0}};
+       },
+       "holes", "hubs", 2},
   };
   for (const Case& one : cases) {
     CAPTURE(one.name);
@@ -272,7 +334,8 @@ TEST_CASE("flanks that spread by δ take 4 δ of the normal play of a pair, by t
       for (const Finding& f : after.findings("", "", "")) sound = sound && f.kind().severity != Severity::error;
       if (!sound || ++rolled > 12) continue;
       const Vec2 at(after.center_distance(), 0);
-      const roll::Member m1{"1", g1.outline(), roll::Motion::rotation(Vec2::Zero()), 0.1}, m2{"2", g2.outline(), roll::Motion::rotation(at), pair::driven_phase(g1, g2, 0.1, 0)};
+      const roll::Member m1{"1", g1.outline(), roll::Motion::rotation(Vec2::Zero()), 0.1},
+          m2{"2", g2.outline(), roll::Motion::rotation(at), pair::driven_phase(g1, g2, 0.1, 0)};
       const roll::Result r = roll::roll(m1, m2, {after.motion_ratio(), after.driven_play(), 1e-9, 24});
       REQUIRE(r.play);
       const double radius = after.working_pitch_diameters()[1] / 2;

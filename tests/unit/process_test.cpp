@@ -26,8 +26,8 @@ double play(const Design& d) { return d.pairs[0].running.value().circumferential
 TEST_CASE("what is corrected comes out nominal, what is not comes out as the making has it") {
   struct Case {
     const char *name, *process;
-    double drawn_bore, made_bore;        // of the 5 mm bore
-    double made_normal_play;             // change
+    double drawn_bore, made_bore;  // of the 5 mm bore
+    double made_normal_play;       // change
   };
   const Case cases[] = {
       {"nothing", "", 5, 5, 0},
@@ -61,12 +61,16 @@ TEST_CASE("shrinkage: a cavity as much larger as the part shrinks, or a part tha
   CHECK_THAT(body::mass_properties(job::body(part.gears[0])).volume / nominal, WithinAbs(0.98 * 0.98 * 0.99, 1e-9));
   CHECK_THAT(part.gears[0].teeth.gear().sizes().base_diameter / design.gears[0].teeth.gear().sizes().base_diameter, WithinAbs(0.98, 1e-12));
   CHECK(play(part) > play(design) + 0.5);  // smaller gears at the same distance
-  CHECK_THROWS_WITH(as(resolve("[gear.a]\nkind='helical'\nhand='left'\nhelix_angle=20\nteeth=20\nmodule=1\n[process]\ncorrected=[]\nshrinkage={radial=0.02,axial=0.01}\n", "v"), As::made),
-                    Contains("twisted teeth that shrink unevenly"));
+  CHECK_THROWS_WITH(
+      as(resolve("[gear.a]\nkind='helical'\nhand='left'\nhelix_angle=20\nteeth=20\nmodule=1\n[process]\ncorrected=[]\nshrinkage={radial=0.02,axial=0.01}\n",
+                 "v"),
+         As::made),
+      Contains("twisted teeth that shrink unevenly"));
 }
 
 TEST_CASE("a grip is the preset's play, a D and a keyway keep their places from the axis, the report tells what to draw") {
-  const Design d = resolve("[gear.a]\nkind='spur'\nteeth=30\nmodule=1.5\nbore={diameter=12,grip='slide'}\nkeyway='standard'\nmaterial='steel'\n[process]\npreset='print'\n", "v");
+  const Design d = resolve(
+      "[gear.a]\nkind='spur'\nteeth=30\nmodule=1.5\nbore={diameter=12,grip='slide'}\nkeyway='standard'\nmaterial='steel'\n[process]\npreset='print'\n", "v");
   const Gear& g = d.gears[0];
   CHECK_THAT(g.teeth.spec().bore_diameter, WithinAbs(12.1, 1e-12));
   // ISO 773 for 12 mm: 4 wide, 1.8 deep; its bottom stays 6 + 1.8 from the axis.
@@ -82,7 +86,9 @@ TEST_CASE("a grip is the preset's play, a D and a keyway keep their places from 
 }
 
 TEST_CASE("the first layers are drawn in by what they spread, all round") {
-  const Design d = as(resolve("[gear.a]\nkind='spur'\nteeth=30\nmodule=1.5\nface_width=8\nbore.diameter=10\n[process]\nfirst_layer_inset={amount=0.2,up_to=0.3}\n", "v"), As::drawn);
+  const Design d =
+      as(resolve("[gear.a]\nkind='spur'\nteeth=30\nmodule=1.5\nface_width=8\nbore.diameter=10\n[process]\nfirst_layer_inset={amount=0.2,up_to=0.3}\n", "v"),
+         As::drawn);
   const body::Body b = job::body(d.gears[0]);
   REQUIRE(b.layers.size() == 2);
   CHECK(b.layers[0].levels.back().z == 0.3);
@@ -154,8 +160,10 @@ TEST_CASE("findings tell what a process cannot make") {
 
 TEST_CASE("a job rewritten in the other units is the same design, and back again the same numbers") {
   const std::string text =
-      "units='mm'\n[values]\nshaft=5\n[shared]\nmodule=1.5\n[gear.a]\nkind='spur'\nteeth=30\nbore.diameter='shaft + 0.1'\nface_width='1/2 in'\nhubs=[{diameter=12.5,length=3}]\n"
-      "[gear.b]\nlike='a'\nteeth=40\nprofile_shift=0.1\n[pair.p]\ndriver='a'\ndriven='b'\nbacklash='4 %'\n[process]\nhole_allowance={'3'=0.3,'10'=0.2}\nshrinkage='1 %'\n"
+      "units='mm'\n[values]\nshaft=5\n[shared]\nmodule=1.5\n[gear.a]\nkind='spur'\nteeth=30\nbore.diameter='shaft + 0.1'\nface_width='1/2 "
+      "in'\nhubs=[{diameter=12.5,length=3}]\n"
+      "[gear.b]\nlike='a'\nteeth=40\nprofile_shift=0.1\n[pair.p]\ndriver='a'\ndriven='b'\nbacklash='4 "
+      "%'\n[process]\nhole_allowance={'3'=0.3,'10'=0.2}\nshrinkage='1 %'\n"
       "[frame.plate]\nthickness=4\nholes=[{x=20,y=30,diameter=3}]\n";
   const std::string inches = in_units(text, "v", Units::inch), back = in_units(inches, "v", Units::mm);
   const Design d = resolve(text, "v"), e = resolve(inches, "v"), f = resolve(back, "v");

@@ -22,11 +22,11 @@ class Shape {
   double circle() const noexcept { return circle_; }  ///< its radius; 0 for what is no circle [mm]
   const Vec2& centre() const noexcept { return centre_; }
 
-  bool holds(const Vec2& p) const;            ///< p lies inside
-  double distance(const Vec2& p) const;       ///< from the line itself [mm]
+  bool holds(const Vec2& p) const;       ///< p lies inside
+  double distance(const Vec2& p) const;  ///< from the line itself [mm]
   /// Between the two lines; 0 where they cross. Not looked for beyond `enough`, which is then returned [mm].
   double distance(const Shape& other, double enough = 1e300) const;
-  bool inside(const Shape& other) const;      ///< of two that keep clear
+  bool inside(const Shape& other) const;  ///< of two that keep clear
 
  private:
   std::vector<Vec2> points_;

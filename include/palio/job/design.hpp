@@ -74,7 +74,7 @@ struct Gear {
   std::optional<double> speed_ratio{};  ///< turns (rack: mm per radian) per turn of the first driver it hangs on, signed
 
   body::Features features{};                 ///< what stands around the teeth
-  double bore_given = 0, bore_play = 0;    ///< the bore is as wide as the two together [mm]
+  double bore_given = 0, bore_play = 0;      ///< the bore is as wide as the two together [mm]
   std::string grip{};                        ///< "press", "slide", "free" or empty
   std::optional<gear::Teeth> first_layer{};  ///< drawn: the teeth as the lowest layers have them
   std::optional<Material> material{};

@@ -11,6 +11,8 @@
 
 namespace palio::write {
 
+std::string base64(std::string_view bytes);
+
 /// The pieces that carry a text, each of at most 200 characters.
 std::vector<std::string> pieces(std::string_view text);
 

@@ -27,6 +27,9 @@ std::string read_file(const std::string& path);
 std::string aside(const std::string& path);
 void replace(const std::string& temporary, const std::string& path);
 
+/// Text for the inside of XML and its attributes.
+std::string xml_escaped(std::string_view text);
+
 /// Shortest decimal text that reads back the same double, without regard to the locale.
 std::string digits(double value);
 
