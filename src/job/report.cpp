@@ -8,6 +8,7 @@
 #include <fmt/format.h>
 
 #include "palio/body/features.hpp"
+#include "palio/error.hpp"
 #include "palio/version.hpp"
 #include "values.hpp"
 
@@ -113,6 +114,7 @@ const std::vector<ReportKey>& report_keys() {
       {"contact_path_length", "contact path", "g_α", Q::length},
       {"circumferential_backlash", "circumferential backlash", "j_wt", Q::length},
       {"normal_backlash", "normal backlash", "j_bn", Q::length},
+      {"made_circumferential_backlash", "circumferential backlash as made", "", Q::length},
       {"angular_backlash_deg", "angular backlash [driver, driven]", "j_φ", Q::angle},
       {"tip_clearance", "tip clearance [driver's tip, driven's tip]", "c", Q::length},
       {"specific_sliding", "specific sliding", "ζ", Q::number},
@@ -438,6 +440,24 @@ void crossed(const Pair& p, double driver_diameter, std::vector<Entry>& all) {
 
 }  // namespace
 
+namespace {
+
+/// What the making leaves of the play, where it changes teeth and the files do not make up for it.
+std::optional<double> play_as_made(const Design& design, const Pair& p) {
+  const Process::Change c = design.process.change(As::made);
+  if (design.as != As::nominal || !p.meshes() || (c.teeth == 0 && c.radial == 1)) return std::nullopt;
+  try {
+    const Design made = as(design, As::made);
+    const Pair& q = made.pairs[static_cast<std::size_t>(&p - design.pairs.data())];
+    if (q.crossed) return q.crossed->circumferential_backlash();
+    return q.running ? std::optional(q.running->circumferential_backlash()) : std::nullopt;
+  } catch (const InvalidParameter&) {
+    return std::nullopt;  // told by --as made
+  }
+}
+
+}  // namespace
+
 std::vector<Entry> entries(const Design& design, const Pair& p) {
   const Gear &g1 = design.gears[p.driver], &g2 = design.gears[p.driven];
   std::vector<Entry> all{
@@ -455,6 +475,7 @@ std::vector<Entry> entries(const Design& design, const Pair& p) {
   const auto turned = [](const Gear& g) { return g.teeth.is_rack() ? std::numeric_limits<double>::quiet_NaN() : g.phase; };
   all.push_back(many("phase_deg", {turned(g1), turned(g2)}));
   if (p.running) running(*p.running, all);
+  if (const auto play = play_as_made(design, p)) all.push_back(one("made_circumferential_backlash", *play));
   if (p.crossed) crossed(p, g1.teeth.gear().sizes().reference_diameter, all);
   return all;
 }

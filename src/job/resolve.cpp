@@ -396,6 +396,8 @@ gear::CylindricalSpec Resolver::spec_of(const GearValues& g) {
   s.gap = s.double_helical ? g.number("gap", 0) : 0;
   s.internal = kind == "internal";
   s.outer_diameter = optional("outer_diameter");
+  if (const Value* rim = g.find("rim_thickness"); rim && s.outer_diameter)
+    note("too-much", rim->where, "gear." + g.name + ".rim_thickness", "stands beside outer_diameter; they say the same thing twice: drop one");
   s.length = optional("length");
   s.base_height = optional("base_height");
   if (const Value* v = g.find("cutter.teeth")) s.cutter.teeth = static_cast<int>(v->number);

@@ -68,6 +68,7 @@ TEST_CASE("broken jobs get a message that says where, which key, what was given 
       {"holes over the hub's edge",
        g + "hubs=[{diameter=14,length=2}]\nholes={count=3,circle_diameter=14,diameter=2}\n",
        {"gear.a.holes", "runs into the hubs by 1 mm"}},
+      {"two ways to a ring", "[gear.a]\nkind='internal'\nteeth=40\nmodule=1\nrim_thickness=4\nouter_diameter=60\n", {"rim_thickness", "drop one"}},
       {"two ways to a rim", g + "web={thickness=3,inner_diameter=8,outer_diameter=16,wall=2}\n", {"web.wall", "drop one"}},
       {"chamfer on a keyed bore", g + "bore={diameter=8,chamfer=0.5}\nkeyway={width=2,height=9}\n", {"bore.chamfer", "plain round bores"}},
       {"sector of more teeth than there are", g + "sector_teeth=17\n", {"sector_teeth", "below the 17 teeth"}},

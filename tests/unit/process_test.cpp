@@ -46,6 +46,10 @@ TEST_CASE("what is corrected comes out nominal, what is not comes out as the mak
     CHECK_THAT(drawn.gears[0].teeth.spec().bore_diameter, WithinAbs(c.drawn_bore, 1e-12));
     CHECK_THAT(made.gears[0].teeth.spec().bore_diameter, WithinAbs(c.made_bore, 1e-12));
     CHECK_THAT(made.pairs[0].running->normal_backlash() - design.pairs[0].running->normal_backlash(), WithinAbs(c.made_normal_play, 1e-10));
+    // The nominal report says beforehand what play the making leaves, where it leaves another.
+    const Json told = Json::parse(report_json(design))["pairs"]["first_stage"];
+    CHECK(told.contains("made_circumferential_backlash") == (c.made_normal_play != 0));
+    if (c.made_normal_play != 0) CHECK_THAT(told["made_circumferential_backlash"].get<double>(), WithinAbs(play(made), 1e-12));
     // The roll of the made teeth finds the play that the report of the made teeth tells.
     const roll::Result r = rolled(made, made.pairs[0], 24);
     REQUIRE(r.play);
