@@ -225,7 +225,8 @@ std::string coupon(bool inch) {
     text += fmt::format("\n[gear.{}_middle]\n{}{}", tag, pitch, bore);
     std::string pairs, names;
     for (int i = 0; i < 4; ++i) {
-      const int hundredths = 5 + 10 * i;
+      // Small teeth leave contact sooner.
+      const int hundredths = 5 + (module < 0.8 ? 4 : module < 1.2 ? 7 : 10) * i;
       // Play along the pitch circle from moving the axes apart, found on the exact pair.
       const double wanted = hundredths / 100.0;
       double low = zero, high = zero + module;
