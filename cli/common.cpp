@@ -82,12 +82,7 @@ void progress(const std::string& text) {
   std::cerr << "\r\033[K" << text << std::flush;
 }
 
-namespace {
-
-/// What was done to size, for the files that say so.
-std::string process_note(const job::Design& design) {
-  const job::Process& p = design.process;
-  if (!p.given || design.as != job::As::drawn) return "";
+std::string process_note(const job::Process& p) {
   std::string done;
   const auto add = [&](const std::string& words) { done += (done.empty() ? "" : ", ") + words; };
   if (p.corrects("holes") && !p.hole_allowance.empty()) {
@@ -105,10 +100,8 @@ std::string process_note(const job::Design& design) {
   return fmt::format("drawn for process {}: {}", p.preset.empty() ? "of the job" : p.preset, done.empty() ? "nominal sizes" : done);
 }
 
-}  // namespace
-
 write::Stamp stamp(const job::Design& design, const std::string& part) {
-  return {design.title, part, kVersion, design.units == job::Units::inch, design.text, process_note(design)};
+  return {design.title, part, kVersion, design.units == job::Units::inch, design.text, design.as == job::As::drawn ? process_note(design.process) : ""};
 }
 
 void write_with_job(const std::string& path, const std::string& bytes, const job::Design& design) {

@@ -65,6 +65,8 @@ void print(const std::string& text);
 /// Says on a terminal what is being worked on; silent in a pipe. An empty text clears the line.
 void progress(const std::string& text);
 
+/// What is done to size in files drawn for a process, in words.
+std::string process_note(const job::Process& process);
 write::Stamp stamp(const job::Design& design, const std::string& part);
 
 /// Writes a picture or page with the job inside it.
@@ -89,8 +91,8 @@ struct Made {
 void tell(const std::vector<Made>& files, bool json);
 
 struct MakeOptions {
-  std::vector<std::string> formats, only;
-  double chord_error = 0;  // [mm], 0: the smaller of 0.005 mm and module/300
+  std::vector<std::string> formats, only;  // empty: all
+  double chord_error = 0;                  // [mm], 0: the smaller of 0.005 mm and module/300
   std::string pattern = "{gear}";
   std::string bed;       // "220x220", empty: parts in place
   bool splines = false;  // DXF

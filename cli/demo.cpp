@@ -10,16 +10,6 @@
 #include "palio/view/page.hpp"
 
 namespace palio::cli {
-namespace {
-
-MakeOptions demo_options() {
-  MakeOptions options;
-  options.formats = {"step", "stl", "3mf", "glb", "dxf", "svg", "csv", "pdf"};
-  return options;
-}
-
-}  // namespace
-
 void add_demo(CLI::App& root, int& status) {
   const auto out = std::make_shared<std::string>("demo-out");
   CLI::App* verb = root.add_subcommand("demo", "See everything once: the greenhouse roof-vent opener, end to end");
@@ -52,7 +42,7 @@ void add_demo(CLI::App& root, int& status) {
     write::write_file(within(t.folder, "roll.txt"), job::roll_text(design, rolled, false));
     write::write_file(within(t.folder, "roll.json"), job::roll_json(design, rolled));
     const Target parts = target(within(t.folder, "parts"), {}), pictures = target(within(t.folder, "pictures"), {});
-    const std::vector<Made> made = make_files(design, demo_options(), parts);
+    const std::vector<Made> made = make_files(design, {}, parts);
     const std::vector<Made> drawn = draw_files(design, pictures, "png");
 
     std::string list;

@@ -98,14 +98,9 @@ std::string file_name(const std::string& pattern, const job::Design& design, con
 
 /// One loop of the motion: turns of every gear that end as they began. Gears that hang together turn by whole numbers;
 /// where a rack hangs on them, all go forth and back.
-void set_in_motion(const job::Design& design, const std::vector<Part>& parts, std::vector<write::PackedPart>& packed, double& seconds) {
+void set_in_motion(const job::Design& design, const std::vector<const Part*>& parts, std::vector<write::PackedPart>& packed, double& seconds) {
   const std::size_t n = design.gears.size();
-  std::vector<std::size_t> mechanism(n);
-  for (std::size_t i = 0; i < n; ++i) mechanism[i] = i;
-  for (const job::Pair& p : design.pairs) {
-    const std::size_t low = std::min(mechanism[p.driver], mechanism[p.driven]), high = std::max(mechanism[p.driver], mechanism[p.driven]);
-    for (std::size_t& m : mechanism) m = m == high ? low : m;
-  }
+  const std::vector<std::size_t> mechanism = job::mechanisms(design);
   constexpr int kMost = 2000;
   std::vector<double> whole(n, 0), swing(n, 0);
   double most = 1;
@@ -127,10 +122,9 @@ void set_in_motion(const job::Design& design, const std::vector<Part>& parts, st
   }
   seconds = 2 * most;
   for (std::size_t k = 0; k < packed.size(); ++k) {
-    const job::Gear* g = parts[k].part.gear;
+    const job::Gear* g = parts[k]->part.gear;
     if (!g || !g->speed_ratio) continue;
-    const std::size_t m = mechanism[static_cast<std::size_t>(
-        std::find_if(design.gears.begin(), design.gears.end(), [&](const job::Gear& x) { return x.name == g->name; }) - design.gears.begin())];
+    const std::size_t m = mechanism[static_cast<std::size_t>(g - design.gears.data())];
     packed[k].swings = swing[m] > 0;
     const double turns = swing[m] > 0 ? swing[m] : whole[m] > 0 ? whole[m] * std::floor(most / whole[m]) : 0;
     if (g->teeth.is_rack()) packed[k].slides = turns * 2 * kPi * *g->speed_ratio;
@@ -202,7 +196,7 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
   std::vector<Made> made;
   for (const Group& group : groups) {
     const write::Stamp stamp = cli::stamp(design, group.name);
-    for (const std::string& format : options.formats) {
+    for (const std::string& format : options.formats.empty() ? kFormats : options.formats) {
       if ((format == "csv" || format == "pdf") && group.in_place) continue;
       if (format == "pdf" && !group.parts[0]->part.gear) continue;
       Made file{t.path(group.file + "." + format), format, group.name};
@@ -219,11 +213,9 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
         file.volume = body::volume(mesh);
       } else if (format == "3mf" || format == "glb") {
         std::vector<write::PackedPart> all;
-        std::vector<Part> members;
         file.volume = file.deviation = 0;
         for (const Part* p : group.parts) {
           all.push_back({p->part.name, mesh_of(p), placement(p), p->part.material.colour, p->part.material.shine});
-          members.push_back(*p);
           file.triangles += all.back().mesh.triangles.size();
           file.volume += body::volume(all.back().mesh);
           file.deviation = std::max(file.deviation, all.back().mesh.deviation);
@@ -236,7 +228,7 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
           for (std::size_t i = 0; i < all.size(); ++i) all[i].placement = side_by_side[i];
         }
         double seconds = 4;
-        if (format == "glb" && group.in_place) set_in_motion(design, members, all, seconds);
+        if (format == "glb" && group.in_place) set_in_motion(design, group.parts, all, seconds);
         write::write_file(file.path, packed(format, all, stamp, seconds));
       } else if (format == "step") {
         std::vector<write::StepPart> solids;
@@ -339,10 +331,8 @@ void add_make(CLI::App& root, int&) {
     make.splines = options->curves == "splines";
     if (options->assembly) make.only = {"assembly"};
     if (!t.extension.empty()) make.formats = {t.extension};
-    if (make.formats.empty()) make.formats = kFormats;
     tell(make_files(design, make, t), options->json);
-    if (const std::string note = stamp(design.process.given ? job::as(design, job::As::drawn) : design, "").note; !note.empty() && !options->json)
-      print(note + "\n");
+    if (design.process.given && !options->json) print(process_note(design.process) + "\n");
   });
 }
 

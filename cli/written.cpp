@@ -21,13 +21,8 @@ std::optional<roll::Cut> cut_of(const job::Gear& g, double datum, const std::str
   const std::string path = within(folder, g.name + "." + format);
   if (!std::filesystem::exists(path)) return std::nullopt;
   const auto& sizes = g.teeth.gear().sizes();
-  const double width = g.axial * g.teeth.spec().face_width, k = std::abs(g.teeth.twist());
-  const double sign = g.teeth.twist() < 0 ? -1 : 1;
-  // Turn of the section at height z of the part against the one at mid-face.
-  const auto turned_by = [&](double z) {
-    const double away = z - width / 2;
-    return g.teeth.spec().double_helical ? -sign * k * std::abs(away) : sign * k * away;
-  };
+  const double width = g.axial * g.teeth.spec().face_width;
+  const auto turned_by = [&](double z) { return g.teeth.turn_at(z - width / 2); };
   roll::Cut cut{{}, g.axis, g.phase};
   double z = width / 2 + datum - g.height;
   if (format == "stl") {

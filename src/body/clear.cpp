@@ -91,8 +91,7 @@ double Shape::distance(const Shape& other, double enough) const {
   const std::size_t n = small.points_.size(), m = large.points_.size();
   for (std::size_t j = 0; j < m; ++j) {
     const Vec2 &c = large.points_[j], &d = large.points_[(j + 1) % m];
-    // Far from all of the small one: no need to look at its edges.
-    // Nor are edges whose ends are farther than their length allows.
+    // An edge farther from all of the small one than what is known needs no looking at.
     const double reach = small.reach_ + least, length = (d - c).norm();
     if ((c - small.centre_).squaredNorm() > (reach + length) * (reach + length)) continue;
     for (std::size_t i = 0; i < n; ++i) {
@@ -195,17 +194,7 @@ std::vector<Collision> collisions(const Body& body, double least) {
     return clear;
   };
   for (std::size_t n = 0; n <= body.layers.size(); ++n) {
-    std::vector<std::size_t> here;
-    const auto take = [&](std::size_t loop) {
-      if (std::find(here.begin(), here.end(), loop) == here.end()) here.push_back(loop);
-    };
-    if (n > 0) {
-      for (const Wall& w : body.layers[n - 1].walls) take(w.above);
-    }
-    if (n < body.layers.size()) {
-      for (const Wall& w : body.layers[n].walls) take(w.below);
-    }
-    if (!check(here) || n == body.layers.size()) continue;
+    if (!check(meeting(body, n).all) || n == body.layers.size()) continue;
     // Loops that keep clear must lie in each other as outer and hole in turn, at both ends of a layer.
     for (const auto end : {&Wall::below, &Wall::above}) {
       for (const Wall& w : body.layers[n].walls) {

@@ -35,10 +35,6 @@ Outline hole_of(std::vector<Segment> counter_clockwise) {
   return outline;
 }
 
-Outline round_hole(const Vec2& centre, double radius) {
-  return {{Segment{Arc{centre, radius}, 2 * kPi, 0, centre == Vec2::Zero() ? Role::bore : Role::body}}, 1, true, Vec2::Zero()};
-}
-
 /// A round bore with what is cut into its wall (keyways) or left standing in it (a flat), each between two angles.
 Outline bore_outline(double radius, const Features& f) {
   struct Cut {
@@ -134,22 +130,6 @@ Outline sector_outline(const gear::Teeth& teeth, int count, double back_radius) 
   made.period.push_back({back, from, to, Role::body});
   made.period.push_back({Line{from_polar(back_radius, to), start}, 0, 1, Role::body});
   return made;
-}
-
-/// The features of the lowest layer, drawn in by `by`: outer edges inwards, holes larger.
-Features drawn_in(Features f, double by) {
-  if (f.keyway) f.keyway->width += 2 * by, f.keyway->height += 2 * by;
-  if (f.flat) f.flat->height += 2 * by;
-  if (f.hex) f.hex->across_flats += 2 * by;
-  for (Hub& h : f.hubs) h.diameter -= 2 * by;
-  if (f.web) f.web->inner_diameter -= 2 * by, f.web->outer_diameter += 2 * by;
-  if (f.spokes) {
-    f.spokes->inner_diameter -= 2 * by, f.spokes->outer_diameter += 2 * by;
-    f.spokes->width -= 2 * by, f.spokes->fillet_radius += by;
-  }
-  for (Holes& h : f.holes) h.diameter += 2 * by;
-  f.sector_back_diameter -= 2 * by;
-  return f;
 }
 
 class Builder {
@@ -249,10 +229,7 @@ class Builder {
     return f_.web->faces == Faces::top ? std::pair(0.0, t) : std::pair(b - t, b);
   }
 
-  double turn(double z) const {
-    const double k = teeth_.twist(), away = z - width() / 2;
-    return teeth_.spec().double_helical ? -k * std::abs(away) : k * away;
-  }
+  double turn(double z) const { return teeth_.turn_at(z - width() / 2); }
 
   std::size_t loop(Outline outline, const char* feature, bool follows = false) {
     made_.loops.push_back({std::move(outline), follows, feature});
@@ -345,7 +322,7 @@ class Builder {
     for (const Holes& h : f.holes) {
       for (int i = 0; i < h.count; ++i, ++number) {
         candidates.push_back(once("holes", number, low, [&] {
-          return loop(round_hole(from_polar(h.circle_diameter / 2, h.angle + 2 * kPi * i / h.count), h.diameter / 2), "holes");
+          return loop(curve::circle(h.diameter / 2, Role::body, true, from_polar(h.circle_diameter / 2, h.angle + 2 * kPi * i / h.count)), "holes");
         }));
       }
     }
@@ -395,7 +372,8 @@ class Builder {
       dots.insert(dots.end(), text.begin(), text.end());
     }
     int number = 0;
-    for (const Dot& d : dots) made.walls.push_back(once("mark", number++, false, [&] { return loop(round_hole(d.at, d.diameter / 2), "mark"); }));
+    for (const Dot& d : dots)
+      made.walls.push_back(once("mark", number++, false, [&] { return loop(curve::circle(d.diameter / 2, Role::body, true, d.at), "mark"); }));
   }
 
   /// A hole that lies in no material of any layer is told by the collisions of the layer with the teeth.
@@ -450,6 +428,21 @@ class Builder {
 };
 
 }  // namespace
+
+Features drawn_in(Features f, double by) {
+  if (f.keyway) f.keyway->width += 2 * by, f.keyway->height += 2 * by;
+  if (f.flat) f.flat->height += 2 * by;
+  if (f.hex) f.hex->across_flats += 2 * by;
+  for (Hub& h : f.hubs) h.diameter -= 2 * by;
+  if (f.web) f.web->inner_diameter -= 2 * by, f.web->outer_diameter += 2 * by;
+  if (f.spokes) {
+    f.spokes->inner_diameter -= 2 * by, f.spokes->outer_diameter += 2 * by;
+    f.spokes->width -= 2 * by, f.spokes->fillet_radius = std::max(0.0, f.spokes->fillet_radius + by);
+  }
+  for (Holes& h : f.holes) h.diameter += 2 * by;
+  f.sector_back_diameter -= 2 * by;
+  return f;
+}
 
 Heights heights(const gear::Teeth& teeth, const Features& features) {
   Heights h{0, teeth.spec().face_width};

@@ -23,23 +23,28 @@ Body scaled(const Body& body, double radial, double axial) {
   return made;
 }
 
+Meeting meeting(const Body& body, std::size_t n) {
+  Meeting m;
+  if (n > 0) {
+    for (const Wall& w : body.layers[n - 1].walls) m.under.push_back(w.above);
+  }
+  if (n < body.layers.size()) {
+    for (const Wall& w : body.layers[n].walls) m.over.push_back(w.below);
+  }
+  m.all = m.under;
+  for (const std::size_t l : m.over) {
+    if (std::find(m.all.begin(), m.all.end(), l) == m.all.end()) m.all.push_back(l);
+  }
+  return m;
+}
+
 std::vector<Cap> caps(const Body& body) {
   std::vector<Shape> shapes;
   shapes.reserve(body.loops.size());
   for (const Loop& loop : body.loops) shapes.emplace_back(loop.outline);
   std::vector<Cap> all;
   for (std::size_t n = 0; n <= body.layers.size(); ++n) {
-    std::vector<std::size_t> under, over, here;
-    if (n > 0) {
-      for (const Wall& w : body.layers[n - 1].walls) under.push_back(w.above);
-    }
-    if (n < body.layers.size()) {
-      for (const Wall& w : body.layers[n].walls) over.push_back(w.below);
-    }
-    here = under;
-    for (const std::size_t l : over) {
-      if (std::find(here.begin(), here.end(), l) == here.end()) here.push_back(l);
-    }
+    const auto [under, over, here] = meeting(body, n);
     const auto within = [&](std::size_t inner, std::size_t outer) { return inner != outer && shapes[inner].inside(shapes[outer]); };
     // The region just inside a loop is filled when the loops of a layer that go around it come to one.
     const auto filled = [&](const std::vector<std::size_t>& layer, std::size_t loop) {

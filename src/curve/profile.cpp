@@ -26,8 +26,8 @@ Segment Outline::segment(int copy, std::size_t index) const {
   return shift == Vec2::Zero() ? turned(period[index], turn(copy)) : moved(period[index], copy * shift);
 }
 
-Outline circle(double radius, Role role, bool hole) {
-  const Arc arc{Vec2::Zero(), radius};
+Outline circle(double radius, Role role, bool hole, const Vec2& centre) {
+  const Arc arc{centre, radius};
   return {{hole ? Segment{arc, 2 * kPi, 0, role} : Segment{arc, 0, 2 * kPi, role}}, 1, hole, Vec2::Zero()};
 }
 

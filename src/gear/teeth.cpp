@@ -1,5 +1,7 @@
 #include "palio/gear/teeth.hpp"
 
+#include <cmath>
+
 namespace palio::gear {
 
 const CylindricalSpec& Teeth::spec() const { return is_rack() ? rack().spec() : gear().spec(); }
@@ -10,6 +12,8 @@ Angle Teeth::transverse_pressure_angle() const { return is_rack() ? rack().sizes
 Angle Teeth::base_helix_angle() const { return is_rack() ? rack().sizes().base_helix_angle : gear().sizes().base_helix_angle; }
 double Teeth::transverse_module() const { return is_rack() ? rack().sizes().transverse_module : gear().sizes().transverse_module; }
 double Teeth::twist() const { return is_rack() ? rack().slope() : gear().twist(); }
+
+double Teeth::turn_at(double above) const { return spec().double_helical ? -twist() * std::abs(above) : twist() * above; }
 
 double Teeth::reach() const {
   if (is_rack()) return rack().sizes().length;

@@ -38,6 +38,16 @@ void inspect(const Gear& g, std::vector<Finding>& found) {
 
 }  // namespace
 
+std::vector<std::size_t> mechanisms(const Design& design) {
+  std::vector<std::size_t> first(design.gears.size());
+  for (std::size_t i = 0; i < first.size(); ++i) first[i] = i;
+  for (const Pair& p : design.pairs) {
+    const auto [low, high] = std::minmax({first[p.driver], first[p.driven]});
+    for (std::size_t& m : first) m = m == high ? low : m;
+  }
+  return first;
+}
+
 std::vector<Finding> findings(const Design& design) {
   std::vector<Finding> all;
   const auto append = [&](std::vector<Finding> more) { all.insert(all.end(), more.begin(), more.end()); };

@@ -58,11 +58,6 @@ Outline hull(const std::vector<Disc>& discs) {
   }
 }
 
-Outline round(const Vec2& at, double radius, bool hole) {
-  const Arc arc{at, radius};
-  return {{hole ? Segment{arc, 2 * kPi, 0, Role::bore} : Segment{arc, 0, 2 * kPi, Role::body}}, 1, hole, Vec2::Zero()};
-}
-
 }  // namespace
 
 body::Body body(const FramePlan& plan) {
@@ -85,10 +80,10 @@ body::Body body(const FramePlan& plan) {
     for (const FramePlan::Hole& h : plan.holes) discs.push_back({h.at, h.diameter / 2 + plan.margin - inset});
     s.outline = loop(hull(discs), "margin");
     for (const FramePlan::Axis& a : plan.axes) {
-      if (a.bore > 0) s.bores.push_back(loop(round(a.at, a.bore / 2 + inset, true), "bore"));
+      if (a.bore > 0) s.bores.push_back(loop(curve::circle(a.bore / 2 + inset, Role::bore, true, a.at), "bore"));
       else s.bores.push_back(s.outline);
     }
-    for (const FramePlan::Hole& h : plan.holes) s.holes.push_back(loop(round(h.at, h.diameter / 2 + inset, true), "holes"));
+    for (const FramePlan::Hole& h : plan.holes) s.holes.push_back(loop(curve::circle(h.diameter / 2 + inset, Role::bore, true, h.at), "holes"));
     return s;
   };
   const auto plate = [&](const Slice& s, double low, double high) {
@@ -109,7 +104,7 @@ body::Body body(const FramePlan& plan) {
   std::vector<double> heights{0};
   std::vector<std::size_t> posts;
   for (const FramePlan::Axis& a : plan.axes) {
-    posts.push_back(a.post_height > 0 ? loop(round(a.at, plan.post_diameter / 2, false), "post_diameter") : whole.outline);
+    posts.push_back(a.post_height > 0 ? loop(curve::circle(plan.post_diameter / 2, Role::body, false, a.at), "post_diameter") : whole.outline);
     if (a.post_height > 0) heights.push_back(a.post_height);
   }
   std::sort(heights.begin(), heights.end());

@@ -33,6 +33,9 @@ struct Node {
 /// \throws JobError with one mistake, "syntax", when the text is neither
 Node read(std::string_view text, const std::string& source);
 
+/// The tree as TOML; comments are lost.
+std::string to_toml(const Node& root);
+
 /// Puts "a.b.c=VALUE" into the tree. The gear or pair named must be there.
 /// \throws JobError
 void override_value(Node& root, const std::string& assignment);

@@ -71,12 +71,7 @@ Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
 /// Mechanisms that no pair joins stand clear of each other, the later ones below the earlier.
 void Resolver::set_apart() {
   const std::size_t n = design_.gears.size();
-  std::vector<std::size_t> mechanism(n);
-  for (std::size_t i = 0; i < n; ++i) mechanism[i] = i;
-  for (const Pair& p : design_.pairs) {
-    const std::size_t low = std::min(mechanism[p.driver], mechanism[p.driven]), high = std::max(mechanism[p.driver], mechanism[p.driven]);
-    for (std::size_t& m : mechanism) m = m == high ? low : m;
-  }
+  const std::vector<std::size_t> mechanism = mechanisms(design_);
   if (design_.pairs.empty()) return;  // gears alone: each is looked at by itself
   const auto world = [&](const Gear& g) -> Vec3 {
     return design_.groups[g.group].origin + design_.groups[g.group].axes * Vec3(g.axis.x(), g.axis.y(), g.height);

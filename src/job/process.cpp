@@ -27,8 +27,8 @@ Process::Change Process::change(As as) const {
   const auto acts = [&](std::string_view effect) { return corrects(effect) == (as == As::drawn); };
   if (acts("surface")) c.teeth += sign * surface_offset;
   if (acts("kerf")) c.teeth -= sign * kerf / 2, c.walls -= sign * kerf / 2;
-  if (acts("holes")) c.holes = !hole_allowance.empty(), c.hole_sign = -sign;
-  if (acts("first_layer")) c.inset = -sign * inset;
+  if (acts("holes")) c.holes = -sign;
+  if (as == As::drawn && corrects("first_layer")) c.inset = inset;
   if (acts("shrinkage")) {
     c.radial = as == As::drawn ? 1 / (1 - shrinkage_radial) : 1 - shrinkage_radial;
     c.axial = as == As::drawn ? 1 / (1 - shrinkage_axial) : 1 - shrinkage_axial;

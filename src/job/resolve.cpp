@@ -4,7 +4,6 @@
 #include <cmath>
 #include <set>
 
-#include "palio/pair/allowances.hpp"
 #include "resolver.hpp"
 
 namespace palio::job {
@@ -437,127 +436,6 @@ std::optional<gear::Teeth> Resolver::build(const GearValues& g, const gear::Cyli
   return std::nullopt;
 }
 
-void Resolver::read_pairs(const Node& pairs) {
-  if (!pairs.table()) return note("wrong-type", pairs.where, "pair", fmt::format("is {}, but a table is allowed", pairs.text()));
-  for (const auto& [name, child] : *pairs.table()) {
-    const std::string prefix = "pair." + name;
-    if (!child.table()) {
-      note("wrong-type", child.where, prefix, fmt::format("is {}, but a table is allowed: [pair.NAME] with its keys below", child.text()));
-      continue;
-    }
-    RawPair raw;
-    raw.name = name, raw.where = child.where;
-    const std::size_t before = mistakes_.size();
-    read_layer(child, Section::pair, prefix, "", raw.values);
-    const Where& where = child.where;  // a structured binding cannot be captured
-    const auto partner = [&](const char* key, std::size_t& index) {
-      const Value* v = raw.find(key);
-      if (!v) {
-        // A misspelt or mistyped driver has been told already.
-        if (mistakes_.size() == before) note("missing-key", where, prefix + "." + key, fmt::format("the pair has no {}; name one of the job's gears", key));
-        return false;
-      }
-      std::string known, best;
-      std::size_t least = std::min<std::size_t>(4, v->text.size() / 2 + 1);
-      for (std::size_t i = 0; i < raw_gears_.size(); ++i) {
-        if (raw_gears_[i].name == v->text) {
-          index = i;
-          return true;
-        }
-        known += (known.empty() ? "" : ", ") + raw_gears_[i].name;
-        const std::size_t d = spelling_distance(raw_gears_[i].name, v->text);
-        if (d < least) least = d, best = raw_gears_[i].name;
-      }
-      note("unknown-gear", v->where, prefix + "." + key,
-           fmt::format("is \"{}\", but the job's gears are {}; {}", v->text, known.empty() ? "none" : known,
-                       best.empty() ? "name one of them" : fmt::format("did you mean \"{}\"?", best)));
-      return false;
-    };
-    const bool driver = partner("driver", raw.driver), driven = partner("driven", raw.driven);
-    if (driver && driven && raw.driver == raw.driven) {
-      note("same-gear", child.where, prefix + ".driven", "a gear cannot drive itself; name two different gears");
-      continue;
-    }
-    if (driver && driven) raw_pairs_.push_back(std::move(raw));
-  }
-  // No key says how far along a rack a second gear stands.
-  std::map<std::size_t, std::string> rack_of;
-  for (const RawPair& p : raw_pairs_) {
-    for (const std::size_t i : {p.driver, p.driven}) {
-      if (gears_[i].text("kind") != "rack") continue;
-      const auto [it, fresh] = rack_of.try_emplace(i, p.name);
-      if (!fresh)
-        note("rack-twice", p.where, "pair." + p.name,
-             fmt::format("names the rack {}, which pair.{} drives already: two gears would stand at the same place along it; give each pair a rack of its own",
-                         gears_[i].name, it->second));
-    }
-  }
-}
-
-void Resolver::thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built) {
-  std::vector<pair::Demand> demands;
-  std::vector<const RawPair*> asking;
-  for (const RawPair& p : raw_pairs_) {
-    const auto &g1 = built[p.driver], &g2 = built[p.driven];
-    if (!g1 || !g2) continue;
-    if (!(p.crossed() ? pair::crossed_mismatches(*g1, *g2, p.shaft_angle(), "") : pair::mismatches(*g1, *g2, "")).empty()) continue;
-    const std::string key = "pair." + p.name;
-    const Value* backlash = p.find("backlash");
-    if (!backlash) continue;
-    bool clash = false;
-    for (const std::size_t i : {p.driver, p.driven}) {
-      if (const Value* allowance = gears_[i].find("thickness_allowance")) {
-        note("too-much", allowance->where, "gear." + gears_[i].name + ".thickness_allowance",
-             fmt::format("stands beside {}.backlash, which works the allowance out itself; drop one of the two", key));
-        clash = true;
-      }
-    }
-    if (clash) continue;
-    const double wanted = backlash->share ? backlash->number * specs_[p.driver].module : backlash->number;
-    const Value* distance = p.find("center_distance");
-    const auto zero = p.crossed() ? std::optional(pair::crossed_center_distance(g1->gear(), g2->gear())) : pair::zero_play_center_distance(*g1, *g2);
-    if (!distance && !zero) continue;  // told with the pair
-    const double a = distance ? distance->number : *zero;
-    try {
-      double total = p.crossed() ? pair::crossed_thinning(g1->gear(), g2->gear(), a, wanted) : pair::thinning_for_backlash(*g1, *g2, a, wanted);
-      const double rounding = 1e-12 * a / specs_[p.driver].module;
-      if (total < -rounding) {
-        const double as_is =
-            p.crossed() ? pair::CrossedPair(g1->gear(), g2->gear(), a).circumferential_backlash() : pair::ParallelPair(*g1, *g2, a).circumferential_backlash();
-        note("play-too-wide", backlash->where, key + ".backlash",
-             fmt::format("is {}, but at center distance {} the teeth without any thinning already have {} of play; "
-                         "bring the axes closer or raise the profile shifts",
-                         print(wanted), print(a), print(as_is)));
-        continue;
-      }
-      total = std::max(0.0, total);
-      const double z1 = specs_[p.driver].teeth, z2 = specs_[p.driven].teeth;
-      const Value* share = p.find("backlash_share");
-      double fraction = z1 / (z1 + z2);
-      if (share) fraction = share->text == "teeth" ? fraction : share->text == "even" ? 0.5 : share->number;
-      demands.push_back({p.driver, p.driven, total, fraction});
-      asking.push_back(&p);
-    } catch (const InvalidParameter& e) {
-      note("bad-value", distance ? distance->where : p.where, key + "." + e.name(), fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy()));
-    }
-  }
-  if (demands.empty() || !mistakes_.empty()) return;
-  const pair::Allowances result = pair::divide_thinning(specs_.size(), demands);
-  if (!result.unmet.empty()) {
-    std::string names;
-    for (const std::size_t j : result.unmet) names += (names.empty() ? "" : ", ") + asking[j]->name;
-    return note("backlash-unmet", asking[result.unmet.front()]->where, "pair." + asking[result.unmet.front()]->name + ".backlash",
-                fmt::format("the pairs {} share gears, and no single thickness of those gears gives each pair its backlash; "
-                            "leave backlash out of one of them, or change its center distance",
-                            names));
-  }
-  for (std::size_t i = 0; i < specs_.size(); ++i) {
-    if (result.thinning[i] == 0) continue;
-    specs_[i].thickness_allowance = -2 * specs_[i].module * std::tan(specs_[i].pressure_angle.radians()) * result.thinning[i];
-    built[i] = build(gears_[i], specs_[i]);
-  }
-}
-
 Design Resolver::run(const Node& root) {
   read_top(root);
   for (const RawGear& raw : raw_gears_) gears_.push_back(merged(raw));
@@ -600,7 +478,7 @@ Design resolve(std::string_view text, const std::string& source, const std::vect
   if (!root.table()) throw JobError({{"wrong-type", root.where, "", fmt::format("a job is a table, but this is {}", root.text())}});
   for (const std::string& assignment : overrides) override_value(root, assignment);
   Design design = Resolver().run(root);
-  design.text = with_overrides(text, source, overrides);
+  design.text = overrides.empty() ? std::string(text) : to_toml(root);
   return design;
 }
 

@@ -67,28 +67,6 @@ bool holds_members(const std::string& name) {
   return false;
 }
 
-std::string to_toml(const Node& root) {
-  std::string text;
-  for (const auto& [name, child] : *root.table()) {
-    if (!child.table()) text += fmt::format("{} = {}\n", key_text(name), inlined(child));
-  }
-  const auto block = [&](const std::string& head, const Table& table) {
-    text += fmt::format("\n[{}]\n", head);
-    for (const auto& [name, child] : table) text += fmt::format("{} = {}\n", key_text(name), inlined(child));
-  };
-  for (const auto& [name, child] : *root.table()) {
-    if (!child.table()) continue;
-    if (!holds_members(name)) {
-      block(key_text(name), *child.table());
-      continue;
-    }
-    for (const auto& [member, inner] : *child.table()) {
-      if (inner.table()) block(key_text(name) + "." + key_text(member), *inner.table());
-    }
-  }
-  return text;
-}
-
 /// Lengths of one table in the other unit; everything that is worked out from [values] as a number.
 class Converter {
  public:
@@ -151,11 +129,26 @@ class Converter {
 
 }  // namespace
 
-std::string with_overrides(std::string_view text, const std::string& source, const std::vector<std::string>& overrides) {
-  if (overrides.empty()) return std::string(text);
-  Node root = read(text, source);
-  for (const std::string& assignment : overrides) override_value(root, assignment);
-  return to_toml(root);
+std::string to_toml(const Node& root) {
+  std::string text;
+  for (const auto& [name, child] : *root.table()) {
+    if (!child.table()) text += fmt::format("{} = {}\n", key_text(name), inlined(child));
+  }
+  const auto block = [&](const std::string& head, const Table& table) {
+    text += fmt::format("\n[{}]\n", head);
+    for (const auto& [name, child] : table) text += fmt::format("{} = {}\n", key_text(name), inlined(child));
+  };
+  for (const auto& [name, child] : *root.table()) {
+    if (!child.table()) continue;
+    if (!holds_members(name)) {
+      block(key_text(name), *child.table());
+      continue;
+    }
+    for (const auto& [member, inner] : *child.table()) {
+      if (inner.table()) block(key_text(name) + "." + key_text(member), *inner.table());
+    }
+  }
+  return text;
 }
 
 std::string in_units(std::string_view text, const std::string& source, Units units) {

@@ -24,20 +24,15 @@ body::Features scaled(body::Features f, double radial, double axial) {
   return f;
 }
 
-/// All walls but the teeth moved out of the material by `walls`; holes changed by what `c` says of their diameter.
-void change(body::Features& f, double bore, const Process& process, const Process::Change& c) {
-  const auto wider = [&](double diameter) { return (c.holes ? c.hole_sign * process.hole_smaller_by(diameter) : 0) - 2 * c.walls; };
-  if (f.keyway) f.keyway->width += wider(bore), f.keyway->height += wider(bore);
-  if (f.flat) f.flat->height += wider(bore);
-  if (f.hex) f.hex->across_flats += wider(f.hex->across_flats);
-  for (body::Holes& h : f.holes) h.diameter += wider(h.diameter);
-  for (body::Hub& h : f.hubs) h.diameter += 2 * c.walls;
-  if (f.web) f.web->inner_diameter += 2 * c.walls, f.web->outer_diameter -= 2 * c.walls;
-  if (f.spokes) {
-    f.spokes->width += 2 * c.walls, f.spokes->inner_diameter += 2 * c.walls, f.spokes->outer_diameter -= 2 * c.walls;
-    f.spokes->fillet_radius = std::max(0.0, f.spokes->fillet_radius - c.walls);
-  }
-  f.sector_back_diameter += f.sector_teeth > 0 ? 2 * c.walls : 0;
+/// What stands around the teeth after a change; `bore` is the nominal one.
+body::Features changed(body::Features f, double bore, const Process& process, const Process::Change& c) {
+  // Holes by their own allowance, then all walls alike.
+  const auto allow = [&](double diameter) { return c.holes * process.hole_smaller_by(diameter); };
+  if (f.keyway) f.keyway->width += allow(bore), f.keyway->height += allow(bore);
+  if (f.flat) f.flat->height += allow(bore);
+  if (f.hex) f.hex->across_flats += allow(f.hex->across_flats);
+  for (body::Holes& h : f.holes) h.diameter += allow(h.diameter);
+  return body::drawn_in(std::move(f), -c.walls);
 }
 
 gear::Teeth with_spec(const gear::Teeth& teeth, const gear::CylindricalSpec& spec) {
@@ -56,35 +51,62 @@ body::Body body(const Frame& frame) {
   return frame.radial == 1 && frame.axial == 1 ? made : body::scaled(made, frame.radial, frame.axial);
 }
 
+namespace {
+
+Gear changed(Gear g, const Process& process, As state) {
+  const Process::Change c = process.change(state);
+  gear::CylindricalSpec spec = g.teeth.spec();
+  const bool shrinks = c.radial != 1 || c.axial != 1;
+  if (shrinks && state == As::drawn) g.radial = c.radial, g.axial = c.axial;
+  if (shrinks && state == As::made) {
+    if (c.radial != c.axial && g.teeth.twist() != 0) {
+      throw InvalidParameter("process.shrinkage", "not the same along and across the axis",
+                             "twisted teeth that shrink unevenly are no involute teeth of any module, so the made pair cannot be reported",
+                             "let the files correct shrinkage, or give one number");
+    }
+    spec = gear::scaled(spec, c.radial);
+    spec.face_width *= c.axial / c.radial;
+    spec.gap *= c.axial / c.radial;
+    g.features = scaled(g.features, c.radial, c.axial);
+  }
+  const double bore = spec.bore_diameter;
+  if (bore > 0) spec.bore_diameter += process.wider(bore, c);
+  g.features = changed(std::move(g.features), bore, process, c);
+  const gear::Teeth plain = with_spec(g.teeth, spec);
+  g.teeth = plain.grown(c.teeth);
+  if (c.inset > 0) {
+    g.features.first_layer_inset = c.inset, g.features.first_layer_height = process.inset_up_to;
+    g.first_layer = plain.grown(c.teeth - c.inset);
+  }
+  return g;
+}
+
+/// The pair with other teeth at its mounted distance.
+Pair met(Pair p, const gear::Teeth& driver, const gear::Teeth& driven) {
+  if (p.crossed) p.crossed.emplace(driver.gear(), driven.gear(), p.mounted_center_distance, p.axial_offset);
+  if (!p.running) return p;
+  const double least = pair::least_center_distance(driver, driven);
+  if (p.mounted_center_distance > least) {
+    p.running.emplace(driver, driven, p.mounted_center_distance, p.axial_offset);
+  } else {
+    p.running.reset();
+    p.mismatches.push_back({FindingId::no_mesh_at_distance, "pair." + p.name, p.mounted_center_distance, least});
+  }
+  return p;
+}
+
+}  // namespace
+
+Pair as(const Design& design, const Pair& pair, As state) {
+  return met(pair, changed(design.gears[pair.driver], design.process, state).teeth, changed(design.gears[pair.driven], design.process, state).teeth);
+}
+
 Design as(const Design& design, As state) {
   Design made = design;
   made.as = state;
   const Process& process = design.process;
   const Process::Change c = process.change(state);
-  for (Gear& g : made.gears) {
-    gear::CylindricalSpec spec = g.teeth.spec();
-    const bool shrinks = c.radial != 1 || c.axial != 1;
-    if (shrinks && state == As::drawn) g.radial = c.radial, g.axial = c.axial;
-    if (shrinks && state == As::made) {
-      if (c.radial != c.axial && g.teeth.twist() != 0) {
-        throw InvalidParameter("process.shrinkage", "not the same along and across the axis",
-                               "twisted teeth that shrink unevenly are no involute teeth of any module, so the made pair cannot be reported",
-                               "let the files correct shrinkage, or give one number");
-      }
-      spec = gear::scaled(spec, c.radial);
-      spec.face_width *= c.axial / c.radial;
-      spec.gap *= c.axial / c.radial;
-      g.features = scaled(g.features, c.radial, c.axial);
-    }
-    const double bore = spec.bore_diameter;
-    if (bore > 0) spec.bore_diameter += (c.holes ? c.hole_sign * process.hole_smaller_by(bore) : 0) - 2 * c.walls;
-    change(g.features, bore, process, c);
-    g.teeth = with_spec(g.teeth, spec).grown(c.teeth);
-    if (c.inset > 0) {
-      g.features.first_layer_inset = c.inset, g.features.first_layer_height = process.inset_up_to;
-      g.first_layer = with_spec(g.teeth, spec).grown(c.teeth - c.inset);
-    }
-  }
+  for (Gear& g : made.gears) g = changed(std::move(g), process, state);
   for (Frame& f : made.frames) {
     const double r = c.radial, z = c.axial;
     if (state == As::drawn) {
@@ -94,24 +116,12 @@ Design as(const Design& design, As state) {
       for (FramePlan::Axis& a : f.plan.axes) a.at *= r, a.bore *= r, a.post_height *= z;
       for (FramePlan::Hole& h : f.plan.holes) h.at *= r, h.diameter *= r;
     }
-    const auto wider = [&](double d) { return d == 0 ? 0 : (c.holes ? c.hole_sign * process.hole_smaller_by(d) : 0) - 2 * c.walls; };
-    for (FramePlan::Axis& a : f.plan.axes) a.bore += wider(a.bore);
-    for (FramePlan::Hole& h : f.plan.holes) h.diameter += wider(h.diameter);
+    for (FramePlan::Axis& a : f.plan.axes) a.bore += a.bore > 0 ? process.wider(a.bore, c) : 0;
+    for (FramePlan::Hole& h : f.plan.holes) h.diameter += process.wider(h.diameter, c);
     f.plan.margin += 2 * c.walls, f.plan.post_diameter += 2 * c.walls;
     if (c.inset > 0) f.plan.inset = c.inset, f.plan.inset_height = process.inset_up_to;
   }
-  for (Pair& p : made.pairs) {
-    const gear::Teeth &t1 = made.gears[p.driver].teeth, &t2 = made.gears[p.driven].teeth;
-    if (p.crossed) p.crossed.emplace(t1.gear(), t2.gear(), p.mounted_center_distance, p.axial_offset);
-    if (!p.running) continue;
-    const double least = pair::least_center_distance(t1, t2);
-    if (p.mounted_center_distance > least) {
-      p.running.emplace(t1, t2, p.mounted_center_distance, p.axial_offset);
-    } else {
-      p.running.reset();
-      p.mismatches.push_back({FindingId::no_mesh_at_distance, "pair." + p.name, p.mounted_center_distance, least});
-    }
-  }
+  for (Pair& p : made.pairs) p = met(p, made.gears[p.driver].teeth, made.gears[p.driven].teeth);
   return made;
 }
 

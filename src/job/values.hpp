@@ -39,6 +39,8 @@ std::string shown(double value, Quantity quantity, Units units, bool short_form 
 Json number(double value, Quantity quantity, Units units);
 Json to_json(const Entry& entry, Units units);
 Json to_json(const std::vector<Entry>& entries, Units units);
+/// A line of a table for people.
+std::string row(std::string_view label, std::string_view sign, std::string_view value);
 std::string table_text(const std::vector<Entry>& entries, Units units);
 
 std::vector<Entry> entries(const Design& design, const Gear& gear);

@@ -212,12 +212,13 @@ class Sheet {
     const auto py = [&](double r) { return y - s * r; };
     const double length = s * (body.top() - from), reach = s * g_.teeth.reach();
     page_.look_at(Vec2::Zero(), zoom_, Vec2::Zero());
-    for (const Cut& c : cut_through(g_, body)) {
+    const std::vector<Cut> cuts = cut_through(g_, body);
+    for (const Cut& c : cuts) {
       // On the page: y down, so polygons are given with y negated.
       const std::vector<Vec2> corners{{px(c.z0), -py(c.in0)}, {px(c.z1), -py(c.in1)}, {px(c.z1), -py(c.out1)}, {px(c.z0), -py(c.out0)}};
       page_.hatched(corners, c.teeth ? Color{0, 0, 0, 0} : kInk, 3.4 * k_, 0.35 * zoom_ * k_);
     }
-    outline_of(body, px, py);
+    outline_of(cuts, px, py);
     const double d = g_.teeth.gear().sizes().reference_diameter / 2, b = g_.teeth.spec().face_width, over = 4 * k_;
     const std::initializer_list<double> chain{9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_};
     for (const double r : {d, -d}) page_.line({px(0) - over, -py(r)}, {px(b) + over, -py(r)}, kInk, 0.5 * zoom_ * k_, chain);
@@ -249,8 +250,7 @@ class Sheet {
 
   /// Outer contour of the cut: the steps between layers.
   template <class X, class Y>
-  void outline_of(const body::Body& body, X px, Y py) {
-    const std::vector<Cut> cuts = cut_through(g_, body);
+  void outline_of(const std::vector<Cut>& cuts, X px, Y py) {
     for (const Cut& c : cuts) {
       line(px(c.z0), py(c.in0), px(c.z1), py(c.in1), 0.8, kBlack);
       line(px(c.z0), py(c.out0), px(c.z1), py(c.out1), 0.8, kBlack);
@@ -383,9 +383,8 @@ class Sheet {
 
   std::string bore_sizes() const {
     const double expect = g_.teeth.spec().bore_diameter;
-    const job::Process::Change c = design_.process.change(job::As::drawn);
-    return fmt::format("⌀{} / ⌀{} {}", length(expect), length(expect + (c.holes ? c.hole_sign * design_.process.hole_smaller_by(expect) : 0) - 2 * c.walls),
-                       job::symbol(design_.units));
+    const double draw = expect + design_.process.wider(expect, design_.process.change(job::As::drawn));
+    return fmt::format("⌀{} / ⌀{} {}", length(expect), length(draw), job::symbol(design_.units));
   }
 
   void title_block(double x0, double y0, double x1, double y1) {

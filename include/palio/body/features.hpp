@@ -75,6 +75,10 @@ struct Features {
   double first_layer_height = 0;    ///< … up to this height
 };
 
+/// Every wall but the teeth moved into the material by `by` (negative: out of it): outer edges inwards, holes wider [mm].
+/// The round bore, which is the spec's, is not among them.
+Features drawn_in(Features features, double by);
+
 /// The least and greatest heights of a body: the teeth's face and the hubs.
 struct Heights {
   double bottom, top;

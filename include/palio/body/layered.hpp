@@ -54,6 +54,12 @@ Vec2 moved(const Body& body, const Vec2& p, double turn);
 /// The same body larger: across the axis by `radial`, along it by `axial`. All curves keep their kind.
 Body scaled(const Body& body, double radial, double axial);
 
+/// The loops that meet where layer `n` begins (or, at the number of layers, where the last one ends), by number.
+struct Meeting {
+  std::vector<std::size_t> under, over, all;  ///< of the layer that ends there, of the one that begins, of either once
+};
+Meeting meeting(const Body& body, std::size_t n);
+
 /// A flat face where a layer begins or ends on air: inside one loop and outside others.
 struct Cap {
   double z;

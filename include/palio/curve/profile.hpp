@@ -26,8 +26,8 @@ struct Outline {
   Segment segment(int copy, std::size_t index) const;
 };
 
-/// A circle about the origin as an outline: counter-clockwise, or clockwise when it bounds a hole.
-Outline circle(double radius, Role role, bool hole);
+/// A circle as an outline: counter-clockwise, or clockwise when it bounds a hole.
+Outline circle(double radius, Role role, bool hole, const Vec2& centre = Vec2::Zero());
 
 /// Area enclosed, ½∮(x dy − y dx) by Gauss–Kronrod on the exact curves [mm²]; negative for a hole.
 double signed_area(const Outline& outline);

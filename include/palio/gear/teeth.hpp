@@ -27,6 +27,9 @@ class Teeth {
   double transverse_module() const;
   /// Motion of the section along the axis: rad/mm for a gear, mm/mm (along −x) for a rack; of the lower half.
   double twist() const;
+  /// How far the section at height `above` over mid-face (negative: below it) stands turned (a rack: moved) against the one
+  /// there; the halves of double helical teeth mirror each other.
+  double turn_at(double above) const;
   /// How far a place on the teeth lies from the axis of rotation, or of a rack from its reference line, at most [mm].
   double reach() const;
 

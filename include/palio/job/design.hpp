@@ -136,10 +136,15 @@ struct Design {
 /// distances; their plays are those of the changed teeth.
 /// \throws InvalidParameter where teeth cannot be changed so ("surface_offset", "kerf", "shrinkage")
 Design as(const Design& design, As state);
+/// One pair of it alone.
+Pair as(const Design& design, const Pair& pair, As state);
 
 /// The body of a part in the design's state.
 body::Body body(const Gear& gear);
 body::Body body(const Frame& frame);
+
+/// Which gears hang together by pairs: of each gear the first one of its mechanism, places in Design::gears.
+std::vector<std::size_t> mechanisms(const Design& design);
 
 /// Findings of the whole design, in the order of the job: pairs that cannot be, gears, pairs.
 std::vector<Finding> findings(const Design& design);
@@ -186,10 +191,6 @@ class JobError : public std::runtime_error {
 /// \param overrides  "gear.NAME.KEY=VALUE", each replacing one value
 /// \throws JobError with every mistake found
 Design resolve(std::string_view text, const std::string& source, const std::vector<std::string>& overrides = {});
-
-/// The same job with its overrides put in: the text as it is when there are none.
-/// \throws JobError
-std::string with_overrides(std::string_view text, const std::string& source, const std::vector<std::string>& overrides);
 
 /// The same job with its lengths in other units, 12 digits of each; values with a unit of their own stay as they are,
 /// expressions become numbers, comments are lost. The text as it is when the units are the same.

@@ -35,14 +35,15 @@ struct Process {
 
   /// The change of surfaces, holes and sizes from the nominal part to that state.
   struct Change {
-    double teeth = 0;      ///< offset of flanks, roots and tips, out of the material [mm]
-    double walls = 0;      ///< offset of all other walls
-    bool holes = false;    ///< holes differ by hole_smaller_by …
-    double hole_sign = 0;  ///< … times this
-    double inset = 0;      ///< of the first layers, inwards
+    double teeth = 0;  ///< offset of flanks, roots and tips, out of the material [mm]
+    double walls = 0;  ///< offset of all other walls
+    double holes = 0;  ///< holes differ by so many times hole_smaller_by, on diameter: −1, 0, +1
+    double inset = 0;  ///< of the first layers, inwards
     double radial = 1, axial = 1;
   };
   Change change(As as) const;
+  /// How much wider than nominal a hole of this diameter is after a change [mm].
+  double wider(double diameter, const Change& change) const { return change.holes * hole_smaller_by(diameter) - 2 * change.walls; }
 };
 
 /// The numbers a preset sets. Ours: usual values to begin from, not measurements of your machine.

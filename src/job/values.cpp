@@ -1,0 +1,247 @@
+// Reported values: what each is called, and how it becomes text or JSON.
+#include "values.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+namespace palio::job {
+namespace {
+
+const std::vector<ReportKey>& report_keys() {
+  using Q = Quantity;
+  static const std::vector<ReportKey> all{
+      {"kind", "kind", "", Q::number},
+      {"teeth", "teeth", "z", Q::count},
+      {"normal_module", "normal module", "m_n", Q::module_size},
+      {"transverse_module", "transverse module", "m_t", Q::module_size},
+      {"diametral_pitch", "diametral pitch", "P", Q::per_inch},
+      {"normal_pressure_angle_deg", "normal pressure angle", "α_n", Q::angle},
+      {"transverse_pressure_angle_deg", "transverse pressure angle", "α_t", Q::angle},
+      {"helix_angle_deg", "helix angle", "β", Q::angle},
+      {"base_helix_angle_deg", "base helix angle", "β_b", Q::angle},
+      {"hand", "hand", "", Q::number},
+      {"apex", "apex", "", Q::number},
+      {"gap", "gap between the halves", "", Q::length},
+      {"system", "given in the section", "", Q::number},
+      {"lead", "lead", "p_z", Q::length},
+      {"profile_shift", "profile shift (modules)", "x", Q::number},
+      {"generating_profile_shift", "generating profile shift (modules)", "x_E", Q::number},
+      {"thickness_allowance", "thickness allowance", "E_sn", Q::length},
+      {"reference_diameter", "reference circle", "d", Q::circle},
+      {"base_diameter", "base circle", "d_b", Q::circle},
+      {"tip_diameter", "tip circle", "d_a", Q::circle},
+      {"root_diameter", "root circle", "d_f", Q::circle},
+      {"root_form_diameter", "root form circle", "d_Ff", Q::circle},
+      {"tip_form_diameter", "tip form circle", "d_Fa", Q::circle},
+      {"addendum", "addendum", "h_a", Q::length},
+      {"dedendum", "dedendum", "h_f", Q::length},
+      {"tool_tip_radius", "tool tip radius (modules)", "ρ_fP", Q::number},
+      {"transverse_pitch", "transverse pitch", "p_t", Q::length},
+      {"angular_pitch_deg", "angular pitch", "τ", Q::angle},
+      {"transverse_base_pitch", "transverse base pitch", "p_bt", Q::length},
+      {"normal_base_pitch", "normal base pitch", "p_bn", Q::length},
+      {"normal_tooth_thickness", "normal tooth thickness", "s_n", Q::length},
+      {"transverse_tooth_thickness", "transverse tooth thickness", "s_t", Q::length},
+      {"tip_thickness", "tip thickness", "s_an", Q::length},
+      {"tooth_depth", "tooth depth", "h", Q::length},
+      {"undercut", "undercut", "", Q::number},
+      {"min_profile_shift_no_undercut", "least shift without undercut", "x_min", Q::number},
+      {"face_width", "face width", "b", Q::length},
+      {"bore_diameter", "bore", "", Q::circle},
+      {"span", "span", "W_k", Q::length},
+      {"over_balls", "over balls", "M_dK", Q::length},
+      {"over_pins", "over pins", "M_dR", Q::length},
+      {"between_balls", "between balls", "M_dK", Q::length},
+      {"between_pins", "between pins", "M_dR", Q::length},
+      {"cutter", "pinion cutter", "", Q::number},
+      {"tip_corner_radius", "corner radius", "ρ₀", Q::length},
+      {"outer_diameter", "outer circle", "", Q::circle},
+      {"tip_height", "tips above the reference line", "", Q::length},
+      {"root_height", "roots above the reference line", "", Q::length},
+      {"root_form_height", "flanks begin above the reference line", "", Q::length},
+      {"base_height", "back below the reference line", "", Q::length},
+      {"tip_chamfer", "tip chamfer", "", Q::length},
+      {"tip_round", "tip round", "", Q::length},
+      {"length", "length", "", Q::length},
+      {"contact_diameter", "touching at", "", Q::circle},
+      {"pin_diameter", "ball or pin", "D_M", Q::length},
+      {"chordal_thickness", "chordal thickness", "s_c", Q::length},
+      {"chordal_height", "chordal height", "h_c", Q::length},
+      {"volume", "volume", "V", Q::volume},
+      {"bore_expected_diameter", "bore to expect", "", Q::circle},
+      {"bore_drawn_diameter", "bore to draw", "", Q::circle},
+      {"grip", "grip of the bore", "", Q::number},
+      {"keyway", "keyway", "", Q::length},
+      {"width", "width", "", Q::length},
+      {"height", "height", "", Q::length},
+      {"sector_teeth", "teeth kept", "", Q::count},
+      {"material", "material", "", Q::number},
+      {"density", "density (kg/m³)", "ρ", Q::number},
+      {"mass_kg", "mass", "m", Q::mass},
+      {"inertia_about_axis", "moment of inertia about the axis", "J", Q::inertia},
+      {"part_name", "part", "", Q::number},
+      {"part_number", "part number", "", Q::number},
+      {"thickness", "thickness", "", Q::length},
+      {"height_range", "from, to (along the axis)", "z", Q::length},
+      {"axes", "axes", "", Q::number},
+      {"gear", "gear", "", Q::number},
+      {"at", "at x, y", "", Q::length},
+      {"bore", "bore", "", Q::circle},
+      {"post_height", "post", "", Q::length},
+      {"center_of_mass", "center of mass", "", Q::length},
+      {"driver", "driver", "", Q::number},
+      {"driven", "driven", "", Q::number},
+      {"gear_ratio", "gear ratio", "u", Q::ratio},
+      {"sense", "sense of turning", "", Q::number},
+      {"reference_center_distance", "reference center distance", "a_d", Q::length},
+      {"center_distance", "center distance", "a", Q::length},
+      {"mounted_center_distance", "as mounted", "a_m", Q::length},
+      {"shaft_angle_deg", "shaft angle", "Σ", Q::angle},
+      {"phase_deg", "turned at start [driver, driven]", "", Q::angle},
+      {"working_transverse_pressure_angle_deg", "working pressure angle", "α_wt", Q::angle},
+      {"working_pitch_diameters", "working pitch circles [driver, driven]", "d_w", Q::circle},
+      {"transverse_contact_ratio", "transverse contact ratio", "ε_α", Q::ratio},
+      {"overlap_ratio", "overlap ratio", "ε_β", Q::ratio},
+      {"total_contact_ratio", "total contact ratio", "ε_γ", Q::ratio},
+      {"contact_path_length", "contact path", "g_α", Q::length},
+      {"circumferential_backlash", "circumferential backlash", "j_wt", Q::length},
+      {"normal_backlash", "normal backlash", "j_bn", Q::length},
+      {"made_circumferential_backlash", "circumferential backlash as made", "", Q::length},
+      {"angular_backlash_deg", "angular backlash [driver, driven]", "j_φ", Q::angle},
+      {"tip_clearance", "tip clearance [driver's tip, driven's tip]", "c", Q::length},
+      {"specific_sliding", "specific sliding", "ζ", Q::number},
+      {"contact_ratio", "contact ratio, cut by the faces", "ε", Q::ratio},
+      {"face_width_needed", "face needed for the contact's travel [driver, driven]", "", Q::length},
+      {"sliding_ratio", "sliding speed per pitch speed of the driver", "", Q::ratio},
+      {"sliding_speed_m_per_s", "sliding speed (m/s)", "v_g", Q::number},
+      {"friction", "friction", "μ", Q::number},
+      {"efficiency", "efficiency", "η", Q::number},
+      {"efficiency_backwards", "efficiency driven backwards", "η'", Q::number},
+      {"back_drivable", "can be driven backwards", "", Q::number},
+      {"axial_offset", "axial offset of the driven", "", Q::length},
+      {"driver_at_start_and_end", "of the driver [start, end of contact]", "ζ₁", Q::number},
+      {"driven_at_start_and_end", "of the driven [start, end of contact]", "ζ₂", Q::number},
+  };
+  return all;
+}
+
+double scale(Quantity quantity, Units units) {
+  const double unit = mm_per(units);
+  switch (quantity) {
+    case Quantity::length:
+    case Quantity::circle: return 1 / unit;
+    case Quantity::inertia:
+    case Quantity::area: return 1 / (unit * unit);
+    case Quantity::volume: return 1 / (unit * unit * unit);
+    case Quantity::angle: return 180 / kPi;
+    default: return 1;
+  }
+}
+
+}  // namespace
+
+const ReportKey& report_key(std::string_view key) {
+  for (const ReportKey& k : report_keys()) {
+    if (k.key == key) return k;
+  }
+  throw std::logic_error("undeclared report key " + std::string(key));
+}
+
+std::string shown(double value, Quantity quantity, Units units, bool short_form) {
+  if (!std::isfinite(value)) return std::isnan(value) ? "none" : value < 0 ? "-∞" : "∞";
+  const std::string_view u = symbol(units);
+  const double v = value * scale(quantity, units);
+  const int places = units == Units::inch ? 5 : 4;
+  switch (quantity) {
+    case Quantity::length: return fmt::format("{:.{}f} {}", v, places, u);
+    case Quantity::circle:
+      return short_form ? fmt::format("⌀{:.{}f} {}", v, places, u) : fmt::format("⌀ {:.{}f} {}  (r {:.{}f} {})", v, places, u, v / 2, places, u);
+    case Quantity::module_size: return fmt::format("{:.6g} mm", value);
+    case Quantity::per_inch: return fmt::format("{:.6g} /in", value);
+    case Quantity::angle: return fmt::format("{:.4f}°", v);
+    case Quantity::area: return fmt::format("{:.3f} {}²", v, u);
+    case Quantity::volume: return fmt::format("{:.3f} {}³", v, u);
+    case Quantity::mass: return fmt::format("{:.6g} kg", value);
+    case Quantity::inertia: return fmt::format("{:.6g} kg·{}²", v, u);
+    case Quantity::count: return fmt::format("{:.0f}", value);
+    case Quantity::hand: return value > 0 ? "right" : "left";
+    case Quantity::ratio:
+    case Quantity::number: return fmt::format("{:.5g}", value);
+  }
+  return "";
+}
+
+Json number(double value, Quantity quantity, Units units) {
+  if (!std::isfinite(value)) return nullptr;
+  if (quantity == Quantity::count) return static_cast<long>(value);
+  const double v = quantity == Quantity::angle ? Angle::radians(value).degrees() : units == Units::mm ? value : value * scale(quantity, units);
+  return v;
+}
+
+Json to_json(const Entry& e, Units units) {
+  if (e.is_flag) return e.flag;
+  if (!e.text.empty()) return e.text;
+  if (e.rows) {
+    Json rows = Json::array();
+    for (const Entry& child : e.children) rows.push_back(to_json(child, units));
+    return rows;
+  }
+  if (!e.children.empty()) return to_json(e.children, units);
+  if (!e.list) return number(e.numbers.front(), e.key->quantity, units);
+  Json all = Json::array();
+  for (const double n : e.numbers) all.push_back(number(n, e.key->quantity, units));
+  return all;
+}
+
+Json to_json(const std::vector<Entry>& entries, Units units) {
+  Json object = Json::object();
+  for (const Entry& e : entries) object[std::string(e.key->key)] = to_json(e, units);
+  return object;
+}
+
+namespace {
+
+/// Columns a terminal takes for UTF-8 text without wide characters.
+std::size_t columns(std::string_view text) {
+  return static_cast<std::size_t>(std::count_if(text.begin(), text.end(), [](char c) { return (c & 0xC0) != 0x80; }));
+}
+
+std::string padded(std::string_view text, std::size_t width) { return std::string(text) + std::string(width > columns(text) ? width - columns(text) : 0, ' '); }
+
+}  // namespace
+
+std::string row(std::string_view label, std::string_view sign, std::string_view value) {
+  return fmt::format("  {} {} {}\n", padded(label, 44), padded(sign, 5), value);
+}
+
+std::string table_text(const std::vector<Entry>& entries, Units units) {
+  std::string text;
+  for (const Entry& e : entries) {
+    if (!e.children.empty()) {
+      std::string inner;
+      if (e.rows) {
+        for (const Entry& child : e.children) text += table_text({child}, units);
+        continue;
+      }
+      for (const Entry& child : e.children) {
+        if (!inner.empty()) inner += ", ";
+        const bool plain = child.key->key == "length" || !child.text.empty();
+        std::string value = child.text;
+        for (const double n : child.numbers) value += (value.empty() ? "" : ", ") + shown(n, child.key->quantity, units, true);
+        inner += (plain ? "" : fmt::format("{} ", child.key->label)) + value;
+      }
+      text += row(e.key->label, e.key->symbol, inner);
+      continue;
+    }
+    std::string value = e.is_flag ? (e.flag ? "yes" : "no") : e.text;
+    for (std::size_t i = 0; i < e.numbers.size(); ++i) {
+      value += (i > 0 ? "   " : "") + shown(e.numbers[i], e.key->quantity, units);
+    }
+    text += row(e.key->label, e.key->symbol, value);
+  }
+  return text;
+}
+
+}  // namespace palio::job
