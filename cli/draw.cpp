@@ -70,6 +70,12 @@ std::vector<Made> draw_files(const job::Design& design, const Target& t, const s
   };
   for (const job::Gear& g : design.gears) add(g.name + "-gear", g.name, view::draw_gear(design, g, format));
   for (const job::Pair& p : design.pairs) {
+    if (p.bevel) {
+      if (format == "png") add(p.name + "-pair", p.name, draw_in_space(design, p, format, {}));
+      add(p.name + "-section", p.name, view::draw_bevel_section(design, p, format));
+      add(p.name + "-developed", p.name, view::draw_developed(design, p, format));
+      continue;
+    }
     if (p.crossed) {
       if (format == "png") add(p.name + "-pair", p.name, draw_in_space(design, p, format, {}));
       continue;
@@ -90,7 +96,8 @@ void add_draw(CLI::App& root, int&) {
   CLI::App* verb = root.add_subcommand("draw", "Look at teeth: whole gear, pair, close-up of the contact");
   add_job(*verb, options->job, true);
   verb->add_option("--of", options->what,
-                   "One picture: a gear's name, a pair's name, PAIR:contact, PAIR:solid (in space, .png), or GEAR:tool, the tool at work (.html or a film); "
+                   "One picture: a gear's name, a pair's name, PAIR:contact, PAIR:solid (in space, .png), PAIR:section and PAIR:developed of "
+                   "bevel pairs, or GEAR:tool, the tool at work (.html or a film); "
                    "default: all into the folder")
       ->type_name("NAME");
   verb->add_option("--format", options->format, "png, svg or pdf, where --out is a folder")->check(CLI::IsMember(kPictures));
@@ -122,6 +129,12 @@ void add_draw(CLI::App& root, int&) {
     };
     for (const job::Gear& g : design.gears) offer(g.name, [&] { return view::draw_gear(design, g, format, size); });
     for (const job::Pair& p : design.pairs) {
+      if (p.bevel) {
+        offer(p.name, [&] { return draw_in_space(design, p, format, size); });
+        offer(p.name + ":section", [&] { return view::draw_bevel_section(design, p, format, size); });
+        offer(p.name + ":developed", [&] { return view::draw_developed(design, p, format, size); });
+        continue;
+      }
       if (p.crossed) {
         offer(p.name, [&] { return draw_in_space(design, p, format, size); });
         continue;

@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 #include <filesystem>
+#include <iostream>
 #include <map>
 #include <memory>
 #include <set>
@@ -46,9 +47,11 @@ struct Part {
 
 /// The loops that a plane file shows: the section in the middle of the face (a plate's, in the middle of the plate).
 std::vector<const body::Loop*> plane_loops(const view::Part& p) {
-  const double z = p.gear ? p.gear->axial * p.gear->teeth.spec().face_width / 2 : p.body.layers.front().levels.back().z / 2;
   std::vector<const body::Loop*> all;
-  for (const std::size_t loop : body::section(p.body, z)) all.push_back(&p.body.loops[loop]);
+  if (p.body.is_conical()) return all;  // no plane shows its teeth
+  const body::Body& body = p.body.layers();
+  const double z = p.gear ? p.gear->axial * p.gear->teeth.face_width() / 2 : body.layers.front().levels.back().z / 2;
+  for (const std::size_t loop : body::section(body, z)) all.push_back(&body.loops[loop]);
   return all;
 }
 
@@ -68,8 +71,8 @@ std::string file_name(const std::string& pattern, const job::Design& design, con
   const std::map<std::string, std::string> fields{{"gear", part},
                                                   {"part", gear && !gear->part_name.empty() ? slug(gear->part_name) : part},
                                                   {"number", gear ? slug(gear->part_number) : ""},
-                                                  {"module", gear ? fmt::format("{:.6g}", gear->teeth.spec().module) : ""},
-                                                  {"teeth", gear ? fmt::format("{}", gear->teeth.spec().teeth) : ""},
+                                                  {"module", gear ? fmt::format("{:.6g}", gear->teeth.module()) : ""},
+                                                  {"teeth", gear ? fmt::format("{}", gear->teeth.count()) : ""},
                                                   {"kind", gear ? gear->kind : ""},
                                                   {"material", gear && gear->material ? gear->material->name : ""},
                                                   {"job", slug(design.title)}};
@@ -194,11 +197,17 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
     return it->second;
   };
   std::vector<Made> made;
+  std::string left_out;
   for (const Group& group : groups) {
     const write::Stamp stamp = cli::stamp(design, group.name);
     for (const std::string& format : options.formats.empty() ? kFormats : options.formats) {
       if ((format == "csv" || format == "pdf") && group.in_place) continue;
       if (format == "pdf" && !group.parts[0]->part.gear) continue;
+      if ((format == "dxf" || format == "svg") &&
+          std::all_of(group.parts.begin(), group.parts.end(), [](const Part* p) { return p->part.body.is_conical(); })) {
+        if (!options.formats.empty() && !group.in_place) left_out += (left_out.empty() ? "" : ", ") + group.name;
+        continue;
+      }
       Made file{t.path(group.file + "." + format), format, group.name};
       if (const auto folder = std::filesystem::path(file.path).parent_path(); !folder.empty()) std::filesystem::create_directories(folder);
       progress("writing " + file.path + " …");
@@ -242,6 +251,10 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
         if (!step_writer()(&solids, &stamp, tolerance, file.path.c_str(), &result, &error)) throw FileError(error);
         file.deviation = result.deviation;
         file.volume = result.volume;
+      } else if (format == "csv" && group.parts[0]->part.body.is_conical()) {
+        const body::ConicalBody& body = group.parts[0]->part.body.cones();
+        write::write_file(file.path, write::csv_of_directions(body.teeth().section(body.teeth().sizes().outer_cone_distance),
+                                                              body.teeth().sizes().outer_cone_distance, group.parts[0]->chord_error, stamp, file.deviation));
       } else if (format == "csv") {
         std::vector<curve::Outline> outlines;
         for (const body::Loop* l : plane_loops(group.parts[0]->part)) outlines.push_back(l->outline);
@@ -272,6 +285,11 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
     }
   }
   progress("");
+  if (!left_out.empty()) {
+    const std::string why = fmt::format("dxf, svg: no plane shows the teeth of {}, which are bevel gears; palio draw rolls their heels out (.svg)", left_out);
+    if (made.empty()) throw Misuse(why);
+    std::cerr << why << "\n";
+  }
   return made;
 }
 
@@ -317,8 +335,12 @@ void add_make(CLI::App& root, int&) {
       for (const job::Gear& g : design.gears) {
         const std::vector<std::string>& only = options->make.only;
         if (!only.empty() && std::find(only.begin(), only.end(), g.name) == only.end()) continue;
-        text += write::formulas(g.name, g.teeth.chain(), options->formula_language, options->pieces, job::mm_per(design.units),
-                                std::string(job::symbol(design.units)));
+        if (g.teeth.is_bevel()) {
+          text += fmt::format("{}: directions from the apex; x and y are tan(half the cone angle) times cosine and sine of the azimuth, at the heel\n", g.name);
+          text = (options->formula_language == "c" ? "// " : options->formula_language == "python" ? "# " : "") + text;
+        }
+        text += write::formulas(g.name, g.teeth.is_bevel() ? g.teeth.bevel().section(g.teeth.bevel().sizes().outer_cone_distance) : g.teeth.chain(),
+                                options->formula_language, options->pieces, job::mm_per(design.units), std::string(job::symbol(design.units)));
       }
       if (options->out.empty()) return print(text);
       const Target t = target(options->out, {"txt", "c", "py"});

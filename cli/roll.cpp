@@ -66,8 +66,8 @@ void add_roll(CLI::App& root, int& status) {
         const job::Pair& p = *rolled.front().pair;
         const view::PictureSize size = parse_size(options->film.size);
         const FilmPlan f =
-            plan(options->film, design.gears[p.driver].teeth.is_rack() ? design.gears[p.driven].teeth.spec().teeth : design.gears[p.driver].teeth.spec().teeth);
-        if (p.crossed) {
+            plan(options->film, design.gears[p.driver].teeth.is_rack() ? design.gears[p.driven].teeth.count() : design.gears[p.driver].teeth.count());
+        if (p.crossed || p.bevel) {
           film_in_space(design, rolled.front(), f, size, options->film, t.file);
         } else {
           write_film(view::pair_film(design, p, f.frames, f.teeth, f.sense, size), size, options->film.fps, t.file);

@@ -13,9 +13,9 @@ void add_start(CLI::App& root, int&) {
   };
   const auto options = std::make_shared<Options>();
   CLI::App* verb = root.add_subcommand("start", "Begin from a commented job that works");
-  verb->add_option(
-      "KIND", options->kind,
-      "What kind of job: spur, helical, double_helical, internal, rack, crossed, greenhouse (all of them), or coupon (to find what a machine does to size)");
+  verb->add_option("KIND", options->kind,
+                   "What kind of job: spur, helical, double_helical, internal, rack, crossed, bevel, greenhouse (all of them), or coupon (to find what a "
+                   "machine does to size)");
   verb->add_option("--from", options->from, "Take the job out of a file that palio made (STEP, 3MF, GLB, SVG, DXF, PDF, PNG, page), or out of a job")
       ->type_name("FILE");
   verb->add_option("--units", options->units, "mm or in; with --from the job's lengths are rewritten (default: mm, or as they are)")

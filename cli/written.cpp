@@ -21,7 +21,7 @@ std::optional<roll::Cut> cut_of(const job::Gear& g, double datum, const std::str
   const std::string path = within(folder, g.name + "." + format);
   if (!std::filesystem::exists(path)) return std::nullopt;
   const auto& sizes = g.teeth.gear().sizes();
-  const double width = g.axial * g.teeth.spec().face_width;
+  const double width = g.axial * g.teeth.face_width();
   const auto turned_by = [&](double z) { return g.teeth.turn_at(z - width / 2); };
   roll::Cut cut{{}, g.axis, g.phase};
   double z = width / 2 + datum - g.height;

@@ -106,6 +106,8 @@ Segment turned(const Segment& segment, double angle) {
     void operator()(Involute& c) const { c.start += angle; }
     void operator()(Trochoid& c) const { c.centre += angle; }
     void operator()(CutterTrochoid& c) const { c.centre += angle; }
+    void operator()(SphericalInvolute& c) const { c.start += angle; }
+    void operator()(CrownTrochoid& c) const { c.centre += angle; }
     void operator()(EllipticArc& c) const {
       for (Vec2* v : {&c.centre, &c.u, &c.v}) *v = palio::turned(*v, angle);
     }
@@ -130,6 +132,8 @@ Segment moved(const Segment& segment, const Vec2& way) {
     void operator()(Involute&) const { throw std::logic_error("an involute belongs to its axis"); }
     void operator()(Trochoid&) const { throw std::logic_error("a trochoid belongs to its axis"); }
     void operator()(CutterTrochoid&) const { throw std::logic_error("a trochoid belongs to its axis"); }
+    void operator()(SphericalInvolute&) const { throw std::logic_error("a spherical curve belongs to its axis"); }
+    void operator()(CrownTrochoid&) const { throw std::logic_error("a spherical curve belongs to its axis"); }
     void operator()(EllipticArc& c) const { c.centre += way; }
     void operator()(Arc& c) const { c.centre += way; }
     void operator()(Line& c) const { c.from += way, c.to += way; }
@@ -149,6 +153,8 @@ Segment scaled(const Segment& segment, double factor) {
     void operator()(CutterTrochoid& c) const {
       for (double* length : {&c.center_distance, &c.pitch_radius, &c.corner_distance, &c.corner_radius}) *length *= f;
     }
+    void operator()(SphericalInvolute&) const { throw std::logic_error("directions have no size"); }
+    void operator()(CrownTrochoid&) const { throw std::logic_error("directions have no size"); }
     void operator()(EllipticArc& c) const { c.centre *= f, c.u *= f, c.v *= f; }
     void operator()(Arc& c) const { c.centre *= f, c.radius *= f; }
     void operator()(Line& c) const { c.from *= f, c.to *= f; }
@@ -171,6 +177,12 @@ Segment mirrored(const Segment& s) {
       return c;
     }
     Curve operator()(CutterTrochoid c) const {
+      c.centre = -c.centre;
+      c.side = -c.side;
+      return c;
+    }
+    Curve operator()(SphericalInvolute c) const { return SphericalInvolute{c.base_cone, -c.start, -c.sense}; }
+    Curve operator()(CrownTrochoid c) const {
       c.centre = -c.centre;
       c.side = -c.side;
       return c;

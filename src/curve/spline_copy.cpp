@@ -1,50 +1,15 @@
-#include <Eigen/LU>
 #include <algorithm>
 #include <cmath>
-#include <map>
 
 #include <fmt/format.h>
 
+#include "bernstein.hpp"
 #include "palio/angle.hpp"
 #include "palio/curve/flatten.hpp"
 #include "palio/error.hpp"
 
 namespace palio::curve {
 namespace {
-
-/// Bernstein values of one degree at u in [0, 1].
-Eigen::VectorXd bernstein(int degree, double u) {
-  Eigen::VectorXd b = Eigen::VectorXd::Zero(degree + 1);
-  b[0] = 1;
-  for (int k = 1; k <= degree; ++k) {
-    for (int i = k; i > 0; --i) b[i] = (1 - u) * b[i] + u * b[i - 1];
-    b[0] *= 1 - u;
-  }
-  return b;
-}
-
-/// Chebyshev–Lobatto nodes on [0, 1]: the ends are among them, so neighbouring spans meet.
-std::vector<double> nodes(int degree) {
-  std::vector<double> u(degree + 1);
-  for (int i = 0; i <= degree; ++i) u[i] = 0.5 * (1 - std::cos(kPi * i / degree));
-  u.front() = 0;
-  u.back() = 1;
-  return u;
-}
-
-const Eigen::MatrixXd& inverse_bernstein(int degree) {
-  static const auto table = [] {
-    std::map<int, Eigen::MatrixXd> all;
-    for (const int d : {7, 9, 12, 15, 18, 21}) {
-      const std::vector<double> u = nodes(d);
-      Eigen::MatrixXd m(d + 1, d + 1);
-      for (int i = 0; i <= d; ++i) m.row(i) = bernstein(d, u[i]);
-      all[d] = m.inverse();
-    }
-    return all;
-  }();
-  return table.at(degree);
-}
 
 /// Breaks that are dense where the curve is tight: equal shares of ∫√(1 + (κ_rel)²), by the turning of the tangent.
 std::vector<double> spread(const Segment& segment, int spans) {

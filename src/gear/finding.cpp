@@ -131,6 +131,22 @@ const std::vector<FindingKind>& finding_kinds() {
        "take a larger module, or a finer tool", Quantity::length},
       {FindingId::sharp_corner, "sharp-corner", Severity::note, "inner corners of the {detail} are sharp, and the process leaves a radius of {limit} in them",
        "leave room on the shaft or key, or file the corners", Quantity::length},
+      {FindingId::face_too_wide, "face-too-wide", Severity::warning,
+       "the face width is {value}, over {limit} (a third of the outer cone distance, and ten modules at most): the toe is too slender to carry and hard to "
+       "cut",
+       "make the face narrower, or the gears larger", Quantity::length},
+      {FindingId::bevel_pointed, "bevel-pointed", Severity::warning,
+       "the flanks meet in a point below the outer addendum {limit} asked for; it is shortened to {value}", "lower profile_shift or addendum",
+       Quantity::length},
+      {FindingId::bevel_shifts_add_up, "bevel-shifts-add-up", Severity::warning,
+       "the profile shifts add up to {value}; the pitch cones of a bevel pair stay where they are, so the shifts must cancel out",
+       "give the gears profile shifts x and -x; change thickness alone with thickness_shift or backlash", Quantity::number},
+      {FindingId::cones_miss_shaft_angle, "cones-miss-shaft-angle", Severity::error, "the pitch cone angles add up to {value}, but the shaft angle is {limit}",
+       "leave pitch_cone_angle out: the pair gives it", Quantity::angle},
+      {FindingId::bevel_drawn_plain, "bevel-drawn-plain", Severity::note,
+       "the process moves surfaces by {value}, but the teeth of bevel gears are drawn and reported without that: a parallel of such a flank no longer runs to "
+       "the apex",
+       "let the machine offset them, or thin the teeth with backlash", Quantity::length},
   };
   return kinds;
 }

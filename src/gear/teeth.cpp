@@ -5,6 +5,10 @@
 namespace palio::gear {
 
 const CylindricalSpec& Teeth::spec() const { return is_rack() ? rack().spec() : gear().spec(); }
+int Teeth::count() const { return is_bevel() ? bevel().spec().teeth : spec().teeth; }
+double Teeth::module() const { return is_bevel() ? bevel().spec().module : spec().module; }
+double Teeth::face_width() const { return is_bevel() ? bevel().spec().face_width : spec().face_width; }
+double Teeth::bore_diameter() const { return is_bevel() ? bevel().spec().bore_diameter : spec().bore_diameter; }
 const curve::Outline& Teeth::outline() const { return is_rack() ? rack().outline() : gear().outline(); }
 const curve::Outline& Teeth::chain() const { return is_rack() ? rack().teeth() : gear().outline(); }
 double Teeth::generating_profile_shift() const { return is_rack() ? rack().sizes().generating_profile_shift : gear().sizes().generating_profile_shift; }
@@ -16,11 +20,13 @@ double Teeth::twist() const { return is_rack() ? rack().slope() : gear().twist()
 double Teeth::turn_at(double above) const { return spec().double_helical ? -twist() * std::abs(above) : twist() * above; }
 
 double Teeth::reach() const {
+  if (is_bevel()) return bevel().sizes().heel.tip_diameter / 2;
   if (is_rack()) return rack().sizes().length;
   return (internal() ? gear().sizes().outer_diameter : gear().sizes().tip_diameter) / 2;
 }
 
 std::vector<Finding> findings(const Teeth& teeth, const std::string& subject) {
+  if (teeth.is_bevel()) return findings(teeth.bevel(), subject);
   return teeth.is_rack() ? findings(teeth.rack(), subject) : findings(teeth.gear(), subject);
 }
 

@@ -69,6 +69,13 @@ std::vector<Finding> body_findings(const Design& design, const Gear& g) {
   std::vector<Finding> found;
   const std::string subject = "gear." + g.name;
   const Process& p = design.process;
+  if (g.teeth.is_bevel()) {
+    const Process::Change drawn = p.change(As::drawn), made = p.change(As::made);
+    for (const double way : {drawn.teeth, made.teeth, drawn.inset}) {
+      if (way != 0) return {{FindingId::bevel_drawn_plain, subject, std::abs(way), {}, {}}};
+    }
+    return found;
+  }
   const double module = g.teeth.spec().module;
   const body::Features& f = g.features;
   const bool featured = f.web || f.spokes || f.keyway || f.flat || f.hex || !f.hubs.empty() || !f.holes.empty() || f.sector_teeth > 0;
@@ -77,7 +84,7 @@ std::vector<Finding> body_findings(const Design& design, const Gear& g) {
     return feature == "teeth" ? std::string("roots") : feature == "margin" ? std::string("the outline") : feature;
   };
   if (featured) {
-    for (const body::ThinWall& w : body::thin_walls(body(g), least)) {
+    for (const body::ThinWall& w : body::thin_walls(body(g).layers(), least)) {
       found.push_back(
           {FindingId::thin_wall, subject, w.thickness, least, w.first == w.second ? "neighbouring " + w.first : named(w.first) + " and " + named(w.second)});
     }

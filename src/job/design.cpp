@@ -7,6 +7,7 @@
 
 #include "body_findings.hpp"
 #include "palio/roll/space.hpp"
+#include "palio/roll/sphere.hpp"
 
 namespace palio::job {
 
@@ -23,7 +24,7 @@ namespace {
 
 /// Whether the gear can be measured over its teeth as the report proposes.
 void inspect(const Gear& g, std::vector<Finding>& found) {
-  if (g.teeth.is_rack() || g.teeth.internal()) return;
+  if (g.teeth.is_bevel() || g.teeth.is_rack() || g.teeth.internal()) return;
   const gear::CylindricalGear& teeth = g.teeth.gear();
   const gear::Span span = teeth.span(g.span_teeth);
   const double low = teeth.sizes().root_form_diameter, high = teeth.sizes().tip_form_diameter;
@@ -60,6 +61,7 @@ std::vector<Finding> findings(const Design& design) {
   for (const Pair& p : design.pairs) {
     const std::string subject = "pair." + p.name, driver = "gear." + design.gears[p.driver].name, driven = "gear." + design.gears[p.driven].name;
     if (p.running) append(p.running->findings(subject, driver, driven));
+    if (p.bevel) append(p.bevel->findings(subject, driver, driven));
     if (p.crossed) append(p.crossed->findings(subject, driver, driven, p.friction));
   }
   return all;
@@ -72,19 +74,108 @@ roll::Member member(const Gear& gear, double datum) {
   return {gear.name, gear.teeth.chain(), motion, gear.phase + twist * (datum - gear.height), twist};
 }
 
+std::array<double, 2> common_face(const Pair& pair) {
+  const gear::BevelSizes &a = pair.bevel->driver().sizes(), &b = pair.bevel->driven().sizes();
+  return {std::max(a.inner_cone_distance, b.inner_cone_distance), std::min(a.outer_cone_distance, b.outer_cone_distance)};
+}
+
+std::vector<Vec3> contact_line(const Pair& pair, const roll::Contact& c) {
+  if (!pair.bevel || pair.error.any()) return {Vec3(c.point.x(), c.point.y(), c.height)};
+  if (!c.flank_on_flank()) return {roll::on_sphere(c.point, c.height)};
+  const auto [inner, outer] = common_face(pair);
+  return {roll::on_sphere(c.point, outer), roll::on_sphere(c.point, inner)};
+}
+
+namespace {
+
+std::vector<roll::SphereSection> sections(const Design& design, const Pair& pair) {
+  const Gear &g1 = design.gears[pair.driver], &g2 = design.gears[pair.driven];
+  const gear::BevelGear &b1 = g1.teeth.bevel(), &b2 = g2.teeth.bevel();
+  const auto [inner, outer] = common_face(pair);
+  std::vector<roll::SphereSection> sections;
+  for (const double R : {outer, inner}) {
+    sections.push_back({R,
+                        {g1.name, b1.section(R), roll::Motion::on_sphere(0, 0, R), g1.phase},
+                        {g2.name, b2.section(R), roll::Motion::on_sphere(pair.bevel->shaft_angle(), pair.direction, R), g2.phase}});
+  }
+  return sections;
+}
+
+}  // namespace
+
+namespace {
+
+/// Flanks ruled to the apex, as far out as anywhere along the face; where they end is told by cone distance. Roots are those
+/// of the same section: of parallel depth, where roots do not run to the apex, those of that end.
+roll::Coned coned(const Gear& g, const roll::Axis& axis) {
+  const gear::BevelGear& b = g.teeth.bevel();
+  const double outer = b.sizes().outer_cone_distance, inner = b.sizes().inner_cone_distance;
+  const double widest = b.tip_angle(outer) >= b.tip_angle(inner) ? outer : inner;
+  std::optional<double> pitch_cone;
+  if (b.spec().ends == gear::BevelEnds::cones) pitch_cone = b.spec().pitch_cone.radians();
+  return {g.name, b.section(widest), inner, outer, pitch_cone, [b](double R) { return std::tan(b.tip_angle(R) / 2); }, axis, g.phase};
+}
+
+}  // namespace
+
 std::array<roll::Member, 2> members(const Design& design, const Pair& pair) {
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
+  if (pair.bevel) {
+    const roll::SphereSection heel = sections(design, pair).front();
+    return {heel.driver, heel.driven};
+  }
   return {member(driver, driver.height), member(driven, pair.crossed ? driven.height : driver.height)};
 }
 
 roll::Law law(const Design& design, const Pair& pair, int positions) {
-  const double touch = 1e-9 * std::max(1.0, design.gears[pair.driver].teeth.spec().module);
+  const double touch = 1e-9 * std::max(1.0, design.gears[pair.driver].teeth.module());
+  if (pair.bevel) return {pair.bevel->motion_ratio(), pair.bevel->angular_backlash()[1], touch, positions};
   if (pair.crossed) return {pair.crossed->motion_ratio(), pair.crossed->angular_backlash()[1], touch, positions};
   const pair::ParallelPair& p = pair.running.value();
   return {p.motion_ratio(), p.driven_play(), touch, positions, p.face().from, p.face().to};
 }
 
+double mid_face(const Gear& g) {
+  if (!g.teeth.is_bevel()) return g.teeth.face_width() / 2;
+  const gear::BevelSizes& s = g.teeth.bevel().sizes();
+  return (s.outer_cone_distance + s.inner_cone_distance) / 2 * std::cos(g.teeth.bevel().spec().pitch_cone.radians());
+}
+
+roll::Axis bevel_axis(const Pair& pair) {
+  const double angle = pair.bevel->shaft_angle() + pair.error.shaft_angle;
+  const Vec3 across(-std::sin(pair.direction), std::cos(pair.direction), 0);
+  const Eigen::Matrix3d axes = Eigen::AngleAxisd(angle, across).toRotationMatrix();
+  return {-pair.error.driver * Vec3::UnitZ() + pair.error.driven * axes.col(2) + pair.error.offset * across, axes};
+}
+
+std::array<AxialShift, 2> axial_shifts(const Design& design, const Pair& pair, bool of_driver) {
+  std::array<AxialShift, 2> all{};
+  const pair::BevelPair& b = *pair.bevel;
+  const gear::BevelSpec& moved = (of_driver ? b.driver() : b.driven()).spec();
+  const double step = 0.02 * moved.module, j = b.circumferential_backlash();
+  const auto flanks = [](roll::Coned c) {
+    auto& period = c.outline.period;
+    period.erase(std::remove_if(period.begin(), period.end(), [](const curve::Segment& s) { return s.role != curve::Role::flank; }), period.end());
+    return c;
+  };
+  const roll::Coned first = flanks(coned(design.gears[pair.driver], {}));
+  for (const int i : {0, 1}) {
+    Pair shifted = pair;
+    all[i].shift = i == 0 ? step : -step;
+    (of_driver ? shifted.error.driver : shifted.error.driven) += all[i].shift;
+    const roll::Result r = roll::roll(first, flanks(coned(design.gears[pair.driven], bevel_axis(shifted))), law(design, pair, 8));
+    all[i].found = r.play ? r.play->min * b.driven().sizes().heel.pitch_diameter / 2 : std::nan("");
+    all[i].by_formula = j + 2 * all[i].shift * std::sin(moved.pitch_cone.radians()) * std::tan(moved.pressure_angle.radians());
+  }
+  return all;
+}
+
 roll::Result rolled(const Design& design, const Pair& pair, int positions) {
+  if (pair.bevel && pair.error.any()) {
+    const roll::Coned first = coned(design.gears[pair.driver], {}), second = coned(design.gears[pair.driven], bevel_axis(pair));
+    return roll::roll(first, second, law(design, pair, positions));
+  }
+  if (pair.bevel) return roll::roll(sections(design, pair), law(design, pair, positions));
   const auto [driver, driven] = members(design, pair);
   if (!pair.crossed) return roll::roll(driver, driven, law(design, pair, positions));
   const gear::CylindricalSpec &s1 = design.gears[pair.driver].teeth.spec(), &s2 = design.gears[pair.driven].teeth.spec();

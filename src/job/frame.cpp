@@ -75,15 +75,15 @@ body::Body body(const FramePlan& plan) {
     Slice s{};
     std::vector<Disc> discs;
     for (const FramePlan::Axis& a : plan.axes) {
-      discs.push_back({a.at, std::max(a.bore, a.post_height > 0 ? plan.post_diameter : 0.0) / 2 + plan.margin - inset});
+      discs.push_back({a.at, std::max(a.bore, a.post_height > 0 ? plan.post_diameter : 0.0) / 2 + plan.margin + plan.walls - inset});
     }
-    for (const FramePlan::Hole& h : plan.holes) discs.push_back({h.at, h.diameter / 2 + plan.margin - inset});
+    for (const FramePlan::Hole& h : plan.holes) discs.push_back({h.at, h.diameter / 2 + plan.margin + plan.walls - inset});
     s.outline = loop(hull(discs), "margin");
     for (const FramePlan::Axis& a : plan.axes) {
-      if (a.bore > 0) s.bores.push_back(loop(curve::circle(a.bore / 2 + inset, Role::bore, true, a.at), "bore"));
+      if (a.bore > 0) s.bores.push_back(loop(curve::circle((a.bore + a.wider) / 2 + inset, Role::bore, true, a.at), "bore"));
       else s.bores.push_back(s.outline);
     }
-    for (const FramePlan::Hole& h : plan.holes) s.holes.push_back(loop(curve::circle(h.diameter / 2 + inset, Role::bore, true, h.at), "holes"));
+    for (const FramePlan::Hole& h : plan.holes) s.holes.push_back(loop(curve::circle((h.diameter + h.wider) / 2 + inset, Role::bore, true, h.at), "holes"));
     return s;
   };
   const auto plate = [&](const Slice& s, double low, double high) {
@@ -104,7 +104,7 @@ body::Body body(const FramePlan& plan) {
   std::vector<double> heights{0};
   std::vector<std::size_t> posts;
   for (const FramePlan::Axis& a : plan.axes) {
-    posts.push_back(a.post_height > 0 ? loop(curve::circle(plan.post_diameter / 2, Role::body, false, a.at), "post_diameter") : whole.outline);
+    posts.push_back(a.post_height > 0 ? loop(curve::circle(plan.post_diameter / 2 + plan.walls, Role::body, false, a.at), "post_diameter") : whole.outline);
     if (a.post_height > 0) heights.push_back(a.post_height);
   }
   std::sort(heights.begin(), heights.end());

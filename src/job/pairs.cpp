@@ -50,6 +50,21 @@ void Resolver::read_pairs(const Node& pairs) {
     }
     if (driver && driven) raw_pairs_.push_back(std::move(raw));
   }
+  for (RawPair& p : raw_pairs_) {
+    const bool first = gears_[p.driver].text("kind") == "bevel", second = gears_[p.driven].text("kind") == "bevel";
+    p.bevel = first && second;
+    if (first != second)
+      note("kinds-cannot-pair", p.where, "pair." + p.name,
+           fmt::format("joins {} ({}) and {} ({}); a bevel gear meshes with a bevel gear only", gears_[p.driver].name, gears_[p.driver].text("kind"),
+                       gears_[p.driven].name, gears_[p.driven].text("kind")));
+    for (const char* key : {"center_distance", "mounted_center_distance", "axial_offset"}) {
+      if (const Value* v = p.find(key); v && p.bevel)
+        note("no-meaning", v->where, "pair." + p.name + "." + key,
+             "has no meaning for bevel gears, which meet in one apex; take it out (errors of mounting: mounting_error)");
+    }
+    if (const Value* v = p.any_below("mounting_error"); v && !p.bevel)
+      note("no-meaning", v->where, "pair." + p.name + ".mounting_error", "is for bevel pairs; give mounted_center_distance instead");
+  }
   // No key says how far along a rack a second gear stands.
   std::map<std::size_t, std::string> rack_of;
   for (const RawPair& p : raw_pairs_) {
@@ -70,7 +85,8 @@ void Resolver::thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built)
   for (const RawPair& p : raw_pairs_) {
     const auto &g1 = built[p.driver], &g2 = built[p.driven];
     if (!g1 || !g2) continue;
-    if (!(p.crossed() ? pair::crossed_mismatches(*g1, *g2, p.shaft_angle(), "") : pair::mismatches(*g1, *g2, "")).empty()) continue;
+    if (p.bevel ? !pair::bevel_mismatches(g1->bevel(), g2->bevel(), p.shaft_angle(), "").empty() : false) continue;
+    if (!p.bevel && !(p.crossed() ? pair::crossed_mismatches(*g1, *g2, p.shaft_angle(), "") : pair::mismatches(*g1, *g2, "")).empty()) continue;
     const std::string key = "pair." + p.name;
     const Value* backlash = p.find("backlash");
     if (!backlash) continue;
@@ -84,6 +100,24 @@ void Resolver::thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built)
     }
     if (clash) continue;
     const double wanted = backlash->share ? backlash->number * specs_[p.driver].module : backlash->number;
+    const auto share_of = [&]() {
+      const double z1 = specs_[p.driver].teeth, z2 = specs_[p.driven].teeth;
+      const Value* share = p.find("backlash_share");
+      return !share || share->text == "teeth" ? z1 / (z1 + z2) : share->text == "even" ? 0.5 : share->number;
+    };
+    if (p.bevel) {
+      // Thinning is counted in modules of arc here; it is turned into an allowance below.
+      const double as_is = pair::BevelPair(g1->bevel(), g2->bevel(), p.shaft_angle()).circumferential_backlash(), m = specs_[p.driver].module;
+      if (wanted < as_is - 1e-12 * m) {
+        note("play-too-wide", backlash->where, key + ".backlash",
+             fmt::format("is {}, but without any thinning the teeth already have {} of play; raise the shifts (profile_shift, thickness_shift)", print(wanted),
+                         print(as_is)));
+        continue;
+      }
+      demands.push_back({p.driver, p.driven, std::max(0.0, wanted - as_is) / m, share_of()});
+      asking.push_back(&p);
+      continue;
+    }
     const Value* distance = p.find("center_distance");
     const auto zero = p.crossed() ? std::optional(pair::crossed_center_distance(g1->gear(), g2->gear())) : pair::zero_play_center_distance(*g1, *g2);
     if (!distance && !zero) continue;  // told with the pair
@@ -101,11 +135,7 @@ void Resolver::thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built)
         continue;
       }
       total = std::max(0.0, total);
-      const double z1 = specs_[p.driver].teeth, z2 = specs_[p.driven].teeth;
-      const Value* share = p.find("backlash_share");
-      double fraction = z1 / (z1 + z2);
-      if (share) fraction = share->text == "teeth" ? fraction : share->text == "even" ? 0.5 : share->number;
-      demands.push_back({p.driver, p.driven, total, fraction});
+      demands.push_back({p.driver, p.driven, total, share_of()});
       asking.push_back(&p);
     } catch (const InvalidParameter& e) {
       note("bad-value", distance ? distance->where : p.where, key + "." + e.name(), fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy()));
@@ -123,6 +153,11 @@ void Resolver::thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built)
   }
   for (std::size_t i = 0; i < specs_.size(); ++i) {
     if (result.thinning[i] == 0) continue;
+    if (bevels_[i]) {
+      bevels_[i]->thickness_allowance = -specs_[i].module * result.thinning[i];
+      built[i] = build(gears_[i], specs_[i]);
+      continue;
+    }
     specs_[i].thickness_allowance = -2 * specs_[i].module * std::tan(specs_[i].pressure_angle.radians()) * result.thinning[i];
     built[i] = build(gears_[i], specs_[i]);
   }

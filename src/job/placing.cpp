@@ -31,6 +31,11 @@ Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
     Gear &g1 = design_.gears[raw.driver], &g2 = design_.gears[raw.driven];
     Pair p{};
     p.name = raw.name, p.driver = raw.driver, p.driven = raw.driven;
+    if (raw.bevel) {
+      place_bevel(raw, p, placed);
+      design_.pairs.push_back(std::move(p));
+      continue;
+    }
     p.reference_center_distance = raw.crossed() && !g1.teeth.is_rack() && !g2.teeth.is_rack()
                                       ? (g1.teeth.gear().sizes().reference_diameter + g2.teeth.gear().sizes().reference_diameter) / 2
                                   : g1.teeth.is_rack() && g2.teeth.is_rack() ? 0
@@ -86,7 +91,7 @@ void Resolver::set_apart() {
       const double r = g.teeth.is_rack()
                            ? std::abs(std::sin(g.facing)) * g.teeth.reach() / 2 + std::abs(std::cos(g.facing)) * g.teeth.rack().sizes().base_height
                            : g.teeth.reach();
-      low = std::min(low, world(g).y() - r), high = std::max(high, world(g).y() + r), module = g.teeth.spec().module;
+      low = std::min(low, world(g).y() - r), high = std::max(high, world(g).y() + r), module = g.teeth.module();
     }
     if (first == 0) {
       floor = low;

@@ -15,12 +15,6 @@
 namespace palio::job {
 namespace {
 
-Entry one(std::string_view key, double value) { return {&report_key(key), {value}, false, "", {}, false, false, false}; }
-Entry many(std::string_view key, std::vector<double> values) { return {&report_key(key), std::move(values), true, "", {}, false, false, false}; }
-Entry words(std::string_view key, std::string text) { return {&report_key(key), {}, false, std::move(text), {}, false, false, false}; }
-Entry flag(std::string_view key, bool value) { return {&report_key(key), {}, false, "", {}, value, true, false}; }
-Entry group(std::string_view key, std::vector<Entry> children) { return {&report_key(key), {}, false, "", std::move(children), false, false, false}; }
-
 /// Coefficients are told in the modules they were given in.
 double in_given_modules(const Gear& g, double coefficient) {
   return g.transverse_system ? coefficient * std::cos(g.teeth.spec().helix_angle.radians()) : coefficient;
@@ -60,7 +54,7 @@ void pitches(const Gear& g, std::vector<Entry>& all) {
   all.push_back(one("normal_base_pitch", p_bt * std::cos(g.teeth.base_helix_angle().radians())));
 }
 
-void mass(const body::Body& body, const std::optional<Material>& material, std::vector<Entry>& all) {
+void mass(const body::Solid& body, const std::optional<Material>& material, std::vector<Entry>& all) {
   const body::MassProperties m = body::mass_properties(body);
   all.push_back(many("height_range", {body.bottom(), body.top()}));
   all.push_back(one("volume", m.volume));
@@ -70,13 +64,14 @@ void mass(const body::Body& body, const std::optional<Material>& material, std::
   all.push_back(words("material", material->name));
   all.push_back(one("density", material->density));
   all.push_back(one("mass_kg", m.volume * density));
-  if (!body.slides) all.push_back(one("inertia_about_axis", m.polar_moment * density));
+  if (!body.slides()) all.push_back(one("inertia_about_axis", m.polar_moment * density));
 }
 
-/// Bore and what is known of the part besides its teeth.
+}  // namespace
+
 void part(const Design& design, const Gear& g, std::vector<Entry>& all) {
   const body::Features& f = g.features;
-  if (const double bore = g.teeth.spec().bore_diameter; bore > 0 && design.as == As::nominal) {
+  if (const double bore = g.teeth.bore_diameter(); bore > 0 && design.as == As::nominal) {
     all.push_back(one("bore_diameter", g.bore_given));
     const Process::Change drawn = design.process.change(As::drawn);
     if (!g.grip.empty()) all.push_back(words("grip", g.grip));
@@ -93,6 +88,8 @@ void part(const Design& design, const Gear& g, std::vector<Entry>& all) {
   if (!g.part_number.empty()) all.push_back(words("part_number", g.part_number));
   mass(body(g), g.material, all);
 }
+
+namespace {
 
 std::vector<Entry> rack_entries(const Design& design, const Gear& g) {
   const auto& s = g.teeth.rack().sizes();
@@ -135,6 +132,7 @@ void inspection(const Gear& g, std::vector<Entry>& all) {
 
 std::vector<Entry> entries(const Design& design, const Gear& g) {
   if (g.teeth.is_rack()) return rack_entries(design, g);
+  if (g.teeth.is_bevel()) return bevel_entries(design, g);
   const auto& s = g.teeth.gear().sizes();
   const auto& spec = g.teeth.spec();
   const double sign = g.teeth.internal() ? -1 : 1;
@@ -208,7 +206,7 @@ namespace {
 /// What the making leaves of the play, where it changes teeth and the files do not make up for it.
 std::optional<double> play_as_made(const Design& design, const Pair& p) {
   const Process::Change c = design.process.change(As::made);
-  if (design.as != As::nominal || !p.meshes() || (c.teeth == 0 && c.radial == 1)) return std::nullopt;
+  if (design.as != As::nominal || !p.meshes() || p.bevel || (c.teeth == 0 && c.radial == 1)) return std::nullopt;
   try {
     const Pair made = as(design, p, As::made);
     if (made.crossed) return made.crossed->circumferential_backlash();
@@ -220,16 +218,20 @@ std::optional<double> play_as_made(const Design& design, const Pair& p) {
 
 }  // namespace
 
-std::vector<Entry> entries(const Design& design, const Pair& p) {
+std::vector<Entry> entries(const Design& design, const Pair& p, bool rolled) {
   const Gear &g1 = design.gears[p.driver], &g2 = design.gears[p.driven];
   std::vector<Entry> all{
       words("driver", g1.name),
       words("driven", g2.name),
-      one("gear_ratio", static_cast<double>(g2.teeth.spec().teeth) / g1.teeth.spec().teeth),
+      one("gear_ratio", static_cast<double>(g2.teeth.count()) / g1.teeth.count()),
       words("sense", g1.teeth.internal() || g2.teeth.internal() ? "same" : "opposite"),
-      one("reference_center_distance", p.reference_center_distance),
-      one("center_distance", p.center_distance),
   };
+  if (g1.teeth.is_bevel()) {
+    bevel_entries(design, p, rolled, all);
+    return all;
+  }
+  all.push_back(one("reference_center_distance", p.reference_center_distance));
+  all.push_back(one("center_distance", p.center_distance));
   if (p.mounted_center_distance != p.center_distance) all.push_back(one("mounted_center_distance", p.mounted_center_distance));
   if (p.axial_offset != 0) all.push_back(one("axial_offset", p.axial_offset));
   all.push_back(one("shaft_angle_deg", p.shaft_angle));
@@ -248,8 +250,8 @@ std::vector<Entry> entries(const Design& design, const Frame& f) {
   axes.rows = true;
   for (std::size_t i = 0; i < f.plan.axes.size(); ++i) {
     const FramePlan::Axis& a = f.plan.axes[i];
-    axes.children.push_back(group(
-        "axes", {words("gear", design.gears[f.gears[i]].name), many("at", {a.at.x(), a.at.y()}), one("bore", a.bore), one("post_height", a.post_height)}));
+    axes.children.push_back(group("axes", {words("gear", design.gears[f.gears[i]].name), many("at", {a.at.x(), a.at.y()}), one("bore", a.bore + a.wider),
+                                           one("post_height", a.post_height)}));
   }
   all.push_back(axes);
   if (!f.part_name.empty()) all.push_back(words("part_name", f.part_name));
@@ -331,7 +333,7 @@ std::string process_text(const Design& design) {
 
 }  // namespace
 
-std::string report_json(const Design& design) {
+std::string report_json(const Design& design, bool rolled) {
   Json root;
   root["palio"] = kVersion;
   root["title"] = design.title;
@@ -341,14 +343,14 @@ std::string report_json(const Design& design) {
   for (const Gear& g : design.gears) {
     Json gear = to_json(entries(design, g), design.units);
     // The angle was given in degrees: echo that number, not its way through radians.
-    const bool straight = g.teeth.spec().helix_angle.radians() == 0;
+    const bool straight = g.teeth.is_bevel() || g.teeth.spec().helix_angle.radians() == 0;
     if (!g.transverse_system || straight) gear["normal_pressure_angle_deg"] = g.pressure_angle_deg;
     if (g.transverse_system || straight) gear["transverse_pressure_angle_deg"] = g.pressure_angle_deg;
-    gear["helix_angle_deg"] = g.helix_angle_deg;
+    if (!g.teeth.is_bevel()) gear["helix_angle_deg"] = g.helix_angle_deg;
     root["gears"][g.name] = gear;
   }
   for (const char* kind : {"pairs", "frames", "reducers", "planetaries", "trains"}) root[kind] = Json::object();
-  for (const Pair& p : design.pairs) root["pairs"][p.name] = to_json(entries(design, p), design.units);
+  for (const Pair& p : design.pairs) root["pairs"][p.name] = to_json(entries(design, p, rolled), design.units);
   for (const Frame& f : design.frames) root["frames"][f.name] = to_json(entries(design, f), design.units);
   if (design.process.given) root["process"] = process_json(design);
   root["placing"] = Json::object();
@@ -408,7 +410,7 @@ std::string report_text(const Design& design, bool colour) {
   std::string text = fmt::format("{}   (lengths in {}, modules in mm{})\n", design.title.empty() ? "A job without title" : design.title, symbol(design.units),
                                  design.as == As::made ? "; teeth and bores as they come out of the making" : "");
   for (const Gear& g : design.gears) text += heading("gear " + g.name) + table_text(entries(design, g), design.units);
-  for (const Pair& p : design.pairs) text += heading("pair " + p.name) + table_text(entries(design, p), design.units);
+  for (const Pair& p : design.pairs) text += heading("pair " + p.name) + table_text(entries(design, p, true), design.units);
   for (const Frame& f : design.frames) text += heading("frame " + f.name) + table_text(entries(design, f), design.units);
   if (design.process.given) text += heading("process" + (design.process.preset.empty() ? "" : " " + design.process.preset)) + process_text(design);
   if (!design.pairs.empty()) {
@@ -439,7 +441,7 @@ std::string report_value(const Design& design, const std::string& subject, const
     if (subject == "gear." + g.name) return find(entries(design, g));
   }
   for (const Pair& p : design.pairs) {
-    if (subject == "pair." + p.name) return find(entries(design, p));
+    if (subject == "pair." + p.name) return find(entries(design, p, false));
   }
   return "";
 }

@@ -17,13 +17,26 @@ namespace {
 /// Whether a key has a meaning for a kind of gear; keys for all kinds do.
 bool means_something(const std::string& key, const std::string& kind) {
   const auto is = [&](std::initializer_list<const char*> kinds) { return std::any_of(kinds.begin(), kinds.end(), [&](const char* k) { return kind == k; }); };
-  if (key == "helix_angle" || key == "lead") return kind != "spur";
+  if (key == "pitch_cone_angle" || key == "thickness_shift" || key == "depth" || key == "ends" || key == "tooth_thickness") return is({"bevel"});
+  if (is({"bevel"})) {
+    for (const char* other : {"system", "tip_chamfer", "tip_round", "root_diameter", "reference_profile", "bore.chamfer"}) {
+      if (key == other) return false;
+    }
+  }
+  if (key == "helix_angle" || key == "lead") return !is({"spur", "bevel"});
   if (key == "hand") return is({"helical", "internal", "rack"});
   if (key == "gap" || key == "apex") return is({"double_helical"});
-  if (key.rfind("cutter.", 0) == 0 || key == "outer_diameter" || key == "rim_thickness") return is({"internal"});
+  if (key.rfind("cutter.", 0) == 0 || key == "outer_diameter") return is({"internal"});
+  if (key == "rim_thickness") return is({"internal", "bevel"});
   if (key == "length" || key == "base_height") return is({"rack"});
-  if (key == "tip_diameter" || key == "root_diameter" || key == "reference_diameter" || key == "span_teeth" || key == "pin_diameter") return !is({"rack"});
+  if (key == "tip_diameter" || key == "root_diameter" || key == "reference_diameter" || key == "span_teeth" || key == "pin_diameter") {
+    return !is({"rack"}) && (!is({"bevel"}) || key == "reference_diameter");
+  }
   const std::string group = key.substr(0, key.find('.'));
+  if (is({"bevel"}) &&
+      (group == "web" || group == "spokes" || group == "sector_teeth" || group == "sector_back_diameter" || group == "holes" || group == "mark")) {
+    return false;
+  }
   for (const char* body : {"bore", "keyway", "flat", "hex", "hubs", "web", "spokes", "sector_teeth", "sector_back_diameter"}) {
     if (group == body) return !is({"rack", "internal"});
   }
@@ -215,8 +228,9 @@ void Resolver::apply(Layer& into, const Layer& layer) const {
   if (has("tip_round")) into.erase("tip_chamfer");
   if (has("kind")) {
     // What another kind says of itself is not taken over.
-    for (const char* key : {"helix_angle", "lead", "gap", "apex", "outer_diameter", "rim_thickness", "cutter.teeth", "cutter.profile_shift",
-                            "cutter.tip_diameter", "cutter.tip_corner_radius", "length", "base_height"}) {
+    for (const char* key :
+         {"helix_angle", "lead", "gap", "apex", "outer_diameter", "rim_thickness", "cutter.teeth", "cutter.profile_shift", "cutter.tip_diameter",
+          "cutter.tip_corner_radius", "length", "base_height", "pitch_cone_angle", "thickness_shift", "depth", "ends", "tooth_thickness"}) {
       const auto it = into.find(key);
       if (it != into.end() && !means_something(key, layer.at("kind").text)) into.erase(it);
     }
@@ -383,7 +397,7 @@ gear::CylindricalSpec Resolver::spec_of(const GearValues& g) {
   s.thickness_allowance = g.number("thickness_allowance", 0);
   s.tip_chamfer = g.number("tip_chamfer", 0);
   s.tip_round = g.number("tip_round", 0);
-  s.face_width = g.number("face_width", 10 * s.module);
+  s.face_width = g.number("face_width", (kind == "bevel" ? 6 : 10) * s.module);
   s.bore_diameter = optional("bore.diameter").value_or(0);
   if (s.bore_diameter > 0) {
     s.bore_diameter += bore_play(g);
@@ -420,6 +434,7 @@ gear::CylindricalSpec Resolver::spec_of(const GearValues& g) {
 
 std::optional<gear::Teeth> Resolver::build(const GearValues& g, const gear::CylindricalSpec& spec) {
   try {
+    if (const auto& bevel = bevels_[static_cast<std::size_t>(&g - gears_.data())]) return gear::BevelGear(*bevel);
     if (g.text("kind") == "rack") return gear::Rack(spec);
     const Value* rim = g.find("rim_thickness");
     if (!spec.internal || !rim) return gear::CylindricalGear(spec);
@@ -440,7 +455,11 @@ Design Resolver::run(const Node& root) {
   read_top(root);
   for (const RawGear& raw : raw_gears_) gears_.push_back(merged(raw));
   if (const Node* pairs = root.find("pair")) read_pairs(*pairs);
-  for (const GearValues& g : gears_) specs_.push_back(spec_of(g));
+  for (const GearValues& g : gears_) {
+    specs_.push_back(spec_of(g));
+    bevels_.push_back(g.text("kind") == "bevel" ? std::optional(bevel_spec(g, specs_.back())) : std::nullopt);
+  }
+  set_pitch_cones();
   stop_on_mistakes();
 
   std::vector<std::optional<gear::Teeth>> built;

@@ -59,8 +59,9 @@ class Resolver {
  private:
   struct RawPair : Values {
     std::size_t driver = 0, driven = 0;
-    double shaft_angle() const { return number("shaft_angle", 0) * kPi / 180; }
-    bool crossed() const { return std::abs(shaft_angle()) >= pair::kParallel; }
+    bool bevel = false;
+    double shaft_angle() const { return number("shaft_angle", bevel ? 90 : 0) * kPi / 180; }
+    bool crossed() const { return !bevel && std::abs(shaft_angle()) >= pair::kParallel; }
   };
 
   void note(const std::string& id, const Where& where, const std::string& key, const std::string& message) { mistakes_.push_back({id, where, key, message}); }
@@ -78,6 +79,9 @@ class Resolver {
   void apply(Layer& into, const Layer& layer) const;
   gear::CylindricalSpec spec_of(const GearValues& g);
   void teeth_and_module(const GearValues& g, gear::CylindricalSpec& spec);
+  gear::BevelSpec bevel_spec(const GearValues& g, const gear::CylindricalSpec& spec);
+  void set_pitch_cones();
+  void place_bevel(const RawPair& raw, Pair& p, std::vector<bool>& placed);
   std::optional<gear::Teeth> build(const GearValues& g, const gear::CylindricalSpec& spec);
   void read_pairs(const Node& table);
   void thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built);
@@ -105,6 +109,7 @@ class Resolver {
   std::vector<RawGear> raw_gears_;
   std::vector<GearValues> gears_;
   std::vector<gear::CylindricalSpec> specs_;
+  std::vector<std::optional<gear::BevelSpec>> bevels_;  // beside specs_: of bevel gears
   std::vector<RawPair> raw_pairs_;
   std::vector<Material> materials_;
 };

@@ -12,6 +12,7 @@ constexpr double kArcsec = 180 / kPi * 3600;
 /// Circumferential play per unit of the driven's coordinate: at the working pitch circle, of a rack itself, of crossed
 /// gears in the normal section.
 double working_radius(const Pair& pair) {
+  if (pair.bevel) return pair.bevel->driven().sizes().heel.pitch_diameter / 2;  // at the outer cone
   if (pair.crossed) {
     return pair.crossed->circumferential_per_angle();
   }
@@ -20,7 +21,10 @@ double working_radius(const Pair& pair) {
 
 bool slides(const Pair& pair) { return pair.running && pair.running->driven().is_rack(); }
 
-double play_by_formula(const Pair& pair) { return pair.crossed ? pair.crossed->circumferential_backlash() : pair.running->circumferential_backlash(); }
+double play_by_formula(const Pair& pair) {
+  if (pair.bevel) return pair.bevel->circumferential_backlash();
+  return pair.crossed ? pair.crossed->circumferential_backlash() : pair.running->circumferential_backlash();
+}
 
 }  // namespace
 
@@ -75,7 +79,8 @@ std::string roll_text(const Design& design, const std::vector<RolledPair>& rolle
     for (char& c : verdict) c = c == '_' ? ' ' : c;
     text += fmt::format("pair {}: {}\n", rp.pair->name, painted(verdict, name(r.verdict), colour));
     line("positions over one tooth pitch", fmt::format("{}", r.positions.size()));
-    line("center distance as mounted", shown(rp.pair->mounted_center_distance, Quantity::length, design.units));
+    if (!rp.pair->bevel) line("center distance as mounted", shown(rp.pair->mounted_center_distance, Quantity::length, design.units));
+    else line("shaft angle as mounted", shown(rp.pair->shaft_angle + rp.pair->error.shaft_angle, Quantity::angle, design.units));
     if (r.transmission_error && slides(*rp.pair)) {
       line("transmission error", fmt::format("{:.3g} µm to {:.3g} µm of the rack", r.transmission_error->min * 1000, r.transmission_error->max * 1000));
     } else if (r.transmission_error) {

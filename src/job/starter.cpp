@@ -104,7 +104,27 @@ const std::vector<Starter>& starters() {
   static const Part herring_wheel{"gear.ridge_wheel",
                                   {{"like", "\"ridge_pinion\""}, {"teeth", "45"}, {"apex", "\"clockwise\""}, {"profile_shift", "0"}, {"bore.diameter", "@12"}}};
   static const Part herring{"pair.ridge_stage", {{"driver", "\"ridge_pinion\""}, {"driven", "\"ridge_wheel\""}, {"backlash", "@0.1"}}};
+  static const Part corner_pinion{"gear.corner_pinion",
+                                  {{"kind", "\"bevel\""},
+                                   {"teeth", "16"},
+                                   {"profile_shift", "0.2"},
+                                   {"face_width", "@8"},
+                                   {"bore.diameter", "@6"},
+                                   {"flat.height", "@5.5"},
+                                   {"hubs", "[{ face = \"top\", diameter = 13, length = 5 }]|[{ face = \"top\", diameter = 0.5, length = 0.2 }]"}}};
+  static const Part corner_wheel{"gear.corner_wheel",
+                                 {{"like", "\"corner_pinion\""},
+                                  {"teeth", "29"},
+                                  {"profile_shift", "-0.2"},
+                                  {"bore.diameter", "@8"},
+                                  {"flat.height", "@7"},
+                                  {"hubs", "[{ face = \"top\", diameter = 18, length = 6 }]|[{ face = \"top\", diameter = 0.7, length = 0.25 }]"}}};
+  static const Part corner{"pair.corner", {{"driver", "\"corner_pinion\""}, {"driven", "\"corner_wheel\""}, {"shaft_angle", "90"}, {"backlash", "@0.1"}}};
+  static const Part hip_pinion{"gear.hip_pinion", {{"like", "\"corner_pinion\""}, {"face_width", "@9"}}};
+  static const Part hip_wheel{"gear.hip_wheel", {{"like", "\"corner_wheel\""}, {"face_width", "@9"}}};
+  static const Part hip{"pair.hip", {{"driver", "\"hip_pinion\""}, {"driven", "\"hip_wheel\""}, {"shaft_angle", "75"}, {"backlash", "@0.1"}}};
   static const std::vector<Starter> all{
+      {"bevel", "Roof vent, corner drive", {corner_pinion, corner_wheel, hip_pinion, hip_wheel, corner, hip}},
       {"helical", "Roof vent, quiet stage", {quiet_pinion, quiet_wheel, quiet_stage}},
       {"double_helical", "Roof vent, ridge shaft", {herring_pinion, herring_wheel, herring}},
       {"internal", "Roof vent, hand crank", {crank_pinion, crank_ring, crank}},
@@ -135,11 +155,17 @@ const std::vector<Starter>& starters() {
         crank_ring,
         counter_driver,
         counter_wheel,
+        corner_pinion,
+        corner_wheel,
+        hip_pinion,
+        hip_wheel,
         {"pair.first_stage", {{"driver", "\"motor_pinion\""}, {"driven", "\"drum_wheel\""}, {"center_distance", "@45.5"}, {"backlash", "@0.14"}}},
         quiet_stage,
         push,
         crank,
         counter,
+        corner,
+        hip,
         {"frame.bearing_plate",
          {{"pairs", "[\"first_stage\"]"},
           {"thickness", "@5"},

@@ -41,7 +41,11 @@ gear::Teeth with_spec(const gear::Teeth& teeth, const gear::CylindricalSpec& spe
 
 }  // namespace
 
-body::Body body(const Gear& gear) {
+body::Solid body(const Gear& gear) {
+  if (gear.teeth.is_bevel()) {
+    const body::ConicalBody made(gear.teeth.bevel(), gear.features);
+    return gear.radial == 1 ? made : made.scaled(gear.radial);
+  }
   body::Body made = body::body(gear.teeth, gear.features, gear.first_layer ? &*gear.first_layer : nullptr);
   return gear.radial == 1 && gear.axial == 1 ? made : body::scaled(made, gear.radial, gear.axial);
 }
@@ -53,7 +57,31 @@ body::Body body(const Frame& frame) {
 
 namespace {
 
+/// Bevel teeth keep their surfaces (a parallel of a flank no longer runs to the apex): bore and shrinkage alone change.
+Gear changed_bevel(Gear g, const Process& process, As state) {
+  const Process::Change c = process.change(state);
+  if (c.radial != c.axial) {
+    throw InvalidParameter("process.shrinkage", "not the same along and across the axis", "bevel teeth that shrink unevenly run to no apex",
+                           "give one number for both");
+  }
+  gear::BevelSpec spec = g.teeth.bevel().spec();
+  const double bore = spec.bore_diameter;
+  if (state == As::made && c.radial != 1) {
+    const body::ConicalBody made = body::ConicalBody(g.teeth.bevel(), g.features).scaled(c.radial);
+    spec = made.teeth().spec(), g.features = made.features();
+  } else {
+    g.radial = g.axial = c.radial;
+  }
+  if (bore > 0) spec.bore_diameter += process.wider(bore, c);
+  Process::Change holes = c;
+  holes.walls = 0;
+  g.features = changed(std::move(g.features), bore, process, holes);
+  g.teeth = gear::BevelGear(spec);
+  return g;
+}
+
 Gear changed(Gear g, const Process& process, As state) {
+  if (g.teeth.is_bevel()) return changed_bevel(std::move(g), process, state);
   const Process::Change c = process.change(state);
   gear::CylindricalSpec spec = g.teeth.spec();
   const bool shrinks = c.radial != 1 || c.axial != 1;
@@ -84,6 +112,7 @@ Gear changed(Gear g, const Process& process, As state) {
 /// The pair with other teeth at its mounted distance.
 Pair met(Pair p, const gear::Teeth& driver, const gear::Teeth& driven) {
   if (p.crossed) p.crossed.emplace(driver.gear(), driven.gear(), p.mounted_center_distance, p.axial_offset);
+  if (p.bevel) p.bevel.emplace(driver.bevel(), driven.bevel(), p.bevel->shaft_angle());
   if (!p.running) return p;
   const double least = pair::least_center_distance(driver, driven);
   if (p.mounted_center_distance > least) {
@@ -116,9 +145,9 @@ Design as(const Design& design, As state) {
       for (FramePlan::Axis& a : f.plan.axes) a.at *= r, a.bore *= r, a.post_height *= z;
       for (FramePlan::Hole& h : f.plan.holes) h.at *= r, h.diameter *= r;
     }
-    for (FramePlan::Axis& a : f.plan.axes) a.bore += a.bore > 0 ? process.wider(a.bore, c) : 0;
-    for (FramePlan::Hole& h : f.plan.holes) h.diameter += process.wider(h.diameter, c);
-    f.plan.margin += 2 * c.walls, f.plan.post_diameter += 2 * c.walls;
+    for (FramePlan::Axis& a : f.plan.axes) a.wider = a.bore > 0 ? process.wider(a.bore, c) : 0;
+    for (FramePlan::Hole& h : f.plan.holes) h.wider = process.wider(h.diameter, c);
+    f.plan.walls = c.walls;
     if (c.inset > 0) f.plan.inset = c.inset, f.plan.inset_height = process.inset_up_to;
   }
   for (Pair& p : made.pairs) p = met(p, made.gears[p.driver].teeth, made.gears[p.driven].teeth);

@@ -121,6 +121,42 @@ const std::vector<ReportKey>& report_keys() {
       {"efficiency_backwards", "efficiency driven backwards", "η'", Q::number},
       {"back_drivable", "can be driven backwards", "", Q::number},
       {"axial_offset", "axial offset of the driven", "", Q::length},
+      {"pitch_cone_angle_deg", "pitch cone angle", "δ", Q::angle},
+      {"base_cone_angle_deg", "base cone angle", "δ_b", Q::angle},
+      {"face_cone_angle_deg", "face cone angle", "δ_a", Q::angle},
+      {"root_cone_angle_deg", "root cone angle", "δ_f", Q::angle},
+      {"outer_cone_distance", "outer cone distance", "R_e", Q::length},
+      {"inner_cone_distance", "inner cone distance", "R_i", Q::length},
+      {"outer_tip_diameter", "outer tip circle", "d_ae", Q::circle},
+      {"outer_pitch_diameter", "outer pitch circle", "d_e", Q::circle},
+      {"outer_root_diameter", "outer root circle", "d_fe", Q::circle},
+      {"crown_to_apex", "apex to outer tip edge, along the axis", "", Q::length},
+      {"mounting_distance", "mounting distance, apex to rear face", "", Q::length},
+      {"face_cone_apex", "apex of the face cone, from the pitch apex", "", Q::length},
+      {"root_cone_apex", "apex of the root cone, from the pitch apex", "", Q::length},
+      {"virtual_teeth", "virtual teeth", "z_v", Q::number},
+      {"depth", "depth", "", Q::number},
+      {"ends", "closed at heel and toe by", "", Q::number},
+      {"thickness_shift", "thickness shift (modules)", "x_s", Q::number},
+      {"outer_tooth_thickness", "outer tooth thickness (arc)", "s_e", Q::length},
+      {"rim_thickness", "rim behind the outer roots", "", Q::length},
+      {"back_cone_deviation", "exact tooth wider than by the back cone, each flank at the outer tip", "", Q::length},
+      {"heel", "at the heel", "", Q::number},
+      {"toe", "at the toe", "", Q::number},
+      {"cone_distance", "cone distance", "R", Q::length},
+      {"tip_angle_deg", "tip seen from the apex at", "", Q::angle},
+      {"root_angle_deg", "root seen from the apex at", "", Q::angle},
+      {"root_form_angle_deg", "usable flank begins at", "", Q::angle},
+      {"pitch_diameter", "pitch circle", "d", Q::circle},
+      {"tooth_thickness", "tooth thickness (arc)", "s", Q::length},
+      {"contact_ratio_heel", "contact ratio at the heel", "ε_e", Q::ratio},
+      {"contact_ratio_toe", "contact ratio at the toe", "ε_i", Q::ratio},
+      {"mounting_distances", "mounting distances [driver, driven]", "", Q::length},
+      {"mounting_error", "mounted with an error of", "", Q::number},
+      {"shift_of_driver", "driver moved along its axis [by, play found, play by formula]", "", Q::length},
+      {"shift_of_driven", "driven moved along its axis [by, play found, play by formula]", "", Q::length},
+      {"shaft_angle", "shaft angle", "", Q::angle},
+      {"offset", "offset of the axes", "", Q::length},
       {"driver_at_start_and_end", "of the driver [start, end of contact]", "ζ₁", Q::number},
       {"driven_at_start_and_end", "of the driven [start, end of contact]", "ζ₂", Q::number},
   };
@@ -148,6 +184,12 @@ const ReportKey& report_key(std::string_view key) {
   }
   throw std::logic_error("undeclared report key " + std::string(key));
 }
+
+Entry one(std::string_view key, double value) { return {&report_key(key), {value}, false, "", {}, false, false, false}; }
+Entry many(std::string_view key, std::vector<double> values) { return {&report_key(key), std::move(values), true, "", {}, false, false, false}; }
+Entry words(std::string_view key, std::string text) { return {&report_key(key), {}, false, std::move(text), {}, false, false, false}; }
+Entry flag(std::string_view key, bool value) { return {&report_key(key), {}, false, "", {}, value, true, false}; }
+Entry group(std::string_view key, std::vector<Entry> children) { return {&report_key(key), {}, false, "", std::move(children), false, false, false}; }
 
 std::string shown(double value, Quantity quantity, Units units, bool short_form) {
   if (!std::isfinite(value)) return std::isnan(value) ? "none" : value < 0 ? "-∞" : "∞";
@@ -225,10 +267,21 @@ std::string table_text(const std::vector<Entry>& entries, Units units) {
         for (const Entry& child : e.children) text += table_text({child}, units);
         continue;
       }
+      constexpr std::size_t kOneLine = 5;
+      if (e.children.size() > kOneLine) {
+        text += row(e.key->label, e.key->symbol, "");
+        for (Entry child : e.children) {
+          const std::string label = "  " + std::string(child.key->label);
+          const ReportKey indented{child.key->key, label, child.key->symbol, child.key->quantity};
+          child.key = &indented;
+          text += table_text({child}, units);
+        }
+        continue;
+      }
       for (const Entry& child : e.children) {
         if (!inner.empty()) inner += ", ";
         const bool plain = child.key->key == "length" || !child.text.empty();
-        std::string value = child.text;
+        std::string value = child.is_flag ? (child.flag ? "yes" : "no") : child.text;
         for (const double n : child.numbers) value += (value.empty() ? "" : ", ") + shown(n, child.key->quantity, units, true);
         inner += (plain ? "" : fmt::format("{} ", child.key->label)) + value;
       }

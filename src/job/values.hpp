@@ -32,6 +32,13 @@ struct Entry {
 
 const ReportKey& report_key(std::string_view key);
 
+/// Entries: one number, a list, a text, yes or no, a table.
+Entry one(std::string_view key, double value);
+Entry many(std::string_view key, std::vector<double> values);
+Entry words(std::string_view key, std::string text);
+Entry flag(std::string_view key, bool value);
+Entry group(std::string_view key, std::vector<Entry> children);
+
 /// "12.3456 mm" in the units of the design; circles as "⌀ 12.3456 mm (r 6.1728 mm)".
 std::string shown(double value, Quantity quantity, Units units, bool short_form = false);
 
@@ -44,7 +51,13 @@ std::string row(std::string_view label, std::string_view sign, std::string_view 
 std::string table_text(const std::vector<Entry>& entries, Units units);
 
 std::vector<Entry> entries(const Design& design, const Gear& gear);
-std::vector<Entry> entries(const Design& design, const Pair& pair);
+/// Bore, mass and what else is known of a part besides its teeth.
+void part(const Design& design, const Gear& gear, std::vector<Entry>& all);
+std::vector<Entry> bevel_entries(const Design& design, const Gear& gear);
+/// What a pair of bevel gears has in place of distances.
+void bevel_entries(const Design& design, const Pair& pair, bool rolled, std::vector<Entry>& all);
+/// \param rolled  with what has to be found by rolling
+std::vector<Entry> entries(const Design& design, const Pair& pair, bool rolled);
 std::vector<Entry> entries(const Design& design, const Frame& frame);
 
 /// A word, coloured for a terminal when asked.

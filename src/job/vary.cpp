@@ -121,7 +121,7 @@ class Varying {
       : text_(text), source_(source), overrides_(overrides), request_(request) {
     for (const VaryKey& k : request.keys) whole_.push_back(known_key(k.key).type == Type::whole);
     const Design base = resolve(text, source, overrides);
-    base_ = Json::parse(report_json(base));
+    base_ = Json::parse(report_json(base, false));
     units_ = base.units;
     for (const std::string& hold : request.holds) prepare(hold);
     shows_ = request.shows.empty() ? usual(base) : request.shows;
@@ -151,7 +151,7 @@ class Varying {
     }
     try {
       Design design = resolve(text_, source_, overrides);
-      const Json report = Json::parse(report_json(design));
+      const Json report = Json::parse(report_json(design, false));
       std::string stopped;
       for (const std::string& show : shows_) row.values.push_back(number_of(at_path(report, show, stopped)));
       for (const Finding& f : findings(design)) {
@@ -209,8 +209,9 @@ class Varying {
       const std::string start = "pair." + p.name + ".";
       if (p.running) all.push_back(start + (p.running->overlap_ratio() > 0 ? "total_contact_ratio" : "transverse_contact_ratio"));
       if (p.crossed) all.push_back(start + "contact_ratio");
+      if (p.bevel) all.push_back(start + "contact_ratio_heel"), all.push_back(start + "contact_ratio_toe");
       if (!p.meshes()) continue;
-      all.push_back(start + "center_distance");
+      if (!p.bevel) all.push_back(start + "center_distance");
       all.push_back(start + "circumferential_backlash");
       if (all.size() >= 6) break;
     }

@@ -105,6 +105,7 @@ Sampling sample(const Member& member) {
 struct ContactFinder::Placed {
   std::size_t segment;
   int tooth;
+  double sag;  // in the driven's own frame
   std::vector<double> label, place;
   double least, greatest;  // label
 };
@@ -196,9 +197,10 @@ void ContactFinder::place(double coordinate, std::vector<Placed>& placed) const 
     for (std::size_t i = 0; i < driver_samples_.segments.size(); ++i) {
       const Sampled& sampled = driver_samples_.segments[i];
       // Broad phase: a segment whose circle stays outside the driven's reach cannot touch.
-      const double label_there = driven_.motion.label(carry(sampled.middle));
-      if (label_there - sampled.radius > reach || label_there + sampled.radius < floor) continue;
-      Placed p{i, tooth, {}, {}, std::numeric_limits<double>::infinity(), -std::numeric_limits<double>::infinity()};
+      const Vec2 middle = carry(sampled.middle);
+      const double label_there = driven_.motion.label(middle), stretch = driven_.motion.stretch(middle, sampled.radius);
+      if (label_there - stretch * sampled.radius > reach || label_there + stretch * sampled.radius < floor) continue;
+      Placed p{i, tooth, stretch * sampled.sag, {}, {}, std::numeric_limits<double>::infinity(), -std::numeric_limits<double>::infinity()};
       p.label.reserve(sampled.at.size());
       world.clear();
       for (const curve::Jet& own : sampled.own) {
@@ -264,7 +266,7 @@ Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Place
       const int partner = this->partner(side, d.tooth, coordinate);
       // Sag is a distance along the normal; in place it grows with 1/cos of the slope. 6 covers normals up to 80° off.
       const double size = driven_.motion.turns() ? std::max(d.least, 0.1 * driven_samples_.greatest_label) : 1.0;
-      candidates.push_back({&driver, &driven, &d.label, &d.place, d.tooth, partner, raw - partner * pitch, 6 * (driver.sag + driven.sag) / size, s, t});
+      candidates.push_back({&driver, &driven, &d.label, &d.place, d.tooth, partner, raw - partner * pitch, 6 * (d.sag + driven.sag) / size, s, t});
     }
   }
   std::sort(candidates.begin(), candidates.end(), [sign](const Candidate& a, const Candidate& b) { return sign * a.gap < sign * b.gap; });
@@ -297,13 +299,13 @@ Contact ContactFinder::contact(const Candidate& c, double s, double t, double ga
   const bool driver_at_end = !tangent && (s == c.driver->segment->from || s == c.driver->segment->to);
   Vec2 normal;
   if (driver_at_end) {
-    const Vec2 own = c.driven->segment->normal(t);
-    normal = turned(own, driven_.motion.turned(gap + c.driven_tooth * driven_samples_.pitch));
+    const curve::Segment& own = *c.driven->segment;
+    normal = driven_.motion.carry_direction(own.point(t), own.normal(t), gap + c.driven_tooth * driven_samples_.pitch);
   } else {
-    const Vec2 own = c.driver->segment->normal(s);
-    normal = -turned(own, driver_.motion.turned(coordinate + c.driver_tooth * driver_samples_.pitch));
+    const curve::Segment& own = *c.driver->segment;
+    normal = -driver_.motion.carry_direction(own.point(s), own.normal(s), coordinate + c.driver_tooth * driver_samples_.pitch);
   }
-  const double arm = std::abs(normal.dot(driven_.motion.velocity(world.p)));
+  const double arm = driven_.motion.scale(world.p) * std::abs(normal.dot(driven_.motion.velocity(world.p)));
   return {gap, world.p, normal, arm, c.driver->segment->role, c.driven->segment->role, c.driver_tooth, ((c.driven_tooth % teeth) + teeth) % teeth, tangent};
 }
 
@@ -463,7 +465,7 @@ double ContactFinder::crest_clearance(bool of_driver, double driver_coordinate, 
     const auto [lo, hi] = std::minmax(segment.from, segment.to);
     if (lo < hi && slope(lo) < 0 && slope(hi) > 0) least = std::min(least, label(math::find_root(slope, lo, hi)));
   }
-  return least - sign * (other.outline.clockwise ? theirs.greatest_label : theirs.least_label);
+  return sign * (other.motion.height(sign * least) - other.motion.height(other.outline.clockwise ? theirs.greatest_label : theirs.least_label));
 }
 
 }  // namespace palio::roll

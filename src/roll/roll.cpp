@@ -8,6 +8,7 @@
 
 #include "contact.hpp"
 #include "engagement.hpp"
+#include "palio/angle.hpp"
 #include "palio/error.hpp"
 #include "tally.hpp"
 
@@ -16,6 +17,9 @@ namespace {
 
 std::string describe(const Contact& c, const Member& driver, const Member& driven) {
   const auto part = [](const Member& m, curve::Role role, int tooth, const Vec2& point) {
+    if (m.motion.on_sphere()) {
+      return fmt::format("{} of {}, tooth {}, at cone angle {:.4g}°", name(role), m.name, tooth, 2 * std::atan(m.motion.label(point)) * 180 / kPi);
+    }
     return m.motion.turns() ? fmt::format("{} of {}, tooth {}, at radius {:.4g} mm", name(role), m.name, tooth, m.motion.label(point))
                             : fmt::format("{} of {}, tooth {}, at height {:.4g} mm", name(role), m.name, tooth, m.motion.label(point));
   };

@@ -11,16 +11,14 @@
 #include "engagement.hpp"
 #include "palio/angle.hpp"
 #include "palio/error.hpp"
+#include "shape.hpp"
 #include "tally.hpp"
 
 namespace palio::roll {
 namespace {
 
-/// Label R and place (and height w) of a point of the driver's patch in the driven's frame, with derivatives by u and z.
-struct PatchJet {
-  double R, P, w;
-  double R_u, R_z, P_u, P_z, w_u, w_z;
-  double R_uu, R_uz, R_zz, P_uu, P_uz, P_zz;
+/// A point of the driver's patch as the driven sees it.
+struct PatchJet : ChartedJet {
   Vec3 world, normal;  // outward of the driver
 };
 
@@ -30,16 +28,18 @@ struct CurveJet {
 };
 
 constexpr int kAlong = 8, kAcross = 24;  // coarse grid on a patch: along the outline, along the axis
+constexpr double kNearby = 0.25;         // of a piece along the axis: how much further off it may end and is still looked at closely
 
-double wrapped(double angle, double near) { return angle - 2 * kPi * std::round((angle - near) / (2 * kPi)); }
-
+/// Shape: Screw or Cone.
+template <class Shape>
 class SpaceFinder {
  public:
-  SpaceFinder(const Twisted& driver, const Twisted& driven, const Law& law) : driver_(driver), driven_(driven), law_(law) {
+  using Part = std::decay_t<decltype(std::declval<Shape>().member())>;
+  SpaceFinder(const Part& driver, const Part& driven, const Law& law) : driver_(driver), driven_(driven), first_(driver), second_(driven), law_(law) {
     pitch1_ = driver.outline.pitch(), pitch2_ = driven.outline.pitch();
     to_driven_ = driven.axis.axes.transpose();
-    faces_ = std::atan2(driven.axis.origin.y(), driven.axis.origin.x());
-    const Vec3 back = to_driven_ * (driver.axis.origin - driven.axis.origin);
+    const Vec3 towards = Shape::towards(driven.axis), back = Shape::back(driven.axis);
+    faces_ = std::atan2(towards.y(), towards.x());
     facing_ = std::atan2(back.y(), back.x());
     reach_ = 0, floor_ = 1e300;
     const auto table = [](const curve::Segment& s) {
@@ -86,12 +86,11 @@ class SpaceFinder {
     std::vector<double> at, R, P;
     bool level;
   };
-  struct Sample {  // of the driver's outline
-    Vec2 p, along;
-  };
   struct Coarse {  // a place of the driver's patch in the driven's frame
     double R, P, w;
-    bool upper;  // stands in the way above
+    bool upper;    // stands in the way above
+    double crest;  // how far out the driven's flanks reach there
+    bool within;   // the driver's reach as far, or nearly
   };
   struct Candidate {
     const curve::Segment* driver;
@@ -110,32 +109,12 @@ class SpaceFinder {
   }
 
   PatchJet patch(const curve::Segment& s, double turn, double u, double z) const {
-    const double k = driver_.twist, angle = turn + k * z, c = std::cos(angle), sn = std::sin(angle);
-    const curve::Jet j = s.jet(u);
-    const auto rot = [&](const Vec2& v) { return Vec2(c * v.x() - sn * v.y(), sn * v.x() + c * v.y()); };
-    const Vec2 p = rot(j.p), d1 = rot(j.d1), d2 = rot(j.d2), k_p = k * quarter_turn(p), k_d1 = k * quarter_turn(d1);
-    const Vec3 X(p.x(), p.y(), z), X_u(d1.x(), d1.y(), 0), X_z(k_p.x(), k_p.y(), 1);
-    const Vec3 X_uu(d2.x(), d2.y(), 0), X_uz(k_d1.x(), k_d1.y(), 0), X_zz(-k * k * p.x(), -k * k * p.y(), 0);
-    const Vec3 q = to_driven_ * (X - driven_.axis.origin), q_u = to_driven_ * X_u, q_z = to_driven_ * X_z;
-    const Vec3 q_uu = to_driven_ * X_uu, q_uz = to_driven_ * X_uz, q_zz = to_driven_ * X_zz;
-    const auto dot = [](const Vec3& a, const Vec3& b) { return a.x() * b.x() + a.y() * b.y(); };
-    const auto wedge = [](const Vec3& a, const Vec3& b) { return a.x() * b.y() - a.y() * b.x(); };
+    const SurfaceJet X = first_.surface(s.jet(u), turn, z);
+    const Vec3 q = to_driven_ * (X.X - driven_.axis.origin);
     PatchJet r;
-    const double R2 = dot(q, q), k2 = driven_.twist;
-    r.R = std::sqrt(R2), r.w = q.z();
-    r.P = wrapped(std::atan2(q.y(), q.x()), facing_) - k2 * q.z();
-    r.R_u = dot(q, q_u) / r.R, r.R_z = dot(q, q_z) / r.R;
-    const double t_u = wedge(q, q_u) / R2, t_z = wedge(q, q_z) / R2;
-    r.w_u = q_u.z(), r.w_z = q_z.z();
-    r.P_u = t_u - k2 * q_u.z(), r.P_z = t_z - k2 * q_z.z();
-    r.R_uu = (dot(q_u, q_u) + dot(q, q_uu) - r.R_u * r.R_u) / r.R;
-    r.R_uz = (dot(q_u, q_z) + dot(q, q_uz) - r.R_u * r.R_z) / r.R;
-    r.R_zz = (dot(q_z, q_z) + dot(q, q_zz) - r.R_z * r.R_z) / r.R;
-    r.P_uu = wedge(q, q_uu) / R2 - 2 * r.R_u * t_u / r.R - k2 * q_uu.z();
-    r.P_uz = (wedge(q_z, q_u) + wedge(q, q_uz)) / R2 - 2 * r.R_z * t_u / r.R - k2 * q_uz.z();
-    r.P_zz = wedge(q, q_zz) / R2 - 2 * r.R_z * t_z / r.R - k2 * q_zz.z();
-    r.world = X;
-    r.normal = (s.sense() * X_u.cross(X_z)).normalized();
+    static_cast<ChartedJet&>(r) = second_.chart({q, to_driven_ * X.u, to_driven_ * X.z, to_driven_ * X.uu, to_driven_ * X.uz, to_driven_ * X.zz}, facing_);
+    r.world = X.X;
+    r.normal = (s.sense() * X.u.cross(X.z)).normalized();
     return r;
   }
 
@@ -146,7 +125,26 @@ class SpaceFinder {
     return -p.normal.dot(axis.cross(p.world - driven_.axis.origin));
   }
 
-  bool on_driven_face(double w) const { return std::abs(w) <= driven_.face_width / 2 * (1 + 1e-12); }
+  bool on_driven_face(double w) const {
+    const double hair = 1e-12 * (second_.high() - second_.low());
+    return w >= second_.low() - hair && w <= second_.high() + hair;
+  }
+  /// Whether the driver's flanks reach as far out as that place of them.
+  bool on_driver(const curve::Segment& s, double u, double z) const {
+    const double crest = first_.crest(z);
+    return crest > 1e299 || s.point(u).norm() <= crest * (1 + 1e-12);
+  }
+  /// Where the driver's segment ends at z: at its own end, or where the crest cuts it.
+  double end_at(const curve::Segment& s, double end, double z) const {
+    const double crest = first_.crest(z);
+    if (crest > 1e299 || s.point(end).norm() <= crest) return end;
+    double low = end == s.from ? s.to : s.from, high = end;  // inside, outside
+    for (int i = 0; i < 60 && std::abs(high - low) > 1e-15 * std::abs(high); ++i) {
+      const double middle = 0.5 * (low + high);
+      (s.point(middle).norm() <= crest ? low : high) = middle;
+    }
+    return low;
+  }
   bool stands_in_way(const PatchJet& p, Side side) const { return (closing(p) > 0) == (side == Side::upper); }
 
   /// The parameter of the driven's segment at label R; none outside.
@@ -175,6 +173,7 @@ class SpaceFinder {
   /// Signed way to contact (less is nearer) from the driver's point to a segment of the driven; none where it misses it.
   std::optional<double> way(const PatchJet& p, const Candidate& c, Side side) const {
     if (!on_driven_face(p.w) || !stands_in_way(p, side)) return std::nullopt;
+    if (p.R > second_.crest(p.w) * (1 + 1e-12)) return std::nullopt;
     const auto t = at_label(c.driven, p.R);
     if (!t) return std::nullopt;
     const double sign = side == Side::upper ? 1 : -1;
@@ -187,9 +186,8 @@ class SpaceFinder {
   /// where the law has it, is behind the driver's and yet not inside the driver's material; nothing is in the way there.
   bool passed(double way_from_law, double R, double w, double P, double driver_turn) const {
     if (way_from_law >= -1e-9 * pitch2_) return false;
-    const double angle = P + driven_.twist * w;
-    const Vec3 X = driven_.axis.origin + driven_.axis.axes * Vec3(R * std::cos(angle), R * std::sin(angle), w);
-    const double r = std::hypot(X.x(), X.y()), seen = std::atan2(X.y(), X.x()) - driver_turn - driver_.twist * X.z();
+    const Vec3 X = driven_.axis.origin + driven_.axis.axes * second_.point(R, P, w);
+    const double r = first_.label(X), seen = first_.place(X, 0) - driver_turn;
     const double off = seen - pitch1_ * std::round(seen / pitch1_);
     if (r > crest_) return true;
     constexpr double kTable = 1e-3;  // what the sampled outline may be off [pitches]
@@ -234,7 +232,8 @@ class SpaceFinder {
             p.world.z()};
   }
 
-  const Twisted &driver_, &driven_;
+  const Part &driver_, &driven_;
+  Shape first_, second_;
   const Law& law_;
   double pitch1_, pitch2_, faces_, facing_, reach_, floor_, crest_;
   Eigen::Matrix3d to_driven_;
@@ -242,8 +241,9 @@ class SpaceFinder {
   std::vector<Sample> samples_;
 };
 
-void SpaceFinder::candidates(Side side, double coordinate, std::vector<Candidate>& all) const {
-  const double sign = side == Side::upper ? 1 : -1, half = driver_.face_width / 2, k = driver_.twist;
+template <class Shape>
+void SpaceFinder<Shape>::candidates(Side side, double coordinate, std::vector<Candidate>& all) const {
+  const double sign = side == Side::upper ? 1 : -1, low_z = first_.low(), face = first_.high() - low_z, driven_face = second_.high() - second_.low();
   const Vec3 axis = to_driven_.row(2).transpose();  // of the driven, in the driver's frame
   Coarse grid[kAlong + 1][kAcross + 1];
   double cosine[kAcross + 1], sine[kAcross + 1];
@@ -252,10 +252,12 @@ void SpaceFinder::candidates(Side side, double coordinate, std::vector<Candidate
     // A tooth that nowhere along the face comes near the other axis is passed over.
     bool near = false;
     for (int j = 0; j <= kAcross; ++j) {
-      const double z = -half + 2 * half * j / kAcross, angle = turn + k * z;
+      const double z = low_z + face * j / kAcross, angle = first_.angle(turn, z);
       cosine[j] = std::cos(angle), sine[j] = std::sin(angle);
-      const Vec3 q = to_driven_ * (Vec3(crest_ * cosine[j], crest_ * sine[j], z) - driven_.axis.origin);
-      near = near || q.head<2>().norm() < reach_ + 0.25 * crest_ * pitch1_;
+      Vec3 X, normal;
+      const Vec2 top(crest_ * cosine[j], crest_ * sine[j]);
+      first_.place(top, top, z, X, normal);
+      near = near || second_.label(to_driven_ * (X - driven_.axis.origin)) < reach_ + 0.25 * crest_ * pitch1_;
     }
     if (!near) continue;
     const int mate = partner(side, tooth, coordinate);
@@ -267,9 +269,16 @@ void SpaceFinder::candidates(Side side, double coordinate, std::vector<Candidate
           const double c = cosine[j], sn = sine[j];
           const Vec2 p(c * own.p.x() - sn * own.p.y(), sn * own.p.x() + c * own.p.y()),
               t(c * own.along.x() - sn * own.along.y(), sn * own.along.x() + c * own.along.y());
-          const Vec3 X(p.x(), p.y(), -half + 2 * half * j / kAcross), arm = X - driven_.axis.origin, q = to_driven_ * arm;
-          const Vec3 normal(t.y(), -t.x(), k * (t.x() * p.x() + t.y() * p.y()));
-          grid[i][j] = {std::hypot(q.x(), q.y()), wrapped(std::atan2(q.y(), q.x()), facing_) - driven_.twist * q.z(), q.z(), -normal.dot(axis.cross(arm)) > 0};
+          const double z = low_z + face * j / kAcross;
+          Vec3 X, normal;
+          first_.place(p, t, z, X, normal);
+          const Vec3 arm = X - driven_.axis.origin, q = to_driven_ * arm;
+          grid[i][j] = {second_.label(q),
+                        second_.place(q, facing_),
+                        second_.own_z(q),
+                        -normal.dot(axis.cross(arm)) > 0,
+                        second_.crest(second_.own_z(q)),
+                        own.p.norm() <= first_.crest(z) * (1 + 0.15 / kAlong)};
         }
       }
       for (std::size_t d = 0; d < tables_.size(); ++d) {
@@ -297,8 +306,10 @@ void SpaceFinder::candidates(Side side, double coordinate, std::vector<Candidate
             const Coarse& p = grid[i][j];
             ways[i][j] = kInfinite;
             // A little beyond the ends of the segment still guides to an edge.
-            if (p.R < low - edge || p.R > high + edge || std::abs(p.w) > 0.55 * driven_.face_width || p.upper != (side == Side::upper)) continue;
-            const double R = std::clamp(p.R, low, high);
+            const double most = std::min(high, p.crest);
+            if (!p.within || most <= low || p.R < low - edge || p.R > most + edge || p.upper != (side == Side::upper)) continue;
+            if (p.w < second_.low() - 0.05 * driven_face || p.w > second_.high() + 0.05 * driven_face) continue;
+            const double R = std::clamp(p.R, low, most);
             std::size_t m = 0;
             while (m + 2 < t.R.size() && (t.R[m] - R) * (t.R[m + 1] - R) > 0) ++m;
             const double width = t.R[m + 1] - t.R[m], P = width == 0 ? t.P[m] : t.P[m] + (t.P[m + 1] - t.P[m]) * (R - t.R[m]) / width;
@@ -312,14 +323,17 @@ void SpaceFinder::candidates(Side side, double coordinate, std::vector<Candidate
         for (int i = std::max(0, bi - 1); i <= std::min(kAlong, bi + 1); ++i) {
           for (int j = std::max(0, bj - 1); j <= std::min(kAcross, bj + 1); ++j) {
             const Coarse& p = grid[i][j];
-            c.R_low |= p.R<low, c.R_high |= p.R> high;
-            c.w_low |= p.w<-driven_.face_width / 2, c.w_high |= p.w> driven_.face_width / 2;
+            c.R_low |= p.R<low, c.R_high |= p.R> std::min(high, p.crest);
+            c.w_low |= p.w<second_.low(), c.w_high |= p.w> second_.high();
             if ((i == bi || j == bj) && std::isfinite(ways[i][j])) c.slack = std::max(c.slack, ways[i][j] - c.gap);
           }
         }
-        c.u_from = bi <= 1, c.u_to = bi >= kAlong - 1, c.z_low = bj <= 1, c.z_high = bj >= kAcross - 1;
+        // The crest may end a segment before its last sample.
+        const auto cut = [&](int i) { return i >= 0 && i <= kAlong && !grid[i][bj].within; };
+        c.u_from = bi <= 1 || cut(bi - 1) || cut(bi - 2), c.u_to = bi >= kAlong - 1 || cut(bi + 1) || cut(bi + 2), c.z_low = bj <= 1,
+        c.z_high = bj >= kAcross - 1;
         c.slack = 1.5 * c.slack + 0.02 * pitch2_;
-        c.u = s.from + (s.to - s.from) * bi / kAlong, c.z = -half + 2 * half * bj / kAcross;
+        c.u = s.from + (s.to - s.from) * bi / kAlong, c.z = low_z + face * bj / kAcross;
         all.push_back(c);
       }
     }
@@ -327,13 +341,14 @@ void SpaceFinder::candidates(Side side, double coordinate, std::vector<Candidate
 }
 
 /// u, z, t with equal label and both derivatives of the way zero; none when it lies outside the patches.
-std::optional<std::array<double, 3>> SpaceFinder::tangency(const Candidate& c, double u, double z) const {
+template <class Shape>
+std::optional<std::array<double, 3>> SpaceFinder<Shape>::tangency(const Candidate& c, double u, double z) const {
   const curve::Segment &a = *c.driver, &b = driven_.outline.period[c.driven];
   const Table& table = tables_[c.driven];
   const PatchJet first = patch(a, c.turn, u, z);
   const auto [low, high] = std::minmax(table.R.front(), table.R.back());
   double t = at_label(c.driven, std::clamp(first.R, low, high)).value_or(0.5 * (b.from + b.to));
-  const double span_u = std::abs(a.to - a.from), span_t = std::abs(b.to - b.from);
+  const double span_u = std::abs(a.to - a.from), span_t = std::abs(b.to - b.from), face = first_.high() - first_.low();
   const auto inside = [](double x, double p, double q, double by) { return x >= std::min(p, q) - by && x <= std::max(p, q) + by; };
   for (int i = 0; i < 40; ++i) {
     const PatchJet p = patch(a, c.turn, u, z);
@@ -345,30 +360,31 @@ std::optional<std::array<double, 3>> SpaceFinder::tangency(const Candidate& c, d
         p.P_uz * q.R1 - q.P1 * p.R_uz, p.P_zz * q.R1 - q.P1 * p.R_zz, p.P_z * q.R2 - q.P2 * p.R_z;
     Eigen::Vector3d d = J.partialPivLu().solve(f);
     if (!d.allFinite()) return std::nullopt;
-    const double cap = std::max({std::abs(d[0]) / span_u, std::abs(d[1]) / driver_.face_width, std::abs(d[2]) / span_t});
+    const double cap = std::max({std::abs(d[0]) / span_u, std::abs(d[1]) / face, std::abs(d[2]) / span_t});
     if (cap > 0.2) d *= 0.2 / cap;
     u -= d[0], z -= d[1], t -= d[2];
-    if (!inside(u, a.from, a.to, span_u) || std::abs(z) > driver_.face_width || !inside(t, b.from, b.to, span_t)) return std::nullopt;
+    if (!inside(u, a.from, a.to, span_u) || !inside(z, first_.low(), first_.high(), face / 2) || !inside(t, b.from, b.to, span_t)) return std::nullopt;
     if (cap < 1e-9) {
-      if (!inside(u, a.from, a.to, 0) || std::abs(z) > driver_.face_width / 2 || !inside(t, b.from, b.to, 0)) return std::nullopt;
+      if (!inside(u, a.from, a.to, 0) || !inside(z, first_.low(), first_.high(), 0) || !inside(t, b.from, b.to, 0) || !on_driver(a, u, z)) return std::nullopt;
       return std::array<double, 3>{u, z, t};
     }
   }
   return std::nullopt;
 }
 
-void SpaceFinder::refine(const Candidate& c, Side side, double best, std::vector<Contact>& found) const {
-  const double sign = side == Side::upper ? 1 : -1, half = driver_.face_width / 2;
+template <class Shape>
+void SpaceFinder<Shape>::refine(const Candidate& c, Side side, double best, std::vector<Contact>& found) const {
+  const double sign = side == Side::upper ? 1 : -1, low_z = first_.low(), high_z = first_.high();
   std::optional<std::array<double, 3>> at = tangency(c, c.u, c.z);
   // A start from the next places of the grid, where the first strays.
-  const double step_u = (c.driver->to - c.driver->from) / kAlong, step_z = driver_.face_width / kAcross;
+  const double step_u = (c.driver->to - c.driver->from) / kAlong, step_z = (high_z - low_z) / kAcross;
   for (const auto& [du, dz] :
        {std::pair{1.0, 0.0}, {-1.0, 0.0}, {0.0, 1.0}, {0.0, -1.0}, {2.0, 0.0}, {-2.0, 0.0}, {1.0, 1.0}, {1.0, -1.0}, {-1.0, 1.0}, {-1.0, -1.0}}) {
     if (!at && c.both_flanks) at = tangency(c, c.u + du * step_u, c.z + dz * step_z);
   }
   if (at) {
     const PatchJet p = patch(*c.driver, c.turn, (*at)[0], (*at)[1]);
-    if (on_driven_face(p.w) && stands_in_way(p, side)) {
+    if (on_driven_face(p.w) && p.R <= second_.crest(p.w) * (1 + 1e-12) && stands_in_way(p, side)) {
       const double w = sign * (p.P - chart(driven_.outline.period[c.driven], (*at)[2]).P - c.driven_tooth * pitch2_);
       found.push_back(contact(c, side, (*at)[0], (*at)[1], w, true));
       return;
@@ -397,15 +413,17 @@ void SpaceFinder::refine(const Candidate& c, Side side, double best, std::vector
     const Vec2 spot = *point(place);
     found.push_back(contact(c, side, spot.x(), spot.y(), least, false));
   };
-  // Only near the coarse place, and only the edges that are near it.
-  const double z_from = std::max(-half, c.z - 2 * step_z), z_to = std::min(half, c.z + 2 * step_z);
+  // Only near the coarse place, and only the edges that are near it. Cones touch all along a ruling, nearly: there the
+  // coarse place says little about where along the face the contact lies.
+  constexpr bool kCone = std::is_same_v<Shape, Cone>;
+  const double z_from = kCone ? low_z : std::max(low_z, c.z - 2 * step_z), z_to = kCone ? high_z : std::min(high_z, c.z + 2 * step_z);
   const double lo_u = std::min(a.from, a.to), hi_u = std::max(a.from, a.to);
-  const double u_from = std::clamp(c.u - 2 * step_u, lo_u, hi_u), u_to = std::clamp(c.u + 2 * step_u, lo_u, hi_u);
+  const double u_from = kCone ? lo_u : std::clamp(c.u - 2 * step_u, lo_u, hi_u), u_to = kCone ? hi_u : std::clamp(c.u + 2 * step_u, lo_u, hi_u);
   for (const auto& [near, u] : {std::pair{c.u_from, a.from}, {c.u_to, a.to}}) {
-    if (near) along([u = u](double z) { return std::optional<Vec2>(Vec2(u, z)); }, z_from, z_to);
+    if (near || kCone) along([&, u = u](double z) { return std::optional<Vec2>(Vec2(end_at(a, u, z), z)); }, z_from, z_to);
   }
-  for (const auto& [near, z] : {std::pair{c.z_low, -half}, {c.z_high, half}}) {
-    if (near) along([z = z](double u) { return std::optional<Vec2>(Vec2(u, z)); }, u_from, u_to);
+  for (const auto& [near, z] : {std::pair{c.z_low, low_z}, {c.z_high, high_z}}) {
+    if (near || kCone) along([&, z = z](double u) { return on_driver(a, u, z) ? std::optional<Vec2>(Vec2(u, z)) : std::nullopt; }, u_from, u_to);
   }
   // The driven's own edges: equal label with an end of its segment, or its end faces.
   // A root by false position with the stale end's value halved: few evaluations, always bracketed.
@@ -434,27 +452,33 @@ void SpaceFinder::refine(const Candidate& c, Side side, double best, std::vector
   const Table& table = tables_[c.driven];
   const auto [low, high] = std::minmax(table.R.front(), table.R.back());
   for (const auto& [near, R] : {std::pair{c.R_low, low}, {c.R_high, high}}) {
-    if (!near) continue;
+    if (!near && !kCone) continue;
     const double inside = R + 1e-13 * ((low + high) / 2 - R);  // a hair inside, so that the place on the driven's curve exists
     along(
         [&, inside](double z) -> std::optional<Vec2> {
-          const auto u = solve([&](double x) { return patch(a, c.turn, x, z).R - inside; }, u_from, u_to);
-          return u ? std::optional<Vec2>(Vec2(*u, z)) : std::nullopt;
+          const auto u = solve(
+              [&](double x) {
+                const PatchJet seen = patch(a, c.turn, x, z);
+                return seen.R - std::min(inside, (1 - 1e-13) * second_.crest(seen.w));
+              },
+              u_from, u_to);
+          return u && on_driver(a, *u, z) ? std::optional<Vec2>(Vec2(*u, z)) : std::nullopt;
         },
         z_from, z_to);
   }
-  for (const auto& [near, w] : {std::pair{c.w_low, -driven_.face_width / 2}, {c.w_high, driven_.face_width / 2}}) {
-    if (!near) continue;
+  for (const auto& [near, w] : {std::pair{c.w_low, second_.low()}, {c.w_high, second_.high()}}) {
+    if (!near && !kCone) continue;
     along(
         [&, end = w](double u) -> std::optional<Vec2> {
           const auto z = solve([&](double x) { return patch(a, c.turn, u, x).w - end; }, z_from, z_to);
-          return z ? std::optional<Vec2>(Vec2(u, *z)) : std::nullopt;
+          return z && on_driver(a, u, *z) ? std::optional<Vec2>(Vec2(u, *z)) : std::nullopt;
         },
         u_from, u_to);
   }
 }
 
-Limit SpaceFinder::limit(Side side, double coordinate) const {
+template <class Shape>
+Limit SpaceFinder<Shape>::limit(Side side, double coordinate) const {
   const double sign = side == Side::upper ? 1 : -1;
   std::vector<Candidate> all;
   candidates(side, coordinate, all);
@@ -477,29 +501,49 @@ Limit SpaceFinder::limit(Side side, double coordinate) const {
   return result;
 }
 
-double SpaceFinder::clearance(double coordinate) const {
-  // Along the axis, the crest's place nearest to the other axis.
+template <class Shape>
+double SpaceFinder<Shape>::clearance(double coordinate) const {
+  // Along the axis, the crest's place nearest to the other axis: first at the ends of short pieces, then closely on those
+  // that come near.
+  struct Piece {
+    const curve::Segment* segment;
+    double turn, lo, hi, ends;
+  };
+  const auto over = [&](const curve::Segment& s, double turn, double z) {
+    double u = s.first().norm() >= crest_ * (1 - 1e-12) ? s.from : s.to;
+    if (std::holds_alternative<curve::Arc>(s.curve) && std::abs(std::get<curve::Arc>(s.curve).radius - crest_) < 1e-9 * crest_) {
+      u = std::clamp(wrapped(faces_ - first_.angle(turn, z), 0), std::min(s.from, s.to), std::max(s.from, s.to));
+    }
+    Vec2 p = s.point(u);
+    if (const double crest = first_.crest(z); p.norm() > crest) p *= crest / p.norm();
+    const double angle = first_.angle(turn, z), c = std::cos(angle), sn = std::sin(angle);
+    Vec3 X, normal;
+    first_.place(Vec2(c * p.x() - sn * p.y(), sn * p.x() + c * p.y()), p, z, X, normal);
+    return second_.over(to_driven_ * (X - driven_.axis.origin), floor_);
+  };
+  const double low = first_.low(), face = first_.high() - low;
+  std::vector<Piece> pieces;
   double least = kInfinite;
   for (const curve::Segment& s : driver_.outline.period) {
-    if (std::max(s.first().norm(), s.last().norm()) < crest_ - 1e-9) continue;
+    if (std::max(s.first().norm(), s.last().norm()) < crest_ * (1 - 1e-12)) continue;
     for (int tooth = 0; tooth < driver_.outline.count; ++tooth) {
       const double turn = coordinate + tooth * pitch1_;
-      const auto at = [&](double z) {
-        double u = s.first().norm() >= crest_ - 1e-9 ? s.from : s.to;
-        if (std::holds_alternative<curve::Arc>(s.curve) && std::abs(std::get<curve::Arc>(s.curve).radius - crest_) < 1e-9) {
-          u = std::clamp(wrapped(faces_ - turn - driver_.twist * z, 0), std::min(s.from, s.to), std::max(s.from, s.to));
-        }
-        return patch(s, turn, u, z).R;
-      };
+      double before = over(s, turn, low);
       for (int j = 0; j < kAcross; ++j) {
-        const double lo = driver_.face_width * (static_cast<double>(j) / kAcross - 0.5), hi = lo + driver_.face_width / kAcross;
-        if (std::min(at(lo), at(hi)) > least + crest_ * pitch1_) continue;
-        boost::uintmax_t steps = 30;
-        least = std::min({least, at(lo), at(hi), boost::math::tools::brent_find_minima(at, lo, hi, 26, steps).second});
+        const double lo = low + face * j / kAcross, hi = lo + face / kAcross, after = over(s, turn, hi);
+        pieces.push_back({&s, turn, lo, hi, std::min(before, after)});
+        least = std::min({least, before, after});
+        before = after;
       }
     }
   }
-  return least - floor_;
+  const double near = least + kNearby * face / kAcross;
+  for (const Piece& p : pieces) {
+    if (p.ends > near) continue;
+    boost::uintmax_t steps = 30;
+    least = std::min(least, boost::math::tools::brent_find_minima([&](double z) { return over(*p.segment, p.turn, z); }, p.lo, p.hi, 26, steps).second);
+  }
+  return least;
 }
 
 }  // namespace
@@ -510,16 +554,19 @@ Axis crossed_axis(double direction, double a, double shaft_angle, double offset)
   return {a * normal + offset * axes.col(2), axes};
 }
 
-Result roll(const Twisted& driver, const Twisted& driven, const Law& law) {
+namespace {
+
+template <class Shape, class Part>
+Result roll_in_space(const Part& driver, const Part& driven, const Law& law) {
   if (law.positions < 8 || law.positions > 1000000) {
     throw InvalidParameter("positions", fmt::format("{}", law.positions), "it lies between 8 and 1000000", "leave it out for 360");
   }
-  const SpaceFinder finder(driver, driven, law);
+  const SpaceFinder<Shape> finder(driver, driven, law);
   // The other gear's crest over this one's floor is seen from its own side.
   const Axis seen{-(driven.axis.axes.transpose() * driven.axis.origin), driven.axis.axes.transpose()};
-  const Twisted mover{driven.name, driven.outline, driven.twist, driven.face_width, {}, driven.start};
-  const Twisted held{driver.name, driver.outline, driver.twist, driver.face_width, seen, driver.start};
-  const SpaceFinder from_driven(mover, held, law);
+  Part mover = driven, held = driver;
+  mover.axis = {}, held.axis = seen;
+  const SpaceFinder<Shape> from_driven(mover, held, law);
 
   Result result{};
   result.drives_upper = law.ratio < 0;
@@ -551,5 +598,10 @@ Result roll(const Twisted& driver, const Twisted& driven, const Law& law) {
   tally.finish(result);
   return result;
 }
+
+}  // namespace
+
+Result roll(const Twisted& driver, const Twisted& driven, const Law& law) { return roll_in_space<Screw>(driver, driven, law); }
+Result roll(const Coned& driver, const Coned& driven, const Law& law) { return roll_in_space<Cone>(driver, driven, law); }
 
 }  // namespace palio::roll

@@ -18,8 +18,6 @@
 #include <XCAFApp_Application.hxx>
 #include <XCAFDoc_DocumentTool.hxx>
 #include <XCAFDoc_ShapeTool.hxx>
-#include <cstdlib>
-#include <ctime>
 #include <mutex>
 
 #include <fmt/format.h>
@@ -48,14 +46,6 @@ Handle(TCollection_HAsciiString) ascii(const std::string& text) {
     i += static_cast<std::size_t>(length);
   }
   return new TCollection_HAsciiString(out.c_str());
-}
-
-std::string time_stamp() {
-  std::time_t when = std::time(nullptr);
-  if (const char* fixed = std::getenv("SOURCE_DATE_EPOCH")) when = std::strtoll(fixed, nullptr, 10);
-  char buffer[32];
-  std::strftime(buffer, sizeof buffer, "%Y-%m-%dT%H:%M:%S", std::gmtime(&when));
-  return buffer;
 }
 
 gp_Trsf place_of(const Placement& placement) {

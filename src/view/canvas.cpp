@@ -13,6 +13,7 @@
 #include "palio/curve/flatten.hpp"
 #include "palio/error.hpp"
 #include "palio/version.hpp"
+#include "palio/write/file.hpp"
 
 namespace palio::view {
 namespace {
@@ -33,6 +34,7 @@ Canvas::Canvas(const std::string& format, PictureSize size, const std::string& t
   } else if (format == "pdf") {
     surface_ = cairo_pdf_surface_create_for_stream(append, &bytes_, size.width, size.height);
     cairo_pdf_surface_set_metadata(surface_, CAIRO_PDF_METADATA_TITLE, title.c_str());
+    cairo_pdf_surface_set_metadata(surface_, CAIRO_PDF_METADATA_CREATE_DATE, (write::time_stamp() + "Z").c_str());
     cairo_pdf_surface_set_metadata(surface_, CAIRO_PDF_METADATA_CREATOR, (std::string("palio ") + kVersion).c_str());
   } else {
     throw InvalidParameter("format", format, "pictures are png, svg or pdf", "choose one of these");

@@ -73,7 +73,7 @@ void gear_shape(Canvas& canvas, const job::Gear& g, double q, bool driver, doubl
     return;
   }
   // What a cut through the plate shows, then the edges above and below it.
-  const body::Body body = job::body(g);
+  const body::Body body = job::body(g).layers();
   const std::vector<std::size_t> cut = body::section(body, g.teeth.spec().face_width / 2);
   for (const bool hole : {false, true}) {
     for (const std::size_t l : cut) {
@@ -208,6 +208,7 @@ void paint_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair
 
 std::string draw_gear(const job::Design& design, const job::Gear& g, const std::string& format, PictureSize size) {
   if (g.teeth.is_rack()) return draw_rack(design, g, format, size);
+  if (g.teeth.is_bevel()) return draw_bevel_gear(design, g, format, size);
   Canvas canvas(format, size, design.title);
   const double tip = g.teeth.reach();
   const double scale = std::min((size.height - 110) / (2 * tip), (size.width - 560) / (2 * tip));

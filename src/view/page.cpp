@@ -53,7 +53,7 @@ Json page_gear(const job::Gear& g, double working_diameter, double start) {
   j["step"] = (g.teeth.internal() ? -2 : 2) * kPi / g.teeth.spec().teeth;
   j["pitch"] = 2 * kPi / g.teeth.spec().teeth;
   // Bore, recess, windows and holes where the middle of the face cuts them; a sector shows its teeth as one loop.
-  const body::Body body = job::body(g);
+  const body::Body body = job::body(g).layers();
   j["loops"] = Json::array();
   for (const std::size_t l : body::section(body, g.teeth.spec().face_width / 2)) {
     const body::Loop& loop = body.loops[l];
@@ -67,7 +67,7 @@ Json page_gear(const job::Gear& g, double working_diameter, double start) {
 
 std::string roll_page(const job::Design& design, const job::RolledPair& rolled) {
   const job::Pair& pair = *rolled.pair;
-  if (pair.crossed) return space_page(design, rolled);
+  if (pair.crossed || pair.bevel) return space_page(design, rolled);
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
   const job::Units units = design.units;
   const auto working = pair.running->working_pitch_diameters();

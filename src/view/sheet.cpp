@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 
+#include "bevel_shape.hpp"
 #include "canvas.hpp"
 #include "palio/angle.hpp"
 #include "palio/body/clear.hpp"
@@ -155,7 +156,8 @@ class Sheet {
 
   void views(double x0, double y0, double x1, double y1) {
     if (g_.teeth.is_rack()) return rack_view(x0, y0, x1, y1);
-    const body::Body body = job::body(g_);
+    if (g_.teeth.is_bevel()) return bevel_view(x0, y0, x1, y1);
+    const body::Body body = job::body(g_).layers();
     const double reach = g_.teeth.reach(), from = body.bottom(), to = body.top();
     const double room_x = (x1 - x0 - 190 * k_) / kPointsPerMm, room_y = (y1 - y0 - 110 * k_) / kPointsPerMm;
     const auto by_x = usual_scale(2 * reach + (to - from), room_x), by_y = usual_scale(2 * reach, room_y);
@@ -279,6 +281,84 @@ class Sheet {
     }
   }
 
+  /// Cut through the axis, which lies along the page; the apex on the left.
+  void bevel_view(double x0, double y0, double x1, double y1) {
+    const body::ConicalBody body = job::body(g_).cones();
+    const gear::BevelGear& b = body.teeth();
+    const gear::BevelSizes& sizes = b.sizes();
+    const Meridian m = meridian(body);
+    const double reach = g_.teeth.reach(), from = std::min({0.0, body.bottom(), sizes.face_apex, sizes.root_apex}), to = body.top();
+    const auto by_x = usual_scale(to - from, (x1 - x0 - 190 * k_) / kPointsPerMm), by_y = usual_scale(2 * reach, (y1 - y0 - 130 * k_) / kPointsPerMm);
+    const auto& chosen = by_x.first < by_y.first ? by_x : by_y;
+    scale_ = chosen.second;
+    const double s = chosen.first * kPointsPerMm, y = (y0 + y1) / 2 - 14 * k_, x = x0 + 50 * k_ + (x1 - x0 - 190 * k_ - s * (to - from)) / 2;
+    const auto px = [&](double z) { return x + s * (z - from); };
+    const auto py = [&](double r) { return y - s * r; };
+    page_.look_at(Vec2::Zero(), zoom_, Vec2::Zero());
+    const std::initializer_list<double> chain{9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_}, dashes{3 * zoom_ * k_, 3 * zoom_ * k_};
+    for (const double side : {1.0, -1.0}) {
+      const auto there = [&](const std::vector<Vec2>& points) {
+        std::vector<Vec2> all;
+        for (const Vec2& p : points) all.emplace_back(px(p.y()), -py(side * p.x()));
+        return all;
+      };
+      page_.hatched(there(m.blank), kInk, 3.4 * k_, 0.35 * zoom_ * k_);
+      page_.polygon(there(m.blank), {0, 0, 0, 0}, kBlack, 0.8 * zoom_ * k_);
+      page_.polygon(there(m.tooth), {0, 0, 0, 0}, kBlack, 0.8 * zoom_ * k_);
+      const double delta = b.spec().pitch_cone.radians(), R = 1.08 * sizes.outer_cone_distance;
+      page_.line({px(0), -py(0)}, {px(R * std::cos(delta)), -py(side * R * std::sin(delta))}, kInk, 0.5 * zoom_ * k_, chain);
+      // The other cones run on to their own apices.
+      for (const auto& [apex, at] : {std::pair{sizes.face_apex, m.tooth[1]}, {sizes.root_apex, m.tooth[0]}}) {
+        if (std::abs(apex) < 10 * sizes.outer_cone_distance) page_.line({px(apex), -py(0)}, {px(at.y()), -py(side * at.x())}, kGrey, 0.4 * zoom_ * k_, dashes);
+      }
+    }
+    page_.line({px(from) - 10 * k_, -py(0)}, {px(to) + 12 * k_, -py(0)}, kInk, 0.5 * zoom_ * k_, chain);
+    words(px(0), py(0) - 12 * k_, "apex", 0, 7);
+    // Heights from the apex below, widths at the right.
+    const double edge = y + s * reach;
+    double row = edge + 18 * k_;
+    across(px(0), px(sizes.crown_to_apex), row, edge, size(sizes.crown_to_apex));
+    across(px(0), px(body.top()), row + 18 * k_, edge, size(body.top()));
+    words(px(body.top()) + 8 * k_, row + 18 * k_, "mounting distance", 1, 7);
+    double column = px(body.top()) + 20 * k_;
+    const auto diameter = [&](double mm) {
+      upright(py(mm / 2), py(-mm / 2), column, px(body.top()) - 2 * k_, "⌀" + size(mm));
+      column += 32 * k_;
+    };
+    if (b.spec().bore_diameter > 0) diameter(b.spec().bore_diameter);
+    if (body.hub()) diameter(2 * body.hub()->radius);
+    diameter(sizes.heel.tip_diameter);
+    words(x, y - s * reach - 22 * k_,
+          fmt::format("face width {} along the pitch cone, outer cone distance {}", size(b.spec().face_width), size(sizes.outer_cone_distance)), 1, 8);
+    if (const auto& k = g_.features.keyway) words(x, y - s * reach - 34 * k_, fmt::format("keyway {} × {}", size(k->width), size(k->height)), 1, 8);
+    if (const auto& f = g_.features.flat) words(x, y - s * reach - 34 * k_, fmt::format("flat {}", size(f->height)), 1, 8);
+    if (const auto& h = g_.features.hex) words(x, y - s * reach - 34 * k_, fmt::format("hexagon {}", size(h->across_flats)), 1, 8);
+  }
+
+  void bevel_table() {
+    const gear::BevelSpec& spec = g_.teeth.bevel().spec();
+    heading("Tooth data");
+    row("kind", "straight bevel, spherical involute");
+    row("number of teeth  z", value("teeth"));
+    row("outer transverse module  m_e", fmt::format("{:.6g} mm", spec.module));
+    if (design_.units == job::Units::inch) row("diametral pitch  P", value("diametral_pitch"));
+    row("pressure angle  α", fmt::format("{:.6g}°", spec.pressure_angle.degrees()));
+    row("depth", std::string(gear::name(spec.depth)));
+    row("profile shift, thickness shift", fmt::format("{:+.5g}, {:+.5g} m_e", spec.profile_shift, spec.thickness_shift));
+    row("pitch cone angle  δ", value("pitch_cone_angle_deg"));
+    row("face cone angle  δ_a", value("face_cone_angle_deg"));
+    row("root cone angle  δ_f", value("root_cone_angle_deg"));
+    row("outer cone distance  R_e", value("outer_cone_distance"));
+    row("outer pitch circle  d_e", value("outer_pitch_diameter"));
+    row("outer tip circle  d_ae", value("outer_tip_diameter"));
+    row("outer addendum, dedendum", value("addendum") + ", " + value("dedendum"));
+    row("apex to outer tip edge", value("crown_to_apex"));
+    row("mounting distance", value("mounting_distance"));
+    heading("Tooth thickness");
+    row("allowance (outer arc)", value("thickness_allowance"));
+    row("outer thickness, arc at d_e", value("outer_tooth_thickness"));
+  }
+
   void rack_view(double x0, double y0, double x1, double y1) {
     const auto& s = g_.teeth.rack().sizes();
     const double room = (x1 - x0 - 60 * k_) / kPointsPerMm;
@@ -321,6 +401,10 @@ class Sheet {
   void table(double x, double y, double right) {
     table_x_ = x, table_right_ = right, row_y_ = y;
     line(x, y, x, paper_.height - 24 * k_, 1);
+    if (g_.teeth.is_bevel()) {
+      bevel_table();
+      return mates_and_part();
+    }
     const gear::CylindricalSpec& spec = g_.teeth.spec();
     heading("Tooth data");
     row("kind", g_.kind);
@@ -364,12 +448,16 @@ class Sheet {
       limits(fmt::format("{} {} ⌀{} {}", made.internal() ? "between" : "over", pins ? "pins" : "balls", length(over.pin_diameter), job::symbol(design_.units)),
              over.length, most.length);
     }
+    mates_and_part();
+  }
+
+  void mates_and_part() {
     for (const job::Pair& p : design_.pairs) {
       if (design_.gears[p.driver].name != g_.name && design_.gears[p.driven].name != g_.name) continue;
       const job::Gear& mate = design_.gears[design_.gears[p.driver].name == g_.name ? p.driven : p.driver];
       heading("Mating gear " + mate.name);
-      row("number of teeth", fmt::format("{}", mate.teeth.spec().teeth));
-      row("center distance  a", job::report_value(design_, "pair." + p.name, "center_distance"));
+      row("number of teeth", fmt::format("{}", mate.teeth.count()));
+      if (!p.bevel) row("center distance  a", job::report_value(design_, "pair." + p.name, "center_distance"));
       if (p.shaft_angle != 0) row("shaft angle  Σ", job::report_value(design_, "pair." + p.name, "shaft_angle_deg"));
       row("circumferential backlash  j_wt", job::report_value(design_, "pair." + p.name, "circumferential_backlash"));
       row("normal backlash  j_bn", job::report_value(design_, "pair." + p.name, "normal_backlash"));
@@ -382,7 +470,7 @@ class Sheet {
   }
 
   std::string bore_sizes() const {
-    const double expect = g_.teeth.spec().bore_diameter;
+    const double expect = g_.teeth.bore_diameter();
     const double draw = expect + design_.process.wider(expect, design_.process.change(job::As::drawn));
     return fmt::format("⌀{} / ⌀{} {}", length(expect), length(draw), job::symbol(design_.units));
   }

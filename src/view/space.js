@@ -37,7 +37,7 @@ function member(g, colour) {
   standing.matrixAutoUpdate = false;
   standing.matrix.set(m[0], m[1], m[2], g.origin[0], m[3], m[4], m[5], g.origin[1], m[6], m[7], m[8], g.origin[2], 0, 0, 0, 1);
   standing.updateMatrixWorld(true);
-  const axis = new THREE.BufferGeometry().setFromPoints([new THREE.Vector3(0, 0, -g.face * 1.3), new THREE.Vector3(0, 0, g.face * 1.3)]);
+  const axis = new THREE.BufferGeometry().setFromPoints([new THREE.Vector3(0, 0, g.axis[0]), new THREE.Vector3(0, 0, g.axis[1])]);
   const line = new THREE.Line(axis, new THREE.LineDashedMaterial({ color: 0x3a3a40, dashSize: 3, gapSize: 1.5 }));
   line.computeLineDistances();
   standing.add(line);
@@ -51,12 +51,19 @@ for (let i = 0; i < 12; i++) {
   dot.renderOrder = 5; dot.visible = false;
   scene.add(dot); dots.push(dot);
 }
+// Where flanks touch along a line: a thin rod between its ends.
+const rodShape = new THREE.CylinderGeometry(D.dot * 0.45, D.dot * 0.45, 1, 10), rods = [];
+for (let i = 0; i < 8; i++) {
+  const rod = new THREE.Mesh(rodShape, new THREE.MeshBasicMaterial({ color: 0x1d1d22, depthTest: false, transparent: true }));
+  rod.renderOrder = 5; rod.visible = false;
+  scene.add(rod); rods.push(rod);
+}
 const lineOfAction = new THREE.Line(new THREE.BufferGeometry(), new THREE.LineDashedMaterial({ color: 0x1d1d22, dashSize: 1, gapSize: 0.5, depthTest: false, transparent: true }));
 scene.add(lineOfAction);
 
-const look = { at: new THREE.Vector3(...D.centre), distance: D.size * 2.6, turn: -1.95, rise: 0.55 };
-function fit() { look.at.set(...D.centre); look.distance = D.size * 2.6; look.turn = -1.95; look.rise = 0.55; }
-function near() { const p = contacts()[0] || D.pitch_point; look.at.set(...p); look.distance = D.size * 0.35; }
+const look = { at: new THREE.Vector3(...D.centre), distance: D.size * 2.6, turn: D.turn, rise: D.rise };
+function fit() { look.at.set(...D.centre); look.distance = D.size * 2.6; look.turn = D.turn; look.rise = D.rise; }
+function near() { const p = contacts()[0] || D.pitch_point; look.at.set(p[0], p[1], p[2]); look.distance = D.size * 0.35; }
 function resize() {
   const w = stage.clientWidth, h = stage.clientHeight, s = $('strip');
   renderer.setPixelRatio(window.devicePixelRatio || 1); renderer.setSize(w, h);
@@ -72,10 +79,19 @@ function contacts() {
 function draw() {
   gears[0].turning.rotation.z = state.phi; gears[1].turning.rotation.z = state.psi;
   const points = contacts();
-  dots.forEach((dot, i) => { dot.visible = i < points.length; if (dot.visible) dot.position.set(...points[i]); });
+  const ends = points.flatMap(p => p.length === 6 ? [p.slice(0, 3), p.slice(3)] : [p]), lines = points.filter(p => p.length === 6);
+  dots.forEach((dot, i) => { dot.visible = i < ends.length; if (dot.visible) dot.position.set(...ends[i]); });
+  rods.forEach((rod, i) => {
+    rod.visible = i < lines.length;
+    if (!rod.visible) return;
+    const a = new THREE.Vector3(...lines[i].slice(0, 3)), b = new THREE.Vector3(...lines[i].slice(3)), way = b.clone().sub(a);
+    rod.position.copy(a).addScaledVector(way, 0.5);
+    rod.scale.set(1, way.length(), 1);
+    rod.quaternion.setFromUnitVectors(new THREE.Vector3(0, 1, 0), way.normalize());
+  });
   const a = D.action[state.lastPush > 0 ? 'u' : 'l'];
-  lineOfAction.visible = a.length === 2;
-  if (a.length === 2) { lineOfAction.geometry.setFromPoints(a.map(p => new THREE.Vector3(...p))); lineOfAction.computeLineDistances(); }
+  lineOfAction.visible = a.length > 1;
+  if (a.length > 1) { lineOfAction.geometry.setFromPoints(a.map(p => new THREE.Vector3(...p))); lineOfAction.computeLineDistances(); }
   camera.position.set(look.at.x + look.distance * Math.cos(look.rise) * Math.cos(look.turn), look.at.y + look.distance * Math.cos(look.rise) * Math.sin(look.turn), look.at.z + look.distance * Math.sin(look.rise));
   camera.near = look.distance / 200; camera.far = look.distance * 20; camera.updateProjectionMatrix();
   camera.lookAt(look.at);

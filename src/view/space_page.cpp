@@ -1,3 +1,5 @@
+#include <Eigen/Geometry>
+#include <algorithm>
 #include <array>
 #include <cmath>
 #include <cstring>
@@ -13,23 +15,31 @@
 namespace palio::view {
 namespace {
 
+double mesh_top(const body::TriangleMesh& mesh) {
+  double top = 0;
+  for (const Vec3& v : mesh.vertices) top = std::max(top, v.z());
+  return top;
+}
+
 Json solid(const job::Gear& g, double chord_error, const roll::Axis& axis, double start) {
   const body::TriangleMesh mesh = body::mesh(job::body(g), chord_error);
+  const double lift = g.teeth.is_bevel() ? 0 : g.teeth.face_width() / 2;  // a bevel gear's own frame has the apex at its origin
   std::vector<float> points;
   for (const Vec3& v : mesh.vertices) {
     points.push_back(static_cast<float>(v.x()));
     points.push_back(static_cast<float>(v.y()));
-    points.push_back(static_cast<float>(v.z() - g.teeth.spec().face_width / 2));
+    points.push_back(static_cast<float>(v.z() - lift));
   }
   Json axes = Json::array();
   for (int i = 0; i < 3; ++i) {
     for (int k = 0; k < 3; ++k) axes.push_back(axis.axes(i, k));
   }
   return {{"name", g.name},
-          {"teeth", g.teeth.spec().teeth},
-          {"pitch", 2 * kPi / g.teeth.spec().teeth},
+          {"teeth", g.teeth.count()},
+          {"pitch", 2 * kPi / g.teeth.count()},
           {"start", start},
-          {"face", g.teeth.spec().face_width},
+          {"axis", g.teeth.is_bevel() ? std::array<double, 2>{-0.1 * mesh_top(mesh), 1.15 * mesh_top(mesh)}
+                                      : std::array<double, 2>{-1.3 * g.teeth.face_width(), 1.3 * g.teeth.face_width()}},
           {"origin", {axis.origin.x(), axis.origin.y(), axis.origin.z()}},
           {"axes", axes},
           {"points", write::base64({reinterpret_cast<const char*>(points.data()), points.size() * sizeof(float)})},
@@ -43,8 +53,9 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
   const auto [first, second] = job::members(design, pair);
   const roll::Law law = job::law(design, pair);
-  const double half_play = law.theoretical_play / 2, arcsec = 180 / kPi * 3600, chord_error = 0.004 * driver.teeth.spec().module;
-  const roll::Axis axis = roll::crossed_axis(pair.direction, pair.mounted_center_distance, pair.shaft_angle, pair.axial_offset);
+  const double half_play = law.theoretical_play / 2, arcsec = 180 / kPi * 3600, chord_error = 0.004 * driver.teeth.module();
+  const bool bevel = pair.bevel.has_value();
+  const roll::Axis axis = bevel ? job::bevel_axis(pair) : roll::crossed_axis(pair.direction, pair.mounted_center_distance, pair.shaft_angle, pair.axial_offset);
   Json data;
   data["palio"] = kVersion;
   data["title"] = design.title;
@@ -55,27 +66,51 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
   data["ratio"] = law.ratio;
   data["error_unit"] = "″";
   // The play is told in the normal section, along the reference cylinders' common tangent plane.
-  data["working_radius"] = pair.crossed->circumferential_per_angle();
-  data["arm"] = driven.teeth.gear().sizes().base_diameter / 2 * std::cos(driven.teeth.base_helix_angle().radians());
+  if (bevel) {
+    const gear::BevelSizes& s = pair.bevel->driven().sizes();
+    data["working_radius"] = s.heel.pitch_diameter / 2;
+    data["arm"] = s.outer_cone_distance * std::sin(s.base_cone.radians());
+  } else {
+    data["working_radius"] = pair.crossed->circumferential_per_angle();
+    data["arm"] = driven.teeth.gear().sizes().base_diameter / 2 * std::cos(driven.teeth.base_helix_angle().radians());
+  }
   data["driver"] = solid(driver, chord_error, {}, first.start);
   data["driven"] = solid(driven, chord_error, axis, second.start);
-  data["size"] = 0.5 * (driver.teeth.reach() + driven.teeth.reach() + pair.mounted_center_distance);
-  data["dot"] = 0.2 * driver.teeth.spec().module;
-  const Vec3 middle = 0.5 * (axis.origin + (driven.teeth.reach() - driver.teeth.reach()) * axis.origin.normalized());
+  data["dot"] = (bevel ? 0.12 : 0.2) * driver.teeth.module();
+  Vec3 middle, at_pitch;
+  if (bevel) {
+    const double top1 = job::mid_face(driver), top2 = job::mid_face(driven), R = common_face(pair)[1], delta = pair.bevel->driver().spec().pitch_cone.radians();
+    middle = 0.5 * (top1 * Vec3::UnitZ() + axis.origin + top2 * axis.axes.col(2));
+    at_pitch = R * (std::cos(delta) * Vec3::UnitZ() + std::sin(delta) * from_polar(1, pair.direction).homogeneous().cwiseProduct(Vec3(1, 1, 0)));
+    data["size"] = 0.92 * (driver.teeth.reach() + driven.teeth.reach());
+    // Seen from beside the plane of the axes and from the apex's side.
+    data["turn"] = pair.direction - 1.75, data["rise"] = -0.5;
+  } else {
+    middle = 0.5 * (axis.origin + (driven.teeth.reach() - driver.teeth.reach()) * axis.origin.normalized());
+    at_pitch = from_polar(driver.teeth.gear().sizes().reference_diameter / 2, pair.direction).homogeneous().cwiseProduct(Vec3(1, 1, 0));
+    data["size"] = 0.5 * (driver.teeth.reach() + driven.teeth.reach() + pair.mounted_center_distance);
+    data["turn"] = -1.95, data["rise"] = 0.55;
+  }
   data["centre"] = {middle.x(), middle.y(), middle.z()};
-  const Vec2 at_pitch = from_polar(driver.teeth.gear().sizes().reference_diameter / 2, pair.direction);
-  data["pitch_point"] = {at_pitch.x(), at_pitch.y(), 0.0};
+  data["pitch_point"] = {at_pitch.x(), at_pitch.y(), at_pitch.z()};
   Json positions = Json::array();
   std::array<std::vector<Vec3>, 2> seen;
   for (const roll::Position& p : rolled.result.positions) {
     const double nominal = second.start + law.ratio * (p.driver - first.start);
     const auto listed = [&](const std::vector<roll::Contact>& touching, const std::optional<roll::Contact>& limit, std::vector<Vec3>& all) {
       Json list = Json::array();
-      for (const roll::Contact& c : touching) {
-        list.push_back({c.point.x(), c.point.y(), c.height});
-        all.emplace_back(c.point.x(), c.point.y(), c.height);
-      }
-      if (touching.empty() && limit) list.push_back({limit->point.x(), limit->point.y(), limit->height});
+      // A point, or the two ends of a line; what touches at heel and toe alike is one line.
+      const auto add = [&](const roll::Contact& c) {
+        const std::vector<Vec3> ends = job::contact_line(pair, c);
+        Json item = Json::array();
+        for (const Vec3& at : ends) {
+          for (const double x : {at.x(), at.y(), at.z()}) item.push_back(std::round(x * 1e6) / 1e6);
+        }
+        if (std::find(list.begin(), list.end(), item) == list.end()) list.push_back(item);
+        return ends.front();
+      };
+      for (const roll::Contact& c : touching) all.push_back(add(c));
+      if (touching.empty() && limit) add(*limit);
       return list;
     };
     positions.push_back(page_position(p, nominal, half_play, arcsec, rolled.result.drives_upper, listed(p.touching_upper, p.upper, seen[0]),
@@ -85,7 +120,17 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
   // The line on which the contact points were found, some way on to both sides.
   for (const int side : {0, 1}) {
     Json ends = Json::array();
-    if (seen[side].size() > 1) {
+    if (bevel) {
+      // A great circle at the heel, some way on to both sides; the other flank's is its mirror image.
+      const auto [from, to] = pair.bevel->path(common_face(pair)[1]);
+      constexpr int kPieces = 24;
+      for (int i = 0; i <= kPieces; ++i) {
+        Vec3 at = common_face(pair)[1] * pair.bevel->path_direction(from + (to - from) * (-0.5 + 2.0 * i / kPieces));
+        if (side == 1) at.y() = -at.y();
+        at = Eigen::AngleAxisd(pair.direction, Vec3::UnitZ()) * at;
+        ends.push_back({at.x(), at.y(), at.z()});
+      }
+    } else if (seen[side].size() > 1) {
       Vec3 low = seen[side].front(), high = low;
       const Vec3 out = from_polar(1, pair.direction).homogeneous().cwiseProduct(Vec3(1, 1, 0));
       for (const Vec3& p : seen[side]) {
@@ -97,9 +142,11 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
     }
     data["action"][side == 0 ? "u" : "l"] = ends;
   }
-  data["summary"] = fmt::format("{} : {} teeth, shafts at {:.4g}°, center distance {:.3f} {}, {:.4f} tooth pairs in contact on average",
-                                driver.teeth.spec().teeth, driven.teeth.spec().teeth, pair.shaft_angle * 180 / kPi,
-                                pair.mounted_center_distance / job::mm_per(design.units), job::symbol(design.units), rolled.result.pairs_mean);
+  data["summary"] = bevel ? fmt::format("{} : {} teeth, shafts at {:.6g}°, {:.4f} tooth pairs in contact on average", driver.teeth.count(),
+                                        driven.teeth.count(), (pair.shaft_angle + pair.error.shaft_angle) * 180 / kPi, rolled.result.pairs_mean)
+                          : fmt::format("{} : {} teeth, shafts at {:.4g}°, center distance {:.3f} {}, {:.4f} tooth pairs in contact on average",
+                                        driver.teeth.count(), driven.teeth.count(), pair.shaft_angle * 180 / kPi,
+                                        pair.mounted_center_distance / job::mm_per(design.units), job::symbol(design.units), rolled.result.pairs_mean);
   std::string page = filled_page(kSpaceHtml, kSpaceScript, design, pair.name, chord_error, data);
   put(page, "%THREE%", whole(kThree));
   return page;

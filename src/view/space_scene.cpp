@@ -13,7 +13,8 @@ namespace {
 /// A gear's triangles, once; its place changes from picture to picture.
 SpacePart standing(const body::TriangleMesh& mesh, const job::Gear& g, const roll::Axis& axis, double turn, std::array<double, 3> color) {
   SpacePart part{{}, mesh.triangles, color};
-  const double c = std::cos(turn), s = std::sin(turn), b = g.teeth.spec().face_width / 2;
+  // A bevel gear turns about its apex, the others about the middle of their face.
+  const double c = std::cos(turn), s = std::sin(turn), b = g.teeth.is_bevel() ? 0 : g.teeth.face_width() / 2;
   for (const Vec3& v : mesh.vertices) part.vertices.push_back(axis.origin + axis.axes * Vec3(c * v.x() - s * v.y(), s * v.x() + c * v.y(), v.z() - b));
   return part;
 }
@@ -22,9 +23,33 @@ struct Meshes {
   body::TriangleMesh driver, driven;
 };
 
+/// Both about the apex, seen from beside the plane of the axes, so that the mesh shows.
+SpaceScene posed_bevel(const job::Design& design, const job::Pair& pair, const Meshes& meshes, double driver, double driven,
+                       const std::vector<roll::Contact>& contacts, PictureSize size, bool quick) {
+  const job::Gear &g1 = design.gears[pair.driver], &g2 = design.gears[pair.driven];
+  const roll::Axis axis = job::bevel_axis(pair);
+  SpaceScene scene;
+  scene.parts = {standing(meshes.driver, g1, {}, driver, {0.87, 0.65, 0.27}), standing(meshes.driven, g2, axis, driven, {0.62, 0.60, 0.82})};
+  for (const roll::Contact& c : contacts) {
+    for (const Vec3& p : job::contact_line(pair, c)) scene.dots.push_back(p);
+  }
+  Vec3 low = Vec3::Constant(1e300), high = Vec3::Constant(-1e300);
+  for (const SpacePart& part : scene.parts) {
+    for (const Vec3& v : part.vertices) low = low.cwiseMin(v), high = high.cwiseMax(v);
+  }
+  scene.target = 0.5 * (low + high);
+  const Vec3 across(-std::sin(pair.direction), std::cos(pair.direction), 0), between = (axis.axes.col(2) - Vec3::UnitZ()).normalized();
+  scene.eye = scene.target + 1.42 * (high - low).norm() * (-0.72 * across - 0.62 * Vec3::UnitZ() - 0.1 * between).normalized();
+  scene.size = size;
+  scene.dot_pixels = std::max(2.5, size.height / 180.0);
+  if (quick) scene.samples = 1, scene.occlusion = 0;
+  return scene;
+}
+
 SpaceScene posed(const job::Design& design, const job::Pair& pair, const Meshes& meshes, double driver, double driven,
                  const std::vector<roll::Contact>& contacts, PictureSize size, bool quick) {
   const job::Gear &g1 = design.gears[pair.driver], &g2 = design.gears[pair.driven];
+  if (pair.bevel) return posed_bevel(design, pair, meshes, driver, driven, contacts, size, quick);
   // A ring's axis lies on the other side of its pinion's.
   const double a = pair.running && pair.running->driven().internal() ? -pair.mounted_center_distance : pair.mounted_center_distance;
   const roll::Axis axis = roll::crossed_axis(pair.direction, a, pair.shaft_angle, pair.axial_offset);
@@ -44,7 +69,7 @@ SpaceScene posed(const job::Design& design, const job::Pair& pair, const Meshes&
 }
 
 Meshes meshes_of(const job::Design& design, const job::Pair& pair) {
-  const double chord_error = 0.005 * design.gears[pair.driver].teeth.spec().module;
+  const double chord_error = 0.005 * design.gears[pair.driver].teeth.module();
   return {body::mesh(job::body(design.gears[pair.driver]), chord_error), body::mesh(job::body(design.gears[pair.driven]), chord_error)};
 }
 
@@ -122,7 +147,7 @@ Film space_film(const job::Design& design, const job::RolledPair& rolled, int te
   const auto meshes = std::make_shared<Meshes>(meshes_of(design, *rolled.pair));
   const int per_pitch = static_cast<int>(rolled.result.positions.size());
   const auto [first, second] = job::members(design, *rolled.pair);
-  const double pitch = 2 * kPi / design.gears[rolled.pair->driver].teeth.spec().teeth, start = first.start, nominal = second.start;
+  const double pitch = 2 * kPi / design.gears[rolled.pair->driver].teeth.count(), start = first.start, nominal = second.start;
   const double ratio = job::law(design, *rolled.pair).ratio;
   return {
       per_pitch * teeth, [=, &design, &rolled](int i) {

@@ -5,7 +5,9 @@
 #include <cerrno>
 #include <charconv>
 #include <cstdio>
+#include <cstdlib>
 #include <cstring>
+#include <ctime>
 #include <filesystem>
 #include <fstream>
 #include <iterator>
@@ -77,6 +79,14 @@ std::string digits(double value) {
   char buffer[32];
   const auto end = std::to_chars(buffer, buffer + sizeof buffer, value == 0 ? 0.0 : value);
   return {buffer, end.ptr};
+}
+
+std::string time_stamp() {
+  std::time_t when = std::time(nullptr);
+  if (const char* fixed = std::getenv("SOURCE_DATE_EPOCH")) when = std::strtoll(fixed, nullptr, 10);
+  char buffer[32];
+  std::strftime(buffer, sizeof buffer, "%Y-%m-%dT%H:%M:%S", std::gmtime(&when));
+  return buffer;
 }
 
 }  // namespace palio::write

@@ -52,6 +52,27 @@ struct Write {
     rotated(s, fmt::format("{}*({} - t)", number(c.turns), number(c.corner_angle)), "qx", "qy", c.side, c.centre);
     return s;
   }
+  // Directions, by the stereographic projection: x and y have no unit.
+  Steps operator()(const curve::SphericalInvolute& c) const {
+    const std::string sb = number(std::sin(c.base_cone)), cb = number(std::cos(c.base_cone));
+    Steps s{{"s", fmt::format("t*{}", sb)}, {"d", fmt::format("1 + {}*cos(s)", cb)}, {"a", fmt::format("{}*cos(s)/d", sb)}, {"b", "-sin(s)/d"}};
+    rotated(s, "t", "a", "b", c.sense, c.start);
+    return s;
+  }
+  Steps operator()(const curve::CrownTrochoid& c) const {
+    const std::string sd = number(std::sin(c.pitch_cone)), cd = number(std::cos(c.pitch_cone)), sg = number(std::cos(c.corner_depth)),
+                      cg = number(-std::sin(c.corner_depth)), sr = number(std::sin(c.corner_radius)), cr = number(std::cos(c.corner_radius));
+    Steps s{{"ci", fmt::format("{}*cos(t)", sg)},
+            {"f", fmt::format("{}/sqrt(1 - ci*ci)", sr)},
+            {"k", fmt::format("{} + f*ci", cr)},
+            {"pi_", "k*ci - f"},
+            {"pz", fmt::format("k*{}", cg)},
+            {"d", fmt::format("1 + {}*pi_ - {}*pz", cd, sd)},
+            {"a", fmt::format("({}*pi_ + {}*pz)/d", sd, cd)},
+            {"b", fmt::format("k*{}*sin(t)/d", sg)}};
+    rotated(s, fmt::format("({} - t)/{}", number(c.corner_angle), sd), "a", "b", c.side, c.centre);
+    return s;
+  }
   Steps operator()(const curve::EllipticArc& c) const {
     return {{"x", fmt::format("{} + {}*cos(t) + {}*sin(t)", length(c.centre.x()), length(c.u.x()), length(c.v.x()))},
             {"y", fmt::format("{} + {}*cos(t) + {}*sin(t)", length(c.centre.y()), length(c.u.y()), length(c.v.y()))}};
@@ -70,6 +91,8 @@ const char* kind(const Segment& s) {
   static const char* names[] = {"involute of a circle, t = roll angle (rad)",
                                 "envelope of the rack tool's round corner, t = direction of its normal (rad)",
                                 "envelope of the pinion cutter's round corner, t = place of the corner about the cutter's axis (rad)",
+                                "spherical involute (its direction), t = roll angle (rad)",
+                                "envelope of a crown gear's round corner (its direction), t = place of the corner about the crown's axis (rad)",
                                 "ellipse, t = its angle (rad)",
                                 "circle, t = polar angle about its centre (rad)",
                                 "straight line, t = 0 to 1"};

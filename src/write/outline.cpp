@@ -79,4 +79,28 @@ std::string csv(const std::vector<curve::Outline>& outlines, double chord_error,
   return text;
 }
 
+std::string csv_of_directions(const curve::Outline& outline, double radius, double chord_error, const Stamp& stamp, double& deviation_mm) {
+  const double unit = stamp.inches ? 25.4 : 1.0;
+  // A length of the projection is at most 2 R of its size on the sphere.
+  std::vector<curve::Chords> chords;
+  deviation_mm = 0;
+  for (const curve::Segment& s : outline.period) {
+    chords.push_back(curve::flatten(s, chord_error / (2 * radius)));
+    deviation_mm = std::max(deviation_mm, 2 * radius * chords.back().deviation);
+  }
+  std::string text = "loop,segment,role,x,y,z\n";
+  std::size_t number = 0;
+  for (int copy = 0; copy < outline.count; ++copy) {
+    for (std::size_t i = 0; i < outline.period.size(); ++i, ++number) {
+      for (const double t : chords[i].at) {
+        const Vec2 p = turned(outline.period[i].point(t), outline.turn(copy));
+        const double k = radius / unit / (1 + p.squaredNorm());
+        text += fmt::format("0,{},{},{},{},{}\n", number, curve::name(outline.period[i].role), digits(2 * k * p.x()), digits(2 * k * p.y()),
+                            digits(k * (1 - p.squaredNorm())));
+      }
+    }
+  }
+  return text;
+}
+
 }  // namespace palio::write

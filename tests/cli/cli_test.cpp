@@ -142,7 +142,7 @@ TEST_CASE("report and roll speak JSON on standard output, and write files only w
 TEST_CASE("same job, same bytes") {
   const Folder f;
   f.run("palio start spur --out vent.toml");
-  const std::string formats = PALIO_HAS_STEP ? "step,stl,dxf,svg,csv" : "stl,dxf,svg,csv";
+  const std::string formats = PALIO_HAS_STEP ? "step,stl,3mf,glb,dxf,svg,csv,pdf" : "stl,3mf,glb,dxf,svg,csv,pdf";
   for (const char* folder : {"one", "two"}) {
     REQUIRE(f.run("SOURCE_DATE_EPOCH=1700000000 palio make vent.toml --out " + std::string(folder) + " --format " + formats).status == 0);
     f.run("palio roll vent.toml --positions 24 --out " + std::string(folder) + "/page.html");
@@ -190,7 +190,7 @@ TEST_CASE("make tells what it wrote, to people and to scripts") {
 
 TEST_CASE("every starter, in both units, is a job that all verbs take") {
   const Folder f;
-  for (const char* kind : {"spur", "helical", "double_helical", "internal", "rack", "crossed", "greenhouse", "coupon"}) {
+  for (const char* kind : {"spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel", "greenhouse", "coupon"}) {
     for (const char* units : {"mm", "in"}) {
       const std::string job = std::string(kind) + "-" + units + ".toml";
       CAPTURE(job);
@@ -251,6 +251,45 @@ TEST_CASE("hands: copying a helical gear is told which to flip, and report says 
   CHECK(Json::parse(told.out)["findings"][0]["id"] == "hands-clash");
   f.run("palio start crossed --out cross.toml");
   CHECK(f.run("palio roll cross.toml --set pair.counter.shaft_angle=75").err.find("80.0000°") != std::string::npos);
+}
+
+TEST_CASE("a bevel pair's errors of mounting are rolled in space; what a shift does stands in the report; no plane file pretends to show its teeth") {
+  const Folder f;
+  f.run("palio start bevel --out corner.toml");
+  const Json report = Json::parse(f.run("palio report corner.toml --json").out);
+  const Json& pair = report["pairs"]["corner"];
+  for (const char* gear : {"driver", "driven"}) {
+    const Json rows = pair["shift_of_" + std::string(gear)];
+    REQUIRE(rows.size() == 2);
+    // The same by the roll itself.
+    for (const Json& row : rows) {
+      const Ran ran =
+          f.run("palio roll corner.toml --pair corner --positions 8 --json --set pair.corner.mounting_error." + std::string(gear) + "=" + row[0].dump());
+      const Json found = Json::parse(ran.out)["pairs"]["corner"];
+      CHECK(std::abs(found["circumferential_backlash"]["min"].get<double>() - row[1].get<double>()) < 1e-6);
+      CHECK(found["verdict"] == "loses_contact");
+      CHECK(ran.status == 3);
+      CHECK((row[0].get<double>() > 0) == (row[1].get<double>() > pair["circumferential_backlash"].get<double>()));
+    }
+  }
+  CHECK(f.run("palio roll corner.toml --pair corner --positions 8 --set pair.corner.mounting_error.driven=-0.3").out.find("jams") != std::string::npos);
+  CHECK(report["gears"]["corner_wheel"]["min_profile_shift_no_undercut"].is_null());
+  // Files.
+  const Ran plane = f.run("palio make corner.toml --format dxf --only corner_pinion --out parts");
+  CHECK(plane.status == 2);
+  CHECK(plane.err.find("no plane shows the teeth of corner_pinion") != std::string::npos);
+  const Json made = Json::parse(f.run("palio make corner.toml --format stl,dxf,csv --json --out parts").out)["files"];
+  CHECK(made.size() == 9);
+  CHECK(f.run("head -1 parts/corner_wheel.csv").out == "loop,segment,role,x,y,z\n");
+  for (const char* picture : {"corner", "corner:section", "corner:developed", "hip_wheel"}) {
+    CHECK(f.run("palio draw corner.toml --of " + std::string(picture) + " --size 320x200 --out p.png").status == 0);
+  }
+  CHECK(f.run("palio sheet corner.toml --of hip_pinion --out s.pdf").status == 0);
+  CHECK(f.run("palio vary corner.toml gear.corner_pinion.face_width=4:10:3 --out v.csv").status == 0);
+  CHECK(f.run("head -1 v.csv").out.find("contact_ratio_toe") != std::string::npos);
+  const Ran tool = f.run("palio draw corner.toml --of corner_pinion:tool --out t.html");
+  CHECK(tool.status != 0);
+  CHECK(tool.err.find("crown gear") != std::string::npos);
 }
 
 TEST_CASE("vary writes what its file's ending says; a film is a film, and without ffmpeg nothing is half written") {

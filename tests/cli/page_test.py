@@ -35,6 +35,8 @@ class Page(unittest.TestCase):
         for kind in ("helical", "internal", "rack", "crossed"):
             run("start", kind, "--out", kind + ".toml")
             run("roll", kind + ".toml", "--out", kind + ".html")
+        run("start", "bevel", "--out", "bevel.toml")
+        run("roll", "bevel.toml", "--pair", "corner", "--out", "bevel.html")
         run("vary", "vent.toml", "gear.motor_pinion.profile_shift=-0.5:0.6:12", "--hold", "gear.motor_pinion.profile_shift+gear.drum_wheel.profile_shift",
             "--out", "vary.html")
         run("draw", "rack.toml", "--set", "gear.push_pinion.teeth=9", "--set", "gear.push_pinion.profile_shift=0", "--of", "push_pinion:tool", "--out", "tool.html")
@@ -170,6 +172,24 @@ class Page(unittest.TestCase):
         phi = self.number("phi")
         ActionChains(self.browser).move_to_element_with_offset(stage, round(x - stage.size["width"] / 2), round(y - stage.size["height"] / 2)).click_and_hold().move_by_offset(25, 4).release().perform()
         self.assertNotAlmostEqual(self.number("phi"), phi, delta=0.5)
+
+    def test_bevel_gears_turn_about_their_apex_with_the_lines_of_contact_marked(self):
+        self.open("bevel.html")
+        self.assertEqual(self.text("verdict"), "meshes")
+        lines = lambda: self.browser.execute_script("return rods.filter(r => r.visible).length")
+        for _ in range(4):
+            self.assertEqual(lines(), self.number("pairs-here"))
+            self.browser.execute_script("for (let n = 0; n < 50; n++) document.getElementById('forth').click()")
+        # Each line runs towards the apex: its ends lie in one direction, a face width apart.
+        ends = self.browser.execute_script("return dots.filter(d => d.visible).map(d => d.position.toArray())")
+        size = lambda p: sum(x * x for x in p) ** 0.5
+        for a, b in zip(ends[::2], ends[1::2]):
+            self.assertAlmostEqual(sum(x * y for x, y in zip(a, b)) / size(a) / size(b), 1, places=9)
+            self.assertAlmostEqual(size(a) - size(b), 8, places=5)
+        self.assertLess(self.number("gap-upper") * self.number("gap-lower"), 1e-6)
+        before = self.browser.execute_script("return renderer.domElement.toDataURL()")
+        self.browser.execute_script("document.getElementById('near').click()")
+        self.assertNotEqual(before, self.browser.execute_script("return renderer.domElement.toDataURL()"))
 
     def test_the_slider_changes_the_teeth_while_they_turn_and_says_what_sets_in(self):
         self.open("vary.html")

@@ -54,7 +54,7 @@ TEST_CASE("broken jobs get a message that says where, which key, what was given 
       {"teeth in shared", "[shared]\nteeth=17\n" + g, {"vent.toml:2:", "shared.teeth", "belongs to a single gear"}},
       {"no kind", "[gear.a]\nteeth=17\nmodule=1\n", {"gear.a.kind", "kind = \"spur\""}},
       {"kind unknown", "[gear.a]\nkind='spurr'\nteeth=17\nmodule=1\n", {"vent.toml:2:6", "gear.a.kind", "\"spurr\"", "\"spur\""}},
-      {"kind of a later version", "[gear.a]\nkind='bevel'\nteeth=17\nmodule=1\n", {"gear.a.kind", "does not make yet"}},
+      {"kind of a later version", "[gear.a]\nkind='lantern'\nteeth=17\nmodule=1\n", {"gear.a.kind", "does not make yet"}},
       {"key of a later version", g + "set_screw={diameter=3}\n", {"gear.a.set_screw", "not made by this version yet", "drill it"}},
       {"material unknown", g + "material='bras'\n", {"vent.toml:5:", "gear.a.material", "did you mean \"brass\"?", "[material.bras]"}},
       {"material without density", g + "[material.oak]\ncolour='#c8a878'\n", {"material.oak.density", "kg/m³"}},
@@ -261,6 +261,67 @@ TEST_CASE("the job reference names every key there is") {
   for (const Key& key : keys()) CHECK_THAT(page, Contains("`" + std::string(key.path) + "`"));
   CHECK(spelling_distance("module", "modul") == 1);
   CHECK(nearest(Section::gear, "zzzzzzzzzz").empty());
+}
+
+TEST_CASE("bevel jobs that cannot be are told so, with the shaft angle that could") {
+  const std::string a = "[gear.a]\nkind='bevel'\nteeth=16\nmodule=2\n", b = a + "[gear.b]\nlike='a'\nteeth=29\n", p = b + "[pair.p]\ndriver='a'\ndriven='b'\n";
+  CHECK_THAT(refusal(a), Contains("gear.a.pitch_cone_angle") && Contains("90 for a crown gear"));
+  CHECK(refusal(a + "pitch_cone_angle=90\n") == "(accepted)");
+  CHECK(refusal(p) == "(accepted)");
+  CHECK_THAT(refusal(p + "shaft_angle=130\n"),
+             Contains("pair.p.shaft_angle") && Contains("pitch cone of b") && Contains("internal bevel gears are not made") && Contains("123.4"));
+  CHECK_THAT(refusal(p + "shaft_angle=2\n"), Contains("5° to 175°"));
+  CHECK_THAT(refusal(p + "center_distance=40\n"), Contains("pair.p.center_distance") && Contains("apex"));
+  CHECK_THAT(refusal(p, {"gear.b.pitch_cone_angle=50"}), Contains("gear.b.pitch_cone_angle") && Contains("pair.p gives 61.11"));
+  CHECK_THAT(refusal(p, {"gear.b.kind=\"spur\""}), Contains("meshes with a bevel gear only"));
+  CHECK_THAT(refusal(p, {"gear.a.helix_angle=20"}), Contains("has no meaning for kind = \"bevel\""));
+  CHECK_THAT(refusal(p, {"gear.a.bore.diameter=30"}), Contains("gear.a.bore") && Contains("make the bore smaller"));
+  CHECK_THAT(refusal(p, {"gear.a.face_width=40"}), Contains("gear.a.face_width") && Contains("cone distance"));
+  CHECK_THAT(refusal(p + "backlash=0.1\n", {"gear.a.profile_shift=-0.3"}), Contains("pair.p.backlash") && Contains("already have"));
+  CHECK_THAT(refusal(kPair + "mounting_error.driver=0.1\n"), Contains("for bevel pairs"));
+  // Three gears on one apex: the middle one has one cone.
+  CHECK(refusal(p + "[gear.c]\nlike='b'\n[pair.q]\ndriver='a'\ndriven='c'\ndirection=180\n") == "(accepted)");
+  CHECK_THAT(refusal(p + "[gear.c]\nlike='b'\nteeth=20\n[pair.q]\ndriver='a'\ndriven='c'\n"), Contains("one gear has one cone"));
+}
+
+TEST_CASE("bevel gears stand about one apex and in phase, whichever gear of the pair is placed first, and keep their backlash") {
+  const std::string job = R"(
+shared = { kind = "bevel", module = 2, face_width = 9 }
+[gear.side]
+teeth = 16
+[gear.first]
+teeth = 29
+[gear.second]
+teeth = 29
+[pair.one]
+driver = "first"
+driven = "side"
+direction = 25
+start_angle = 3
+backlash = 0.08
+shaft_angle = 80
+[pair.two]
+driver = "second"
+driven = "side"
+direction = -40
+backlash = 0.08
+shaft_angle = 80
+)";
+  const Design d = resolve(job, "v");
+  std::vector<Vec3> apices;
+  for (const Gear& g : d.gears) apices.push_back(d.groups[g.group].origin + d.groups[g.group].axes * Vec3(g.axis.x(), g.axis.y(), g.height - mid_face(g)));
+  for (const Vec3& a : apices) CHECK((a - apices[0]).norm() < 1e-12);
+  for (const Pair& p : d.pairs) {
+    CHECK_THAT(p.bevel->circumferential_backlash(), WithinAbs(0.08, 1e-12));
+    const Vec3 z1 = d.groups[d.gears[p.driver].group].axes.col(2), z2 = d.groups[d.gears[p.driven].group].axes.col(2);
+    CHECK_THAT(std::acos(z1.dot(z2)), WithinAbs(80 * kPi / 180, 1e-12));
+    // In the middle of its play at the start, in the frames in which it is rolled.
+    const roll::Result r = rolled(d, p, 12);
+    CHECK(r.verdict == roll::Verdict::meshes);
+    CHECK_THAT(r.positions[0].upper->driven + r.positions[0].lower->driven, WithinAbs(2 * d.gears[p.driven].phase, 1e-9));
+  }
+  CHECK_THAT(*d.gear("second").speed_ratio, WithinAbs(1, 1e-12));
+  CHECK_THAT(*d.gear("side").speed_ratio, WithinAbs(-29.0 / 16, 1e-12));
 }
 
 TEST_CASE("chains, idlers, a ring around its planet and crossed shafts stand in phase by themselves, wherever they lie") {

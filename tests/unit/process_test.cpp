@@ -93,7 +93,7 @@ TEST_CASE("the first layers are drawn in by what they spread, all round") {
   const Design d =
       as(resolve("[gear.a]\nkind='spur'\nteeth=30\nmodule=1.5\nface_width=8\nbore.diameter=10\n[process]\nfirst_layer_inset={amount=0.2,up_to=0.3}\n", "v"),
          As::drawn);
-  const body::Body b = job::body(d.gears[0]);
+  const body::Body b = job::body(d.gears[0]).layers();
   REQUIRE(b.layers.size() == 2);
   CHECK(b.layers[0].levels.back().z == 0.3);
   const curve::Outline &low = b.loops[b.layers[0].walls[0].below].outline, &rest = b.loops[b.layers[1].walls[0].below].outline;
@@ -189,4 +189,21 @@ TEST_CASE("a job rewritten in the other units is the same design, and back again
   CHECK(again.gears[1].teeth.spec().teeth == 44);
   CHECK(report_json(again) == report_json(g));
   CHECK(resolve(text, "v").text == text);
+}
+
+TEST_CASE("a plate's outline moves with its walls alone, its holes by their allowance too") {
+  const std::string job =
+      "[gear.a]\nkind='spur'\nteeth=30\nmodule=1\nbore.diameter=6\n[gear.b]\nlike='a'\n[pair.p]\ndriver='a'\ndriven='b'\n"
+      "[frame.plate]\nthickness=4\nmargin=5\npost_height=2\n[process]\nkerf=0.2\nhole_allowance=0.3\n";
+  const Design nominal = resolve(job, "v"), drawn = as(nominal, As::drawn);
+  const auto radius = [](const Design& d, const char* feature) {
+    const body::Body b = job::body(d.frames[0]);
+    for (const body::Loop& l : b.loops) {
+      if (l.feature == feature) return std::get<curve::Arc>(l.outline.period.front().curve).radius;
+    }
+    return 0.0;
+  };
+  CHECK_THAT(radius(drawn, "bore"), WithinAbs(3 + 0.15 - 0.1, 1e-12));
+  CHECK_THAT(radius(drawn, "post_diameter") - radius(nominal, "post_diameter"), WithinAbs(0.1, 1e-12));
+  CHECK_THAT(radius(drawn, "margin") - radius(nominal, "margin"), WithinAbs(0.1, 1e-12));
 }

@@ -69,6 +69,39 @@ struct CutterTrochoid {
   Jet jet(double phi) const;
 };
 
+/// The spherical involute on the unit sphere, seen by the stereographic projection tan(δ/2) e^{i az} about the axis: the
+/// path of a point of a great circle that rolls on the base cone.
+///
+///     p(v) = e^{i(start ± v)} (sin δ_b cos σ ∓ i sin σ)/(1 + cos δ_b cos σ),   σ = v sin δ_b
+///
+/// v ≥ 0 is the roll angle [rad], `start` the azimuth of the cusp on the base cone; σ is the way rolled along the great
+/// circle, cos δ = cos δ_b cos σ. docs/theory/bevel.md.
+struct SphericalInvolute {
+  double base_cone;  ///< δ_b, above 0, below π/2 [rad]
+  double start;      ///< [rad]
+  int sense;         ///< +1: azimuth grows with v; −1: it falls
+
+  Jet jet(double v) const;
+};
+
+/// The root curve that the rounded corner of a crown gear leaves in a bevel gear rolling on it, on the unit sphere, by the
+/// same projection: the parallel at ρ of the path of the corner's centre, away from the pitch element I.
+///
+///     C = cos γ z_c + sin γ (cos χ I + sin χ y),  P = cos ρ C + sin ρ (C (C·I) − I)/|…|,  turned by −(χ − η)/sin δ
+///
+/// γ = π/2 + θ_c is the angle of the corner's centre from the crown's axis z_c, χ ≥ 0 its place from the pitch element [rad]: 0 touches
+/// the root cone. docs/theory/bevel.md.
+struct CrownTrochoid {
+  double pitch_cone;     ///< δ [rad]
+  double corner_depth;   ///< θ_c, of the corner's centre below the pitch plane [rad]
+  double corner_radius;  ///< ρ [rad], 0 or more
+  double corner_angle;   ///< η, of the corner's centre from the middle of the crown's tooth [rad]
+  double centre;         ///< azimuth of the middle of the tooth space [rad]
+  int side;              ///< +1: counter-clockwise of the middle of the space; −1: clockwise
+
+  Jet jet(double chi) const;
+};
+
 /// An elliptic arc p(θ) = centre + u cos θ + v sin θ: a round of the normal section as the transverse section shows it.
 struct EllipticArc {
   Vec2 centre, u, v;
@@ -91,7 +124,7 @@ struct Line {
   Jet jet(double t) const;
 };
 
-using Curve = std::variant<Involute, Trochoid, CutterTrochoid, EllipticArc, Arc, Line>;
+using Curve = std::variant<Involute, Trochoid, CutterTrochoid, SphericalInvolute, CrownTrochoid, EllipticArc, Arc, Line>;
 
 /// What a piece of an outline is for.
 enum class Role { flank, root, tip, bore, body };  ///< body: the back of a rack, the rim of a ring

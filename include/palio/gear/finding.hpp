@@ -56,6 +56,11 @@ enum class FindingId {
   tight_tip,
   tight_gap,
   sharp_corner,
+  face_too_wide,
+  bevel_pointed,
+  bevel_shifts_add_up,
+  cones_miss_shaft_angle,
+  bevel_drawn_plain,
 };
 
 struct FindingKind {

@@ -9,12 +9,14 @@
 #include <string_view>
 #include <vector>
 
-#include "palio/body/features.hpp"
+#include "palio/body/solid.hpp"
 #include "palio/gear/teeth.hpp"
 #include "palio/job/process.hpp"
+#include "palio/pair/bevel.hpp"
 #include "palio/pair/crossed.hpp"
 #include "palio/pair/parallel.hpp"
 #include "palio/roll/roll.hpp"
+#include "palio/roll/space.hpp"
 
 namespace palio::job {
 
@@ -42,13 +44,16 @@ struct FramePlan {
     Vec2 at;
     double bore;         ///< diameter; 0: none
     double post_height;  ///< above the plate; 0: none
+    double wider = 0;    ///< drawn or made: the bore by so much, on diameter; the outline keeps to the nominal one
   };
   std::vector<Axis> axes;
   struct Hole {
     Vec2 at;
     double diameter;
+    double wider = 0;
   };
   std::vector<Hole> holes;
+  double walls = 0;                    ///< drawn or made: outline and posts moved out by so much
   double inset = 0, inset_height = 0;  ///< the lowest layer is drawn in by so much up to this height
 };
 
@@ -59,7 +64,7 @@ body::Body body(const FramePlan& plan);
 /// A gear of the design, placed. Gears whose axes are parallel stand in one group, with a plane and heights of its own.
 struct Gear {
   std::string name;
-  std::string kind;  ///< "spur", "helical", "double_helical", "internal", "rack"
+  std::string kind;  ///< "spur", "helical", "double_helical", "internal", "rack", "bevel"
   gear::Teeth teeth;
   double pressure_angle_deg;        ///< echoed as given, of the system it was given in
   double helix_angle_deg;           ///< echoed as given, without sign
@@ -100,7 +105,15 @@ struct Group {
   Eigen::Matrix3d axes = Eigen::Matrix3d::Identity();  ///< columns: the group's x, y, z
 };
 
-/// A pair of the design. `running` (parallel axes) and `crossed` are absent when the two cannot mesh at all; the
+/// How far the axes of a bevel pair are built from where they should be.
+struct MountingError {
+  double driver = 0, driven = 0;  ///< along the own axis, away from the apex [mm]
+  double shaft_angle = 0;         ///< more than the shaft angle [rad]
+  double offset = 0;              ///< by which the driven's axis misses the driver's, to the left seen from the driver's apex along its mesh [mm]
+  bool any() const noexcept { return driver != 0 || driven != 0 || shaft_angle != 0 || offset != 0; }
+};
+
+/// A pair of the design. `running` (parallel axes), `crossed` and `bevel` are absent when the two cannot mesh at all; the
 /// mismatches then say why.
 struct Pair {
   std::string name;
@@ -113,9 +126,11 @@ struct Pair {
   std::optional<double> speed;  ///< of the driver [r/min]
   std::optional<pair::ParallelPair> running;
   std::optional<pair::CrossedPair> crossed;
+  std::optional<pair::BevelPair> bevel;
+  MountingError error{};  ///< of a bevel pair
   std::vector<Finding> mismatches;
 
-  bool meshes() const noexcept { return running || crossed; }
+  bool meshes() const noexcept { return running || crossed || bevel; }
 };
 
 struct Design {
@@ -140,8 +155,11 @@ Design as(const Design& design, As state);
 Pair as(const Design& design, const Pair& pair, As state);
 
 /// The body of a part in the design's state.
-body::Body body(const Gear& gear);
+body::Solid body(const Gear& gear);
 body::Body body(const Frame& frame);
+
+/// Height of the middle of the face in the gear's own frame [mm]; of a bevel gear, of the pitch cone there.
+double mid_face(const Gear& gear);
 
 /// Which gears hang together by pairs: of each gear the first one of its mechanism, places in Design::gears.
 std::vector<std::size_t> mechanisms(const Design& design);
@@ -153,6 +171,25 @@ std::vector<Finding> findings(const Design& design);
 roll::Member member(const Gear& gear, double datum = 0);
 /// The two members of a pair: on parallel axes in the section at the driver's mid-face, on crossed ones each at its own.
 std::array<roll::Member, 2> members(const Design& design, const Pair& pair);
+
+/// The driven of a bevel pair as it is mounted, in the driver's own frame not turned: its apex and axes.
+roll::Axis bevel_axis(const Pair& pair);
+
+/// The cone distances between which both gears of a bevel pair have teeth: inner, outer [mm].
+std::array<double, 2> common_face(const Pair& pair);
+
+/// Where a contact of a rolled pair in space lies, in the driver's frame of that roll [mm]: one point; of bevel teeth that
+/// touch flank on flank without an error of mounting the ends of the line, heel and toe.
+std::vector<Vec3> contact_line(const Pair& pair, const roll::Contact& contact);
+
+/// What the play of a bevel pair becomes when one gear is moved along its axis.
+struct AxialShift {
+  double shift;       ///< away from the apex [mm]
+  double found;       ///< least circumferential play at the outer cone, from the roll of the flanks [mm]; NaN: none is left anywhere
+  double by_formula;  ///< j + 2 D sin δ tan α, at the pitch point alone [mm]
+};
+/// Moved by ± a fiftieth of the module, beside the errors of mounting that the pair has.
+std::array<AxialShift, 2> axial_shifts(const Design& design, const Pair& pair, bool of_driver);
 
 /// The law a pair should follow: exact ratio, theoretical play at the mounted distance.
 roll::Law law(const Design& design, const Pair& pair, int positions = 360);
@@ -197,7 +234,7 @@ Design resolve(std::string_view text, const std::string& source, const std::vect
 /// \throws JobError
 std::string in_units(std::string_view text, const std::string& source, Units units);
 
-/// A commented job of one kind ("spur", "helical", "double_helical", "internal", "rack", "crossed", "greenhouse") in millimetres or inches, written from the key table.
+/// A commented job of one kind ("spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel", "greenhouse") in millimetres or inches, written from the key table.
 /// \throws InvalidParameter "kind"
 std::string starter(std::string_view kind, Units units);
 

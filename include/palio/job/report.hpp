@@ -12,7 +12,8 @@
 namespace palio::job {
 
 /// All dependent dimensions and findings as JSON: lengths in the job's units, angles in degrees, full precision.
-std::string report_json(const Design& design);
+/// \param rolled  false: without what has to be found by rolling (the axial shifts of bevel pairs), which takes its time
+std::string report_json(const Design& design, bool rolled = true);
 
 /// The same for people: circles as diameter and radius, a unit beside every number.
 /// \param colour  whether to mark severities for a terminal

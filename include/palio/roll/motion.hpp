@@ -16,7 +16,13 @@ struct ChartJet {
   double label2, place2;  ///< second derivatives
 };
 
-/// How a member moves: a turn about a fixed axis [rad], or a slide along a straight line [mm].
+/// How a member moves: a turn about a fixed axis [rad], or a slide along a straight line [mm]; in the plane, or a turn on a
+/// sphere about the common apex of two axes.
+///
+/// The sphere is drawn in the plane by the stereographic projection about the world's axis, tan(δ/2) e^{i az}; a member's
+/// own frame is the same projection about its own axis. A turn of the sphere is then a conformal map of the plane,
+/// w = (z + T)/(1 − T̄ z), which takes a curve's derivatives along and keeps its normals. Only lengths need care:
+/// `scale` says what a length of the plane is on the sphere.
 ///
 /// A slide runs along the member's own −x, so that a rack (teeth towards its own +y) is to its mate what an external gear
 /// of infinite radius would be: the chart keeps its orientation.
@@ -28,8 +34,13 @@ class Motion {
   /// its own −x.
   static Motion translation(const Vec2& origin, double turn) { return {Kind::translation, origin, turn}; }
 
+  /// The member's own axis passes through the apex, `tilt` [rad] from the world's axis towards the azimuth `direction` [rad];
+  /// lengths are those on the sphere of that radius [mm]. The coordinate is the angle turned.
+  static Motion on_sphere(double tilt, double direction, double radius);
+
   const Vec2& origin() const noexcept { return origin_; }
-  bool turns() const noexcept { return kind_ == Kind::rotation; }
+  bool turns() const noexcept { return kind_ != Kind::translation; }
+  bool on_sphere() const noexcept { return kind_ == Kind::sphere; }
 
   /// From the member's own frame into the world, at coordinate q.
   curve::Jet carry(const curve::Jet& own, double q) const;
@@ -45,14 +56,23 @@ class Motion {
   Vec2 velocity(const Vec2& world) const;
   /// The place of a world point, within half a turn of `near`.
   double place(const Vec2& world, double near) const;
+  /// A direction at a point, from the member's own frame into the world, at coordinate q; unit length.
+  Vec2 carry_direction(const Vec2& point, const Vec2& direction, double q) const;
+  /// Length per length of the plane at a world point [mm]; 1 but on the sphere.
+  double scale(const Vec2& world) const noexcept;
+  /// A label as a length across the tracks [mm].
+  double height(double label) const noexcept;
+  /// By how much own lengths exceed world ones within `radius` of a world point, at most; infinite where the pole is near.
+  double stretch(const Vec2& world, double radius) const noexcept;
 
  private:
-  enum class Kind { rotation, translation };
+  enum class Kind { rotation, translation, sphere };
   Motion(Kind kind, const Vec2& origin, double turn) : kind_(kind), origin_(origin), turn_(turn) {}
+  curve::Jet own(const curve::Jet& world) const;
 
   Kind kind_;
   Vec2 origin_;
-  double turn_;
+  double turn_;  // of a slide; of the sphere its radius
 };
 
 }  // namespace palio::roll

@@ -1,13 +1,16 @@
-// The roll in space: two twisted members turning about axes that may be crossed or skew.
+// The roll in space: two members turning about axes that need not be parallel nor meet.
 //
-// Every member is a screw surface: its plane outline turned on with the height. In the driven's own frame a point has the
-// label R (distance from the axis) and, its own twist taken off, the place θ − k z: turning the driven shifts the place
-// and nothing else, and its whole surface lies over one plane curve. So the way to contact is a function on the driver's
-// patch (u, z) alone, g = place − place of the driven's curve at equal label; its least value is the contact: inside the
-// patch where both derivatives vanish (patch–patch, three unknowns), or on an edge of either patch (edge–patch).
+// Every member is a surface over its plane outline: a screw surface, the outline turned on with the height, or a cone, the
+// outline read as directions from an apex (stereographic projection). In the driven's own frame a point then has a label
+// (distance from the axis; tan of half the cone angle) and a place (polar angle, the twist taken off) such that turning the
+// driven shifts the place and nothing else, and its whole surface lies over one plane curve. So the way to contact is a
+// function on the driver's patch (u, z) alone, g = place − place of the driven's curve at equal label; its least value is
+// the contact: inside the patch where both derivatives vanish (patch–patch, three unknowns), or on an edge of either patch
+// (edge–patch).
 #pragma once
 
 #include <Eigen/Core>
+#include <functional>
 
 #include "palio/roll/roll.hpp"
 
@@ -33,9 +36,23 @@ struct Twisted {
   double start;  ///< turned so at the start [rad]
 };
 
+/// A member whose flanks and roots are ruled to its apex, the origin of its own frame. Its z is the cone distance: of a
+/// point in the direction (δ, az) at distance d from the apex it is d cos(δ − `pitch_cone`), or d itself where the pitch cone is not given.
+struct Coned {
+  std::string name;
+  curve::Outline outline;               ///< directions, flanks as far out as anywhere along the face
+  double inner, outer;                  ///< cone distances of the ends [mm]
+  std::optional<double> pitch_cone;     ///< [rad]
+  std::function<double(double)> crest;  ///< label at which the flanks end, by cone distance
+  Axis axis;
+  double start;  ///< [rad]
+};
+
 /// Rolls through one period of the driver. The driver's axis must be the world's z; contacts are in the world, their
 /// height z.
 /// \throws InvalidParameter "positions"
 Result roll(const Twisted& driver, const Twisted& driven, const Law& law);
+/// The same of cones whose apices or axes stand wrong: without any error they touch along lines, which this does not solve.
+Result roll(const Coned& driver, const Coned& driven, const Law& law);
 
 }  // namespace palio::roll

@@ -19,6 +19,13 @@ std::string draw_gear(const job::Design& design, const job::Gear& gear, const st
 /// A pair in place, in contact, with all circles and the line of action.
 std::string draw_pair(const job::Design& design, const job::Pair& pair, const std::string& format, PictureSize size = {});
 
+/// Bevel gears: one alone, cut through its axis beside its developed heel.
+std::string draw_bevel_gear(const job::Design& design, const job::Gear& gear, const std::string& format, PictureSize size = {});
+/// A bevel pair cut through both axes, with all cones.
+std::string draw_bevel_section(const job::Design& design, const job::Pair& pair, const std::string& format, PictureSize size = {});
+/// Its teeth at the heel, both back cones rolled out into the plane of the drawing, at the start of the roll.
+std::string draw_developed(const job::Design& design, const job::Pair& pair, const std::string& format, PictureSize size = {});
+
 /// The same close up at the contact, with the gap at the other flank.
 std::string draw_contact(const job::Design& design, const job::Pair& pair, const std::string& format, PictureSize size = {});
 

@@ -18,7 +18,7 @@ write::Placement placement(const job::Design& design, const job::Frame& frame);
 struct Part {
   std::string name;
   const job::Gear* gear;  ///< none for a plate
-  body::Body body;
+  body::Solid body;
   write::Placement placement;
   std::size_t group;
   double module;  ///< of its teeth, a plate's: of the first gear [mm]

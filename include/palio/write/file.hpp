@@ -30,6 +30,9 @@ void replace(const std::string& temporary, const std::string& path);
 /// Text for the inside of XML and its attributes.
 std::string xml_escaped(std::string_view text);
 
+/// The time for a file's header (UTC), or that of SOURCE_DATE_EPOCH, so that the same job can give the same bytes.
+std::string time_stamp();
+
 /// Shortest decimal text that reads back the same double, without regard to the locale.
 std::string digits(double value);
 

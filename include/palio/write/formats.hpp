@@ -52,5 +52,8 @@ std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp);
 /// CSV of points on the exact curves, chords within `chord_error` [mm]: loop,segment,role,x,y in the stamp's unit.
 /// \param deviation_mm  set to the deviation of the chords between the points
 std::string csv(const std::vector<curve::Outline>& outlines, double chord_error, const Stamp& stamp, double& deviation_mm);
+/// The same of an outline of directions (stereographic projection), on the sphere of that radius [mm]: header
+/// `loop,segment,role,x,y,z`.
+std::string csv_of_directions(const curve::Outline& outline, double radius, double chord_error, const Stamp& stamp, double& deviation_mm);
 
 }  // namespace palio::write

@@ -4,14 +4,14 @@
 #include <string>
 #include <vector>
 
-#include "palio/body/layered.hpp"
+#include "palio/body/solid.hpp"
 #include "palio/write/formats.hpp"
 
 namespace palio::write {
 
 struct StepPart {
   std::string name;
-  body::Body body;
+  body::Solid body;
   Placement placement;
 };
 

@@ -1,0 +1,119 @@
+#include "palio/pair/bevel.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+#include <fmt/format.h>
+
+namespace palio::pair {
+
+std::array<double, 2> pitch_cones(int z1, int z2, double shaft_angle) {
+  const double first = std::atan2(std::sin(shaft_angle), static_cast<double>(z2) / z1 + std::cos(shaft_angle));
+  return {first, shaft_angle - first};
+}
+
+std::vector<Finding> bevel_mismatches(const gear::BevelGear& driver, const gear::BevelGear& driven, double shaft_angle, const std::string& subject) {
+  std::vector<Finding> found;
+  const gear::BevelSpec &a = driver.spec(), &b = driven.spec();
+  if (std::abs(a.module - b.module) > 1e-9 * a.module) found.push_back({FindingId::module_differs, subject, a.module, b.module});
+  if (std::abs(a.pressure_angle.radians() - b.pressure_angle.radians()) > 1e-9) {
+    found.push_back({FindingId::pressure_angle_differs, subject, a.pressure_angle.radians(), b.pressure_angle.radians()});
+  }
+  const double sum = a.pitch_cone.radians() + b.pitch_cone.radians();
+  if (std::abs(sum - shaft_angle) > 1e-9) found.push_back({FindingId::cones_miss_shaft_angle, subject, sum, shaft_angle});
+  return found;
+}
+
+BevelPair::BevelPair(gear::BevelGear driver, gear::BevelGear driven, double shaft_angle)
+    : driver_(std::move(driver)),
+      driven_(std::move(driven)),
+      sigma_(shaft_angle),
+      sum_(driver_.path_angle(driver_.spec().pitch_cone.radians()) + driven_.path_angle(driven_.spec().pitch_cone.radians())) {}
+
+double BevelPair::gear_ratio() const noexcept { return static_cast<double>(driven_.spec().teeth) / driver_.spec().teeth; }
+double BevelPair::motion_ratio() const noexcept { return -1 / gear_ratio(); }
+
+double BevelPair::circumferential_backlash() const noexcept {
+  return kPi * driver_.spec().module - driver_.sizes().heel.tooth_thickness - driven_.sizes().heel.tooth_thickness;
+}
+
+double BevelPair::normal_backlash() const noexcept { return circumferential_backlash() * std::cos(driver_.spec().pressure_angle.radians()); }
+
+std::array<double, 2> BevelPair::angular_backlash() const noexcept {
+  const double j = circumferential_backlash();
+  return {2 * j / driver_.sizes().heel.pitch_diameter, 2 * j / driven_.sizes().heel.pitch_diameter};
+}
+
+std::array<double, 2> BevelPair::tip_clearance() const noexcept {
+  return {driven_.sizes().heel.dedendum - driver_.sizes().heel.addendum, driver_.sizes().heel.dedendum - driven_.sizes().heel.addendum};
+}
+
+std::array<double, 2> BevelPair::path(double R) const {
+  const auto form = [&](const gear::BevelGear& g) { return g.path_angle(g.root_form_angle(R)); };
+  const double tip1 = driver_.path_angle(driver_.tip_angle(R)), tip2 = driven_.path_angle(driven_.tip_angle(R));
+  return {std::max(form(driver_), sum_ - tip2), std::min(tip1, sum_ - form(driven_))};
+}
+
+double BevelPair::contact_ratio(double R) const {
+  const auto [from, to] = path(R);
+  return (to - from) / (2 * kPi * std::sin(driver_.sizes().base_cone.radians()) / driver_.spec().teeth);
+}
+
+Vec3 BevelPair::path_direction(double sigma) const {
+  // A great circle through the pitch element, inclined by α to the pitch plane: towards the driver's base it falls on the
+  // side that the flank comes from.
+  const double delta = driver_.spec().pitch_cone.radians(), alpha = driver_.spec().pressure_angle.radians();
+  const double s = sigma - driver_.path_angle(delta);
+  const Vec3 element(std::sin(delta), 0, std::cos(delta)), outward(std::cos(delta), 0, -std::sin(delta)), along(0, 1, 0);
+  return std::cos(s) * element + std::sin(s) * (std::sin(alpha) * outward + std::cos(alpha) * along);
+}
+
+std::vector<Finding> BevelPair::findings(const std::string& subject, const std::string& driver_subject, const std::string& driven_subject) const {
+  std::vector<Finding> all;
+  const double R_e = driver_.sizes().outer_cone_distance, R_i = std::max(driver_.sizes().inner_cone_distance, driven_.sizes().inner_cone_distance);
+  const double m = driver_.spec().module, j = circumferential_backlash();
+  if (j < -1e-12 * R_e) all.push_back({FindingId::negative_play, subject, j, 0.0});
+  const double shifts = driver_.spec().profile_shift + driven_.spec().profile_shift;
+  if (std::abs(shifts) > 1e-9) all.push_back({FindingId::bevel_shifts_add_up, subject, shifts, 0.0});
+  const auto clearance = tip_clearance();
+  for (const int i : {0, 1}) {
+    if (clearance[i] < -1e-9 * m) all.push_back({FindingId::tip_bottoms, i == 0 ? driver_subject : driven_subject, clearance[i], 0.0});
+    else if (clearance[i] < 0.1 * m) all.push_back({FindingId::small_tip_clearance, i == 0 ? driver_subject : driven_subject, clearance[i], 0.1 * m});
+  }
+  // A tip of the mate below the root form cone digs into the fillet; beyond the base cone there is no flank at all.
+  const auto reaches = [&](const gear::BevelGear& g, const gear::BevelGear& mate, const std::string& who) {
+    for (const double R : {R_e, R_i}) {
+      const double lowest = sum_ - mate.path_angle(mate.tip_angle(R)), form = g.path_angle(g.root_form_angle(R));
+      const auto diameter = [&](double sigma) {
+        const double a = g.cone_angle_at(sigma);
+        return 2 * g.distance(a, R) * std::sin(a);
+      };
+      if (lowest < 0) {
+        all.push_back({FindingId::contact_below_base, who, -lowest * R, 0.0});
+      } else if (lowest < form - 1e-12) {
+        all.push_back({FindingId::tip_in_fillet, who, diameter(lowest), diameter(form)});
+      } else {
+        continue;
+      }
+      return;
+    }
+  };
+  reaches(driver_, driven_, driver_subject);
+  reaches(driven_, driver_, driven_subject);
+  const double eps = std::max(contact_ratio(R_e), contact_ratio(R_i));
+  if (eps < 1) all.push_back({FindingId::contact_ratio_below_one, subject, eps, 1.0});
+  else if (eps < 1.2) all.push_back({FindingId::contact_ratio_low, subject, eps, 1.2});
+  const int g = std::gcd(driver_.spec().teeth, driven_.spec().teeth);
+  if (g > 1 && driver_.spec().teeth != driven_.spec().teeth) all.push_back({FindingId::common_factor, subject, static_cast<double>(g), 1.0});
+  return all;
+}
+
+double bevel_driven_phase(int z1, int z2, double driver_phase, double direction) {
+  // With a tooth of the driver on the pitch element the driven has a space there, which its own frame sees at direction + π;
+  // turned on from there by the ratio.
+  const double turned = driver_phase - direction;
+  return direction + kPi + kPi / z2 - turned * z1 / z2;
+}
+
+}  // namespace palio::pair
