@@ -108,6 +108,8 @@ Segment turned(const Segment& segment, double angle) {
     void operator()(CutterTrochoid& c) const { c.centre += angle; }
     void operator()(SphericalInvolute& c) const { c.start += angle; }
     void operator()(CrownTrochoid& c) const { c.centre += angle; }
+    void operator()(Cycloid& c) const { c.start += angle; }
+    void operator()(LobeCurve& c) const { c.start += angle; }
     void operator()(EllipticArc& c) const {
       for (Vec2* v : {&c.centre, &c.u, &c.v}) *v = palio::turned(*v, angle);
     }
@@ -134,6 +136,8 @@ Segment moved(const Segment& segment, const Vec2& way) {
     void operator()(CutterTrochoid&) const { throw std::logic_error("a trochoid belongs to its axis"); }
     void operator()(SphericalInvolute&) const { throw std::logic_error("a spherical curve belongs to its axis"); }
     void operator()(CrownTrochoid&) const { throw std::logic_error("a spherical curve belongs to its axis"); }
+    void operator()(Cycloid&) const { throw std::logic_error("a cycloid belongs to its axis"); }
+    void operator()(LobeCurve&) const { throw std::logic_error("a lobed edge belongs to its axis"); }
     void operator()(EllipticArc& c) const { c.centre += way; }
     void operator()(Arc& c) const { c.centre += way; }
     void operator()(Line& c) const { c.from += way, c.to += way; }
@@ -155,6 +159,8 @@ Segment scaled(const Segment& segment, double factor) {
     }
     void operator()(SphericalInvolute&) const { throw std::logic_error("directions have no size"); }
     void operator()(CrownTrochoid&) const { throw std::logic_error("directions have no size"); }
+    void operator()(Cycloid& c) const { c.pitch_radius *= f, c.rolling_radius *= f, c.distance *= f; }
+    void operator()(LobeCurve& c) const { c.circle_radius *= f, c.eccentricity *= f, c.roller_radius *= f; }
     void operator()(EllipticArc& c) const { c.centre *= f, c.u *= f, c.v *= f; }
     void operator()(Arc& c) const { c.centre *= f, c.radius *= f; }
     void operator()(Line& c) const { c.from *= f, c.to *= f; }
@@ -187,6 +193,12 @@ Segment mirrored(const Segment& s) {
       c.side = -c.side;
       return c;
     }
+    Curve operator()(Cycloid c) const {
+      c.start = -c.start;
+      c.sense = -c.sense;
+      return c;
+    }
+    Curve operator()(LobeCurve) const { throw std::logic_error("a lobed edge is its own mirror image about a root"); }
     Curve operator()(EllipticArc c) const { return EllipticArc{at_axis(c.centre), at_axis(c.u), at_axis(c.v)}; }
     Curve operator()(Arc c) const { return Arc{at_axis(c.centre), c.radius}; }
     Curve operator()(Line c) const { return Line{at_axis(c.from), at_axis(c.to)}; }

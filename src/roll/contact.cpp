@@ -68,6 +68,7 @@ Sampling sample(const Member& member) {
   // Only the driven member's own chart is used; for it, coordinate 0 and places near the period itself.
   const Motion& own = own_motion(member);
   all.pitch = member.motion.turns() ? member.outline.pitch() : member.outline.shift.norm();
+  all.islands = member.outline.count > 1 && (member.outline.period.front().first() - member.outline.period.back().last()).norm() < 1e-9 * all.pitch;
   all.least_label = std::numeric_limits<double>::infinity();
   all.greatest_label = -all.least_label;
   for (const curve::Segment& segment : member.outline.period) {
@@ -85,6 +86,7 @@ Sampling sample(const Member& member) {
       if (i > 0) s.sag = std::max(s.sag, curve::chord_deviation(segment, s.at[i - 1], t));
     }
     s.level = is_level(s.label);
+    s.cusp = s.own.front().d1.squaredNorm() == 0 || s.own.back().d1.squaredNorm() == 0;
     s.middle = 0.5 * (s.own.front().p + s.own.back().p);
     s.radius = 0;
     for (const curve::Jet& j : s.own) s.radius = std::max(s.radius, (j.p - s.middle).norm());
@@ -310,7 +312,7 @@ Contact ContactFinder::contact(const Candidate& c, double s, double t, double ga
 }
 
 /// Parameters where the two curves have equal labels and equal slopes, on both segments; none when there are none.
-std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate& c, double coordinate) const {
+std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate& c, Side side, double coordinate) const {
   const curve::Segment &a = *c.driver->segment, &b = *c.driven->segment;
   const auto [a_lo, a_hi] = std::minmax(a.from, a.to);
   const auto [b_lo, b_hi] = std::minmax(b.from, b.to);
@@ -320,7 +322,9 @@ std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate
   // Newton on the two parameters, with derivatives by arc length: by the parameter itself all derivatives vanish at an
   // involute's cusp, and every cusp would pass for a tangency.
   double s = c.s, t = c.t;
-  for (int i = 0; i < 20; ++i) {
+  // Beside a cusp the continuation is a mirror image that draws Newton's steps to it: there only the comparison below.
+  const bool cusps = c.driver->cusp && c.driven->cusp;
+  for (int i = 0; i < 20 && !cusps; ++i) {
     double speed1 = 0, speed2 = 0;
     const ChartJet u = driver_slopes(*c.driver, c.driver_tooth, s, coordinate, &speed1), v = driven_slopes(*c.driven, t, &speed2);
     const double f1 = u.label - v.label, f2 = u.label1 * v.place1 - u.place1 * v.label1;
@@ -358,6 +362,23 @@ std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate
     const ChartJet u = driver(s), v = driven(t);
     return u.place1 / u.label1 - v.place1 / v.label1;
   };
+  if (cusps) {
+    // Near the cusp there may be several tangencies: looked for piece by piece, dense at both ends, the nearest of them kept.
+    constexpr int kPieces = 48;
+    const auto dense = [](double x) { return 0.5 * (1 - std::cos(kPi * x)); };
+    std::optional<std::pair<double, double>> nearest;
+    double least = std::numeric_limits<double>::infinity(), from = lo + nudge, before = mismatch(from);
+    for (int i = 1; i <= kPieces; ++i) {
+      const double to = i == kPieces ? hi - nudge : lo + (hi - lo) * dense(dense(static_cast<double>(i) / kPieces)), after = mismatch(to);
+      if (before * after < 0) {
+        mismatch(math::find_root(mismatch, from, to));
+        const double gap = (side == Side::upper ? 1 : -1) * (driver_chart(*c.driver, c.driver_tooth, s, coordinate).place - driven_chart(*c.driven, t).place);
+        if (gap < least) least = gap, nearest = std::pair{s, t};
+      }
+      from = to, before = after;
+    }
+    return nearest;
+  }
   const double at_lo = mismatch(lo + nudge), at_hi = mismatch(hi - nudge);
   if (!(at_lo * at_hi < 0)) return std::nullopt;
   mismatch(math::find_root(mismatch, lo + nudge, hi - nudge));
@@ -373,7 +394,7 @@ void ContactFinder::refine(const Candidate& c, Side side, double coordinate, dou
     return pitches > -1 && pitches < 1.5;
   };
 
-  if (const auto touch = tangency(c, coordinate)) {
+  if (const auto touch = tangency(c, side, coordinate)) {
     const auto [s, t] = *touch;
     const ChartJet p = driver_chart(*c.driver, c.driver_tooth, s, coordinate);
     const ChartJet q = driven_chart(*c.driven, t);
@@ -450,6 +471,7 @@ double ContactFinder::crest_clearance(bool of_driver, double driver_coordinate, 
   const Member& other = of_driver ? driven_ : driver_;
   const Sampling& mine = of_driver ? driver_samples_ : driven_samples_;
   const Sampling& theirs = of_driver ? driven_samples_ : driver_samples_;
+  if (theirs.islands) return std::numeric_limits<double>::infinity();
   const double coordinate = of_driver ? driver_coordinate : driven_coordinate;
   const auto world = [&](const curve::Segment& segment, double t, int tooth) { return mover.motion.carry(segment.jet(t), coordinate + tooth * mine.pitch); };
   // Inside a ring the floor lies at its greatest label: the same with the sign turned.

@@ -15,6 +15,7 @@ struct Sampled {
   std::vector<double> label, place;  // in the own chart (coordinate 0, period 0); driven member only
   double sag;                        // largest distance of the curve from the sampled chords [mm]
   bool level;                        // label constant: moves along itself
+  bool cusp;                         // one of its ends is a cusp
   Vec2 middle;                       // a circle that holds the segment, in the member's own frame
   double radius;
 };
@@ -22,6 +23,7 @@ struct Sampled {
 struct Sampling {
   std::vector<Sampled> segments;
   double least_label, greatest_label, pitch;
+  bool islands;                    // every period is a closed loop of its own (pins): there is no floor between them
   std::vector<std::size_t> crest;  // segments that reach greatest_label
 };
 
@@ -57,7 +59,7 @@ class ContactFinder {
   void place(double driver_coordinate, std::vector<Placed>& placed) const;
   Limit limit(Side side, double driver_coordinate, const std::vector<Placed>& placed) const;
   int partner(Side side, int driver_tooth, double driver_coordinate) const;
-  std::optional<std::pair<double, double>> tangency(const Candidate& c, double driver_coordinate) const;
+  std::optional<std::pair<double, double>> tangency(const Candidate& c, Side side, double driver_coordinate) const;
   void refine(const Candidate& c, Side side, double driver_coordinate, double best, std::vector<Contact>& found) const;
   ChartJet driver_chart(const Sampled& s, int tooth, double t, double driver_coordinate) const;
   ChartJet driven_chart(const Sampled& s, double t) const;

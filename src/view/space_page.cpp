@@ -82,7 +82,7 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
     const double top1 = job::mid_face(driver), top2 = job::mid_face(driven), R = common_face(pair)[1], delta = pair.bevel->driver().spec().pitch_cone.radians();
     middle = 0.5 * (top1 * Vec3::UnitZ() + axis.origin + top2 * axis.axes.col(2));
     at_pitch = R * (std::cos(delta) * Vec3::UnitZ() + std::sin(delta) * from_polar(1, pair.direction).homogeneous().cwiseProduct(Vec3(1, 1, 0)));
-    data["size"] = 0.92 * (driver.teeth.reach() + driven.teeth.reach());
+    data["size"] = 1.05 * (driver.teeth.reach() + driven.teeth.reach());
     // Seen from beside the plane of the axes and from the apex's side.
     data["turn"] = pair.direction - 1.75, data["rise"] = -0.5;
   } else {

@@ -73,6 +73,26 @@ struct Write {
     rotated(s, fmt::format("({} - t)/{}", number(c.corner_angle), sd), "a", "b", c.side, c.centre);
     return s;
   }
+  Steps operator()(const curve::Cycloid& c) const {
+    const char *plus = c.outside ? "+" : "-", *minus = c.outside ? "-" : "+";
+    const std::string r = length(c.pitch_radius), rho = length(c.rolling_radius), q = length(c.distance);
+    Steps s{{"th", fmt::format("{}*t", number(c.rolling_radius / c.pitch_radius))},
+            {"a", fmt::format("({0} {1} {2}) {3} {2}*cos(t) {3} {4}*sin(t/2)", r, plus, rho, minus, q)},
+            {"b", fmt::format("-{}*sin(t) + {}*cos(t/2)", rho, q)}};
+    if (!c.outside) s[1].second = fmt::format("({0} - {1}) + {1}*cos(t) + {2}*sin(t/2)", r, rho, q);
+    rotated(s, "th", "a", "b", c.sense, c.start);
+    return s;
+  }
+  Steps operator()(const curve::LobeCurve& c) const {
+    const std::string R = length(c.circle_radius), E = length(c.eccentricity), N = number(c.rollers), EN = length(c.eccentricity * c.rollers);
+    Steps s{{"nx", fmt::format("{} - {}*cos(({} - 1)*t)", R, EN, N)},
+            {"ny", fmt::format("-{}*sin(({} - 1)*t)", EN, N)},
+            {"s", "sqrt(nx*nx + ny*ny)"},
+            {"a", fmt::format("{} - {}*cos(({} - 1)*t) - {}*nx/s", R, E, N, length(c.roller_radius))},
+            {"b", fmt::format("-{}*sin(({} - 1)*t) - {}*ny/s", E, N, length(c.roller_radius))}};
+    rotated(s, "t", "a", "b", 1, c.start);
+    return s;
+  }
   Steps operator()(const curve::EllipticArc& c) const {
     return {{"x", fmt::format("{} + {}*cos(t) + {}*sin(t)", length(c.centre.x()), length(c.u.x()), length(c.v.x()))},
             {"y", fmt::format("{} + {}*cos(t) + {}*sin(t)", length(c.centre.y()), length(c.u.y()), length(c.v.y()))}};
@@ -93,6 +113,8 @@ const char* kind(const Segment& s) {
                                 "envelope of the pinion cutter's round corner, t = place of the corner about the cutter's axis (rad)",
                                 "spherical involute (its direction), t = roll angle (rad)",
                                 "envelope of a crown gear's round corner (its direction), t = place of the corner about the crown's axis (rad)",
+                                "cycloid, t = angle rolled by its circle (rad)",
+                                "edge of a lobed disc, t = once round for all lobes (rad)",
                                 "ellipse, t = its angle (rad)",
                                 "circle, t = polar angle about its centre (rad)",
                                 "straight line, t = 0 to 1"};

@@ -102,6 +102,39 @@ struct CrownTrochoid {
   Jet jet(double chi) const;
 };
 
+/// The path of a point of a circle ρ that rolls on the pitch circle r about the origin: outside it an epicycloid, inside it a
+/// hypocycloid; or its parallel at a distance q.
+///
+///     p(u) = e^{i start} [(r ± ρ) e^{iθ} ∓ ρ e^{i(θ ± u)} + i q e^{i(θ ± u/2)}]*,   θ = ρ u/r
+///
+/// u ≥ 0 is the angle by which the circle has rolled [rad]; u = 0 is the cusp on the pitch circle. [ ]* is conjugated for
+/// sense = −1. With q = 0 the tangent is 2ρ(1 ± ρ/r) sin(u/2) e^{i(θ ± u/2)}. docs/theory/cycloid.md.
+struct Cycloid {
+  double pitch_radius, rolling_radius;  ///< r, ρ [mm], above 0
+  bool outside;
+  double start;         ///< polar angle of the cusp [rad]
+  int sense;            ///< +1: polar angle grows with u; −1: it falls
+  double distance = 0;  ///< q, to the left of the path as it leaves the cusp outwards (sense +1) [mm]
+
+  Jet jet(double u) const;
+};
+
+/// The edge of a disc that runs in a ring of rollers: the inner parallel, at the roller's radius, of the path of a roller's
+/// centre seen from the disc.
+///
+///     q(t) = p − R_r (R e^{it} − E N e^{iNt})/S,  p = R e^{it} − E e^{iNt},  S = |R − E N e^{i(N−1)t}|
+///
+/// t runs once round for all lobes [rad]; t = 0 is a root. docs/theory/cycloid.md.
+struct LobeCurve {
+  double circle_radius;  ///< R, of the circle that the rollers stand on [mm]
+  double eccentricity;   ///< E [mm]
+  double roller_radius;  ///< R_r [mm]
+  double rollers;        ///< N
+  double start;          ///< polar angle of t = 0 [rad]
+
+  Jet jet(double t) const;
+};
+
 /// An elliptic arc p(θ) = centre + u cos θ + v sin θ: a round of the normal section as the transverse section shows it.
 struct EllipticArc {
   Vec2 centre, u, v;
@@ -124,7 +157,7 @@ struct Line {
   Jet jet(double t) const;
 };
 
-using Curve = std::variant<Involute, Trochoid, CutterTrochoid, SphericalInvolute, CrownTrochoid, EllipticArc, Arc, Line>;
+using Curve = std::variant<Involute, Trochoid, CutterTrochoid, SphericalInvolute, CrownTrochoid, Cycloid, LobeCurve, EllipticArc, Arc, Line>;
 
 /// What a piece of an outline is for.
 enum class Role { flank, root, tip, bore, body };  ///< body: the back of a rack, the rim of a ring

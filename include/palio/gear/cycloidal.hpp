@@ -1,0 +1,175 @@
+// Cycloidal teeth: the true form, clock and instrument practice, lantern pinions and their wheels, and the lobed disc of
+// a cycloidal speed reducer. Plane outlines about the gear's own axis; derivations in docs/theory/cycloid.md.
+//
+// r: pitch radius z m/2; ρ: rolling circles; ψ: half a tooth's angle at the pitch circle; u: angle rolled.
+#pragma once
+
+#include <array>
+#include <optional>
+
+#include "palio/curve/profile.hpp"
+
+namespace palio::gear {
+
+/// What is asked for of true cycloidal teeth. Lengths in mm.
+struct CycloidalSpec {
+  int teeth = 0;
+  double module = 0;
+  double face_rolling_radius = 0;        ///< of the circle that makes this gear's faces
+  double flank_rolling_radius = 0;       ///< of the one that makes its flanks; half the own pitch radius makes radial flanks
+  double addendum = 1, dedendum = 1.25;  ///< [modules]
+  double thickness_allowance = 0;        ///< arc at the pitch circle, negative thins
+  double fillet_radius = 0;              ///< between flank and root circle; 0: a sharp corner
+  bool internal = false;                 ///< a ring
+};
+
+/// Rules for the rolling circles of a pair (radii, driver and driven as [face, flank] each).
+struct RollingCircles {
+  double first_face, first_flank, second_face, second_flank;
+};
+RollingCircles radial_flanks(int z1, int z2, double module);  ///< both gears with radial flanks; external pairs
+RollingCircles equal_circles(double rolling_radius);          ///< one circle for everything: an interchangeable set
+
+struct CycloidalSizes {
+  double pitch_diameter, tip_diameter, root_diameter;
+  double form_diameter;  ///< where the flank ends and the fillet or root begins
+  double tip_thickness;  ///< arc
+  bool pointed;          ///< the faces meet before the tip asked for
+};
+
+class CycloidalGear {
+ public:
+  /// \throws InvalidParameter "teeth", "module", "face_rolling_radius", "flank_rolling_radius", "addendum", "dedendum",
+  ///   "thickness_allowance", "fillet_radius"
+  explicit CycloidalGear(const CycloidalSpec& spec);
+  const CycloidalSpec& spec() const noexcept { return spec_; }
+  const CycloidalSizes& sizes() const noexcept { return sizes_; }
+  /// A tooth (a ring: a space) centred on +x.
+  const curve::Outline& outline() const noexcept { return outline_; }
+  /// Half a tooth's angle at radius R: face ψ − g_e, flank ψ + g_h; of a ring face ψ − g_h, flank ψ + g_e [rad].
+  double half_tooth_angle(double radius) const;
+  /// The angle rolled where the face, made outside (a ring: inside) the pitch circle, reaches the tip [rad].
+  double tip_roll() const noexcept { return tip_roll_; }
+
+ private:
+  CycloidalSpec spec_;
+  CycloidalSizes sizes_{};
+  curve::Outline outline_;
+  double tip_roll_ = 0;
+};
+
+/// u of the cycloid at radius R: R² = r² ± 4ρ(r ± ρ) sin²(u/2), by asin of a square root. None where it does not reach.
+std::optional<double> roll_at_radius(double pitch_radius, double rolling_radius, bool outside, double radius);
+/// g(u) = ρu/r − atan2(ρ sin u, r ± ρ ∓ ρ cos u): its polar angle from the cusp [rad].
+double cycloid_angle(double pitch_radius, double rolling_radius, bool outside, double roll);
+
+/// Two true cycloidal gears. Mates share rolling circles: the face of each is made by the circle of the other's flank.
+class CycloidalPair {
+ public:
+  CycloidalPair(CycloidalGear driver, CycloidalGear driven);
+  /// Whether the circles agree within 1e-9 of themselves.
+  bool conjugate() const;
+  double center_distance() const noexcept;         ///< r₁ ± r₂; there is no other at which they are conjugate
+  double motion_ratio() const noexcept;            ///< driven turns per driver turn, signed
+  double contact_ratio() const;                    ///< (ρ₁u₁ + ρ₂u₂)/(πm)
+  std::array<double, 2> angular_backlash() const;  ///< thinning of both over the own pitch radius [rad]
+  /// A ring's circles must not meet: ρ₁ + ρ₂ ≤ r₂ − r₁, ρ those of both faces.
+  bool circles_clear() const;
+  const CycloidalGear& driver() const noexcept { return driver_; }
+  const CycloidalGear& driven() const noexcept { return driven_; }
+
+ private:
+  CycloidalGear driver_, driven_;
+};
+
+/// Clock teeth: radial flanks and addenda of circular arcs. Not conjugate; the roll tells by how much.
+struct ClockSpec {
+  int teeth = 0;  ///< of a pinion its leaves
+  double module = 0;
+  bool pinion = false;
+  int mate_teeth = 0;                                                                  ///< the addendum follows from the ratio
+  std::optional<double> addendum{}, addendum_arc_radius{}, tooth_width{}, dedendum{};  ///< in place of the table's [mm]
+};
+struct ClockSizes {
+  double pitch_diameter, tip_diameter, root_diameter, addendum, addendum_arc_radius, tooth_width;
+};
+
+/// f = (n/4)(1 − k + √(1 + k² − 2k cos u)), u = π/n + 2i atan2(sin u, k − cos u), k = 1 + 2i, i = N/n: the addendum of a wheel
+/// of N teeth for a pinion of n leaves whose flanks are radial, in modules.
+double theoretical_clock_addendum(int wheel_teeth, int leaves);
+
+class ClockGear {
+ public:
+  /// \throws InvalidParameter "teeth", "module", "addendum", "addendum_arc_radius", "tooth_width", "dedendum"
+  explicit ClockGear(const ClockSpec& spec);
+  const ClockSizes& sizes() const noexcept { return sizes_; }
+  const curve::Outline& outline() const noexcept { return outline_; }
+
+ private:
+  ClockSizes sizes_{};
+  curve::Outline outline_;
+};
+
+/// Pins on a circle, as outlines of their own; pin 0 is centred on +x.
+curve::Outline lantern_pins(int pins, double module, double pin_diameter);
+
+/// The wheel of a lantern pinion: flanks are parallels, at the pin's radius, of the epicycloid that the pinion's pitch
+/// circle draws.
+struct LanternWheelSpec {
+  int teeth = 0, pins = 0;
+  double module = 0, pin_diameter = 0;
+  double addendum = 1;          ///< [modules]
+  double backlash = 0;          ///< arc at the pitch circle [mm]
+  double seat_clearance = 0.1;  ///< by which the seat of the pins is sunk [modules]
+};
+class LanternWheel {
+ public:
+  /// \throws InvalidParameter "teeth", "pins", "pin_diameter", "addendum", "backlash"
+  explicit LanternWheel(const LanternWheelSpec& spec);
+  const curve::Outline& outline() const noexcept { return outline_; }
+  double start_roll() const noexcept { return start_; }  ///< u_s: before it the pin itself cuts the flank away
+  double fold_roll() const noexcept { return fold_; }    ///< u_c: where the parallel folds
+  double tip_roll() const noexcept { return tip_; }
+  double contact_ratio() const noexcept;  ///< (u_t − u_s)ρ/(πm)
+  double tip_diameter() const noexcept { return tip_diameter_; }
+
+ private:
+  LanternWheelSpec spec_;
+  double start_ = 0, fold_ = 0, tip_ = 0, tip_diameter_ = 0;
+  curve::Outline outline_;
+};
+
+/// The lobed disc of a reducer: N rollers of radius R_r on radius R, eccentricity E, N − 1 lobes. All lengths in mm.
+struct LobedDiscSpec {
+  int rollers = 0;
+  double roller_circle_diameter = 0, roller_diameter = 0, eccentricity = 0;
+};
+struct LobedDiscSizes {
+  double ratio;             ///< −(N − 1): output turns against the input, the ring held
+  double max_eccentricity;  ///< R/N
+  double max_roller_radius_no_undercut;
+  double min_convex_radius;                  ///< of the disc's edge; below 0: undercut
+  std::optional<double> min_concave_radius;  ///< none where the edge is nowhere hollow
+  double adjacent_roller_gap;                ///< between neighbouring rollers
+  double root_diameter, crest_diameter;
+};
+class LobedDisc {
+ public:
+  /// \throws InvalidParameter "rollers", "eccentricity", "roller_diameter", "roller_circle_diameter": beyond its limit, which is named
+  explicit LobedDisc(const LobedDiscSpec& spec);
+  const LobedDiscSizes& sizes() const noexcept { return sizes_; }
+  /// A lobe's root on +x.
+  const curve::Outline& outline() const noexcept { return outline_; }
+  /// At input angle φ: the disc's centre, and how far it is turned.
+  Vec2 centre(double input) const;
+  double turned(double input) const;
+
+ private:
+  LobedDiscSpec spec_;
+  LobedDiscSizes sizes_{};
+  curve::Outline outline_;
+};
+/// The limits alone, for any numbers: what an error names.
+LobedDiscSizes lobed_disc_limits(const LobedDiscSpec& spec);
+
+}  // namespace palio::gear

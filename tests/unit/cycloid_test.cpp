@@ -1,0 +1,260 @@
+// Cycloidal teeth against the rolling that draws them, pairs against their roll, the reducer's disc against its rollers.
+#include <catch2/catch.hpp>
+
+#include "palio/gear/cycloidal.hpp"
+#include "palio/roll/roll.hpp"
+#include "random_gear.hpp"
+
+using namespace palio;
+using Catch::Matchers::WithinAbs;
+using Catch::Matchers::WithinRel;
+
+namespace {
+
+constexpr double kArcsec = 180 / kPi * 3600;
+
+void check_derivatives(const curve::Segment& s) {
+  for (const double share : {0.17, 0.5, 0.81}) {
+    const double t = s.from + share * (s.to - s.from), h = 1e-5;
+    const curve::Jet j = s.jet(t);
+    CHECK(((s.point(t + h) - s.point(t - h)) / (2 * h) - j.d1).norm() < 1e-8 * (1 + j.d2.norm()));
+    CHECK(((s.jet(t + h).d1 - s.jet(t - h).d1) / (2 * h) - j.d2).norm() < 1e-6 * (1 + j.d2.norm()));
+  }
+}
+
+void check_closed(const curve::Outline& o) {
+  for (std::size_t i = 0; i < o.period.size(); ++i) {
+    const Vec2 next = i + 1 < o.period.size() ? o.period[i + 1].first() : o.segment(1, 0).first();
+    CHECK((o.period[i].last() - next).norm() < 1e-11);
+    check_derivatives(o.period[i]);
+  }
+  const double area = curve::signed_area(o);
+  CHECK((o.clockwise ? area < 0 : area > 0));
+}
+
+roll::Result rolled(const gear::CycloidalPair& p, double distance, int positions, double start = 0.3) {
+  const gear::CycloidalGear &a = p.driver(), &b = p.driven();
+  const bool ring = b.spec().internal;
+  // Tooth before space: an external driven has a space at π when the driver has a tooth at 0; a ring's +x is a space.
+  const double z1 = a.spec().teeth, z2 = b.spec().teeth, phase = ring ? start * z1 / z2 : kPi + kPi / z2 - start * z1 / z2;
+  const roll::Member driver{"driver", a.outline(), roll::Motion::rotation(Vec2::Zero()), start};
+  const roll::Member driven{"driven", b.outline(), roll::Motion::rotation(Vec2(ring ? -distance : distance, 0)), phase};
+  return roll::roll(driver, driven, {p.motion_ratio(), p.angular_backlash()[1], 1e-9 * std::max(1.0, a.spec().module), positions});
+}
+
+}  // namespace
+
+TEST_CASE("cycloids are drawn by a point of a rolling circle, their parallels lie at one distance, and both turn back where theory says") {
+  for (const bool outside : {true, false}) {
+    for (const double rho : {1.0, 2.5, 4.9}) {
+      const double r = 10;
+      const curve::Cycloid c{r, rho, outside, 0.4, +1}, parallel{r, rho, outside, 0.4, +1, 0.3}, mirrored{r, rho, outside, -0.4, -1};
+      for (const double u : {0.2, 1.0, 2.4}) {
+        // The circle's centre goes round by ρu/r; on it the point has turned by u more, or back.
+        const double theta = 0.4 + rho * u / r, arm = theta + (outside ? u + kPi : -u);
+        const Vec2 expected = from_polar(outside ? r + rho : r - rho, theta) + from_polar(rho, arm);
+        CAPTURE(outside, rho, u);
+        const Vec2 p = c.jet(u).p;
+        CHECK((p - expected).norm() < 1e-13);
+        CHECK((mirrored.jet(u).p - Vec2(p.x(), -p.y())).norm() < 1e-13);
+        CHECK_THAT(std::atan2(p.y(), p.x()), WithinAbs(0.4 + gear::cycloid_angle(r, rho, outside, u), 1e-13));
+        CHECK_THAT(gear::roll_at_radius(r, rho, outside, p.norm()).value(), WithinAbs(u, 1e-12));
+        const Vec2 off = parallel.jet(u).p - p;
+        CHECK_THAT(off.norm(), WithinAbs(0.3, 1e-13));
+        CHECK_THAT(off.dot(c.jet(u).d1), WithinAbs(0, 1e-12));
+      }
+      check_derivatives({c, 0, 2.5, curve::Role::flank});
+      check_derivatives({parallel, 0.5, 2.5, curve::Role::flank});
+    }
+  }
+  // Half the pitch radius draws a radial line.
+  const curve::Cycloid radial{10, 5, false, 0, +1};
+  for (const double u : {0.5, 1.5, 3.0}) CHECK_THAT(radial.jet(u).p.y(), WithinAbs(0, 1e-14));
+}
+
+TEST_CASE("true cycloidal pairs, external and ring, roll without error while contact lasts, and not at another distance") {
+  int external = 0, rings = 0;
+  for (unsigned seed = 1; seed <= 120; ++seed) {
+    test::Draw draw(seed);
+    gear::CycloidalSpec a, b;
+    a.module = b.module = draw.of({0.5, 1.0, 2.0});
+    a.teeth = draw.whole(8, 30), b.teeth = draw.whole(12, 60);
+    b.internal = draw.whole(0, 2) == 0;
+    if (b.internal) b.teeth = a.teeth * draw.whole(2, 4) + 3;
+    const double r1 = a.teeth * a.module / 2, r2 = b.teeth * b.module / 2;
+    gear::RollingCircles circles{};
+    if (b.internal || draw.whole(0, 1) == 0) {
+      circles = gear::equal_circles(draw.between(0.35, 0.5) * std::min(r1, b.internal ? r2 - r1 : r2));
+    } else {
+      circles = gear::radial_flanks(a.teeth, b.teeth, a.module);
+    }
+    a.face_rolling_radius = circles.first_face, a.flank_rolling_radius = circles.first_flank;
+    b.face_rolling_radius = circles.second_face, b.flank_rolling_radius = circles.second_flank;
+    a.addendum = b.addendum = draw.between(0.8, 1.1), a.dedendum = b.dedendum = a.addendum + 0.25;
+    a.thickness_allowance = -draw.of({0.0, 0.03}) * a.module, b.thickness_allowance = -draw.of({0.0, 0.05}) * a.module;
+    if (draw.whole(0, 1) == 0) a.fillet_radius = b.fillet_radius = 0.15 * a.module;
+    CAPTURE(seed, a.teeth, b.teeth, b.internal);
+    std::optional<gear::CycloidalPair> p;
+    try {
+      p.emplace(gear::CycloidalGear(a), gear::CycloidalGear(b));
+    } catch (const InvalidParameter&) {
+      continue;
+    }
+    for (const gear::CycloidalGear* g : {&p->driver(), &p->driven()}) {
+      check_closed(g->outline());
+      // Points of the outline against the half angle in closed form.
+      for (const curve::Segment& s : g->outline().period) {
+        if (s.role != curve::Role::flank) continue;
+        const Vec2 q = s.point(0.5 * (s.from + s.to));
+        double at = std::abs(std::atan2(q.y(), q.x()));
+        if (g->spec().internal) at = std::abs(std::remainder(std::atan2(q.y(), q.x()) - kPi / g->spec().teeth, 2 * kPi / g->spec().teeth));
+        CHECK_THAT(at, WithinAbs(g->half_tooth_angle(q.norm()), 1e-12));
+      }
+    }
+    REQUIRE(p->conjugate());
+    if (!p->circles_clear() || p->contact_ratio() < 1.02 || p->driver().sizes().pointed || p->driven().sizes().pointed) continue;
+    const roll::Result r = rolled(*p, p->center_distance(), 24);
+    CAPTURE(p->contact_ratio());
+    CHECK(r.verdict == roll::Verdict::meshes);
+    REQUIRE(r.transmission_error);
+    CHECK(std::max(r.transmission_error->max, -r.transmission_error->min) * kArcsec < 1e-4);
+    CHECK_THAT(r.play->min, WithinAbs(p->angular_backlash()[1], 1e-10));
+    CHECK_THAT(r.play->max, WithinAbs(p->angular_backlash()[1], 1e-10));
+    CHECK_THAT(r.pairs_mean, WithinAbs(p->contact_ratio(), 1e-5));
+    (b.internal ? rings : external) += 1;
+    // Further apart by a fiftieth of the module they are no longer conjugate, unlike involutes.
+    const roll::Result apart = rolled(*p, p->center_distance() + (b.internal ? -0.02 : 0.02) * a.module, 24);
+    CHECK((apart.transmission_error->max - apart.transmission_error->min) * kArcsec > 1);
+  }
+  CHECK(external > 20);
+  CHECK(rings > 5);
+}
+
+TEST_CASE("clock teeth: the addenda tied down by practice, and the angle error that practice accepts") {
+  // Ratio 3, wheel addendum and arc in modules by leaves.
+  for (const auto& [leaves, addendum, arc] : {std::tuple{6, 1.259, 1.855}, {7, 1.335, 1.967}, {8, 1.403, 2.068}, {10, 1.523, 2.244}}) {
+    gear::ClockSpec s;
+    s.teeth = 3 * leaves, s.mate_teeth = leaves, s.module = 1;
+    const gear::ClockGear wheel(s);
+    CAPTURE(leaves);
+    CHECK_THAT(wheel.sizes().addendum, WithinAbs(addendum, 6e-4));
+    CHECK_THAT(wheel.sizes().addendum_arc_radius, WithinAbs(arc, 6e-4));
+    check_closed(wheel.outline());
+  }
+  // The season dial: 8 leaves drive 60 teeth.
+  gear::ClockSpec wheel, pinion;
+  wheel.teeth = pinion.mate_teeth = 60, pinion.teeth = wheel.mate_teeth = 8;
+  wheel.module = pinion.module = 0.8;
+  pinion.pinion = true;
+  const gear::ClockGear w(wheel), p(pinion);
+  check_closed(p.outline());
+  const double distance = (w.sizes().pitch_diameter + p.sizes().pitch_diameter) / 2;
+  // The wheel drives, as in clocks: error of the pinion.
+  const roll::Member driver{"wheel", w.outline(), roll::Motion::rotation(Vec2::Zero()), 0.0};
+  const roll::Member driven{"pinion", p.outline(), roll::Motion::rotation(Vec2(distance, 0)), kPi + kPi / 8};
+  const double play = 2 * (kPi * 0.8 - w.sizes().tooth_width - p.sizes().tooth_width) / p.sizes().pitch_diameter;
+  const roll::Result r = roll::roll(driver, driven, {-60.0 / 8, play, 1e-9, 120});
+  REQUIRE(r.transmission_error);
+  double low = 1e9, high = -1e9;
+  for (const roll::Position& position : r.positions) {
+    REQUIRE(position.upper);
+    const double nominal = kPi + kPi / 8 - 60.0 / 8 * position.driver;
+    low = std::min(low, position.upper->driven - nominal), high = std::max(high, position.upper->driven - nominal);
+  }
+  const double peak_to_peak = (high - low) * 180 / kPi;
+  CAPTURE(peak_to_peak);
+  CHECK(peak_to_peak > 0.1);
+  CHECK(peak_to_peak < 1.5);
+  CHECK(r.verdict != roll::Verdict::jams);
+}
+
+TEST_CASE("a lantern pinion's pins roll on their wheel without error between the true start and the tip") {
+  for (const auto& [pins, teeth, diameter] : {std::tuple{9, 40, 0.9}, {12, 36, 1.2}, {16, 50, 1.2}}) {
+    gear::LanternWheelSpec s;
+    s.pins = pins, s.teeth = teeth, s.module = 1, s.pin_diameter = diameter, s.addendum = 1.3, s.backlash = 0.03;
+    const gear::LanternWheel wheel(s);
+    CAPTURE(pins, teeth, wheel.contact_ratio());
+    check_closed(wheel.outline());
+    CHECK(wheel.start_roll() > wheel.fold_roll());
+    REQUIRE(wheel.contact_ratio() > 1);
+    const double r1 = teeth / 2.0, r2 = pins / 2.0;
+    const roll::Member driver{"wheel", wheel.outline(), roll::Motion::rotation(Vec2::Zero()), 0.0};
+    const roll::Member driven{"pinion", gear::lantern_pins(pins, 1, diameter), roll::Motion::rotation(Vec2(r1 + r2, 0)), kPi + kPi / pins};
+    const roll::Result r = roll::roll(driver, driven, {-static_cast<double>(teeth) / pins, 0.03 / r2, 1e-9, 48});
+    CHECK(r.verdict == roll::Verdict::meshes);
+    REQUIRE(r.transmission_error);
+    CHECK(std::max(r.transmission_error->max, -r.transmission_error->min) * kArcsec < 1e-4);
+    CHECK_THAT(r.pairs_mean, WithinAbs(wheel.contact_ratio(), 1e-5));
+  }
+}
+
+TEST_CASE("every roller touches the reducer's disc at every input angle, the second disc at half a turn too") {
+  for (const auto& [rollers, circle, diameter, eccentricity] : {std::tuple{24, 80.0, 5.0, 1.2}, {12, 60.0, 8.0, 1.5}, {8, 40.0, 6.0, 1.8}}) {
+    const gear::LobedDisc disc({rollers, circle, diameter, eccentricity});
+    check_closed(disc.outline());
+    const double R = circle / 2, Z = rollers - 1;
+    CHECK_THAT(disc.outline().period[0].first().norm(), WithinAbs(disc.sizes().root_diameter / 2, 1e-12));
+    CHECK_THAT(disc.outline().period[0].point(kPi / Z).norm(), WithinAbs(disc.sizes().crest_diameter / 2, 1e-12));
+    for (const double other : {0.0, kPi}) {
+      for (const double input : {0.0, 0.4, 1.7, 3.0, 5.5}) {
+        // The second disc stands at half a turn of the shaft; half a lobe about its own axis brings it there.
+        const Vec2 centre = disc.centre(input + other);
+        const double turn = disc.turned(input) + (other > 0 ? kPi / Z : 0);
+        CHECK_THAT(std::remainder(turn - disc.turned(input + other), 2 * kPi / Z), WithinAbs(0, 1e-12) || WithinAbs(2 * kPi / Z, 1e-12));
+        for (int k = 0; k < rollers; ++k) {
+          const Vec2 seen = turned(from_polar(R, 2 * kPi * k / rollers) - centre, -turn);
+          // Nearest place of the edge: a fine search, then a few steps of Newton on the derivative of the distance.
+          const curve::LobeCurve edge{R, eccentricity, diameter / 2, static_cast<double>(rollers), 0};
+          double t = 0, least = 1e9;
+          for (int i = 0; i < 40 * rollers; ++i) {
+            const double at = 2 * kPi * i / (40 * rollers), d = (edge.jet(at).p - seen).norm();
+            if (d < least) least = d, t = at;
+          }
+          for (int i = 0; i < 20; ++i) {
+            const curve::Jet j = edge.jet(t);
+            t -= (j.p - seen).dot(j.d1) / (j.d1.squaredNorm() + (j.p - seen).dot(j.d2));
+          }
+          CHECK_THAT((edge.jet(t).p - seen).norm(), WithinAbs(diameter / 2, 1e-12));
+        }
+      }
+    }
+  }
+}
+
+TEST_CASE("the limits of the reducer's disc: both branches of undercut, hollows, spacing, each against the curve itself") {
+  int steep = 0, flat = 0, hollow = 0;
+  for (unsigned seed = 1; seed <= 60; ++seed) {
+    test::Draw draw(seed);
+    gear::LobedDiscSpec s;
+    s.rollers = draw.whole(6, 40), s.roller_circle_diameter = 80, s.eccentricity = draw.between(0.05, 0.98) * 40 / s.rollers, s.roller_diameter = 1e-3;
+    const gear::LobedDiscSizes z = gear::lobed_disc_limits(s);
+    const double N = s.rollers;
+    // Curvature of the roller centre's path by brute force: the edge with rollers of no size, traversed with the material on its left.
+    const curve::Segment path{curve::LobeCurve{40, s.eccentricity, 0, N, 0}, 0, 2 * kPi / (N - 1), curve::Role::flank};
+    double most = -1e9, least = 1e9;
+    for (int i = 0; i <= 20000; ++i) {
+      const double k = path.curvature(path.to * i / 20000);
+      most = std::max(most, k), least = std::min(least, k);
+    }
+    CAPTURE(seed, s.rollers, s.eccentricity);
+    CHECK_THAT(z.max_roller_radius_no_undercut, WithinRel(1 / most, 1e-5));
+    CHECK(z.min_concave_radius.has_value() == (least < -1e-9));
+    if (z.min_concave_radius) CHECK_THAT(*z.min_concave_radius - s.roller_diameter / 2, WithinRel(-1 / least, 1e-4));
+    (s.eccentricity * N / 40 <= (N - 2) / (2 * N - 1) ? flat : steep) += 1;
+    hollow += z.min_concave_radius ? 1 : 0;
+  }
+  CHECK(std::min({steep, flat, hollow}) > 10);
+  const auto refused = [](gear::LobedDiscSpec s) {
+    try {
+      gear::LobedDisc disc(s);
+      return std::string();
+    } catch (const InvalidParameter& e) {
+      return e.name();
+    }
+  };
+  CHECK(refused({24, 80, 5, 1.2}).empty());
+  CHECK(refused({24, 80, 5, 1.7}) == "eccentricity");        // R/N is 1.667
+  CHECK(refused({24, 80, 5, 1.6}) == "roller_diameter");     // undercut
+  CHECK(refused({24, 80, 10.6, 0.1}) == "roller_diameter");  // neighbours
+  CHECK(refused({3, 80, 5, 1.2}) == "rollers");
+}
