@@ -136,9 +136,6 @@ BevelGear::BevelGear(BevelSpec spec) : spec_(std::move(spec)) {
 
   z.heel = end(R_e_);
   z.toe = end(z.inner_cone_distance);
-  require(z.heel.undercut == z.toe.undercut, "depth", std::string(name(s.depth)),
-          "the toe is undercut and the heel is not: the flank's edge would have a corner",
-          "raise profile_shift, give more teeth, or choose constant_clearance");
   for (const BevelEnd* e : {&z.heel, &z.toe}) {
     require(e->tip_angle.radians() > e->root_form_angle.radians(), "addendum", mm(e->addendum),
             fmt::format("at cone distance {} the tips end before the usable flank begins", mm(e->cone_distance)),

@@ -81,7 +81,8 @@ std::vector<Finding> BevelPair::findings(const std::string& subject, const std::
     if (clearance[i] < -1e-9 * m) all.push_back({FindingId::tip_bottoms, i == 0 ? driver_subject : driven_subject, clearance[i], 0.0});
     else if (clearance[i] < 0.1 * m) all.push_back({FindingId::small_tip_clearance, i == 0 ? driver_subject : driven_subject, clearance[i], 0.1 * m});
   }
-  // A tip of the mate below the root form cone digs into the fillet; beyond the base cone there is no flank at all.
+  // A tip of the mate below the root form cone digs into the fillet (an undercut leaves it room); beyond the base cone there
+  // is no flank at all.
   const auto reaches = [&](const gear::BevelGear& g, const gear::BevelGear& mate, const std::string& who) {
     for (const double R : {R_e, R_i}) {
       const double lowest = sum_ - mate.path_angle(mate.tip_angle(R)), form = g.path_angle(g.root_form_angle(R));
@@ -91,7 +92,7 @@ std::vector<Finding> BevelPair::findings(const std::string& subject, const std::
       };
       if (lowest < 0) {
         all.push_back({FindingId::contact_below_base, who, -lowest * R, 0.0});
-      } else if (lowest < form - 1e-12) {
+      } else if (lowest < form - 1e-12 && !(R == R_e ? g.sizes().heel.undercut : g.sizes().toe.undercut)) {
         all.push_back({FindingId::tip_in_fillet, who, diameter(lowest), diameter(form)});
       } else {
         continue;

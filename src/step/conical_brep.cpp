@@ -28,6 +28,7 @@
 #include "curve/bernstein.hpp"
 #include "palio/angle.hpp"
 #include "palio/body/conical.hpp"
+#include "palio/error.hpp"
 
 namespace palio::step {
 namespace {
@@ -77,6 +78,11 @@ class Maker {
  public:
   Maker(const body::ConicalBody& body, double tolerance, double& deviation)
       : body_(body), teeth_(body.teeth()), z_(teeth_.spec().teeth), tolerance_(tolerance), deviation_(deviation) {
+    if (const gear::BevelSizes& s = teeth_.sizes(); s.heel.undercut != s.toe.undercut) {
+      throw InvalidParameter("depth", std::string(gear::name(teeth_.spec().depth)),
+                             "the undercut begins between heel and toe, where the flank's edge has a corner that no face here is cut at",
+                             "raise profile_shift, give more teeth or choose constant_clearance; meshes of this gear are made");
+    }
     build_.MakeShell(shell_);
     R_[0] = teeth_.sizes().inner_cone_distance, R_[1] = teeth_.sizes().outer_cone_distance;
     for (const int e : {0, 1}) section_[e] = teeth_.section(R_[e]);

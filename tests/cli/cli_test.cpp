@@ -285,6 +285,16 @@ TEST_CASE("a bevel pair's errors of mounting are rolled in space; what a shift d
     CHECK(f.run("palio draw corner.toml --of " + std::string(picture) + " --size 320x200 --out p.png").status == 0);
   }
   CHECK(f.run("palio sheet corner.toml --of hip_pinion --out s.pdf").status == 0);
+  // Parallel depth: this pinion's undercut begins along the face. It rolls and is printed; of its STEP the reason is told.
+  const std::string parallel = "corner.toml --set 'shared.depth=\"parallel\"'";
+  const Ran even = f.run("palio roll " + parallel + " --pair corner --positions 24 --json");
+  CHECK(even.status == 0);
+  CHECK(f.run("palio make " + parallel + " --only corner_pinion --format stl --out even").status == 0);
+  if (PALIO_HAS_STEP) {
+    const Ran step = f.run("palio make " + parallel + " --only corner_pinion --format step --out even");
+    CHECK(step.status == 1);
+    CHECK(step.err.find("undercut begins between heel and toe") != std::string::npos);
+  }
   CHECK(f.run("palio vary corner.toml gear.corner_pinion.face_width=4:10:3 --out v.csv").status == 0);
   CHECK(f.run("head -1 v.csv").out.find("contact_ratio_toe") != std::string::npos);
   const Ran tool = f.run("palio draw corner.toml --of corner_pinion:tool --out t.html");
