@@ -345,8 +345,9 @@ void add_make(CLI::App& root, int&) {
         const std::vector<std::string>& only = options->make.only;
         if (!only.empty() && std::find(only.begin(), only.end(), g.name) == only.end()) continue;
         if (g.teeth.is_bevel()) {
-          text += fmt::format("{}: directions from the apex; x and y are tan(half the cone angle) times cosine and sine of the azimuth, at the heel\n", g.name);
-          text = (options->formula_language == "c" ? "// " : options->formula_language == "python" ? "# " : "") + text;
+          const std::string remark = options->formula_language == "c" ? "// " : options->formula_language == "python" ? "# " : "";
+          text += remark +
+                  fmt::format("{}: directions from the apex; x and y are tan(half the cone angle) times cosine and sine of the azimuth, at the heel\n", g.name);
         }
         text += write::formulas(g.name, g.teeth.is_bevel() ? g.teeth.bevel().section(g.teeth.bevel().sizes().outer_cone_distance) : g.teeth.chain(),
                                 options->formula_language, options->pieces, job::mm_per(design.units), std::string(job::symbol(design.units)));

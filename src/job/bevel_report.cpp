@@ -75,8 +75,7 @@ void bevel_entries(const Design& design, const Pair& p, bool rolled, std::vector
   }
   if (!p.bevel) return;
   const pair::BevelPair& b = *p.bevel;
-  const double outer = std::min(b.driver().sizes().outer_cone_distance, b.driven().sizes().outer_cone_distance),
-               inner = std::max(b.driver().sizes().inner_cone_distance, b.driven().sizes().inner_cone_distance);
+  const auto [inner, outer] = common_face(p);
   const auto play = b.angular_backlash(), tips = b.tip_clearance();
   const double heel = b.contact_ratio(outer), toe = b.contact_ratio(inner);
   for (const Entry& e :

@@ -13,8 +13,6 @@
 #include "tally.hpp"
 
 namespace palio::roll {
-namespace {
-
 std::string describe(const Contact& c, const Member& driver, const Member& driven) {
   const auto part = [](const Member& m, curve::Role role, int tooth, const Vec2& point) {
     if (m.motion.on_sphere()) {
@@ -25,8 +23,6 @@ std::string describe(const Contact& c, const Member& driver, const Member& drive
   };
   return part(driver, c.driver_role, c.driver_tooth, c.point) + ", against " + part(driven, c.driven_role, c.driven_tooth, c.point);
 }
-
-}  // namespace
 
 std::string_view name(Verdict verdict) noexcept {
   switch (verdict) {

@@ -6,7 +6,6 @@
 #include <fmt/format.h>
 
 #include "engagement.hpp"
-#include "palio/angle.hpp"
 #include "tally.hpp"
 
 namespace palio::roll {
@@ -31,13 +30,8 @@ Result roll(const std::vector<SphereSection>& sections, const Law& law) {
   }
   Result all = each.front();
   const SphereSection& first = sections.front();
-  Tally tally(first.driver.name, first.driven.name, law, [&](const Contact& c) {
-    const auto part = [&](const Member& m, curve::Role role, int tooth) {
-      return fmt::format("{} of {}, tooth {}, at cone angle {:.4g}°", name(role), m.name, tooth, 2 * std::atan(m.motion.label(c.point)) * 180 / kPi);
-    };
-    return part(first.driver, c.driver_role, c.driver_tooth) + ", against " + part(first.driven, c.driven_role, c.driven_tooth) +
-           fmt::format(", {:.4g} mm from the apex", c.height);
-  });
+  Tally tally(first.driver.name, first.driven.name, law,
+              [&](const Contact& c) { return describe(c, first.driver, first.driven) + fmt::format(", {:.4g} mm from the apex", c.height); });
   for (std::size_t i = 0; i < all.positions.size(); ++i) {
     Position& p = all.positions[i];
     for (std::size_t k = 1; k < each.size(); ++k) {

@@ -11,6 +11,9 @@ namespace palio::roll {
 
 inline constexpr double kInfinite = std::numeric_limits<double>::infinity();
 
+/// A contact in words: what of whom touches what of whom, and how far out.
+std::string describe(const Contact& c, const Member& driver, const Member& driven);
+
 class Tally {
  public:
   /// \param describe  a contact in words

@@ -1,6 +1,7 @@
 // Edges and faces are made directly, each vertex and edge once: no sewing, no sweeps, no booleans. A wall's edges get
 // their curves in the wall's own (u, v); planar faces need none.
 #include "brep.hpp"
+#include "knots.hpp"
 
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
@@ -147,18 +148,6 @@ Sweep sweep(const body::Body& body, const body::Level& low, const body::Level& h
   return w;
 }
 
-TColStd_Array1OfReal knots_of(const std::vector<double>& breaks) {
-  TColStd_Array1OfReal knots(1, static_cast<int>(breaks.size()));
-  for (std::size_t i = 0; i < breaks.size(); ++i) knots.SetValue(static_cast<int>(i) + 1, breaks[i]);
-  return knots;
-}
-
-TColStd_Array1OfInteger multiplicities(int count, int degree) {
-  TColStd_Array1OfInteger times(1, count);
-  for (int i = 1; i <= count; ++i) times.SetValue(i, i == 1 || i == count ? degree + 1 : degree);
-  return times;
-}
-
 class Maker {
  public:
   Maker(const body::Body& body, double tolerance, double& deviation) : body_(body) {
@@ -272,7 +261,7 @@ class Maker {
       if (moves) {
         TColgp_Array1OfPnt poles(1, static_cast<int>(w.poles.size()));
         for (std::size_t k = 0; k < w.poles.size(); ++k) poles.SetValue(static_cast<int>(k) + 1, w.at(w.poles[k], foot));
-        rising = new Geom_BSplineCurve(poles, knots_of(w.breaks), multiplicities(static_cast<int>(w.breaks.size()), w.degree), w.degree);
+        rising = new Geom_BSplineCurve(poles, knots(w.breaks), multiplicities(w.breaks.size(), w.degree), w.degree);
       }
       up[i] = edge(rising, 0, rise, below.vertices[i], above.vertices[i]);
     }
@@ -310,8 +299,8 @@ class Maker {
       for (int i = 1; i <= section->NbPoles(); ++i) {
         for (std::size_t k = 0; k < w->poles.size(); ++k) poles.SetValue(i, static_cast<int>(k) + 1, w->at(w->poles[k], section->Pole(i)));
       }
-      return new Geom_BSplineSurface(poles, section->Knots(), knots_of(w->breaks), section->Multiplicities(),
-                                     multiplicities(static_cast<int>(w->breaks.size()), w->degree), section->Degree(), w->degree);
+      return new Geom_BSplineSurface(poles, section->Knots(), knots(w->breaks), section->Multiplicities(), multiplicities(w->breaks.size(), w->degree),
+                                     section->Degree(), w->degree);
     }
     if (const Arc* arc = std::get_if<Arc>(&p.segment.curve); arc && Handle(Geom_BSplineCurve)::DownCast(p.flat).IsNull()) {
       return new Geom_CylindricalSurface(gp_Ax3(at(arc->centre, z), gp::DZ(), gp::DX()), arc->radius);

@@ -12,8 +12,6 @@
 #include <Geom_Line.hxx>
 #include <Geom_Plane.hxx>
 #include <Geom_SphericalSurface.hxx>
-#include <TColStd_Array1OfInteger.hxx>
-#include <TColStd_Array1OfReal.hxx>
 #include <TColgp_Array1OfPnt.hxx>
 #include <TColgp_Array1OfPnt2d.hxx>
 #include <TColgp_Array2OfPnt.hxx>
@@ -26,6 +24,7 @@
 
 #include "brep.hpp"
 #include "curve/bernstein.hpp"
+#include "knots.hpp"
 #include "palio/angle.hpp"
 #include "palio/body/conical.hpp"
 #include "palio/error.hpp"
@@ -40,18 +39,6 @@ using curve::Outline;
 using curve::Segment;
 
 gp_Pnt pnt(const Vec3& p) { return {p.x(), p.y(), p.z()}; }
-
-TColStd_Array1OfReal knots(const std::vector<double>& breaks) {
-  TColStd_Array1OfReal k(1, static_cast<int>(breaks.size()));
-  for (std::size_t i = 0; i < breaks.size(); ++i) k.SetValue(static_cast<int>(i) + 1, breaks[i]);
-  return k;
-}
-TColStd_Array1OfInteger multiplicities(std::size_t count, int degree) {
-  TColStd_Array1OfInteger m(1, static_cast<int>(count));
-  m.Init(degree);
-  m.SetValue(1, degree + 1), m.SetValue(static_cast<int>(count), degree + 1);
-  return m;
-}
 
 /// An edge with its exact points over its parameter.
 struct Edge {

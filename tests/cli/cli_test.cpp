@@ -285,6 +285,9 @@ TEST_CASE("a bevel pair's errors of mounting are rolled in space; what a shift d
     CHECK(f.run("palio draw corner.toml --of " + std::string(picture) + " --size 320x200 --out p.png").status == 0);
   }
   CHECK(f.run("palio sheet corner.toml --of hip_pinion --out s.pdf").status == 0);
+  // The formulas of several bevel gears run as they are.
+  CHECK(f.run("palio make corner.toml --formula --language python > f.py && /usr/bin/python3 f.py").status == 0);
+  CHECK(f.run("palio make corner.toml --formula --language c > f.c && cc -std=c99 -c f.c -o f.o").status == 0);
   // Parallel depth: this pinion's undercut begins along the face. It rolls and is printed; of its STEP the reason is told.
   const std::string parallel = "corner.toml --set 'shared.depth=\"parallel\"'";
   const Ran even = f.run("palio roll " + parallel + " --pair corner --positions 24 --json");
