@@ -128,7 +128,7 @@ void* module_entry(const std::string& module, const char* entry, const std::stri
 }
 
 std::vector<const job::Pair*> running_pairs(const job::Design& design, const std::string& name) {
-  if (design.pairs.empty()) {
+  if (design.pairs.empty() && design.reducers.empty()) {
     throw Misuse("the job has no pair; write a table [pair.NAME] with driver and driven");
   }
   std::vector<const job::Pair*> pairs;
@@ -137,7 +137,8 @@ std::vector<const job::Pair*> running_pairs(const job::Design& design, const std
     known += (known.empty() ? "" : ", ") + p.name;
     if (name.empty() || p.name == name) pairs.push_back(&p);
   }
-  if (pairs.empty()) throw Misuse(fmt::format("--pair {}: the job's pairs are {}", name, known));
+  for (const job::Reducer& r : design.reducers) known += (known.empty() ? "" : ", ") + r.name;
+  if (pairs.empty() && chosen_reducers(design, name).empty()) throw Misuse(fmt::format("--pair {}: the job's pairs are {}", name, known));
   for (const job::Pair* p : pairs) {
     if (p->meshes()) continue;
     std::string why;
@@ -145,6 +146,14 @@ std::vector<const job::Pair*> running_pairs(const job::Design& design, const std
     throw Misuse(fmt::format("pair.{}: these gears cannot be a pair:{}", p->name, why));
   }
   return pairs;
+}
+
+std::vector<const job::Reducer*> chosen_reducers(const job::Design& design, const std::string& name) {
+  std::vector<const job::Reducer*> all;
+  for (const job::Reducer& r : design.reducers) {
+    if (name.empty() || r.name == name) all.push_back(&r);
+  }
+  return all;
 }
 
 std::string within(const std::string& folder, const std::string& path) { return (std::filesystem::path(folder) / path).lexically_normal().string(); }

@@ -7,6 +7,7 @@
 
 #include "palio/job/design.hpp"
 #include "palio/write/file.hpp"
+#include "palio/write/step.hpp"
 
 namespace palio::cli {
 
@@ -75,8 +76,10 @@ void write_with_job(const std::string& path, const std::string& bytes, const job
 /// A function of one of the modules that are loaded on demand. \throws FileError saying what to do without it
 void* module_entry(const std::string& module, const char* entry, const std::string& option, const std::string& otherwise);
 
-/// One pair by name, or all; complains about jobs without pairs and pairs that cannot run (exit status 2).
+/// One pair by name, or all (none where the name is a reducer's); complains about jobs without pairs and reducers and pairs that cannot run (exit status 2).
 std::vector<const job::Pair*> running_pairs(const job::Design& design, const std::string& name);
+/// One reducer by name, or all.
+std::vector<const job::Reducer*> chosen_reducers(const job::Design& design, const std::string& name);
 
 /// `path` within `folder`.
 std::string within(const std::string& folder, const std::string& path);
@@ -99,6 +102,18 @@ struct MakeOptions {
 };
 /// Makes the files of a design; used by `make` and `demo`.
 std::vector<Made> make_files(const job::Design& design, const MakeOptions& options, const Target& target);
+
+/// Teeth to be cut into a part that exists: where, and out of what.
+struct RegionOptions {
+  bool wanted = false;
+  double blank = 0;  // diameter [mm]; 0: a module beyond the tips
+  std::vector<double> at;
+  double turned = 0;  // degrees
+};
+std::vector<Made> make_regions(const job::Design& design, const MakeOptions& options, const RegionOptions& region, const Target& target);
+
+/// Through the STEP module, which is loaded for it. \throws FileError
+write::StepMade write_step_file(const std::vector<write::StepPart>& parts, const write::Stamp& stamp, double tolerance, const std::string& path);
 
 /// Draws all standard pictures of a design into a folder; used by `draw` and `demo`.
 std::vector<Made> draw_files(const job::Design& design, const Target& target, const std::string& format);

@@ -29,6 +29,12 @@ void add_demo(CLI::App& root, int& status) {
       if (rolled.back().result.verdict != roll::Verdict::meshes) status = kVerdictAgainst;
       write_with_job(within(t.folder, p->name + ".html"), view::roll_page(design, rolled.back()), design);
     }
+    std::vector<job::RolledReducer> reducers;
+    for (const job::Reducer* r : chosen_reducers(design, "")) {
+      reducers.push_back({r, job::rolled(*r)});
+      if (reducers.back().result.verdict != roll::Verdict::meshes) status = kVerdictAgainst;
+      write_with_job(within(t.folder, r->name + ".html"), view::reducer_page(design, reducers.back()), design);
+    }
     // One number moved while the teeth turn, and a tool at work.
     job::VaryRequest request;
     request.keys = {job::parse_vary_key("gear.motor_pinion.profile_shift=-0.5:0.9:29")};
@@ -39,8 +45,8 @@ void add_demo(CLI::App& root, int& status) {
     write::write_file(within(t.folder, "vary.csv"), job::vary_csv(varied));
     write_with_job(within(t.folder, "tool.html"), view::tool_page(design, design.gear("crank_ring")), design);
     progress("");
-    write::write_file(within(t.folder, "roll.txt"), job::roll_text(design, rolled, false));
-    write::write_file(within(t.folder, "roll.json"), job::roll_json(design, rolled));
+    write::write_file(within(t.folder, "roll.txt"), job::roll_text(design, rolled, false, reducers));
+    write::write_file(within(t.folder, "roll.json"), job::roll_json(design, rolled, reducers));
     const Target parts = target(within(t.folder, "parts"), {}), pictures = target(within(t.folder, "pictures"), {});
     const std::vector<Made> made = make_files(design, {}, parts);
     const std::vector<Made> drawn = draw_files(design, pictures, "png");
@@ -52,6 +58,7 @@ void add_demo(CLI::App& root, int& status) {
     item("vent.toml", "the job: one text file, every dimension follows from it");
     item("report.txt", "all dependent dimensions and findings");
     for (const job::RolledPair& r : rolled) item(r.pair->name + ".html", "the pair turning; drag either gear by hand");
+    for (const job::RolledReducer& r : reducers) item(r.reducer->name + ".html", "the reducer turning; drag the shaft or the output by hand");
     item("vary.html", "what the pinion's profile shift does, with a slider, while the teeth turn");
     item("vary.csv", "the same as a table");
     item("tool.html", "a pinion cutter making the ring's teeth, step by step");
@@ -66,9 +73,11 @@ void add_demo(CLI::App& root, int& status) {
                     "font:15px/1.5 'DejaVu Sans',sans-serif;max-width:1000px;margin:30px auto}}img{{width:100%;border:1px solid #e4e1d6;margin:8px 0}}"
                     "a{{color:#5c5988}}</style><h1>{0}</h1><ul>\n{1}</ul>\n{2}</html>\n",
                     design.title, list, images));
-    print(job::roll_text(design, rolled, coloured()) +
+    print(job::roll_text(design, rolled, coloured(), reducers) +
           fmt::format("\nOpen these:\n  {0}/index.html             everything, listed\n  {0}/first_stage.html       a pair turning; drag either gear\n"
-                      "  {0}/counter.html           crossed shafts in space\n  {0}/vary.html              one number on a slider while the teeth turn\n"
+                      "  {0}/counter.html           crossed shafts in space\n  {0}/corner.html            bevel gears in space\n"
+                      "  {0}/season.html            the season dial's clock teeth\n  {0}/motor_reducer.html     the reducer turning\n  {0}/vary.html           "
+                      "   one number on a slider while the teeth turn\n"
                       "  {0}/report.txt             all dimensions\n  {0}/parts/assembly.step    all gears in place\n  {0}/vent.toml              the job; "
                       "change a number and run palio again\n",
                       t.folder));

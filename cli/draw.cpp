@@ -83,6 +83,10 @@ std::vector<Made> draw_files(const job::Design& design, const Target& t, const s
     add(p.name + "-pair", p.name, view::draw_pair(design, p, format));
     add(p.name + "-contact", p.name, view::draw_contact(design, p, format));
   }
+  for (const job::Reducer& r : design.reducers) {
+    add(r.name + "-reducer", r.name, view::draw_reducer(design, r, format));
+    add(r.name + "-contact", r.name, view::draw_reducer_contact(design, r, format));
+  }
   return made;
 }
 
@@ -121,7 +125,8 @@ void add_draw(CLI::App& root, int&) {
     const view::PictureSize size = parse_size(options->size);
     // Without a name: the pair, or the one gear there is.
     std::string what = options->what;
-    if (what.empty()) what = design.pairs.empty() ? design.gears.front().name : design.pairs.front().name;
+    if (what.empty())
+      what = !design.pairs.empty() ? design.pairs.front().name : !design.gears.empty() ? design.gears.front().name : design.reducers.front().name;
     std::string bytes, known;
     const auto offer = [&](const std::string& name, auto draw) {
       known += (known.empty() ? "" : ", ") + name;
@@ -140,8 +145,12 @@ void add_draw(CLI::App& root, int&) {
         continue;
       }
       offer(p.name, [&] { return view::draw_pair(design, p, format, size); });
-      if (!p.running->with_rack()) offer(p.name + ":solid", [&] { return draw_in_space(design, p, format, size); });
+      if (!p.running || !p.running->with_rack()) offer(p.name + ":solid", [&] { return draw_in_space(design, p, format, size); });
       offer(p.name + ":contact", [&] { return view::draw_contact(design, p, format, size); });
+    }
+    for (const job::Reducer& r : design.reducers) {
+      offer(r.name, [&] { return view::draw_reducer(design, r, format, size); });
+      offer(r.name + ":contact", [&] { return view::draw_reducer_contact(design, r, format, size); });
     }
     if (bytes.empty()) throw Misuse(fmt::format("--of {}: the pictures of this job are {}", what, known));
     std::string name = what;

@@ -123,8 +123,17 @@ void set_in_motion(const job::Design& design, const std::vector<const Part*>& pa
     }
     if (swing[m] == 0) most = std::max(most, whole[m]);
   }
+  for (const Part* p : parts) {
+    if (p->part.motion) most = std::max(most, static_cast<double>(p->part.motion->loop));
+  }
   seconds = 2 * most;
   for (std::size_t k = 0; k < packed.size(); ++k) {
+    if (const auto& motion = parts[k]->part.motion) {
+      const double input = motion->loop * std::floor(most / motion->loop);
+      packed[k].turns = input * motion->turns;
+      if (motion->orbit > 0) packed[k].orbit = input, packed[k].orbit_axis = motion->axis;
+      continue;
+    }
     const job::Gear* g = parts[k]->part.gear;
     if (!g || !g->speed_ratio) continue;
     const std::size_t m = mechanism[static_cast<std::size_t>(g - design.gears.data())];
@@ -145,6 +154,13 @@ std::pair<double, double> bed_size(const std::string& text) {
 }
 
 }  // namespace
+
+write::StepMade write_step_file(const std::vector<write::StepPart>& parts, const write::Stamp& stamp, double tolerance, const std::string& path) {
+  write::StepMade result{};
+  std::string error;
+  if (!step_writer()(&parts, &stamp, tolerance, path.c_str(), &result, &error)) throw FileError(error);
+  return result;
+}
 
 std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& options, const Target& t) {
   const job::Design design = nominal.process.given ? job::as(nominal, job::As::drawn) : nominal;
@@ -178,7 +194,7 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
     }
   };
   for (const Part& p : parts) {
-    if (wanted(p.part.name)) add_group(p.part.name, p.part.gear, {&p}, false);
+    if (wanted(p.part.name) && p.part.alike.empty()) add_group(p.part.name, p.part.gear, {&p}, false);
   }
   if (parts.size() > 1 && wanted("assembly")) {
     std::vector<const Part*> all;
@@ -193,6 +209,10 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
   std::map<const Part*, body::TriangleMesh> meshes;
   const auto mesh_of = [&](const Part* p) -> const body::TriangleMesh& {
     auto it = meshes.find(p);
+    if (it == meshes.end() && !p->part.alike.empty()) {
+      const auto first = std::find_if(parts.begin(), parts.end(), [&](const Part& q) { return q.part.name == p->part.alike; });
+      it = meshes.emplace(p, body::mesh(first->part.body, first->chord_error)).first;
+    }
     if (it == meshes.end()) it = meshes.emplace(p, body::mesh(p->part.body, p->chord_error)).first;
     return it->second;
   };
@@ -255,9 +275,7 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
           solids.push_back({p->part.name, p->part.body, placement(p)});
           tolerance = std::min(tolerance, p->spline_error);
         }
-        write::StepMade result{};
-        std::string error;
-        if (!step_writer()(&solids, &stamp, tolerance, file.path.c_str(), &result, &error)) throw FileError(error);
+        const write::StepMade result = write_step_file(solids, stamp, tolerance, file.path);
         file.deviation = result.deviation;
         file.volume = result.volume;
       } else if (format == "csv" && group.parts[0]->part.body.is_conical()) {
@@ -309,6 +327,7 @@ void add_make(CLI::App& root, int&) {
     std::string out, curves = "arcs", formula_language = "text";
     bool json = false, assembly = false, formula = false;
     int pieces = 1;
+    RegionOptions region;
   };
   const auto options = std::make_shared<Options>();
   CLI::App* verb = root.add_subcommand("make", "Solids and outlines: STEP, STL, 3MF, GLB, DXF, SVG 1:1, CSV, PDF drawing; or the curves as formulas");
@@ -331,6 +350,14 @@ void add_make(CLI::App& root, int&) {
       ->type_name("PATTERN");
   verb->add_flag("--formula", options->formula, "Print the curves of one tooth as parametric equations with their numbers, and check points");
   verb->add_option("--language", options->formula_language, "Of --formula: text, c or python")->check(CLI::IsMember({"text", "c", "python"}));
+  verb->add_flag("--region", options->region.wanted,
+                 "Teeth as plane shapes to cut into a part that exists already: NAME_profile, one closed loop, and NAME_region, what has to be removed, "
+                 "between that loop and the blank; DXF, SVG, and STEP as planar faces");
+  verb->add_option("--blank", options->region.blank, "Of --region: diameter of the part around the teeth, in mm (default: a module beyond the tips)")
+      ->check(CLI::PositiveNumber)
+      ->type_name("MM");
+  verb->add_option("--at", options->region.at, "Of --region: where the gear's axis lies, in mm")->delimiter(',')->expected(2)->type_name("X,Y");
+  verb->add_option("--turned", options->region.turned, "Of --region: how far the gear is turned, in degrees")->type_name("DEG");
   verb->add_option("--pieces", options->pieces, "Of --formula: cut every curve into so many pieces")->check(CLI::Range(1, 1000))->type_name("N");
   verb->add_option("--out", options->out, "Folder, or one file (default: the current folder)");
   verb->add_flag("--json", options->json, "For scripts: what was written, as JSON");
@@ -349,8 +376,16 @@ void add_make(CLI::App& root, int&) {
           text += remark +
                   fmt::format("{}: directions from the apex; x and y are tan(half the cone angle) times cosine and sine of the azimuth, at the heel\n", g.name);
         }
+        if (g.teeth.is_lantern()) continue;  // circles
         text += write::formulas(g.name, g.teeth.is_bevel() ? g.teeth.bevel().section(g.teeth.bevel().sizes().outer_cone_distance) : g.teeth.chain(),
                                 options->formula_language, options->pieces, job::mm_per(design.units), std::string(job::symbol(design.units)));
+      }
+      for (const job::Reducer& r : design.reducers) {
+        const std::string name = r.name + "_disc";
+        const std::vector<std::string>& only = options->make.only;
+        if (!only.empty() && std::find(only.begin(), only.end(), name) == only.end()) continue;
+        text +=
+            write::formulas(name, r.made.edge(), options->formula_language, options->pieces, job::mm_per(design.units), std::string(job::symbol(design.units)));
       }
       if (options->out.empty()) return print(text);
       const Target t = target(options->out, {"txt", "c", "py"});
@@ -358,6 +393,7 @@ void add_make(CLI::App& root, int&) {
       return write::write_file(t.path("formulas." + extension), text);
     }
     for (const job::Pair& p : design.pairs) running_pairs(design, p.name);
+    if (options->region.wanted) return tell(make_regions(design, options->make, options->region, target(options->out, {"dxf", "svg", "step"})), options->json);
     const Target t = target(options->out, kFormats);
     MakeOptions make = options->make;
     make.splines = options->curves == "splines";

@@ -1,4 +1,5 @@
 #include <chrono>
+#include <cmath>
 #include <iostream>
 #include <memory>
 
@@ -46,7 +47,7 @@ void add_roll(CLI::App& root, int& status) {
   add_job(*verb, options->job, true);
   verb->add_flag("--json", options->json, "For scripts: JSON at full precision");
   verb->add_option("--positions", options->positions, "Positions over one tooth pitch of the driver (default 360)")->type_name("N");
-  verb->add_option("--pair", options->pair, "Only this pair")->type_name("NAME");
+  verb->add_option("--pair", options->pair, "Only this pair or reducer")->type_name("NAME");
   verb->add_option("--out", options->out, "Folder for PAIR.html (a page that turns) and roll.json, or one such file; or a film: .mp4, .webm, .gif");
   verb->add_option("--written", options->written, "Also roll the STL, DXF and STEP files of this folder, next to the exact curves")->type_name("DIR");
   add_film_options(*verb, options->film);
@@ -58,11 +59,24 @@ void add_roll(CLI::App& root, int& status) {
       rolled.push_back({p, job::rolled(design, *p, options->positions)});
       if (rolled.back().result.verdict != roll::Verdict::meshes) status = kVerdictAgainst;
     }
+    std::vector<job::RolledReducer> reducers;
+    for (const job::Reducer* r : chosen_reducers(design, options->pair)) {
+      reducers.push_back({r, job::rolled(*r, options->positions)});
+      if (reducers.back().result.verdict != roll::Verdict::meshes) status = kVerdictAgainst;
+    }
     if (!options->out.empty()) {
       const Target t = target(options->out, {"html", "json", "mp4", "webm", "gif"});
       const bool page = t.extension == "html" || is_film(t.extension);
-      if (page && rolled.size() > 1) throw Misuse("--out with one page or film, but several pairs: choose one with --pair, or give a folder");
-      if (is_film(t.extension)) {
+      if (page && rolled.size() + reducers.size() > 1) throw Misuse("--out with one page or film, but several pairs: choose one with --pair, or give a folder");
+      if (is_film(t.extension) && rolled.empty()) {
+        // Three turns of the input: lobes pass, and the output is seen to go back.
+        const view::PictureSize size = parse_size(options->film.size);
+        const double seconds = options->film.duration > 0 ? options->film.duration : 12;
+        const double turns = options->film.speed > 0 ? options->film.speed / 60 * seconds : 3;
+        write_film(view::reducer_film(design, *reducers.front().reducer, static_cast<int>(std::lround(seconds * options->film.fps)),
+                                      options->film.direction == "back" ? -turns : turns, size),
+                   size, options->film.fps, t.file);
+      } else if (is_film(t.extension)) {
         const job::Pair& p = *rolled.front().pair;
         const view::PictureSize size = parse_size(options->film.size);
         const FilmPlan f =
@@ -73,16 +87,17 @@ void add_roll(CLI::App& root, int& status) {
           write_film(view::pair_film(design, p, f.frames, f.teeth, f.sense, size), size, options->film.fps, t.file);
         }
       } else {
-        if (t.extension != "html") write::write_file(t.path("roll.json"), job::roll_json(design, rolled));
+        if (t.extension != "html") write::write_file(t.path("roll.json"), job::roll_json(design, rolled, reducers));
         if (t.extension != "json") {
           for (const job::RolledPair& r : rolled) {
             write_with_job(t.path(r.pair->name + ".html"), view::roll_page(design, r), design);
           }
+          for (const job::RolledReducer& r : reducers) write_with_job(t.path(r.reducer->name + ".html"), view::reducer_page(design, r), design);
         }
       }
     }
-    if (options->written.empty()) return print(options->json ? job::roll_json(design, rolled) : job::roll_text(design, rolled, coloured()));
-    auto tree = nlohmann::ordered_json::parse(job::roll_json(design, rolled));
+    if (options->written.empty()) return print(options->json ? job::roll_json(design, rolled, reducers) : job::roll_text(design, rolled, coloured(), reducers));
+    auto tree = nlohmann::ordered_json::parse(job::roll_json(design, rolled, reducers));
     std::string text;
     for (const job::RolledPair& r : rolled) {
       progress("reading the files of " + r.pair->name + " …");
@@ -94,6 +109,7 @@ void add_roll(CLI::App& root, int& status) {
       text += job::roll_text(design, {r}, coloured()) + written_text(design, files);
     }
     progress("");
+    text += job::roll_text(design, {}, coloured(), reducers);
     print(options->json ? tree.dump(2) + "\n" : text);
   });
 }

@@ -63,7 +63,7 @@ std::vector<WrittenRoll> roll_written(const job::Design& nominal, const job::Pai
   for (const char* format : {"stl", "dxf", "step"}) {
     const auto first = cut_of(g1, g1.height, folder, format), second = cut_of(g2, g1.height, folder, format);
     if (!first || !second) continue;
-    const auto pitch = [](const job::Gear& g) { return 2 * kPi / g.teeth.spec().teeth; };
+    const auto pitch = [](const job::Gear& g) { return 2 * kPi / g.teeth.count(); };
     all.push_back({format, roll::roll(*first, *second, law, pitch(g1), pitch(g2)), drawn.running->working_pitch_diameters()[1] / 2,
                    drawn.running->circumferential_backlash()});
   }

@@ -87,6 +87,27 @@ inline std::vector<std::pair<const char*, gear::Teeth>> one_of_each() {
   return all;
 }
 
+/// And of the cycloidal forms.
+inline std::vector<std::pair<const char*, gear::Teeth>> one_of_each_cycloidal() {
+  gear::CycloidalSpec s;
+  s.teeth = 14, s.module = 1.5, s.face_rolling_radius = 9, s.flank_rolling_radius = 5.25, s.fillet_radius = 0.2;
+  std::vector<std::pair<const char*, gear::Teeth>> all{{"true", gear::CycloidalTeeth(gear::CycloidalGear(s), {10, 6, 0})}};
+  s.teeth = 41, s.internal = true, s.face_rolling_radius = s.flank_rolling_radius = 5;
+  all.emplace_back("true, ring", gear::CycloidalTeeth(gear::CycloidalGear(s), {10, 0, 0}));
+  gear::ClockSpec c;
+  c.teeth = 30, c.mate_teeth = 8, c.module = 1.5;
+  all.emplace_back("clock wheel", gear::CycloidalTeeth(gear::ClockGear(c), {4, 8, 0}));
+  c.teeth = 8, c.mate_teeth = 30, c.pinion = true;
+  all.emplace_back("clock pinion", gear::CycloidalTeeth(gear::ClockGear(c), {8, 2, 0}));
+  gear::LanternWheelSpec w;
+  w.teeth = 30, w.pins = 9, w.module = 1.5, w.pin_diameter = 1.4, w.backlash = 0.04;
+  all.emplace_back("lantern wheel", gear::CycloidalTeeth(gear::LanternWheel(w), {6, 8, 0}));
+  gear::LanternSpec l;
+  l.pins = 9, l.module = 1.5, l.pin_diameter = 1.4;
+  all.emplace_back("lantern", gear::CycloidalTeeth(gear::LanternPinion(l), {8, 4, 0}));
+  return all;
+}
+
 struct AnyPair {
   gear::CylindricalGear driver, driven;
   double center_distance;

@@ -67,6 +67,9 @@ Outline sector_outline(const gear::Teeth& teeth, int count, double back_radius) 
   return made;
 }
 
+/// Thickness of the plates that hold the pins of a lantern, beyond its face at either end [mm].
+double plate_of(const gear::Teeth& teeth) { return teeth.is_lantern() ? teeth.cycloidal().lantern().spec().plate_thickness : 0; }
+
 class Builder {
  public:
   Builder(const gear::Teeth& teeth, const Features& features, const gear::Teeth* first_layer) : teeth_(teeth), first_(first_layer), f_(features) {
@@ -90,12 +93,13 @@ class Builder {
   }
 
  private:
-  double width() const { return teeth_.spec().face_width; }
-  double bore_radius(bool low) const { return teeth_.spec().bore_diameter / 2 + (low ? f_.first_layer_inset : 0); }
+  double width() const { return teeth_.face_width(); }
+  double plate() const { return plate_of(teeth_); }
+  double bore_radius(bool low) const { return teeth_.bore_diameter() / 2 + (low ? f_.first_layer_inset : 0); }
   bool round_bore() const { return !f_.keyway && !f_.flat && !f_.hex; }
 
   void check() const {
-    const double b = width(), bore = teeth_.spec().bore_diameter;
+    const double b = width(), bore = teeth_.bore_diameter();
     const bool bored = bore > 0;
     require(!f_.hex || !bored, "hex", "across_flats " + mm(f_.hex ? f_.hex->across_flats : 0), "it stands beside bore.diameter", "drop one of the two");
     require(!f_.keyway || bored, "keyway", "given", "it is cut into a round bore", "give bore.diameter");
@@ -128,9 +132,9 @@ class Builder {
               "the windows lie between inner_diameter and a larger outer_diameter", "change one of them");
     }
     if (f_.sector_teeth > 0) {
-      require(f_.sector_teeth < teeth_.spec().teeth, "sector_teeth", fmt::format("{}", f_.sector_teeth),
-              fmt::format("it is below the {} teeth of the whole gear", teeth_.spec().teeth), "leave it out for a whole gear");
-      const double root = teeth_.gear().sizes().root_diameter;
+      require(f_.sector_teeth < teeth_.count(), "sector_teeth", fmt::format("{}", f_.sector_teeth),
+              fmt::format("it is below the {} teeth of the whole gear", teeth_.count()), "leave it out for a whole gear");
+      const double root = teeth_.root_diameter();
       require(f_.sector_back_diameter > bore && f_.sector_back_diameter < root, "sector_back_diameter", mm(f_.sector_back_diameter),
               fmt::format("it lies between the bore's {} and the root circle's {}", mm(bore), mm(root)), "give one between them");
     }
@@ -139,15 +143,16 @@ class Builder {
   std::vector<double> breaks() const {
     const double b = width();
     std::vector<double> all{bottom_, top_, 0, b};
-    for (const Hub& h : f_.hubs) all.push_back(h.top ? b + h.length : -h.length);
+    if (plate() > 0) all.insert(all.end(), {-plate(), b + plate()});
+    for (const Hub& h : f_.hubs) all.push_back(h.top ? b + plate() + h.length : -plate() - h.length);
     if (f_.web) {
       const auto [low, high] = web_heights();
       all.insert(all.end(), {low, high});
     }
-    const gear::CylindricalSpec& spec = teeth_.spec();
-    if (spec.double_helical) {
-      if (spec.gap == 0) all.push_back(b / 2);
-      else all.insert(all.end(), {b / 2 - spec.gap / 2, b / 2 + spec.gap / 2});
+    if (teeth_.is_double_helical()) {
+      const double gap = teeth_.double_helical_gap();
+      if (gap == 0) all.push_back(b / 2);
+      else all.insert(all.end(), {b / 2 - gap / 2, b / 2 + gap / 2});
     }
     if (f_.marks) all.push_back(b - f_.marks->depth);
     if (f_.bore_chamfer > 0) all.insert(all.end(), {bottom_ + f_.bore_chamfer, top_ - f_.bore_chamfer});
@@ -201,7 +206,10 @@ class Builder {
     const bool twisted = teeth.twist() != 0, in_teeth = z > 0 && z < b;
     Layer made;
     made.levels = {{z0, twisted && in_teeth ? turn(z0) : 0}, {z1, twisted && in_teeth ? turn(z1) : 0}};
-    if (in_teeth) teeth_loops(teeth, f, z, low, made);
+    const bool in_plate = !in_teeth && z > -plate() && z < b + plate();
+    if (in_teeth && teeth.is_lantern()) pins(teeth, low, made);
+    else if (in_teeth) teeth_loops(teeth, f, z, low, made);
+    else if (in_plate) made.walls.push_back(circle(teeth.outer_diameter() / 2, false, Role::body, "plate_diameter"));
     else hub_loop(f, z, made);
     if (in_teeth && f.web) {
       const auto [from, to] = web_heights();
@@ -210,19 +218,27 @@ class Builder {
         made.walls.push_back(circle(f.web->inner_diameter / 2, false, Role::body, "web"));
       }
     }
-    if (!teeth.is_rack() && !teeth.internal()) bore_loop(f, z0, z1, low, made);
+    // Between the plates of a lantern nothing surrounds the shaft.
+    if (!teeth.is_rack() && !teeth.internal() && !(in_teeth && teeth.is_lantern())) bore_loop(f, z0, z1, low, made);
     holes(f, low, made);
     if (f.marks && in_teeth && z > b - f.marks->depth) marks(*f.marks, made);
     made_.layers.push_back(std::move(made));
   }
 
+  void pins(const gear::Teeth& teeth, bool low, Layer& made) {
+    const double r = teeth.reference_diameter() / 2, radius = teeth.cycloidal().lantern().spec().pin_diameter / 2;
+    for (int i = 0; i < teeth.count(); ++i) {
+      made.walls.push_back(
+          once("teeth", i, low, [&] { return loop(curve::circle(radius, Role::flank, false, from_polar(r, 2 * kPi * i / teeth.count())), "teeth"); }));
+    }
+  }
+
   void teeth_loops(const gear::Teeth& teeth, const Features& f, double z, bool low, Layer& made) {
     const bool twisted = teeth.twist() != 0;
-    if (teeth.internal()) made.walls.push_back(circle(teeth.gear().sizes().outer_diameter / 2, false, Role::body, "outer_diameter"));
-    const gear::CylindricalSpec& spec = teeth.spec();
-    if (spec.double_helical && std::abs(z - width() / 2) < spec.gap / 2) {
+    if (teeth.internal()) made.walls.push_back(circle(teeth.outer_diameter() / 2, false, Role::body, "outer_diameter"));
+    if (std::abs(z - width() / 2) < teeth.double_helical_gap() / 2) {
       // The groove is as deep as the roots and a tenth of a module more, so that it is no edge of the root.
-      made.walls.push_back(circle(teeth.gear().sizes().root_diameter / 2 - 0.1 * spec.module, false, Role::body, "gap"));
+      made.walls.push_back(circle(teeth.root_diameter() / 2 - 0.1 * teeth.module(), false, Role::body, "gap"));
       return;
     }
     made.walls.push_back(once("teeth", 0, low, [&] {
@@ -233,7 +249,7 @@ class Builder {
   void hub_loop(const Features& f, double z, Layer& made) {
     double radius = 0;
     for (const Hub& h : f.hubs) {
-      if (h.top ? z > 0 && z < width() + h.length : z < 0 && z > -h.length) radius = std::max(radius, h.diameter / 2);
+      if (h.top ? z > 0 && z < width() + plate() + h.length : z < 0 && z > -plate() - h.length) radius = std::max(radius, h.diameter / 2);
     }
     made.walls.push_back(circle(radius, false, Role::body, "hubs"));
   }
@@ -241,11 +257,11 @@ class Builder {
   void bore_loop(const Features& f, double z0, double z1, bool low, Layer& made) {
     if (f.hex) {
       made.walls.push_back(once("hex", 0, low, [&] { return loop(hexagon(*f.hex), "hex"); }));
-    } else if (teeth_.spec().bore_diameter > 0 && round_bore()) {
+    } else if (teeth_.bore_diameter() > 0 && round_bore()) {
       const double r0 = chamfered(z0, low), r1 = chamfered(z1, low);
       const std::size_t below = circle(r0, true, Role::bore, "bore"), above = circle(r1, true, Role::bore, "bore");
       made.walls.push_back({below, above});
-    } else if (teeth_.spec().bore_diameter > 0) {
+    } else if (teeth_.bore_diameter() > 0) {
       made.walls.push_back(once("bore", 0, low, [&] { return loop(bore_outline(bore_radius(low), f), f.keyway ? "keyway" : "flat"); }));
     }
   }
@@ -294,7 +310,7 @@ class Builder {
   }
 
   void marks(const Marks& m, Layer& made) {
-    const double module = teeth_.spec().module, r = teeth_.gear().sizes().reference_diameter / 2, root = teeth_.gear().sizes().root_diameter / 2;
+    const double module = teeth_.module(), r = teeth_.reference_diameter() / 2, root = teeth_.root_diameter() / 2;
     std::vector<Dot> dots;
     for (const double a : m.teeth) dots.push_back({from_polar(r, a + turn(width())), 0.5 * module});
     for (const double a : m.spaces) dots.push_back({from_polar(root + (teeth_.internal() ? 0.7 : -0.7) * module, a + turn(width())), 0.5 * module});
@@ -341,8 +357,8 @@ class Builder {
     if (feature == "keyway" && f_.keyway) return fmt::format("width {}, height {}", mm(f_.keyway->width), mm(f_.keyway->height));
     if (feature == "hex" && f_.hex) return "across_flats " + mm(f_.hex->across_flats);
     if (feature == "mark") return "on the top face";
-    if (feature == "bore" || feature == "flat") return "diameter " + mm(teeth_.spec().bore_diameter);
-    if (feature == "outer_diameter") return mm(teeth_.gear().sizes().outer_diameter);
+    if (feature == "bore" || feature == "flat") return "diameter " + mm(teeth_.bore_diameter());
+    if (feature == "outer_diameter") return mm(teeth_.outer_diameter());
     return "as given";
   }
 
@@ -380,10 +396,11 @@ Features drawn_in(Features f, double by) {
 }
 
 Heights heights(const gear::Teeth& teeth, const Features& features) {
-  Heights h{0, teeth.spec().face_width};
+  const double plate = plate_of(teeth);
+  Heights h{-plate, teeth.face_width() + plate};
   for (const Hub& hub : features.hubs) {
-    if (hub.top) h.top = std::max(h.top, teeth.spec().face_width + hub.length);
-    else h.bottom = std::min(h.bottom, -hub.length);
+    if (hub.top) h.top = std::max(h.top, teeth.face_width() + plate + hub.length);
+    else h.bottom = std::min(h.bottom, -plate - hub.length);
   }
   return h;
 }

@@ -194,6 +194,22 @@ curve::Outline lantern_pins(int pins, double module, double pin_diameter) {
   return o;
 }
 
+LanternPinion::LanternPinion(const LanternSpec& spec) : spec_(spec) {
+  LanternSpec& s = spec_;
+  require(s.pins >= 3, "teeth", fmt::format("{}", s.pins), "a pinion needs at least 3 pins", "give 6 or more");
+  require(s.module > 0 && std::isfinite(s.module), "module", mm(s.module), "a module is above 0", "give 1.5 mm, say");
+  require(s.pin_diameter > 0 && pin_gap() > 0, "pin_diameter", mm(s.pin_diameter),
+          fmt::format("neighbouring pins overlap from {} on", mm(s.pins * s.module * std::sin(kPi / s.pins))), "give about 1.2 to 1.6 modules");
+  require(s.pin_diameter < s.pins * s.module, "pin_diameter", mm(s.pin_diameter), "the pins reach the axis", "make them thinner");
+  if (s.plate_thickness <= 0) s.plate_thickness = s.pin_diameter;
+  const double least = s.pins * s.module + s.pin_diameter;
+  if (s.plate_diameter <= 0) s.plate_diameter = least + s.pin_diameter;
+  require(s.plate_diameter > least, "plate_diameter", mm(s.plate_diameter), "the plates hold the pins, which reach out to " + mm(least), "make it larger");
+  outline_ = lantern_pins(s.pins, s.module, s.pin_diameter);
+}
+
+double LanternPinion::pin_gap() const noexcept { return spec_.pins * spec_.module * std::sin(kPi / spec_.pins) - spec_.pin_diameter; }
+
 LanternWheel::LanternWheel(const LanternWheelSpec& spec) : spec_(spec) {
   const LanternWheelSpec& s = spec_;
   require(s.teeth >= 3 && s.pins >= 3, s.teeth >= 3 ? "pins" : "teeth", fmt::format("{}", std::min(s.teeth, s.pins)), "wheel and pinion need at least 3",
@@ -227,13 +243,15 @@ LanternWheel::LanternWheel(const LanternWheelSpec& spec) : spec_(spec) {
   tip_ = radius(top) >= R_tip ? math::find_root([&](double u) { return radius(u) - R_tip; }, before, top)
                               : math::find_root([&](double u) { return half(u) - kLand / s.teeth; }, before, top);
   if (half(tip_) < kLand / s.teeth) tip_ = math::find_root([&](double u) { return half(u) - kLand / s.teeth; }, before, tip_);
+  pointed_ = radius(tip_) < R_tip * (1 - 1e-12);
   R_tip = radius(tip_);
-  tip_diameter_ = 2 * R_tip;
+  tip_diameter_ = 2 * R_tip, start_diameter_ = 2 * radius(start_), tip_thickness_ = 2 * half(tip_) * R_tip;
   // The seat: the pin's own circle, sunk so that the pin does not ride on it, with a straight piece up to the flank.
   const Vec2 first = flank.jet(start_).p, sunk = -cusp.normalized() * s.seat_clearance * m;
   std::vector<Segment> lower;
   const Vec2 centre = cusp + sunk, bottom = centre - r_p * cusp.normalized();
   require(bottom.dot(cusp) > 0, "pin_diameter", mm(s.pin_diameter), "its seat reaches the wheel's axis", "give more teeth or thinner pins");
+  root_diameter_ = 2 * bottom.norm();
   const double middle = -kPi / s.teeth;
   if (play > 0) lower.push_back({Arc{Vec2::Zero(), bottom.norm()}, middle, std::atan2(bottom.y(), bottom.x()), Role::root});
   lower.push_back(arc_between(centre, bottom, first + sunk, true, Role::root));
@@ -254,31 +272,29 @@ double theoretical_clock_addendum(int wheel_teeth, int leaves) {
 
 namespace {
 
-/// Tips of pinions by leaves, in modules, and the common proportions. This is what we believe of BS 978-2; it could not be
-/// compared with the printed standard.
-struct LeafTip {
-  int up_to;  // leaves
-  double addendum, radius, width;
-};
 constexpr LeafTip kLeafTips[] = {{7, 0.855, 1.05, 1.05}, {9, 0.67, 0.70, 1.05}, {10, 0.525, 0.525, 1.05}, {100000, 0.625, 0.625, 1.25}};
 constexpr double kPracticalAddendum = 0.95, kPracticalRadius = 1.40;  // of the theoretical factor
 constexpr double kPinionClearance = 0.4;                              // modules
 
 }  // namespace
 
-ClockGear::ClockGear(const ClockSpec& spec) {
+const LeafTip& leaf_tip(int leaves) {
+  return *std::find_if(std::begin(kLeafTips), std::end(kLeafTips), [&](const LeafTip& t) { return leaves <= t.up_to; });
+}
+
+ClockGear::ClockGear(const ClockSpec& spec) : spec_(spec) {
   require(spec.teeth >= 5, "teeth", fmt::format("{}", spec.teeth), "clock teeth begin at 5 leaves", "give 6 or more");
   require(spec.mate_teeth >= 5, "teeth", fmt::format("{}", spec.mate_teeth), "the mate needs 5 or more", "give its teeth: the addendum follows from the ratio");
   require(spec.module > 0 && std::isfinite(spec.module), "module", mm(spec.module), "a module is above 0", "give 0.5 mm, say");
   const double m = spec.module, r = spec.teeth * m / 2;
   const double f = theoretical_clock_addendum(spec.pinion ? spec.mate_teeth : spec.teeth, spec.pinion ? spec.teeth : spec.mate_teeth);
-  const LeafTip& leaf = *std::find_if(std::begin(kLeafTips), std::end(kLeafTips), [&](const LeafTip& t) { return spec.teeth <= t.up_to; });
+  const LeafTip& leaf = leaf_tip(spec.teeth);
   ClockSizes& z = sizes_;
   z.addendum = spec.addendum.value_or(spec.pinion ? leaf.addendum * m : kPracticalAddendum * f * m);
   z.addendum_arc_radius = spec.addendum_arc_radius.value_or(spec.pinion ? leaf.radius * m : kPracticalRadius * f * m);
   z.tooth_width = spec.tooth_width.value_or(spec.pinion ? leaf.width * m : kPi / 2 * m);
   const double dedendum = spec.dedendum.value_or(spec.pinion ? (kPracticalAddendum * f + kPinionClearance) * m : kPi / 2 * m);
-  z.pitch_diameter = 2 * r, z.tip_diameter = 2 * (r + z.addendum), z.root_diameter = 2 * (r - dedendum);
+  z.dedendum = dedendum, z.pitch_diameter = 2 * r, z.tip_diameter = 2 * (r + z.addendum), z.root_diameter = 2 * (r - dedendum);
   require(z.tooth_width > 0 && z.tooth_width < kPi * m, "tooth_width", mm(z.tooth_width), "it lies between 0 and the pitch of " + mm(kPi * m),
           "give about half the pitch");
   require(z.root_diameter > 0, "dedendum", mm(dedendum), "the root circle would vanish", "lower it, or give more teeth");

@@ -3,7 +3,7 @@
 #include <cmath>
 #include <limits>
 
-#include "palio/gear/cycloidal.hpp"
+#include "palio/gear/lobed_disc.hpp"
 #include "spec_checks.hpp"
 
 namespace palio::gear {
@@ -36,7 +36,9 @@ LobedDisc::LobedDisc(const LobedDiscSpec& spec) : spec_(spec), sizes_(lobed_disc
           fmt::format("neighbouring rollers touch at {}", mm(2 * R * std::sin(kPi / spec.rollers))), "make the rollers thinner");
   outline_.count = spec.rollers - 1;
   const double lobe = 2 * kPi / outline_.count;
-  outline_.period = {{curve::LobeCurve{R, spec.eccentricity, spec.roller_diameter / 2, static_cast<double>(spec.rollers), 0}, 0, lobe, curve::Role::flank}};
+  const curve::LobeCurve edge{R, spec.eccentricity, spec.roller_diameter / 2, static_cast<double>(spec.rollers), 0};
+  // From root to root by way of the crest, in quarters: each is bent one way nearly evenly, which splines and integrals like.
+  for (int i = 0; i < 4; ++i) outline_.period.push_back({edge, lobe * i / 4, lobe * (i + 1) / 4, curve::Role::flank});
 }
 
 Vec2 LobedDisc::centre(double input) const { return from_polar(spec_.eccentricity, input); }

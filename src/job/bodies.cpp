@@ -152,7 +152,7 @@ body::Features Resolver::features_of(const GearValues& g, const Gear& gear) {
   }
   const bool external = !gear.teeth.is_rack() && !gear.teeth.internal();
   if (needed("web.", {"thickness"})) {
-    const double root = external ? gear.teeth.gear().sizes().root_diameter : 0;
+    const double root = external ? gear.teeth.root_diameter() : 0;
     body::Web w{g.number("web.thickness", 0), g.number("web.inner_diameter", largest), g.number("web.outer_diameter", 0), body::Faces::both};
     if (const Value* wall = g.find("web.wall")) {
       w.outer_diameter = root - 2 * wall->number;
@@ -182,7 +182,7 @@ body::Features Resolver::features_of(const GearValues& g, const Gear& gear) {
   }
   f.sector_teeth = static_cast<int>(g.number("sector_teeth", 0));
   if (f.sector_teeth > 0) {
-    f.sector_back_diameter = g.number("sector_back_diameter", std::max(largest, gear.teeth.spec().bore_diameter) + 4 * gear.teeth.spec().module);
+    f.sector_back_diameter = g.number("sector_back_diameter", std::max(largest, gear.teeth.bore_diameter()) + 4 * gear.teeth.module());
   }
   return f;
 }
@@ -196,7 +196,7 @@ void Resolver::mark(const GearValues& g, Gear& gear) {
   }
   body::Marks m;
   m.depth = depth->number;
-  const double pitch = 2 * kPi / gear.teeth.spec().teeth;
+  const double pitch = 2 * kPi / gear.teeth.count();
   const auto nearest = [&](double angle, double offset) { return (std::round(angle / pitch - offset) + offset) * pitch; };
   const bool ring = gear.teeth.internal();
   for (const Pair& p : design_.pairs) {
@@ -211,7 +211,7 @@ void Resolver::mark(const GearValues& g, Gear& gear) {
     if (drives) m.teeth.push_back(nearest(towards, ring ? 0.5 : 0));
     else m.spaces.push_back(nearest(towards, ring ? 0 : 0.5));
   }
-  if (g.number("mark.text", 0) > 0) m.text = fmt::format("m{:.4g} z{}", gear.teeth.spec().module, gear.teeth.spec().teeth);
+  if (g.number("mark.text", 0) > 0) m.text = fmt::format("m{:.4g} z{}", gear.teeth.module(), gear.teeth.count());
   gear.features.marks = m;
 }
 
@@ -259,7 +259,7 @@ void Resolver::make_frame(const Values& v) {
   std::vector<std::string> wanted = named ? named->texts : std::vector<std::string>{};
   if (!named) {
     for (const Pair& p : design_.pairs) {
-      if (p.running && design_.gears[p.driver].group == design_.gears[design_.pairs.front().driver].group) wanted.push_back(p.name);
+      if (p.plane() && design_.gears[p.driver].group == design_.gears[design_.pairs.front().driver].group) wanted.push_back(p.name);
     }
   }
   for (const std::string& name : wanted) {
@@ -293,7 +293,7 @@ void Resolver::make_frame(const Values& v) {
   plan.margin = v.number("margin", 2 * plan.thickness);
   const double gap = v.number("axial_gap", plan.thickness / 10), post = v.number("post_height", 0), play = bore_play(v);
   double lowest = 1e300, widest = 0;
-  const auto bottom = [&](const Gear& g) { return g.height - g.teeth.spec().face_width / 2 + body::heights(g.teeth, g.features).bottom; };
+  const auto bottom = [&](const Gear& g) { return g.height - g.teeth.face_width() / 2 + body::heights(g.teeth, g.features).bottom; };
   for (const std::size_t i : frame.gears) lowest = std::min(lowest, bottom(design_.gears[i]));
   // A plate of holes alone lies clear of everything else, to the left.
   Vec2 origin(1e300, 0);

@@ -33,7 +33,9 @@ double narrowest_gap(const gear::Teeth& teeth) {
     if (teeth.is_rack()) return 2 * (kPi * teeth.transverse_module() / 2 - std::abs(std::min(low.y(), high.y()) == low.y() ? low.x() : high.x()));
     const bool from_root = (low.norm() < high.norm()) != teeth.internal();
     const Vec2 at = from_root ? low : high;
-    const double half = kPi / teeth.spec().teeth - teeth.gear().half_tooth_angle(at.norm());
+    // A tooth is centred on +x, so the flank's place is half its angle.
+    if (teeth.is_cycloidal()) return 2 * at.norm() * std::sin(std::max(0.0, kPi / teeth.count() - std::abs(std::atan2(at.y(), at.x()))));
+    const double half = kPi / teeth.count() - teeth.gear().half_tooth_angle(at.norm());
     return 2 * at.norm() * std::sin(std::max(0.0, half));
   }
   return 0;
@@ -69,14 +71,16 @@ std::vector<Finding> body_findings(const Design& design, const Gear& g) {
   std::vector<Finding> found;
   const std::string subject = "gear." + g.name;
   const Process& p = design.process;
-  if (g.teeth.is_bevel()) {
+  if (g.teeth.is_bevel() || g.teeth.is_cycloidal()) {
     const Process::Change drawn = p.change(As::drawn), made = p.change(As::made);
     for (const double way : {drawn.teeth, made.teeth, drawn.inset}) {
-      if (way != 0) return {{FindingId::bevel_drawn_plain, subject, std::abs(way), {}, {}}};
+      if (way == 0) continue;
+      found.push_back({g.teeth.is_bevel() ? FindingId::bevel_drawn_plain : FindingId::cycloidal_drawn_plain, subject, std::abs(way), {}, {}});
+      break;
     }
-    return found;
+    if (g.teeth.is_bevel()) return found;
   }
-  const double module = g.teeth.spec().module;
+  const double module = g.teeth.module();
   const body::Features& f = g.features;
   const bool featured = f.web || f.spokes || f.keyway || f.flat || f.hex || !f.hubs.empty() || !f.holes.empty() || f.sector_teeth > 0;
   const double least = p.least_wall > 0 ? p.least_wall : module / 2;
@@ -91,7 +95,8 @@ std::vector<Finding> body_findings(const Design& design, const Gear& g) {
     if (f.web && f.web->thickness < least) found.push_back({FindingId::thin_wall, subject, f.web->thickness, least, "the faces of the web"});
     if (f.spokes && f.spokes->width < least) found.push_back({FindingId::thin_wall, subject, f.spokes->width, least, "the sides of an arm"});
   }
-  if (p.draft > 0) {
+  if (p.draft > 0 && g.teeth.is_cycloidal()) found.push_back({FindingId::no_draft, subject, 0.0, p.draft, {}});
+  if (p.draft > 0 && !g.teeth.is_cycloidal()) {
     found.push_back({FindingId::no_draft, subject, 0.0, p.draft, {}});
     constexpr double kUneven = 2;
     const auto all = walls(g);
@@ -103,9 +108,11 @@ std::vector<Finding> body_findings(const Design& design, const Gear& g) {
     }
   }
   const double reach = p.smallest_radius;
-  if (reach <= 0) return found;
+  if (reach <= 0 || g.teeth.is_lantern()) return found;
   if (const double round = tightest_round(g.teeth.chain()); round < reach) found.push_back({FindingId::tight_root, subject, round, reach, {}});
-  const double tip = g.teeth.is_rack() ? g.teeth.rack().sizes().tip_thickness : g.teeth.gear().sizes().tip_thickness;
+  const double tip = g.teeth.is_cycloidal() ? g.teeth.cycloidal().sizes().tip_thickness
+                     : g.teeth.is_rack()    ? g.teeth.rack().sizes().tip_thickness
+                                            : g.teeth.gear().sizes().tip_thickness;
   if (tip < 2 * reach) found.push_back({FindingId::tight_tip, subject, tip, reach, {}});
   if (const double gap = narrowest_gap(g.teeth); gap < 2 * reach) found.push_back({FindingId::tight_gap, subject, gap, reach, {}});
   for (const auto& [has, what] :

@@ -20,11 +20,25 @@ const Gear& Design::gear(const std::string& name) const {
   return *it;
 }
 
+double Pair::motion_ratio() const {
+  return running ? running->motion_ratio() : crossed ? crossed->motion_ratio() : bevel ? bevel->motion_ratio() : cycloidal ? cycloidal->motion_ratio() : 0;
+}
+
+double Pair::circumferential_backlash() const {
+  if (bevel) return bevel->circumferential_backlash();
+  if (cycloidal) return cycloidal->circumferential_backlash();
+  return crossed ? crossed->circumferential_backlash() : running.value().circumferential_backlash();
+}
+
+std::array<double, 2> Pair::working_pitch_diameters() const {
+  return cycloidal ? cycloidal->working_pitch_diameters() : running.value().working_pitch_diameters();
+}
+
 namespace {
 
 /// Whether the gear can be measured over its teeth as the report proposes.
 void inspect(const Gear& g, std::vector<Finding>& found) {
-  if (g.teeth.is_bevel() || g.teeth.is_rack() || g.teeth.internal()) return;
+  if (g.teeth.is_bevel() || g.teeth.is_cycloidal() || g.teeth.is_rack() || g.teeth.internal()) return;
   const gear::CylindricalGear& teeth = g.teeth.gear();
   const gear::Span span = teeth.span(g.span_teeth);
   const double low = teeth.sizes().root_form_diameter, high = teeth.sizes().tip_form_diameter;
@@ -62,14 +76,16 @@ std::vector<Finding> findings(const Design& design) {
     const std::string subject = "pair." + p.name, driver = "gear." + design.gears[p.driver].name, driven = "gear." + design.gears[p.driven].name;
     if (p.running) append(p.running->findings(subject, driver, driven));
     if (p.bevel) append(p.bevel->findings(subject, driver, driven));
+    if (p.cycloidal) append(p.cycloidal->findings(subject, driver, driven));
     if (p.crossed) append(p.crossed->findings(subject, driver, driven, p.friction));
   }
+  for (const Reducer& r : design.reducers) append(findings(r));
   return all;
 }
 
 roll::Member member(const Gear& gear, double datum) {
   // The upper half of a double helical gear leans the other way than the lower one, which its angle counts for.
-  const double twist = gear.teeth.spec().double_helical ? -gear.teeth.twist() : gear.teeth.twist();
+  const double twist = gear.teeth.is_double_helical() ? -gear.teeth.twist() : gear.teeth.twist();
   const roll::Motion motion = gear.teeth.is_rack() ? roll::Motion::translation(gear.axis, gear.facing) : roll::Motion::rotation(gear.axis);
   return {gear.name, gear.teeth.chain(), motion, gear.phase + twist * (datum - gear.height), twist};
 }
@@ -131,6 +147,7 @@ roll::Law law(const Design& design, const Pair& pair, int positions) {
   const double touch = 1e-9 * std::max(1.0, design.gears[pair.driver].teeth.module());
   if (pair.bevel) return {pair.bevel->motion_ratio(), pair.bevel->angular_backlash()[1], touch, positions};
   if (pair.crossed) return {pair.crossed->motion_ratio(), pair.crossed->angular_backlash()[1], touch, positions};
+  if (pair.cycloidal) return {pair.cycloidal->motion_ratio(), pair.cycloidal->angular_backlash()[1], touch, positions};
   const pair::ParallelPair& p = pair.running.value();
   return {p.motion_ratio(), p.driven_play(), touch, positions, p.face().from, p.face().to};
 }

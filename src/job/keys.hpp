@@ -9,7 +9,7 @@
 
 namespace palio::job {
 
-enum class Section { top, shared, gear, pair, process, frame, material };
+enum class Section { top, shared, gear, pair, process, frame, material, reducer };
 
 enum class Type {
   whole,            // a whole number

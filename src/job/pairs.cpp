@@ -53,6 +53,12 @@ void Resolver::read_pairs(const Node& pairs) {
   for (RawPair& p : raw_pairs_) {
     const bool first = gears_[p.driver].text("kind") == "bevel", second = gears_[p.driven].text("kind") == "bevel";
     p.bevel = first && second;
+    const auto cycloidal = [&](std::size_t i) { return gears_[i].text("kind") == "cycloidal" || gears_[i].text("kind") == "lantern"; };
+    p.cycloidal = cycloidal(p.driver) || cycloidal(p.driven);
+    if (const Value* v = p.find("shaft_angle"); v && p.cycloidal)
+      note("no-meaning", v->where, "pair." + p.name + ".shaft_angle", "has no meaning for cycloidal gears, whose axes are parallel; take it out");
+    if (const Value* v = p.find("rolling"); v && !p.cycloidal)
+      note("no-meaning", v->where, "pair." + p.name + ".rolling", "is a rule for the rolling circles of cycloidal gears; take it out");
     if (first != second)
       note("kinds-cannot-pair", p.where, "pair." + p.name,
            fmt::format("joins {} ({}) and {} ({}); a bevel gear meshes with a bevel gear only", gears_[p.driver].name, gears_[p.driver].text("kind"),
@@ -86,7 +92,8 @@ void Resolver::thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built)
     const auto &g1 = built[p.driver], &g2 = built[p.driven];
     if (!g1 || !g2) continue;
     if (p.bevel ? !pair::bevel_mismatches(g1->bevel(), g2->bevel(), p.shaft_angle(), "").empty() : false) continue;
-    if (!p.bevel && !(p.crossed() ? pair::crossed_mismatches(*g1, *g2, p.shaft_angle(), "") : pair::mismatches(*g1, *g2, "")).empty()) continue;
+    if (p.cycloidal && !pair::cycloidal_mismatches(*g1, *g2, "").empty()) continue;
+    if (!p.bevel && !p.cycloidal && !(p.crossed() ? pair::crossed_mismatches(*g1, *g2, p.shaft_angle(), "") : pair::mismatches(*g1, *g2, "")).empty()) continue;
     const std::string key = "pair." + p.name;
     const Value* backlash = p.find("backlash");
     if (!backlash) continue;
@@ -105,6 +112,13 @@ void Resolver::thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built)
       const Value* share = p.find("backlash_share");
       return !share || share->text == "teeth" ? z1 / (z1 + z2) : share->text == "even" ? 0.5 : share->number;
     };
+    if (p.cycloidal) {
+      double thinning = 0;
+      if (!thin_cycloidal(p, *backlash, wanted, built, thinning)) continue;
+      demands.push_back({p.driver, p.driven, thinning, share_of()});
+      asking.push_back(&p);
+      continue;
+    }
     if (p.bevel) {
       // Thinning is counted in modules of arc here; it is turned into an allowance below.
       const double as_is = pair::BevelPair(g1->bevel(), g2->bevel(), p.shaft_angle()).circumferential_backlash(), m = specs_[p.driver].module;
@@ -153,6 +167,11 @@ void Resolver::thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built)
   }
   for (std::size_t i = 0; i < specs_.size(); ++i) {
     if (result.thinning[i] == 0) continue;
+    if (cycloids_[i]) {
+      cycloids_[i]->true_form.thickness_allowance = -specs_[i].module * result.thinning[i];
+      built[i] = build(gears_[i], specs_[i]);
+      continue;
+    }
     if (bevels_[i]) {
       bevels_[i]->thickness_allowance = -specs_[i].module * result.thinning[i];
       built[i] = build(gears_[i], specs_[i]);

@@ -36,7 +36,10 @@ Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
       design_.pairs.push_back(std::move(p));
       continue;
     }
-    p.reference_center_distance = raw.crossed() && !g1.teeth.is_rack() && !g2.teeth.is_rack()
+    const auto radius = [](const gear::Teeth& t) { return t.is_rack() ? 0.0 : t.reference_diameter() / 2; };
+    const double sum = g1.teeth.internal() || g2.teeth.internal() ? std::abs(radius(g2.teeth) - radius(g1.teeth)) : radius(g1.teeth) + radius(g2.teeth);
+    p.reference_center_distance = raw.cycloidal ? sum
+                                  : raw.crossed() && !g1.teeth.is_rack() && !g2.teeth.is_rack()
                                       ? (g1.teeth.gear().sizes().reference_diameter + g2.teeth.gear().sizes().reference_diameter) / 2
                                   : g1.teeth.is_rack() && g2.teeth.is_rack() ? 0
                                                                              : pair::reference_center_distance(g1.teeth, g2.teeth);
@@ -47,15 +50,20 @@ Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
     if (const Value* v = raw.find("friction")) p.friction = v->number;
     if (const Value* v = raw.find("speed")) p.speed = v->number;
     const Value *designed = raw.find("center_distance"), *mounted = raw.find("mounted_center_distance");
-    p.mismatches = raw.crossed() ? pair::crossed_mismatches(g1.teeth, g2.teeth, p.shaft_angle, subject) : pair::mismatches(g1.teeth, g2.teeth, subject);
-    if (!raw.crossed() && g1.teeth.spec().double_helical && p.axial_offset != 0) p.mismatches.push_back({FindingId::halves_differ, subject, {}, {}});
+    p.mismatches = raw.cycloidal   ? pair::cycloidal_mismatches(g1.teeth, g2.teeth, subject)
+                   : raw.crossed() ? pair::crossed_mismatches(g1.teeth, g2.teeth, p.shaft_angle, subject)
+                                   : pair::mismatches(g1.teeth, g2.teeth, subject);
+    if (!raw.crossed() && g1.teeth.is_double_helical() && p.axial_offset != 0) p.mismatches.push_back({FindingId::halves_differ, subject, {}, {}});
     const bool possible = p.mismatches.empty();
     const auto zero = !possible       ? std::nullopt
+                      : raw.cycloidal ? std::optional(sum)
                       : raw.crossed() ? std::optional(pair::crossed_center_distance(g1.teeth.gear(), g2.teeth.gear()))
                                       : pair::zero_play_center_distance(g1.teeth, g2.teeth);
     p.center_distance = designed ? designed->number : zero.value_or(p.reference_center_distance);
     p.mounted_center_distance = mounted ? mounted->number : p.center_distance;
-    if (possible && raw.crossed()) {
+    if (possible && raw.cycloidal) {
+      p.cycloidal.emplace(g1.teeth, g2.teeth, p.mounted_center_distance);
+    } else if (possible && raw.crossed()) {
       p.crossed.emplace(g1.teeth.gear(), g2.teeth.gear(), p.mounted_center_distance, p.axial_offset);
     } else if (possible) {
       const double least = pair::least_center_distance(g1.teeth, g2.teeth);
@@ -129,7 +137,7 @@ void Resolver::place(const RawPair& raw, Pair& p, std::vector<bool>& placed) {
   const Vec2 way = (ring ? -1 : 1) * from_polar(a, p.direction);
   const double from_driven = g1.teeth.internal() || ring ? p.direction : p.direction + kPi;
   const bool can_phase = p.mismatches.empty();
-  const double ratio = p.running ? p.running->motion_ratio() : p.crossed ? p.crossed->motion_ratio() : 0;
+  const double ratio = p.motion_ratio();
   // A gear's phase is that of its own mid-face; the theory speaks of one datum plane.
   const auto section = [](const Gear& g, double datum) { return member(g, datum).start; };
   const auto mid_face = [](Gear& g, double datum, double coordinate) {

@@ -17,7 +17,7 @@ namespace {
 
 /// Coefficients are told in the modules they were given in.
 double in_given_modules(const Gear& g, double coefficient) {
-  return g.transverse_system ? coefficient * std::cos(g.teeth.spec().helix_angle.radians()) : coefficient;
+  return g.transverse_system ? coefficient * std::cos(g.teeth.helix_angle().radians()) : coefficient;
 }
 
 /// What racks and gears share.
@@ -49,7 +49,7 @@ void common(const Gear& g, std::vector<Entry>& all) {
 void pitches(const Gear& g, std::vector<Entry>& all) {
   const double p_t = kPi * g.teeth.transverse_module(), p_bt = p_t * std::cos(g.teeth.transverse_pressure_angle().radians());
   all.push_back(one("transverse_pitch", p_t));
-  if (!g.teeth.is_rack()) all.push_back(one("angular_pitch_deg", 2 * kPi / g.teeth.spec().teeth));
+  if (!g.teeth.is_rack()) all.push_back(one("angular_pitch_deg", 2 * kPi / g.teeth.count()));
   all.push_back(one("transverse_base_pitch", p_bt));
   all.push_back(one("normal_base_pitch", p_bt * std::cos(g.teeth.base_helix_angle().radians())));
 }
@@ -133,6 +133,7 @@ void inspection(const Gear& g, std::vector<Entry>& all) {
 std::vector<Entry> entries(const Design& design, const Gear& g) {
   if (g.teeth.is_rack()) return rack_entries(design, g);
   if (g.teeth.is_bevel()) return bevel_entries(design, g);
+  if (g.teeth.is_cycloidal()) return cycloidal_entries(design, g);
   const auto& s = g.teeth.gear().sizes();
   const auto& spec = g.teeth.spec();
   const double sign = g.teeth.internal() ? -1 : 1;
@@ -206,7 +207,7 @@ namespace {
 /// What the making leaves of the play, where it changes teeth and the files do not make up for it.
 std::optional<double> play_as_made(const Design& design, const Pair& p) {
   const Process::Change c = design.process.change(As::made);
-  if (design.as != As::nominal || !p.meshes() || p.bevel || (c.teeth == 0 && c.radial == 1)) return std::nullopt;
+  if (design.as != As::nominal || !p.meshes() || p.bevel || p.cycloidal || (c.teeth == 0 && c.radial == 1)) return std::nullopt;
   try {
     const Pair made = as(design, p, As::made);
     if (made.crossed) return made.crossed->circumferential_backlash();
@@ -239,8 +240,9 @@ std::vector<Entry> entries(const Design& design, const Pair& p, bool rolled) {
   const auto turned = [](const Gear& g) { return g.teeth.is_rack() ? std::numeric_limits<double>::quiet_NaN() : g.phase; };
   all.push_back(many("phase_deg", {turned(g1), turned(g2)}));
   if (p.running) running(*p.running, all);
+  if (p.cycloidal) cycloidal_entries(design, p, rolled, all);
   if (const auto play = play_as_made(design, p)) all.push_back(one("made_circumferential_backlash", *play));
-  if (p.crossed) crossed(p, g1.teeth.gear().sizes().reference_diameter, all);
+  if (p.crossed) crossed(p, g1.teeth.reference_diameter(), all);
   return all;
 }
 
@@ -343,7 +345,11 @@ std::string report_json(const Design& design, bool rolled) {
   for (const Gear& g : design.gears) {
     Json gear = to_json(entries(design, g), design.units);
     // The angle was given in degrees: echo that number, not its way through radians.
-    const bool straight = g.teeth.is_bevel() || g.teeth.spec().helix_angle.radians() == 0;
+    if (g.teeth.is_cycloidal()) {
+      root["gears"][g.name] = gear;
+      continue;
+    }
+    const bool straight = g.teeth.is_bevel() || g.teeth.helix_angle().radians() == 0;
     if (!g.transverse_system || straight) gear["normal_pressure_angle_deg"] = g.pressure_angle_deg;
     if (g.transverse_system || straight) gear["transverse_pressure_angle_deg"] = g.pressure_angle_deg;
     if (!g.teeth.is_bevel()) gear["helix_angle_deg"] = g.helix_angle_deg;
@@ -352,6 +358,7 @@ std::string report_json(const Design& design, bool rolled) {
   for (const char* kind : {"pairs", "frames", "reducers", "planetaries", "trains"}) root[kind] = Json::object();
   for (const Pair& p : design.pairs) root["pairs"][p.name] = to_json(entries(design, p, rolled), design.units);
   for (const Frame& f : design.frames) root["frames"][f.name] = to_json(entries(design, f), design.units);
+  for (const Reducer& r : design.reducers) root["reducers"][r.name] = to_json(entries(design, r), design.units);
   if (design.process.given) root["process"] = process_json(design);
   root["placing"] = Json::object();
   for (const Gear& g : design.gears) {
@@ -412,6 +419,7 @@ std::string report_text(const Design& design, bool colour) {
   for (const Gear& g : design.gears) text += heading("gear " + g.name) + table_text(entries(design, g), design.units);
   for (const Pair& p : design.pairs) text += heading("pair " + p.name) + table_text(entries(design, p, true), design.units);
   for (const Frame& f : design.frames) text += heading("frame " + f.name) + table_text(entries(design, f), design.units);
+  for (const Reducer& r : design.reducers) text += heading("reducer " + r.name) + table_text(entries(design, r), design.units);
   if (design.process.given) text += heading("process" + (design.process.preset.empty() ? "" : " " + design.process.preset)) + process_text(design);
   if (!design.pairs.empty()) {
     text += heading("where everything stands, to repeat the motion elsewhere");
@@ -442,6 +450,9 @@ std::string report_value(const Design& design, const std::string& subject, const
   }
   for (const Pair& p : design.pairs) {
     if (subject == "pair." + p.name) return find(entries(design, p, false));
+  }
+  for (const Reducer& r : design.reducers) {
+    if (subject == "reducer." + r.name) return find(entries(design, r));
   }
   return "";
 }

@@ -18,6 +18,43 @@ namespace {
 bool means_something(const std::string& key, const std::string& kind) {
   const auto is = [&](std::initializer_list<const char*> kinds) { return std::any_of(kinds.begin(), kinds.end(), [&](const char* k) { return kind == k; }); };
   if (key == "pitch_cone_angle" || key == "thickness_shift" || key == "depth" || key == "ends" || key == "tooth_thickness") return is({"bevel"});
+  const std::string first_part = key.substr(0, key.find('.'));
+  if (key == "form" || key == "role" || key == "internal" || key == "face_rolling_radius" || key == "flank_rolling_radius" || key == "rolling_radius" ||
+      key == "addendum_arc_radius" || key == "tooth_width" || key == "mate_teeth") {
+    return is({"cycloidal"});
+  }
+  if (key == "plate_thickness" || key == "plate_diameter") return is({"lantern"});
+  if (is({"cycloidal", "lantern"})) {
+    for (const char* other : {"pressure_angle",
+                              "profile_shift",
+                              "reference_profile",
+                              "tool_tip_radius",
+                              "system",
+                              "tip_chamfer",
+                              "tip_round",
+                              "tip_diameter",
+                              "root_diameter",
+                              "helix_angle",
+                              "lead",
+                              "hand",
+                              "gap",
+                              "apex",
+                              "cutter",
+                              "length",
+                              "base_height",
+                              "rim_thickness",
+                              "span_teeth",
+                              "sector_teeth",
+                              "sector_back_diameter"}) {
+      if (first_part == other) return false;
+    }
+    if (is({"lantern"})) {
+      for (const char* other : {"addendum", "dedendum", "thickness_allowance", "root", "outer_diameter", "web", "spokes", "holes", "mark"}) {
+        if (first_part == other) return false;
+      }
+    }
+    return true;
+  }
   if (is({"bevel"})) {
     for (const char* other : {"system", "tip_chamfer", "tip_round", "root_diameter", "reference_profile", "bore.chamfer"}) {
       if (key == other) return false;
@@ -62,9 +99,18 @@ const char* table_name(Section section) {
     case Section::pair: return "pair";
     case Section::process: return "process";
     case Section::frame: return "frame";
+    case Section::reducer: return "reducer";
     case Section::material: return "material";
     default: return "gear";
   }
+}
+
+/// The key for the diameter where a radius was written: "roller_radius" becomes "roller_diameter".
+std::string as_diameter(Section section, const std::string& path) {
+  const std::string_view radius = "radius";
+  if (path.size() < radius.size() || path.compare(path.size() - radius.size(), radius.size(), radius) != 0) return "";
+  std::string diameter = path.substr(0, path.size() - radius.size()) + "diameter";
+  return find_key(section, diameter) ? diameter : "";
 }
 
 bool is_list(std::string_view path) { return path == "hubs" || path == "holes"; }
@@ -119,7 +165,19 @@ void Resolver::read_layer(const Node& node, Section section, const std::string& 
       if (own) {
         note("unknown-key", child.where, full, "belongs to a single gear, not to [shared]; move it there");
       } else {
-        note("unknown-key", child.where, full, fmt::format("is no key of a {}; {}", table_name(section), did_you_mean(nearest(section, plain))));
+        const std::string diameter = as_diameter(section, plain);
+        std::string remedy = did_you_mean(nearest(section, plain));
+        if (!diameter.empty()) {
+          // The commonest slip of all: say the number too.
+          remedy = fmt::format("diameters are given here: write {} = ", diameter);
+          try {
+            const Measured m = measure(child, values_);
+            remedy += m.unit.empty() ? fmt::format("{:.10g}", 2 * m.value) : fmt::format("\"{:.10g} {}\"", 2 * m.value, m.unit);
+          } catch (const std::string&) {
+            remedy += "twice the radius";
+          }
+        }
+        note("unknown-key", child.where, full, fmt::format("is no key of a {}; {}", table_name(section), remedy));
       }
       continue;
     }
@@ -161,6 +219,9 @@ void Resolver::read_top(const Node& root) {
   if (const Node* process = root.find("process")) read_process(*process);
   if (const Node* materials = root.find("material")) read_materials(*materials);
   const Node* gears = root.find("gear");
+  const Node* reducers = root.find("reducer");
+  const bool reduces = reducers && reducers->table() && !reducers->table()->empty();
+  if (!gears && reduces) return;
   if (!gears || !gears->table() || gears->table()->empty()) {
     note("no-gear", gears ? gears->where : root.where, "gear", "the job has no gear; write a table [gear.NAME] with kind, teeth and module");
   } else {
@@ -228,9 +289,34 @@ void Resolver::apply(Layer& into, const Layer& layer) const {
   if (has("tip_round")) into.erase("tip_chamfer");
   if (has("kind")) {
     // What another kind says of itself is not taken over.
-    for (const char* key :
-         {"helix_angle", "lead", "gap", "apex", "outer_diameter", "rim_thickness", "cutter.teeth", "cutter.profile_shift", "cutter.tip_diameter",
-          "cutter.tip_corner_radius", "length", "base_height", "pitch_cone_angle", "thickness_shift", "depth", "ends", "tooth_thickness"}) {
+    for (const char* key : {"helix_angle",
+                            "lead",
+                            "gap",
+                            "apex",
+                            "outer_diameter",
+                            "rim_thickness",
+                            "cutter.teeth",
+                            "cutter.profile_shift",
+                            "cutter.tip_diameter",
+                            "cutter.tip_corner_radius",
+                            "length",
+                            "base_height",
+                            "pitch_cone_angle",
+                            "thickness_shift",
+                            "depth",
+                            "ends",
+                            "tooth_thickness",
+                            "form",
+                            "role",
+                            "internal",
+                            "face_rolling_radius",
+                            "flank_rolling_radius",
+                            "rolling_radius",
+                            "addendum_arc_radius",
+                            "tooth_width",
+                            "mate_teeth",
+                            "plate_thickness",
+                            "plate_diameter"}) {
       const auto it = into.find(key);
       if (it != into.end() && !means_something(key, layer.at("kind").text)) into.erase(it);
     }
@@ -435,6 +521,7 @@ gear::CylindricalSpec Resolver::spec_of(const GearValues& g) {
 std::optional<gear::Teeth> Resolver::build(const GearValues& g, const gear::CylindricalSpec& spec) {
   try {
     if (const auto& bevel = bevels_[static_cast<std::size_t>(&g - gears_.data())]) return gear::BevelGear(*bevel);
+    if (const auto& plan = cycloids_[static_cast<std::size_t>(&g - gears_.data())]) return build_cycloidal(*plan);
     if (g.text("kind") == "rack") return gear::Rack(spec);
     const Value* rim = g.find("rim_thickness");
     if (!spec.internal || !rim) return gear::CylindricalGear(spec);
@@ -457,9 +544,12 @@ Design Resolver::run(const Node& root) {
   if (const Node* pairs = root.find("pair")) read_pairs(*pairs);
   for (const GearValues& g : gears_) {
     specs_.push_back(spec_of(g));
+    const bool cycloidal = g.text("kind") == "cycloidal" || g.text("kind") == "lantern";
+    cycloids_.push_back(cycloidal ? std::optional(cycloidal_plan(g, specs_.back())) : std::nullopt);
     bevels_.push_back(g.text("kind") == "bevel" ? std::optional(bevel_spec(g, specs_.back())) : std::nullopt);
   }
   set_pitch_cones();
+  complete_cycloids();
   stop_on_mistakes();
 
   std::vector<std::optional<gear::Teeth>> built;
@@ -470,6 +560,8 @@ Design Resolver::run(const Node& root) {
   design_ = std::move(design);
   read_bodies();
   if (const Node* frames = root.find("frame")) read_frames(*frames);
+  if (const Node* reducers = root.find("reducer")) read_reducers(*reducers);
+  place_reducers();
   stop_on_mistakes();
   return std::move(design_);
 }
@@ -492,10 +584,48 @@ std::string Mistake::text() const {
 
 JobError::JobError(std::vector<Mistake> mistakes) : std::runtime_error(join(mistakes)), mistakes_(std::move(mistakes)) {}
 
+namespace {
+
+/// Pinions of clocks have leaves: understood wherever teeth are.
+constexpr std::pair<std::string_view, std::string_view> kLeaves[] = {{"leaves", "teeth"}, {"mate_leaves", "mate_teeth"}};
+
+void leaves_as_teeth(Node& root) {
+  const auto rename = [](Node& gear) {
+    Table* table = gear.table();
+    if (!table) return;
+    for (auto& [key, value] : *table) {
+      for (const auto& [leaves, teeth] : kLeaves) {
+        if (key != leaves) continue;
+        if (gear.find(teeth))
+          throw JobError({{"too-much", value.where, std::string(leaves), fmt::format("stands beside {}; they say the same thing twice: drop one", teeth)}});
+        key = teeth;
+      }
+    }
+  };
+  if (!root.table()) return;
+  for (auto& [section, node] : *root.table()) {
+    if (section == "shared") rename(node);
+    if (section != "gear" || !node.table()) continue;
+    for (auto& entry : *node.table()) rename(entry.second);
+  }
+}
+
+std::string leaves_as_teeth(std::string assignment) {
+  for (const auto& [leaves, teeth] : kLeaves) {
+    const std::string mark = "." + std::string(leaves) + "=";
+    const auto at = assignment.find(mark);
+    if (at != std::string::npos && at < assignment.find('=')) assignment.replace(at, mark.size(), "." + std::string(teeth) + "=");
+  }
+  return assignment;
+}
+
+}  // namespace
+
 Design resolve(std::string_view text, const std::string& source, const std::vector<std::string>& overrides) {
   Node root = read(text, source);
+  leaves_as_teeth(root);
   if (!root.table()) throw JobError({{"wrong-type", root.where, "", fmt::format("a job is a table, but this is {}", root.text())}});
-  for (const std::string& assignment : overrides) override_value(root, assignment);
+  for (const std::string& assignment : overrides) override_value(root, leaves_as_teeth(assignment));
   Design design = Resolver().run(root);
   design.text = overrides.empty() ? std::string(text) : to_toml(root);
   return design;

@@ -40,6 +40,10 @@ struct Values {
     const Value* v = find(key);
     return v ? v->number : otherwise;
   }
+  bool flag(const std::string& key) const {
+    const Value* v = find(key);
+    return v && v->number != 0;
+  }
   std::string text(const std::string& key) const {
     const Value* v = find(key);
     return v ? v->text : "";
@@ -52,6 +56,17 @@ struct Values {
 };
 using GearValues = Values;
 
+/// What is known of a cycloidal gear before it is built; the pair completes it.
+struct CycloidalPlan {
+  gear::CycloidalForm form{};
+  gear::CycloidalTeeth::Blank blank;
+  gear::CycloidalSpec true_form;
+  gear::ClockSpec clock;
+  gear::LanternWheelSpec wheel;
+  gear::LanternSpec lantern;
+  bool internal = false, fillet_given = false, role_given = false;
+};
+
 class Resolver {
  public:
   Design run(const Node& root);
@@ -59,9 +74,9 @@ class Resolver {
  private:
   struct RawPair : Values {
     std::size_t driver = 0, driven = 0;
-    bool bevel = false;
+    bool bevel = false, cycloidal = false;
     double shaft_angle() const { return number("shaft_angle", bevel ? 90 : 0) * kPi / 180; }
-    bool crossed() const { return !bevel && std::abs(shaft_angle()) >= pair::kParallel; }
+    bool crossed() const { return !bevel && !cycloidal && std::abs(shaft_angle()) >= pair::kParallel; }
   };
 
   void note(const std::string& id, const Where& where, const std::string& key, const std::string& message) { mistakes_.push_back({id, where, key, message}); }
@@ -81,6 +96,11 @@ class Resolver {
   void teeth_and_module(const GearValues& g, gear::CylindricalSpec& spec);
   gear::BevelSpec bevel_spec(const GearValues& g, const gear::CylindricalSpec& spec);
   void set_pitch_cones();
+  CycloidalPlan cycloidal_plan(const GearValues& g, const gear::CylindricalSpec& plain);
+  void complete_cycloids();
+  gear::Teeth build_cycloidal(const CycloidalPlan& plan) const;
+  /// Whether a thinning [modules of arc] is left to be divided among the two.
+  bool thin_cycloidal(const RawPair& p, const Value& backlash, double wanted, std::vector<std::optional<gear::Teeth>>& built, double& thinning);
   void place_bevel(const RawPair& raw, Pair& p, std::vector<bool>& placed);
   std::optional<gear::Teeth> build(const GearValues& g, const gear::CylindricalSpec& spec);
   void read_pairs(const Node& table);
@@ -96,6 +116,9 @@ class Resolver {
   body::Features features_of(const GearValues& g, const Gear& gear);
   std::optional<Material> material_of(const Values& v, const std::string& prefix);
   void make_frame(const Values& raw);
+  void read_reducers(const Node& table);
+  void make_reducer(const Values& raw);
+  void place_reducers();
   void mark(const GearValues& g, Gear& gear);
   void refuse(const InvalidParameter& e, const Values& v, const std::string& prefix);
   void place(const RawPair& raw, Pair& p, std::vector<bool>& placed);
@@ -110,6 +133,7 @@ class Resolver {
   std::vector<GearValues> gears_;
   std::vector<gear::CylindricalSpec> specs_;
   std::vector<std::optional<gear::BevelSpec>> bevels_;  // beside specs_: of bevel gears
+  std::vector<std::optional<CycloidalPlan>> cycloids_;  // likewise, of cycloidal gears
   std::vector<RawPair> raw_pairs_;
   std::vector<Material> materials_;
 };

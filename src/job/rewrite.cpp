@@ -171,7 +171,8 @@ std::string in_units(std::string_view text, const std::string& source, Units uni
     if (name == "units") child.value = std::string(symbol(units)), said = true;
     if (name == "shared") convert.table(child, Section::shared, "");
     if (name == "process") convert.table(child, Section::process, "");
-    for (const auto& [section_name, section] : {std::pair{"gear", Section::gear}, {"pair", Section::pair}, {"frame", Section::frame}}) {
+    for (const auto& [section_name, section] :
+         {std::pair{"gear", Section::gear}, {"pair", Section::pair}, {"frame", Section::frame}, {"reducer", Section::reducer}}) {
       if (name != section_name || !child.table()) continue;
       for (auto& [member, inner] : *child.table()) {
         if (inner.table()) convert.table(inner, section, "");

@@ -16,19 +16,15 @@ double working_radius(const Pair& pair) {
   if (pair.crossed) {
     return pair.crossed->circumferential_per_angle();
   }
+  if (pair.cycloidal) return pair.cycloidal->driven().sizes().pitch_diameter / 2;
   return pair.running->driven().is_rack() ? 1 : pair.running->working_pitch_diameters()[1] / 2;
 }
 
 bool slides(const Pair& pair) { return pair.running && pair.running->driven().is_rack(); }
 
-double play_by_formula(const Pair& pair) {
-  if (pair.bevel) return pair.bevel->circumferential_backlash();
-  return pair.crossed ? pair.crossed->circumferential_backlash() : pair.running->circumferential_backlash();
-}
-
 }  // namespace
 
-std::string roll_json(const Design& design, const std::vector<RolledPair>& rolled) {
+std::string roll_json(const Design& design, const std::vector<RolledPair>& rolled, const std::vector<RolledReducer>& reducers) {
   Json root;
   root["palio"] = kVersion;
   root["title"] = design.title;
@@ -66,10 +62,23 @@ std::string roll_json(const Design& design, const std::vector<RolledPair>& rolle
     j["lost_share"] = r.lost_share;
     root["pairs"][rp.pair->name] = j;
   }
+  for (const RolledReducer& rr : reducers) {
+    const reducer::Rolled& r = rr.result;
+    Json j;
+    j["verdict"] = name(r.verdict);
+    j["positions"] = r.positions.size();
+    j["transmission_error_arcsec"] = range(r.error, kArcsec);
+    j["angular_backlash_deg"] = range(r.play, 180 / kPi);
+    j["disc_play_deg"] = range(r.disc_play, 180 / kPi);
+    j["max_overlap"] = number(r.max_overlap, Quantity::length, design.units);
+    if (r.worst) j["worst"] = {{"position_deg", r.worst->input * 180 / kPi}, {"where", r.worst->where}};
+    if (!r.wrong.empty()) j["at_fault"] = {{"key", r.wrong}, {"advice", r.wrong + " " + r.wrong_advice}};
+    root["reducers"][rr.reducer->name] = j;
+  }
   return root.dump(2) + "\n";
 }
 
-std::string roll_text(const Design& design, const std::vector<RolledPair>& rolled, bool colour) {
+std::string roll_text(const Design& design, const std::vector<RolledPair>& rolled, bool colour, const std::vector<RolledReducer>& reducers) {
   std::string text;
   const auto line = [&](const char* label, const std::string& value) { text += fmt::format("  {:<34} {}\n", label, value); };
   for (const RolledPair& rp : rolled) {
@@ -90,7 +99,7 @@ std::string roll_text(const Design& design, const std::vector<RolledPair>& rolle
     if (r.play) {
       const double w = working_radius(*rp.pair);
       line("circumferential backlash", length(r.play->min * w) + " to " + length(r.play->max * w));
-      line("  by the report's formula", length(play_by_formula(*rp.pair)));
+      if (!rp.pair->cycloidal || rp.pair->cycloidal->conjugate()) line("  by the report's formula", length(rp.pair->circumferential_backlash()));
       if (!slides(*rp.pair)) line("angular backlash of the driven", fmt::format("{:.6f}° to {:.6f}°", r.play->min * 180 / kPi, r.play->max * 180 / kPi));
     } else {
       line("circumferential backlash", "none: at some position nothing stands in the way");
@@ -105,6 +114,18 @@ std::string roll_text(const Design& design, const std::vector<RolledPair>& rolle
       line("where", where);
     }
     if (r.lost_share > 0) line("share of the period without contact", fmt::format("{:.6f}", r.lost_share));
+  }
+  for (const RolledReducer& rr : reducers) {
+    const reducer::Rolled& r = rr.result;
+    text += fmt::format("reducer {}: {}\n", rr.reducer->name, painted(name(r.verdict), name(r.verdict), colour));
+    line("positions over a turn of the input", fmt::format("{}", r.positions.size()));
+    const auto degrees = [](const roll::Range& v) { return fmt::format("{:.6f}° to {:.6f}°", v.min * 180 / kPi, v.max * 180 / kPi); };
+    if (r.play) line("lost motion at the output", degrees(*r.play));
+    if (r.disc_play) line("play of a disc between the rollers", degrees(*r.disc_play));
+    if (r.error) line("middle of it off the even ratio", fmt::format("{:.3g}″ to {:.3g}″", r.error->min * kArcsec, r.error->max * kArcsec));
+    if (r.max_overlap > 0) line("deepest unavoidable overlap", fmt::format("{:.9f} {}", r.max_overlap / mm_per(design.units), symbol(design.units)));
+    if (r.worst) line("worst with the input at", fmt::format("{:.4f}°", r.worst->input * 180 / kPi)), line("where", r.worst->where);
+    if (!r.wrong.empty()) line("at fault", r.wrong + " " + r.wrong_advice);
   }
   return text;
 }

@@ -1,4 +1,5 @@
 // Starter jobs and the job reference, both from the key table.
+#include <algorithm>
 #include <cmath>
 #include <cstdlib>
 #include <vector>
@@ -33,6 +34,7 @@ std::string section_name(Section section) {
     case Section::process: return "[process]";
     case Section::frame: return "[frame.NAME]";
     case Section::material: return "[material.NAME]";
+    case Section::reducer: return "[reducer.NAME]";
   }
   return "";
 }
@@ -123,7 +125,66 @@ const std::vector<Starter>& starters() {
   static const Part hip_pinion{"gear.hip_pinion", {{"like", "\"corner_pinion\""}, {"face_width", "@9"}}};
   static const Part hip_wheel{"gear.hip_wheel", {{"like", "\"corner_wheel\""}, {"face_width", "@9"}}};
   static const Part hip{"pair.hip", {{"driver", "\"hip_pinion\""}, {"driven", "\"hip_wheel\""}, {"shaft_angle", "75"}, {"backlash", "@0.1"}}};
+  static const Part season_pinion{"gear.season_pinion",
+                                  {{"kind", "\"cycloidal\""},
+                                   {"form", "\"clock\""},
+                                   {"module", "0.8"},
+                                   {"teeth", "8"},
+                                   {"face_width", "@5"},
+                                   {"bore.diameter", "1.5|0.06"},
+                                   {"material", "\"brass\""}}};
+  static const Part season_wheel{"gear.season_wheel",
+                                 {{"like", "\"season_pinion\""},
+                                  {"teeth", "60"},
+                                  {"face_width", "@2.5"},
+                                  {"bore.diameter", "@6"},
+                                  {"spokes.count", "5"},
+                                  {"spokes.width", "@3"},
+                                  {"spokes.inner_diameter", "14|0.55"},
+                                  {"spokes.outer_diameter", "39|1.54"}}};
+  static const Part season{"pair.season", {{"driver", "\"season_wheel\""}, {"driven", "\"season_pinion\""}}};
+  static const Part lantern_pinion{
+      "gear.lantern_pinion",
+      {{"kind", "\"lantern\""}, {"module", "2"}, {"teeth", "9"}, {"pin_diameter", "1.6|0.063"}, {"face_width", "@10"}, {"bore.diameter", "@5"}}};
+  static const Part lantern_wheel{"gear.lantern_wheel",
+                                  {{"kind", "\"cycloidal\""},
+                                   {"form", "\"lantern_wheel\""},
+                                   {"module", "2"},
+                                   {"teeth", "40"},
+                                   {"addendum", "1.3"},
+                                   {"face_width", "@8"},
+                                   {"bore.diameter", "@8"},
+                                   {"web.thickness", "@4"},
+                                   {"web.inner_diameter", "@18"},
+                                   {"web.wall", "@4"}}};
+  static const Part lantern{"pair.lantern", {{"driver", "\"lantern_wheel\""}, {"driven", "\"lantern_pinion\""}, {"backlash", "@0.06"}}};
+  static const Part shade_pinion{"gear.shade_pinion",
+                                 {{"kind", "\"cycloidal\""}, {"form", "\"true\""}, {"teeth", "12"}, {"face_width", "@10"}, {"bore.diameter", "@5"}}};
+  static const Part shade_wheel{"gear.shade_wheel", {{"like", "\"shade_pinion\""}, {"teeth", "36"}, {"face_width", "@8"}, {"bore.diameter", "@8"}}};
+  static const Part shade{"pair.shade",
+                          {{"driver", "\"shade_pinion\""}, {"driven", "\"shade_wheel\""}, {"rolling", "\"radial_flanks\""}, {"backlash", "@0.08"}}};
+  static const Part motor_reducer{"reducer.motor_reducer",
+                                  {{"rollers", "24"},
+                                   {"roller_circle_diameter", "80|3.1"},
+                                   {"roller_diameter", "5|0.2"},
+                                   {"eccentricity", "1.2|0.045"},
+                                   {"disc_offset", "0.03|0.001"},
+                                   {"output_pins", "6"},
+                                   {"output_pin_circle_diameter", "46|1.8"},
+                                   {"output_pin_diameter", "6|0.24"},
+                                   {"output_hole_clearance", "0.05|0.002"},
+                                   {"bore.diameter", "19|0.75"},
+                                   {"discs", "2"},
+                                   {"face_width", "@6"},
+                                   {"friction", "0.08"},
+                                   {"speed", "1200"},
+                                   {"torque", "0.12"},
+                                   {"material", "\"petg\""}}};
   static const std::vector<Starter> all{
+      {"cycloidal", "Roof vent, shade roller", {shade_pinion, shade_wheel, shade}},
+      {"clock", "Season dial", {season_pinion, season_wheel, season}},
+      {"lantern", "Roof vent, lantern drive", {lantern_pinion, lantern_wheel, lantern}},
+      {"reducer", "Roof vent, motor reducer", {motor_reducer}},
       {"bevel", "Roof vent, corner drive", {corner_pinion, corner_wheel, hip_pinion, hip_wheel, corner, hip}},
       {"helical", "Roof vent, quiet stage", {quiet_pinion, quiet_wheel, quiet_stage}},
       {"double_helical", "Roof vent, ridge shaft", {herring_pinion, herring_wheel, herring}},
@@ -159,6 +220,10 @@ const std::vector<Starter>& starters() {
         corner_wheel,
         hip_pinion,
         hip_wheel,
+        season_pinion,
+        season_wheel,
+        lantern_pinion,
+        lantern_wheel,
         {"pair.first_stage", {{"driver", "\"motor_pinion\""}, {"driven", "\"drum_wheel\""}, {"center_distance", "@45.5"}, {"backlash", "@0.14"}}},
         quiet_stage,
         push,
@@ -166,6 +231,9 @@ const std::vector<Starter>& starters() {
         counter,
         corner,
         hip,
+        season,
+        lantern,
+        motor_reducer,
         {"frame.bearing_plate",
          {{"pairs", "[\"first_stage\"]"},
           {"thickness", "@5"},
@@ -200,13 +268,21 @@ std::string starter(std::string_view kind, Units units) {
     known += std::string(", \"") + s.kind + "\"";
     if (kind != s.kind) continue;
     std::string text = opening(s.title, inch ? "\"in\"" : "\"mm\"");
-    text += "\n[shared]                               # " + std::string(find_key(Section::top, "shared")->meaning) + "\n";
-    text += inch ? line(Section::gear, "diametral_pitch", "16") : line(Section::gear, "module", "1.5");
-    text += line(Section::gear, "pressure_angle", "20");
+    const bool gears = std::any_of(s.parts.begin(), s.parts.end(), [](const Part& p) { return std::string_view(p.head).substr(0, 4) == "gear"; });
+    const bool cycloidal = kind == "cycloidal" || kind == "clock" || kind == "lantern";
+    if (gears) {
+      text += "\n[shared]                               # " + std::string(find_key(Section::top, "shared")->meaning) + "\n";
+      text += inch ? line(Section::gear, "diametral_pitch", "16") : line(Section::gear, "module", "1.5");
+      if (!cycloidal) text += line(Section::gear, "pressure_angle", "20");
+    }
     for (const Part& part : s.parts) {
       text += fmt::format("\n[{}]\n", part.head);
       const std::string_view table = std::string_view(part.head).substr(0, 4);
-      const Section section = table == "gear" ? Section::gear : table == "pair" ? Section::pair : table == "fram" ? Section::frame : Section::process;
+      const Section section = table == "gear"   ? Section::gear
+                              : table == "pair" ? Section::pair
+                              : table == "fram" ? Section::frame
+                              : table == "redu" ? Section::reducer
+                                                : Section::process;
       for (const auto& [key, value] : part.lines) {
         // Lengths are round numbers in both units.
         const bool length = value[0] == '@';
@@ -322,7 +398,7 @@ std::string reference() {
       "# Job reference\n\nWritten by `palio explain keys` from the table that checks jobs; do not edit by hand.\n\n"
       "A number is in the file's units (angles in degrees). A string may carry a unit (mm, cm, m, µm, in, thou, °, rad, %)\n"
       "and arithmetic, with names from `[values]`. `palio --set gear.NAME.KEY=VALUE` overrides one value for one run.\n";
-  for (const Section section : {Section::top, Section::gear, Section::pair, Section::process, Section::frame, Section::material}) {
+  for (const Section section : {Section::top, Section::gear, Section::pair, Section::process, Section::frame, Section::material, Section::reducer}) {
     text += fmt::format("\n## {}\n\n| key | allowed | left out | meaning |\n|---|---|---|---|\n", section_name(section));
     for (const Key& key : keys()) {
       if (key.section != section || key.readiness == Readiness::later) continue;

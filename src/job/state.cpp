@@ -80,8 +80,29 @@ Gear changed_bevel(Gear g, const Process& process, As state) {
   return g;
 }
 
+/// Cycloidal teeth keep their surfaces too: bore, holes and shrinkage change.
+Gear changed_cycloidal(Gear g, const Process& process, As state) {
+  const Process::Change c = process.change(state);
+  gear::CycloidalTeeth teeth = g.teeth.cycloidal();
+  if (state == As::drawn) {
+    g.radial = c.radial, g.axial = c.axial;
+  } else if (c.radial != 1 || c.axial != 1) {
+    teeth = teeth.scaled(c.radial, c.axial);
+    g.features = scaled(g.features, c.radial, c.axial);
+  }
+  gear::CycloidalTeeth::Blank blank = teeth.blank();
+  const double bore = blank.bore_diameter;
+  if (bore > 0) blank.bore_diameter += process.wider(bore, c);
+  Process::Change holes = c;
+  holes.walls = 0;
+  g.features = changed(std::move(g.features), bore, process, holes);
+  g.teeth = teeth.with(blank);
+  return g;
+}
+
 Gear changed(Gear g, const Process& process, As state) {
   if (g.teeth.is_bevel()) return changed_bevel(std::move(g), process, state);
+  if (g.teeth.is_cycloidal()) return changed_cycloidal(std::move(g), process, state);
   const Process::Change c = process.change(state);
   gear::CylindricalSpec spec = g.teeth.spec();
   const bool shrinks = c.radial != 1 || c.axial != 1;
@@ -113,6 +134,7 @@ Gear changed(Gear g, const Process& process, As state) {
 Pair met(Pair p, const gear::Teeth& driver, const gear::Teeth& driven) {
   if (p.crossed) p.crossed.emplace(driver.gear(), driven.gear(), p.mounted_center_distance, p.axial_offset);
   if (p.bevel) p.bevel.emplace(driver.bevel(), driven.bevel(), p.bevel->shaft_angle());
+  if (p.cycloidal) p.cycloidal.emplace(driver, driven, p.mounted_center_distance);
   if (!p.running) return p;
   const double least = pair::least_center_distance(driver, driven);
   if (p.mounted_center_distance > least) {
@@ -150,6 +172,7 @@ Design as(const Design& design, As state) {
     f.plan.walls = c.walls;
     if (c.inset > 0) f.plan.inset = c.inset, f.plan.inset_height = process.inset_up_to;
   }
+  for (Reducer& r : made.reducers) r = as(r, process, state);
   for (Pair& p : made.pairs) p = met(p, made.gears[p.driver].teeth, made.gears[p.driven].teeth);
   return made;
 }

@@ -142,13 +142,6 @@ Value read_value(const Key& key, const Node& node, Units units, const std::map<s
         return out;
       }
       if (key.type == Type::choice) {
-        if (key.path == "kind") {
-          for (const char* known : {"bevel", "cycloidal", "lantern"}) {
-            if (*text == known)
-              throw fmt::format(
-                  "is \"{}\", which this version does not make yet; it makes \"spur\", \"helical\", \"double_helical\", \"internal\" and \"rack\"", *text);
-          }
-        }
         throw refuse("check the spelling");
       }
     }

@@ -56,9 +56,12 @@ void part(const Design& design, const Gear& gear, std::vector<Entry>& all);
 std::vector<Entry> bevel_entries(const Design& design, const Gear& gear);
 /// What a pair of bevel gears has in place of distances.
 void bevel_entries(const Design& design, const Pair& pair, bool rolled, std::vector<Entry>& all);
+std::vector<Entry> cycloidal_entries(const Design& design, const Gear& gear);
+void cycloidal_entries(const Design& design, const Pair& pair, bool rolled, std::vector<Entry>& all);
 /// \param rolled  with what has to be found by rolling
 std::vector<Entry> entries(const Design& design, const Pair& pair, bool rolled);
 std::vector<Entry> entries(const Design& design, const Frame& frame);
+std::vector<Entry> entries(const Design& design, const Reducer& reducer);
 
 /// A word, coloured for a terminal when asked.
 std::string painted(std::string_view word, std::string_view verdict, bool colour);

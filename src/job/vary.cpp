@@ -33,10 +33,17 @@ Path split(const std::string& key) {
   const auto dot = key.find('.'), second = key.find('.', dot + 1);
   const std::string head = key.substr(0, dot);
   if (head == "shared" && dot != std::string::npos) return {Section::shared, "", key.substr(dot + 1)};
-  if ((head == "gear" || head == "pair") && second != std::string::npos) {
-    return {head == "gear" ? Section::gear : Section::pair, key.substr(dot + 1, second - dot - 1), key.substr(second + 1)};
+  if ((head == "gear" || head == "pair" || head == "reducer") && second != std::string::npos) {
+    const std::string path = key.substr(second + 1);
+    return {head == "gear"   ? Section::gear
+            : head == "pair" ? Section::pair
+                             : Section::reducer,
+            key.substr(dot + 1, second - dot - 1),
+            path == "leaves"        ? "teeth"
+            : path == "mate_leaves" ? "mate_teeth"
+                                    : path};
   }
-  throw InvalidParameter("key", "\"" + key + "\"", "a key reads gear.NAME.KEY, pair.NAME.KEY or shared.KEY", "see palio explain keys");
+  throw InvalidParameter("key", "\"" + key + "\"", "a key reads gear.NAME.KEY, pair.NAME.KEY, reducer.NAME.KEY or shared.KEY", "see palio explain keys");
 }
 
 const Key& known_key(const std::string& key) {
@@ -58,9 +65,13 @@ const Json* at_path(const Json& report, const std::string& path, std::string& st
   const Path p = [&] {
     const auto dot = path.find('.'), second = path.find('.', dot + 1);
     if (dot == std::string::npos || second == std::string::npos) return Path{Section::gear, "", ""};
-    return Path{path.substr(0, dot) == "pair" ? Section::pair : Section::gear, path.substr(dot + 1, second - dot - 1), path.substr(second + 1)};
+    const std::string head = path.substr(0, dot);
+    return Path{head == "pair"      ? Section::pair
+                : head == "reducer" ? Section::reducer
+                                    : Section::gear,
+                path.substr(dot + 1, second - dot - 1), path.substr(second + 1)};
   }();
-  const Json& all = report[p.section == Section::pair ? "pairs" : "gears"];
+  const Json& all = report[p.section == Section::pair ? "pairs" : p.section == Section::reducer ? "reducers" : "gears"];
   if (!all.contains(p.name)) {
     stopped = p.name;
     return nullptr;
@@ -151,6 +162,12 @@ class Varying {
     }
     try {
       Design design = resolve(text_, source_, overrides);
+      // Rolling a reducer that no key or value is about would only take time.
+      const auto about = [](const std::string& path) { return path.rfind("reducer.", 0) == 0; };
+      if (std::none_of(request_.keys.begin(), request_.keys.end(), [&](const VaryKey& k) { return about(k.key); }) &&
+          std::none_of(shows_.begin(), shows_.end(), about)) {
+        design.reducers.clear();
+      }
       const Json report = Json::parse(report_json(design, false));
       std::string stopped;
       for (const std::string& show : shows_) row.values.push_back(number_of(at_path(report, show, stopped)));
@@ -208,12 +225,20 @@ class Varying {
     for (const Pair& p : design.pairs) {
       const std::string start = "pair." + p.name + ".";
       if (p.running) all.push_back(start + (p.running->overlap_ratio() > 0 ? "total_contact_ratio" : "transverse_contact_ratio"));
+      if (p.cycloidal && p.cycloidal->contact_ratio()) all.push_back(start + "transverse_contact_ratio");
       if (p.crossed) all.push_back(start + "contact_ratio");
       if (p.bevel) all.push_back(start + "contact_ratio_heel"), all.push_back(start + "contact_ratio_toe");
       if (!p.meshes()) continue;
       if (!p.bevel) all.push_back(start + "center_distance");
       all.push_back(start + "circumferential_backlash");
       if (all.size() >= 6) break;
+    }
+    for (const Reducer& r : design.reducers) {
+      const std::string start = "reducer." + r.name + ".";
+      for (const char* key : {"angular_backlash_deg.min", "angular_backlash_deg.max", "undercut_margin", "min_concave_radius", "wall_hole_to_lobe"}) {
+        if (all.size() < 6) all.push_back(start + key);
+      }
+      if (r.made.spec().friction && all.size() < 6) all.push_back(start + "efficiency");
     }
     for (const Gear& g : design.gears) {
       if (all.size() >= 6) break;

@@ -294,8 +294,8 @@ double driven_phase(const Teeth& driver, const Teeth& driven, double driver_phas
   // Where a place of the teeth stands at the pitch point, counted in pitches from the middle of a tooth: it adds up, one
   // gear running up and the other down, to a half: tooth before space.
   const auto wrapped = [](double pitches) { return pitches - std::round(pitches); };
-  const double p1 = driver.is_rack() ? driver.rack().pitch() : 2 * kPi / driver.spec().teeth;
-  const double p2 = driven.is_rack() ? driven.rack().pitch() : 2 * kPi / driven.spec().teeth;
+  const double p1 = driver.is_rack() ? driver.rack().pitch() : 2 * kPi / driver.count();
+  const double p2 = driven.is_rack() ? driven.rack().pitch() : 2 * kPi / driven.count();
   // A rack turned to face the gear has its own origin at the pitch point; its coordinate runs like an external gear's.
   const double at1 = driver.is_rack() ? driver_phase / p1 : (driver_phase - direction) / p1;
   if (driver.internal() || driven.internal()) {

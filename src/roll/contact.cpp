@@ -71,9 +71,18 @@ Sampling sample(const Member& member) {
   all.islands = member.outline.count > 1 && (member.outline.period.front().first() - member.outline.period.back().last()).norm() < 1e-9 * all.pitch;
   all.least_label = std::numeric_limits<double>::infinity();
   all.greatest_label = -all.least_label;
-  for (const curve::Segment& segment : member.outline.period) {
+  const auto knee = [](const curve::Segment& a, const curve::Segment& b) {
+    constexpr double kBend = 0.15;  // beyond that it is an edge, as a pointed tip is
+    return a.role == curve::Role::flank && b.role == curve::Role::flank && (a.last() - b.first()).norm() < 1e-9 * (1 + a.last().norm()) &&
+           std::abs(cross(a.tangent(a.to), b.tangent(b.from))) < kBend && a.tangent(a.to).dot(b.tangent(b.from)) > 0;
+  };
+  const auto& period = member.outline.period;
+  for (const curve::Segment& segment : period) {
     Sampled s;
     s.segment = &segment;
+    const std::size_t number = static_cast<std::size_t>(&segment - period.data());
+    s.knee_before = number > 0 && knee(period[number - 1], segment);
+    s.knee_after = number + 1 < period.size() && knee(segment, period[number + 1]);
     s.sag = 0;
     const int samples = samples_of(segment);
     for (int i = 0; i <= samples; ++i) {
@@ -308,7 +317,11 @@ Contact ContactFinder::contact(const Candidate& c, double s, double t, double ga
     normal = -driver_.motion.carry_direction(own.point(s), own.normal(s), coordinate + c.driver_tooth * driver_samples_.pitch);
   }
   const double arm = driven_.motion.scale(world.p) * std::abs(normal.dot(driven_.motion.velocity(world.p)));
-  return {gap, world.p, normal, arm, c.driver->segment->role, c.driven->segment->role, c.driver_tooth, ((c.driven_tooth % teeth) + teeth) % teeth, tangent};
+  const Sampled& edged = driver_at_end ? *c.driver : *c.driven;
+  const double at = driver_at_end ? s : t;
+  const bool knee = !tangent && ((at == edged.segment->from && edged.knee_before) || (at == edged.segment->to && edged.knee_after));
+  return {gap,     world.p, normal, arm, c.driver->segment->role, c.driven->segment->role, c.driver_tooth, ((c.driven_tooth % teeth) + teeth) % teeth,
+          tangent, 0,       knee};
 }
 
 /// Parameters where the two curves have equal labels and equal slopes, on both segments; none when there are none.

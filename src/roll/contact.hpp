@@ -16,6 +16,7 @@ struct Sampled {
   double sag;                        // largest distance of the curve from the sampled chords [mm]
   bool level;                        // label constant: moves along itself
   bool cusp;                         // one of its ends is a cusp
+  bool knee_before, knee_after;      // a flank that goes on at its `from`, `to` with another curve and hardly bends there
   Vec2 middle;                       // a circle that holds the segment, in the member's own frame
   double radius;
 };

@@ -150,7 +150,8 @@ Sweep sweep(const body::Body& body, const body::Level& low, const body::Level& h
 
 class Maker {
  public:
-  Maker(const body::Body& body, double tolerance, double& deviation) : body_(body) {
+  /// \param plane  the lower face alone, looking up
+  Maker(const body::Body& body, double tolerance, double& deviation, bool plane = false) : body_(body) {
     build_.MakeShell(shell_);
     for (const body::Loop& loop : body.loops) {
       bool moves = false;
@@ -160,9 +161,16 @@ class Maker {
       moves_.push_back(moves);
       pieces_.push_back(pieces(loop.outline, tolerance, deviation, moves));
     }
-    for (const body::Layer& l : body.layers) layer(l);
-    for (const body::Cap& c : body::caps(body)) cap(c);
+    for (const body::Layer& l : body.layers) {
+      if (!plane) layer(l);
+    }
+    for (const body::Cap& c : body::caps(body)) {
+      if (!plane || !c.up) cap(c);
+    }
   }
+
+  /// The one face of a plane region.
+  TopoDS_Face face() const { return face_; }
 
   TopoDS_Solid solid() {
     shell_.Closed(true);
@@ -231,6 +239,7 @@ class Maker {
       wire.Closed(true);
       build_.Add(face, wire);
     }
+    face_ = face;
     build_.Add(shell_, face.Oriented(cap.up ? TopAbs_FORWARD : TopAbs_REVERSED));
   }
 
@@ -346,6 +355,7 @@ class Maker {
   }
 
   const body::Body& body_;
+  TopoDS_Face face_;
   BRep_Builder build_;
   TopoDS_Shell shell_;
   std::vector<bool> moves_;
@@ -354,6 +364,8 @@ class Maker {
 };
 
 }  // namespace
+
+TopoDS_Face plane_face(const body::Body& body, double tolerance, double& deviation) { return Maker(body, tolerance, deviation, true).face(); }
 
 TopoDS_Solid solid(const body::Body& body, double tolerance, double& deviation) { return Maker(body, tolerance, deviation).solid(); }
 

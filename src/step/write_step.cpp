@@ -1,4 +1,5 @@
 #include <APIHeaderSection_MakeHeader.hxx>
+#include <BRepBuilderAPI_Transform.hxx>
 #include <BRepGProp.hxx>
 #include <GProp_GProps.hxx>
 #include <Interface_Static.hxx>
@@ -81,13 +82,22 @@ StepMade write_step(const std::vector<StepPart>& parts, const Stamp& stamp, doub
     TDataStd_Name::Set(whole, wide(stamp.part));
   }
   for (const StepPart& part : parts) {
-    const TopoDS_Solid solid = step::solid(part.body, tolerance, made.deviation);
-    GProp_GProps properties;
-    BRepGProp::VolumeProperties(solid, properties);
-    made.volume += properties.Mass();
     const gp_Trsf place = place_of(part.placement);
-    TopoDS_Shape shape = solid;
-    if (parts.size() == 1 && place.Form() != gp_Identity) shape.Location(TopLoc_Location(place));
+    TopoDS_Shape shape;
+    if (part.plane) {
+      shape = step::plane_face(part.body.layers(), tolerance, made.deviation);
+    } else {
+      shape = step::solid(part.body, tolerance, made.deviation);
+      GProp_GProps properties;
+      BRepGProp::VolumeProperties(shape, properties);
+      made.volume += properties.Mass();
+    }
+    if (part.plane && place.Form() != gp_Identity) {
+      // A face with a location of its own is written the wrong way round: its curves are moved instead.
+      shape = BRepBuilderAPI_Transform(shape, place, true).Shape();
+    } else if (parts.size() == 1 && place.Form() != gp_Identity) {
+      shape.Location(TopLoc_Location(place));
+    }
     const TDF_Label label = shapes->AddShape(shape, false);
     TDataStd_Name::Set(label, wide(part.name));
     if (parts.size() > 1) TDataStd_Name::Set(shapes->AddComponent(whole, label, TopLoc_Location(place)), wide(part.name));

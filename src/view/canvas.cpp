@@ -110,6 +110,15 @@ void Canvas::line(const Vec2& from, const Vec2& to, const Color& color, double w
   stroke(color, width, dash);
 }
 
+void Canvas::polyline(const std::vector<Vec2>& points, const Color& color, double width, std::initializer_list<double> dash) {
+  cairo_new_path(cr_);
+  for (const Vec2& p : points) {
+    const Vec2 at = to_page(p);
+    cairo_line_to(cr_, at.x(), at.y());
+  }
+  stroke(color, width, dash);
+}
+
 void Canvas::page_box(const Vec2& from, const Vec2& size, const Color& fill) {
   cairo_new_path(cr_);
   cairo_rectangle(cr_, from.x(), from.y(), size.x(), size.y());

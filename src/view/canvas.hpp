@@ -36,6 +36,7 @@ class Canvas {
   void outline(const curve::Outline& outline, const Vec2& at, double turn, const Color& fill, const Color& line, double width);
   void circle(const Vec2& at, double radius, const Color& line, double width, std::initializer_list<double> dash);
   void line(const Vec2& from, const Vec2& to, const Color& color, double width, std::initializer_list<double> dash = {});
+  void polyline(const std::vector<Vec2>& points, const Color& color, double width, std::initializer_list<double> dash = {});
   void dot(const Vec2& at, double pixels, const Color& color, bool filled);
 
   /// Text in page coordinates on a paper-coloured ground; `align` −1 left of the point, 0 centred, 1 right of it.

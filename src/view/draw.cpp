@@ -51,7 +51,14 @@ std::vector<Ring> sorted(std::vector<Ring> all) {
   return all;
 }
 
+/// Of teeth without a base circle; of a lantern only the circle that its pins stand on.
+std::vector<Ring> plain_rings(const job::Gear& g, double pitch) {
+  if (g.teeth.is_lantern()) return {{"pitch", pitch}};
+  return sorted({{"tip", g.teeth.tip_diameter()}, {"pitch", pitch}, {"root", g.teeth.root_diameter()}});
+}
+
 std::vector<Ring> gear_rings(const job::Gear& g) {
+  if (g.teeth.is_cycloidal()) return plain_rings(g, g.teeth.reference_diameter());
   const auto& s = g.teeth.gear().sizes();
   return sorted({{"tip", s.tip_diameter}, {"reference", s.reference_diameter}, {"base", s.base_diameter}, {"root", s.root_diameter}});
 }
@@ -59,6 +66,7 @@ std::vector<Ring> gear_rings(const job::Gear& g) {
 /// None for a rack.
 std::vector<Ring> running_rings(const job::Gear& g, double working) {
   if (g.teeth.is_rack()) return {};
+  if (g.teeth.is_cycloidal()) return plain_rings(g, working);
   const auto& s = g.teeth.gear().sizes();
   return sorted({{"tip", s.tip_diameter}, {"pitch", working}, {"base", s.base_diameter}, {"root", s.root_diameter}});
 }
@@ -74,7 +82,7 @@ void gear_shape(Canvas& canvas, const job::Gear& g, double q, bool driver, doubl
   }
   // What a cut through the plate shows, then the edges above and below it.
   const body::Body body = job::body(g).layers();
-  const std::vector<std::size_t> cut = body::section(body, g.teeth.spec().face_width / 2);
+  const std::vector<std::size_t> cut = body::section(body, g.teeth.face_width() / 2);
   for (const bool hole : {false, true}) {
     for (const std::size_t l : cut) {
       if (body.loops[l].outline.clockwise == hole) canvas.outline(body.loops[l].outline, g.axis, q, hole ? kPaper : fill, line, width);
@@ -92,7 +100,7 @@ void gear_shape(Canvas& canvas, const job::Gear& g, double q, bool driver, doubl
   for (std::size_t l = 0; l < body.loops.size(); ++l) {
     if (std::find(cut.begin(), cut.end(), l) == cut.end()) canvas.outline(body.loops[l].outline, g.axis, q, {0, 0, 0, 0}, line, 0.6 * width);
   }
-  const double cross_size = g.teeth.internal() ? 2 * g.teeth.spec().module : 0.06 * g.teeth.gear().sizes().root_diameter;
+  const double cross_size = g.teeth.internal() ? 2 * g.teeth.module() : 0.06 * g.teeth.root_diameter();
   canvas.line(g.axis - Vec2(cross_size, 0), g.axis + Vec2(cross_size, 0), kInk, 0.8);
   canvas.line(g.axis - Vec2(0, cross_size), g.axis + Vec2(0, cross_size), kInk, 0.8);
 }
@@ -132,17 +140,20 @@ void pair_scene(Canvas& canvas, const job::Design& design, const job::Pair& pair
   paint_pair(canvas, design, pair, now.driver, now.driven, true, contacts, width);
 }
 
-std::string named(const job::Gear& g) { return fmt::format("{}, {} teeth", g.name, g.teeth.spec().teeth); }
+std::string named(const job::Gear& g) {
+  const bool leaves = g.teeth.is_cycloidal() && g.teeth.cycloidal().form() == gear::CycloidalForm::clock && g.teeth.cycloidal().clock().spec().pinion;
+  return fmt::format("{}, {} {}", g.name, g.teeth.count(), g.teeth.is_lantern() ? "pins" : leaves ? "leaves" : "teeth");
+}
 
 /// What the facts line and titles say of the section.
-std::string section_note(const job::Pair& pair) { return pair.running->driver().spec().helix_angle.radians() != 0 ? ", section at mid-face" : ""; }
+std::string section_note(const job::Pair& pair) { return pair.running && pair.running->driver().helix_angle().radians() != 0 ? ", section at mid-face" : ""; }
 
 std::string draw_rack(const job::Design& design, const job::Gear& g, const std::string& format, PictureSize size) {
   Canvas canvas(format, size, design.title);
   const auto& s = g.teeth.rack().sizes();
   job::Gear alone = g;
   alone.axis = Vec2::Zero(), alone.facing = 0;
-  const double middle = g.teeth.spec().teeth % 2 == 0 ? g.teeth.rack().pitch() / 2 : 0;
+  const double middle = g.teeth.count() % 2 == 0 ? g.teeth.rack().pitch() / 2 : 0;
   canvas.look_at({middle, 0.5 * (s.tip_height - s.base_height)}, (size.width - 120) / s.length, {0.5 * size.width, 0.42 * size.height});
   gear_shape(canvas, alone, 0, true, 1.6);
   title(canvas, design, named(g));
@@ -196,13 +207,19 @@ void paint_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair
   if (driver.teeth.internal()) gear_shape(canvas, driver, driver_at, true, width);
   gear_shape(canvas, driven, driven_at, false, width);
   if (!driver.teeth.internal()) gear_shape(canvas, driver, driver_at, true, width);
-  const auto working = pair.running->working_pitch_diameters();
+  const auto working = pair.working_pitch_diameters();
   rings(canvas, driver.axis, running_rings(driver, working[0]));
   rings(canvas, driven.axis, running_rings(driven, working[1]));
-  const auto ends = line_of_action(design, pair, upper);
-  canvas.line(ends[0], ends[1], kBlack, 1.8, {10, 5});
-  if (!driver.teeth.is_rack() && !driver.teeth.internal()) canvas.dot(ends[0], 4.5, kBlack, false);
-  if (!driven.teeth.is_rack() && !driven.teeth.internal()) canvas.dot(ends[1], 4.5, kBlack, false);
+  const auto paths = contact_paths(design, pair, upper);
+  for (const std::vector<Vec2>& path : paths) canvas.polyline(path, kBlack, 1.8, {10, 5});
+  if (pair.cycloidal) {
+    // The circles that roll, where the path lies on them.
+    for (const pair::ContactArc& arc : pair.cycloidal->contact_arcs())
+      canvas.circle(driver.axis + turned(arc.centre, pair.direction), arc.radius, kGrey, 1, {6, 4});
+  } else {
+    if (!driver.teeth.is_rack() && !driver.teeth.internal()) canvas.dot(paths[0].front(), 4.5, kBlack, false);
+    if (!driven.teeth.is_rack() && !driven.teeth.internal()) canvas.dot(paths[0].back(), 4.5, kBlack, false);
+  }
   for (const roll::Contact& c : contacts) canvas.dot(c.point, 4.5, kBlack, true);
 }
 
@@ -219,7 +236,7 @@ std::string draw_gear(const job::Design& design, const job::Gear& g, const std::
   rings(canvas, Vec2::Zero(), gear_rings(g));
   const double edge = canvas.to_page({tip, 0}).x() + 60;
   ring_labels(canvas, design, Vec2::Zero(), gear_rings(g), 0, edge, kInk);
-  title(canvas, design, named(g) + (g.teeth.spec().helix_angle.radians() != 0 ? ", section at mid-face" : ""));
+  title(canvas, design, named(g) + (g.teeth.helix_angle().radians() != 0 ? ", section at mid-face" : ""));
 
   // What a person checks first, below the circles.
   const std::string subject = "gear." + g.name;
@@ -230,8 +247,21 @@ std::string draw_gear(const job::Design& design, const job::Gear& g, const std::
                                   {"normal_tooth_thickness", "tooth thickness"},
                                   {"tip_thickness", "tip thickness"},
                                   {"root_form_diameter", "root form"},
+                                  {"face_rolling_radius", "circle of the faces, radius"},
+                                  {"flank_rolling_radius", "circle of the flanks, radius"},
+                                  {"addendum", "addendum"},
+                                  {"addendum_arc_radius", "arc of the addendum"},
+                                  {"tooth_width", "tooth width"},
+                                  {"pin_diameter", "pin diameter"},
+                                  {"pin_gap", "between pins"},
+                                  {"plate_diameter", "end plates"},
                                   {"face_width", "face width"}}) {
-    canvas.text({edge, y}, fmt::format("{}  {}", word, job::report_value(design, subject, key)), kInk, 1);
+    const bool cycloidal_only = std::string_view(key) != "normal_module" && std::string_view(key) != "tip_thickness" && std::string_view(key) != "face_width";
+    const std::string value = job::report_value(design, subject, key);
+    const bool shown_of_involutes = std::string_view(key) == "normal_pressure_angle_deg" || std::string_view(key) == "profile_shift" ||
+                                    std::string_view(key) == "normal_tooth_thickness" || std::string_view(key) == "root_form_diameter";
+    if (value.empty() || (!g.teeth.is_cycloidal() && cycloidal_only && !shown_of_involutes)) continue;
+    canvas.text({edge, y}, fmt::format("{}  {}", word, value), kInk, 1);
     y += 24;
   }
   y = 70;
@@ -251,7 +281,7 @@ std::string draw_pair(const job::Design& design, const job::Pair& pair, const st
   const Touching now = touching(design, pair);
   pair_scene(canvas, design, pair, now, 1.4);
   const double direction = pair.direction;
-  const auto working = pair.running->working_pitch_diameters();
+  const auto working = pair.working_pitch_diameters();
   const bool left = std::cos(direction + kPi) < 0;
   ring_labels(canvas, design, driver.axis, running_rings(driver, working[0]), direction + kPi,
               left ? canvas.to_page(low).x() - 24 : canvas.to_page(high).x() + 24, kDriver);
@@ -260,13 +290,18 @@ std::string draw_pair(const job::Design& design, const job::Pair& pair, const st
   for (const auto& [gear, color] : {std::pair{&driver, kDriver}, {&driven, kDriven}}) {
     Vec2 at = gear->axis;
     if (gear->teeth.is_rack()) at += 0.75 * gear->teeth.rack().sizes().base_height * from_polar(1, gear->facing - kPi / 2);
-    else if (gear->teeth.internal()) at += Vec2(0, (gear->teeth.gear().sizes().outer_diameter + gear->teeth.gear().sizes().root_diameter) / 4);
-    else at += Vec2(0, 0.22 * gear->teeth.gear().sizes().root_diameter);
-    canvas.text(canvas.to_page(at), named(*gear), color, 0);
+    else if (gear->teeth.internal()) at += Vec2(0, (gear->teeth.outer_diameter() + gear->teeth.root_diameter()) / 4);
+    else at += Vec2(0, 0.22 * gear->teeth.root_diameter());
+    // A name that has no room in its gear stands above it.
+    const double tall = gear->teeth.is_rack() ? 1e9 : (canvas.to_page(Vec2(gear->teeth.root_diameter(), 0)) - canvas.to_page(Vec2::Zero())).norm();
+    if (tall < 150) canvas.text(canvas.to_page(gear->axis + Vec2(0, gear->teeth.reach())) - Vec2(0, 14), named(*gear), color, 0);
+    else canvas.text(canvas.to_page(at), named(*gear), color, 0);
   }
-  const auto ends = line_of_action(design, pair, true);
-  const Vec2 label = canvas.to_page(ends[0]);
-  canvas.text(label + Vec2(0, label.y() > size.height / 2.0 ? 18 : -18), "line of action", kBlack, 0);
+  const auto paths = contact_paths(design, pair, true);
+  if (!paths.empty()) {
+    const Vec2 label = canvas.to_page(paths[0].front());
+    canvas.text(label + Vec2(0, label.y() > size.height / 2.0 ? 18 : -18), path_name(pair), kBlack, 0);
+  }
   title(canvas, design, pair.name + section_note(pair));
   const std::string subject = "pair." + pair.name;
   std::string facts;
@@ -274,6 +309,7 @@ std::string draw_pair(const job::Design& design, const job::Pair& pair, const st
                                   {"working_transverse_pressure_angle_deg", "working pressure angle"},
                                   {"transverse_contact_ratio", "contact ratio"},
                                   {"circumferential_backlash", "backlash"}}) {
+    if (job::report_value(design, subject, key).empty()) continue;
     facts += fmt::format("{}{} {}", facts.empty() ? "" : "     ", word, job::report_value(design, subject, key));
   }
   canvas.text({24, size.height - 24.0}, facts, kInk, 1);
@@ -283,8 +319,8 @@ std::string draw_pair(const job::Design& design, const job::Pair& pair, const st
 std::string draw_contact(const job::Design& design, const job::Pair& pair, const std::string& format, PictureSize size) {
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
   Canvas canvas(format, size, design.title);
-  const double m = driver.teeth.spec().module;
-  const auto working = pair.running->working_pitch_diameters();
+  const double m = driver.teeth.module();
+  const auto working = pair.working_pitch_diameters();
   const Vec2 pitch_point = view::pitch_point(design, pair);
   const double scale = std::min(size.width / (11 * m), size.height / (7.5 * m));
   canvas.look_at(pitch_point, scale, {0.5 * size.width, 0.5 * size.height + 8});
@@ -325,14 +361,17 @@ std::string draw_contact(const job::Design& design, const job::Pair& pair, const
     canvas.page_line(at, at + Vec2(-60, 40), kBlack, 0.8);
     canvas.text(at + Vec2(-62, 44), "contact", kBlack, -1);
   }
-  const auto ends = line_of_action(design, pair, true);
-  const Vec2 on_line = canvas.to_page(pitch_point + 1.9 * m * (ends[0] - ends[1]).normalized());
-  canvas.page_line(on_line, on_line + Vec2(70, 26), kBlack, 0.8);
-  canvas.text(on_line + Vec2(72, 28), "line of action", kBlack, 1);
+  const auto paths = contact_paths(design, pair, true);
+  if (!paths.empty()) {
+    const Vec2 along = paths[0].size() == 2 ? Vec2(pitch_point + 1.9 * m * (paths[0].front() - paths[0].back()).normalized()) : paths[0][paths[0].size() / 2];
+    const Vec2 on_line = canvas.to_page(along);
+    canvas.page_line(on_line, on_line + Vec2(70, 26), kBlack, 0.8);
+    canvas.text(on_line + Vec2(72, 28), path_name(pair), kBlack, 1);
+  }
   title(canvas, design, pair.name + ", close up at the contact" + section_note(pair));
   canvas.text({24, size.height - 24.0},
               fmt::format("center distance {}   backlash {}   (driver turning counter-clockwise)", length(pair.mounted_center_distance),
-                          length(pair.running->circumferential_backlash())),
+                          length(pair.circumferential_backlash())),
               kInk, 1);
   return canvas.finish();
 }

@@ -18,7 +18,7 @@ Film pair_film(const job::Design& design, const job::Pair& pair, int frames, int
   const auto rolled = std::make_shared<roll::Result>(roll_section(design, pair, per_pitch));
   const auto [first, second] = job::members(design, pair);
   const double pitch =
-      design.gears[pair.driver].teeth.is_rack() ? design.gears[pair.driver].teeth.rack().pitch() : 2 * kPi / design.gears[pair.driver].teeth.spec().teeth;
+      design.gears[pair.driver].teeth.is_rack() ? design.gears[pair.driver].teeth.rack().pitch() : 2 * kPi / design.gears[pair.driver].teeth.count();
   const double start = first.start, nominal = second.start, ratio = job::law(design, pair).ratio;
   return {per_pitch * teeth, [=, &design, &pair](int i) {
             const int at = sense < 0 ? per_pitch * teeth - i : i, in_pitch = at % per_pitch;
@@ -46,7 +46,7 @@ Film tool_film(const job::Design& design, const job::Gear& g, int frames, Pictur
   const auto tool = std::make_shared<CuttingTool>(cutting_tool(g.teeth));
   return {frames, [=, &design, &g](int i) {
             const auto& s = g.teeth.gear().sizes();
-            const double m = g.teeth.spec().module, middle = (s.root_diameter + s.tip_diameter) / 4;
+            const double m = g.teeth.module(), middle = (s.root_diameter + s.tip_diameter) / 4;
             Canvas canvas("frame", size, "");
             const double scale = std::min(size.width / (9 * m), size.height / (5.2 * m));
             const auto upright = [](const Vec2& p) { return quarter_turn(p); };  // the space that is cut points up
@@ -62,9 +62,9 @@ Film tool_film(const job::Design& design, const job::Gear& g, int frames, Pictur
             canvas.polygon(cuts.back(), {kDrivenFill.r, kDrivenFill.g, kDrivenFill.b, 0.4}, kDriven, 1.6);
             canvas.circle(Vec2::Zero(), s.base_diameter / 2, kGrey, 1, {6, 4});
             canvas.circle(Vec2::Zero(), s.root_form_diameter / 2, kInk, 1, {1, 3});
-            const double turn = kPi / 2 + (g.teeth.internal() ? 0 : kPi / g.teeth.spec().teeth);
+            const double turn = kPi / 2 + (g.teeth.internal() ? 0 : kPi / g.teeth.count());
             canvas.outline(g.teeth.outline(), Vec2::Zero(), turn, {0, 0, 0, 0}, kBlack, 1.5);
-            canvas.text({20, 24}, fmt::format("{}  ·  {}, {} teeth, the tool at work", design.title, g.name, g.teeth.spec().teeth), kInk, 1, 15, true);
+            canvas.text({20, 24}, fmt::format("{}  ·  {}, {} teeth, the tool at work", design.title, g.name, g.teeth.count()), kInk, 1, 15, true);
             canvas.text({20, size.height - 20.0}, "black: the exact tooth; violet: the tool; dashes: base circle; dots: where the involute ends", kInk, 1, 12);
             return canvas.pixels();
           }};

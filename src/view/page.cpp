@@ -34,10 +34,9 @@ Json points(const curve::Outline& outline, double chord_error) {
 
 /// How a page draws and moves a member; shared by all pages.
 Json page_gear(const job::Gear& g, double working_diameter, double start) {
-  const double chord_error = 1e-4 * g.teeth.spec().module;
-  Json j{{"name", g.name},  {"teeth", g.teeth.spec().teeth},
-         {"x", g.axis.x()}, {"y", g.axis.y()},
-         {"start", start},  {"outline", points(g.teeth.outline(), chord_error)}};
+  const double chord_error = 1e-4 * g.teeth.module();
+  Json j{{"name", g.name},  {"teeth", g.teeth.count()}, {"x", g.axis.x()},
+         {"y", g.axis.y()}, {"start", start},           {"outline", points(g.teeth.outline(), chord_error)}};
   if (g.teeth.is_rack()) {
     const auto& s = g.teeth.rack().sizes();
     j["sort"] = "rack";
@@ -48,20 +47,23 @@ Json page_gear(const job::Gear& g, double working_diameter, double start) {
     j["base"] = s.base_height;
     return j;
   }
-  const auto& s = g.teeth.gear().sizes();
   j["sort"] = g.teeth.internal() ? "ring" : "gear";
-  j["step"] = (g.teeth.internal() ? -2 : 2) * kPi / g.teeth.spec().teeth;
-  j["pitch"] = 2 * kPi / g.teeth.spec().teeth;
+  j["step"] = (g.teeth.internal() ? -2 : 2) * kPi / g.teeth.count();
+  j["pitch"] = 2 * kPi / g.teeth.count();
   // Bore, recess, windows and holes where the middle of the face cuts them; a sector shows its teeth as one loop.
   const body::Body body = job::body(g).layers();
   j["loops"] = Json::array();
-  for (const std::size_t l : body::section(body, g.teeth.spec().face_width / 2)) {
+  for (const std::size_t l : body::section(body, g.teeth.face_width() / 2)) {
     const body::Loop& loop = body.loops[l];
     if (loop.feature == "teeth" && g.features.sector_teeth > 0) j["outline"] = points(loop.outline, chord_error), j["copies"] = 1;
     else if (loop.feature != "teeth" && loop.feature != "outer_diameter") j["loops"].push_back(points(loop.outline, chord_error));
   }
-  j["outer"] = s.outer_diameter;
-  j["circles"] = {{"tip", s.tip_diameter}, {"working", working_diameter}, {"base", s.base_diameter}, {"root", s.root_diameter}};
+  j["outer"] = g.teeth.outer_diameter();
+  j["circles"] = {{"tip", g.teeth.tip_diameter()}, {"working", working_diameter}, {"root", g.teeth.root_diameter()}};
+  if (!g.teeth.is_cycloidal()) j["circles"]["base"] = g.teeth.gear().sizes().base_diameter;
+  if (g.teeth.is_lantern()) j["islands"] = true, j["count_word"] = "pins";
+  if (g.teeth.is_cycloidal() && g.teeth.cycloidal().form() == gear::CycloidalForm::clock && g.teeth.cycloidal().clock().spec().pinion)
+    j["count_word"] = "leaves";
   return j;
 }
 
@@ -70,7 +72,7 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled) 
   if (pair.crossed || pair.bevel) return space_page(design, rolled);
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
   const job::Units units = design.units;
-  const auto working = pair.running->working_pitch_diameters();
+  const auto working = pair.working_pitch_diameters();
   const auto [first, second] = job::members(design, pair);
   const roll::Law law = job::law(design, pair);
   const bool slides = driven.teeth.is_rack();
@@ -86,16 +88,21 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled) 
   data["verdict"] = roll::name(rolled.result.verdict);
   data["ratio"] = law.ratio;
   data["working_radius"] = slides ? 1.0 : working[1] / 2;
-  data["arm"] = slides ? std::cos(pair.running->working_pressure_angle().radians()) : driven.teeth.gear().sizes().base_diameter / 2;
+  if (pair.running) data["arm"] = slides ? std::cos(pair.running->working_pressure_angle().radians()) : driven.teeth.gear().sizes().base_diameter / 2;
   data["error_unit"] = slides ? " µm" : "″";
   data["driver"] = page_gear(driver, working[0], first.start);
   data["driven"] = page_gear(driven, working[1], second.start);
   const Vec2 at_pitch = pitch_point(design, pair);
   data["pitch_point"] = {at_pitch.x(), at_pitch.y()};
   for (const bool upper : {true, false}) {
-    const auto ends = line_of_action(design, pair, upper);
-    data["action"][upper ? "u" : "l"] = {ends[0].x(), ends[0].y(), ends[1].x(), ends[1].y()};
+    Json& side = data["action"][upper ? "u" : "l"] = Json::array();
+    for (const std::vector<Vec2>& path : contact_paths(design, pair, upper)) {
+      Json chain = Json::array();
+      for (const Vec2& p : path) chain.push_back(p.x()), chain.push_back(p.y());
+      side.push_back(chain);
+    }
   }
+  data["action_name"] = path_name(pair);
   const bool twisted = first.twist != 0;
   if (twisted) data["face"] = {law.face_from, law.face_to};
   Json positions = Json::array();
@@ -113,13 +120,16 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled) 
     };
     positions.push_back(
         page_position(p, nominal, half_play, error_unit, rolled.result.drives_upper, listed(p.touching_upper, p.upper), listed(p.touching_lower, p.lower)));
+    // The normal of a cycloid turns: its arm goes with the position.
+    if (pair.cycloidal && p.upper) positions.back()["au"] = p.upper->arm;
+    if (pair.cycloidal && p.lower) positions.back()["al"] = p.lower->arm;
   }
   data["positions"] = positions;
   const auto length = [&](double mm, int places) { return fmt::format("{:.{}f} {}", mm / job::mm_per(units), places, job::symbol(units)); };
-  data["summary"] = fmt::format("{} : {} teeth, center distance {}, {:.4f} tooth pairs in contact on average", driver.teeth.spec().teeth,
-                                driven.teeth.spec().teeth, length(pair.mounted_center_distance, 3), rolled.result.pairs_mean);
+  data["summary"] = fmt::format("{} : {} teeth, center distance {}, {:.4f} tooth pairs in contact on average", driver.teeth.count(), driven.teeth.count(),
+                                length(pair.mounted_center_distance, 3), rolled.result.pairs_mean);
 
-  return filled_page(kPageHtml, kPageScript, design, pair.name, 1e-4 * driver.teeth.spec().module, data);
+  return filled_page(kPageHtml, kPageScript, design, pair.name, 1e-4 * driver.teeth.module(), data);
 }
 
 }  // namespace palio::view

@@ -53,21 +53,28 @@ function scene(c, scale) {
     c.restore();
   }
   for (const g of gears) paintCircles(c, g, px);
-  const side = state.lastPush > 0 ? 'u' : 'l', action = D.action[side];
+  const side = state.lastPush > 0 ? 'u' : 'l', action = D.action[side][0];
   c.setLineDash([10 * px, 5 * px]); c.strokeStyle = '#1d1d22'; c.lineWidth = 1.5 * px;
-  c.beginPath(); c.moveTo(action[0], action[1]); c.lineTo(action[2], action[3]); c.stroke(); c.setLineDash([]);
-  for (const k of [0, 2]) {  // where it leaves the base circles
-    if (gears[k / 2].sort !== 'gear') continue;
+  for (const chain of D.action[side]) {
+    c.beginPath();
+    for (let k = 0; k < chain.length; k += 2) c.lineTo(chain[k], chain[k + 1]);
+    c.stroke();
+  }
+  c.setLineDash([]);
+  for (const k of [0, 2]) {  // where a straight one leaves the base circles
+    if (gears[k / 2].sort !== 'gear' || !gears[k / 2].circles.base) continue;
     c.beginPath(); c.arc(action[k], action[k + 1], 4 * px, 0, 2 * Math.PI); c.fillStyle = '#fbfaf6'; c.fill(); c.stroke();
   }
   for (const p of touching()) { c.beginPath(); c.arc(p[0], p[1], (D.face ? 2.4 : 4.5) * px, 0, 2 * Math.PI); c.fillStyle = '#1d1d22'; c.fill(); }
 }
+/** How fast the gap along the normal closes per angle: of involutes always the same. */
+const arm = side => D.arm || D.positions[place(state.phi).i]['a' + side];
 /** Contact points now: those of the flank that is pushed, when it really touches. */
 function touching() {
   const p = place(state.phi), points = [];
   for (const side of ['u', 'l']) {
     const at = limit(side, state.phi);
-    if (at === null || Math.abs(at - state.psi) * D.arm > 1e-5) continue;
+    if (at === null || Math.abs(at - state.psi) * arm(side) > 1e-5) continue;
     for (const q of D.positions[p.i][side === 'u' ? 'cu' : 'cl']) points.push(q);
   }
   return points;
@@ -84,7 +91,7 @@ function circleLabels(i) {
     return;
   }
   const out = i === 0 ? -1 : 1, ring = gears.some(m => m.sort === 'ring'), along = Math.atan2(gears[1].y - gears[0].y, gears[1].x - gears[0].x) + ((i === 0) !== ring ? Math.PI : 0);
-  const names = [['tip', 'tip'], ['working', 'pitch'], ['base', 'base'], ['root', 'root']];
+  const names = [['tip', 'tip'], ['working', 'pitch'], ['base', 'base'], ['root', 'root']].filter(n => g.circles[n[0]]);
   const [ax] = toScreen(g.x, g.y);
   const edge = Math.max(175, Math.min(W - 175, ax + (reach(g) * view.scale + 22) * out));
   names.sort((a, b) => g.circles[b[0]] - g.circles[a[0]]);
@@ -97,8 +104,10 @@ function circleLabels(i) {
     ctx.strokeStyle = '#8b897f'; ctx.lineWidth = 0.8; ctx.beginPath(); ctx.moveTo(x, y); ctx.lineTo(edge - 4 * out, ty); ctx.stroke();
     label(`${word} ⌀${(g.circles[name] / per).toFixed(3)} ${unit}`, edge, ty, COLOR[i], out < 0 ? 'right' : 'left');
   });
-  const top = toScreen(g.x, g.sort === 'ring' ? g.y + (g.outer + g.circles.root) / 4 : g.y + 0.26 * g.circles.root);
-  label(`${g.name}, ${g.teeth} teeth`, top[0], top[1], COLOR[i], 'center');
+  // A name that has no room in its gear stands above it.
+  const small = g.sort !== 'ring' && g.circles.root * view.scale < 150;
+  const top = toScreen(g.x, g.sort === 'ring' ? g.y + (g.outer + g.circles.root) / 4 : small ? g.y + reach(g) : g.y + 0.26 * g.circles.root);
+  label(`${g.name}, ${g.teeth} ${g.count_word || 'teeth'}`, top[0], top[1] - (small ? 14 : 0), COLOR[i], 'center');
 }
 function drawLens() {
   if (state.follow) {
@@ -128,7 +137,7 @@ function drawLens() {
 /** Gaps along the normal at both flanks [mm]. */
 function gapsNow() {
   const u = limit('u', state.phi), l = limit('l', state.phi), tidy = v => Math.abs(v) < 5e-10 ? 0 : v;
-  return { u: u === null ? null : tidy((u - state.psi) * D.arm), l: l === null ? null : tidy((state.psi - l) * D.arm) };
+  return { u: u === null ? null : tidy((u - state.psi) * arm('u')), l: l === null ? null : tidy((state.psi - l) * arm('l')) };
 }
 function readings() {
   const p = place(state.phi), row = D.positions[p.i], u = limit('u', state.phi), l = limit('l', state.phi), g = gapsNow();
@@ -149,14 +158,14 @@ function draw() {
   scene(ctx, view.scale);
   ctx.restore();
   circleLabels(0); circleLabels(1);
-  const a = D.action[state.lastPush > 0 ? 'u' : 'l'], end = toScreen(a[0], a[1]);
-  label('line of action', end[0], end[1] + (end[1] > H / 2 ? 16 : -16), '#1d1d22', 'center');
+  const a = D.action[state.lastPush > 0 ? 'u' : 'l'][0];
+  if (a) { const end = toScreen(a[0], a[1]); label(D.action_name, end[0], end[1] + (end[1] > H / 2 ? 16 : -16), '#1d1d22', 'center'); }
   faceMap(); drawLens(); readings(); strip();
 }
 /** Twisted teeth touch along lines that run across the face: where, between both ends and along the line of action. */
 function faceMap() {
   if (!D.face) return;
-  const side = state.lastPush > 0 ? 'u' : 'l', row = D.positions[place(state.phi).i], a = D.action[side];
+  const side = state.lastPush > 0 ? 'u' : 'l', row = D.positions[place(state.phi).i], a = D.action[side][0];
   const w = 190, h = 120, x0 = 24, y0 = 34, len = Math.hypot(a[2] - a[0], a[3] - a[1]) || 1;
   const ux = (a[2] - a[0]) / len, uy = (a[3] - a[1]) / len, b = D.face[1] - D.face[0];
   const along = p => ux * (p[0] - a[0]) + uy * (p[1] - a[1]);

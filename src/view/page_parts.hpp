@@ -22,6 +22,8 @@ extern const char* const kVaryHtml[];
 extern const char* const kVaryScript[];
 extern const char* const kToolHtml[];
 extern const char* const kToolScript[];
+extern const char* const kReducerHtml[];
+extern const char* const kReducerScript[];
 extern const char* const kThree[];
 
 /// A page from its parts: %TITLE%, %HEADING%, %STAMP%, %SCRIPT%, %DATA% filled in.

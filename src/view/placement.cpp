@@ -1,5 +1,7 @@
 #include "palio/view/placement.hpp"
 
+#include <Eigen/Geometry>
+
 namespace palio::view {
 
 write::Placement placement(const job::Design& design, const job::Gear& gear) {
@@ -15,14 +17,51 @@ write::Placement placement(const job::Design& design, const job::Frame& frame) {
   return {group.origin + group.axes * frame.at, 0, group.axes};
 }
 
+namespace {
+
+/// The parts of a reducer tell themselves apart: what is driven and what drives in the colours they have everywhere.
+const char* colour(reducer::PartKind kind) {
+  switch (kind) {
+    case reducer::PartKind::ring: return "#c9c7be";
+    case reducer::PartKind::roller: return "#77756d";
+    case reducer::PartKind::shaft: return "#b07a1e";
+    case reducer::PartKind::disc: return "#e3c98f";
+    case reducer::PartKind::flange: return "#5c5988";
+  }
+  return "#9a9a9e";
+}
+
+}  // namespace
+
 std::vector<Part> parts(const job::Design& design) {
   std::vector<Part> all;
   for (const job::Gear& g : design.gears) {
     all.push_back({g.name, &g, job::body(g), placement(design, g), g.group, g.teeth.module(), g.material.value_or(job::Material{})});
   }
   for (const job::Frame& f : design.frames) {
-    all.push_back({f.name, nullptr, job::body(f), placement(design, f), f.group, design.gears[f.gears.empty() ? 0 : f.gears.front()].teeth.module(),
-                   f.material.value_or(job::Material{})});
+    all.push_back({f.name, nullptr, job::body(f), placement(design, f), f.group,
+                   design.gears.empty() ? 1.0 : design.gears[f.gears.empty() ? 0 : f.gears.front()].teeth.module(), f.material.value_or(job::Material{})});
+  }
+  for (const job::Reducer& r : design.reducers) {
+    for (reducer::Part& p : job::parts(r)) {
+      // Turned over about x first, then about z.
+      const Eigen::Matrix3d over = p.flipped ? Eigen::Matrix3d(Vec3(1, -1, -1).asDiagonal()) : Eigen::Matrix3d(Eigen::Matrix3d::Identity());
+      const Eigen::Matrix3d turn = Eigen::AngleAxisd(p.turn, Vec3::UnitZ()).toRotationMatrix();
+      Vec3 at = p.at;
+      at.head<2>() *= r.radial, at.z() *= r.axial;
+      job::Material look = r.material.value_or(job::Material{});
+      look.colour = colour(p.kind);
+      const std::string prefix = r.name + "_";
+      all.push_back({prefix + p.name,
+                     nullptr,
+                     std::move(p.body),
+                     {r.at + at, 0, turn * over},
+                     0,
+                     r.made.spec().roller_diameter / 2,
+                     look,
+                     p.alike.empty() ? "" : prefix + p.alike,
+                     ReducerMotion{p.flipped ? -p.turns_per_input : p.turns_per_input, p.orbit * r.radial, Vec2(r.at.x(), r.at.y()), r.made.sizes().lobes}});
+    }
   }
   return all;
 }

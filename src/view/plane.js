@@ -6,8 +6,9 @@ function outline(gear) {
     const a = k * (gear.step || 0), c = Math.cos(a), s = Math.sin(a);
     for (let i = 0; i < n; i++) {
       const x = gear.outline[2 * i], y = gear.outline[2 * i + 1];
-      if (k || i) path.lineTo(c * x - s * y, s * x + c * y); else path.moveTo(x, y);
+      if (gear.islands ? i : k || i) path.lineTo(c * x - s * y, s * x + c * y); else path.moveTo(c * x - s * y, s * x + c * y);
     }
+    if (gear.islands) path.closePath();
   }
   path.closePath();
   for (const loop of gear.loops || []) {
@@ -63,6 +64,7 @@ function paintCircles(c, g, px) {
     return;
   }
   for (const [name, dash] of [['tip', []], ['working', [9, 3, 2, 3]], ['base', [5, 4]], ['root', [2, 3]]]) {
+    if (!g.circles[name]) continue;
     c.strokeStyle = name === 'working' ? INK : '#8b897f';
     c.setLineDash(dash.map(d => d * px)); c.beginPath(); c.arc(g.x, g.y, g.circles[name] / 2, 0, 2 * Math.PI); c.stroke();
   }

@@ -51,8 +51,7 @@ std::vector<Cut> cut_through(const job::Gear& g, const body::Body& body) {
   std::vector<Cut> all;
   std::vector<body::Shape> shapes;
   for (const body::Loop& l : body.loops) shapes.emplace_back(l.outline);
-  const auto& sizes = g.teeth.gear().sizes();
-  const double root = sizes.root_diameter / 2, tip = sizes.tip_diameter / 2;
+  const double root = g.teeth.root_diameter() / 2, tip = g.teeth.tip_diameter() / 2;
   const auto crossings = [&](std::size_t loop, double side) {
     std::vector<double> radii;
     const std::vector<Vec2>& p = shapes[loop].points();
@@ -69,7 +68,7 @@ std::vector<Cut> cut_through(const job::Gear& g, const body::Body& body) {
       std::vector<std::pair<double, double>> radii;  // at the lower and the upper end
       bool toothed = false;
       for (const body::Wall& w : layer.walls) {
-        if (body.loops[w.below].feature == "teeth") {
+        if (body.loops[w.below].feature == "teeth" && !g.teeth.is_lantern()) {
           // By custom the cut runs along a tooth: the root circle bounds the blank, the tooth stays unhatched.
           toothed = true;
           if (g.features.sector_teeth == 0 || side > 0) radii.emplace_back(root, root);
@@ -172,13 +171,12 @@ class Sheet {
 
   void front(const body::Body& body, double x, double y, double s) {
     page_.look_at(Vec2::Zero(), s * zoom_, at(x, y));
-    const auto& sizes = g_.teeth.gear().sizes();
     const Color none{0, 0, 0, 0};
     // As seen from +z, a tooth on top: what lies on the top face and at mid-face.
     for (std::size_t l = 0; l < body.loops.size(); ++l) {
       page_.outline(body.loops[l].outline, Vec2::Zero(), kPi / 2, none, kBlack, (body.loops[l].feature == "teeth" ? 0.9 : 0.7) * zoom_ * k_);
     }
-    page_.circle(Vec2::Zero(), sizes.reference_diameter / 2, kInk, 0.5 * zoom_ * k_, {9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_});
+    page_.circle(Vec2::Zero(), g_.teeth.reference_diameter() / 2, kInk, 0.5 * zoom_ * k_, {9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_});
     const double over = g_.teeth.reach() + 4;
     for (const Vec2& v : {Vec2(over, 0), Vec2(0, over)})
       page_.line(-v, v, kInk, 0.5 * zoom_ * k_, {9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_});
@@ -196,10 +194,9 @@ class Sheet {
       note -= 12 * k_;
     };
     if (f.keyway)
-      leader(turned(Vec2(f.keyway->height - g_.teeth.spec().bore_diameter / 2, 0), kPi / 2 + f.keyway->angles.front()),
+      leader(turned(Vec2(f.keyway->height - g_.teeth.bore_diameter() / 2, 0), kPi / 2 + f.keyway->angles.front()),
              fmt::format("keyway {} × {}", size(f.keyway->width), size(f.keyway->height)));
-    if (f.flat)
-      leader(turned(Vec2(f.flat->height - g_.teeth.spec().bore_diameter / 2, 0), kPi / 2 + f.flat->angle), fmt::format("flat {}", size(f.flat->height)));
+    if (f.flat) leader(turned(Vec2(f.flat->height - g_.teeth.bore_diameter() / 2, 0), kPi / 2 + f.flat->angle), fmt::format("flat {}", size(f.flat->height)));
     if (f.hex) leader(turned(Vec2(f.hex->across_flats / 2, 0), kPi / 2 + f.hex->angle), fmt::format("hexagon {}", size(f.hex->across_flats)));
     for (const body::Holes& h : f.holes)
       leader(from_polar(h.circle_diameter / 2, kPi / 2 + h.angle), fmt::format("{} × ⌀{} on ⌀{}", h.count, size(h.diameter), size(h.circle_diameter)));
@@ -221,7 +218,7 @@ class Sheet {
       page_.hatched(corners, c.teeth ? Color{0, 0, 0, 0} : kInk, 3.4 * k_, 0.35 * zoom_ * k_);
     }
     outline_of(cuts, px, py);
-    const double d = g_.teeth.gear().sizes().reference_diameter / 2, b = g_.teeth.spec().face_width, over = 4 * k_;
+    const double d = g_.teeth.reference_diameter() / 2, b = g_.teeth.face_width(), over = 4 * k_;
     const std::initializer_list<double> chain{9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_};
     for (const double r : {d, -d}) page_.line({px(0) - over, -py(r)}, {px(b) + over, -py(r)}, kInk, 0.5 * zoom_ * k_, chain);
     page_.line({px(from) - 8 * k_, -py(0)}, {px(body.top()) + 8 * k_, -py(0)}, kInk, 0.5 * zoom_ * k_, chain);
@@ -242,12 +239,12 @@ class Sheet {
       upright(py(mm / 2), py(-mm / 2), column, px(body.top()) - 2 * k_, "⌀" + size(mm));
       column += 30 * k_;
     };
-    if (g_.teeth.spec().bore_diameter > 0) diameter(g_.teeth.spec().bore_diameter);
+    if (g_.teeth.bore_diameter() > 0) diameter(g_.teeth.bore_diameter());
     double hub = 0;
     for (const body::Hub& h : g_.features.hubs) hub = std::max(hub, h.diameter);
     if (hub > 0) diameter(hub);
-    diameter(g_.teeth.gear().sizes().tip_diameter);
-    if (g_.teeth.internal()) diameter(g_.teeth.gear().sizes().outer_diameter);
+    diameter(g_.teeth.tip_diameter());
+    if (g_.teeth.internal()) diameter(g_.teeth.outer_diameter());
   }
 
   /// Outer contour of the cut: the steps between layers.
@@ -364,17 +361,16 @@ class Sheet {
     const double room = (x1 - x0 - 60 * k_) / kPointsPerMm;
     const auto chosen = usual_scale(s.length, room);
     scale_ = chosen.second;
-    const double k = chosen.first * kPointsPerMm, middle = g_.teeth.spec().teeth % 2 == 0 ? g_.teeth.rack().pitch() / 2 : 0, y = (y0 + y1) / 2,
-                 x = (x0 + x1) / 2;
+    const double k = chosen.first * kPointsPerMm, middle = g_.teeth.count() % 2 == 0 ? g_.teeth.rack().pitch() / 2 : 0, y = (y0 + y1) / 2, x = (x0 + x1) / 2;
     page_.look_at({middle, 0}, k * zoom_, at(x, y));
     page_.outline(g_.teeth.outline(), Vec2::Zero(), 0, {0, 0, 0, 0}, kBlack, 0.9 * zoom_ * k_);
     page_.line({middle - s.length / 2 - 3, 0}, {middle + s.length / 2 + 3, 0}, kInk, 0.5 * zoom_ * k_,
                {9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_});
     across(x - k * s.length / 2, x + k * s.length / 2, y + k * s.base_height + 22 * k_, y + k * s.base_height, size(s.length));
-    words(x, y + k * s.base_height + 44 * k_,
-          fmt::format("face width {}, back {} below the reference line, tips {} above it", size(g_.teeth.spec().face_width), size(s.base_height),
-                      size(s.tip_height)),
-          0, 8);
+    words(
+        x, y + k * s.base_height + 44 * k_,
+        fmt::format("face width {}, back {} below the reference line, tips {} above it", size(g_.teeth.face_width()), size(s.base_height), size(s.tip_height)),
+        0, 8);
   }
 
   void row(const std::string& label, const std::string& text) {
@@ -403,6 +399,10 @@ class Sheet {
     line(x, y, x, paper_.height - 24 * k_, 1);
     if (g_.teeth.is_bevel()) {
       bevel_table();
+      return mates_and_part();
+    }
+    if (g_.teeth.is_cycloidal()) {
+      cycloidal_table();
       return mates_and_part();
     }
     const gear::CylindricalSpec& spec = g_.teeth.spec();
@@ -451,6 +451,32 @@ class Sheet {
     mates_and_part();
   }
 
+  void cycloidal_table() {
+    heading("Tooth data");
+    row("kind", g_.teeth.is_lantern() ? "lantern" : fmt::format("cycloidal, {}", gear::name(g_.teeth.cycloidal().form())));
+    for (const auto& [key, words] : {std::pair{"teeth", "number of teeth  z"},
+                                     {"normal_module", "module  m"},
+                                     {"pitch_diameter", "pitch circle  d"},
+                                     {"tip_diameter", "tip circle  d_a"},
+                                     {"root_diameter", "root circle  d_f"},
+                                     {"form_diameter", "flank used from"},
+                                     {"addendum", "addendum"},
+                                     {"dedendum", "dedendum"},
+                                     {"face_rolling_radius", "circle of the faces, radius"},
+                                     {"flank_rolling_radius", "circle of the flanks, radius"},
+                                     {"fillet_radius", "round of the roots, radius"},
+                                     {"addendum_arc_radius", "arc of the addendum, radius"},
+                                     {"tooth_width", "width at the pitch circle, arc"},
+                                     {"transverse_tooth_thickness", "thickness at the pitch circle, arc"},
+                                     {"thickness_allowance", "allowance"},
+                                     {"mate_teeth", "made for a mate of"},
+                                     {"pin_diameter", "pin diameter"},
+                                     {"plate_diameter", "end plates"},
+                                     {"plate_thickness", "each end plate"}}) {
+      if (const std::string text = value(key); !text.empty()) row(words, text);
+    }
+  }
+
   void mates_and_part() {
     for (const job::Pair& p : design_.pairs) {
       if (design_.gears[p.driver].name != g_.name && design_.gears[p.driven].name != g_.name) continue;
@@ -460,7 +486,7 @@ class Sheet {
       if (!p.bevel) row("center distance  a", job::report_value(design_, "pair." + p.name, "center_distance"));
       if (p.shaft_angle != 0) row("shaft angle  Σ", job::report_value(design_, "pair." + p.name, "shaft_angle_deg"));
       row("circumferential backlash  j_wt", job::report_value(design_, "pair." + p.name, "circumferential_backlash"));
-      row("normal backlash  j_bn", job::report_value(design_, "pair." + p.name, "normal_backlash"));
+      if (!p.cycloidal) row("normal backlash  j_bn", job::report_value(design_, "pair." + p.name, "normal_backlash"));
     }
     heading("Part");
     if (g_.bore_given > 0) row("bore to expect / to draw", bore_sizes());

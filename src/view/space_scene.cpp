@@ -51,7 +51,7 @@ SpaceScene posed(const job::Design& design, const job::Pair& pair, const Meshes&
   const job::Gear &g1 = design.gears[pair.driver], &g2 = design.gears[pair.driven];
   if (pair.bevel) return posed_bevel(design, pair, meshes, driver, driven, contacts, size, quick);
   // A ring's axis lies on the other side of its pinion's.
-  const double a = pair.running && pair.running->driven().internal() ? -pair.mounted_center_distance : pair.mounted_center_distance;
+  const double a = design.gears[pair.driven].teeth.internal() ? -pair.mounted_center_distance : pair.mounted_center_distance;
   const roll::Axis axis = roll::crossed_axis(pair.direction, a, pair.shaft_angle, pair.axial_offset);
   SpaceScene scene;
   scene.parts = {standing(meshes.driver, g1, {}, driver, {0.87, 0.65, 0.27}), standing(meshes.driven, g2, axis, driven, {0.62, 0.60, 0.82})};

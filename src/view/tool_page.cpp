@@ -30,8 +30,8 @@ std::string tool_page(const job::Design& design, const job::Gear& g) {
   job::Gear alone = g;
   alone.axis = Vec2::Zero();
   // The space that is cut lies on +x: an external gear stands turned by half a pitch.
-  data["gear"] = page_gear(alone, s.reference_diameter, g.teeth.internal() ? 0.0 : kPi / g.teeth.spec().teeth);
-  data["module"] = g.teeth.spec().module;
+  data["gear"] = page_gear(alone, s.reference_diameter, g.teeth.internal() ? 0.0 : kPi / g.teeth.count());
+  data["module"] = g.teeth.module();
   data["blank"] = s.tip_diameter;
   data["form"] = s.root_form_diameter;
   data["undercut"] = s.undercut;
@@ -39,9 +39,9 @@ std::string tool_page(const job::Design& design, const job::Gear& g) {
   for (const Finding& f : gear::findings(g.teeth, "gear." + g.name)) {
     data["findings"].push_back(std::string(name(f.kind().severity)) + ": " + job::message(f, design.units));
   }
-  data["summary"] = fmt::format("{}, {} teeth, cut by {}: generating shift {:.4f}", g.name, g.teeth.spec().teeth,
+  data["summary"] = fmt::format("{}, {} teeth, cut by {}: generating shift {:.4f}", g.name, g.teeth.count(),
                                 tool.rack ? "a rack" : fmt::format("a pinion cutter of {} teeth", s.cutter->teeth), s.generating_profile_shift);
-  return filled_page(kToolHtml, kToolScript, design, g.name + ", the tool at work", std::max(tool.deviation, 1e-4 * g.teeth.spec().module), data);
+  return filled_page(kToolHtml, kToolScript, design, g.name + ", the tool at work", std::max(tool.deviation, 1e-4 * g.teeth.module()), data);
 }
 
 }  // namespace palio::view

@@ -71,6 +71,9 @@ CuttingTool pinion_tool(const gear::CylindricalGear& g) {
 CuttingTool cutting_tool(const gear::Teeth& teeth) {
   if (teeth.is_bevel())
     throw InvalidParameter("tool", "a bevel gear", "its tool is a crown gear about the same apex, which no plane picture shows", "ask for a cylindrical gear");
+  if (teeth.is_cycloidal())
+    throw InvalidParameter("tool", "cycloidal teeth", "their outline is drawn by rolling circles, no rack or cutter generates it here",
+                           "ask for an involute gear");
   if (teeth.is_rack()) throw InvalidParameter("tool", "a rack", "a rack is no generated tooth: its tool has its own shape", "ask for the gear that runs on it");
   if (teeth.spec().fillet_radius)
     throw InvalidParameter("tool", "root = { fillet_radius }", "no tool makes a root that is a plain arc", "leave root out to see it generated");

@@ -33,17 +33,17 @@ std::string vary_page(const job::Design& design, const job::Varied& varied) {
     if (row.design) {
       // The first pair on parallel axes: its members, placed, and the law they turn by.
       for (const job::Pair& p : row.design->pairs) {
-        if (!p.running) continue;
+        if (!p.plane()) continue;
         const job::Gear &driver = row.design->gears[p.driver], &driven = row.design->gears[p.driven];
         const auto [first, second] = job::members(*row.design, p);
-        const auto working = p.running->working_pitch_diameters();
+        const auto working = p.working_pitch_diameters();
         step["pair"] = p.name;
         step["driver"] = page_gear(driver, working[0], first.start);
         step["driven"] = page_gear(driven, working[1], second.start);
-        step["ratio"] = p.running->motion_ratio();
+        step["ratio"] = p.motion_ratio();
         // The driver turning forward pushes the driven to the end of its play.
-        step["push"] = (p.running->motion_ratio() < 0 ? 0.5 : -0.5) * p.running->driven_play();
-        finest = 1e-4 * driver.teeth.spec().module;
+        step["push"] = (p.motion_ratio() < 0 ? 0.5 : -0.5) * job::law(*row.design, p).theoretical_play;
+        finest = 1e-4 * driver.teeth.module();
         any = true;
         break;
       }

@@ -122,7 +122,7 @@ class Files(unittest.TestCase):
             self.assertIn(part, header)
 
     def test_every_sort_of_teeth_is_manifold_and_its_outline_closed(self):
-        for kind, parts in (("helical", 2), ("double_helical", 2), ("internal", 2), ("rack", 2), ("crossed", 2), ("bevel", 4)):
+        for kind, parts in (("helical", 2), ("double_helical", 2), ("internal", 2), ("rack", 2), ("crossed", 2), ("bevel", 4), ("cycloidal", 2), ("clock", 2), ("lantern", 2), ("reducer", 5)):
             job = os.path.join(self.tmp.name, kind + ".toml")
             subprocess.run([PALIO, "start", kind, "--out", job], check=True)
             made = json.loads(subprocess.run([PALIO, "make", job, "--format", "stl,dxf", "--chord-error", "0.02", "--json", "--out", self.file(kind)], check=True, capture_output=True, text=True).stdout)["files"]

@@ -32,7 +32,7 @@ class Page(unittest.TestCase):
         cls.rolled = json.loads(run("roll", "vent.toml", "--json", "--out", "turning.html"))["pairs"]["first_stage"]
         run("roll", "vent.toml", "--set", "pair.first_stage.mounted_center_distance=45.3", "--out", "jam.html")
         run("roll", "vent.toml", "--set", "pair.first_stage.mounted_center_distance=49.5", "--out", "apart.html")
-        for kind in ("helical", "internal", "rack", "crossed"):
+        for kind in ("helical", "internal", "rack", "crossed", "clock", "lantern", "reducer"):
             run("start", kind, "--out", kind + ".toml")
             run("roll", kind + ".toml", "--out", kind + ".html")
         run("start", "bevel", "--out", "bevel.toml")
@@ -85,6 +85,47 @@ class Page(unittest.TestCase):
         turned = self.number("phi")
         ActionChains(self.browser).send_keys("r", Keys.SPACE).pause(0.5).send_keys(Keys.SPACE).perform()
         self.assertLess(self.number("phi"), turned)
+
+    def test_cycloidal_pages_turn_and_show_the_rolls_path_of_contact(self):
+        for kind, word in (("clock", "leaves"), ("lantern", "pins")):
+            self.open(kind + ".html")
+            self.assertEqual(self.text("verdict"), "meshes")
+            self.assertEqual(self.browser.execute_script("return D.action_name"), "path of contact")
+            self.assertIn(word, self.browser.execute_script("return gears.map(g => g.count_word || '').join()"))
+            before = self.picture()
+            self.browser.find_element(By.ID, "forth").click()
+            self.assertNotEqual(before, self.picture())
+            self.assertAlmostEqual(self.number("gap-upper"), 0, delta=1e-5)
+
+    def test_the_reducer_turns_back_shows_its_gaps_and_is_dragged_by_hand(self):
+        self.open("reducer.html")
+        rolled = json.loads(subprocess.run([PALIO, "roll", "reducer.toml", "--json"], cwd=self.tmp.name, capture_output=True, text=True).stdout)["reducers"]["motor_reducer"]
+        self.assertEqual(self.text("verdict"), "meshes")
+        start = self.number("psi")
+        for _ in range(90):
+            self.browser.execute_script("document.getElementById('forth').click()")
+        self.assertAlmostEqual(self.number("phi"), 90, delta=1e-3)
+        # 23 lobes: the output has gone back by 90/23, give or take what the play lets it.
+        self.assertAlmostEqual(self.number("psi") - start, -90 / 23, delta=0.02)
+        shown = self.number("play-here")
+        self.assertGreaterEqual(shown, rolled["angular_backlash_deg"]["min"] - 1e-4)
+        self.assertLessEqual(shown, rolled["angular_backlash_deg"]["max"] + 1e-4)
+        gaps = self.browser.execute_script("return rollers(state.phi, true).map(g => g.gap)")
+        self.assertEqual(len(gaps), 24)
+        self.assertAlmostEqual(min(gaps), 0, delta=1e-6)
+        # The shaft in the middle is dragged round; the output by its pins turns it back 23 times as far.
+        phi = self.number("phi")
+        x, y = self.browser.execute_script("return toScreen(0.5 * D.bore, 0)")
+        self.drag(x, y, -20, -30)
+        self.assertGreater(self.number("phi"), phi)
+        phi = self.number("phi")
+        x, y = self.browser.execute_script("return toScreen(0.6 * D.R, 0)")
+        self.drag(x, y, 0, -12)
+        self.assertLess(self.number("phi"), phi - 20)
+        before = self.picture()
+        self.browser.find_element(By.ID, "load").click()
+        self.assertIn("pushed on", self.browser.find_element(By.ID, "load").text)
+        self.assertNotEqual(before, self.picture())
 
     def test_shown_values_are_the_rolls_at_three_positions(self):
         pair = self.report["pairs"]["first_stage"]

@@ -2,6 +2,9 @@
 // evaluates the written poles against the exact involute.
 #include "palio/write/step.hpp"
 #include "palio/body/features.hpp"
+#include "palio/body/mesh.hpp"
+#include "palio/gear/lobed_disc.hpp"
+#include "palio/reducer/parts.hpp"
 
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepCheck_Analyzer.hxx>
@@ -138,6 +141,86 @@ TEST_CASE("of every sort of teeth: a valid solid, with the exact volume after re
     CHECK_THAT(kernel_volume(shape) / exact, WithinAbs(1, 1e-9));
     CHECK(made.deviation <= 1e-7);
   }
+}
+
+TEST_CASE("of every cycloidal form and every part of a reducer: a valid solid with the volume of its curves, and a closed mesh") {
+  std::vector<std::pair<std::string, body::Body>> bodies;
+  for (const auto& [what, teeth] : test::one_of_each_cycloidal()) bodies.emplace_back(what, body::body(teeth));
+  reducer::Spec s;
+  s.rollers = 12, s.roller_circle_diameter = 60, s.roller_diameter = 8, s.eccentricity = 1.5, s.output_pins = 5, s.output_pin_circle_diameter = 30;
+  s.output_pin_diameter = 4, s.bore_diameter = 12, s.face_width = 5, s.disc_gap = 0.5, s.discs = 2;
+  for (const reducer::Part& p : reducer::parts(reducer::Reducer(s))) {
+    if (p.alike.empty()) bodies.emplace_back(p.name, p.body);
+  }
+  s.ring = reducer::RingForm::one_piece, s.roller_pin_diameter = 0;
+  bodies.emplace_back("ring of one piece", reducer::parts(reducer::Reducer(s)).front().body);
+  CHECK(bodies.size() == 6 + 5 + 1);
+  for (const auto& [what, body] : bodies) {
+    CAPTURE(what);
+    write::StepMade made{};
+    const std::string path = written({{"part", body, {}}}, made);
+    const TopoDS_Shape shape = read(path);
+    std::filesystem::remove(path);
+    CHECK(BRepCheck_Analyzer(shape).IsValid());
+    const double exact = body::mass_properties(body).volume;
+    CHECK_THAT(kernel_volume(shape) / exact, WithinAbs(1, 1e-8));
+    CHECK(made.deviation <= 1e-7);
+    const body::TriangleMesh mesh = body::mesh(body, 0.01);
+    CHECK(mesh.deviation <= 0.01);
+    CHECK_THAT(body::volume(mesh) / exact, WithinAbs(1, 5e-3));
+    std::map<std::pair<std::uint32_t, std::uint32_t>, int> edges;
+    for (const auto& t : mesh.triangles) {
+      for (int k = 0; k < 3; ++k) ++edges[{t[static_cast<std::size_t>(k)], t[static_cast<std::size_t>((k + 1) % 3)]}];
+    }
+    for (const auto& [edge, times] : edges) CHECK((times == 1 && edges.count({edge.second, edge.first}) == 1));
+  }
+}
+
+TEST_CASE("a plane region is one face, of the area between blank and teeth, placed and turned; the lobed edge within 1e-7 mm in the text") {
+  const gear::LobedDisc disc({24, 80, 5, 1.2});
+  curve::Outline hole = disc.outline();
+  std::reverse(hole.period.begin(), hole.period.end());
+  for (curve::Segment& seg : hole.period) seg = curve::reversed(seg);
+  hole.clockwise = true;
+  body::Body slice;
+  slice.loops = {{curve::circle(45, curve::Role::body, false), false, "boundary"}, {hole, false, "teeth"}};
+  slice.layers.push_back({{0, 1}, {{0, 0}, {1, 0}}});
+  write::StepMade made{};
+  const std::string path = written({{"region", slice, {{30, -4, 0}, 0.2, Eigen::Matrix3d::Identity()}, true}}, made), text = write::read_file(path);
+  const TopoDS_Shape shape = read(path);
+  std::filesystem::remove(path);
+  CHECK(BRepCheck_Analyzer(shape).IsValid());
+  int faces = 0, solids = 0;
+  for (TopExp_Explorer e(shape, TopAbs_FACE); e.More(); e.Next()) ++faces;
+  for (TopExp_Explorer e(shape, TopAbs_SOLID); e.More(); e.Next()) ++solids;
+  CHECK(faces == 1);
+  CHECK(solids == 0);
+  GProp_GProps properties;
+  BRepGProp::SurfaceProperties(shape, properties);
+  CHECK_THAT(properties.Mass() / (kPi * 45 * 45 - curve::signed_area(disc.outline())), WithinAbs(1, 1e-7));
+  CHECK_THAT(properties.CentreOfMass().X(), WithinAbs(30, 1e-6));
+  CHECK_THAT(properties.CentreOfMass().Y(), WithinAbs(-4, 1e-6));
+  // Every pole's curve against the roller's centre seen from the disc: the edge lies a roller's radius inside that path.
+  double worst = 0;
+  int splines = 0;
+  for (const TextSpline& s : splines_in(text)) {
+    ++splines;
+    for (int i = 0; i <= 20; ++i) {
+      const Vec3 at = evaluate(s, s.knots.front() + (s.knots.back() - s.knots.front()) * i / 20.0);
+      const Vec2 p = turned(Vec2(at.x() - 30, at.y() + 4), -0.2);
+      const auto distance = [&](double t) { return (from_polar(40, t) - from_polar(1.2, 24 * t) - p).norm(); };
+      // The nearest place of that path: a coarse search, then ever smaller steps.
+      double t = std::atan2(p.y(), p.x());
+      const double middle = t;
+      for (int k = -200; k <= 200; ++k) t = distance(middle + 0.0005 * k) < distance(t) ? middle + 0.0005 * k : t;
+      for (double h = 0.0005; h > 1e-12; h *= 0.7) {
+        for (const double to : {t - h, t + h}) t = distance(to) < distance(t) ? to : t;
+      }
+      worst = std::max(worst, std::abs(distance(t) - 2.5));
+    }
+  }
+  CHECK(splines == 4 * 23);
+  CHECK(worst <= 1.5e-7);
 }
 
 TEST_CASE("solids are valid, with the exact volume to 1e-9 after writing and reading back, cylinders as cylinders") {

@@ -2,6 +2,7 @@
 #include <catch2/catch.hpp>
 
 #include "palio/gear/cycloidal.hpp"
+#include "palio/gear/lobed_disc.hpp"
 #include "palio/roll/roll.hpp"
 #include "random_gear.hpp"
 

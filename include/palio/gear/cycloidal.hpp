@@ -1,5 +1,4 @@
-// Cycloidal teeth: the true form, clock and instrument practice, lantern pinions and their wheels, and the lobed disc of
-// a cycloidal speed reducer. Plane outlines about the gear's own axis; derivations in docs/theory/cycloid.md.
+// Cycloidal teeth: the true form, clock and instrument practice, lantern pinions and their wheels. Plane outlines about the gear's own axis; derivations in docs/theory/cycloid.md.
 //
 // r: pitch radius z m/2; ρ: rolling circles; ψ: half a tooth's angle at the pitch circle; u: angle rolled.
 #pragma once
@@ -91,7 +90,7 @@ struct ClockSpec {
   std::optional<double> addendum{}, addendum_arc_radius{}, tooth_width{}, dedendum{};  ///< in place of the table's [mm]
 };
 struct ClockSizes {
-  double pitch_diameter, tip_diameter, root_diameter, addendum, addendum_arc_radius, tooth_width;
+  double pitch_diameter, tip_diameter, root_diameter, addendum, addendum_arc_radius, tooth_width, dedendum;
 };
 
 /// f = (n/4)(1 − k + √(1 + k² − 2k cos u)), u = π/n + 2i atan2(sin u, k − cos u), k = 1 + 2i, i = N/n: the addendum of a wheel
@@ -102,16 +101,45 @@ class ClockGear {
  public:
   /// \throws InvalidParameter "teeth", "module", "addendum", "addendum_arc_radius", "tooth_width", "dedendum"
   explicit ClockGear(const ClockSpec& spec);
+  const ClockSpec& spec() const noexcept { return spec_; }
   const ClockSizes& sizes() const noexcept { return sizes_; }
   const curve::Outline& outline() const noexcept { return outline_; }
 
  private:
+  ClockSpec spec_;
   ClockSizes sizes_{};
   curve::Outline outline_;
 };
 
+/// A row of the table of leaf tips: what the addendum of a pinion is by its leaves, in modules.
+struct LeafTip {
+  int up_to;  ///< leaves
+  double addendum, radius, width;
+};
+/// What we believe of BS 978-2; it could not be compared with the printed standard.
+const LeafTip& leaf_tip(int leaves);
+
 /// Pins on a circle, as outlines of their own; pin 0 is centred on +x.
 curve::Outline lantern_pins(int pins, double module, double pin_diameter);
+
+/// A pinion of pins between two plates.
+struct LanternSpec {
+  int pins = 0;
+  double module = 0, pin_diameter = 0;
+  double plate_thickness = 0, plate_diameter = 0;  ///< 0: two pin radii thick; a pin's radius beyond the pins
+};
+class LanternPinion {
+ public:
+  /// \throws InvalidParameter "teeth", "module", "pin_diameter", "plate_diameter"
+  explicit LanternPinion(const LanternSpec& spec);
+  const LanternSpec& spec() const noexcept { return spec_; }
+  const curve::Outline& outline() const noexcept { return outline_; }  ///< the pins
+  double pin_gap() const noexcept;                                     ///< between neighbouring pins [mm]
+
+ private:
+  LanternSpec spec_;
+  curve::Outline outline_;
+};
 
 /// The wheel of a lantern pinion: flanks are parallels, at the pin's radius, of the epicycloid that the pinion's pitch
 /// circle draws.
@@ -126,50 +154,23 @@ class LanternWheel {
  public:
   /// \throws InvalidParameter "teeth", "pins", "pin_diameter", "addendum", "backlash"
   explicit LanternWheel(const LanternWheelSpec& spec);
+  const LanternWheelSpec& spec() const noexcept { return spec_; }
   const curve::Outline& outline() const noexcept { return outline_; }
   double start_roll() const noexcept { return start_; }  ///< u_s: before it the pin itself cuts the flank away
   double fold_roll() const noexcept { return fold_; }    ///< u_c: where the parallel folds
   double tip_roll() const noexcept { return tip_; }
   double contact_ratio() const noexcept;  ///< (u_t − u_s)ρ/(πm)
   double tip_diameter() const noexcept { return tip_diameter_; }
+  double root_diameter() const noexcept { return root_diameter_; }
+  double start_diameter() const noexcept { return start_diameter_; }  ///< where the usable flank begins
+  double tip_thickness() const noexcept { return tip_thickness_; }    ///< arc
+  bool pointed() const noexcept { return pointed_; }                  ///< the flanks meet before the tip asked for
 
  private:
   LanternWheelSpec spec_;
-  double start_ = 0, fold_ = 0, tip_ = 0, tip_diameter_ = 0;
+  double start_ = 0, fold_ = 0, tip_ = 0, tip_diameter_ = 0, root_diameter_ = 0, start_diameter_ = 0, tip_thickness_ = 0;
+  bool pointed_ = false;
   curve::Outline outline_;
 };
-
-/// The lobed disc of a reducer: N rollers of radius R_r on radius R, eccentricity E, N − 1 lobes. All lengths in mm.
-struct LobedDiscSpec {
-  int rollers = 0;
-  double roller_circle_diameter = 0, roller_diameter = 0, eccentricity = 0;
-};
-struct LobedDiscSizes {
-  double ratio;             ///< −(N − 1): output turns against the input, the ring held
-  double max_eccentricity;  ///< R/N
-  double max_roller_radius_no_undercut;
-  double min_convex_radius;                  ///< of the disc's edge; below 0: undercut
-  std::optional<double> min_concave_radius;  ///< none where the edge is nowhere hollow
-  double adjacent_roller_gap;                ///< between neighbouring rollers
-  double root_diameter, crest_diameter;
-};
-class LobedDisc {
- public:
-  /// \throws InvalidParameter "rollers", "eccentricity", "roller_diameter", "roller_circle_diameter": beyond its limit, which is named
-  explicit LobedDisc(const LobedDiscSpec& spec);
-  const LobedDiscSizes& sizes() const noexcept { return sizes_; }
-  /// A lobe's root on +x.
-  const curve::Outline& outline() const noexcept { return outline_; }
-  /// At input angle φ: the disc's centre, and how far it is turned.
-  Vec2 centre(double input) const;
-  double turned(double input) const;
-
- private:
-  LobedDiscSpec spec_;
-  LobedDiscSizes sizes_{};
-  curve::Outline outline_;
-};
-/// The limits alone, for any numbers: what an error names.
-LobedDiscSizes lobed_disc_limits(const LobedDiscSpec& spec);
 
 }  // namespace palio::gear

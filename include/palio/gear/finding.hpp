@@ -61,6 +61,22 @@ enum class FindingId {
   bevel_shifts_add_up,
   cones_miss_shaft_angle,
   bevel_drawn_plain,
+  rolling_circles_differ,
+  rolling_circles_meet,
+  cycloidal_off_distance,
+  cycloidal_drawn_plain,
+  clock_not_conjugate,
+  leaf_table_unchecked,
+  clock_depthing,
+  lantern_pins_differ,
+  flank_stops_early,
+  reducer_jams,
+  reducer_thin_wall,
+  reducer_near_limit,
+  reducer_discs_differ,
+  reducer_play_varies,
+  reducer_shaft_in_the_way,
+  reducer_self_locking,
 };
 
 struct FindingKind {

@@ -14,7 +14,10 @@
 #include "palio/job/process.hpp"
 #include "palio/pair/bevel.hpp"
 #include "palio/pair/crossed.hpp"
+#include "palio/pair/cycloidal.hpp"
 #include "palio/pair/parallel.hpp"
+#include "palio/reducer/parts.hpp"
+#include "palio/reducer/play.hpp"
 #include "palio/roll/roll.hpp"
 #include "palio/roll/space.hpp"
 
@@ -64,7 +67,7 @@ body::Body body(const FramePlan& plan);
 /// A gear of the design, placed. Gears whose axes are parallel stand in one group, with a plane and heights of its own.
 struct Gear {
   std::string name;
-  std::string kind;  ///< "spur", "helical", "double_helical", "internal", "rack", "bevel"
+  std::string kind;  ///< "spur", "helical", "double_helical", "internal", "rack", "bevel", "cycloidal", "lantern"
   gear::Teeth teeth;
   double pressure_angle_deg;        ///< echoed as given, of the system it was given in
   double helix_angle_deg;           ///< echoed as given, without sign
@@ -113,7 +116,7 @@ struct MountingError {
   bool any() const noexcept { return driver != 0 || driven != 0 || shaft_angle != 0 || offset != 0; }
 };
 
-/// A pair of the design. `running` (parallel axes), `crossed` and `bevel` are absent when the two cannot mesh at all; the
+/// A pair of the design. `running` (parallel axes, involute), `crossed`, `bevel` and `cycloidal` are absent when the two cannot mesh at all; the
 /// mismatches then say why.
 struct Pair {
   std::string name;
@@ -127,10 +130,28 @@ struct Pair {
   std::optional<pair::ParallelPair> running;
   std::optional<pair::CrossedPair> crossed;
   std::optional<pair::BevelPair> bevel;
+  std::optional<pair::CycloidalMesh> cycloidal;
   MountingError error{};  ///< of a bevel pair
   std::vector<Finding> mismatches;
 
-  bool meshes() const noexcept { return running || crossed || bevel; }
+  bool meshes() const noexcept { return running || crossed || bevel || cycloidal; }
+  /// On parallel axes, in one plane: what pictures and pages of the plane show.
+  bool plane() const noexcept { return running || cycloidal; }
+  double motion_ratio() const;                            ///< coordinate of the driven per coordinate of the driver; 0 where they cannot mesh
+  double circumferential_backlash() const;                ///< by the theory of its kind [mm]
+  std::array<double, 2> working_pitch_diameters() const;  ///< of a plane pair [mm]; NaN for a rack
+};
+
+/// A cycloidal speed reducer of the design.
+struct Reducer {
+  std::string name;
+  reducer::Reducer made;
+  Vec3 at = Vec3::Zero();          ///< where its axis stands, parallel to z; the lower face of its discs [mm]
+  std::optional<double> speed{};   ///< of the input [r/min]
+  std::optional<double> torque{};  ///< at the input [N m]
+  std::optional<Material> material{};
+  std::string part_name{}, part_number{};
+  double radial = 1, axial = 1;  ///< drawn: larger by so much
 };
 
 struct Design {
@@ -140,6 +161,7 @@ struct Design {
   std::vector<Pair> pairs;
   std::vector<Group> groups;
   std::vector<Frame> frames;
+  std::vector<Reducer> reducers;
   Process process;
   As as = As::nominal;
   std::string text;  ///< the whole job, overrides put in: what files carry along
@@ -153,6 +175,13 @@ struct Design {
 Design as(const Design& design, As state);
 /// One pair of it alone.
 Pair as(const Design& design, const Pair& pair, As state);
+
+/// A reducer in another state: bore, holes and seats by their allowance, the edge by the growth of surfaces.
+Reducer as(const Reducer& reducer, const Process& process, As state);
+std::vector<reducer::Part> parts(const Reducer& reducer);
+/// Rolled as an assembly over a turn of the input.
+reducer::Rolled rolled(const Reducer& reducer, int positions = 360);
+std::vector<Finding> findings(const Reducer& reducer);
 
 /// The body of a part in the design's state.
 body::Solid body(const Gear& gear);
@@ -234,7 +263,7 @@ Design resolve(std::string_view text, const std::string& source, const std::vect
 /// \throws JobError
 std::string in_units(std::string_view text, const std::string& source, Units units);
 
-/// A commented job of one kind ("spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel", "greenhouse") in millimetres or inches, written from the key table.
+/// A commented job of one kind ("spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel", "cycloidal", "clock", "lantern", "reducer", "greenhouse") in millimetres or inches, written from the key table.
 /// \throws InvalidParameter "kind"
 std::string starter(std::string_view kind, Units units);
 

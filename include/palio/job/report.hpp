@@ -27,8 +27,13 @@ struct RolledPair {
   roll::Result result;
 };
 
-std::string roll_json(const Design& design, const std::vector<RolledPair>& rolled);
-std::string roll_text(const Design& design, const std::vector<RolledPair>& rolled, bool colour);
+struct RolledReducer {
+  const Reducer* reducer;
+  reducer::Rolled result;
+};
+
+std::string roll_json(const Design& design, const std::vector<RolledPair>& rolled, const std::vector<RolledReducer>& reducers = {});
+std::string roll_text(const Design& design, const std::vector<RolledPair>& rolled, bool colour, const std::vector<RolledReducer>& reducers = {});
 
 /// A finding in words: cause and remedy with its numbers in the units of the design.
 std::string message(const Finding& finding, Units units);

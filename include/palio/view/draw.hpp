@@ -26,6 +26,11 @@ std::string draw_bevel_section(const job::Design& design, const job::Pair& pair,
 /// Its teeth at the heel, both back cones rolled out into the plane of the drawing, at the start of the roll.
 std::string draw_developed(const job::Design& design, const job::Pair& pair, const std::string& format, PictureSize size = {});
 
+/// A reducer from +z at the start: numbered rollers, contact normals through the pitch point, gaps of all rollers.
+std::string draw_reducer(const job::Design& design, const job::Reducer& reducer, const std::string& format, PictureSize size = {});
+/// The same close up at the rollers that carry most.
+std::string draw_reducer_contact(const job::Design& design, const job::Reducer& reducer, const std::string& format, PictureSize size = {});
+
 /// The same close up at the contact, with the gap at the other flank.
 std::string draw_contact(const job::Design& design, const job::Pair& pair, const std::string& format, PictureSize size = {});
 

@@ -19,6 +19,9 @@ struct Film {
 /// the teeth go. `sense` −1 turns it back.
 Film pair_film(const job::Design& design, const job::Pair& pair, int frames, int teeth, int sense, PictureSize size);
 
+/// A reducer over `turns` turns of its input.
+Film reducer_film(const job::Design& design, const job::Reducer& reducer, int frames, double turns, PictureSize size);
+
 /// Pixels of a frame as a PNG file.
 std::string png_of(const std::vector<std::uint8_t>& pixels, PictureSize size);
 

@@ -14,18 +14,28 @@ namespace palio::view {
 write::Placement placement(const job::Design& design, const job::Gear& gear);
 write::Placement placement(const job::Design& design, const job::Frame& frame);
 
-/// Something that is made: a gear or a plate, with its body in the design's state.
+/// How a part of a reducer moves with a turn of its input.
+struct ReducerMotion {
+  double turns;  ///< about its own axis
+  double orbit;  ///< its axis goes round the reducer's at this radius; 0: it stays [mm]
+  Vec2 axis;     ///< of the reducer [mm]
+  int loop;      ///< turns of the input after which all is as it was
+};
+
+/// Something that is made: a gear, a plate or a part of a reducer, with its body in the design's state.
 struct Part {
   std::string name;
-  const job::Gear* gear;  ///< none for a plate
+  const job::Gear* gear;  ///< none for the others
   body::Solid body;
   write::Placement placement;
   std::size_t group;
   double module;  ///< of its teeth, a plate's: of the first gear [mm]
   job::Material material;
+  std::string alike{};  ///< an earlier part of the same shape: its files serve for this one
+  std::optional<ReducerMotion> motion{};
 };
 
-/// Gears in the order of the job, then plates.
+/// Gears in the order of the job, then plates, then the parts of reducers.
 std::vector<Part> parts(const job::Design& design);
 
 }  // namespace palio::view

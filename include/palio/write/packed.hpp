@@ -16,9 +16,11 @@ struct PackedPart {
   body::TriangleMesh mesh;
   Placement placement;
   std::string colour = "#9a9a9e";
-  double shine = 0;     ///< 0 dull … 1 bright
-  double turns = 0;     ///< about its own axis in one loop of the motion; signed
-  double slides = 0;    ///< a rack: along its own −x [mm]
+  double shine = 0;   ///< 0 dull … 1 bright
+  double turns = 0;   ///< about its own axis in one loop of the motion; signed
+  double slides = 0;  ///< a rack: along its own −x [mm]
+  double orbit = 0;   ///< its origin goes round `orbit_axis` so often, turning evenly
+  Vec2 orbit_axis = Vec2::Zero();
   bool swings = false;  ///< goes so far in the first half of the loop, and back in the second
 };
 

@@ -13,11 +13,12 @@ struct StepPart {
   std::string name;
   body::Solid body;
   Placement placement;
+  bool plane = false;  ///< only the lower face of a body of layers: a planar region
 };
 
 struct StepMade {
   double deviation;  ///< largest distance of a written flank or root from the exact curve [mm]
-  double volume;     ///< of the solids built, by the kernel [mm³]
+  double volume;     ///< of the solids built (none for plane regions), by the kernel [mm³]
 };
 
 /// Writes solids: flanks and roots extruded from one high-degree spline each, arcs as cylinders, planar ends.

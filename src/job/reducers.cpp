@@ -1,0 +1,222 @@
+// Reducers: read, checked, reported.
+#include <algorithm>
+#include <cmath>
+
+#include "palio/reducer/load.hpp"
+#include "palio/reducer/parts.hpp"
+#include "resolver.hpp"
+#include "values.hpp"
+
+namespace palio::job {
+
+void Resolver::read_reducers(const Node& node) {
+  if (!node.table()) return note("wrong-type", node.where, "reducer", fmt::format("is {}, but tables [reducer.NAME] are allowed", node.text()));
+  for (const auto& [name, child] : *node.table()) {
+    const std::string prefix = "reducer." + name;
+    if (!child.table()) {
+      note("wrong-type", child.where, prefix, fmt::format("is {}, but a table is allowed", child.text()));
+      continue;
+    }
+    if (name.empty() || name.find_first_of("/\\.:*?\"<>|\n\t ") != std::string::npos) {
+      note("bad-name", child.where, prefix, "a reducer's name becomes part of file names: use letters, digits, _ and -");
+      continue;
+    }
+    Values v;
+    v.name = name, v.where = child.where;
+    const std::size_t before = mistakes_.size();
+    read_layer(child, Section::reducer, prefix, "", v.values);
+    const bool sound = mistakes_.size() == before;  // a misspelt key has been told already
+    for (const char* key : {"rollers", "roller_circle_diameter", "roller_diameter", "eccentricity", "output_pins", "output_pin_circle_diameter",
+                            "output_pin_diameter", "bore.diameter", "face_width"}) {
+      if (sound && !v.find(key) && !(std::string_view(key) == "rollers" && v.find("lobes")))
+        note("missing-key", child.where, prefix + "." + key, fmt::format("is missing: {}", find_key(Section::reducer, key)->meaning));
+    }
+    if (mistakes_.size() > before) continue;
+    make_reducer(v);
+  }
+}
+
+void Resolver::make_reducer(const Values& v) {
+  const std::string prefix = "reducer." + v.name;
+  reducer::Spec s;
+  s.rollers = static_cast<int>(v.number("rollers", v.number("lobes", 0) + 1));
+  if (const Value* lobes = v.find("lobes"); lobes && lobes->number != s.rollers - 1) {
+    const bool outside = lobes->number == s.rollers + 1;
+    return note("bad-value", lobes->where, prefix + ".lobes",
+                outside ? fmt::format("is {}, one more than the rollers: that form has its lobes in the outer ring, which this version does not make; take {}",
+                                      lobes->number, s.rollers - 1)
+                        : fmt::format("is {}, but {} rollers go with {} lobes (one fewer); leave it out", lobes->number, s.rollers, s.rollers - 1));
+  }
+  const auto optional = [&](const char* key) {
+    const Value* value = v.find(key);
+    return value ? std::optional(value->number) : std::nullopt;
+  };
+  s.roller_circle_diameter = v.number("roller_circle_diameter", 0), s.roller_diameter = v.number("roller_diameter", 0),
+  s.eccentricity = v.number("eccentricity", 0);
+  s.disc_offset = v.number("disc_offset", 0), s.cut_roller_diameter = optional("cut_roller_diameter"),
+  s.cut_roller_circle_diameter = optional("cut_roller_circle_diameter");
+  s.output_pins = static_cast<int>(v.number("output_pins", 0)), s.output_pin_circle_diameter = v.number("output_pin_circle_diameter", 0);
+  s.output_pin_diameter = v.number("output_pin_diameter", 0), s.output_hole_clearance = v.number("output_hole_clearance", 0);
+  s.bore_diameter = v.number("bore.diameter", 0), s.journal_diameter = v.number("journal_diameter", 0), s.shaft_diameter = v.number("shaft_diameter", 0);
+  s.discs = static_cast<int>(v.number("discs", 1)), s.face_width = v.number("face_width", 0);
+  s.disc_gap = v.number("disc_gap", std::max(0.5, 0.1 * s.face_width));
+  s.ring = v.text("ring") == "one_piece" ? reducer::RingForm::one_piece : reducer::RingForm::seats;
+  s.ring_outer_diameter = v.number("ring_outer_diameter", 0), s.seat_clearance = v.number("seat_clearance", 0);
+  s.roller_pin_diameter = v.number("roller_pin_diameter", 0);
+  s.disc_parts = v.text("disc_parts") == "one" ? reducer::DiscParts::one : reducer::DiscParts::own;
+  s.friction = optional("friction");
+  if (const Value* pin = v.find("roller_pin_diameter"); pin && s.ring == reducer::RingForm::one_piece)
+    note("no-meaning", pin->where, prefix + ".roller_pin_diameter", "is for rollers that turn, and ring = \"one_piece\" has none; drop one of the two");
+  try {
+    Reducer made{v.name, reducer::Reducer(s), Vec3::Zero(), optional("speed"), optional("torque"), material_of(v, prefix)};
+    made.part_name = v.text("part_name"), made.part_number = v.text("part_number");
+    design_.reducers.push_back(std::move(made));
+  } catch (const InvalidParameter& e) {
+    refuse(e, v, prefix);
+  }
+}
+
+/// Below everything else, one under the other.
+void Resolver::place_reducers() {
+  if (design_.reducers.empty()) return;
+  double floor = 1e300;
+  for (const Gear& g : design_.gears) {
+    const Vec3 at = design_.groups[g.group].origin + design_.groups[g.group].axes * Vec3(g.axis.x(), g.axis.y(), g.height);
+    floor = std::min(floor, at.y() - g.teeth.reach());
+  }
+  for (Reducer& r : design_.reducers) {
+    const double radius = r.made.sizes().ring_outer_diameter / 2;
+    if (floor < 1e299) r.at.y() = floor - 1.2 * radius;
+    floor = r.at.y() - radius;
+  }
+}
+
+Reducer as(const Reducer& reducer, const Process& process, As state) {
+  const Process::Change c = process.change(state);
+  reducer::Spec s = reducer.made.spec();
+  Reducer made = reducer;
+  // What follows from the nominal bore stays.
+  s.journal_diameter = reducer.made.sizes().journal_diameter, s.shaft_diameter = reducer.made.sizes().shaft_diameter;
+  s.ring_outer_diameter = reducer.made.sizes().ring_outer_diameter;
+  s.bore_diameter += process.wider(s.bore_diameter, c);
+  s.output_hole_clearance += process.wider(reducer.made.sizes().output_hole_diameter, c);
+  if (s.ring == reducer::RingForm::seats) s.seat_clearance += process.wider(s.roller_diameter + s.seat_clearance, c);
+  s.disc_offset -= c.teeth;
+  made.made = reducer::Reducer(s);
+  if (state == As::drawn) made.radial = c.radial, made.axial = c.axial;
+  return made;
+}
+
+std::vector<reducer::Part> parts(const Reducer& reducer) {
+  std::vector<reducer::Part> all = reducer::parts(reducer.made);
+  for (reducer::Part& p : all) {
+    if (reducer.radial != 1 || reducer.axial != 1) p.body = body::scaled(p.body, reducer.radial, reducer.axial);
+  }
+  return all;
+}
+
+double reducer_touch(const Reducer& r) { return 1e-9 * std::max(1.0, r.made.spec().eccentricity); }
+
+reducer::Rolled rolled(const Reducer& reducer, int positions) { return reducer::roll(reducer.made, positions, reducer_touch(reducer)); }
+
+std::vector<Finding> findings(const Reducer& r) {
+  const std::string subject = "reducer." + r.name;
+  std::vector<Finding> found = r.made.findings(subject);
+  const reducer::Rolled play = rolled(r, 120);
+  if (play.verdict == roll::Verdict::jams)
+    found.insert(found.begin(),
+                 {FindingId::reducer_jams, subject, play.max_overlap, {}, play.wrong.empty() ? play.worst->where : play.wrong + " " + play.wrong_advice});
+  else if (play.play && play.play->max > 1.5 * play.play->min + 1e-9)
+    found.push_back({FindingId::reducer_play_varies, subject, play.play->min, play.play->max});
+  if (r.made.spec().friction) {
+    if (const double back = reducer::efficiency(r.made, *r.made.spec().friction).backward; back <= 0)
+      found.push_back({FindingId::reducer_self_locking, subject, back, {}});
+  }
+  return found;
+}
+
+std::vector<Entry> entries(const Design&, const Reducer& r) {
+  const reducer::Spec& s = r.made.spec();
+  const reducer::Sizes& z = r.made.sizes();
+  const double nan = std::nan("");
+  std::vector<Entry> all{one("ratio", z.ratio),
+                         words("sense", "opposite"),
+                         one("rollers", s.rollers),
+                         one("lobes", z.lobes),
+                         one("roller_circle_diameter", s.roller_circle_diameter),
+                         one("roller_diameter", s.roller_diameter),
+                         one("adjacent_roller_gap", z.adjacent_roller_gap),
+                         one("eccentricity", s.eccentricity),
+                         one("max_eccentricity", z.max_eccentricity),
+                         one("eccentricity_margin", z.max_eccentricity - s.eccentricity),
+                         one("max_roller_radius_no_undercut", z.max_roller_radius_no_undercut),
+                         one("undercut_margin", z.max_roller_radius_no_undercut - r.made.curve().roller_radius),
+                         one("min_convex_radius", z.min_convex_radius),
+                         one("min_concave_radius", z.min_concave_radius.value_or(nan)),
+                         one("largest_disc_cutter", z.largest_disc_cutter.value_or(nan)),
+                         one("disc_root_diameter", z.disc_root_diameter),
+                         one("disc_crest_diameter", z.disc_crest_diameter),
+                         one("disc_offset", s.disc_offset),
+                         one("discs", s.discs),
+                         flag("same_disc_part", z.same_disc_part)};
+  const auto add = [&](Entry e) { all.push_back(std::move(e)); };
+  if (s.discs > 1) {
+    add(flag("discs_flip", z.discs_flip));
+    std::vector<double> serving;
+    for (const int n : r.made.serving_pins()) serving.push_back(n);
+    if (!serving.empty()) add(many("serving_output_pins", serving));
+  }
+  for (Entry& e : std::vector<Entry>{
+           one("output_pins", s.output_pins), one("output_pin_circle_diameter", s.output_pin_circle_diameter),
+           one("output_pin_diameter", s.output_pin_diameter), one("output_hole_diameter", z.output_hole_diameter),
+           one("web_between_holes", z.web_between_holes), one("wall_hole_to_lobe", z.wall_hole_to_lobe), one("wall_hole_to_bore", z.wall_hole_to_bore),
+           one("largest_hole_cutter", z.largest_hole_cutter), one("bore_diameter", s.bore_diameter), one("journal_diameter", z.journal_diameter),
+           one("shaft_diameter", z.shaft_diameter), one("ring_inner_diameter", z.ring_inner_diameter), one("ring_outer_diameter", z.ring_outer_diameter),
+           one("face_width", s.face_width), one("disc_gap", s.disc_gap), one("height", z.height)}) {
+    add(std::move(e));
+  }
+  const reducer::Rolled play = rolled(r, 120);
+  const auto range = [&](const char* key, const std::optional<roll::Range>& v) {
+    add(group(key, {one("min", v ? v->min : nan), one("max", v ? v->max : nan)}));
+  };
+  add(words("verdict", std::string(roll::name(play.verdict))));
+  range("angular_backlash_deg", play.play);
+  range("disc_play_deg", play.disc_play);
+  if (s.friction) {
+    const reducer::Efficiency e = reducer::efficiency(r.made, *s.friction);
+    add(one("friction", *s.friction));
+    add(words("rollers_turn", s.roller_pin_diameter > 0 ? "yes, on their pins" : "no"));
+    add(one("efficiency", e.forward));
+    add(one("efficiency_backwards", e.backward));
+    add(flag("back_drivable", e.backward > 0));
+    if (r.torque) {
+      add(one("output_torque", *r.torque * z.lobes * e.forward));
+      add(one("back_driving_torque", e.backward > 0 ? *r.torque * z.lobes / e.backward : nan));
+    }
+  } else if (r.torque) {
+    add(one("output_torque_without_losses", *r.torque * z.lobes));
+  }
+  if (r.torque) add(one("torque", *r.torque));
+  if (r.speed) add(one("speed", *r.speed)), add(one("output_speed", *r.speed / z.ratio));
+  for (const reducer::Part& p : parts(r)) {
+    if (p.kind != reducer::PartKind::disc || p.number > 0) continue;
+    const body::MassProperties m = body::mass_properties(p.body);
+    add(one("disc_volume", m.volume));
+    if (!r.material) continue;
+    const double mass = m.volume * r.material->density * 1e-9;
+    add(words("material", r.material->name));
+    add(one("disc_mass_kg", mass));
+    Entry rows = group("unbalance", {});
+    rows.rows = true;
+    for (int d = 1; d <= 3; ++d) {
+      const reducer::Unbalance u = reducer::unbalance(s, d, mass);
+      rows.children.push_back(group("unbalance", {one("discs", d), one("force_g_mm", 1000 * u.force), one("couple_g_mm2", 1000 * u.couple)}));
+    }
+    add(std::move(rows));
+  }
+  if (!r.part_name.empty()) add(words("part_name", r.part_name));
+  if (!r.part_number.empty()) add(words("part_number", r.part_number));
+  return all;
+}
+
+}  // namespace palio::job
