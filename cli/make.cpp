@@ -229,10 +229,9 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
         continue;
       }
       // Of a bevel gear whose undercut begins along the face there is no B-rep; asked for by name it is an error that says why.
-      const bool cornered =
-          format == "step" && options.formats.empty() && std::any_of(group.parts.begin(), group.parts.end(), [](const Part* p) {
-            return p->part.body.is_conical() && p->part.body.cones().teeth().sizes().heel.undercut != p->part.body.cones().teeth().sizes().toe.undercut;
-          });
+      const bool cornered = format == "step" && options.formats.empty() && std::any_of(group.parts.begin(), group.parts.end(), [](const Part* p) {
+                              return p->part.body.is_conical() && p->part.body.cones().teeth().undercut_along_face();
+                            });
       if (cornered) {
         std::cerr << fmt::format("step: {} is left out: a bevel gear's undercut begins between heel and toe, and its edge has a corner there\n", group.name);
         continue;

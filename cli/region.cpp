@@ -12,15 +12,6 @@
 namespace palio::cli {
 namespace {
 
-/// The outline the other way round: the material changes sides.
-curve::Outline reversed(const curve::Outline& outline) {
-  curve::Outline made = outline;
-  std::reverse(made.period.begin(), made.period.end());
-  for (curve::Segment& s : made.period) s = curve::reversed(s);
-  made.clockwise = !outline.clockwise;
-  return made;
-}
-
 /// Plane regions as slices of a body: one layer, of which only the lower face counts.
 body::Body slice(const std::vector<curve::Outline>& loops) {
   body::Body made;
@@ -50,14 +41,14 @@ std::vector<Made> make_regions(const job::Design& nominal, const MakeOptions& op
     if (!options.only.empty() && std::find(options.only.begin(), options.only.end(), name) == options.only.end()) return;
     const bool ring = teeth.clockwise;
     // The profile is the part's own section within its teeth, a ring's the opening.
-    shapes.push_back({name + "_profile", slice({ring ? reversed(teeth) : teeth})});
+    shapes.push_back({name + "_profile", slice({ring ? curve::reversed(teeth) : teeth})});
     if (ring) {
-      shapes.push_back({name + "_region", slice({reversed(teeth)})});
+      shapes.push_back({name + "_region", slice({curve::reversed(teeth)})});
       return;
     }
     const double blank = region.blank > 0 ? region.blank : 2 * (reach + margin);
     if (blank <= 2 * reach) throw Misuse(fmt::format("--blank {}: the teeth of {} reach out to diameter {:.6g} mm; give a larger one", blank, name, 2 * reach));
-    shapes.push_back({name + "_region", slice({curve::circle(blank / 2, curve::Role::body, false), reversed(teeth)})});
+    shapes.push_back({name + "_region", slice({curve::circle(blank / 2, curve::Role::body, false), curve::reversed(teeth)})});
   };
   for (const job::Gear& g : design.gears) {
     if (g.teeth.is_bevel() || g.teeth.is_rack() || g.teeth.is_lantern()) {

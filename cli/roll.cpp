@@ -48,7 +48,9 @@ void add_roll(CLI::App& root, int& status) {
   verb->add_flag("--json", options->json, "For scripts: JSON at full precision");
   verb->add_option("--positions", options->positions, "Positions over one tooth pitch of the driver (default 360)")->type_name("N");
   verb->add_option("--pair", options->pair, "Only this pair or reducer")->type_name("NAME");
-  verb->add_option("--out", options->out, "Folder for PAIR.html (a page that turns) and roll.json, or one such file; or a film: .mp4, .webm, .gif");
+  verb->add_option("--out", options->out,
+                   "Folder for PAIR.html (a page that turns), roll.json and the gaps of a reducer's rollers (NAME-gaps.csv), or one such file; or a film: "
+                   ".mp4, .webm, .gif");
   verb->add_option("--written", options->written, "Also roll the STL, DXF and STEP files of this folder, next to the exact curves")->type_name("DIR");
   add_film_options(*verb, options->film);
   verb->footer("Exit status 3 when a pair does not mesh.\nExample:\n  palio start spur --out vent.toml && palio roll vent.toml --out rolled");
@@ -92,7 +94,10 @@ void add_roll(CLI::App& root, int& status) {
           for (const job::RolledPair& r : rolled) {
             write_with_job(t.path(r.pair->name + ".html"), view::roll_page(design, r), design);
           }
-          for (const job::RolledReducer& r : reducers) write_with_job(t.path(r.reducer->name + ".html"), view::reducer_page(design, r), design);
+          for (const job::RolledReducer& r : reducers) {
+            write_with_job(t.path(r.reducer->name + ".html"), view::reducer_page(design, r), design);
+            if (t.file.empty()) write::write_file(t.path(r.reducer->name + "-gaps.csv"), job::gaps_csv(design, r));
+          }
         }
       }
     }

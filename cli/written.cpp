@@ -20,7 +20,6 @@ constexpr double kChordError = 1e-7;
 std::optional<roll::Cut> cut_of(const job::Gear& g, double datum, const std::string& folder, const std::string& format) {
   const std::string path = within(folder, g.name + "." + format);
   if (!std::filesystem::exists(path)) return std::nullopt;
-  const auto& sizes = g.teeth.gear().sizes();
   const double width = g.axial * g.teeth.face_width();
   const auto turned_by = [&](double z) { return g.teeth.turn_at(z - width / 2); };
   roll::Cut cut{{}, g.axis, g.phase};
@@ -37,8 +36,8 @@ std::optional<roll::Cut> cut_of(const job::Gear& g, double datum, const std::str
         module_entry("palio_step", "palio_read_step_face", "PALIO_STEP", "leave STEP files out of the folder"));
     write::StepFace face;
     std::string error;
-    const double least = g.radial * std::min(sizes.root_diameter, sizes.tip_diameter) / 2,
-                 greatest = g.radial * std::max(sizes.root_diameter, sizes.tip_diameter) / 2;
+    const double least = g.radial * std::min(g.teeth.root_diameter(), g.teeth.tip_diameter()) / 2,
+                 greatest = g.radial * std::max(g.teeth.root_diameter(), g.teeth.tip_diameter()) / 2;
     if (!read(path.c_str(), least, greatest, &face, &error)) throw FileError(error);
     cut.pieces = std::move(face.pieces);
     cut.start += turned_by(z) - turned_by(face.z);
@@ -55,8 +54,8 @@ std::vector<WrittenRoll> roll_written(const job::Design& nominal, const job::Pai
   const job::Design design = nominal.process.given ? job::as(nominal, job::As::drawn) : nominal;
   const job::Pair& drawn = design.pairs[static_cast<std::size_t>(&pair - nominal.pairs.data())];
   const job::Gear &g1 = design.gears[pair.driver], &g2 = design.gears[pair.driven];
-  if (!drawn.running || g1.teeth.is_rack() || g2.teeth.is_rack()) {
-    throw Misuse(fmt::format("--written: pair.{} is not a pair of gears on parallel axes; files of such pairs only are rolled", pair.name));
+  if (!drawn.plane() || g1.teeth.is_rack() || g2.teeth.is_rack() || g1.teeth.is_lantern() || g2.teeth.is_lantern()) {
+    throw Misuse(fmt::format("--written: pair.{} is not a pair of toothed gears on parallel axes; files of such pairs only are rolled", pair.name));
   }
   std::vector<WrittenRoll> all;
   const roll::Law law = job::law(design, drawn, std::min(positions, 72));
@@ -64,8 +63,7 @@ std::vector<WrittenRoll> roll_written(const job::Design& nominal, const job::Pai
     const auto first = cut_of(g1, g1.height, folder, format), second = cut_of(g2, g1.height, folder, format);
     if (!first || !second) continue;
     const auto pitch = [](const job::Gear& g) { return 2 * kPi / g.teeth.count(); };
-    all.push_back({format, roll::roll(*first, *second, law, pitch(g1), pitch(g2)), drawn.running->working_pitch_diameters()[1] / 2,
-                   drawn.running->circumferential_backlash()});
+    all.push_back({format, roll::roll(*first, *second, law, pitch(g1), pitch(g2)), drawn.working_pitch_diameters()[1] / 2, drawn.circumferential_backlash()});
   }
   if (all.empty()) {
     throw Misuse(

@@ -94,12 +94,7 @@ ConicalBody ConicalBody::scaled(double factor) const {
   for (std::optional<double>* length : {&s.fillet_radius, &s.rim_thickness}) {
     if (*length) **length *= factor;
   }
-  Features f = features_;
-  if (f.keyway) f.keyway->width *= factor, f.keyway->height *= factor;
-  if (f.flat) f.flat->height *= factor;
-  if (f.hex) f.hex->across_flats *= factor;
-  for (Hub& h : f.hubs) h.diameter *= factor, h.length *= factor;
-  return ConicalBody(gear::BevelGear(s), f);
+  return ConicalBody(gear::BevelGear(s), body::scaled(features_, factor, factor));
 }
 
 namespace {

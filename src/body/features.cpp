@@ -395,6 +395,22 @@ Features drawn_in(Features f, double by) {
   return f;
 }
 
+Features scaled(Features f, double radial, double axial) {
+  if (f.keyway) f.keyway->width *= radial, f.keyway->height *= radial;
+  if (f.flat) f.flat->height *= radial;
+  if (f.hex) f.hex->across_flats *= radial;
+  f.bore_chamfer *= radial;
+  for (Hub& h : f.hubs) h.diameter *= radial, h.length *= axial;
+  if (f.web) f.web->inner_diameter *= radial, f.web->outer_diameter *= radial, f.web->thickness *= axial;
+  if (f.spokes) {
+    for (double* length : {&f.spokes->width, &f.spokes->inner_diameter, &f.spokes->outer_diameter, &f.spokes->fillet_radius}) *length *= radial;
+  }
+  for (Holes& h : f.holes) h.circle_diameter *= radial, h.diameter *= radial;
+  f.sector_back_diameter *= radial;
+  if (f.marks) f.marks->depth *= axial;
+  return f;
+}
+
 Heights heights(const gear::Teeth& teeth, const Features& features) {
   const double plate = plate_of(teeth);
   Heights h{-plate, teeth.face_width() + plate};

@@ -1,5 +1,7 @@
 #include "palio/curve/profile.hpp"
 
+#include <algorithm>
+
 #include <boost/math/quadrature/gauss_kronrod.hpp>
 
 #include "palio/angle.hpp"
@@ -24,6 +26,15 @@ double Outline::pitch() const noexcept { return 2 * kPi / count; }
 
 Segment Outline::segment(int copy, std::size_t index) const {
   return shift == Vec2::Zero() ? turned(period[index], turn(copy)) : moved(period[index], copy * shift);
+}
+
+Outline reversed(const Outline& outline) {
+  // From the end of period 0 back to its start, then on to the period before it.
+  Outline made = outline;
+  std::reverse(made.period.begin(), made.period.end());
+  for (Segment& s : made.period) s = reversed(s);
+  made.clockwise = !outline.clockwise;
+  return made;
 }
 
 Outline circle(double radius, Role role, bool hole, const Vec2& centre) {

@@ -95,9 +95,7 @@ BevelGear::BevelGear(BevelSpec spec) : spec_(std::move(spec)) {
   z.outer_cone_distance = R_e_;
   z.inner_cone_distance = R_e_ - s.face_width;
 
-  // Where the flanks meet; the addendum ends a hair below.
-  const double far = kPi - delta_b_ - 1e-9;
-  if (half_tooth_angle(far) < 0) z.pointed_angle = Angle::radians(math::find_root([&](double d) { return half_tooth_angle(d); }, delta_, far));
+  // The addendum ends a hair below where the flanks meet.
   addendum_ = basic;
   constexpr double kLand = 1e-3;  // [modules]
   for (const double R : {R_e_, z.inner_cone_distance}) {

@@ -152,6 +152,16 @@ double CycloidalGear::half_tooth_angle(double R) const {
   return psi + (face ? -g : g);
 }
 
+std::optional<double> pointed_diameter(const CycloidalGear& gear) {
+  const CycloidalSpec& s = gear.spec();
+  const double r = gear.sizes().pitch_diameter / 2, rho = s.face_rolling_radius;
+  // Of a ring the faces lie within the pitch circle, where g is counted from its own tooth's middle.
+  const auto half = [&](double u) { return kPi / (2 * s.teeth) + s.thickness_allowance / (2 * r) - cycloid_angle(r, rho, !s.internal, u); };
+  if (half(kPi) > 0) return std::nullopt;
+  const double u = math::find_root(half, 0, kPi);
+  return 2 * curve::Cycloid{r, rho, !s.internal, 0, 1}.jet(u).p.norm();
+}
+
 CycloidalPair::CycloidalPair(CycloidalGear driver, CycloidalGear driven) : driver_(std::move(driver)), driven_(std::move(driven)) {}
 
 bool CycloidalPair::conjugate() const {

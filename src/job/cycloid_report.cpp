@@ -30,6 +30,7 @@ std::vector<Entry> cycloidal_entries(const Design& design, const Gear& g) {
     add({one("face_rolling_radius", c.face_rolling_radius), one("flank_rolling_radius", c.flank_rolling_radius),
          flag("radial_flanks", !c.internal && std::abs(c.flank_rolling_radius - s.pitch_diameter / 4) < 1e-9 * s.pitch_diameter),
          one("thickness_allowance", c.thickness_allowance), one("transverse_tooth_thickness", kPi * m - t.space_width()), one("tip_thickness", s.tip_thickness),
+         one("pointed_diameter", gear::pointed_diameter(t.true_form()).value_or(std::nan(""))),
          one("fillet_radius", c.fillet_radius)});
   }
   if (t.form() == Form::clock) {
@@ -65,13 +66,11 @@ double stray(const roll::Result& r, double ratio) {
 
 }  // namespace
 
-void cycloidal_entries(const Design& design, const Pair& p, bool with_roll, std::vector<Entry>& all) {
+void cycloidal_entries(const Design& design, const Pair& p, std::vector<Entry>& all) {
   const pair::CycloidalMesh& mesh = *p.cycloidal;
   const auto list = [](const std::array<double, 2>& a) { return std::vector<double>{a[0], a[1]}; };
   all.push_back(flag("conjugate", mesh.conjugate()));
   all.push_back(many("working_pitch_diameters", list(mesh.working_pitch_diameters())));
-  std::optional<roll::Result> rolled;
-  if (with_roll && !mesh.conjugate()) rolled = job::rolled(design, p, 120);
   if (const auto ratio = mesh.contact_ratio()) {
     all.push_back(one("transverse_contact_ratio", *ratio));
     all.push_back(one("total_contact_ratio", *ratio));
@@ -81,10 +80,10 @@ void cycloidal_entries(const Design& design, const Pair& p, bool with_roll, std:
     all.push_back(many("angular_backlash_deg", list(mesh.angular_backlash())));
   }
   all.push_back(many("tip_clearance", list(mesh.tip_clearance())));
-  if (!rolled) return;
+  const roll::Result rolled = job::rolled(design, p, 120);  // a few milliseconds
   const double r2 = mesh.driven().sizes().pitch_diameter / 2;
-  if (rolled->play) all.push_back(many("rolled_circumferential_backlash", {rolled->play->min * r2, rolled->play->max * r2}));
-  all.push_back(one("angle_error_deg", stray(*rolled, mesh.motion_ratio())));
+  if (rolled.play && !mesh.conjugate()) all.push_back(many("rolled_circumferential_backlash", {rolled.play->min * r2, rolled.play->max * r2}));
+  all.push_back(one("angle_error_deg", stray(rolled, mesh.motion_ratio())));
 }
 
 }  // namespace palio::job

@@ -240,7 +240,7 @@ std::vector<Entry> entries(const Design& design, const Pair& p, bool rolled) {
   const auto turned = [](const Gear& g) { return g.teeth.is_rack() ? std::numeric_limits<double>::quiet_NaN() : g.phase; };
   all.push_back(many("phase_deg", {turned(g1), turned(g2)}));
   if (p.running) running(*p.running, all);
-  if (p.cycloidal) cycloidal_entries(design, p, rolled, all);
+  if (p.cycloidal) cycloidal_entries(design, p, all);
   if (const auto play = play_as_made(design, p)) all.push_back(one("made_circumferential_backlash", *play));
   if (p.crossed) crossed(p, g1.teeth.reference_diameter(), all);
   return all;

@@ -24,6 +24,26 @@ bool slides(const Pair& pair) { return pair.running && pair.running->driven().is
 
 }  // namespace
 
+std::string gaps_csv(const Design& design, const RolledReducer& rolled) {
+  const reducer::Reducer& made = rolled.reducer->made;
+  std::string text = "input_deg,disc,at,turn_deg,output_deg";
+  for (int k = 0; k < made.spec().rollers; ++k) text += fmt::format(",gap_{}", k);
+  text += "\n";
+  const double degree = 180 / kPi, unit = mm_per(design.units);
+  for (const reducer::Standing& s : rolled.result.positions) {
+    for (std::size_t d = 0; d < s.discs.size(); ++d) {
+      for (const bool high : {false, true}) {
+        const double turn = high ? s.discs[d].high : s.discs[d].low;
+        text += fmt::format("{:.9g},{},{},{:.9g},{:.9g}", s.input * degree, d + 1, high ? "high" : "low", turn * degree,
+                            (high ? s.output.high : s.output.low) * degree);
+        for (const reducer::RollerGap& g : reducer::roller_gaps(made, d, s.input, turn)) text += fmt::format(",{:.6e}", g.gap / unit);
+        text += "\n";
+      }
+    }
+  }
+  return text;
+}
+
 std::string roll_json(const Design& design, const std::vector<RolledPair>& rolled, const std::vector<RolledReducer>& reducers) {
   Json root;
   root["palio"] = kVersion;

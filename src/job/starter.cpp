@@ -174,6 +174,7 @@ const std::vector<Starter>& starters() {
                                    {"output_pin_diameter", "6|0.24"},
                                    {"output_hole_clearance", "0.05|0.002"},
                                    {"bore.diameter", "19|0.75"},
+                                   {"journal_diameter", "17|0.67"},
                                    {"discs", "2"},
                                    {"face_width", "@6"},
                                    {"friction", "0.08"},

@@ -8,22 +8,6 @@
 namespace palio::job {
 namespace {
 
-body::Features scaled(body::Features f, double radial, double axial) {
-  if (f.keyway) f.keyway->width *= radial, f.keyway->height *= radial;
-  if (f.flat) f.flat->height *= radial;
-  if (f.hex) f.hex->across_flats *= radial;
-  f.bore_chamfer *= radial;
-  for (body::Hub& h : f.hubs) h.diameter *= radial, h.length *= axial;
-  if (f.web) f.web->inner_diameter *= radial, f.web->outer_diameter *= radial, f.web->thickness *= axial;
-  if (f.spokes) {
-    for (double* length : {&f.spokes->width, &f.spokes->inner_diameter, &f.spokes->outer_diameter, &f.spokes->fillet_radius}) *length *= radial;
-  }
-  for (body::Holes& h : f.holes) h.circle_diameter *= radial, h.diameter *= radial;
-  f.sector_back_diameter *= radial;
-  if (f.marks) f.marks->depth *= axial;
-  return f;
-}
-
 /// What stands around the teeth after a change; `bore` is the nominal one.
 body::Features changed(body::Features f, double bore, const Process& process, const Process::Change& c) {
   // Holes by their own allowance, then all walls alike.
@@ -88,7 +72,7 @@ Gear changed_cycloidal(Gear g, const Process& process, As state) {
     g.radial = c.radial, g.axial = c.axial;
   } else if (c.radial != 1 || c.axial != 1) {
     teeth = teeth.scaled(c.radial, c.axial);
-    g.features = scaled(g.features, c.radial, c.axial);
+    g.features = body::scaled(g.features, c.radial, c.axial);
   }
   gear::CycloidalTeeth::Blank blank = teeth.blank();
   const double bore = blank.bore_diameter;
@@ -116,7 +100,7 @@ Gear changed(Gear g, const Process& process, As state) {
     spec = gear::scaled(spec, c.radial);
     spec.face_width *= c.axial / c.radial;
     spec.gap *= c.axial / c.radial;
-    g.features = scaled(g.features, c.radial, c.axial);
+    g.features = body::scaled(g.features, c.radial, c.axial);
   }
   const double bore = spec.bore_diameter;
   if (bore > 0) spec.bore_diameter += process.wider(bore, c);

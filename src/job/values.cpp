@@ -204,6 +204,7 @@ const std::vector<ReportKey>& report_keys() {
       {"face_rolling_radius", "rolling circle of the faces", "ρ", Q::length},
       {"flank_rolling_radius", "rolling circle of the flanks", "ρ", Q::length},
       {"radial_flanks", "flanks are radial", "", Q::number},
+      {"pointed_diameter", "faces would meet at (none: nowhere)", "", Q::circle},
       {"fillet_radius", "round of the roots", "", Q::length},
       {"addendum_arc_radius", "arc of the addendum", "", Q::length},
       {"tooth_width", "tooth width at the pitch circle", "", Q::length},

@@ -57,7 +57,7 @@ std::vector<Entry> bevel_entries(const Design& design, const Gear& gear);
 /// What a pair of bevel gears has in place of distances.
 void bevel_entries(const Design& design, const Pair& pair, bool rolled, std::vector<Entry>& all);
 std::vector<Entry> cycloidal_entries(const Design& design, const Gear& gear);
-void cycloidal_entries(const Design& design, const Pair& pair, bool rolled, std::vector<Entry>& all);
+void cycloidal_entries(const Design& design, const Pair& pair, std::vector<Entry>& all);
 /// \param rolled  with what has to be found by rolling
 std::vector<Entry> entries(const Design& design, const Pair& pair, bool rolled);
 std::vector<Entry> entries(const Design& design, const Frame& frame);

@@ -225,7 +225,7 @@ class Varying {
     for (const Pair& p : design.pairs) {
       const std::string start = "pair." + p.name + ".";
       if (p.running) all.push_back(start + (p.running->overlap_ratio() > 0 ? "total_contact_ratio" : "transverse_contact_ratio"));
-      if (p.cycloidal && p.cycloidal->contact_ratio()) all.push_back(start + "transverse_contact_ratio");
+      if (p.cycloidal) all.push_back(start + "angle_error_deg");
       if (p.crossed) all.push_back(start + "contact_ratio");
       if (p.bevel) all.push_back(start + "contact_ratio_heel"), all.push_back(start + "contact_ratio_toe");
       if (!p.meshes()) continue;

@@ -65,7 +65,7 @@ class Maker {
  public:
   Maker(const body::ConicalBody& body, double tolerance, double& deviation)
       : body_(body), teeth_(body.teeth()), z_(teeth_.spec().teeth), tolerance_(tolerance), deviation_(deviation) {
-    if (const gear::BevelSizes& s = teeth_.sizes(); s.heel.undercut != s.toe.undercut) {
+    if (teeth_.undercut_along_face()) {
       throw InvalidParameter("depth", std::string(gear::name(teeth_.spec().depth)),
                              "the undercut begins between heel and toe, where the flank's edge has a corner that no face here is cut at",
                              "raise profile_shift, give more teeth or choose constant_clearance; meshes of this gear are made");

@@ -13,25 +13,6 @@
 
 namespace palio::view {
 
-namespace {
-
-double rounded(double value, double step) { return std::round(value / step) * step; }
-
-Json points(const curve::Outline& outline, double chord_error) {
-  Json list = Json::array();
-  for (const curve::Segment& segment : outline.period) {
-    const curve::Chords chords = curve::flatten(segment, chord_error);
-    for (std::size_t i = 0; i + 1 < chords.at.size(); ++i) {
-      const Vec2 p = segment.point(chords.at[i]);
-      list.push_back(rounded(p.x(), 1e-6));
-      list.push_back(rounded(p.y(), 1e-6));
-    }
-  }
-  return list;
-}
-
-}  // namespace
-
 /// How a page draws and moves a member; shared by all pages.
 Json page_gear(const job::Gear& g, double working_diameter, double start) {
   const double chord_error = 1e-4 * g.teeth.module();

@@ -1,7 +1,10 @@
 #include "page_parts.hpp"
 
+#include <cmath>
+
 #include <fmt/format.h>
 
+#include "palio/curve/flatten.hpp"
 #include "palio/version.hpp"
 
 namespace palio::view {
@@ -21,6 +24,24 @@ std::string escaped(const std::string& text) {
 }
 
 }  // namespace
+
+double rounded(double value, double step) { return std::round(value / step) * step; }
+
+Json points(const curve::Outline& outline, double chord_error, bool whole) {
+  Json list = Json::array();
+  for (int copy = 0; copy < (whole ? outline.count : 1); ++copy) {
+    for (std::size_t k = 0; k < outline.period.size(); ++k) {
+      const curve::Segment segment = outline.segment(copy, k);
+      const curve::Chords chords = curve::flatten(segment, chord_error);
+      for (std::size_t i = 0; i + 1 < chords.at.size(); ++i) {
+        const Vec2 p = segment.point(chords.at[i]);
+        list.push_back(rounded(p.x(), 1e-6));
+        list.push_back(rounded(p.y(), 1e-6));
+      }
+    }
+  }
+  return list;
+}
 
 void put(std::string& text, std::string_view mark, std::string_view value) {
   for (auto at = text.find(mark); at != std::string::npos; at = text.find(mark, at + value.size())) text.replace(at, mark.size(), value);

@@ -34,6 +34,10 @@ std::string filled_page(const char* const* html, const char* const* script, cons
 void put(std::string& text, std::string_view mark, std::string_view value);
 std::string whole(const char* const* parts);
 
+double rounded(double value, double step);
+/// Points x, y, x, y … of an outline, of one period or of all, in steps of a hundred-thousandth of the chord error's order.
+Json points(const curve::Outline& outline, double chord_error, bool whole = false);
+
 /// How a page draws and moves a member.
 Json page_gear(const job::Gear& g, double working_diameter, double start);
 

@@ -4,32 +4,10 @@
 #include <fmt/format.h>
 
 #include "page_parts.hpp"
-#include "palio/curve/flatten.hpp"
 #include "palio/version.hpp"
 #include "palio/view/page.hpp"
 
 namespace palio::view {
-namespace {
-
-double rounded(double value, double step) { return std::round(value / step) * step; }
-
-Json points(const curve::Outline& outline, double chord_error) {
-  Json list = Json::array();
-  for (int copy = 0; copy < outline.count; ++copy) {
-    for (std::size_t i = 0; i < outline.period.size(); ++i) {
-      const curve::Segment s = outline.segment(copy, i);
-      const curve::Chords chords = curve::flatten(s, chord_error);
-      for (std::size_t k = 0; k + 1 < chords.at.size(); ++k) {
-        const Vec2 p = s.point(chords.at[k]);
-        list.push_back(rounded(p.x(), 1e-5)), list.push_back(rounded(p.y(), 1e-5));
-      }
-    }
-  }
-  return list;
-}
-
-}  // namespace
-
 std::string reducer_page(const job::Design& design, const job::RolledReducer& rolled) {
   const job::Reducer& r = *rolled.reducer;
   const reducer::Reducer& made = r.made;
@@ -58,13 +36,13 @@ std::string reducer_page(const job::Design& design, const job::RolledReducer& ro
   data["shaft"] = z.shaft_diameter / 2;
   data["root"] = z.disc_root_diameter / 2;
   data["flange_phase"] = made.flange_phase();
-  data["edge"] = points(made.edge(), chord_error);
+  data["edge"] = points(made.edge(), chord_error, true);
   data["discs"] = Json::array();
   for (const reducer::DiscPlace& d : made.discs()) data["discs"].push_back({{"ahead", d.ahead}, {"turn", d.turn}, {"hole_phase", d.hole_phase}});
   for (const reducer::Part& p : reducer::parts(made)) {
     if (p.kind != reducer::PartKind::ring) continue;
     for (const body::Loop& l : p.body.loops) {
-      if (l.feature == "teeth") data["ring"] = points(l.outline, chord_error);
+      if (l.feature == "teeth") data["ring"] = points(l.outline, chord_error, true);
     }
   }
   // Room of the pins in each disc's holes over the angle from a pin to the eccentricity, which repeats from pin to pin.

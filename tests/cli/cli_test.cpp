@@ -1,6 +1,7 @@
 // Drives the real tool the way a person or a script does: text in, text and files out, exit status.
 #include <sys/wait.h>
 
+#include <algorithm>
 #include <catch2/catch.hpp>
 #include <cstdlib>
 #include <filesystem>
@@ -227,6 +228,10 @@ TEST_CASE("a reducer is rolled, drawn, filmed on a page and made; a jam leaves w
   CHECK(r["worst"].contains("position_deg"));
   CHECK(f.run("palio roll r.toml --out rolled").status == 0);
   CHECK(fs::exists(f / "rolled/motor_reducer.html"));
+  // Every roller at every angle, for both discs at either end of their room; none overlaps.
+  const std::string gaps = palio::write::read_file(f / "rolled/motor_reducer-gaps.csv");
+  CHECK(std::count(gaps.begin(), gaps.end(), '\n') == 1 + 360 * 2 * 2);
+  CHECK_THAT(gaps, Contains("input_deg,disc,at,turn_deg,output_deg,gap_0,gap_1"));
   CHECK(f.run("palio draw r.toml --out p").status == 0);
   CHECK(fs::exists(f / "p/motor_reducer-reducer.png"));
   const Json made = Json::parse(f.run("palio make r.toml --format stl,glb --json --out parts").out)["files"];
@@ -236,6 +241,17 @@ TEST_CASE("a reducer is rolled, drawn, filmed on a page and made; a jam leaves w
   const Ran varied = f.run("palio vary r.toml reducer.motor_reducer.disc_offset=0.02:0.06:3 --json");
   CHECK(varied.status == 0);
   CHECK_THAT(f.run("palio vary r.toml rollers=1:2").err, Contains("reducer.NAME.KEY"));
+}
+
+TEST_CASE("written cycloidal teeth, read back and rolled as files, keep the exact play") {
+  const Folder f;
+  f.run("palio start cycloidal --out c.toml");
+  f.run(PALIO_HAS_STEP ? "palio make c.toml --format stl,step --chord-error 0.001 --out parts" : "palio make c.toml --format stl --chord-error 0.001 --out parts");
+  const Json written = Json::parse(f.run("palio roll c.toml --written parts --json").out)["pairs"]["shade"]["written"];
+  CHECK(std::abs(written["stl"]["circumferential_backlash"]["min"].get<double>() - 0.08) < 3e-3);
+  if (!PALIO_HAS_STEP) return;
+  CHECK(std::abs(written["step"]["circumferential_backlash"]["min"].get<double>() - 0.08) < 1e-6);
+  CHECK(std::abs(written["step"]["transmission_error_arcsec"]["max"].get<double>()) < 0.02);
 }
 
 TEST_CASE("--region makes profiles and what is to be removed, placed and turned as asked") {

@@ -144,7 +144,8 @@ class Files(unittest.TestCase):
                             self.assertEqual(found.group(1), "0", what)
                     if f["part"] in report:
                         volume = float(re.search(r"Volume\s*:\s*([0-9.]+)", out).group(1))
-                        self.assertAlmostEqual(volume / report[f["part"]]["volume"], 1, delta=6e-3)
+                        # Chords of 0.02 mm take their share of a leaf of 0.8 mm module.
+                        self.assertAlmostEqual(volume / report[f["part"]]["volume"], 1, delta=9e-3 if kind == "clock" else 6e-3)
 
     def test_svg_is_one_to_one_and_carries_its_stamp(self):
         for folder, unit, tip in (("mm", "mm", self.report["gears"]["motor_pinion"]["tip_diameter"]), ("in", "in", None)):

@@ -1,6 +1,8 @@
 // 3MF read by the format's reference library; the job in bytes of every format.
 #include <catch2/catch.hpp>
+#include <cstring>
 #include <map>
+#include <nlohmann/json.hpp>
 
 #include <Model/COM/NMR_DLLInterfaces.h>
 
@@ -73,6 +75,48 @@ TEST_CASE("3MF: the reference library reads objects by name, in millimetres, clo
   NMR::lib3mf_release(items);
   NMR::lib3mf_release(reader);
   NMR::lib3mf_release(model);
+}
+
+TEST_CASE("GLB: a reducer's disc goes round evenly while it turns back, and ends as it began") {
+  write::PackedPart disc;
+  disc.name = "disc", disc.mesh = body::mesh(body::body(test::one_of_each()[0].second), 0.05);
+  disc.placement.at = Vec3(11.2, -5, 3), disc.orbit = 23, disc.orbit_axis = Vec2(10, -5), disc.turns = -1;
+  const std::string bytes = write::glb({disc}, {"Roof vent", "assembly", "0.0-test", false}, 46);
+  // Read by hand: header, a chunk of JSON, a chunk of numbers.
+  const auto word = [&](std::size_t at) {
+    std::uint32_t v = 0;
+    std::memcpy(&v, bytes.data() + at, 4);
+    return v;
+  };
+  REQUIRE(bytes.substr(0, 4) == "glTF");
+  REQUIRE(word(8) == bytes.size());
+  const nlohmann::json model = nlohmann::json::parse(bytes.substr(20, word(12)));
+  const char* numbers = bytes.data() + 20 + word(12) + 8;
+  REQUIRE(model["animations"].size() == 1);
+  const nlohmann::json& motion = model["animations"][0];
+  int moves = 0, turns = 0;
+  for (const nlohmann::json& c : motion["channels"]) {
+    const nlohmann::json& a = model["accessors"][motion["samplers"][c["sampler"].get<std::size_t>()]["output"].get<std::size_t>()];
+    const float* values = reinterpret_cast<const float*>(numbers + model["bufferViews"][a["bufferView"].get<std::size_t>()].value("byteOffset", 0));
+    const std::size_t count = a["count"];
+    if (c["target"]["path"] != "translation") {
+      ++turns;
+      continue;
+    }
+    ++moves;
+    CHECK(count == 48 * 23 + 1);
+    double travelled = 0;
+    for (std::size_t i = 0; i < count; ++i) {
+      const Vec2 arm(values[3 * i] - 10, values[3 * i + 1] + 5);
+      CHECK_THAT(arm.norm(), WithinAbs(1.2, 1e-5));
+      CHECK(values[3 * i + 2] == 3);
+      if (i > 0) travelled += cross(Vec2(values[3 * i - 3] - 10, values[3 * i - 2] + 5), arm) / (1.2 * 1.2);
+    }
+    CHECK_THAT(travelled / (2 * kPi), WithinAbs(23, 0.1));  // the sine of small steps
+    CHECK_THAT(values[3 * (count - 1)], WithinAbs(11.2, 1e-5));
+  }
+  CHECK(moves == 1);
+  CHECK(turns == 1);
 }
 
 TEST_CASE("a text carried by a file comes out as it went in, or not at all") {

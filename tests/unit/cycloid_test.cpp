@@ -131,6 +131,27 @@ TEST_CASE("true cycloidal pairs, external and ring, roll without error while con
   CHECK(rings > 5);
 }
 
+TEST_CASE("beyond the pointed limit nothing is left of the tooth: the faces meet there, and an addendum asked for beyond it ends below") {
+  for (const bool internal : {false, true}) {
+    gear::CycloidalSpec s;
+    s.teeth = internal ? 40 : 16, s.module = 2, s.face_rolling_radius = 5, s.flank_rolling_radius = 5, s.dedendum = 1.25, s.internal = internal;
+    const gear::CycloidalGear usual(s);
+    const double limit = gear::pointed_diameter(usual).value();
+    CAPTURE(internal, limit);
+    CHECK((internal ? limit < usual.sizes().tip_diameter : limit > usual.sizes().tip_diameter));
+    CHECK_FALSE(usual.sizes().pointed);
+    CHECK_THAT(usual.half_tooth_angle(limit / 2), WithinAbs(0, 1e-12));
+    s.addendum = 2.4;
+    const gear::CycloidalGear pointed(s);
+    CHECK(pointed.sizes().pointed);
+    CHECK_THAT(pointed.sizes().tip_diameter, WithinAbs(limit, 0.01));
+  }
+  // A small circle turns back before the faces meet.
+  gear::CycloidalSpec s;
+  s.teeth = 16, s.module = 2, s.face_rolling_radius = 0.45, s.flank_rolling_radius = 8, s.addendum = 0.4;
+  CHECK_FALSE(gear::pointed_diameter(gear::CycloidalGear(s)).has_value());
+}
+
 TEST_CASE("clock teeth: the addenda tied down by practice, and the angle error that practice accepts") {
   // Ratio 3, wheel addendum and arc in modules by leaves.
   for (const auto& [leaves, addendum, arc] : {std::tuple{6, 1.259, 1.855}, {7, 1.335, 1.967}, {8, 1.403, 2.068}, {10, 1.523, 2.244}}) {

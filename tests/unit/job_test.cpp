@@ -54,7 +54,7 @@ TEST_CASE("broken jobs get a message that says where, which key, what was given 
       {"teeth in shared", "[shared]\nteeth=17\n" + g, {"vent.toml:2:", "shared.teeth", "belongs to a single gear"}},
       {"no kind", "[gear.a]\nteeth=17\nmodule=1\n", {"gear.a.kind", "kind = \"spur\""}},
       {"kind unknown", "[gear.a]\nkind='spurr'\nteeth=17\nmodule=1\n", {"vent.toml:2:6", "gear.a.kind", "\"spurr\"", "\"spur\""}},
-      {"kind of a later version", "[gear.a]\nkind='lantern'\nteeth=17\nmodule=1\n", {"gear.a.kind", "does not make yet"}},
+      {"section of a later version", g + "[train.a]\npairs=['p']\n", {"train", "not made by this version yet"}},
       {"key of a later version", g + "set_screw={diameter=3}\n", {"gear.a.set_screw", "not made by this version yet", "drill it"}},
       {"material unknown", g + "material='bras'\n", {"vent.toml:5:", "gear.a.material", "did you mean \"brass\"?", "[material.bras]"}},
       {"material without density", g + "[material.oak]\ncolour='#c8a878'\n", {"material.oak.density", "kg/m³"}},

@@ -79,6 +79,9 @@ struct Features {
 /// The round bore, which is the spec's, is not among them.
 Features drawn_in(Features features, double by);
 
+/// All of it larger: across the axis by `radial`, along it by `axial`.
+Features scaled(Features features, double radial, double axial);
+
 /// The least and greatest heights of a body: the teeth's face and the hubs.
 struct Heights {
   double bottom, top;

@@ -26,6 +26,9 @@ struct Outline {
   Segment segment(int copy, std::size_t index) const;
 };
 
+/// The same outline the other way round: the material changes sides.
+Outline reversed(const Outline& outline);
+
 /// A circle as an outline: counter-clockwise, or clockwise when it bounds a hole.
 Outline circle(double radius, Role role, bool hole, const Vec2& centre = Vec2::Zero());
 

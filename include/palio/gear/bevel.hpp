@@ -75,7 +75,6 @@ struct BevelSizes {
   bool tool_tip_radius_reduced;
   double min_profile_shift_no_undercut;  ///< [modules]
   bool pointed;                          ///< the flanks meet before the addendum asked for; it was shortened to there
-  std::optional<Angle> pointed_angle;    ///< cone angle where they meet; none: they do not
 };
 
 class BevelGear {
@@ -86,6 +85,8 @@ class BevelGear {
 
   const BevelSpec& spec() const noexcept { return spec_; }
   const BevelSizes& sizes() const noexcept { return sizes_; }
+  /// Undercut at one end only: the flank's edge then has a corner between heel and toe.
+  bool undercut_along_face() const noexcept { return sizes_.heel.undercut != sizes_.toe.undercut; }
 
   /// The teeth as directions, where they are cut at cone distance R: by a cone across the pitch cone or by a sphere, as
   /// `ends` says. A tooth is centred on azimuth 0; the period begins in the middle of a space. All sections have the same

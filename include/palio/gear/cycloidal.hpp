@@ -57,6 +57,9 @@ class CycloidalGear {
   double tip_roll_ = 0;
 };
 
+/// The diameter at which both faces of a tooth meet: g(u) = ψ; none where the rolling circle draws no point so far.
+std::optional<double> pointed_diameter(const CycloidalGear& gear);
+
 /// u of the cycloid at radius R: R² = r² ± 4ρ(r ± ρ) sin²(u/2), by asin of a square root. None where it does not reach.
 std::optional<double> roll_at_radius(double pitch_radius, double rolling_radius, bool outside, double radius);
 /// g(u) = ρu/r − atan2(ρ sin u, r ± ρ ∓ ρ cos u): its polar angle from the cusp [rad].

@@ -32,6 +32,10 @@ struct RolledReducer {
   reducer::Rolled result;
 };
 
+/// The gap of every roller at every position of the roll, for each disc as it rests at either end of its room: a table with the
+/// header input_deg,disc,at,turn_deg,output_deg,gap_0,…
+std::string gaps_csv(const Design& design, const RolledReducer& rolled);
+
 std::string roll_json(const Design& design, const std::vector<RolledPair>& rolled, const std::vector<RolledReducer>& reducers = {});
 std::string roll_text(const Design& design, const std::vector<RolledPair>& rolled, bool colour, const std::vector<RolledReducer>& reducers = {});
 

@@ -38,7 +38,6 @@ class BevelPair {
   double contact_ratio(double cone_distance) const;
   /// The driver's σ where contact begins and ends there [rad].
   std::array<double, 2> path(double cone_distance) const;
-  double path_sum() const noexcept { return sum_; }  ///< σ₁p + σ₂p [rad]
   /// Directions of the path of contact in the driver's frame, pitch element towards +x, on the flank that the driver turning
   /// counter-clockwise drives with, at the driver's σ.
   Vec3 path_direction(double sigma) const;
