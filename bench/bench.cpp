@@ -96,10 +96,18 @@ void roll_the_family() {
     if (p.name == "first_stage") continue;
     roll::Result result{};
     const double ours = best(p.crossed ? 1 : 3, [&] { result = job::rolled(d, p); });
-    const double formula = p.crossed ? p.crossed->angular_backlash()[1] : p.running->driven_play();
-    const double per = p.crossed ? p.crossed->circumferential_per_angle() : p.running->driven().is_rack() ? 1 : p.running->working_pitch_diameters()[1] / 2;
+    const double formula = job::law(d, p).theoretical_play, per = p.circumferential_backlash() / formula;
+    const bool wavers = p.cycloidal && !p.cycloidal->conjugate();
     row(fmt::format("roll {} ({}) through 360 positions", p.name, d.gears[p.driven].kind + (p.crossed ? ", crossed in space" : "")), ours, "", 0,
-        fmt::format("play within {:.1e} mm", std::max(std::abs(result.play->min - formula), std::abs(result.play->max - formula)) * per));
+        wavers ? fmt::format("clock teeth: play wavers by {:.1e} mm", (result.play->max - result.play->min) * per)
+               : fmt::format("play within {:.1e} mm", std::max(std::abs(result.play->min - formula), std::abs(result.play->max - formula)) * per));
+  }
+  for (const job::Reducer& r : d.reducers) {
+    reducer::Rolled result{};
+    const double ours = best(3, [&] { result = job::rolled(r); });
+    row(fmt::format("roll {} ({} rollers, {} discs, {} pins) through 360 positions", r.name, r.made.spec().rollers, r.made.spec().discs,
+                    r.made.spec().output_pins),
+        ours, "", 0, fmt::format("play {:.4f} to {:.4f} degrees", result.play->min * 180 / kPi, result.play->max * 180 / kPi));
   }
 }
 

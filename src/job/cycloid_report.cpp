@@ -30,8 +30,7 @@ std::vector<Entry> cycloidal_entries(const Design& design, const Gear& g) {
     add({one("face_rolling_radius", c.face_rolling_radius), one("flank_rolling_radius", c.flank_rolling_radius),
          flag("radial_flanks", !c.internal && std::abs(c.flank_rolling_radius - s.pitch_diameter / 4) < 1e-9 * s.pitch_diameter),
          one("thickness_allowance", c.thickness_allowance), one("transverse_tooth_thickness", kPi * m - t.space_width()), one("tip_thickness", s.tip_thickness),
-         one("pointed_diameter", gear::pointed_diameter(t.true_form()).value_or(std::nan(""))),
-         one("fillet_radius", c.fillet_radius)});
+         one("pointed_diameter", gear::pointed_diameter(t.true_form()).value_or(std::nan(""))), one("fillet_radius", c.fillet_radius)});
   }
   if (t.form() == Form::clock) {
     const gear::ClockSpec& c = t.clock().spec();

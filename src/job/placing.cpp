@@ -62,7 +62,7 @@ Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
     p.center_distance = designed ? designed->number : zero.value_or(p.reference_center_distance);
     p.mounted_center_distance = mounted ? mounted->number : p.center_distance;
     if (possible && raw.cycloidal) {
-      p.cycloidal.emplace(g1.teeth, g2.teeth, p.mounted_center_distance);
+      p.cycloidal.emplace(g1.teeth, g2.teeth, p.mounted_center_distance, p.axial_offset);
     } else if (possible && raw.crossed()) {
       p.crossed.emplace(g1.teeth.gear(), g2.teeth.gear(), p.mounted_center_distance, p.axial_offset);
     } else if (possible) {

@@ -397,8 +397,20 @@ void Resolver::teeth_and_module(const GearValues& g, gear::CylindricalSpec& spec
     std::string missing;
     if (!teeth && !diameter) missing = "teeth";
     if (!module && !pitch && !(teeth && diameter)) missing += missing.empty() ? "module" : " and module";
+    std::string found;
+    // Clock builders begin with a distance: the module that goes with it.
+    for (const RawPair& p : raw_pairs_) {
+      const GearValues &one = gears_[p.driver], &other = gears_[p.driven];
+      const Value *a = p.find("center_distance"), *z1 = one.find("teeth"), *z2 = other.find("teeth");
+      if (missing != "module" || (&one != &g && &other != &g) || !a || !z1 || !z2 || p.crossed()) continue;
+      const double sum = one.text("kind") == "internal" || other.text("kind") == "internal" || one.flag("internal") || other.flag("internal")
+                             ? std::abs(z1->number - z2->number)
+                             : z1->number + z2->number;
+      if (sum > 0) found = fmt::format(" (for the center distance of pair.{} without profile shift: module = {:.6g})", p.name, 2 * a->number / sum);
+    }
     note("missing-key", g.where, prefix + (missing == "module" ? ".module" : ".teeth"),
-         fmt::format("the gear has no {}; give two of teeth, module (or diametral_pitch) and reference_diameter", missing.empty() ? "module" : missing));
+         fmt::format("the gear has no {}; give two of teeth, module (or diametral_pitch) and reference_diameter{}", missing.empty() ? "module" : missing,
+                     found));
   }
 }
 
@@ -483,7 +495,7 @@ gear::CylindricalSpec Resolver::spec_of(const GearValues& g) {
   s.thickness_allowance = g.number("thickness_allowance", 0);
   s.tip_chamfer = g.number("tip_chamfer", 0);
   s.tip_round = g.number("tip_round", 0);
-  s.face_width = g.number("face_width", (kind == "bevel" ? 6 : 10) * s.module);
+  s.face_width = g.number("face_width", (kind == "bevel" ? 6 : kind == "lantern" ? 12 : 10) * s.module);
   s.bore_diameter = optional("bore.diameter").value_or(0);
   if (s.bore_diameter > 0) {
     s.bore_diameter += bore_play(g);

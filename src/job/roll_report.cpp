@@ -1,3 +1,5 @@
+#include <algorithm>
+
 #include <fmt/format.h>
 
 #include "palio/job/report.hpp"
@@ -21,6 +23,28 @@ double working_radius(const Pair& pair) {
 }
 
 bool slides(const Pair& pair) { return pair.running && pair.running->driven().is_rack(); }
+
+}  // namespace
+
+namespace {
+
+/// Rollers that touch the first disc where it is stopped.
+struct Touching {
+  int least = 1 << 20, most = 0;
+  double mean = 0, none = 0;  // none: share of the positions at which no roller does
+};
+
+Touching touching_rollers(const Reducer& reducer, const reducer::Rolled& rolled) {
+  Touching all;
+  for (const reducer::Standing& s : rolled.positions) {
+    const auto gaps = reducer::roller_gaps(reducer.made, 0, s.input, s.discs[0].overlap > 0 ? s.discs[0].at : s.discs[0].high);
+    const int here = static_cast<int>(std::count_if(gaps.begin(), gaps.end(), [](const reducer::RollerGap& g) { return g.gap <= 1e-9; }));
+    all.least = std::min(all.least, here), all.most = std::max(all.most, here);
+    all.mean += here / static_cast<double>(rolled.positions.size());
+    all.none += (here == 0 ? 1.0 : 0.0) / static_cast<double>(rolled.positions.size());
+  }
+  return all;
+}
 
 }  // namespace
 
@@ -89,8 +113,15 @@ std::string roll_json(const Design& design, const std::vector<RolledPair>& rolle
     j["positions"] = r.positions.size();
     j["transmission_error_arcsec"] = range(r.error, kArcsec);
     j["angular_backlash_deg"] = range(r.play, 180 / kPi);
+    j["circumferential_backlash"] = range(r.play, rr.reducer->made.spec().output_pin_circle_diameter / 2 / unit);
     j["disc_play_deg"] = range(r.disc_play, 180 / kPi);
+    const Touching touching = touching_rollers(*rr.reducer, r);
+    j["pairs_in_contact"] = {{"min", touching.least}, {"max", touching.most}, {"mean", touching.mean}};
+    const reducer::Sizes& z = rr.reducer->made.sizes();
+    j["min_tip_root_clearance"] =
+        number((z.ring_inner_diameter - z.disc_crest_diameter) / 2 - rr.reducer->made.spec().eccentricity, Quantity::length, design.units);
     j["max_overlap"] = number(r.max_overlap, Quantity::length, design.units);
+    j["lost_share"] = touching.none;
     if (r.worst) j["worst"] = {{"position_deg", r.worst->input * 180 / kPi}, {"where", r.worst->where}};
     if (!r.wrong.empty()) j["at_fault"] = {{"key", r.wrong}, {"advice", r.wrong + " " + r.wrong_advice}};
     root["reducers"][rr.reducer->name] = j;
@@ -143,6 +174,8 @@ std::string roll_text(const Design& design, const std::vector<RolledPair>& rolle
     if (r.play) line("lost motion at the output", degrees(*r.play));
     if (r.disc_play) line("play of a disc between the rollers", degrees(*r.disc_play));
     if (r.error) line("middle of it off the even ratio", fmt::format("{:.3g}″ to {:.3g}″", r.error->min * kArcsec, r.error->max * kArcsec));
+    const Touching touching = touching_rollers(*rr.reducer, r);
+    line("rollers that touch a pressed disc", fmt::format("{} to {}, {:.4f} on average", touching.least, touching.most, touching.mean));
     if (r.max_overlap > 0) line("deepest unavoidable overlap", fmt::format("{:.9f} {}", r.max_overlap / mm_per(design.units), symbol(design.units)));
     if (r.worst) line("worst with the input at", fmt::format("{:.4f}°", r.worst->input * 180 / kPi)), line("where", r.worst->where);
     if (!r.wrong.empty()) line("at fault", r.wrong + " " + r.wrong_advice);

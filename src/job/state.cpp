@@ -118,7 +118,7 @@ Gear changed(Gear g, const Process& process, As state) {
 Pair met(Pair p, const gear::Teeth& driver, const gear::Teeth& driven) {
   if (p.crossed) p.crossed.emplace(driver.gear(), driven.gear(), p.mounted_center_distance, p.axial_offset);
   if (p.bevel) p.bevel.emplace(driver.bevel(), driven.bevel(), p.bevel->shaft_angle());
-  if (p.cycloidal) p.cycloidal.emplace(driver, driven, p.mounted_center_distance);
+  if (p.cycloidal) p.cycloidal.emplace(driver, driven, p.mounted_center_distance, p.axial_offset);
   if (!p.running) return p;
   const double least = pair::least_center_distance(driver, driven);
   if (p.mounted_center_distance > least) {

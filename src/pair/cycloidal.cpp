@@ -39,8 +39,8 @@ std::vector<Finding> cycloidal_mismatches(const gear::Teeth& driver, const gear:
   return found;
 }
 
-CycloidalMesh::CycloidalMesh(const gear::Teeth& driver, const gear::Teeth& driven, double center_distance)
-    : driver_(driver.cycloidal()), driven_(driven.cycloidal()), a_(center_distance) {}
+CycloidalMesh::CycloidalMesh(const gear::Teeth& driver, const gear::Teeth& driven, double center_distance, double axial_offset)
+    : driver_(driver.cycloidal()), driven_(driven.cycloidal()), a_(center_distance), axial_offset_(axial_offset) {}
 
 double CycloidalMesh::proper_center_distance() const noexcept {
   const double r1 = driver_.sizes().pitch_diameter / 2, r2 = driven_.sizes().pitch_diameter / 2;
@@ -129,6 +129,12 @@ std::vector<Finding> CycloidalMesh::findings(const std::string& subject, const s
       const double reached = 2 * flank.jet(mate->true_form().tip_roll()).p.norm(), form = own->sizes().form_diameter;
       if (s.internal ? reached > form * (1 + 1e-9) : reached < form * (1 - 1e-9)) found.push_back({FindingId::flank_stops_early, name, reached, form});
     }
+  }
+  for (const auto& [lantern, wheel] : {std::pair{&driver_, &driven_}, {&driven_, &driver_}}) {
+    // The wheel's teeth stand between the plates, whose rims reach beyond the pins.
+    if (lantern->form() != CycloidalForm::lantern || a_ - lantern->sizes().outer_diameter / 2 > wheel->sizes().tip_diameter / 2) continue;
+    const double needed = wheel->blank().face_width + 2 * std::abs(axial_offset_);
+    if (needed >= lantern->blank().face_width) found.push_back({FindingId::lantern_plates_in_the_way, subject, needed, lantern->blank().face_width});
   }
   if (const auto ratio = contact_ratio()) {
     if (*ratio < 1) found.push_back({FindingId::contact_ratio_below_one, subject, *ratio, 1.0});

@@ -64,6 +64,7 @@ std::string filled_page(const char* const* html, const char* const* script, cons
   std::string json = data.dump();
   put(json, "</", "<\\/");  // nothing in the data may end the script element
   std::string page = whole(html);
+  put(page, "%HEAD%", whole(kHeadHtml));
   const std::string title = design.title.empty() ? what : design.title;
   put(page, "%TITLE%", escaped(title + " · " + what));
   put(page, "%HEADING%", escaped(title));

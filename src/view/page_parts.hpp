@@ -14,6 +14,7 @@ using Json = nlohmann::ordered_json;
 
 extern const char* const kPlaneScript[];
 extern const char* const kRolledScript[];
+extern const char* const kHeadHtml[];
 extern const char* const kPageHtml[];
 extern const char* const kPageScript[];
 extern const char* const kSpaceHtml[];

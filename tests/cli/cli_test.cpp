@@ -227,6 +227,11 @@ TEST_CASE("a reducer is rolled, drawn, filmed on a page and made; a jam leaves w
   CHECK(std::abs(r["max_overlap"].get<double>() - 0.05) < 1e-4);
   CHECK(r["worst"].contains("position_deg"));
   CHECK(f.run("palio roll r.toml --out rolled").status == 0);
+  // Without any clearance all 24 rollers touch at every angle.
+  const Json exact = Json::parse(f.run("palio roll r.toml --set reducer.motor_reducer.disc_offset=0 --json").out)["reducers"]["motor_reducer"];
+  CHECK(exact["pairs_in_contact"]["min"] == 24);
+  CHECK(exact["lost_share"] == 0.0);
+  CHECK(exact["min_tip_root_clearance"].get<double>() > 0);
   CHECK(fs::exists(f / "rolled/motor_reducer.html"));
   // Every roller at every angle, for both discs at either end of their room; none overlaps.
   const std::string gaps = palio::write::read_file(f / "rolled/motor_reducer-gaps.csv");
@@ -246,7 +251,8 @@ TEST_CASE("a reducer is rolled, drawn, filmed on a page and made; a jam leaves w
 TEST_CASE("written cycloidal teeth, read back and rolled as files, keep the exact play") {
   const Folder f;
   f.run("palio start cycloidal --out c.toml");
-  f.run(PALIO_HAS_STEP ? "palio make c.toml --format stl,step --chord-error 0.001 --out parts" : "palio make c.toml --format stl --chord-error 0.001 --out parts");
+  f.run(PALIO_HAS_STEP ? "palio make c.toml --format stl,step --chord-error 0.001 --out parts"
+                       : "palio make c.toml --format stl --chord-error 0.001 --out parts");
   const Json written = Json::parse(f.run("palio roll c.toml --written parts --json").out)["pairs"]["shade"]["written"];
   CHECK(std::abs(written["stl"]["circumferential_backlash"]["min"].get<double>() - 0.08) < 3e-3);
   if (!PALIO_HAS_STEP) return;

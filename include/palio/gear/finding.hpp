@@ -69,6 +69,7 @@ enum class FindingId {
   leaf_table_unchecked,
   clock_depthing,
   lantern_pins_differ,
+  lantern_plates_in_the_way,
   flank_stops_early,
   reducer_jams,
   reducer_thin_wall,

@@ -25,7 +25,8 @@ struct ContactArc {
 class CycloidalMesh {
  public:
   /// \param center_distance  as mounted [mm]
-  CycloidalMesh(const gear::Teeth& driver, const gear::Teeth& driven, double center_distance);
+  /// \param axial_offset     of the driven's mid-face against the driver's [mm]
+  CycloidalMesh(const gear::Teeth& driver, const gear::Teeth& driven, double center_distance, double axial_offset = 0);
 
   const gear::CycloidalTeeth& driver() const noexcept { return driver_; }
   const gear::CycloidalTeeth& driven() const noexcept { return driven_; }
@@ -52,7 +53,7 @@ class CycloidalMesh {
 
  private:
   gear::CycloidalTeeth driver_, driven_;
-  double a_;
+  double a_, axial_offset_;
 };
 
 }  // namespace palio::pair
