@@ -100,7 +100,7 @@ void add_draw(CLI::App& root, int&) {
   CLI::App* verb = root.add_subcommand("draw", "Look at teeth: whole gear, pair, close-up of the contact");
   add_job(*verb, options->job, true);
   verb->add_option("--of", options->what,
-                   "One picture: a gear's name, a pair's name, PAIR:contact, PAIR:solid (in space, .png), PAIR:section and PAIR:developed of "
+                   "One picture: a gear's, a pair's or a reducer's name, NAME:contact, PAIR:solid (in space, .png), PAIR:section and PAIR:developed of "
                    "bevel pairs, or GEAR:tool, the tool at work (.html or a film); "
                    "default: all into the folder")
       ->type_name("NAME");

@@ -335,7 +335,9 @@ void add_make(CLI::App& root, int&) {
       ->delimiter(',')
       ->check(CLI::IsMember(kFormats))
       ->type_name("LIST");
-  verb->add_option("--only", options->make.only, "Only these parts (names of gears and frames, assembly)")->delimiter(',')->type_name("NAMES");
+  verb->add_option("--only", options->make.only, "Only these parts (names of gears, frames and parts of reducers as NAME_disc; assembly)")
+      ->delimiter(',')
+      ->type_name("NAMES");
   verb->add_flag("--assembly", options->assembly, "Only the assembly");
   verb->add_option("--chord-error", options->make.chord_error,
                    "Largest distance of chords and arcs from the exact curves, in mm (default: the smaller of 0.005 and module/300)")

@@ -94,10 +94,18 @@ void Resolver::complete_cycloids() {
       join(b.true_form.face_rolling_radius, a.true_form.flank_rolling_radius, equal ? one : r1 / 2);
     } else if (a.form == Form::clock && b.form == Form::clock) {
       for (const auto& [own, mate, name] : {std::tuple{&a, &b, p.driver}, {&b, &a, p.driven}}) {
-        if (const Value* given = gears_[name].find("mate_teeth"); given && own->clock.mate_teeth != mate->clock.teeth)
-          note("contradiction", given->where, "gear." + gears_[name].name + ".mate_teeth",
+        const Value* given = gears_[name].find("mate_teeth");
+        const std::size_t here = name;
+        const auto pairs = std::count_if(raw_pairs_.begin(), raw_pairs_.end(), [&](const RawPair& q) { return q.driver == here || q.driven == here; });
+        const std::string key = "gear." + gears_[here].name + ".mate_teeth";
+        if (given && own->clock.mate_teeth != mate->clock.teeth && pairs == 1)
+          note("contradiction", given->where, key,
                fmt::format("is {}, but pair.{} gives it a mate of {}; leave it out", own->clock.mate_teeth, p.name, mate->clock.teeth));
-        own->clock.mate_teeth = mate->clock.teeth;
+        if (!given && own->clock.mate_teeth != 0 && own->clock.mate_teeth != mate->clock.teeth)
+          note("contradiction", gears_[here].where, key,
+               fmt::format("is needed: its pairs have mates of {} and {}, and clock teeth are made for one of them; say which", own->clock.mate_teeth,
+                           mate->clock.teeth));
+        if (!given) own->clock.mate_teeth = mate->clock.teeth;
         if (!own->role_given) own->clock.pinion = mate->role_given ? !mate->clock.pinion : own->clock.teeth < mate->clock.teeth;
       }
       a.role_given = b.role_given = true;

@@ -26,8 +26,7 @@ void Resolver::read_reducers(const Node& node) {
     const std::size_t before = mistakes_.size();
     read_layer(child, Section::reducer, prefix, "", v.values);
     const bool sound = mistakes_.size() == before;  // a misspelt key has been told already
-    for (const char* key : {"rollers", "roller_circle_diameter", "roller_diameter", "eccentricity", "output_pins", "output_pin_circle_diameter",
-                            "output_pin_diameter", "bore.diameter", "face_width"}) {
+    for (const char* key : {"rollers", "roller_circle_diameter", "roller_diameter", "eccentricity"}) {
       if (sound && !v.find(key) && !(std::string_view(key) == "rollers" && v.find("lobes")))
         note("missing-key", child.where, prefix + "." + key, fmt::format("is missing: {}", find_key(Section::reducer, key)->meaning));
     }
@@ -55,10 +54,17 @@ void Resolver::make_reducer(const Values& v) {
   s.eccentricity = v.number("eccentricity", 0);
   s.disc_offset = v.number("disc_offset", 0), s.cut_roller_diameter = optional("cut_roller_diameter"),
   s.cut_roller_circle_diameter = optional("cut_roller_circle_diameter");
-  s.output_pins = static_cast<int>(v.number("output_pins", 0)), s.output_pin_circle_diameter = v.number("output_pin_circle_diameter", 0);
-  s.output_pin_diameter = v.number("output_pin_diameter", 0), s.output_hole_clearance = v.number("output_hole_clearance", 0);
-  s.bore_diameter = v.number("bore.diameter", 0), s.journal_diameter = v.number("journal_diameter", 0), s.shaft_diameter = v.number("shaft_diameter", 0);
-  s.discs = static_cast<int>(v.number("discs", 1)), s.face_width = v.number("face_width", 0);
+  // What is left out is chosen: the bore a quarter of the roller circle, the pins half way between it and the roots, in holes
+  // that take half of the room less a tenth.
+  s.bore_diameter = v.number("bore.diameter", s.roller_circle_diameter / 4);
+  const double root = (s.cut_roller_circle_diameter.value_or(s.roller_circle_diameter) - s.cut_roller_diameter.value_or(s.roller_diameter)) / 2 -
+                      s.eccentricity - s.disc_offset;
+  const double room = root - s.bore_diameter / 2;
+  s.output_pins = static_cast<int>(v.number("output_pins", 6)),
+  s.output_pin_circle_diameter = v.number("output_pin_circle_diameter", root + s.bore_diameter / 2);
+  s.output_pin_diameter = v.number("output_pin_diameter", 0.4 * room - 2 * s.eccentricity), s.output_hole_clearance = v.number("output_hole_clearance", 0);
+  s.journal_diameter = v.number("journal_diameter", 0), s.shaft_diameter = v.number("shaft_diameter", 0);
+  s.discs = static_cast<int>(v.number("discs", 1)), s.face_width = v.number("face_width", 1.5 * s.roller_diameter);
   s.disc_gap = v.number("disc_gap", std::max(0.5, 0.1 * s.face_width));
   s.ring = v.text("ring") == "one_piece" ? reducer::RingForm::one_piece : reducer::RingForm::seats;
   s.ring_outer_diameter = v.number("ring_outer_diameter", 0), s.seat_clearance = v.number("seat_clearance", 0);

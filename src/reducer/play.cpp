@@ -22,8 +22,8 @@ double least(const std::vector<RollerGap>& gaps) {
   return low;
 }
 
-/// How far it can turn that way (sense +1 or −1) until a gap is gone: Newton on the gap that closes first. Gaps that do not
-/// close by turning, their normal going nearly through the axis, are left to the check of what overlaps.
+/// How far it can turn that way (sense +1 or −1) until a gap is gone: Newton on the gap that closes first. Gaps that hardly
+/// close by turning, their normal going nearly through the axis, are left to the check afterwards.
 double limit(const Gaps& gaps, double start, int sense, double flat) {
   double at = start;
   for (int i = 0; i < 30; ++i) {
@@ -70,7 +70,16 @@ Room room(const Gaps& gaps, double arm, double touch) {
       return r;
     }
   }
-  Room r{limit(gaps, start, -1, flat), limit(gaps, start, +1, flat), start, 0};
+  const auto checked = [&](double end) {
+    if (least(gaps(end)) >= -touch) return end;
+    double free = start;
+    for (int i = 0; i < 60; ++i) {
+      const double middle = (free + end) / 2;
+      (least(gaps(middle)) >= -touch ? free : end) = middle;
+    }
+    return free;
+  };
+  Room r{checked(limit(gaps, start, -1, flat)), checked(limit(gaps, start, +1, flat)), start, 0};
   if (r.high < r.low) r.low = r.high = (r.low + r.high) / 2;  // rounding
   return r;
 }

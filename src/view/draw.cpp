@@ -241,26 +241,29 @@ std::string draw_gear(const job::Design& design, const job::Gear& g, const std::
   // What a person checks first, below the circles.
   const std::string subject = "gear." + g.name;
   double y = 0.5 * size.height + 110;
-  for (const auto& [key, word] : {std::pair{"normal_module", "module"},
-                                  {"normal_pressure_angle_deg", "pressure angle"},
-                                  {"profile_shift", "profile shift (modules)"},
-                                  {"normal_tooth_thickness", "tooth thickness"},
-                                  {"tip_thickness", "tip thickness"},
-                                  {"root_form_diameter", "root form"},
-                                  {"face_rolling_radius", "circle of the faces, radius"},
-                                  {"flank_rolling_radius", "circle of the flanks, radius"},
-                                  {"addendum", "addendum"},
-                                  {"addendum_arc_radius", "arc of the addendum"},
-                                  {"tooth_width", "tooth width"},
-                                  {"pin_diameter", "pin diameter"},
-                                  {"pin_gap", "between pins"},
-                                  {"plate_diameter", "end plates"},
-                                  {"face_width", "face width"}}) {
-    const bool cycloidal_only = std::string_view(key) != "normal_module" && std::string_view(key) != "tip_thickness" && std::string_view(key) != "face_width";
+  using Words = std::vector<std::pair<const char*, const char*>>;
+  static const Words involute{{"normal_module", "module"},
+                              {"normal_pressure_angle_deg", "pressure angle"},
+                              {"profile_shift", "profile shift (modules)"},
+                              {"normal_tooth_thickness", "tooth thickness"},
+                              {"tip_thickness", "tip thickness"},
+                              {"root_form_diameter", "root form"},
+                              {"face_width", "face width"}};
+  // Of these each form has its own.
+  static const Words cycloidal{{"normal_module", "module"},
+                               {"face_rolling_radius", "circle of the faces, radius"},
+                               {"flank_rolling_radius", "circle of the flanks, radius"},
+                               {"addendum", "addendum"},
+                               {"addendum_arc_radius", "arc of the addendum"},
+                               {"tooth_width", "tooth width"},
+                               {"tip_thickness", "tip thickness"},
+                               {"pin_diameter", "pin diameter"},
+                               {"pin_gap", "between pins"},
+                               {"plate_diameter", "end plates"},
+                               {"face_width", "face width"}};
+  for (const auto& [key, word] : g.teeth.is_cycloidal() ? cycloidal : involute) {
     const std::string value = job::report_value(design, subject, key);
-    const bool shown_of_involutes = std::string_view(key) == "normal_pressure_angle_deg" || std::string_view(key) == "profile_shift" ||
-                                    std::string_view(key) == "normal_tooth_thickness" || std::string_view(key) == "root_form_diameter";
-    if (value.empty() || (!g.teeth.is_cycloidal() && cycloidal_only && !shown_of_involutes)) continue;
+    if (value.empty()) continue;
     canvas.text({edge, y}, fmt::format("{}  {}", word, value), kInk, 1);
     y += 24;
   }

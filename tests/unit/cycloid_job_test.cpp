@@ -110,6 +110,11 @@ TEST_CASE("clock teeth: roles and mates from the pair, leaves for teeth, the tab
   CHECK_THAT(refusal(kClock + "backlash=0.1\n"), Contains("tooth_width"));
   CHECK_THAT(refusal(kClock, {"gear.a.rolling_radius=3"}), Contains("has no meaning for the form clock"));
   CHECK_THAT(refusal(kClock, {"gear.a.helix_angle=10"}), Contains("has no meaning for kind = \"cycloidal\""));
+  // One wheel, two pinions: it is made for the one that is named.
+  const std::string two = kClock + "[gear.c]\nleaves=10\n[pair.q]\ndriver='a'\ndriven='c'\ndirection=90\n";
+  CHECK_THAT(refusal(two), Contains("gear.a.mate_teeth") && Contains("mates of 8 and 10"));
+  CHECK(resolve(two, "v", {"gear.a.mate_teeth=8"}).gear("a").teeth.cycloidal().clock().spec().mate_teeth == 8);
+  CHECK_THAT(refusal(kClock, {"gear.a.mate_teeth=9"}), Contains("pair.p gives it a mate of 8"));
   // The distance is known, the module looked for.
   CHECK_THAT(refusal("[shared]\nkind='cycloidal'\nform='clock'\n[gear.a]\nteeth=60\n[gear.b]\nleaves=8\n" + kPair + "center_distance=25\n"),
              Contains("has no module") && Contains("module = 0.735294"));
@@ -157,6 +162,10 @@ TEST_CASE("a reducer in a job: limits and keys told, states of the process, and 
   CHECK_THAT(refusal(job, {name + "lobes=20"}), Contains("24 rollers go with 23 lobes"));
   CHECK_THAT(refusal(job, {name + "output_pin_circle_diameter=66"}), Contains("break out") && Contains("at most 64"));
   CHECK_THAT(refusal("[reducer.r]\nrollers=12\n"), Contains("reducer.r.eccentricity is missing"));
+  // Four numbers are enough: the rest is chosen, soundly.
+  const Design few = resolve("[reducer.r]\nrollers=24\nroller_circle_diameter=80\nroller_diameter=5\neccentricity=1.2\n", "v");
+  for (const Finding& found : findings(few)) CHECK(found.kind().severity == Severity::note);
+  CHECK(few.reducers[0].made.sizes().lobes == 23);
   const Json r = report(job)["reducers"]["motor_reducer"];
   CHECK(r["ratio"] == -23);
   CHECK_THAT(r["max_eccentricity"].get<double>(), WithinRel(40.0 / 24, 1e-15));
