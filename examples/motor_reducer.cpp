@@ -21,7 +21,7 @@ int main() {
   for (const double offset : {0.0, 0.03, -0.01}) {
     spec.disc_offset = offset;
     const reducer::Rolled rolled = reducer::roll(reducer::Reducer(spec), 360, 1e-9);
-    std::printf("edge %+.2f mm: %s", -offset, std::string(roll::name(rolled.verdict)).c_str());
+    std::printf("disc_offset %.2f mm: %s", offset, std::string(roll::name(rolled.verdict)).c_str());
     if (rolled.verdict == roll::Verdict::meshes)
       std::printf(", output play %.4f to %.4f degrees\n", rolled.play->min * 180 / kPi, rolled.play->max * 180 / kPi);
     else std::printf(" by %.4f mm; at fault: %s\n", rolled.max_overlap, rolled.wrong.c_str());
