@@ -90,8 +90,9 @@ void Resolver::complete_cycloids() {
         if (face == 0) face = flank > 0 ? flank : by_rule;
         if (flank == 0) flank = face;
       };
-      join(a.true_form.face_rolling_radius, b.true_form.flank_rolling_radius, equal ? one : r2 / 2);
-      join(b.true_form.face_rolling_radius, a.true_form.flank_rolling_radius, equal ? one : r1 / 2);
+      const gear::RollingCircles circles = equal ? gear::equal_circles(one) : gear::radial_flanks(a.true_form.teeth, b.true_form.teeth, a.true_form.module);
+      join(a.true_form.face_rolling_radius, b.true_form.flank_rolling_radius, circles.first_face);
+      join(b.true_form.face_rolling_radius, a.true_form.flank_rolling_radius, circles.second_face);
     } else if (a.form == Form::clock && b.form == Form::clock) {
       for (const auto& [own, mate, name] : {std::tuple{&a, &b, p.driver}, {&b, &a, p.driven}}) {
         const Value* given = gears_[name].find("mate_teeth");

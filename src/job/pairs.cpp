@@ -53,8 +53,7 @@ void Resolver::read_pairs(const Node& pairs) {
   for (RawPair& p : raw_pairs_) {
     const bool first = gears_[p.driver].text("kind") == "bevel", second = gears_[p.driven].text("kind") == "bevel";
     p.bevel = first && second;
-    const auto cycloidal = [&](std::size_t i) { return gears_[i].text("kind") == "cycloidal" || gears_[i].text("kind") == "lantern"; };
-    p.cycloidal = cycloidal(p.driver) || cycloidal(p.driven);
+    p.cycloidal = is_cycloidal(gears_[p.driver]) || is_cycloidal(gears_[p.driven]);
     if (const Value* v = p.find("shaft_angle"); v && p.cycloidal)
       note("no-meaning", v->where, "pair." + p.name + ".shaft_angle", "has no meaning for cycloidal gears, whose axes are parallel; take it out");
     if (const Value* v = p.find("rolling"); v && !p.cycloidal)

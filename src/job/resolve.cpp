@@ -18,7 +18,7 @@ namespace {
 bool means_something(const std::string& key, const std::string& kind) {
   const auto is = [&](std::initializer_list<const char*> kinds) { return std::any_of(kinds.begin(), kinds.end(), [&](const char* k) { return kind == k; }); };
   if (key == "pitch_cone_angle" || key == "thickness_shift" || key == "depth" || key == "ends" || key == "tooth_thickness") return is({"bevel"});
-  const std::string first_part = key.substr(0, key.find('.'));
+  const std::string group = key.substr(0, key.find('.'));
   if (key == "form" || key == "role" || key == "internal" || key == "face_rolling_radius" || key == "flank_rolling_radius" || key == "rolling_radius" ||
       key == "addendum_arc_radius" || key == "tooth_width" || key == "mate_teeth") {
     return is({"cycloidal"});
@@ -46,11 +46,11 @@ bool means_something(const std::string& key, const std::string& kind) {
                               "span_teeth",
                               "sector_teeth",
                               "sector_back_diameter"}) {
-      if (first_part == other) return false;
+      if (group == other) return false;
     }
     if (is({"lantern"})) {
       for (const char* other : {"addendum", "dedendum", "thickness_allowance", "root", "outer_diameter", "web", "spokes", "holes", "mark"}) {
-        if (first_part == other) return false;
+        if (group == other) return false;
       }
     }
     return true;
@@ -69,7 +69,6 @@ bool means_something(const std::string& key, const std::string& kind) {
   if (key == "tip_diameter" || key == "root_diameter" || key == "reference_diameter" || key == "span_teeth" || key == "pin_diameter") {
     return !is({"rack"}) && (!is({"bevel"}) || key == "reference_diameter");
   }
-  const std::string group = key.substr(0, key.find('.'));
   if (is({"bevel"}) &&
       (group == "web" || group == "spokes" || group == "sector_teeth" || group == "sector_back_diameter" || group == "holes" || group == "mark")) {
     return false;
@@ -556,8 +555,7 @@ Design Resolver::run(const Node& root) {
   if (const Node* pairs = root.find("pair")) read_pairs(*pairs);
   for (const GearValues& g : gears_) {
     specs_.push_back(spec_of(g));
-    const bool cycloidal = g.text("kind") == "cycloidal" || g.text("kind") == "lantern";
-    cycloids_.push_back(cycloidal ? std::optional(cycloidal_plan(g, specs_.back())) : std::nullopt);
+    cycloids_.push_back(is_cycloidal(g) ? std::optional(cycloidal_plan(g, specs_.back())) : std::nullopt);
     bevels_.push_back(g.text("kind") == "bevel" ? std::optional(bevel_spec(g, specs_.back())) : std::nullopt);
   }
   set_pitch_cones();

@@ -55,6 +55,7 @@ struct Values {
   }
 };
 using GearValues = Values;
+inline bool is_cycloidal(const GearValues& g) { return g.text("kind") == "cycloidal" || g.text("kind") == "lantern"; }
 
 /// What is known of a cycloidal gear before it is built; the pair completes it.
 struct CycloidalPlan {

@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include "gear/spec_checks.hpp"
 #include "palio/angle.hpp"
 #include "palio/error.hpp"
 #include "palio/gear/lobed_disc.hpp"
@@ -12,11 +13,8 @@
 namespace palio::reducer {
 namespace {
 
-void require(bool holds, const char* name, const std::string& given, const std::string& allowed, const char* remedy) {
-  if (!holds) throw InvalidParameter(name, given, allowed, remedy);
-}
-
-std::string mm(double length) { return fmt::format("{:.6g} mm", length); }
+using gear::mm;
+using gear::require;
 
 /// What the disc's edge is made for.
 gear::LobedDiscSpec edge_spec(const Spec& s) {

@@ -134,10 +134,11 @@ Touching touching(const job::Design& design, const job::Pair& pair) {
   return {std::move(p), first.start, turn};
 }
 
-void pair_scene(Canvas& canvas, const job::Design& design, const job::Pair& pair, const Touching& now, double width) {
+void pair_scene(Canvas& canvas, const job::Design& design, const job::Pair& pair, const Touching& now, const std::vector<std::vector<Vec2>>& paths,
+                double width) {
   std::vector<roll::Contact> contacts = now.position.touching_upper;
   if (contacts.empty() && now.position.upper) contacts.push_back(*now.position.upper);
-  paint_pair(canvas, design, pair, now.driver, now.driven, true, contacts, width);
+  paint_pair(canvas, design, pair, now.driver, now.driven, paths, contacts, width);
 }
 
 std::string named(const job::Gear& g) {
@@ -200,8 +201,8 @@ void look_at_pair(Canvas& canvas, const job::Design& design, const job::Pair& pa
   canvas.look_at(0.5 * (low + high), scale, {0.5 * canvas.width(), 0.5 * canvas.height() + 6});
 }
 
-void paint_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair, double driver_at, double driven_at, bool upper,
-                const std::vector<roll::Contact>& contacts, double width) {
+void paint_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair, double driver_at, double driven_at,
+                const std::vector<std::vector<Vec2>>& paths, const std::vector<roll::Contact>& contacts, double width) {
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
   // A ring first: its pinion stands in it.
   if (driver.teeth.internal()) gear_shape(canvas, driver, driver_at, true, width);
@@ -210,7 +211,6 @@ void paint_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair
   const auto working = pair.working_pitch_diameters();
   rings(canvas, driver.axis, running_rings(driver, working[0]));
   rings(canvas, driven.axis, running_rings(driven, working[1]));
-  const auto paths = contact_paths(design, pair, upper);
   for (const std::vector<Vec2>& path : paths) canvas.polyline(path, kBlack, 1.8, {10, 5});
   if (pair.cycloidal) {
     // The circles that roll, where the path lies on them.
@@ -282,7 +282,8 @@ std::string draw_pair(const job::Design& design, const job::Pair& pair, const st
   Vec2 low(1e300, 1e300), high(-1e300, -1e300);
   pair_box(design, pair, low, high);
   const Touching now = touching(design, pair);
-  pair_scene(canvas, design, pair, now, 1.4);
+  const auto paths = contact_paths(design, pair, true);
+  pair_scene(canvas, design, pair, now, paths, 1.4);
   const double direction = pair.direction;
   const auto working = pair.working_pitch_diameters();
   const bool left = std::cos(direction + kPi) < 0;
@@ -300,7 +301,6 @@ std::string draw_pair(const job::Design& design, const job::Pair& pair, const st
     if (tall < 150) canvas.text(canvas.to_page(gear->axis + Vec2(0, gear->teeth.reach())) - Vec2(0, 14), named(*gear), color, 0);
     else canvas.text(canvas.to_page(at), named(*gear), color, 0);
   }
-  const auto paths = contact_paths(design, pair, true);
   if (!paths.empty()) {
     const Vec2 label = canvas.to_page(paths[0].front());
     canvas.text(label + Vec2(0, label.y() > size.height / 2.0 ? 18 : -18), path_name(pair), kBlack, 0);
@@ -328,7 +328,8 @@ std::string draw_contact(const job::Design& design, const job::Pair& pair, const
   const double scale = std::min(size.width / (11 * m), size.height / (7.5 * m));
   canvas.look_at(pitch_point, scale, {0.5 * size.width, 0.5 * size.height + 8});
   const Touching now = touching(design, pair);
-  pair_scene(canvas, design, pair, now, 2);
+  const auto paths = contact_paths(design, pair, true);
+  pair_scene(canvas, design, pair, now, paths, 2);
 
   // Circle names where each circle leaves the picture at its lower edge, beside the circle.
   for (const auto& [gear, working_diameter, color, from] :
@@ -364,7 +365,6 @@ std::string draw_contact(const job::Design& design, const job::Pair& pair, const
     canvas.page_line(at, at + Vec2(-60, 40), kBlack, 0.8);
     canvas.text(at + Vec2(-62, 44), "contact", kBlack, -1);
   }
-  const auto paths = contact_paths(design, pair, true);
   if (!paths.empty()) {
     const Vec2 along = paths[0].size() == 2 ? Vec2(pitch_point + 1.9 * m * (paths[0].front() - paths[0].back()).normalized()) : paths[0][paths[0].size() / 2];
     const Vec2 on_line = canvas.to_page(along);

@@ -20,17 +20,18 @@ Film pair_film(const job::Design& design, const job::Pair& pair, int frames, int
   const double pitch =
       design.gears[pair.driver].teeth.is_rack() ? design.gears[pair.driver].teeth.rack().pitch() : 2 * kPi / design.gears[pair.driver].teeth.count();
   const double start = first.start, nominal = second.start, ratio = job::law(design, pair).ratio;
+  // Turning back, the driver pushes on the other flank.
+  const bool upper = (ratio < 0) == (sense > 0);
+  const auto paths = contact_paths(design, pair, upper);
   return {per_pitch * teeth, [=, &design, &pair](int i) {
             const int at = sense < 0 ? per_pitch * teeth - i : i, in_pitch = at % per_pitch;
             const roll::Position& p = rolled->positions[static_cast<std::size_t>(in_pitch)];
-            // Turning back, the driver pushes on the other flank.
-            const bool upper = (ratio < 0) == (sense > 0);
             const std::optional<roll::Contact>& limit = upper ? p.upper : p.lower;
             const double driver = start + pitch * at / per_pitch, law = nominal + ratio * pitch * at / per_pitch;
             const double driven = limit ? law + limit->driven - (nominal + ratio * pitch * in_pitch / per_pitch) : law;
             Canvas canvas("frame", size, "");
             look_at_pair(canvas, design, pair);
-            paint_pair(canvas, design, pair, driver, driven, upper, upper ? p.touching_upper : p.touching_lower, 1.6);
+            paint_pair(canvas, design, pair, driver, driven, paths, upper ? p.touching_upper : p.touching_lower, 1.6);
             canvas.text({20, 24}, (design.title.empty() ? "" : design.title + "  ·  ") + pair.name, kInk, 1, 15, true);
             return canvas.pixels();
           }};

@@ -60,13 +60,7 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled) 
   // The driven's coordinate is an angle, a rack's a length: errors in arc seconds or in micrometres.
   const double half_play = law.theoretical_play / 2, error_unit = slides ? 1000 : 180 / kPi * 3600;
 
-  Json data;
-  data["palio"] = kVersion;
-  data["title"] = design.title;
-  data["pair"] = pair.name;
-  data["units"] = job::symbol(units);
-  data["mm_per_unit"] = job::mm_per(units);
-  data["verdict"] = roll::name(rolled.result.verdict);
+  Json data = page_data(design, "pair", pair.name, rolled.result.verdict);
   data["ratio"] = law.ratio;
   data["working_radius"] = slides ? 1.0 : working[1] / 2;
   if (pair.running) data["arm"] = slides ? std::cos(pair.running->working_pressure_angle().radians()) : driven.teeth.gear().sizes().base_diameter / 2;

@@ -43,6 +43,17 @@ Json points(const curve::Outline& outline, double chord_error, bool whole) {
   return list;
 }
 
+Json page_data(const job::Design& design, const char* key, const std::string& name, roll::Verdict verdict) {
+  Json data;
+  data["palio"] = kVersion;
+  data["title"] = design.title;
+  data[key] = name;
+  data["units"] = job::symbol(design.units);
+  data["mm_per_unit"] = job::mm_per(design.units);
+  data["verdict"] = roll::name(verdict);
+  return data;
+}
+
 void put(std::string& text, std::string_view mark, std::string_view value) {
   for (auto at = text.find(mark); at != std::string::npos; at = text.find(mark, at + value.size())) text.replace(at, mark.size(), value);
 }

@@ -39,6 +39,9 @@ double rounded(double value, double step);
 /// Points x, y, x, y … of an outline, of one period or of all, in steps of a hundred-thousandth of the chord error's order.
 Json points(const curve::Outline& outline, double chord_error, bool whole = false);
 
+/// What every rolled page's data begins with; `key` names what is rolled ("pair").
+Json page_data(const job::Design& design, const char* key, const std::string& name, roll::Verdict verdict);
+
 /// How a page draws and moves a member.
 Json page_gear(const job::Gear& g, double working_diameter, double start);
 

@@ -14,13 +14,7 @@ std::string reducer_page(const job::Design& design, const job::RolledReducer& ro
   const reducer::Spec& s = made.spec();
   const reducer::Sizes& z = made.sizes();
   const double chord_error = 2e-4;
-  Json data;
-  data["palio"] = kVersion;
-  data["title"] = design.title;
-  data["name"] = r.name;
-  data["units"] = job::symbol(design.units);
-  data["mm_per_unit"] = job::mm_per(design.units);
-  data["verdict"] = roll::name(rolled.result.verdict);
+  Json data = page_data(design, "name", r.name, rolled.result.verdict);
   data["rollers"] = s.rollers;
   data["lobes"] = z.lobes;
   data["R"] = s.roller_circle_diameter / 2;

@@ -56,13 +56,7 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
   const double half_play = law.theoretical_play / 2, arcsec = 180 / kPi * 3600, chord_error = 0.004 * driver.teeth.module();
   const bool bevel = pair.bevel.has_value();
   const roll::Axis axis = bevel ? job::bevel_axis(pair) : roll::crossed_axis(pair.direction, pair.mounted_center_distance, pair.shaft_angle, pair.axial_offset);
-  Json data;
-  data["palio"] = kVersion;
-  data["title"] = design.title;
-  data["pair"] = pair.name;
-  data["units"] = job::symbol(design.units);
-  data["mm_per_unit"] = job::mm_per(design.units);
-  data["verdict"] = roll::name(rolled.result.verdict);
+  Json data = page_data(design, "pair", pair.name, rolled.result.verdict);
   data["ratio"] = law.ratio;
   data["error_unit"] = "″";
   // The play is told in the normal section, along the reference cylinders' common tangent plane.
