@@ -4,9 +4,14 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
+#include <map>
+
+#include <fmt/format.h>
 
 #include "palio/angle.hpp"
 #include "palio/curve/flatten.hpp"
+#include "palio/error.hpp"
 #include "triangulate.hpp"
 
 namespace palio::body {
@@ -72,6 +77,14 @@ double wall_deviation(const curve::Outline& outline, const Cuts& chords, double 
   return worst;
 }
 
+constexpr double kMostTriangles = 2e7;  // a gigabyte as STL
+constexpr double kMostQuadrangles = kMostTriangles / 2;
+
+[[noreturn]] void refuse(double triangles) {
+  throw InvalidParameter("chord_error", "so fine", fmt::format("the walls would take {:.3g} triangles or more, and {:.3g} is the limit", triangles, kMostTriangles),
+                         "give a larger --chord-error, or make the face narrower");
+}
+
 /// Chords and steps for a loop that turns by `turn` over `rise`: as few triangles as hold the error.
 struct Strips {
   Cuts chords;
@@ -81,16 +94,24 @@ struct Strips {
 
 Strips strips(const curve::Outline& outline, double rise, double turn, double chord_error) {
   Strips best{{}, 0, 0};
-  double least = 1e300;
+  double least = std::numeric_limits<double>::infinity(), least_needed = least;
   for (const double share : {0.8, 0.6, 0.4, 0.25, 0.15}) {
     Cuts chords = cuts(outline, share * chord_error);
     std::size_t points = 0;
     for (const curve::Chords& c : chords) points += c.at.size() - 1;
     const auto deviation = [&](int n) { return wall_deviation(outline, chords, rise / n, turn / n); };
-    int low = 0, high = std::max(1, static_cast<int>(std::ceil(std::abs(turn) / 0.5)));
+    const double coarse = std::max(1.0, std::ceil(std::abs(turn) / 0.5));
+    if (!(coarse * static_cast<double>(points) < kMostQuadrangles)) {
+      least_needed = std::min(least_needed, coarse * static_cast<double>(points));
+      continue;
+    }
+    int low = 0, high = static_cast<int>(coarse);
     double at_high = deviation(high);
-    while (at_high > chord_error && static_cast<double>(points) * high < least) low = high, high *= 2, at_high = deviation(high);
-    if (at_high > chord_error) continue;
+    while (at_high > chord_error && static_cast<double>(points) * high < std::min(least, kMostQuadrangles)) low = high, high *= 2, at_high = deviation(high);
+    if (at_high > chord_error) {
+      least_needed = std::min(least_needed, static_cast<double>(points) * high);
+      continue;
+    }
     while (high - low > 1 && low > 0) {
       const int middle = (low + high) / 2;
       if (const double d = deviation(middle); d <= chord_error) high = middle, at_high = d;
@@ -98,6 +119,8 @@ Strips strips(const curve::Outline& outline, double rise, double turn, double ch
     }
     if (static_cast<double>(points) * high < least) least = static_cast<double>(points) * high, best = {std::move(chords), high, at_high};
   }
+  if (best.steps == 0) refuse(2 * least_needed * outline.count);
+  if (2 * least * outline.count > kMostTriangles) refuse(2 * least * outline.count);
   return best;
 }
 
@@ -175,6 +198,9 @@ class Mesher {
       }
     }
     match();
+    double walls = 0;
+    for (const Polygon& p : polygons_) walls += 2.0 * static_cast<double>(p.points.size());
+    if (walls > kMostTriangles) refuse(walls);
     for (const Layer& l : body.layers) layer(l);
     for (const Cap& c : caps(body)) cap(c);
   }
@@ -183,16 +209,14 @@ class Mesher {
  private:
   /// The vertices of a loop at a level, made when first asked for.
   std::size_t ring(std::size_t loop, const Level& at) {
-    for (const Ring& r : rings_) {
-      if (r.loop == loop && r.z == at.z) return r.first;
-    }
-    const std::size_t first = made_.vertices.size();
+    const auto [known, fresh] = rings_.try_emplace({loop, at.z}, made_.vertices.size());
+    if (!fresh) return known->second;
+    const std::size_t first = known->second;
     const double turn = body_.loops[loop].follows ? at.turn : 0, c = std::cos(turn), s = std::sin(turn);
     for (const Vec2& p : polygons_[loop].points) {
       const Vec2 q = body_.slides ? Vec2(p.x() - turn, p.y()) : Vec2(c * p.x() - s * p.y(), s * p.x() + c * p.y());
       made_.vertices.emplace_back(q.x(), q.y(), at.z);
     }
-    rings_.push_back({loop, at.z, first});
     return first;
   }
 
@@ -271,16 +295,11 @@ class Mesher {
     }
   }
 
-  struct Ring {
-    std::size_t loop;
-    double z;
-    std::size_t first;
-  };
   const Body& body_;
   TriangleMesh made_;
   std::vector<Polygon> polygons_;
   std::vector<Cuts> cuts_;  // of each loop
-  std::vector<Ring> rings_;
+  std::map<std::pair<std::size_t, double>, std::size_t> rings_;  // of a loop at a height: its first vertex
   double step_ = 1;  // of turn, between two rings of a twisted wall
 };
 

@@ -194,6 +194,21 @@ const std::vector<FindingKind>& finding_kinds() {
       {FindingId::reducer_self_locking, "reducer-self-locking", Severity::note,
        "with the given friction the output cannot drive the input: the efficiency backwards would be {value}",
        "let the rollers turn on pins, or lower the ratio", Quantity::number},
+      {FindingId::loop_turns, "loop-turns", Severity::error,
+       "the pair closes a loop that cannot turn: {detail}",
+       "leave one pair of the loop out, or choose kinds and tooth counts with which both ways round give the same ratio", Quantity::ratio},
+      {FindingId::loop_phase, "loop-phase", Severity::error,
+       "the pair closes a loop whose teeth do not meet: the other pairs hold the driven {value} off the middle of its play, which gives way by {limit}",
+       "{detail}", Quantity::angle},
+      {FindingId::loop_off_middle, "loop-off-middle", Severity::warning,
+       "the pair closes a loop that only its play lets close: the other pairs hold the driven {value} off the middle of its play, which gives way by {limit}",
+       "{detail}", Quantity::angle},
+      {FindingId::no_play, "no-play", Severity::warning,
+       "the circumferential backlash as made is {value}, under the {limit} that {detail} needs: the teeth bind with the slightest error",
+       "give backlash = {limit} or more", Quantity::length},
+      {FindingId::reducer_no_clearance, "reducer-no-clearance", Severity::warning,
+       "between discs and rollers is as made {value} of clearance, under the {limit} that {detail} needs: it will hardly turn",
+       "give disc_offset = {limit} or more", Quantity::length},
   };
   return kinds;
 }

@@ -110,27 +110,30 @@ FlankTangents flank_tangents(const SpaceFlank& space, double r_f) {
 FilletRange fillet_range(const SpaceFlank& space, double r_f) {
   const FlankTangents t = flank_tangents(space, r_f);
   if (t.greatest > t.least) {
-    return {fillet_radius_at(space.base_radius, r_f, t.least), fillet_radius_at(space.base_radius, r_f, t.greatest), false};
+    // Where the root circle lies below the base circle, smaller arcs touch the radial line that goes on from the flank; the
+    // largest of them ends on the base circle, where the smallest on the flank begins.
+    const double on_flank = fillet_radius_at(space.base_radius, r_f, t.least);
+    return {r_f < space.base_radius ? 0 : on_flank, fillet_radius_at(space.base_radius, r_f, t.greatest), on_flank};
   }
   // Along the radial line: ϱ from 0 until the two arcs of the space meet, sin σ_b = ϱ/(r_f + ϱ).
   const double s = std::sin(std::min(space.half_base_angle, kPi / 2));
-  if (!(s > 0)) return {0, 0, true};
-  return {0, r_f * s / (1 - s), true};
+  const double greatest = s > 0 ? r_f * s / (1 - s) : 0;
+  return {0, greatest, greatest};
 }
 
 Root fillet_root(const SpaceFlank& space, double r_f, double radius, double middle) {
   const FilletRange range = fillet_range(space, r_f);
   if (!(radius > 0 && radius >= range.least && radius <= range.greatest)) {
-    throw InvalidParameter("root.fillet_radius", fmt::format("{} mm", radius),
-                           fmt::format("arcs tangent to the {} and to the root circle have {} {:.6g} mm to {:.6g} mm here",
-                                       range.radial_line ? "radial line below the base circle" : "flank", range.least > 0 ? "radii from" : "radii above",
-                                       range.least, range.greatest),
+    throw InvalidParameter("root.fillet_radius", fmt::format("{:.6g} mm", radius),
+                           fmt::format("arcs tangent to the flank (or the radial line below its base circle) and to the root circle have {} {:.6g} mm to "
+                                       "{:.6g} mm here",
+                                       range.least > 0 ? "radii from" : "radii above", range.least, range.greatest),
                            "choose one in that range, or leave root out for the root that the rack generates");
   }
   Root root;
   const double r_b = space.base_radius;
   Vec2 foot, centre;  // on the flank or the line; of the arc; both with the middle of the space on +x
-  if (range.radial_line) {
+  if (range.on_line(radius)) {
     const double gamma = centre_angle_at_line(space, r_f, radius);
     const double along = std::sqrt(r_f * (r_f + 2 * radius));
     root.radial_line = true;

@@ -74,6 +74,7 @@ std::vector<Finding> findings(const Design& design) {
   }
   for (const Pair& p : design.pairs) {
     const std::string subject = "pair." + p.name, driver = "gear." + design.gears[p.driver].name, driven = "gear." + design.gears[p.driven].name;
+    if (p.loop) append(p.loop->findings);
     if (p.running) append(p.running->findings(subject, driver, driven));
     if (p.bevel) append(p.bevel->findings(subject, driver, driven));
     if (p.cycloidal) append(p.cycloidal->findings(subject, driver, driven));
@@ -194,7 +195,12 @@ roll::Result rolled(const Design& design, const Pair& pair, int positions) {
   }
   if (pair.bevel) return roll::roll(sections(design, pair), law(design, pair, positions));
   const auto [driver, driven] = members(design, pair);
-  if (!pair.crossed) return roll::roll(driver, driven, law(design, pair, positions));
+  if (!pair.crossed) {
+    roll::Result result = roll::roll(driver, driven, law(design, pair, positions));
+    if (!pair.loop) return result;
+    const double touch = law(design, pair).touch_mm;
+    return roll::held(std::move(result), driver.start, driven.start, pair.loop->ratio, driven.outline.pitch(), touch, driven.name);
+  }
   const gear::CylindricalSpec &s1 = design.gears[pair.driver].teeth.spec(), &s2 = design.gears[pair.driven].teeth.spec();
   // In space: the driver's axis is z, the driven's stands in the direction of the common normal.
   const roll::Twisted first{driver.name, driver.outline, driver.twist, s1.face_width, {}, driver.start};

@@ -2,6 +2,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include <boost/multiprecision/cpp_int.hpp>
+
+#include "loops.hpp"
 #include "palio/roll/space.hpp"
 #include "resolver.hpp"
 
@@ -77,8 +80,62 @@ Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
     design_.pairs.push_back(std::move(p));
   }
   stop_on_mistakes();
+  close_loops();
   set_apart();
   return std::move(design_);
+}
+
+namespace {
+
+using Fraction = boost::multiprecision::cpp_rational;
+
+/// Turns of the driven per turn of the driver, exactly, signed.
+Fraction exact_ratio(const Design& design, const Pair& p) {
+  const Fraction size(design.gears[p.driver].teeth.count(), design.gears[p.driven].teeth.count());
+  return p.motion_ratio() < 0 ? Fraction(-size) : size;
+}
+
+/// Turns of every gear for one turn of the first driver of its mechanism, by the pairs that place it; racks do not turn.
+std::vector<std::optional<Fraction>> exact_turns(const Design& design) {
+  std::vector<std::optional<Fraction>> turns(design.gears.size());
+  for (const Pair& p : design.pairs) {
+    if (p.loop || !p.meshes() || design.gears[p.driver].teeth.is_rack() || design.gears[p.driven].teeth.is_rack()) continue;
+    std::optional<Fraction>&driver = turns[p.driver], &driven = turns[p.driven];
+    if (!driver && !driven) driver = 1;
+    if (driver && !driven) driven = *driver * exact_ratio(design, p);
+    else if (driven && !driver) driver = *driven / exact_ratio(design, p);
+  }
+  return turns;
+}
+
+}  // namespace
+
+/// Pairs whose gears others place: both ways round the loop must give the same ratio and the same teeth.
+void Resolver::close_loops() {
+  const std::vector<std::optional<Fraction>> turns = exact_turns(design_);
+  for (Pair& p : design_.pairs) {
+    if (!p.loop) continue;
+    if (!p.plane() || !turns[p.driver] || !turns[p.driven]) {
+      p.loop.reset();  // told as what it is elsewhere
+      continue;
+    }
+    Pair::Loop& loop = *p.loop;
+    const Gear &g1 = design_.gears[p.driver], &g2 = design_.gears[p.driven];
+    loop.driver_turn = turns[p.driver]->str(), loop.driven_turn = turns[p.driven]->str();
+    const Fraction others = *turns[p.driven] / *turns[p.driver], own = exact_ratio(design_, p);
+    loop.ratio = others.convert_to<double>();
+    const std::string subject = "pair." + p.name;
+    if (others != own) {
+      loop.findings.push_back({FindingId::loop_turns, subject, loop.ratio, own.convert_to<double>(),
+                               fmt::format("for one turn of {} the other pairs turn {} by {}, its own teeth by {}", g1.name, g2.name, others.str(), own.str())});
+    }
+    const double off = off_middle(g1, g2, p.direction), radius = p.working_pitch_diameters()[1] / 2;
+    const double half_play = p.circumferential_backlash() / radius / 2, touch = 1e-9 * std::max(1.0, g1.teeth.module()) / radius;
+    if (std::abs(off) <= touch) continue;
+    const bool clashes = std::abs(off) > half_play + touch;
+    loop.findings.push_back({clashes ? FindingId::loop_phase : FindingId::loop_off_middle, subject, std::abs(off), std::max(0.0, half_play),
+                             others == own ? loop_remedy(design_, p) : "its gears turn against each other besides"});
+  }
 }
 
 /// Mechanisms that no pair joins stand clear of each other, the later ones below the earlier.
@@ -140,10 +197,6 @@ void Resolver::place(const RawPair& raw, Pair& p, std::vector<bool>& placed) {
   const double ratio = p.motion_ratio();
   // A gear's phase is that of its own mid-face; the theory speaks of one datum plane.
   const auto section = [](const Gear& g, double datum) { return member(g, datum).start; };
-  const auto mid_face = [](Gear& g, double datum, double coordinate) {
-    g.phase = 0;
-    g.phase = coordinate - member(g, datum).start;
-  };
   if (placed[raw.driver] && placed[raw.driven]) {
     const bool same = g1.group == g2.group && p.shaft_angle == 0;
     const double off = same ? (g2.axis - g1.axis - way).norm() : a;
@@ -154,6 +207,7 @@ void Resolver::place(const RawPair& raw, Pair& p, std::vector<bool>& placed) {
                               print((g2.axis - g1.axis).norm()), print(a), p.direction * 180 / kPi)
                 : "joins gears that other pairs place already, on axes that are not parallel; leave one of these pairs out");
     }
+    p.loop.emplace();
     return;
   }
   if (p.crossed) {
@@ -170,8 +224,8 @@ void Resolver::place(const RawPair& raw, Pair& p, std::vector<bool>& placed) {
     fresh.group = design_.groups.size();
     fresh.height = forward ? p.axial_offset : 0;
     design_.groups.push_back(group);
-    if (forward) mid_face(fresh, 0, pair::driven_phase(g1.teeth, g2.teeth, section(g1, g1.height), p.direction));
-    else mid_face(fresh, 0, pair::driven_phase(g2.teeth, g1.teeth, section(g2, g2.height - p.axial_offset), from_driven));
+    if (forward) turn_to(fresh, 0, pair::driven_phase(g1.teeth, g2.teeth, section(g1, g1.height), p.direction));
+    else turn_to(fresh, 0, pair::driven_phase(g2.teeth, g1.teeth, section(g2, g2.height - p.axial_offset), from_driven));
     fresh.speed_ratio = known.speed_ratio ? std::optional(forward ? *known.speed_ratio * ratio : *known.speed_ratio / ratio) : std::nullopt;
   } else if (placed[raw.driver]) {
     if (g1.teeth.is_rack()) {
@@ -185,14 +239,14 @@ void Resolver::place(const RawPair& raw, Pair& p, std::vector<bool>& placed) {
     g2.axis = g1.axis + way;
     g2.height = g1.height + p.axial_offset;
     if (g2.teeth.is_rack()) g2.facing = p.direction + kPi / 2;
-    if (can_phase) mid_face(g2, g1.height, pair::driven_phase(g1.teeth, g2.teeth, section(g1, g1.height), p.direction));
+    if (can_phase) turn_to(g2, g1.height, pair::driven_phase(g1.teeth, g2.teeth, section(g1, g1.height), p.direction));
     g2.speed_ratio = g1.speed_ratio ? std::optional(*g1.speed_ratio * ratio) : std::nullopt;
   } else {
     g1.group = g2.group;
     g1.axis = g2.axis - way;
     g1.height = g2.height - p.axial_offset;
     if (g1.teeth.is_rack()) g1.facing = p.direction - kPi / 2;
-    if (can_phase) mid_face(g1, g1.height, pair::driven_phase(g2.teeth, g1.teeth, section(g2, g1.height), from_driven));
+    if (can_phase) turn_to(g1, g1.height, pair::driven_phase(g2.teeth, g1.teeth, section(g2, g1.height), from_driven));
     g1.speed_ratio = g2.speed_ratio && ratio != 0 ? std::optional(*g2.speed_ratio / ratio) : std::nullopt;
   }
   placed[raw.driver] = placed[raw.driven] = true;

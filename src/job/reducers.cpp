@@ -105,9 +105,9 @@ Reducer as(const Reducer& reducer, const Process& process, As state) {
   s.journal_diameter = reducer.made.sizes().journal_diameter, s.shaft_diameter = reducer.made.sizes().shaft_diameter;
   s.ring_outer_diameter = reducer.made.sizes().ring_outer_diameter;
   s.bore_diameter += process.wider(s.bore_diameter, c);
-  s.output_hole_clearance += process.wider(reducer.made.sizes().output_hole_diameter, c);
+  s.holes_smaller -= process.wider(reducer.made.sizes().output_hole_diameter, c);
   if (s.ring == reducer::RingForm::seats) s.seat_clearance += process.wider(s.roller_diameter + s.seat_clearance, c);
-  s.disc_offset -= c.teeth;
+  s.grown += c.teeth;
   made.made = reducer::Reducer(s);
   if (state == As::drawn) made.radial = c.radial, made.axial = c.axial;
   return made;

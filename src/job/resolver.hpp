@@ -123,6 +123,7 @@ class Resolver {
   void mark(const GearValues& g, Gear& gear);
   void refuse(const InvalidParameter& e, const Values& v, const std::string& prefix);
   void place(const RawPair& raw, Pair& p, std::vector<bool>& placed);
+  void close_loops();
   double length_for_print(double mm) const { return mm / mm_per(design_.units); }
   std::string print(double mm) const { return fmt::format("{:.6g} {}", length_for_print(mm), symbol(design_.units)); }
 

@@ -6,6 +6,8 @@
 
 #include <fmt/format.h>
 
+#include "interference.hpp"
+
 namespace palio::pair {
 
 std::array<double, 2> pitch_cones(int z1, int z2, double shaft_angle) {
@@ -84,21 +86,27 @@ std::vector<Finding> BevelPair::findings(const std::string& subject, const std::
   // A tip of the mate below the root form cone digs into the fillet (an undercut leaves it room); beyond the base cone there
   // is no flank at all.
   const auto reaches = [&](const gear::BevelGear& g, const gear::BevelGear& mate, const std::string& who) {
+    const double touch = 1e-9 * std::max(1.0, m), graze = 1e-3 * m;
+    double deepest = 0;
     for (const double R : {R_e, R_i}) {
       const double lowest = sum_ - mate.path_angle(mate.tip_angle(R)), form = g.path_angle(g.root_form_angle(R));
+      const bool undercut = R == R_e ? g.sizes().heel.undercut : g.sizes().toe.undercut;
       const auto diameter = [&](double sigma) {
         const double a = g.cone_angle_at(sigma);
         return 2 * g.distance(a, R) * std::sin(a);
       };
-      if (lowest < 0) {
+      // Where the tool has undercut the flank, the mate's tip passes in the room that is left so; only what it digs counts.
+      if (lowest * R < -touch && !undercut) {
         all.push_back({FindingId::contact_below_base, who, -lowest * R, 0.0});
-      } else if (lowest < form - 1e-12 && !(R == R_e ? g.sizes().heel.undercut : g.sizes().toe.undercut)) {
-        all.push_back({FindingId::tip_in_fillet, who, diameter(lowest), diameter(form)});
-      } else {
-        continue;
+        return;
       }
-      return;
+      if (lowest < form - graze / R && !undercut) {
+        all.push_back({FindingId::tip_in_fillet, who, diameter(lowest), diameter(form)});
+        return;
+      }
+      deepest = std::max(deepest, bevel_tip_digs(g, mate, sigma_, R));
     }
+    if (deepest > touch) all.push_back({FindingId::tip_digs_root, who, deepest, {}});
   };
   reaches(driver_, driven_, driver_subject);
   reaches(driven_, driver_, driven_subject);

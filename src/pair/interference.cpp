@@ -32,6 +32,39 @@ double deepest_in(Depth depth, double reach) {
   return std::max(deepest, -boost::math::tools::brent_find_minima(shallow, at - reach / kLooks, at + reach / kLooks, 26, steps).second);
 }
 
+/// A period with its neighbours: the spaces between them are whole.
+std::vector<curve::Segment> three_periods(const curve::Outline& outline) {
+  std::vector<curve::Segment> all;
+  for (const int copy : {-1, 0, 1}) {
+    for (std::size_t i = 0; i < outline.period.size(); ++i) all.push_back(curve::turned(outline.period[i], outline.turn(copy)));
+  }
+  return all;
+}
+
+/// Parameter of the place of a segment nearest to p: the best of several looks, then Newton on the squared distance.
+double nearest(const curve::Segment& segment, const Vec2& p) {
+  constexpr int kPlaces = 24;
+  const auto at = [&](int i) { return segment.from + (segment.to - segment.from) * i / kPlaces; };
+  int best = 0;
+  double least = std::numeric_limits<double>::infinity();
+  for (int i = 0; i <= kPlaces; ++i) {
+    const double d = (segment.point(at(i)) - p).squaredNorm();
+    if (d < least) least = d, best = i;
+  }
+  const auto [low, high] = std::minmax({at(std::max(0, best - 1)), at(std::min(kPlaces, best + 1))});
+  double t = at(best);
+  for (int i = 0; i < 20; ++i) {
+    const curve::Jet j = segment.jet(t);
+    const Vec2 off = j.p - p;
+    const double bend = j.d1.squaredNorm() + off.dot(j.d2);
+    if (!(bend > 0)) break;
+    const double next = std::clamp(t - off.dot(j.d1) / bend, low, high);
+    if (std::abs(next - t) <= 1e-15 * std::max(1.0, std::abs(t))) break;
+    t = next;
+  }
+  return (segment.point(t) - p).squaredNorm() <= least ? t : at(best);
+}
+
 /// The gear's tip edge in the root of the rack. World: the gear's axis at the origin, the rack's reference line at x = a.
 double digs_rack(const gear::Rack& own, const CylindricalGear& mate, double a, double alpha) {
   const double r_b = mate.sizes().base_diameter / 2, r = mate.sizes().reference_diameter / 2;
@@ -39,18 +72,43 @@ double digs_rack(const gear::Rack& own, const CylindricalGear& mate, double a, d
   const double seen = std::atan2(edge.y(), edge.x()), r_a = edge.norm();
   const auto wall = own.half_space(std::max(a - edge.x(), own.sizes().root_height));
   const double middle = edge.y() - wall.value_or(0);
+  const std::vector<curve::Segment> period = gear::Teeth(own).chain().period;
   const auto depth = [&](double turn) {
     const Vec2 p = from_polar(r_a, seen + turn);
     const double y = a - p.x();
     if (y >= own.sizes().root_form_height) return kClear;
     const auto half = own.half_space(y);
     const double off = std::remainder(p.y() - r * turn - middle, own.pitch());
-    return half ? std::abs(off) - *half : r_b;
+    if (half && std::abs(off) <= *half) return std::abs(off) - *half;
+    // The rack's own frame: a tooth on x = 0, a space half a pitch on.
+    return depth_within(period, Vec2(own.pitch() / 2 - std::abs(off), y));
   };
   return deepest_in(depth, 1.2 * 2 * kPi / mate.spec().teeth);
 }
 
 }  // namespace
+
+double depth_within(const std::vector<curve::Segment>& chain, const Vec2& p) {
+  double least = std::numeric_limits<double>::infinity(), at = 0;
+  std::size_t on = 0;
+  for (std::size_t i = 0; i < chain.size(); ++i) {
+    const double t = nearest(chain[i], p), d = (chain[i].point(t) - p).norm();
+    if (d < least) least = d, on = i, at = t;
+  }
+  const curve::Segment& s = chain[on];
+  const Vec2 way = p - s.point(at), along = s.tangent(at);
+  const auto left = [&](const Vec2& tangent) { return cross(tangent, way) > 0; };
+  bool inside = left(along);
+  // At a corner two tangents have their say: one that juts out holds what lies left of both, one that reaches in of either.
+  const bool begins = at == s.from && on > 0, ends = at == s.to && on + 1 < chain.size();
+  if (begins || ends) {
+    const curve::Segment& other = chain[begins ? on - 1 : on + 1];
+    const Vec2 next = other.tangent(begins ? other.to : other.from);
+    const double turn = begins ? cross(next, along) : cross(along, next);
+    inside = turn > 0 ? left(along) && left(next) : left(along) || left(next);
+  }
+  return inside ? least : -least;
+}
 
 double tip_digs(const Teeth& own_teeth, const Teeth& mate_teeth, double a, double alpha_w) {
   if (own_teeth.is_rack()) return digs_rack(own_teeth.rack(), mate_teeth.gear(), a, alpha_w);
@@ -76,6 +134,7 @@ double tip_digs(const Teeth& own_teeth, const Teeth& mate_teeth, double a, doubl
   const double half_base = own.internal() ? kPi / z1 - s1.transverse_tooth_thickness / s1.reference_diameter + inv(s1.transverse_pressure_angle.radians())
                                           : s1.transverse_tooth_thickness / s1.reference_diameter + inv(s1.transverse_pressure_angle.radians()) - kPi / z1;
   const double middle = T / r_b - alpha_w - half_base;
+  const std::vector<curve::Segment> periods = three_periods(own.outline());
   const auto depth = [&](double turn) {
     const Vec2 world = mate_teeth.is_rack() ? Vec2(edge + Vec2(0, r * turn)) : Vec2(Vec2(centre, 0) + turned(arm, turn * ratio));
     const Vec2 p = turned(world, -turn);
@@ -84,9 +143,33 @@ double tip_digs(const Teeth& own_teeth, const Teeth& mate_teeth, double a, doubl
     if (own.internal() ? 2 * R <= s1.root_form_diameter : 2 * R >= s1.root_form_diameter) return kClear;
     const auto half = own.half_space_angle(R);
     const double off = std::remainder(middle - std::atan2(p.y(), p.x()), 2 * kPi);
-    return half ? (std::abs(off) - *half) * R : r_b;
+    if (half && std::abs(off) <= *half) return (std::abs(off) - *half) * R;
+    // In the material, beside the wall or below the floor. Own's frame has the middles of spaces half a pitch off +x (a ring on it).
+    return depth_within(periods, from_polar(R, (own.internal() ? 0 : kPi / z1) + std::abs(off)));
   };
   return deepest_in(depth, 1.2 * 2 * kPi / z1);
+}
+
+double bevel_tip_digs(const gear::BevelGear& own, const gear::BevelGear& mate, double shaft_angle, double R) {
+  // Own's axis is z, the mate's lies at the shaft angle in the x, z plane; between them the pitch element, which the own
+  // flank and the mate's pass together. Seen along its own axis the mate's teeth run the same way as own's do.
+  const double delta = own.spec().pitch_cone.radians(), mate_delta = mate.spec().pitch_cone.radians();
+  const double sine = std::sin(shaft_angle), cosine = std::cos(shaft_angle);
+  const double tip = mate.tip_angle(R), edge = mate.half_tooth_angle(tip) - mate.half_tooth_angle(mate_delta);
+  const double form = own.root_form_angle(R), ratio = static_cast<double>(own.spec().teeth) / mate.spec().teeth;
+  const std::vector<curve::Segment> periods = three_periods(own.section(R));
+  const double half_tooth = own.half_tooth_angle(delta);
+  const auto depth = [&](double turn) {
+    const double azimuth = edge - turn * ratio, across = std::sin(tip) * std::cos(azimuth), up = std::cos(tip);
+    // From the mate's frame, whose x points to the pitch element and whose y is own's −y.
+    const Vec3 world(up * sine - across * cosine, -std::sin(tip) * std::sin(azimuth), up * cosine + across * sine);
+    const double cone = std::atan2(std::hypot(world.x(), world.y()), world.z());
+    if (cone >= form) return kClear;  // beside the flank the contact itself keeps them apart
+    const double place = std::atan2(world.y(), world.x()) - turn + half_tooth;
+    const double spread = std::tan(cone / 2);  // the stereographic plane stretches lengths by half of 1 + its square
+    return depth_within(periods, from_polar(spread, std::remainder(place, 2 * kPi))) * 2 * R / (1 + spread * spread);
+  };
+  return deepest_in(depth, 1.2 * 2 * kPi / own.spec().teeth);
 }
 
 double tip_fouling(const CylindricalGear& pinion, const CylindricalGear& ring, double a, double alpha_w) {

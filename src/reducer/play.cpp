@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <cmath>
 #include <functional>
+#include <limits>
+#include <optional>
 
 #include <fmt/format.h>
 
@@ -17,71 +19,124 @@ namespace {
 using Gaps = std::function<std::vector<RollerGap>(double)>;
 
 double least(const std::vector<RollerGap>& gaps) {
-  double low = 1e300;
+  double low = std::numeric_limits<double>::infinity();
   for (const RollerGap& g : gaps) low = std::min(low, g.gap);
   return low;
 }
 
-/// How far it can turn that way (sense +1 or −1) until a gap is gone: Newton on the gap that closes first. Gaps that hardly
-/// close by turning, their normal going nearly through the axis, are left to the check afterwards.
-double limit(const Gaps& gaps, double start, int sense, double flat) {
-  double at = start;
-  for (int i = 0; i < 30; ++i) {
-    double step = 1e300;
-    for (const RollerGap& g : gaps(at)) {
+/// Looks along a way of half a period: gaps waver once in a whole one, so that between two looks none closes and opens again.
+constexpr int kLooks = 16;
+
+/// How far it can turn that way (sense +1 or −1) until a gap is gone, `reach` at most. The first look without room and the
+/// last with it bracket the end; within the bracket Newton on the gap that closes first, halving where that would leave it.
+/// Gaps that hardly close by turning, their normal going nearly through the axis, are left to the bracket.
+double limit(const Gaps& gaps, double start, int sense, double reach, double flat, double touch) {
+  double free = 0, stopped = -1;
+  for (int i = 1; i <= kLooks && stopped < 0; ++i) {
+    const double way = reach * i / kLooks;
+    if (least(gaps(start + sense * way)) < -touch) stopped = way;
+    else free = way;
+  }
+  if (stopped < 0) return start + sense * reach;
+  for (int i = 0; i < 100; ++i) {
+    double step = std::numeric_limits<double>::infinity();
+    for (const RollerGap& g : gaps(start + sense * free)) {
       if (sense * g.lever > flat) step = std::min(step, g.gap / (sense * g.lever));
     }
-    if (step > 1) return start + sense * 1.0;
-    at += sense * step;
-    if (std::abs(step) < 1e-15) break;
+    double next = free + step;
+    if (!(next < stopped)) next = 0.5 * (free + stopped);
+    if (std::abs(next - free) < 1e-15) break;
+    // A step back, or one into what is stopped, is Newton's own: it goes on from there and comes back to the end.
+    if (least(gaps(start + sense * next)) < -touch) stopped = next;
+    else free = next;
+    if (stopped - free < 1e-15) break;
   }
-  return at;
+  return start + sense * free;
 }
 
-/// The angle at which the smallest gap is largest: unavoidable overlap is what is left there. The smallest of gaps is concave
-/// near enough along the angle.
-double roomiest(const Gaps& gaps, double low, double high) {
+/// The angle at which the smallest gap is largest: unavoidable overlap is what is left there. The best of several looks, then
+/// between its neighbours, where the smallest of gaps is concave.
+double roomiest(const Gaps& gaps, double reach) {
+  double best = 0, most = least(gaps(0));
+  for (int i = -kLooks; i <= kLooks; ++i) {
+    const double here = least(gaps(reach * i / kLooks));
+    if (here > most) most = here, best = reach * i / kLooks;
+  }
+  double low = best - reach / kLooks, high = best + reach / kLooks;
   constexpr double kGolden = 0.6180339887498949;
   for (int i = 0; i < 70 && high - low > 1e-15; ++i) {
-    const double a = high - kGolden * (high - low), b = low + kGolden * (high - low);
+    const double a = high - kGolden * (high - low);
+    const double b = low + kGolden * (high - low);
     if (least(gaps(a)) > least(gaps(b))) high = b;
     else low = a;
   }
   return (low + high) / 2;
 }
 
-Room room(const Gaps& gaps, double arm, double touch) {
+/// \param reach  half a period: turned by a whole one it stands as before, one lobe or one hole on
+Room room(const Gaps& gaps, double arm, double reach, double touch) {
   const double here = least(gaps(0)), flat = 1e-5 * arm;
   double start = 0;
   if (here < -touch) {
     // Perhaps a little further round; turning by a few times the overlap over the arm shows it.
-    const double wide = -30 * here / arm;
-    start = roomiest(gaps, -wide, wide);
+    start = roomiest(gaps, std::min(reach, -30 * here / arm));
     const std::vector<RollerGap> at = gaps(start);
     const double overlap = -least(at);
     if (overlap > touch) {
       // How far the members that stop it either way would have to give way: upside down.
-      Room r{-1e300, 1e300, start, overlap};
+      std::optional<double> low, high;
       for (const RollerGap& g : at) {
-        if (g.lever > 0.3 * arm) r.high = std::min(r.high, start + g.gap / g.lever);
-        if (g.lever < -0.3 * arm) r.low = std::max(r.low, start + g.gap / g.lever);
+        if (g.lever > 0.3 * arm) high = std::min(high.value_or(reach), start + g.gap / g.lever);
+        if (g.lever < -0.3 * arm) low = std::max(low.value_or(-reach), start + g.gap / g.lever);
       }
-      if (r.low < -1e299 || r.high > 1e299) r.low = start + overlap / arm, r.high = start - overlap / arm;
-      return r;
+      if (!low || !high) low = start + overlap / arm, high = start - overlap / arm;
+      return {*low, *high, start, overlap, false};
     }
   }
-  const auto checked = [&](double end) {
-    if (least(gaps(end)) >= -touch) return end;
-    double free = start;
-    for (int i = 0; i < 60; ++i) {
-      const double middle = (free + end) / 2;
-      (least(gaps(middle)) >= -touch ? free : end) = middle;
-    }
-    return free;
-  };
-  Room r{checked(limit(gaps, start, -1, flat)), checked(limit(gaps, start, +1, flat)), start, 0};
+  Room r{limit(gaps, start, -1, reach, flat, touch), limit(gaps, start, +1, reach, flat, touch), start, 0, false};
+  // Room on both sides as far as half a period: nothing holds it.
+  r.loose = r.low <= start - reach * (1 - 1e-9) && r.high >= start + reach * (1 - 1e-9);
   if (r.high < r.low) r.low = r.high = (r.low + r.high) / 2;  // rounding
   return r;
+}
+
+}  // namespace
+
+namespace {
+
+/// Parameter of the edge's place nearest to q, at most `window` from the guess: Newton on the squared distance; where it
+/// leaves the window or finds a farthest place, the best of many looks is refined between its neighbours.
+double nearest(const curve::LobeCurve& edge, const Vec2& q, double guess, double window) {
+  const auto newton = [&](double t) {
+    for (int i = 0; i < 12; ++i) {
+      const curve::Jet j = edge.jet(t);
+      const Vec2 off = j.p - q;
+      const double bend = j.d1.squaredNorm() + off.dot(j.d2);
+      if (!(bend > 0)) return std::numeric_limits<double>::quiet_NaN();
+      const double step = off.dot(j.d1) / bend;
+      t -= step;
+      if (std::abs(step) < 1e-14) break;
+    }
+    return t;
+  };
+  const double direct = newton(guess);
+  if (std::abs(direct - guess) < 0.25 * window) return direct;
+  constexpr int kPlaces = 24;
+  const auto distance = [&](double t) { return (edge.jet(t).p - q).squaredNorm(); };
+  double best = guess, least = distance(guess);
+  for (int i = -kPlaces; i <= kPlaces; ++i) {
+    const double t = guess + window * i / kPlaces, d = distance(t);
+    if (d < least) least = d, best = t;
+  }
+  const double refined = newton(best);
+  if (std::abs(refined - best) <= 1.5 * window / kPlaces && distance(refined) <= least) return refined;
+  double low = best - window / kPlaces, high = best + window / kPlaces;
+  for (int i = 0; i < 60; ++i) {
+    const double a = low + (high - low) / 3, b = high - (high - low) / 3;
+    if (distance(a) < distance(b)) high = b;
+    else low = a;
+  }
+  return (low + high) / 2;
 }
 
 }  // namespace
@@ -94,17 +149,10 @@ std::vector<RollerGap> roller_gaps(const Reducer& r, std::size_t disc, double in
   std::vector<RollerGap> all;
   for (int k = 0; k < s.rollers; ++k) {
     const Vec2 q = turned(r.roller(k) - C, -theta);
-    // Without play the roller touches where the edge's parameter is its own place seen from the disc.
-    double t = 2 * kPi * k / s.rollers - r.turned(disc, input) - turn * (Z + 1) / Z;
-    curve::Jet j = edge.jet(t);
-    for (int i = 0; i < 12; ++i) {
-      const Vec2 off = j.p - q;
-      const double slope = off.dot(j.d1), bend = j.d1.squaredNorm() + off.dot(j.d2);
-      const double step = bend > 0 ? slope / bend : slope / j.d1.squaredNorm();
-      t -= step;
-      j = edge.jet(t);
-      if (std::abs(step) < 1e-14) break;
-    }
+    // Without play the roller touches where the edge's parameter is its own place seen from the disc; with play near by.
+    const double guess = 2 * kPi * k / s.rollers - r.turned(disc, input) - turn * (Z + 1) / Z;
+    const double t = nearest(edge, q, guess, kPi / Z);
+    const curve::Jet j = edge.jet(t);
     const Vec2 n = Vec2(j.d1.y(), -j.d1.x()).normalized();
     RollerGap g{(q - j.p).dot(n) - s.roller_diameter / 2, quarter_turn(j.p).dot(n), C + turned(j.p, theta), turned(n, theta)};
     all.push_back(g);
@@ -130,17 +178,19 @@ std::vector<RollerGap> pin_gaps(const Reducer& r, std::size_t disc, double input
 
 Standing standing(const Reducer& r, double input, double touch) {
   const double arm = r.spec().eccentricity * r.sizes().lobes, pin_arm = r.spec().output_pin_circle_diameter / 2;
-  Standing s{input, {}, {}, {-1, 1, 0, 0}};
+  const double lobe = kPi / r.sizes().lobes, hole = kPi / r.spec().output_pins;  // half a period each
+  Standing s{input, {}, {}, {-hole - lobe, hole + lobe}};
   for (std::size_t d = 0; d < r.discs().size(); ++d) {
-    s.discs.push_back(room([&](double turn) { return roller_gaps(r, d, input, turn); }, arm, touch));
+    s.discs.push_back(room([&](double turn) { return roller_gaps(r, d, input, turn); }, arm, lobe, touch));
     // Pressed to either side the disc takes the output along, as far as pins have room in its holes.
-    const auto pins = [&](double turn) { return room([&](double out) { return pin_gaps(r, d, input, turn, out); }, pin_arm, touch); };
+    const auto pins = [&](double turn) { return room([&](double out) { return pin_gaps(r, d, input, turn, out); }, pin_arm, hole, touch); };
     const bool jammed = s.discs[d].overlap > 0;
     const Room low = pins(jammed ? s.discs[d].at : s.discs[d].low), high = jammed || s.discs[d].high == s.discs[d].low ? low : pins(s.discs[d].high);
-    s.through.push_back({low.low, high.high, (low.at + high.at) / 2, std::max({s.discs[d].overlap, low.overlap, high.overlap})});
+    s.through.push_back({low.low, high.high, (low.at + high.at) / 2, std::max({s.discs[d].overlap, low.overlap, high.overlap}), s.discs[d].loose});
     if (jammed) s.through[d].low += s.discs[d].low - s.discs[d].at, s.through[d].high += s.discs[d].high - s.discs[d].at;
     s.output.low = std::max(s.output.low, s.through[d].low), s.output.high = std::min(s.output.high, s.through[d].high);
     s.output.overlap = std::max(s.output.overlap, s.through[d].overlap);
+    s.output.loose = (d == 0 || s.output.loose) && s.discs[d].loose;
   }
   s.output.at = (s.output.low + s.output.high) / 2;
   if (s.output.low > s.output.high && s.output.overlap == 0) {
@@ -153,7 +203,7 @@ Standing standing(const Reducer& r, double input, double touch) {
 }
 
 Room pin_room(const Reducer& r, std::size_t disc, double input, double touch) {
-  return room([&](double out) { return pin_gaps(r, disc, input, 0, out); }, r.spec().output_pin_circle_diameter / 2, touch);
+  return room([&](double out) { return pin_gaps(r, disc, input, 0, out); }, r.spec().output_pin_circle_diameter / 2, kPi / r.spec().output_pins, touch);
 }
 
 namespace {
@@ -182,9 +232,16 @@ void blame(const Reducer& r, double input, double touch, Rolled& rolled) {
             fmt::format("is {}, the rollers stand on {}; cut for that circle, and give play by cut_roller_diameter or disc_offset",
                         mm(*s.cut_roller_circle_diameter), mm(s.roller_circle_diameter)),
             [&](Spec& x) { x.cut_roller_circle_diameter.reset(); });
-  if (s.disc_offset != 0)
+  if (s.grown > 0)
+    suspect("process.surface_offset",
+            fmt::format("lets the surfaces grow by {}; give as much more disc_offset, or take the growth into process.corrected", mm(s.grown)),
+            [&](Spec& x) { x.grown = 0; });
+  if (s.disc_offset < 0)
     suspect("disc_offset", fmt::format("is {}, which leaves the disc too large; give 0 or more", mm(s.disc_offset)), [&](Spec& x) { x.disc_offset = 0; });
-  if (s.output_hole_clearance != 0)
+  if (s.holes_smaller > 0)
+    suspect("process.hole_allowance", fmt::format("leaves the output's holes smaller by {}; give as much more output_hole_clearance", mm(s.holes_smaller)),
+            [&](Spec& x) { x.holes_smaller = 0; });
+  if (s.output_hole_clearance < 0)
     suspect("output_hole_clearance", fmt::format("is {}, so the holes are too narrow for pin and eccentricity; give 0 or more", mm(s.output_hole_clearance)),
             [&](Spec& x) { x.output_hole_clearance = 0; });
   if (s.disc_parts == DiscParts::one && s.discs > 1) {
@@ -195,7 +252,7 @@ void blame(const Reducer& r, double input, double touch, Rolled& rolled) {
                         serving.empty() ? "" : "take " + serving + " pins, or "),
             [&](Spec& x) { x.disc_parts = DiscParts::own; });
   }
-  double best = 1e300;
+  double best = rolled.max_overlap;
   for (const Suspect& one : all) {
     try {
       const double left = standing(Reducer(one.sound), input, touch).output.overlap;
@@ -209,6 +266,7 @@ void blame(const Reducer& r, double input, double touch, Rolled& rolled) {
 }  // namespace
 
 Rolled roll(const Reducer& r, int positions, double touch) {
+  roll::check_positions(positions);
   Rolled all{};
   all.verdict = roll::Verdict::meshes;
   const auto take = [](std::optional<roll::Range>& range, double low, double high) {
@@ -221,6 +279,7 @@ Rolled roll(const Reducer& r, int positions, double touch) {
     take(all.error, (s.output.high + s.output.low) / 2, (s.output.high + s.output.low) / 2);
     for (const Room& disc : s.discs) take(all.disc_play, disc.high - disc.low, disc.high - disc.low);
     if (s.output.overlap > all.max_overlap) {
+      all.loose_at.reset();
       all.verdict = roll::Verdict::jams;
       all.max_overlap = s.output.overlap;
       std::string where = "the output pins";
@@ -235,6 +294,10 @@ Rolled roll(const Reducer& r, int positions, double touch) {
         else if (s.discs.size() > 1) where = "the output pins, which the discs want at different places";
       }
       all.worst = Rolled::Worst{s.input, where};
+    }
+    if (s.output.loose && all.verdict == roll::Verdict::meshes) {
+      all.verdict = roll::Verdict::loses_contact;
+      all.loose_at = s.input;
     }
     all.positions.push_back(std::move(s));
   }

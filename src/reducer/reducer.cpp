@@ -18,7 +18,7 @@ using gear::require;
 
 /// What the disc's edge is made for.
 gear::LobedDiscSpec edge_spec(const Spec& s) {
-  return {s.rollers, s.cut_roller_circle_diameter.value_or(s.roller_circle_diameter), s.cut_roller_diameter.value_or(s.roller_diameter) + 2 * s.disc_offset,
+  return {s.rollers, s.cut_roller_circle_diameter.value_or(s.roller_circle_diameter), s.cut_roller_diameter.value_or(s.roller_diameter) + 2 * (s.disc_offset - s.grown),
           s.eccentricity};
 }
 
@@ -67,7 +67,7 @@ Reducer::Reducer(const Spec& spec) : spec_(spec) {
   z.min_convex_radius = limits.min_convex_radius, z.min_concave_radius = limits.min_concave_radius;
   z.adjacent_roller_gap = 2 * R * std::sin(kPi / s.rollers) - s.roller_diameter;
   z.disc_root_diameter = limits.root_diameter, z.disc_crest_diameter = limits.crest_diameter;
-  z.output_hole_diameter = s.output_pin_diameter + 2 * E + s.output_hole_clearance;
+  z.output_hole_diameter = s.output_pin_diameter + 2 * E + s.output_hole_clearance - s.holes_smaller;
   z.web_between_holes = 2 * R_p * std::sin(kPi / s.output_pins) - z.output_hole_diameter;
   z.wall_hole_to_lobe = z.disc_root_diameter / 2 - R_p - z.output_hole_diameter / 2;
   z.wall_hole_to_bore = R_p - z.output_hole_diameter / 2 - s.bore_diameter / 2;

@@ -118,6 +118,7 @@ double limit(const Ring& driver, const Ring& driven, int sense, double window) {
 }  // namespace
 
 CutResult roll(const Cut& driver, const Cut& driven, const Law& law, double driver_pitch, double driven_pitch) {
+  check_positions(law.positions);
   const Zone driver_zone(driver), driven_zone(driven);
   const double low = driven_zone.low, high = driven_zone.high;
   CutResult result{{1e300, -1e300}, {1e300, -1e300}};

@@ -147,13 +147,48 @@ class Sections {
   std::vector<Section> grid_, ends_[2];
 };
 
+/// Each position of twisted teeth looks at all sections of the face: their number grows with the positions, the work with its
+/// square.
+void check_sections(const Member& driver, const Law& law, double pitch) {
+  constexpr double kMost = 4e7;  // looks of a whole roll: some ten seconds
+  const double pitches = std::abs(driver.twist) * (law.face_to - law.face_from) / pitch;
+  if (!(pitches * law.positions * law.positions > kMost)) return;
+  const int most = static_cast<int>(std::sqrt(kMost / pitches));
+  if (most >= 8) {
+    throw InvalidParameter("positions", fmt::format("{}", law.positions),
+                           fmt::format("teeth that run on by {:.4g} pitches over the face take up to {}", pitches, most), "give fewer, or leave it out for 360");
+  }
+  throw InvalidParameter("face_width", fmt::format("{:.6g} mm", law.face_to - law.face_from),
+                         fmt::format("the teeth run on by {:.4g} pitches over it, too many to roll (up to {:.4g})", pitches, kMost / 64), "make the face narrower");
+}
+
 }  // namespace
 
-Result roll(const Member& driver, const Member& driven, const Law& law) {
-  if (law.positions < 8 || law.positions > 1000000) {
-    throw InvalidParameter("positions", fmt::format("{}", law.positions), "it lies between 8 and 1000000", "leave it out for 360");
+Result held(Result result, double driver_start, double driven_start, double ratio, double pitch, double touch, const std::string& driven) {
+  for (const Position& p : result.positions) {
+    if (!p.upper || !p.lower) continue;
+    const double middle = 0.5 * (p.upper->driven + p.lower->driven);
+    const double at = middle + std::remainder(driven_start + ratio * (p.driver - driver_start) - middle, pitch);
+    const double over = (at - p.upper->driven) * p.upper->arm, under = (p.lower->driven - at) * p.lower->arm;
+    const double depth = std::max(over, under);
+    if (depth <= std::max(touch, result.max_overlap)) continue;
+    result.verdict = Verdict::jams;
+    result.max_overlap = depth;
+    result.worst = Result::Worst{p.driver, fmt::format("{} where the other pairs of its loop hold it", driven)};
   }
+  return result;
+}
+
+void check_positions(int positions) {
+  constexpr int kLeast = 8, kMost = 100000;
+  if (positions >= kLeast && positions <= kMost) return;
+  throw InvalidParameter("positions", fmt::format("{}", positions), fmt::format("it lies between {} and {}", kLeast, kMost), "leave it out for 360");
+}
+
+Result roll(const Member& driver, const Member& driven, const Law& law) {
+  check_positions(law.positions);
   const ContactFinder finder(driver, driven, law);
+  check_sections(driver, law, finder.driver_pitch());
   const Sections sections(finder, driver, driven, law);
   Result result{};
   result.drives_upper = law.ratio < 0;

@@ -558,9 +558,7 @@ namespace {
 
 template <class Shape, class Part>
 Result roll_in_space(const Part& driver, const Part& driven, const Law& law) {
-  if (law.positions < 8 || law.positions > 1000000) {
-    throw InvalidParameter("positions", fmt::format("{}", law.positions), "it lies between 8 and 1000000", "leave it out for 360");
-  }
+  check_positions(law.positions);
   const SpaceFinder<Shape> finder(driver, driven, law);
   // The other gear's crest over this one's floor is seen from its own side.
   const Axis seen{-(driven.axis.axes.transpose() * driven.axis.origin), driven.axis.axes.transpose()};

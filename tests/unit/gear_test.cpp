@@ -177,9 +177,25 @@ TEST_CASE("a tangent fillet fits in a range, often narrow, and the error names i
   s.fillet_radius = 0.52;
   const CylindricalGear g(s);
   CHECK_FALSE(g.sizes().radial_root_line);
-  for (const double radius : {0.3, 0.50, 0.54}) {
+  s.fillet_radius = 0.54;
+  CHECK_THROWS_WITH(CylindricalGear(s), Catch::Contains("0.53") && Catch::Contains("root.fillet_radius"));
+  // Below the smallest arc on the flank (0.503) the radial line takes over, and the two forms meet where they should.
+  for (const double radius : {0.01, 0.3, 0.50}) {
     s.fillet_radius = radius;
-    CHECK_THROWS_WITH(CylindricalGear(s), Catch::Contains("0.50") && Catch::Contains("0.53") && Catch::Contains("root.fillet_radius"));
+    const CylindricalGear lower(s);
+    CHECK(lower.sizes().radial_root_line);
+    const auto& period = lower.outline().period;
+    for (std::size_t i = 0; i + 1 < period.size() && period[i].role != curve::Role::flank; ++i) {
+      CAPTURE(radius, i);
+      CHECK((period[i].last() - period[i + 1].first()).norm() < 1e-12);
+      CHECK(period[i].tangent(period[i].to).dot(period[i + 1].tangent(period[i + 1].from)) > 1 - 1e-9);
+    }
+  }
+  for (int z = 22; z <= 35; ++z) {  // an ordinary fillet of a quarter of the module
+    CylindricalSpec plain = spur(z, 0, 3);
+    plain.fillet_radius = 0.75;
+    CAPTURE(z);
+    CHECK(CylindricalGear(plain).sizes().radial_root_line == (z < 34));
   }
   for (const int z : {12, 17, 20}) {  // the flank ends at the base circle: a radial line takes over
     s = spur(z);

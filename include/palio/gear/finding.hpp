@@ -78,6 +78,11 @@ enum class FindingId {
   reducer_play_varies,
   reducer_shaft_in_the_way,
   reducer_self_locking,
+  loop_turns,
+  loop_phase,
+  loop_off_middle,
+  no_play,
+  reducer_no_clearance,
 };
 
 struct FindingKind {

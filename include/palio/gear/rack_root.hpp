@@ -48,7 +48,9 @@ Root generated_root(const SpaceFlank& space, const RackTool& tool, double middle
 /// Radii of a tangent arc that fit between flank and root circle [mm].
 struct FilletRange {
   double least, greatest;
-  bool radial_line;  ///< no arc touches the flank itself: these touch a radial line below the base circle
+  double least_on_flank;  ///< smaller ones touch a radial line below the base circle, not the flank itself
+
+  bool on_line(double radius) const noexcept { return radius < least_on_flank || least_on_flank == greatest; }
 };
 FilletRange fillet_range(const SpaceFlank& space, double root_radius);
 

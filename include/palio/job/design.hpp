@@ -133,6 +133,13 @@ struct Pair {
   std::optional<pair::CycloidalMesh> cycloidal;
   MountingError error{};  ///< of a bevel pair
   std::vector<Finding> mismatches;
+  /// Of a pair that closes a loop: what the way round by the other pairs makes of it.
+  struct Loop {
+    double ratio;                       ///< turns of the driven per turn of the driver by the other pairs, signed
+    std::string driver_turn, driven_turn;  ///< exact, of the first driver's turn: "-17/43"
+    std::vector<Finding> findings;      ///< what does not close
+  };
+  std::optional<Loop> loop{};
 
   bool meshes() const noexcept { return running || crossed || bevel || cycloidal; }
   /// On parallel axes, in one plane: what pictures and pages of the plane show.

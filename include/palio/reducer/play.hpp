@@ -24,6 +24,7 @@ struct Room {
   double low, high;
   double at = 0;       ///< an angle within; where there is no room, that with the least overlap
   double overlap = 0;  ///< deepest that cannot be avoided [mm]
+  bool loose = false;  ///< nothing stops it within a lobe (a hole): it turns past, and drives nothing
 };
 
 struct Standing {
@@ -49,6 +50,7 @@ struct Rolled {
     std::string where;
   };
   std::optional<Worst> worst;
+  std::optional<double> loose_at;  ///< where contact is lost: the input at which nothing stops the discs [rad]
   std::string wrong;         ///< of a jam: the input at fault …
   std::string wrong_advice;  ///< … and what to do
 };

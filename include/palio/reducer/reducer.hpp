@@ -37,6 +37,8 @@ struct Spec {
   double roller_pin_diameter = 0;  ///< rollers turn as sleeves on such pins; 0: they do not turn
   DiscParts disc_parts = DiscParts::own;
   std::optional<double> friction{};  ///< coefficient, of rollers, pins and holes alike
+  double grown = 0;                  ///< as made: the edge stands out by so much more than was asked for
+  double holes_smaller = 0;          ///< as made: the output's holes came out so much smaller, on diameter
 };
 
 struct Sizes {

@@ -93,8 +93,18 @@ struct Result {
   std::optional<Worst> worst;  ///< of a jam
 };
 
+/// What every roll, exact, in space, of files or of a reducer, asks of its number of positions: a verdict over none would be
+/// a verdict over nothing.
+/// \throws InvalidParameter "positions"  below 8 or above 100000
+void check_positions(int positions);
+
+/// A result of a pair whose driven does not find its own place: others hold it at `start` + `ratio` times the driver's way.
+/// Where that lies beyond a limit by more than `touch` [mm] the teeth overlap: it jams, by as much along the normal. Places a
+/// `pitch` of the driven apart are alike.
+Result held(Result result, double driver_start, double driven_start, double ratio, double pitch, double touch, const std::string& driven);
+
 /// Rolls the pair through one period of the driver.
-/// \throws InvalidParameter "positions"
+/// \throws InvalidParameter "positions"; "face_width" where twisted teeth would have to be cut into too many sections
 Result roll(const Member& driver, const Member& driven, const Law& law);
 
 }  // namespace palio::roll

@@ -1,0 +1,120 @@
+#include "loops.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+namespace palio::job {
+namespace {
+
+double section(const Gear& g, double datum) { return member(g, datum).start; }
+
+/// From the driver's axis to the driven's, the pitch point lying in `direction`.
+Vec2 way(const Gear& driven, double distance, double direction) {
+  return (driven.teeth.internal() ? -1 : 1) * from_polar(distance, direction);
+}
+
+/// A gear that may be moved: it stands in the closing pair and in one other, which places it.
+struct Movable {
+  const Pair* placing;
+  std::size_t gear, anchor;  // moved; its mate in the placing pair
+};
+
+std::vector<Movable> movable(const Design& design, const Pair& closing) {
+  std::vector<Movable> all;
+  for (const std::size_t g : {closing.driven, closing.driver}) {
+    const Pair* other = nullptr;
+    int others = 0;
+    for (const Pair& p : design.pairs) {
+      if (&p == &closing || (p.driver != g && p.driven != g)) continue;
+      other = &p;
+      ++others;
+    }
+    if (others == 1 && other->plane() && !other->loop) all.push_back({other, g, other->driver == g ? other->driven : other->driver});
+  }
+  return all;
+}
+
+/// The loop with the placing pair in another direction.
+struct Moved {
+  Gear driver, driven;  // of the closing pair
+  double distance, direction, off;
+};
+
+Moved moved(const Design& design, const Pair& closing, const Movable& m, double theta) {
+  Gear gear = design.gears[m.gear];
+  const Gear& anchor = design.gears[m.anchor];
+  const Pair& q = *m.placing;
+  const double a = q.mounted_center_distance;
+  if (q.driven == m.gear) {
+    gear.axis = anchor.axis + way(gear, a, theta);
+    turn_to(gear, anchor.height, pair::driven_phase(anchor.teeth, gear.teeth, section(anchor, anchor.height), theta));
+  } else {
+    gear.axis = anchor.axis - way(anchor, a, theta);
+    const double from_driven = gear.teeth.internal() || anchor.teeth.internal() ? theta : theta + kPi;
+    turn_to(gear, gear.height, pair::driven_phase(anchor.teeth, gear.teeth, section(anchor, gear.height), from_driven));
+  }
+  const Gear& driver = closing.driver == m.gear ? gear : design.gears[closing.driver];
+  const Gear& driven = closing.driven == m.gear ? gear : design.gears[closing.driven];
+  const Vec2 apart = driven.teeth.internal() ? Vec2(driver.axis - driven.axis) : Vec2(driven.axis - driver.axis);
+  const double direction = std::atan2(apart.y(), apart.x());
+  return {driver, driven, apart.norm(), direction, off_middle(driver, driven, direction)};
+}
+
+bool keeps_play(const Moved& m) {
+  if (m.driver.teeth.is_cycloidal()) return true;
+  if (m.distance <= pair::least_center_distance(m.driver.teeth, m.driven.teeth)) return false;
+  return pair::ParallelPair(m.driver.teeth, m.driven.teeth, m.distance).circumferential_backlash() >= 0;
+}
+
+}  // namespace
+
+double off_middle(const Gear& driver, const Gear& driven, double direction) {
+  const double wanted = pair::driven_phase(driver.teeth, driven.teeth, section(driver, driver.height), direction);
+  return std::remainder(section(driven, driver.height) - wanted, 2 * kPi / driven.teeth.count());
+}
+
+void turn_to(Gear& gear, double datum, double coordinate) {
+  gear.phase = 0;
+  gear.phase = coordinate - section(gear, datum);
+}
+
+std::string loop_remedy(const Design& design, const Pair& closing) {
+  const double unit = mm_per(design.units);
+  // A gear that goes round an axis common to its mates keeps both distances: that one rather than another.
+  const auto turns_about_both = [&](const Movable& m) {
+    return std::abs(moved(design, closing, m, m.placing->direction + 0.1).distance - closing.mounted_center_distance) < 1e-9;
+  };
+  std::vector<Movable> all = movable(design, closing);
+  std::stable_partition(all.begin(), all.end(), turns_about_both);
+  for (const Movable& m : all) {
+    const double now = m.placing->direction, half_pitch = kPi / design.gears[closing.driven].teeth.count();
+    const bool round = turns_about_both(m);
+    // Looked for on both sides, nearest first: the miss runs evenly but for its jumps by a pitch.
+    constexpr int kLooks = 4000;
+    constexpr double kReach = kPi / 2;
+    for (const bool with_play : {true, false}) {
+      for (int i = 0; i < kLooks; ++i) {
+        for (const double sense : {1.0, -1.0}) {
+          double low = now + sense * kReach * i / kLooks, high = now + sense * kReach * (i + 1) / kLooks;
+          const double before = moved(design, closing, m, low).off, after = moved(design, closing, m, high).off;
+          if ((before > 0) == (after > 0) || std::abs(before - after) > half_pitch) continue;
+          for (int k = 0; k < 60; ++k) {
+            const double middle = 0.5 * (low + high);
+            ((moved(design, closing, m, middle).off > 0) == (before > 0) ? low : high) = middle;
+          }
+          const Moved found = moved(design, closing, m, low);
+          if (with_play && !round && !keeps_play(found)) continue;
+          const auto degrees = [](double angle) { return std::remainder(angle, 2 * kPi) * 180 / kPi; };
+          std::string words = fmt::format("direction = {:.10g} in pair.{} would close it, with ", degrees(low), m.placing->name);
+          if (!round) words += fmt::format("center_distance = {:.10g} and ", found.distance / unit);
+          return words + fmt::format("direction = {:.10g} in pair.{}", degrees(found.direction), closing.name);
+        }
+      }
+    }
+  }
+  return "no gear of it can be moved alone; leave one pair out";
+}
+
+}  // namespace palio::job
