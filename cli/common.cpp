@@ -4,10 +4,11 @@
 #include <unistd.h>
 
 #include <cerrno>
+#include <cmath>
+#include <cstdlib>
 #include <cstring>
 #include <filesystem>
 #include <iostream>
-#include <iterator>
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
@@ -18,6 +19,16 @@
 #include "palio/write/embed.hpp"
 
 namespace palio::cli {
+
+CLI::Validator finite() {
+  return CLI::Validator(
+      [](std::string& text) {
+        char* end = nullptr;
+        const double value = std::strtod(text.c_str(), &end);
+        return std::isfinite(value) ? std::string() : fmt::format("{} is not finite; give a number", text);
+      },
+      "FINITE");
+}
 
 void add_job(CLI::App& verb, JobOptions& options, bool states) {
   verb.add_option("JOB", options.path, "Job file (TOML or JSON), or - for standard input")->required();
@@ -31,10 +42,22 @@ void add_job(CLI::App& verb, JobOptions& options, bool states) {
   }
 }
 
+namespace {
+
+constexpr std::size_t kLongestJob = 4 << 20;  // bytes
+
+}  // namespace
+
 std::pair<std::string, std::string> job_text(const JobOptions& options) {
-  if (options.path == "-") return {std::string{std::istreambuf_iterator<char>(std::cin), {}}, "<standard input>"};
+  if (options.path == "-") {
+    std::string text;
+    char block[1 << 16];
+    while (text.size() <= kLongestJob && (std::cin.read(block, sizeof block) || std::cin.gcount() > 0)) text.append(block, static_cast<std::size_t>(std::cin.gcount()));
+    if (text.size() > kLongestJob) throw Misuse(fmt::format("<standard input>: is longer than the {} bytes that a job may have", kLongestJob));
+    return {text, "<standard input>"};
+  }
   try {
-    return {write::read_file(options.path), options.path};
+    return {write::read_file(options.path, kLongestJob), options.path};
   } catch (const FileError& e) {
     throw Misuse(fmt::format("{}; give the path of a job, or begin one with: palio start spur --out job.toml", e.what()));
   }
@@ -46,6 +69,77 @@ job::Design load(const JobOptions& options) {
   if (options.as == "nominal") return design;
   if (!design.process.given) throw Misuse("--as made: the job has no [process]; write one, with preset = \"print\", say");
   return job::as(design, job::As::made);
+}
+
+int tell_errors(const job::Design& design) {
+  int status = kDone;
+  for (const Finding& f : job::findings(design)) {
+    if (f.kind().severity != Severity::error) continue;
+    std::cerr << fmt::format("error {} ({})\n    {}\n", f.subject, f.kind().text_id, job::message(f, design.units));
+    status = kVerdictAgainst;
+  }
+  if (status != kDone) std::cerr << "so this job cannot work; its files are written all the same\n";
+  return status;
+}
+
+namespace {
+
+bool& forced() {
+  static bool force = false;
+  return force;
+}
+
+/// Whether a file is one that palio made: each sort carries a mark near its beginning or its end. A job does not: it may
+/// have been written by hand.
+bool carries_mark(const std::string& path, const std::string& bytes) {
+  if (std::filesystem::path(path).extension() == ".toml") return false;
+  constexpr std::size_t kNear = 200000;
+  const std::string_view all(bytes), head = all.substr(0, kNear), tail = all.size() > kNear ? all.substr(all.size() - kNear) : std::string_view();
+  for (const std::string_view mark : {"palio-job ", "palio 0.", "\"palio\":", ", by palio: one period", "palio-film", "loop,segment,role,", "input_deg,disc,at,",
+                                      ",findings\n", "   (lengths in ", "  positions over "}) {
+    if (head.find(mark) != std::string_view::npos || tail.find(mark) != std::string_view::npos) return true;
+  }
+  return false;
+}
+
+}  // namespace
+
+void add_force(CLI::App& verb) { verb.add_flag("--force", forced(), "Overwrite files that palio did not make, and jobs"); }
+
+void check_replaceable(const std::string& path) {
+  if (forced() || !std::filesystem::exists(path)) return;
+  if (std::filesystem::is_directory(path)) throw Misuse(fmt::format("{}: is a folder; give the name of a file", path));
+  if (std::filesystem::file_size(path) == 0 || carries_mark(path, write::read_file(path))) return;
+  throw Misuse(fmt::format("{}: is there already, and palio cannot tell that it made it; give another name, or --force to overwrite it", path));
+}
+
+void save(const std::string& path, std::string_view bytes) {
+  if (!forced() && std::filesystem::is_regular_file(path) && std::filesystem::file_size(path) == bytes.size() && write::read_file(path) == bytes) return;
+  check_replaceable(path);
+  write::write_file(path, bytes);
+}
+
+std::string plain(const std::string& text) {
+  std::string out;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    const auto c = static_cast<unsigned char>(text[i]);
+    const bool c1 = c == 0xC2 && i + 1 < text.size() && static_cast<unsigned char>(text[i + 1]) < 0xA0;  // U+0080 to U+009F
+    if (c1) out += fmt::format("\\u{:04x}", static_cast<unsigned char>(text[++i]));
+    else if ((c < 32 && c != '\n' && c != '\t') || c == 127) out += fmt::format("\\u{:04x}", c);
+    else out += text[i];
+  }
+  return out;
+}
+
+std::string slug(const std::string& text) {
+  std::string out;
+  for (const char c : text) {
+    const bool plain = std::isalnum(static_cast<unsigned char>(c)) || c == '-' || c == '_';
+    if (plain) out += c;
+    else if (!out.empty() && out.back() != '_') out += '_';
+  }
+  while (!out.empty() && out.back() == '_') out.pop_back();
+  return out.empty() ? "job" : out;
 }
 
 Target target(const std::string& out, const std::vector<std::string>& extensions) {
@@ -106,7 +200,7 @@ write::Stamp stamp(const job::Design& design, const std::string& part) {
 
 void write_with_job(const std::string& path, const std::string& bytes, const job::Design& design) {
   const std::string format = std::filesystem::path(path).extension().string();
-  write::write_file(path, write::with_job(bytes, format.empty() ? "" : std::string_view(format).substr(1), design.text));
+  save(path, write::with_job(bytes, format.empty() ? "" : std::string_view(format).substr(1), design.text));
 }
 
 void* module_entry(const std::string& module, const char* entry, const std::string& option, const std::string& otherwise) {

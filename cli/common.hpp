@@ -27,6 +27,9 @@ struct JobOptions {
   std::string as = "nominal";
 };
 
+/// A numeric option's check: words such as nan and inf read as numbers, and are none here.
+CLI::Validator finite();
+
 /// Declares JOB and --set; with `states` also --as.
 void add_job(CLI::App& verb, JobOptions& options, bool states = false);
 job::Design load(const JobOptions& options);
@@ -45,6 +48,23 @@ void add_sheet(CLI::App& root, int& status);
 void add_explain(CLI::App& root, int& status);
 void add_demo(CLI::App& root, int& status);
 
+/// Tells the findings that say a job cannot work on standard error. kVerdictAgainst when there are any, else kDone.
+int tell_errors(const job::Design& design);
+
+/// Adds --force, and holds `save` to it.
+void add_force(CLI::App& verb);
+/// Writes a file. What stands there already is replaced where palio made it (it carries a mark), holds the same bytes, or --force
+/// is given. \throws Misuse otherwise, FileError
+void save(const std::string& path, std::string_view bytes);
+/// The same question before something else writes there. \throws Misuse
+void check_replaceable(const std::string& path);
+
+/// Text for a terminal: control characters but line ends and tabs as \u001b and the like.
+std::string plain(const std::string& text);
+
+/// "{job}" of a file's name: letters, digits, - and _.
+std::string slug(const std::string& text);
+
 /// Where results go: a folder, or one file with a known extension.
 struct Target {
   std::string folder;     // of the results; "." for the current one
@@ -59,6 +79,9 @@ Target target(const std::string& out, const std::vector<std::string>& extensions
 
 /// Whether to colour what goes to standard output.
 bool coloured();
+
+/// What else is to be removed when a signal ends the run: of a module that writes files itself.
+void discard_on_signal(void (*discard)());
 
 /// Writes to standard output, whole. \throws FileError when it cannot
 void print(const std::string& text);

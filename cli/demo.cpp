@@ -18,10 +18,10 @@ void add_demo(CLI::App& root, int& status) {
   verb->callback([out, &status] {
     const Target t = target(*out, {});
     const std::string text = job::starter("greenhouse", job::Units::mm);
-    write::write_file(within(t.folder, "vent.toml"), text);
+    save(within(t.folder, "vent.toml"), text);
     const job::Design design = job::resolve(text, "vent.toml");
-    write::write_file(within(t.folder, "report.txt"), job::report_text(design, false));
-    write::write_file(within(t.folder, "report.json"), job::report_json(design));
+    save(within(t.folder, "report.txt"), job::report_text(design, false));
+    save(within(t.folder, "report.json"), job::report_json(design));
 
     std::vector<job::RolledPair> rolled;
     for (const job::Pair* p : running_pairs(design, "")) {
@@ -42,11 +42,11 @@ void add_demo(CLI::App& root, int& status) {
     progress("varying a profile shift …");
     const job::Varied varied = job::vary(text, "vent.toml", {}, request, true);
     write_with_job(within(t.folder, "vary.html"), view::vary_page(design, varied), design);
-    write::write_file(within(t.folder, "vary.csv"), job::vary_csv(varied));
+    save(within(t.folder, "vary.csv"), job::vary_csv(varied));
     write_with_job(within(t.folder, "tool.html"), view::tool_page(design, design.gear("crank_ring")), design);
     progress("");
-    write::write_file(within(t.folder, "roll.txt"), job::roll_text(design, rolled, false, reducers));
-    write::write_file(within(t.folder, "roll.json"), job::roll_json(design, rolled, reducers));
+    save(within(t.folder, "roll.txt"), job::roll_text(design, rolled, false, reducers));
+    save(within(t.folder, "roll.json"), job::roll_json(design, rolled, reducers));
     const Target parts = target(within(t.folder, "parts"), {}), pictures = target(within(t.folder, "pictures"), {});
     const std::vector<Made> made = make_files(design, {}, parts);
     const std::vector<Made> drawn = draw_files(design, pictures, "png");
@@ -67,7 +67,7 @@ void add_demo(CLI::App& root, int& status) {
       item("parts/" + f.path.substr(f.path.find_last_of('/') + 1), fmt::format("{}, within {:.2g} mm of the exact curves", f.format, f.deviation));
     std::string images;
     for (const Made& f : drawn) images += fmt::format("<img src=\"pictures/{0}\" alt=\"{0}\">\n", f.path.substr(f.path.find_last_of('/') + 1));
-    write::write_file(
+    save(
         within(t.folder, "index.html"),
         fmt::format("<!doctype html><html lang=\"en\"><meta charset=\"utf-8\"><title>{0}</title><style>body{{background:#fbfaf6;color:#3a3a40;"
                     "font:15px/1.5 'DejaVu Sans',sans-serif;max-width:1000px;margin:30px auto}}img{{width:100%;border:1px solid #e4e1d6;margin:8px 0}}"

@@ -90,7 +90,7 @@ std::vector<Made> draw_files(const job::Design& design, const Target& t, const s
   return made;
 }
 
-void add_draw(CLI::App& root, int&) {
+void add_draw(CLI::App& root, int& status) {
   struct Options {
     JobOptions job;
     std::string what, format = "png", out, size = "1280x800", view, quality = "full";
@@ -112,8 +112,7 @@ void add_draw(CLI::App& root, int&) {
   verb->add_option("--out", options->out, "Folder, or one file (default: the current folder); .html, .mp4, .webm, .gif with --of GEAR:tool");
   verb->add_flag("--json", options->json, "For scripts: what was written, as JSON");
   verb->footer("Example:\n  palio start spur --out vent.toml && palio draw vent.toml --of first_stage:contact --out contact.png");
-  verb->callback([options] {
-    const job::Design design = load(options->job);
+  const auto run = [options](const job::Design& design) {
     if (const auto colon = options->what.find(":tool"); colon != std::string::npos)
       return draw_tool(design, options->what.substr(0, colon), options->out, options->size, options->json);
     if (!options->view.empty()) return draw_view(design, options->what, options->view, options->quality == "quick", options->out, options->size, options->json);
@@ -158,6 +157,11 @@ void add_draw(CLI::App& root, int&) {
     const std::string path = t.path(name + "-picture." + format);
     write_with_job(path, bytes, design);
     tell({{path, format, what, -1, 0, -1}}, options->json);
+  };
+  verb->callback([options, run, &status] {
+    const job::Design design = load(options->job);
+    run(design);
+    status = tell_errors(design);
   });
 }
 

@@ -1,13 +1,20 @@
 #include "film.hpp"
 
+#include <fcntl.h>
+#include <spawn.h>
 #include <sys/wait.h>
+#include <unistd.h>
 
 #include <algorithm>
+#include <cerrno>
 #include <cmath>
 #include <csignal>
 #include <cstdio>
 #include <cstdlib>
+#include <cstring>
 #include <filesystem>
+#include <iostream>
+#include <limits>
 
 #include <fmt/format.h>
 
@@ -23,8 +30,8 @@ bool is_film(const std::string& extension) {
 void add_film_options(CLI::App& verb, FilmOptions& o) {
   verb.add_option("--fps", o.fps, "Films: frames per second (default 30)")->check(CLI::Range(1, 120));
   verb.add_option("--size", o.size, "Films: width and height (default 1280x720, even numbers)")->type_name("WxH");
-  verb.add_option("--duration", o.duration, "Films: seconds (default: one seamless loop)")->check(CLI::Range(0.1, 600.0));
-  verb.add_option("--speed", o.speed, "Films: r/min of the driver (default: slow motion, one tooth pitch in four seconds)")->check(CLI::Range(0.001, 100000.0));
+  verb.add_option("--duration", o.duration, "Films: seconds (default: one seamless loop)")->check(CLI::Range(0.1, 600.0))->check(finite());
+  verb.add_option("--speed", o.speed, "Films: r/min of the driver (default: slow motion, one tooth pitch in four seconds)")->check(CLI::Range(0.001, 100000.0))->check(finite());
   verb.add_option("--quality", o.quality, "Films in space: fine (shadows), or quick")->check(CLI::IsMember({"fine", "quick"}));
   verb.add_option("--direction", o.direction, "Films: forward (driver counter-clockwise) or back")->check(CLI::IsMember({"forward", "back"}));
 }
@@ -48,49 +55,145 @@ view::PictureSize parse_size(const std::string& text) {
   return size;
 }
 
-FilmPlan plan(const FilmOptions& o, int driver_teeth) {
-  // Seconds for one pitch; a film of a given duration shows as many whole pitches as fit, and at least one.
-  const double pitch_seconds = o.speed > 0 ? 60 / (o.speed * driver_teeth) : 4;
-  const double wanted = o.duration > 0 ? o.duration : std::max(pitch_seconds, o.speed > 0 ? 2.0 : 4.0);
-  const int teeth = std::max(1, static_cast<int>(std::lround(wanted / pitch_seconds)));
-  const double seconds = o.duration > 0 ? o.duration : teeth * pitch_seconds;
-  const int per_pitch = std::max(8, static_cast<int>(std::lround(seconds * o.fps / teeth)));
-  return {per_pitch * teeth, teeth, o.direction == "back" ? -1 : 1};
+view::FilmWay plan(const FilmOptions& o, int driver_teeth) {
+  constexpr double kSlow = 4, kShortLoop = 2, kLongLoop = 6;  // seconds
+  const double pitch_seconds = o.speed > 0 ? 60 / (o.speed * driver_teeth) : kSlow;
+  view::FilmWay film;
+  film.sense = o.direction == "back" ? -1 : 1;
+  const auto frames_of = [&](double seconds) { return std::max(1, static_cast<int>(std::lround(seconds * o.fps))); };
+  if (o.duration > 0) {
+    film.frames = frames_of(o.duration);
+    // Without a speed asked for, one near slow motion that closes.
+    film.pitches = o.speed > 0 ? film.frames / (o.fps * pitch_seconds) : std::max(1.0, std::round(o.duration / kSlow));
+  } else {
+    // Of the whole numbers of pitches that take a few seconds the one that takes a whole number of frames most nearly.
+    const int first = std::max(1, static_cast<int>(std::ceil(kShortLoop / pitch_seconds)));
+    const int last = std::max(first, std::min(first + 200, static_cast<int>(kLongLoop / pitch_seconds)));
+    double least = std::numeric_limits<double>::infinity();
+    for (int n = first; n <= last; ++n) {
+      const double exact = n * pitch_seconds * o.fps, off = std::abs(exact - frames_of(n * pitch_seconds)) / exact;
+      if (off < least - 1e-12) least = off, film.pitches = n, film.frames = frames_of(n * pitch_seconds);
+    }
+  }
+  // Whole pitches have their pictures on rolled positions; else the nearest of many.
+  const double per_pitch = film.frames / film.pitches;
+  constexpr int kMany = 240;
+  film.positions = std::abs(per_pitch - std::round(per_pitch)) < 1e-9 && per_pitch >= 8 && per_pitch <= 4 * kMany ? static_cast<int>(std::round(per_pitch)) : kMany;
+  constexpr double kBlur = 0.4;  // of a pitch from picture to picture: beyond it the eye no longer follows a tooth
+  if (film.pitches / film.frames > kBlur) {
+    std::cerr << fmt::format("at {:.6g} r/min {:.3g} tooth pitches pass from picture to picture: the teeth blur; up to {:.3g} r/min they do not\n", o.speed,
+                             film.pitches / film.frames, kBlur * o.fps * 60 / driver_teeth);
+  }
+  return film;
 }
+
+namespace {
+
+/// The program ffmpeg, reading raw pictures from its standard input; its complaints are kept.
+class Encoder {
+ public:
+  Encoder(const std::vector<std::string>& arguments, const std::string& path) {
+    int to[2], from[2];
+    if (::pipe2(to, O_CLOEXEC) != 0 || ::pipe2(from, O_CLOEXEC) != 0) throw FileError(fmt::format("{}: no pipe to ffmpeg: {}", path, std::strerror(errno)));
+    posix_spawn_file_actions_t actions;
+    posix_spawn_file_actions_init(&actions);
+    posix_spawn_file_actions_adddup2(&actions, to[0], STDIN_FILENO);
+    posix_spawn_file_actions_adddup2(&actions, from[1], STDOUT_FILENO);
+    posix_spawn_file_actions_adddup2(&actions, from[1], STDERR_FILENO);
+    std::vector<char*> words;
+    for (const std::string& a : arguments) words.push_back(const_cast<char*>(a.c_str()));  // NOLINT: exec's signature
+    words.push_back(nullptr);
+    const int failed = ::posix_spawnp(&child_, "ffmpeg", &actions, nullptr, words.data(), environ);
+    posix_spawn_file_actions_destroy(&actions);
+    ::close(to[0]);
+    ::close(from[1]);
+    in_ = to[1], complaints_ = from[0];
+    if (failed == 0) return;
+    ::close(in_);
+    ::close(complaints_);
+    throw FileError(fmt::format("{}: films are made by the program ffmpeg, which {}; install the package ffmpeg, or ask for a page (.html)", path,
+                                failed == ENOENT ? "is not there" : std::string("cannot be started: ") + std::strerror(failed)));
+  }
+  Encoder(const Encoder&) = delete;
+  Encoder& operator=(const Encoder&) = delete;
+  ~Encoder() {
+    if (child_ > 0) finish();
+  }
+
+  /// Whether it took all of it.
+  bool write(const std::vector<std::uint8_t>& bytes) {
+    std::size_t done = 0;
+    while (done < bytes.size()) {
+      const ssize_t n = ::write(in_, bytes.data() + done, bytes.size() - done);
+      if (n < 0 && errno == EINTR) continue;
+      if (n <= 0) return false;
+      done += static_cast<std::size_t>(n);
+    }
+    return true;
+  }
+
+  /// Ends it. What it complained of; empty when all went well.
+  std::string finish() {
+    ::close(in_);
+    std::string said;
+    char block[4096];
+    ssize_t n = 0;
+    while ((n = ::read(complaints_, block, sizeof block)) > 0 && said.size() < 20000) said.append(block, static_cast<std::size_t>(n));
+    ::close(complaints_);
+    int status = 0;
+    while (::waitpid(child_, &status, 0) < 0 && errno == EINTR) {
+    }
+    child_ = -1;
+    // On a full disk it may end as if nothing had happened, but not in silence.
+    if (said.empty() && !(WIFEXITED(status) && WEXITSTATUS(status) == 0)) return "it stopped without a word";
+    return said;
+  }
+
+ private:
+  pid_t child_ = -1;
+  int in_ = -1, complaints_ = -1;
+};
+
+std::vector<std::string> codec(const std::string& extension) {
+  if (extension == "mp4") return {"-c:v", "libx264", "-preset", "veryfast", "-crf", "20", "-pix_fmt", "yuv420p", "-movflags", "+faststart"};
+  if (extension == "webm") return {"-c:v", "libvpx-vp9", "-crf", "32", "-b:v", "0", "-row-mt", "1", "-deadline", "realtime", "-cpu-used", "6", "-pix_fmt", "yuv420p"};
+  return {"-filter_complex", "split[a][b];[a]palettegen=max_colors=64[p];[b][p]paletteuse=dither=none", "-loop", "0"};
+}
+
+}  // namespace
 
 void write_film(const view::Film& film, view::PictureSize size, int fps, const std::string& path) {
   namespace fs = std::filesystem;
   if (size.width % 2 != 0 || size.height % 2 != 0) throw Misuse(fmt::format("--size {}x{}: films need even numbers", size.width, size.height));
-  if (std::system("command -v ffmpeg >/dev/null 2>&1") != 0) {
-    throw FileError(fmt::format("{}: films are made by the program ffmpeg, which is not there; install the package ffmpeg, or ask for a page (.html)", path));
-  }
-  const std::string extension = fs::path(path).extension().string(), aside = path + ".part" + extension;
-  std::string quoted = "'";
-  for (const char c : aside) quoted += c == '\'' ? std::string("'\\''") : std::string(1, c);
-  quoted += "'";
-  const std::string codec = extension == ".mp4"    ? "-c:v libx264 -preset veryfast -crf 20 -pix_fmt yuv420p -movflags +faststart"
-                            : extension == ".webm" ? "-c:v libvpx-vp9 -crf 32 -b:v 0 -row-mt 1 -deadline realtime -cpu-used 6 -pix_fmt yuv420p"
-                                                   : "-filter_complex \"split[a][b];[a]palettegen=max_colors=64[p];[b][p]paletteuse=dither=none\" -loop 0";
-  const std::string command =
-      fmt::format("ffmpeg -v error -y -f rawvideo -pix_fmt bgr0 -s {}x{} -r {} -i - {} {}", size.width, size.height, fps, codec, quoted);
+  const std::string extension = fs::path(path).extension().string().substr(1), aside = write::begin_aside(path);
+  // A name may begin like an option or a protocol: it is given as a file, and from the root on.
+  std::vector<std::string> words{"ffmpeg", "-v", "error", "-nostdin", "-y", "-f", "rawvideo", "-pix_fmt", "bgr0", "-s", fmt::format("{}x{}", size.width, size.height),
+                                 "-r",     fmt::format("{}", fps), "-i", "pipe:0"};
+  for (const std::string& c : codec(extension)) words.push_back(c);
+  for (const std::string& c : {std::string("-f"), extension, "file:" + fs::absolute(aside).string()}) words.push_back(c);
   const auto before = std::signal(SIGPIPE, SIG_IGN);
-  std::FILE* pipe = popen(command.c_str(), "w");
-  if (!pipe) throw FileError(fmt::format("{}: ffmpeg could not be started", path));
-  bool whole = true;
-  for (int i = 0; i < film.count && whole; ++i) {
-    progress(fmt::format("{}: frame {} of {}", path, i + 1, film.count));
-    const std::vector<std::uint8_t> pixels = film.frame(i);
-    whole = std::fwrite(pixels.data(), 1, pixels.size(), pipe) == pixels.size();
+  std::string complaint;
+  try {
+    Encoder encoder(words, path);
+    bool whole = true;
+    for (int i = 0; i < film.count && whole; ++i) {
+      progress(fmt::format("{}: frame {} of {}", path, i + 1, film.count));
+      whole = encoder.write(film.frame(i));
+    }
+    progress("");
+    complaint = encoder.finish();
+    if (!whole && complaint.empty()) complaint = "it did not take all pictures";
+  } catch (...) {
+    write::discard(aside);
+    std::signal(SIGPIPE, before);
+    throw;
   }
-  progress("");
-  const int status = pclose(pipe);
   std::signal(SIGPIPE, before);
-  if (!whole || !WIFEXITED(status) || WEXITSTATUS(status) != 0) {
-    std::error_code ignored;
-    fs::remove(aside, ignored);
-    throw FileError(fmt::format("{}: ffmpeg stopped with an error (above); nothing was written", path));
+  if (!complaint.empty()) {
+    write::discard(aside);
+    throw FileError(fmt::format("{}: ffmpeg could not make it, and nothing was written: {}", path, complaint));
   }
-  fs::rename(aside, path);
+  write::finish(aside, path);
 }
 
 }  // namespace palio::cli

@@ -23,11 +23,9 @@ void add_film_options(CLI::App& verb, FilmOptions& options);
 /// "1280x720". \throws Misuse
 view::PictureSize parse_size(const std::string& text);
 
-/// How many frames and pitches a pair's film takes; whole pitches, so that it loops.
-struct FilmPlan {
-  int frames, teeth, sense;
-};
-FilmPlan plan(const FilmOptions& options, int driver_teeth);
+/// A pair's film: as long and as fast as asked. What is left open is chosen so that it loops: whole pitches. Where teeth
+/// would blur it is said on standard error.
+view::FilmWay plan(const FilmOptions& options, int driver_teeth);
 
 /// Pictures in space, by the module that is loaded for them. \throws FileError
 std::vector<std::uint8_t> render_in_space(const view::SpaceScene& scene);

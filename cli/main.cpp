@@ -7,10 +7,25 @@
 #include "common.hpp"
 #include "palio/error.hpp"
 #include "palio/version.hpp"
+#include "palio/write/file.hpp"
 
 namespace {
 
 using namespace palio;
+
+/// "; did you mean …", or the verbs there are.
+std::string suggestion(CLI::App& app, const std::string& word) {
+  if (word == "help") return "; palio --help lists the verbs, palio VERB --help tells of one";
+  if (word == "version") return "; did you mean palio --version?";
+  std::string nearest, all;
+  std::size_t least = word.size() / 2 + 1;
+  for (const CLI::App* verb : app.get_subcommands([](CLI::App*) { return true; })) {
+    all += (all.empty() ? "" : ", ") + verb->get_name();
+    const std::size_t distance = job::spelling_distance(verb->get_name(), word);
+    if (distance < least) least = distance, nearest = verb->get_name();
+  }
+  return nearest.empty() ? "; there are " + all : fmt::format("; did you mean palio {}?", nearest);
+}
 
 int run(int argc, char** argv) {
   int status = cli::kDone;
@@ -25,12 +40,17 @@ int run(int argc, char** argv) {
        {cli::add_start, cli::add_report, cli::add_draw, cli::add_vary, cli::add_roll, cli::add_make, cli::add_sheet, cli::add_explain, cli::add_demo}) {
     add(app, status);
   }
+  for (CLI::App* verb : app.get_subcommands([](CLI::App* sub) { return sub->get_option_no_throw("--out") != nullptr; })) cli::add_force(*verb);
   try {
     app.parse(argc, argv);
   } catch (const CLI::Success& e) {
     return app.exit(e);
   } catch (const CLI::ParseError& e) {
     std::string verb = "palio";
+    if (argc > 1 && argv[1][0] != '-' && app.get_subcommands().empty()) {
+      std::cerr << fmt::format("palio: \"{}\" is no verb{}\nSee: palio --help\n", cli::plain(argv[1]), suggestion(app, argv[1]));
+      return cli::kAskedWrongly;
+    }
     for (const CLI::App* sub : app.get_subcommands()) verb += " " + sub->get_name();
     std::cerr << "palio: " << e.what() << "\nSee: " << verb << " --help\n";
     return cli::kAskedWrongly;
@@ -38,23 +58,36 @@ int run(int argc, char** argv) {
   return status;
 }
 
+void (*discard_more)() = nullptr;
+
+/// Stopped: what was half written goes.
+void stop(int signal) {
+  write::discard_all();
+  if (discard_more) discard_more();
+  std::signal(signal, SIG_DFL);
+  std::raise(signal);
+}
+
 }  // namespace
+
+void palio::cli::discard_on_signal(void (*discard)()) { discard_more = discard; }
 
 int main(int argc, char** argv) {
   std::signal(SIGPIPE, SIG_DFL);  // `palio report job | head` ends quietly
+  for (const int signal : {SIGINT, SIGTERM, SIGHUP}) std::signal(signal, stop);
   try {
     return run(argc, argv);
   } catch (const job::JobError& e) {
-    std::cerr << e.what() << "\n";
+    std::cerr << cli::plain(e.what()) << "\n";
     return cli::kAskedWrongly;
   } catch (const cli::Misuse& e) {
-    std::cerr << "palio: " << e.what() << "\n";
+    std::cerr << "palio: " << cli::plain(e.what()) << "\n";
     return cli::kAskedWrongly;
   } catch (const InvalidParameter& e) {
-    std::cerr << "palio: " << e.what() << "\n";
+    std::cerr << "palio: " << cli::plain(e.what()) << "\n";
     return cli::kAskedWrongly;
   } catch (const std::exception& e) {
-    std::cerr << "palio: " << e.what() << "\n";
+    std::cerr << "palio: " << cli::plain(e.what()) << "\n";
     return cli::kFailed;
   }
 }

@@ -28,6 +28,8 @@ const std::vector<std::string> kFormats{"step", "stl", "3mf", "glb", "dxf", "svg
 auto step_writer() {
   static const auto function = [] {
     void* entry = module_entry("palio_step", "palio_write_step", "PALIO_STEP", "choose other formats with --format");
+    discard_on_signal(reinterpret_cast<decltype(&palio_step_discard_all)>(
+        module_entry("palio_step", "palio_step_discard_all", "PALIO_STEP", "choose other formats with --format")));
     return reinterpret_cast<decltype(&palio_write_step)>(entry);
   }();
   return function;
@@ -55,17 +57,6 @@ std::vector<const body::Loop*> plane_loops(const view::Part& p) {
   return all;
 }
 
-std::string slug(const std::string& text) {
-  std::string out;
-  for (const char c : text) {
-    const bool plain = std::isalnum(static_cast<unsigned char>(c)) || c == '-' || c == '_';
-    if (plain) out += c;
-    else if (!out.empty() && out.back() != '_') out += '_';
-  }
-  while (!out.empty() && out.back() == '_') out.pop_back();
-  return out.empty() ? "job" : out;
-}
-
 /// "{gear}_{module}_{teeth}" filled in; empty fields take their separators with them.
 std::string file_name(const std::string& pattern, const job::Design& design, const std::string& part, const job::Gear* gear) {
   const std::map<std::string, std::string> fields{{"gear", part},
@@ -76,6 +67,14 @@ std::string file_name(const std::string& pattern, const job::Design& design, con
                                                   {"kind", gear ? gear->kind : ""},
                                                   {"material", gear && gear->material ? gear->material->name : ""},
                                                   {"job", slug(design.title)}};
+  // A plate or the whole has no teeth of its own: folders as asked, and its own name.
+  if (!gear) {
+    for (const char* field : {"{number}", "{module}", "{teeth}", "{kind}", "{material}"}) {
+      if (pattern.find(field) == std::string::npos) continue;
+      const auto slash = pattern.rfind('/');
+      return file_name(slash == std::string::npos || pattern.find(field) < slash ? "{gear}" : pattern.substr(0, slash + 1) + "{gear}", design, part, gear);
+    }
+  }
   std::string out;
   for (std::size_t i = 0; i < pattern.size(); ++i) {
     if (pattern[i] != '{') {
@@ -156,6 +155,7 @@ std::pair<double, double> bed_size(const std::string& text) {
 }  // namespace
 
 write::StepMade write_step_file(const std::vector<write::StepPart>& parts, const write::Stamp& stamp, double tolerance, const std::string& path) {
+  check_replaceable(path);
   write::StepMade result{};
   std::string error;
   if (!step_writer()(&parts, &stamp, tolerance, path.c_str(), &result, &error)) throw FileError(error);
@@ -245,7 +245,7 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
         std::vector<write::Placement> placements;
         for (const Part* p : group.parts) all.push_back(mesh_of(p)), placements.push_back(placement(p));
         const body::TriangleMesh mesh = write::merged(all, placements);
-        write::write_file(file.path, write::stl(mesh, stamp, file.deviation));
+        save(file.path, write::stl(mesh, stamp, file.deviation));
         file.triangles = mesh.triangles.size();
         file.volume = body::volume(mesh);
       } else if (format == "3mf" || format == "glb") {
@@ -266,7 +266,7 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
         }
         double seconds = 4;
         if (format == "glb" && group.in_place) set_in_motion(design, group.parts, all, seconds);
-        write::write_file(file.path, packed(format, all, stamp, seconds));
+        save(file.path, packed(format, all, stamp, seconds));
       } else if (format == "step") {
         std::vector<write::StepPart> solids;
         double tolerance = 1e300;
@@ -279,12 +279,12 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
         file.volume = result.volume;
       } else if (format == "csv" && group.parts[0]->part.body.is_conical()) {
         const body::ConicalBody& body = group.parts[0]->part.body.cones();
-        write::write_file(file.path, write::csv_of_directions(body.teeth().section(body.teeth().sizes().outer_cone_distance),
+        save(file.path, write::csv_of_directions(body.teeth().section(body.teeth().sizes().outer_cone_distance),
                                                               body.teeth().sizes().outer_cone_distance, group.parts[0]->chord_error, stamp, file.deviation));
       } else if (format == "csv") {
         std::vector<curve::Outline> outlines;
         for (const body::Loop* l : plane_loops(group.parts[0]->part)) outlines.push_back(l->outline);
-        write::write_file(file.path, write::csv(outlines, group.parts[0]->chord_error, stamp, file.deviation));
+        save(file.path, write::csv(outlines, group.parts[0]->chord_error, stamp, file.deviation));
       } else if (format == "pdf") {
         write_with_job(file.path, view::draw_sheet(nominal, nominal.gear(group.parts[0]->part.name), {}), nominal);
       } else if (format == "dxf" && options.splines) {
@@ -295,7 +295,7 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
           for (const body::Loop* l : plane_loops(p->part)) outlines.push_back({l->outline, p->part.name, placement(p)});
           tolerance = std::min(tolerance, p->spline_error);
         }
-        write::write_file(file.path, write::dxf_of_curves(outlines, stamp, tolerance, file.deviation));
+        save(file.path, write::dxf_of_curves(outlines, stamp, tolerance, file.deviation));
       } else {
         std::vector<write::PlacedLoop> loops;
         for (const Part* p : group.parts) {
@@ -305,12 +305,18 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
             file.deviation = std::max(file.deviation, loops.back().loop.deviation);
           }
         }
-        write::write_file(file.path, format == "dxf" ? write::dxf(loops, stamp) : write::svg(loops, stamp));
+        save(file.path, format == "dxf" ? write::dxf(loops, stamp) : write::svg(loops, stamp));
       }
       made.push_back(std::move(file));
     }
   }
   progress("");
+  if (made.empty() && left_out.empty()) {
+    std::string asked;
+    for (const std::string& f : options.formats) asked += (asked.empty() ? "" : ", ") + f;
+    throw Misuse(fmt::format("--format {}: there is no such file of what was chosen; csv and pdf are made of single gears, dxf and svg of what has a plane section",
+                             asked));
+  }
   if (!left_out.empty()) {
     const std::string why = fmt::format("dxf, svg: no plane shows the teeth of {}, which are bevel gears; palio draw rolls their heels out (.svg)", left_out);
     if (made.empty()) throw Misuse(why);
@@ -319,7 +325,17 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
   return made;
 }
 
-void add_make(CLI::App& root, int&) {
+namespace {
+
+/// Where files go that were given no place: a folder named after the job.
+std::string folder_of(const std::string& path, const job::Design& design) {
+  const std::string stem = path == "-" ? "" : std::filesystem::path(path).stem().string();
+  return slug(stem.empty() ? design.title : stem);
+}
+
+}  // namespace
+
+void add_make(CLI::App& root, int& status) {
   struct Options {
     JobOptions job;
     MakeOptions make;
@@ -342,6 +358,7 @@ void add_make(CLI::App& root, int&) {
   verb->add_option("--chord-error", options->make.chord_error,
                    "Largest distance of chords and arcs from the exact curves, in mm (default: the smaller of 0.005 and module/300)")
       ->check(CLI::Range(1e-7, 10.0))
+      ->check(finite())
       ->type_name("MM");
   verb->add_option("--curves", options->curves, "DXF: arcs (closed polylines with bulges, default) or splines (an entity and a layer for each curve's role)")
       ->check(CLI::IsMember({"arcs", "splines"}));
@@ -356,17 +373,19 @@ void add_make(CLI::App& root, int&) {
                  "between that loop and the blank; DXF, SVG, and STEP as planar faces");
   verb->add_option("--blank", options->region.blank, "Of --region: diameter of the part around the teeth, in mm (default: a module beyond the tips)")
       ->check(CLI::PositiveNumber)
+      ->check(finite())
       ->type_name("MM");
-  verb->add_option("--at", options->region.at, "Of --region: where the gear's axis lies, in mm")->delimiter(',')->expected(2)->type_name("X,Y");
-  verb->add_option("--turned", options->region.turned, "Of --region: how far the gear is turned, in degrees")->type_name("DEG");
+  verb->add_option("--at", options->region.at, "Of --region: where the gear's axis lies, in mm")->delimiter(',')->expected(2)->check(finite())->type_name("X,Y");
+  verb->add_option("--turned", options->region.turned, "Of --region: how far the gear is turned, in degrees")->check(finite())->type_name("DEG");
   verb->add_option("--pieces", options->pieces, "Of --formula: cut every curve into so many pieces")->check(CLI::Range(1, 1000))->type_name("N");
-  verb->add_option("--out", options->out, "Folder, or one file (default: the current folder)");
+  verb->add_option("--out", options->out, "Folder, or one file (default: a folder named after the job)");
   verb->add_flag("--json", options->json, "For scripts: what was written, as JSON");
   verb->footer(
       "With a [process] in the job, files are drawn with its corrections, and say so.\n"
       "Example:\n  palio start spur --out vent.toml && palio make vent.toml --format stl,dxf --out parts");
-  verb->callback([options] {
+  verb->callback([options, &status] {
     const job::Design design = load(options->job);
+    if (options->formula && options->json) throw Misuse("--formula prints text; leave --json out");
     if (options->formula) {
       std::string text;
       for (const job::Gear& g : design.gears) {
@@ -391,17 +410,26 @@ void add_make(CLI::App& root, int&) {
       if (options->out.empty()) return print(text);
       const Target t = target(options->out, {"txt", "c", "py"});
       const std::string extension = options->formula_language == "c" ? "c" : options->formula_language == "python" ? "py" : "txt";
-      return write::write_file(t.path("formulas." + extension), text);
+      return save(t.path("formulas." + extension), text);
     }
     for (const job::Pair& p : design.pairs) running_pairs(design, p.name);
-    if (options->region.wanted) return tell(make_regions(design, options->make, options->region, target(options->out, {"dxf", "svg", "step"})), options->json);
-    const Target t = target(options->out, kFormats);
+    const std::string out = !options->out.empty() ? options->out : folder_of(options->job.path, design);
+    if (options->region.wanted) {
+      tell(make_regions(design, options->make, options->region, target(out, {"dxf", "svg", "step"})), options->json);
+      status = tell_errors(design);
+      return;
+    }
+    const Target t = target(out, kFormats);
+    if (!t.extension.empty() && !options->make.formats.empty() && options->make.formats != std::vector<std::string>{t.extension}) {
+      throw Misuse(fmt::format("--format and --out {} name different formats; leave --format out, or give a folder", out));
+    }
     MakeOptions make = options->make;
     make.splines = options->curves == "splines";
     if (options->assembly) make.only = {"assembly"};
     if (!t.extension.empty()) make.formats = {t.extension};
     tell(make_files(design, make, t), options->json);
     if (design.process.given && !options->json) print(process_note(design.process) + "\n");
+    status = tell_errors(design);
   });
 }
 

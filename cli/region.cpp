@@ -83,7 +83,7 @@ std::vector<Made> make_regions(const job::Design& nominal, const MakeOptions& op
           loops.push_back({curve::biarcs(l.outline, options.chord_error > 0 ? options.chord_error : 0.001), shape.name + "_" + l.feature, place});
           file.deviation = std::max(file.deviation, loops.back().loop.deviation);
         }
-        write::write_file(file.path, format == "dxf" ? write::dxf(loops, stamp) : write::svg(loops, stamp));
+        save(file.path, format == "dxf" ? write::dxf(loops, stamp) : write::svg(loops, stamp));
       }
       made.push_back(std::move(file));
     }

@@ -22,8 +22,8 @@ void add_report(CLI::App& root, int&) {
     const job::Design design = load(options->job);
     if (!options->out.empty()) {
       const Target t = target(options->out, {"txt", "json"});
-      if (t.extension != "json") write::write_file(t.path("report.txt"), job::report_text(design, false));
-      if (t.extension != "txt") write::write_file(t.path("report.json"), job::report_json(design));
+      if (t.extension != "json") save(t.path("report.txt"), job::report_text(design, false));
+      if (t.extension != "txt") save(t.path("report.json"), job::report_json(design));
     }
     print(options->json ? job::report_json(design) : job::report_text(design, coloured()));
   });

@@ -15,11 +15,11 @@ namespace palio::cli {
 namespace {
 
 /// Says beforehand how long the film will take, from its first picture.
-void film_in_space(const job::Design& design, const job::RolledPair& rolled, const FilmPlan& f, view::PictureSize size, const FilmOptions& options,
+void film_in_space(const job::Design& design, const job::RolledPair& rolled, const view::FilmWay& f, view::PictureSize size, const FilmOptions& options,
                    const std::string& path) {
   // Positions of the roll on the frames.
-  const job::RolledPair on_frames{rolled.pair, job::rolled(design, *rolled.pair, f.frames / f.teeth)};
-  const auto film = [&](bool quick) { return view::space_film(design, on_frames, f.teeth, f.sense, size, quick, render_in_space); };
+  const job::RolledPair on_frames{rolled.pair, job::rolled(design, *rolled.pair, f.positions)};
+  const auto film = [&](bool quick) { return view::space_film(design, on_frames, f, size, quick, render_in_space); };
   const auto seconds = [&](bool quick) {
     const auto start = std::chrono::steady_clock::now();
     film(quick).frame(0);
@@ -51,11 +51,12 @@ void add_roll(CLI::App& root, int& status) {
   verb->add_option("--out", options->out,
                    "Folder for PAIR.html (a page that turns), roll.json and the gaps of a reducer's rollers (NAME-gaps.csv), or one such file; or a film: "
                    ".mp4, .webm, .gif");
-  verb->add_option("--written", options->written, "Also roll the STL, DXF and STEP files of this folder, next to the exact curves")->type_name("DIR");
+  verb->add_option("--written", options->written, "Also roll the STL, DXF and STEP files of this folder (spur and helical gears, rings, cycloidal wheels), next to the exact curves")->type_name("DIR");
   add_film_options(*verb, options->film);
   verb->footer("Exit status 3 when a pair does not mesh.\nExample:\n  palio start spur --out vent.toml && palio roll vent.toml --out rolled");
   verb->callback([options, &status] {
     const job::Design design = load(options->job);
+    if (!options->written.empty()) check_written(design, options->pair, options->written);
     std::vector<job::RolledPair> rolled;
     for (const job::Pair* p : running_pairs(design, options->pair)) {
       rolled.push_back({p, job::rolled(design, *p, options->positions)});
@@ -81,22 +82,22 @@ void add_roll(CLI::App& root, int& status) {
       } else if (is_film(t.extension)) {
         const job::Pair& p = *rolled.front().pair;
         const view::PictureSize size = parse_size(options->film.size);
-        const FilmPlan f =
+        const view::FilmWay f =
             plan(options->film, design.gears[p.driver].teeth.is_rack() ? design.gears[p.driven].teeth.count() : design.gears[p.driver].teeth.count());
         if (p.crossed || p.bevel) {
           film_in_space(design, rolled.front(), f, size, options->film, t.file);
         } else {
-          write_film(view::pair_film(design, p, f.frames, f.teeth, f.sense, size), size, options->film.fps, t.file);
+          write_film(view::pair_film(design, p, f, size), size, options->film.fps, t.file);
         }
       } else {
-        if (t.extension != "html") write::write_file(t.path("roll.json"), job::roll_json(design, rolled, reducers));
+        if (t.extension != "html") save(t.path("roll.json"), job::roll_json(design, rolled, reducers));
         if (t.extension != "json") {
           for (const job::RolledPair& r : rolled) {
             write_with_job(t.path(r.pair->name + ".html"), view::roll_page(design, r), design);
           }
           for (const job::RolledReducer& r : reducers) {
             write_with_job(t.path(r.reducer->name + ".html"), view::reducer_page(design, r), design);
-            if (t.file.empty()) write::write_file(t.path(r.reducer->name + "-gaps.csv"), job::gaps_csv(design, r));
+            if (t.file.empty()) save(t.path(r.reducer->name + "-gaps.csv"), job::gaps_csv(design, r));
           }
         }
       }

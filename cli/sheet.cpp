@@ -8,7 +8,7 @@
 
 namespace palio::cli {
 
-void add_sheet(CLI::App& root, int&) {
+void add_sheet(CLI::App& root, int& status) {
   struct Options {
     JobOptions job;
     std::string gear, out, units;
@@ -24,7 +24,7 @@ void add_sheet(CLI::App& root, int&) {
   verb->add_option("--out", options->out, "Folder for NAME-sheet.pdf, or one .pdf or .png (default: the current folder)");
   verb->add_flag("--json", options->json, "For scripts: what was written, as JSON");
   verb->footer("Example:\n  palio start spur --out vent.toml && palio sheet vent.toml --of drum_wheel --out drum_wheel.pdf");
-  verb->callback([options] {
+  verb->callback([options, &status] {
     job::Design design = load(options->job);
     if (!options->units.empty()) design.units = options->units == "in" ? job::Units::inch : job::Units::mm;
     const Target t = target(options->out, {"pdf", "png"});
@@ -34,6 +34,7 @@ void add_sheet(CLI::App& root, int&) {
       known += (known.empty() ? "" : ", ") + g.name;
       if (options->gear.empty() || g.name == options->gear) gears.push_back(&g);
     }
+    if (design.gears.empty()) throw Misuse("sheet: the job has no gears; sheets are drawn of gears (a reducer's parts have none yet)");
     if (gears.empty()) throw Misuse(fmt::format("--of {}: the job's gears are {}", options->gear, known));
     if (!t.file.empty() && gears.size() > 1) throw Misuse("--out with one file, but several gears: choose one with --of, or give a folder");
     const std::string format = t.extension.empty() ? "pdf" : t.extension;
@@ -43,6 +44,7 @@ void add_sheet(CLI::App& root, int&) {
       write_with_job(made.back().path, view::draw_sheet(design, *g, options->sheet, format), design);
     }
     tell(made, options->json);
+    status = tell_errors(design);
   });
 }
 

@@ -14,8 +14,7 @@ void add_start(CLI::App& root, int&) {
   const auto options = std::make_shared<Options>();
   CLI::App* verb = root.add_subcommand("start", "Begin from a commented job that works");
   verb->add_option("KIND", options->kind,
-                   "What kind of job: spur, helical, double_helical, internal, rack, crossed, bevel, greenhouse (all of them), or coupon (to find what a "
-                   "machine does to size)");
+                   fmt::format("What kind of job: {}; greenhouse is all of them, coupon is to find what a machine does to size", job::starter_kinds()));
   verb->add_option("--from", options->from, "Take the job out of a file that palio made (STEP, 3MF, GLB, SVG, DXF, PDF, PNG, page), or out of a job")
       ->type_name("FILE");
   verb->add_option("--units", options->units, "mm or in; with --from the job's lengths are rewritten (default: mm, or as they are)")
@@ -29,8 +28,10 @@ void add_start(CLI::App& root, int&) {
     if (options->from.empty()) {
       text = job::starter(options->kind, units);
     } else {
-      const std::string bytes = job_text({options->from, {}}).first;
-      const auto carried = write::job_in(bytes);
+      const std::string bytes = options->from == "-" ? job_text({options->from, {}, "nominal"}).first : write::read_file(options->from);
+      // A job is itself, whatever a text in it looks like.
+      const bool is_job = options->from.size() > 5 && (options->from.substr(options->from.size() - 5) == ".toml" || options->from.substr(options->from.size() - 5) == ".json");
+      const auto carried = is_job ? std::nullopt : write::job_in(bytes);
       text = carried.value_or(bytes);
       try {
         job::resolve(text, options->from);
@@ -45,8 +46,9 @@ void add_start(CLI::App& root, int&) {
       if (!options->units.empty()) text = job::in_units(text, options->from, units);
     }
     if (options->out.empty()) return print(text);
-    const Target t = target(options->out, {"toml"});
-    write::write_file(t.path((options->kind.empty() ? "job" : options->kind) + ".toml"), text);
+    const Target t = target(options->out, {"toml", "json"});
+    if (t.extension == "json") throw Misuse(fmt::format("--out {}: a starter is TOML; give a name ending in .toml", options->out));
+    save(t.path((options->kind.empty() ? "job" : options->kind) + ".toml"), text);
   });
 }
 

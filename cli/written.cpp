@@ -1,7 +1,15 @@
 // Rolling the files that were written, next to the exact curves.
 #include "written.hpp"
 
+#include <fcntl.h>
+#include <sys/resource.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <cerrno>
 #include <cmath>
+#include <csignal>
+#include <cstring>
 #include <filesystem>
 #include <memory>
 #include <optional>
@@ -15,6 +23,72 @@ namespace palio::cli {
 namespace {
 
 constexpr double kChordError = 1e-7;
+
+/// Reads a STEP face in a process of its own: the kernel's reader may fall over what strangers wrote, and take this one along.
+write::StepFace step_face_in_child(const std::string& path, double least, double greatest) {
+  static const auto read = reinterpret_cast<decltype(&palio_read_step_face)>(
+      module_entry("palio_step", "palio_read_step_face", "PALIO_STEP", "leave STEP files out of the folder"));
+  constexpr unsigned kSeconds = 120;
+  constexpr rlim_t kMemory = rlim_t{6} << 30;
+  int ends[2];
+  if (::pipe2(ends, O_CLOEXEC) != 0) throw FileError(fmt::format("{}: no pipe to read it through: {}", path, std::strerror(errno)));
+  const pid_t child = ::fork();
+  if (child < 0) throw FileError(fmt::format("{}: no process to read it in: {}", path, std::strerror(errno)));
+  if (child == 0) {
+    for (const int signal : {SIGINT, SIGTERM, SIGHUP, SIGSEGV, SIGABRT}) std::signal(signal, SIG_DFL);
+    const rlimit memory{kMemory, kMemory}, core{0, 0};
+    ::setrlimit(RLIMIT_AS, &memory);
+    ::setrlimit(RLIMIT_CORE, &core);
+    ::alarm(kSeconds);
+    write::StepFace face{};
+    std::string error;
+    const bool good = read(path.c_str(), least, greatest, &face, &error);
+    std::string bytes(1, good ? 'y' : 'n');
+    if (good) {
+      bytes.append(reinterpret_cast<const char*>(&face.z), sizeof face.z);
+      for (const roll::Piece& p : face.pieces) {
+        const double v[4] = {p.from.x(), p.from.y(), p.to.x(), p.to.y()};
+        bytes.append(reinterpret_cast<const char*>(v), sizeof v);
+      }
+    } else {
+      bytes += error;
+    }
+    std::size_t done = 0;
+    while (done < bytes.size()) {
+      const ssize_t n = ::write(ends[1], bytes.data() + done, bytes.size() - done);
+      if (n <= 0) ::_exit(1);
+      done += static_cast<std::size_t>(n);
+    }
+    ::_exit(0);
+  }
+  ::close(ends[1]);
+  std::string bytes;
+  char block[1 << 16];
+  ssize_t n = 0;
+  while ((n = ::read(ends[0], block, sizeof block)) > 0) bytes.append(block, static_cast<std::size_t>(n));
+  ::close(ends[0]);
+  int status = 0;
+  while (::waitpid(child, &status, 0) < 0 && errno == EINTR) {
+  }
+  if (!WIFEXITED(status) || WEXITSTATUS(status) != 0 || bytes.empty()) {
+    throw FileError(fmt::format("{}: the B-rep kernel {} over this file; it is broken, or no STEP file: make it again", path,
+                                WIFSIGNALED(status) && WTERMSIG(status) == SIGALRM ? fmt::format("sat more than {} s", kSeconds) : std::string("fell")));
+  }
+  if (bytes[0] != 'y') throw FileError(bytes.substr(1));
+  write::StepFace face{};
+  std::memcpy(&face.z, bytes.data() + 1, sizeof face.z);
+  for (std::size_t at = 1 + sizeof face.z; at + 4 * sizeof(double) <= bytes.size(); at += 4 * sizeof(double)) {
+    double v[4];
+    std::memcpy(v, bytes.data() + at, sizeof v);
+    face.pieces.push_back({Vec2(v[0], v[1]), Vec2(v[2], v[3])});
+  }
+  return face;
+}
+
+bool can_be_rolled(const job::Design& design, const job::Pair& pair) {
+  const gear::Teeth &g1 = design.gears[pair.driver].teeth, &g2 = design.gears[pair.driven].teeth;
+  return pair.plane() && !g1.is_rack() && !g2.is_rack() && !g1.is_lantern() && !g2.is_lantern();
+}
 
 /// The teeth that a file holds, as a cut in the plane of the driver's mid-face.
 std::optional<roll::Cut> cut_of(const job::Gear& g, double datum, const std::string& folder, const std::string& format) {
@@ -32,17 +106,17 @@ std::optional<roll::Cut> cut_of(const job::Gear& g, double datum, const std::str
     cut.pieces = write::dxf_outlines(write::read_file(path), kChordError);
     cut.start += turned_by(z);
   } else {
-    static const auto read = reinterpret_cast<decltype(&palio_read_step_face)>(
-        module_entry("palio_step", "palio_read_step_face", "PALIO_STEP", "leave STEP files out of the folder"));
     write::StepFace face;
-    std::string error;
     const double least = g.radial * std::min(g.teeth.root_diameter(), g.teeth.tip_diameter()) / 2,
                  greatest = g.radial * std::max(g.teeth.root_diameter(), g.teeth.tip_diameter()) / 2;
-    if (!read(path.c_str(), least, greatest, &face, &error)) throw FileError(error);
+    face = step_face_in_child(path, least, greatest);
     cut.pieces = std::move(face.pieces);
     cut.start += turned_by(z) - turned_by(face.z);
   }
   if (cut.pieces.empty()) throw FileError(path + ": holds no outline at the height of the mesh");
+  for (const roll::Piece& p : cut.pieces) {
+    if (!p.from.allFinite() || !p.to.allFinite()) throw FileError(path + ": holds places that are no numbers");
+  }
   // Drawn larger for shrinkage: the roll is of the part at its own size.
   for (roll::Piece& p : cut.pieces) p.from /= g.radial, p.to /= g.radial;
   return cut;
@@ -50,13 +124,23 @@ std::optional<roll::Cut> cut_of(const job::Gear& g, double datum, const std::str
 
 }  // namespace
 
+void check_written(const job::Design& design, const std::string& name, const std::string& folder) {
+  if (!std::filesystem::is_directory(folder)) throw Misuse(fmt::format("--written {}: is no folder; write files into it with palio make --out {}", folder, folder));
+  std::string not_rolled;
+  for (const job::Pair* p : running_pairs(design, name)) {
+    if (!can_be_rolled(design, *p)) not_rolled += (not_rolled.empty() ? "" : ", ") + p->name;
+  }
+  for (const job::Reducer* r : chosen_reducers(design, name)) not_rolled += (not_rolled.empty() ? "" : ", ") + r->name;
+  if (not_rolled.empty()) return;
+  throw Misuse(fmt::format("--written: files are rolled of toothed gears on parallel axes; not of {} (racks, lanterns, bevel and crossed gears, reducers): choose "
+                           "others with --pair",
+                           not_rolled));
+}
+
 std::vector<WrittenRoll> roll_written(const job::Design& nominal, const job::Pair& pair, const std::string& folder, int positions) {
   const job::Design design = nominal.process.given ? job::as(nominal, job::As::drawn) : nominal;
   const job::Pair& drawn = design.pairs[static_cast<std::size_t>(&pair - nominal.pairs.data())];
   const job::Gear &g1 = design.gears[pair.driver], &g2 = design.gears[pair.driven];
-  if (!drawn.plane() || g1.teeth.is_rack() || g2.teeth.is_rack() || g1.teeth.is_lantern() || g2.teeth.is_lantern()) {
-    throw Misuse(fmt::format("--written: pair.{} is not a pair of toothed gears on parallel axes; files of such pairs only are rolled", pair.name));
-  }
   std::vector<WrittenRoll> all;
   const roll::Law law = job::law(design, drawn, std::min(positions, 72));
   for (const char* format : {"stl", "dxf", "step"}) {

@@ -17,6 +17,9 @@ struct WrittenRoll {
   double exact_backlash;  ///< circumferential, of the exact curves that were drawn [mm]
 };
 
+/// Before anything is rolled: the folder is there, and what was chosen can be rolled out of files. \throws Misuse
+void check_written(const job::Design& design, const std::string& name, const std::string& folder);
+
 /// Rolls what the files of a pair in `folder` hold: STL, DXF, STEP, whichever there are.
 /// \throws Misuse, FileError
 std::vector<WrittenRoll> roll_written(const job::Design& design, const job::Pair& pair, const std::string& folder, int positions);

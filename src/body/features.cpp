@@ -301,12 +301,11 @@ class Builder {
 
   /// The widest ring of the top face that carries a text: between its inner and outer radius.
   std::pair<double, double> text_ring() const {
-    const auto& sizes = teeth_.gear().sizes();
     double inner = f_.hex ? f_.hex->across_flats / std::sqrt(3.0) : f_.keyway ? f_.keyway->height - bore_radius(false) : bore_radius(false);
-    if (teeth_.internal()) return {sizes.root_diameter / 2, sizes.outer_diameter / 2};
+    if (teeth_.internal()) return {teeth_.root_diameter() / 2, teeth_.outer_diameter() / 2};
     for (const Hub& h : f_.hubs) inner = h.top ? std::max(inner, h.diameter / 2) : inner;
     if (f_.web && f_.web->faces != Faces::bottom) inner = f_.web->outer_diameter / 2;
-    return {inner, sizes.root_diameter / 2};
+    return {inner, teeth_.root_diameter() / 2};
   }
 
   void marks(const Marks& m, Layer& made) {
@@ -429,9 +428,10 @@ const std::vector<KeySize>& key_sizes() {
 }
 
 std::optional<Keyway> standard_keyway(double bore_diameter) {
+  constexpr double kSame = 1e-9;  // a bore rewritten from inches is the same bore
   for (const KeySize& k : key_sizes()) {
     // A bore drawn with a little play still takes the key of its shaft.
-    if (bore_diameter > k.over && bore_diameter <= k.up_to) return Keyway{k.width, bore_diameter + k.depth, {0.0}};
+    if (bore_diameter > k.over * (1 + kSame) && bore_diameter <= k.up_to * (1 + kSame)) return Keyway{k.width, bore_diameter + k.depth, {0.0}};
   }
   return std::nullopt;
 }

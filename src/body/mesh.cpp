@@ -305,7 +305,41 @@ class Mesher {
 
 }  // namespace
 
-TriangleMesh mesh(const Body& body, double chord_error) { return Mesher(body, chord_error).take(); }
+TriangleMesh mesh(const Body& body, double chord_error) {
+  // Chords so coarse that walls run into each other: finer ones hold the error all the more.
+  constexpr int kTries = 6;
+  for (int i = 0;; ++i) {
+    try {
+      return Mesher(body, chord_error / (1 << i)).take();
+    } catch (const NoConvergence&) {
+      if (i == kTries) throw;
+    }
+  }
+}
+
+void check(const TriangleMesh& mesh) {
+  const auto refuse = [](const std::string& what, const char* allowed) {
+    throw InvalidParameter("mesh", what, allowed, "this part cannot be made as it is asked for: change its teeth or its body, and tell us the job");
+  };
+  for (const Vec3& v : mesh.vertices) {
+    if (!v.allFinite()) refuse("with corners that are no numbers", "every corner is a place");
+  }
+  // Closed: every edge is gone along once each way.
+  std::vector<std::uint64_t> forth, back;
+  forth.reserve(3 * mesh.triangles.size());
+  back.reserve(3 * mesh.triangles.size());
+  for (const auto& t : mesh.triangles) {
+    for (int k = 0; k < 3; ++k) {
+      const std::uint64_t a = t[static_cast<std::size_t>(k)], b = t[static_cast<std::size_t>((k + 1) % 3)];
+      forth.push_back(a << 32 | b);
+      back.push_back(b << 32 | a);
+    }
+  }
+  std::sort(forth.begin(), forth.end());
+  std::sort(back.begin(), back.end());
+  if (std::adjacent_find(forth.begin(), forth.end()) != forth.end() || forth != back) refuse("open", "every edge has a triangle on either side");
+  if (!(volume(mesh) > 0)) refuse(fmt::format("of volume {:.6g} mm³", volume(mesh)), "a solid has a volume above 0");
+}
 
 double volume(const TriangleMesh& mesh) {
   double sum = 0;

@@ -79,7 +79,9 @@ BevelGear::BevelGear(BevelSpec spec) : spec_(std::move(spec)) {
   delta_b_ = std::asin(std::sin(delta_) * std::cos(alpha));
   sigma_p_ = path_angle(delta_);
   const double basic = (s.addendum + s.profile_shift) * m, h_f = (s.dedendum - s.profile_shift) * m;
-  require(h_f > 0, "dedendum", fmt::format("{:.6g}", s.dedendum), "the root lies below the pitch cone: it is above profile_shift",
+  constexpr double kLeastDepth = 0.05;  // [modules]: less leaves the tool no corner and the flank no root
+  require(h_f >= kLeastDepth * m, "dedendum", fmt::format("{:.6g}", s.dedendum),
+          fmt::format("the root lies below the pitch cone: it is at least {:.6g} (profile_shift and {})", s.profile_shift + kLeastDepth, kLeastDepth),
           "raise it, or lower profile_shift");
   require(basic > 0, "addendum", fmt::format("{:.6g}", s.addendum), "the tip lies above the pitch cone", "raise it");
   require(delta_ - std::atan(h_f / R_e_) > 1e-3, "dedendum", mm(h_f),

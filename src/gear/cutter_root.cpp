@@ -48,10 +48,11 @@ struct Setting {
     const double T_c = tangent_of_corner(tip_radius, corner);
     return half_base_angle - (T_c + corner) / base_radius + std::atan(T_c / base_radius);
   }
-  /// The corner has to begin above the pitch circle (its path has a cusp below).
+  /// The corner has to begin above the pitch circle: on it its path shrinks to a point, below it has a cusp.
+  static constexpr double kAbovePitch = 1e-3;  // of the tangent length there
   bool corner_fits(double tip_radius, double corner) const {
     return tip_radius - corner > base_radius && corner_angle(tip_radius, corner) >= -1e-12 &&
-           tangent_of_corner(tip_radius, corner) > base_radius * std::tan(working_angle);
+           tangent_of_corner(tip_radius, corner) > base_radius * std::tan(working_angle) * (1 + kAbovePitch);
   }
   double largest_corner(double tip_radius) const {
     if (!corner_fits(tip_radius, 0)) return -1;

@@ -204,11 +204,11 @@ const std::vector<FindingKind>& finding_kinds() {
        "the pair closes a loop that only its play lets close: the other pairs hold the driven {value} off the middle of its play, which gives way by {limit}",
        "{detail}", Quantity::angle},
       {FindingId::no_play, "no-play", Severity::warning,
-       "the circumferential backlash as made is {value}, under the {limit} that {detail} needs: the teeth bind with the slightest error",
-       "give backlash = {limit} or more", Quantity::length},
+       "the circumferential backlash as made is {value}, under the least of {limit}: the teeth bind with the slightest error",
+       "allow for {detail}", Quantity::length},
       {FindingId::reducer_no_clearance, "reducer-no-clearance", Severity::warning,
-       "between discs and rollers is as made {value} of clearance, under the {limit} that {detail} needs: it will hardly turn",
-       "give disc_offset = {limit} or more", Quantity::length},
+       "the clearance between discs and rollers as made is {value}, under the least of {limit}: it will hardly turn", "allow for {detail}",
+       Quantity::length},
   };
   return kinds;
 }

@@ -20,7 +20,7 @@ const std::vector<Material>& materials() {
 
 void Resolver::refuse(const InvalidParameter& e, const Values& v, const std::string& prefix) {
   const Value* at = v.any_below(e.name());
-  note("features-collide", at ? at->where : v.where, prefix + "." + e.name(), fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy()));
+  note("features-collide", at ? at->where : v.where, prefix + "." + e.name(), in_job_units(fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy())));
 }
 
 void Resolver::read_process(const Node& node) {
@@ -41,6 +41,7 @@ void Resolver::read_process(const Node& node) {
                                     {"kerf", &p.kerf},
                                     {"smallest_radius", &p.smallest_radius},
                                     {"least_wall", &p.least_wall},
+                                    {"center_distance_tolerance", &p.center_distance_tolerance},
                                     {"first_layer_inset.amount", &p.inset},
                                     {"first_layer_inset.up_to", &p.inset_up_to}}) {
     if (const Value* given = v.find(key)) *number = given->number;
@@ -62,6 +63,7 @@ void Resolver::read_materials(const Node& node) {
       note("wrong-type", child.where, prefix, fmt::format("is {}, but a table with density is allowed", child.text()));
       continue;
     }
+    if (!name_fits(name, child.where, "material")) continue;
     Values v;
     read_layer(child, Section::material, prefix, "", v.values);
     Material m{name};
@@ -239,8 +241,7 @@ void Resolver::read_frames(const Node& node) {
       note("wrong-type", child.where, "frame." + name, fmt::format("is {}, but a table is allowed", child.text()));
       continue;
     }
-    const bool taken = std::any_of(gears_.begin(), gears_.end(), [&, n = name](const GearValues& g) { return g.name == n; });
-    if (taken) note("bad-name", child.where, "frame." + name, "has the name of a gear; both become parts, so give it another");
+    if (!name_fits(name, child.where, "frame")) continue;
     Values v;
     v.name = name, v.where = child.where;
     const std::size_t before = mistakes_.size();

@@ -7,7 +7,9 @@
 
 #include "body_findings.hpp"
 #include "palio/roll/space.hpp"
+#include "palio/error.hpp"
 #include "palio/roll/sphere.hpp"
+#include "values.hpp"
 
 namespace palio::job {
 
@@ -63,6 +65,87 @@ std::vector<std::size_t> mechanisms(const Design& design) {
   return first;
 }
 
+std::optional<double> speed(const Design& design, std::size_t gear) {
+  const std::vector<std::size_t> mechanism = mechanisms(design);
+  for (const Pair& p : design.pairs) {
+    if (!p.speed || mechanism[p.driver] != mechanism[gear]) continue;
+    // A rack that drives moves; the speed given is then its mate's.
+    const std::size_t said = design.gears[p.driver].teeth.is_rack() ? p.driven : p.driver;
+    const auto own = design.gears[gear].speed_ratio, other = design.gears[said].speed_ratio;
+    if (own && other && *other != 0) return *p.speed * *own / *other;
+  }
+  return std::nullopt;
+}
+
+std::optional<double> play_as_made(const Design& design, const Pair& p) {
+  const Process::Change c = design.process.change(As::made);
+  if (design.as != As::nominal || !p.meshes() || p.bevel || p.cycloidal || (c.teeth == 0 && c.radial == 1)) return std::nullopt;
+  try {
+    const Pair made = as(design, p, As::made);
+    if (made.crossed) return made.crossed->circumferential_backlash();
+    return made.running ? std::optional(made.running->circumferential_backlash()) : std::nullopt;
+  } catch (const InvalidParameter&) {
+    return std::nullopt;  // told by --as made
+  }
+}
+
+namespace {
+
+/// The least circumferential play that a pair should have as it comes out: a fiftieth of the module for its own errors, and
+/// what axes closer by their tolerance take away.
+double play_needed(const Design& design, const Pair& p) {
+  const Gear& g = design.gears[p.driver];
+  const double t = design.process.center_distance_tolerance, m = g.teeth.module();
+  const double angle = p.running     ? p.running->working_pressure_angle().radians()
+                       : p.bevel     ? p.bevel->driver().spec().pressure_angle.radians()
+                       : p.crossed   ? g.teeth.spec().pressure_angle.radians()
+                                     : 20 * kPi / 180;  // cycloidal flanks lean little near the pitch circle
+  return 0.02 * m + 2 * t * std::tan(angle);
+}
+
+void look_at_play(const Design& design, const Pair& p, std::vector<Finding>& found) {
+  if (!p.meshes()) return;
+  const double needed = play_needed(design, p), given = p.circumferential_backlash(), made = play_as_made(design, p).value_or(given);
+  // Overlap as designed is an error of its own.
+  const double touch = 1e-9 * std::max(1.0, design.gears[p.driver].teeth.module());
+  if (given < -touch || made >= needed) return;
+  const double unit = mm_per(design.units);
+  const std::string u(symbol(design.units));
+  std::string why = fmt::format("a pair of module {:.6g} mm with axes within {:.4g} {}", design.gears[p.driver].teeth.module(), design.process.center_distance_tolerance / unit, u);
+  if (design.process.given) why += fmt::format(" and the process {}", design.process.preset.empty() ? "of the job" : design.process.preset);
+  const double give = std::ceil((needed + given - made) / unit * 1000) / 1000;
+  const bool clock = p.cycloidal && p.cycloidal->driver().form() == gear::CycloidalForm::clock;
+  found.push_back({FindingId::no_play, "pair." + p.name, made, needed, why + (clock ? "; give the gears a smaller tooth_width" : fmt::format("; give backlash = {:.4g} ({}) or more", give, u))});
+}
+
+/// Reducers without room between discs and rollers as they come out.
+void look_at_clearance(const Design& design, const Reducer& r, std::vector<Finding>& found) {
+  try {
+    const Reducer made = design.as == As::nominal && design.process.given ? as(r, design.process, As::made) : r;
+    const reducer::Spec& s = made.made.spec();
+    const reducer::Rolled rolled = job::rolled(made, 24);
+    if (rolled.verdict == roll::Verdict::jams) {
+      if (design.process.given && design.as == As::nominal && job::rolled(r, 24).verdict == roll::Verdict::meshes)
+        found.push_back({FindingId::reducer_no_clearance, "reducer." + r.name, -rolled.max_overlap, design.process.center_distance_tolerance / 2,
+                         fmt::format("the process {}: as made it jams; give disc_offset = {:.4g} ({}) or more", design.process.preset.empty() ? "of the job" : design.process.preset,
+                                     std::ceil((r.made.spec().disc_offset + rolled.max_overlap + design.process.center_distance_tolerance / 2) / mm_per(design.units) * 1000) / 1000,
+                                     symbol(design.units))});
+      return;
+    }
+    if (!rolled.disc_play) return;
+    // To first order the disc turns by 2 D/(Z E) where the clearance along the normal is D.
+    const double clearance = rolled.disc_play->min * made.made.sizes().lobes * s.eccentricity / 2, needed = std::max(0.005, design.process.center_distance_tolerance / 2);
+    if (clearance >= needed) return;
+    found.push_back({FindingId::reducer_no_clearance, "reducer." + r.name, clearance, needed,
+                     fmt::format("axes and rollers within {:.4g} {}; give disc_offset = {:.4g} or more", design.process.center_distance_tolerance / mm_per(design.units),
+                                 symbol(design.units), std::ceil((r.made.spec().disc_offset + needed - clearance) / mm_per(design.units) * 1000) / 1000)});
+  } catch (const InvalidParameter&) {
+    // What cannot be made at all is told by --as made.
+  }
+}
+
+}  // namespace
+
 std::vector<Finding> findings(const Design& design) {
   std::vector<Finding> all;
   const auto append = [&](std::vector<Finding> more) { all.insert(all.end(), more.begin(), more.end()); };
@@ -79,8 +162,12 @@ std::vector<Finding> findings(const Design& design) {
     if (p.bevel) append(p.bevel->findings(subject, driver, driven));
     if (p.cycloidal) append(p.cycloidal->findings(subject, driver, driven));
     if (p.crossed) append(p.crossed->findings(subject, driver, driven, p.friction));
+    look_at_play(design, p, all);
   }
-  for (const Reducer& r : design.reducers) append(findings(r));
+  for (const Reducer& r : design.reducers) {
+    append(findings(r));
+    look_at_clearance(design, r, all);
+  }
   return all;
 }
 

@@ -1,5 +1,7 @@
 #include "keys.hpp"
 
+#include "palio/job/design.hpp"
+
 #include <algorithm>
 #include <numeric>
 
@@ -45,8 +47,8 @@ std::vector<Key> make_keys() {
       {S::gear, "reference_profile", T::choice, kNone, kNone, false, "iso53-a iso53-b iso53-c iso53-d full-depth-14.5 full-depth-20 stub-20 fine-pitch-20",
        "none", "sets addendum, dedendum, tool_tip_radius and pressure_angle together"},
       {S::gear, "profile_shift", T::plain, -5, 5, false, "", "0", "in modules; positive thickens the tooth"},
-      {S::gear, "addendum", T::plain, 0.0, 5, true, "", "1", "of the reference profile, in modules"},
-      {S::gear, "dedendum", T::plain, 0.0, 5, true, "", "1.25", "of the reference profile, in modules"},
+      {S::gear, "addendum", T::plain, 0.05, 5, false, "", "1", "of the reference profile, in modules"},
+      {S::gear, "dedendum", T::plain, 0.05, 5, false, "", "1.25", "of the reference profile, in modules"},
       {S::gear, "tool_tip_radius", T::plain, 0.0, 5, false, "", "0.38, or the largest that the tool allows", "round of the rack tool's corner, in modules"},
       {S::gear, "root", T::choice, kNone, kNone, false, "generated", "generated", "\"generated\" as the rack cuts it, or { fillet_radius = … }"},
       {S::gear, "root.fillet_radius", T::length, 0.0, kNone, true, "", "none", "a plain tangent arc as the root, in place of the generated one"},
@@ -174,8 +176,8 @@ std::vector<Key> make_keys() {
       {S::pair, "mounting_error.shaft_angle", T::angle, -10, 10, false, "", "0", "by which the shaft angle is too large"},
       {S::pair, "mounting_error.offset", T::length, kNone, kNone, false, "", "0", "by which the axes miss each other"},
       {S::pair, "axial_offset", T::length, kNone, kNone, false, "", "0", "of the driven's mid-face along its axis"},
-      {S::pair, "friction", T::plain, 0.0, 1, false, "", "none", "coefficient between crossed flanks; with it efficiency and self-locking are reported"},
-      {S::pair, "speed", T::plain, 0.0, kNone, false, "", "none", "r/min of the driver; with it the sliding speed of crossed gears is reported"},
+      {S::pair, "friction", T::plain, 0.0, 1, false, "", "none", "coefficient between the flanks of crossed helical gears; with it efficiency and self-locking are reported"},
+      {S::pair, "speed", T::plain, 0.0, kNone, false, "", "none", "r/min of the driver (of a rack's mate where the rack drives); with it speeds, tooth frequency and sliding are reported"},
 
       {S::process, "preset", T::choice, kNone, kNone, false, "print mill wire laser mould", "none",
        "sets the numbers below to those of the table of presets; any may be overridden"},
@@ -195,6 +197,8 @@ std::vector<Key> make_keys() {
       {S::process, "draft", T::angle, 0.0, 20, false, "", "0, none needed", "taper that walls need to leave the mould"},
       {S::process, "smallest_radius", T::length, 0.0, kNone, false, "", "0", "that cutter, beam or nozzle can reach into"},
       {S::process, "least_wall", T::length, 0.0, kNone, false, "", "0", "thinnest wall that can be made"},
+      {S::process, "center_distance_tolerance", T::length, 0.0, kNone, false, "", "0.01 mm, or the preset's",
+       "how far to either side axes may come to stand from where they should: what play is asked to allow for"},
       {S::process, "corrected", T::choices, kNone, kNone, false, "holes first_layer kerf shrinkage surface",
        "[\"holes\", \"first_layer\", \"kerf\", \"shrinkage\"]", "which of these effects the files make up for; the others are left to come out"},
 
@@ -356,6 +360,62 @@ std::string allowed(const Key& key, std::string_view length_unit) {
     }
   }
   return "";
+}
+
+const TradeWord* trade_word(Section section, std::string_view word) {
+  using S = Section;
+  constexpr double kPerPi = 0.31830988618379067154;
+  static const std::vector<TradeWord> all{{S::gear, "pitch_diameter", "reference_diameter", 1, "of cycloidal and bevel gears: teeth times module"},
+                                          {S::gear, "pitch_circle_diameter", "reference_diameter"},
+                                          {S::gear, "pcd", "reference_diameter"},
+                                          {S::gear, "pitch", "module", kPerPi, "the circular pitch divided by π, in mm"},
+                                          {S::gear, "circular_pitch", "module", kPerPi, "the circular pitch divided by π, in mm"},
+                                          {S::gear, "dp", "diametral_pitch"},
+                                          {S::gear, "mod", "module"},
+                                          {S::gear, "m", "module"},
+                                          {S::gear, "z", "teeth"},
+                                          {S::gear, "n", "teeth"},
+                                          {S::gear, "tooth_count", "teeth"},
+                                          {S::gear, "number_of_teeth", "teeth"},
+                                          {S::gear, "pins", "teeth", 1, "of a lantern"},
+                                          {S::gear, "outside_diameter", "tip_diameter", 1, "a ring's body: outer_diameter"},
+                                          {S::gear, "od", "tip_diameter"},
+                                          {S::gear, "addendum_diameter", "tip_diameter"},
+                                          {S::gear, "dedendum_diameter", "root_diameter"},
+                                          {S::gear, "width", "face_width"},
+                                          {S::gear, "thickness", "face_width"},
+                                          {S::gear, "height", "face_width"},
+                                          {S::gear, "shaft_diameter", "bore.diameter"},
+                                          {S::gear, "shaft", "bore.diameter"},
+                                          {S::gear, "hole_diameter", "bore.diameter"},
+                                          {S::gear, "bore_diameter", "bore.diameter"},
+                                          {S::gear, "addendum_modification", "profile_shift"},
+                                          {S::gear, "shift", "profile_shift"},
+                                          {S::gear, "x", "profile_shift"},
+                                          {S::gear, "helix", "helix_angle"},
+                                          {S::gear, "spiral_angle", "helix_angle"},
+                                          {S::gear, "angle", "pressure_angle"},
+                                          {S::gear, "fillet_radius", "root.fillet_radius"},
+                                          {S::gear, "root_fillet", "root.fillet_radius"},
+                                          {S::pair, "distance", "center_distance"},
+                                          {S::pair, "centre_distance", "center_distance"},
+                                          {S::pair, "axle_distance", "center_distance"},
+                                          {S::pair, "play", "backlash"},
+                                          {S::pair, "clearance", "backlash"},
+                                          {S::pair, "rpm", "speed"},
+                                          {S::pair, "pinion", "driver"},
+                                          {S::pair, "gear", "driven"},
+                                          {S::pair, "wheel", "driven"},
+                                          {S::reducer, "pin_circle_diameter", "roller_circle_diameter"},
+                                          {S::reducer, "pin_diameter", "roller_diameter"},
+                                          {S::reducer, "pins", "rollers"},
+                                          {S::reducer, "offset", "eccentricity"},
+                                          {S::reducer, "rpm", "speed"}};
+  const Section table = section == Section::shared ? Section::gear : section;
+  for (const TradeWord& t : all) {
+    if (t.section == table && t.word == word) return &t;
+  }
+  return nullptr;
 }
 
 const std::vector<ReferenceProfile>& reference_profiles() {

@@ -55,14 +55,21 @@ std::string nearest(Section section, std::string_view path);
 /// "a whole number from 3 up", in words.
 std::string allowed(const Key& key, std::string_view length_unit);
 
+/// What practice also calls a key, and what its number has to be multiplied by.
+struct TradeWord {
+  Section section;
+  std::string_view word, key;
+  double factor = 1;
+  std::string_view remark{};  // what else to know
+};
+/// None where the word is not known to be another one for a key.
+const TradeWord* trade_word(Section section, std::string_view word);
+
 /// Of the reference profiles (ISO 53 and common usage): what they set.
 struct ReferenceProfile {
   std::string_view name;
   double pressure_angle, addendum, dedendum, tool_tip_radius;  // degrees, modules
 };
 const std::vector<ReferenceProfile>& reference_profiles();
-
-/// The least number of single-letter changes between two words.
-std::size_t spelling_distance(std::string_view a, std::string_view b);
 
 }  // namespace palio::job

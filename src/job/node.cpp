@@ -68,12 +68,54 @@ Node from_json(const nlohmann::ordered_json& json, const std::string& source) {
   return {Other{"null"}, where};
 }
 
+constexpr int kDeepest = 32;  // tables within tables; a job needs four
+
+/// Whether names joined by points, or brackets, go deeper than a job can: the parser would follow them all the way.
+bool too_deep(std::string_view text) {
+  int points = 0, brackets = 0;
+  char quote = 0;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    const char c = text[i];
+    if (quote != 0) {
+      if (c == '\\' && quote == '"') ++i;
+      else if (c == quote || c == '\n') quote = 0;
+      continue;
+    }
+    if (c == '"' || c == '\'') quote = c;
+    else if (c == '#') i = std::min(text.find('\n', i), text.size()) - 1;
+    else if (c == '[' || c == '{') ++brackets;
+    else if (c == ']' || c == '}') --brackets;
+    else if (c == '.') ++points;
+    else if (c == '\n' || c == ',' || c == '=') points = 0;
+    if (points > kDeepest || brackets > kDeepest) return true;
+  }
+  return false;
+}
+
+[[noreturn]] void fail_deep(const std::string& source) {
+  fail("too-deep", {source, 1, 1}, "", fmt::format("this is nested more than {} deep; a job has tables within tables, four deep at most", kDeepest));
+}
+
+bool is_utf8(std::string_view text) {
+  for (std::size_t i = 0; i < text.size();) {
+    const auto c = static_cast<unsigned char>(text[i]);
+    const std::size_t more = c < 0x80 ? 0 : c >= 0xC2 && c < 0xE0 ? 1 : c >= 0xE0 && c < 0xF0 ? 2 : c >= 0xF0 && c < 0xF5 ? 3 : text.size();
+    if (i + more >= text.size() + (more == 0 ? 1 : 0)) return false;
+    for (std::size_t k = 1; k <= more; ++k) {
+      if ((static_cast<unsigned char>(text[i + k]) & 0xC0) != 0x80) return false;
+    }
+    i += more + 1;
+  }
+  return true;
+}
+
 Node read_json(std::string_view text, const std::string& source) {
   using Json = nlohmann::ordered_json;
   // The library keeps the last of two equal keys without a word; a job must not lose the first.
   std::vector<std::set<std::string>> seen;
   std::string twice;
-  const auto watch = [&](int, Json::parse_event_t event, Json& parsed) {
+  const auto watch = [&](int depth, Json::parse_event_t event, Json& parsed) {
+    if (depth > kDeepest) fail_deep(source);
     if (event == Json::parse_event_t::object_start) seen.emplace_back();
     if (event == Json::parse_event_t::object_end) seen.pop_back();
     if (event == Json::parse_event_t::key && !seen.back().insert(parsed.get<std::string>()).second) twice = parsed.get<std::string>();
@@ -90,6 +132,10 @@ Node read_json(std::string_view text, const std::string& source) {
     std::string what = e.what();
     if (const auto colon = what.find(": "); colon != std::string::npos) what = what.substr(colon + 2);
     fail("syntax", {source, line, column}, "", fmt::format("this is not JSON: {}", what));
+  } catch (const nlohmann::json::exception& e) {
+    std::string what = e.what();
+    if (const auto bracket = what.find("] "); bracket != std::string::npos) what = what.substr(bracket + 2);
+    fail("syntax", {source, 0, 0}, "", fmt::format("this JSON cannot be taken: {}; numbers are finite", what));
   }
 }
 
@@ -109,6 +155,14 @@ const Node* Node::find(std::string_view key) const {
     }
   }
   return nullptr;
+}
+
+bool has_control_characters(std::string_view text) {
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    const auto c = static_cast<unsigned char>(text[i]);
+    if (c < 32 || c == 127 || (c == 0xC2 && i + 1 < text.size() && static_cast<unsigned char>(text[i + 1]) < 0xA0)) return true;
+  }
+  return false;
 }
 
 std::string Node::text() const {
@@ -135,8 +189,10 @@ Node read(std::string_view text, const std::string& source) {
   if (!printable(text)) {
     fail("not-text", {source, 1, 1}, "", "this is not a text file; a job is TOML or JSON in UTF-8");
   }
+  if (!is_utf8(text)) fail("not-text", {source, 1, 1}, "", "this is not UTF-8; save the job as UTF-8");
   const bool named_json = source.size() > 5 && source.compare(source.size() - 5, 5, ".json") == 0;
   if (named_json || text[first] == '{') return read_json(text, source);
+  if (too_deep(text)) fail_deep(source);
   try {
     const toml::table table = toml::parse(text, source);
     return from_toml(table, source);
@@ -152,6 +208,7 @@ void override_value(Node& root, const std::string& assignment) {
   if (equals == std::string::npos || equals == 0 || equals + 1 == assignment.size()) {
     fail("bad-set", where, path, "--set takes KEY=VALUE, as in --set gear.motor_pinion.teeth=19");
   }
+  if (!is_utf8(assignment) || too_deep(assignment)) fail("bad-set", where, "", "--set takes text in UTF-8, KEY=VALUE");
   const std::string value = assignment.substr(equals + 1);
   Node parsed{value, where};
   try {
@@ -164,23 +221,41 @@ void override_value(Node& root, const std::string& assignment) {
 
   Node* at = &root;
   std::size_t from = 0;
+  const std::string head = path.substr(0, path.find('.'));
   for (int depth = 0;; ++depth) {
     const auto dot = path.find('.', from);
     const std::string name = path.substr(from, dot == std::string::npos ? dot : dot - from);
-    if (!at->table()) at->value = Table{};
-    Table& table = *at->table();
-    auto it = std::find_if(table.begin(), table.end(), [&](const auto& entry) { return entry.first == name; });
-    if (it == table.end()) {
-      const bool names_member = depth == 1 && (path.rfind("gear.", 0) == 0 || path.rfind("pair.", 0) == 0);
-      if (name.empty() || names_member) {
-        std::string known;
-        for (const auto& entry : table) known += (known.empty() ? "" : ", ") + entry.first;
-        fail("bad-set", where, path, fmt::format("the job has no {} named \"{}\"; it has {}", path.substr(0, 4), name, known.empty() ? "none" : known));
+    if (depth > kDeepest || name.empty()) fail("bad-set", where, path, "a key is names joined by points, as gear.motor_pinion.teeth");
+    if (List* list = std::get_if<List>(&at->value)) {
+      const bool place = name.size() < 6 && std::all_of(name.begin(), name.end(), [](char c) { return c >= '0' && c <= '9'; });
+      if (!place || std::stoul(name) >= list->size()) {
+        fail("bad-set", where, path, fmt::format("\"{}\" is no place in this list; it has {} items, counted from 0", name, list->size()));
       }
-      table.emplace_back(name, Node{Table{}, where});
-      it = std::prev(table.end());
+      at = &(*list)[std::stoul(name)];
+    } else {
+      if (!at->table()) at->value = Table{};
+      Table& table = *at->table();
+      auto it = std::find_if(table.begin(), table.end(), [&](const auto& entry) { return entry.first == name; });
+      if (it == table.end()) {
+        // What has a name is there already: a slip must not make a new one.
+        bool names_member = false;
+        for (const char* section : {"gear", "pair", "frame", "reducer", "material", "values"}) names_member = names_member || (depth == 1 && head == section);
+        if (names_member) {
+          std::string known, nearest;
+          std::size_t least = name.size() / 2 + 1;
+          for (const auto& entry : table) {
+            known += (known.empty() ? "" : ", ") + entry.first;
+            if (const std::size_t d = spelling_distance(entry.first, name); d < least) least = d, nearest = entry.first;
+          }
+          fail("bad-set", where, path,
+               fmt::format("the job has no {} named \"{}\"; it has {}{}", head == "values" ? "value" : head, name, known.empty() ? "none" : known,
+                           nearest.empty() ? "" : fmt::format("; did you mean \"{}\"?", nearest)));
+        }
+        table.emplace_back(name, Node{Table{}, where});
+        it = std::prev(table.end());
+      }
+      at = &it->second;
     }
-    at = &it->second;
     if (dot == std::string::npos) break;
     from = dot + 1;
   }

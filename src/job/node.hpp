@@ -30,6 +30,9 @@ struct Node {
   std::string text() const;
 };
 
+/// Characters that command a terminal or break a file, line ends among them: none of a job's texts may hold them.
+bool has_control_characters(std::string_view text);
+
 /// \throws JobError with one mistake, "syntax", when the text is neither
 Node read(std::string_view text, const std::string& source);
 

@@ -15,16 +15,15 @@ void Resolver::read_pairs(const Node& pairs) {
       note("wrong-type", child.where, prefix, fmt::format("is {}, but a table is allowed: [pair.NAME] with its keys below", child.text()));
       continue;
     }
+    if (!name_fits(name, child.where, "pair")) continue;
     RawPair raw;
     raw.name = name, raw.where = child.where;
-    const std::size_t before = mistakes_.size();
     read_layer(child, Section::pair, prefix, "", raw.values);
     const Where& where = child.where;  // a structured binding cannot be captured
     const auto partner = [&](const char* key, std::size_t& index) {
       const Value* v = raw.find(key);
       if (!v) {
-        // A misspelt or mistyped driver has been told already.
-        if (mistakes_.size() == before) note("missing-key", where, prefix + "." + key, fmt::format("the pair has no {}; name one of the job's gears", key));
+        note("missing-key", where, prefix + "." + key, fmt::format("the pair has no {}; name one of the job's gears", key));
         return false;
       }
       std::string known, best;
@@ -67,6 +66,9 @@ void Resolver::read_pairs(const Node& pairs) {
         note("no-meaning", v->where, "pair." + p.name + "." + key,
              "has no meaning for bevel gears, which meet in one apex; take it out (errors of mounting: mounting_error)");
     }
+    if (const Value* v = p.find("friction"); v && !p.crossed())
+      note("no-meaning", v->where, "pair." + p.name + ".friction",
+           "is used for crossed helical gears, whose teeth slide along each other; for other pairs this version works nothing out from it: take it out");
     if (const Value* v = p.any_below("mounting_error"); v && !p.bevel)
       note("no-meaning", v->where, "pair." + p.name + ".mounting_error", "is for bevel pairs; give mounted_center_distance instead");
   }
@@ -151,7 +153,7 @@ void Resolver::thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built)
       demands.push_back({p.driver, p.driven, total, share_of()});
       asking.push_back(&p);
     } catch (const InvalidParameter& e) {
-      note("bad-value", distance ? distance->where : p.where, key + "." + e.name(), fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy()));
+      note("bad-value", distance ? distance->where : p.where, key + "." + e.name(), in_job_units(fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy())));
     }
   }
   if (demands.empty() || !mistakes_.empty()) return;

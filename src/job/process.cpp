@@ -40,6 +40,8 @@ const std::vector<Process>& presets() {
   static const std::vector<Process> all = [] {
     Process print, mill, wire, laser, mould;
     print.preset = "print", print.hole_allowance = {{3, 0.30}, {10, 0.20}, {30, 0.15}}, print.press = -0.05, print.slide = 0.10, print.free = 0.30;
+    print.center_distance_tolerance = 0.10, mill.center_distance_tolerance = 0.02, wire.center_distance_tolerance = 0.01;
+    laser.center_distance_tolerance = 0.05, mould.center_distance_tolerance = 0.05;
     print.inset = 0.15, print.inset_up_to = 0.3, print.smallest_radius = 0.2, print.least_wall = 0.8;
     mill.preset = "mill", mill.press = -0.02, mill.slide = 0.02, mill.free = 0.10, mill.smallest_radius = 0.5, mill.least_wall = 0.5;
     wire.preset = "wire", wire.press = -0.01, wire.slide = 0.01, wire.free = 0.05, wire.kerf = 0.30, wire.smallest_radius = 0.15, wire.least_wall = 0.3;

@@ -17,10 +17,7 @@ void Resolver::read_reducers(const Node& node) {
       note("wrong-type", child.where, prefix, fmt::format("is {}, but a table is allowed", child.text()));
       continue;
     }
-    if (name.empty() || name.find_first_of("/\\.:*?\"<>|\n\t ") != std::string::npos) {
-      note("bad-name", child.where, prefix, "a reducer's name becomes part of file names: use letters, digits, _ and -");
-      continue;
-    }
+    if (!name_fits(name, child.where, "reducer")) continue;
     Values v;
     v.name = name, v.where = child.where;
     const std::size_t before = mistakes_.size();

@@ -71,6 +71,10 @@ void mass(const body::Solid& body, const std::optional<Material>& material, std:
 
 void part(const Design& design, const Gear& g, std::vector<Entry>& all) {
   const body::Features& f = g.features;
+  if (const auto turns = speed(design, static_cast<std::size_t>(&g - design.gears.data()))) {
+    if (g.teeth.is_rack()) all.push_back(one("speed_m_per_s", *turns / 60 * 2 * kPi / 1000));
+    else all.push_back(one("speed", *turns));
+  }
   if (const double bore = g.teeth.bore_diameter(); bore > 0 && design.as == As::nominal) {
     all.push_back(one("bore_diameter", g.bore_given));
     const Process::Change drawn = design.process.change(As::drawn);
@@ -184,7 +188,7 @@ void running(const pair::ParallelPair& r, std::vector<Entry>& all) {
   }
 }
 
-void crossed(const Pair& p, double driver_diameter, std::vector<Entry>& all) {
+void crossed(const Design& design, const Pair& p, double driver_diameter, std::vector<Entry>& all) {
   const pair::CrossedPair& c = *p.crossed;
   for (const Entry& e :
        {one("contact_ratio", c.contact_ratio()), one("contact_path_length", c.contact_path_length()), many("face_width_needed", list(c.face_needed())),
@@ -192,7 +196,8 @@ void crossed(const Pair& p, double driver_diameter, std::vector<Entry>& all) {
         many("angular_backlash_deg", list(c.angular_backlash())), many("tip_clearance", list(c.tip_clearance())), one("sliding_ratio", c.sliding_ratio())}) {
     all.push_back(e);
   }
-  if (p.speed) all.push_back(one("sliding_speed_m_per_s", c.sliding_ratio() * *p.speed / 60 * kPi * driver_diameter / 1000));
+  if (const auto turns = speed(design, p.driver))
+    all.push_back(one("sliding_speed_m_per_s", c.sliding_ratio() * std::abs(*turns) / 60 * kPi * driver_diameter / 1000));
   if (!p.friction) return;
   all.push_back(one("friction", *p.friction));
   all.push_back(one("efficiency", c.efficiency(*p.friction, false)));
@@ -204,17 +209,26 @@ void crossed(const Pair& p, double driver_diameter, std::vector<Entry>& all) {
 
 namespace {
 
-/// What the making leaves of the play, where it changes teeth and the files do not make up for it.
-std::optional<double> play_as_made(const Design& design, const Pair& p) {
-  const Process::Change c = design.process.change(As::made);
-  if (design.as != As::nominal || !p.meshes() || p.bevel || p.cycloidal || (c.teeth == 0 && c.radial == 1)) return std::nullopt;
-  try {
-    const Pair made = as(design, p, As::made);
-    if (made.crossed) return made.crossed->circumferential_backlash();
-    return made.running ? std::optional(made.running->circumferential_backlash()) : std::nullopt;
-  } catch (const InvalidParameter&) {
-    return std::nullopt;  // told by --as made
-  }
+/// What follows from a speed of the mechanism: of pitch circles, teeth and, where flanks slide along each other, their sliding.
+void speeds(const Design& design, const Pair& p, std::vector<Entry>& all) {
+  const std::size_t turning = design.gears[p.driver].teeth.is_rack() ? p.driven : p.driver;
+  const auto turns = speed(design, turning);
+  if (!turns || !p.meshes()) return;
+  const double per_second = std::abs(*turns) / 60;
+  all.push_back(one("tooth_frequency_hz", per_second * design.gears[turning].teeth.count()));
+  if (p.crossed) return;  // no pitch circles that roll; its sliding is told with it
+  const double diameter = p.bevel ? (turning == p.driver ? p.bevel->driver() : p.bevel->driven()).sizes().heel.pitch_diameter
+                                  : p.working_pitch_diameters()[turning == p.driver ? 0 : 1];
+  all.push_back(one("pitch_line_speed_m_per_s", per_second * kPi * diameter / 1000));
+  if (!p.running) return;
+  // Sliding is greatest where contact is farthest from the pitch point, whose tangent length is r_w sin α_w.
+  const pair::ParallelPair& r = *p.running;
+  const double T_pitch = diameter / 2 * std::sin(r.working_pressure_angle().radians());
+  const bool on_driver = turning == p.driver;
+  const auto away = [&](double T) { return std::abs((on_driver || r.with_rack() ? T : r.mate_tangent(true, T)) - T_pitch); };
+  const double farthest = std::max(away(r.contact_begin()), away(r.contact_end()));
+  const double relative = r.with_rack() ? 1 : std::abs(1 - (on_driver ? r.motion_ratio() : 1 / r.motion_ratio()));
+  all.push_back(one("sliding_speed_m_per_s", 2 * kPi * per_second * relative * farthest / 1000));
 }
 
 }  // namespace
@@ -229,6 +243,7 @@ std::vector<Entry> entries(const Design& design, const Pair& p, bool rolled) {
   };
   if (g1.teeth.is_bevel()) {
     bevel_entries(design, p, rolled, all);
+    speeds(design, p, all);
     return all;
   }
   all.push_back(one("reference_center_distance", p.reference_center_distance));
@@ -240,9 +255,10 @@ std::vector<Entry> entries(const Design& design, const Pair& p, bool rolled) {
   const auto turned = [](const Gear& g) { return g.teeth.is_rack() ? std::numeric_limits<double>::quiet_NaN() : g.phase; };
   all.push_back(many("phase_deg", {turned(g1), turned(g2)}));
   if (p.running) running(*p.running, all);
+  speeds(design, p, all);
   if (p.cycloidal) cycloidal_entries(design, p, all);
   if (const auto play = play_as_made(design, p)) all.push_back(one("made_circumferential_backlash", *play));
-  if (p.crossed) crossed(p, g1.teeth.reference_diameter(), all);
+  if (p.crossed) crossed(design, p, g1.teeth.reference_diameter(), all);
   return all;
 }
 
@@ -304,7 +320,8 @@ std::vector<ProcessNumber> process_numbers(const Process& p) {
           {"kerf", p.kerf, Q::length},
           {"draft_deg", p.draft, Q::angle},
           {"smallest_radius", p.smallest_radius, Q::length},
-          {"least_wall", p.least_wall, Q::length}};
+          {"least_wall", p.least_wall, Q::length},
+          {"center_distance_tolerance", p.center_distance_tolerance, Q::length}};
 }
 
 Json process_json(const Design& design) {

@@ -2,7 +2,8 @@
 // pairs themselves. Mistakes are gathered, so that one run tells all of them.
 #include <algorithm>
 #include <cmath>
-#include <set>
+#include <cstdlib>
+#include <regex>
 
 #include "resolver.hpp"
 
@@ -116,6 +117,62 @@ bool is_list(std::string_view path) { return path == "hubs" || path == "holes"; 
 
 }  // namespace
 
+void Resolver::note(const std::string& id, const Where& where, const std::string& key, const std::string& message) {
+  if (id == "missing-key") {
+    const auto last = key.rfind('.');
+    if (told(key.substr(0, last), std::string_view(key).substr(last + 1))) return;
+  }
+  told_.insert(key);
+  mistakes_.push_back({id, where, key, message});
+}
+
+bool Resolver::told(const std::string& table, std::string_view key) const {
+  if (told_.count(table + "." + std::string(key)) > 0) return true;
+  return table.rfind("gear.", 0) == 0 && told_.count("shared." + std::string(key)) > 0;
+}
+
+bool Resolver::name_fits(const std::string& name, const Where& where, const std::string& table) {
+  constexpr std::size_t kLongest = 80;
+  const auto plain = [](char c) { return std::isalnum(static_cast<unsigned char>(c)) || c == '_' || c == '-' || c == '+' || static_cast<unsigned char>(c) >= 0x80; };
+  const bool fits = !name.empty() && name.size() <= kLongest && name[0] != '-' && std::all_of(name.begin(), name.end(), plain) && !has_control_characters(name);
+  if (!fits) {
+    note("bad-name", where, table + "." + (name.size() > kLongest ? name.substr(0, kLongest) + "…" : name),
+         fmt::format("a name becomes a file name and stands in every output: use letters, digits, _ and - (not first), up to {} of them", kLongest));
+    return false;
+  }
+  // Two parts of one name would be one file, two things that are rolled one page.
+  std::map<std::string, std::string>* used[] = {table == "pair" || table == "material" ? nullptr : &parts_, table == "pair" || table == "reducer" ? &rolled_ : nullptr};
+  for (auto* names : used) {
+    if (!names) continue;
+    if (names == &parts_ && name == "assembly") {
+      note("bad-name", where, table + "." + name, "the file of all parts in place has this name; choose another");
+      return false;
+    }
+    const auto [it, fresh] = names->try_emplace(name, table);
+    if (fresh) continue;
+    note("bad-name", where, table + "." + name, fmt::format("{}.{} has this name too, and their files would overwrite each other; choose another", it->second, name));
+    return false;
+  }
+  return true;
+}
+
+std::string Resolver::in_job_units(const std::string& text) const {
+  if (design_.units == Units::mm) return text;
+  static const std::regex length(R"((-?\d+(?:\.\d+)?(?:e[-+]?\d+)?) mm\b(?! of module))");
+  std::string out;
+  auto from = text.cbegin();
+  for (auto it = std::sregex_iterator(text.begin(), text.end(), length); it != std::sregex_iterator(); ++it) {
+    const std::string before = it->prefix().str();
+    out.append(from, text.cbegin() + it->position());
+    // A module is in millimetres whatever the units.
+    if (before.size() >= 7 && before.compare(before.size() - 7, 7, "module ") == 0) out += it->str();
+    else out += print(std::strtod(it->str(1).c_str(), nullptr));
+    from = text.cbegin() + it->position() + it->length();
+  }
+  out.append(from, text.cend());
+  return out;
+}
+
 void Resolver::read_values(const Node& node) {
   const Table* table = node.table();
   if (!table) return note("wrong-type", node.where, "values", fmt::format("is {}, but a table of named numbers is allowed", node.text()));
@@ -148,6 +205,11 @@ void Resolver::read_layer(const Node& node, Section section, const std::string& 
     const std::string full = prefix + "." + path;
     const std::string plain = without_numbers(path);
     const Key* key = find_key(section, plain);
+    // One number for a bore is its diameter.
+    if (plain == "bore" && !child.table() && find_key(section, "bore.diameter") && !std::holds_alternative<List>(child.value)) {
+      read_layer(Node{Table{{"diameter", child}}, child.where}, section, prefix, path, into);
+      continue;
+    }
     if (child.table() && is_group(section, plain)) {
       read_layer(child, section, prefix, is_list(plain) ? path + ".0" : path, into);
       continue;
@@ -165,17 +227,26 @@ void Resolver::read_layer(const Node& node, Section section, const std::string& 
         note("unknown-key", child.where, full, "belongs to a single gear, not to [shared]; move it there");
       } else {
         const std::string diameter = as_diameter(section, plain);
-        std::string remedy = did_you_mean(nearest(section, plain));
-        if (!diameter.empty()) {
-          // The commonest slip of all: say the number too.
-          remedy = fmt::format("diameters are given here: write {} = ", diameter);
+        const TradeWord* other = trade_word(section, plain);
+        std::string remedy = did_you_mean(nearest(section, plain)), meant = nearest(section, plain);
+        const auto with_number = [&](double factor, const char* otherwise) -> std::string {
           try {
             const Measured m = measure(child, values_);
-            remedy += m.unit.empty() ? fmt::format("{:.10g}", 2 * m.value) : fmt::format("\"{:.10g} {}\"", 2 * m.value, m.unit);
+            return m.unit.empty() ? fmt::format("{:.10g}", factor * m.value) : fmt::format("\"{:.10g} {}\"", factor * m.value, m.unit);
           } catch (const std::string&) {
-            remedy += "twice the radius";
+            return child.table() || std::holds_alternative<List>(child.value) ? otherwise : child.text();
           }
+        };
+        if (!diameter.empty()) {
+          // The commonest slip of all: say the number too.
+          meant = diameter;
+          remedy = fmt::format("diameters are given here: write {} = {}", diameter, with_number(2, "twice the radius"));
+        } else if (other) {
+          meant = other->key;
+          remedy = fmt::format("it is called {0} here: write {0} = {1}{2}", other->key, with_number(other->factor, "its value"),
+                               other->remark.empty() ? "" : fmt::format(" ({})", other->remark));
         }
+        if (!meant.empty()) told_.insert(prefix + "." + (inner.empty() ? meant : meant));
         note("unknown-key", child.where, full, fmt::format("is no key of a {}; {}", table_name(section), remedy));
       }
       continue;
@@ -202,7 +273,11 @@ void Resolver::read_top(const Node& root) {
     }
   }
   if (const Node* title = root.find("title")) {
-    if (const auto* text = std::get_if<std::string>(&title->value)) design_.title = *text;
+    if (const auto* text = std::get_if<std::string>(&title->value)) {
+      design_.title = *text;
+      if (has_control_characters(*text)) note("bad-value", title->where, "title", fmt::format("is {}, and holds control characters; take them out", title->text()));
+      if (text->size() > 400) note("bad-value", title->where, "title", "is longer than 400 bytes; shorten it");
+    }
     else note("wrong-type", title->where, "title", fmt::format("is {}, but a text is allowed", title->text()));
   }
   if (const Node* units = root.find("units")) {
@@ -235,11 +310,7 @@ void Resolver::read_gears(const Node& gears) {
       note("wrong-type", child.where, prefix, fmt::format("is {}, but a table is allowed: [gear.NAME] with its keys below", child.text()));
       continue;
     }
-    const bool usable = !name.empty() && name.find_first_of("/\\.:*?\"<>|\n\t ") == std::string::npos;
-    if (!usable) {
-      note("bad-name", child.where, prefix, "a gear's name becomes a file name: use letters, digits, _ and -");
-      continue;
-    }
+    if (!name_fits(name, child.where, "gear")) continue;
     RawGear raw{name, child.where, {}, "", {}};
     read_layer(child, Section::gear, prefix, "", raw.own);
     if (const auto it = raw.own.find("like"); it != raw.own.end()) {
@@ -394,8 +465,11 @@ void Resolver::teeth_and_module(const GearValues& g, gear::CylindricalSpec& spec
     }
   } else {
     std::string missing;
-    if (!teeth && !diameter) missing = "teeth";
-    if (!module && !pitch && !(teeth && diameter)) missing += missing.empty() ? "module" : " and module";
+    const bool teeth_told = told(prefix, "teeth") || told(prefix, "reference_diameter");
+    const bool module_told = told(prefix, "module") || told(prefix, "diametral_pitch") || told(prefix, "reference_diameter");
+    if (!teeth && !diameter && !teeth_told) missing = "teeth";
+    if (!module && !pitch && !(teeth && diameter) && !module_told) missing += missing.empty() ? "module" : " and module";
+    if (missing.empty() && (teeth_told || module_told)) return;
     std::string found;
     // Clock builders begin with a distance: the module that goes with it.
     for (const RawPair& p : raw_pairs_) {
@@ -542,9 +616,9 @@ std::optional<gear::Teeth> Resolver::build(const GearValues& g, const gear::Cyli
     return gear::CylindricalGear(ring);
   } catch (const InvalidParameter& e) {
     const Value* v = g.any_below(e.name());
-    note("bad-value", v ? v->where : g.where, "gear." + g.name + "." + e.name(), fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy()));
+    note("bad-value", v ? v->where : g.where, "gear." + g.name + "." + e.name(), in_job_units(fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy())));
   } catch (const NoConvergence& e) {
-    note("no-convergence", g.where, "gear." + g.name, e.what());
+    note("no-convergence", g.where, "gear." + g.name, fmt::format("has teeth that could not be worked out ({}); change its numbers a little", e.what()));
   }
   return std::nullopt;
 }
@@ -589,7 +663,14 @@ std::string join(const std::vector<Mistake>& mistakes) {
 std::string Mistake::text() const {
   std::string at = where.source;
   if (where.line > 0) at += fmt::format(":{}:{}", where.line, where.column);
-  return fmt::format("{}: {}{}{}", at, key, key.empty() ? "" : " ", message);
+  // Names may hold anything until they have been checked: what would command a terminal is told as what it is.
+  std::string text;
+  for (const char c : fmt::format("{}: {}{}{}", at, key, key.empty() ? "" : " ", message)) {
+    const auto u = static_cast<unsigned char>(c);
+    if (u < 32 || u == 127) text += fmt::format("\\u{:04x}", u);
+    else text += c;
+  }
+  return text;
 }
 
 JobError::JobError(std::vector<Mistake> mistakes) : std::runtime_error(join(mistakes)), mistakes_(std::move(mistakes)) {}

@@ -4,6 +4,7 @@
 
 #include <map>
 #include <optional>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -80,7 +81,12 @@ class Resolver {
     bool crossed() const { return !bevel && !cycloidal && std::abs(shaft_angle()) >= pair::kParallel; }
   };
 
-  void note(const std::string& id, const Where& where, const std::string& key, const std::string& message) { mistakes_.push_back({id, where, key, message}); }
+  void note(const std::string& id, const Where& where, const std::string& key, const std::string& message);
+  /// Whether a mistake with that key of the table ("gear.a" or [shared], from which it may come) has been told: then that it
+  /// is missing besides is no news.
+  bool told(const std::string& table, std::string_view key) const;
+  /// One check of all names: they become files, and stand in every output. Notes what is wrong.
+  bool name_fits(const std::string& name, const Where& where, const std::string& table);
   /// Tells all mistakes so far, in the order of the file.
   void stop_on_mistakes() {
     if (mistakes_.empty()) return;
@@ -125,10 +131,15 @@ class Resolver {
   void place(const RawPair& raw, Pair& p, std::vector<bool>& placed);
   void close_loops();
   double length_for_print(double mm) const { return mm / mm_per(design_.units); }
+  /// Millimetres in a message of the core, in the units of the job; what is said of modules stays.
+  std::string in_job_units(const std::string& text) const;
   std::string print(double mm) const { return fmt::format("{:.6g} {}", length_for_print(mm), symbol(design_.units)); }
 
   Design design_;
   std::vector<Mistake> mistakes_;
+  std::set<std::string> told_;                  // keys with a mistake, and those that a misspelt one was to be
+  std::map<std::string, std::string> parts_;    // what becomes a part of its own, and what becomes a page: name to table
+  std::map<std::string, std::string> rolled_;
   std::map<std::string, double> values_;
   Layer shared_;
   std::vector<RawGear> raw_gears_;

@@ -1,10 +1,15 @@
 // A job as text again: with overrides put in, or its lengths in the other unit.
+#include <algorithm>
 #include <cctype>
 #include <cmath>
-#include <cstdio>
+#include <cstdlib>
+#include <limits>
+#include <optional>
 
 #include <fmt/format.h>
+#include <toml++/toml.h>
 
+#include "palio/angle.hpp"
 #include "palio/job/design.hpp"
 #include "value.hpp"
 
@@ -67,64 +72,174 @@ bool holds_members(const std::string& name) {
   return false;
 }
 
-/// Lengths of one table in the other unit; everything that is worked out from [values] as a number.
+/// A number of the old unit in the new one. Its own digits where, read again, they give the same length to the last bit; else
+/// the old number with its unit, which does.
+std::string in_other_unit(double v, Units from, Units to) {
+  const double mm = v * mm_per(from);
+  double near = mm / mm_per(to);
+  for (const double direction : {0.0, 1.0, -1.0}) {
+    const double tried = direction == 0 ? near : std::nextafter(near, direction * std::numeric_limits<double>::infinity());
+    if (tried * mm_per(to) != mm) continue;
+    const std::string text = fmt::format("{}", tried);
+    return text.find_first_of(".e") == std::string::npos && std::abs(tried) < 1e15 ? fmt::format("{:.0f}", tried) : text;
+  }
+  return fmt::format("\"{} {}\"", v, symbol(from));
+}
+
+/// What stands in place of a value in the new unit; none where it stays as it is.
 class Converter {
  public:
   Converter(Units from, Units to, const std::map<std::string, double>& values) : from_(from), to_(to), values_(values) {}
 
-  void table(Node& node, Section section, const std::string& path) const {
-    for (auto& [name, child] : *node.table()) value(child, section, path.empty() ? name : path + "." + name);
+  std::optional<std::string> value(const Key& key, const Node& node) const {
+    const bool length = key.type == Type::length || key.type == Type::length_or_share || key.type == Type::length_by_diameter;
+    return length ? length_of(node) : std::nullopt;
   }
 
-  /// A length without a unit of its own, rounded to what a file may hold: 12 digits.
-  void value(Node& node, Section section, const std::string& path) const {
-    const Key* key = find_key(section == Section::shared ? Section::gear : section, path);
-    if (Table* inner = node.table()) {
-      if (key && key->type == Type::length_by_diameter) return by_diameter(*inner, *key);
-      return table(node, section, path);
-    }
-    if (List* list = std::get_if<List>(&node.value)) {
-      for (Node& item : *list) {
-        if (item.table()) table(item, section, path);
-        else value(item, section, path);
-      }
-      return;
-    }
-    if (!key) return;
-    const bool numeric =
-        key->type != Type::text && key->type != Type::choice && key->type != Type::names && key->type != Type::choices && key->type != Type::flag;
-    const bool length = key->type == Type::length || key->type == Type::length_or_share || key->type == Type::length_by_diameter;
-    if (!numeric) return;
-    try {
-      const Measured m = measure(node, values_);
-      if (!m.unit.empty()) return;
-      const double number = length ? m.value * mm_per(from_) / mm_per(to_) : m.value;
-      if (length || std::holds_alternative<std::string>(node.value)) node.value = rounded(number);
-    } catch (const std::string&) {
-      // A word such as "teeth" or "standard".
-    }
+  /// Of a table by diameters: the key, as it stands in TOML.
+  std::optional<std::string> diameter(const std::string& name) const {
+    const auto made = length_of(Node{name, {}});
+    if (!made) return std::nullopt;
+    return (*made)[0] == '"' ? made : "\"" + *made + "\"";
+  }
+
+  /// Of [values]: a length of its own unit becomes a number of the old one, which is what expressions of the job take it for.
+  std::optional<std::string> named(const Node& node) const {
+    if (!std::holds_alternative<std::string>(node.value)) return std::nullopt;
+    const Measured m = measure(node, values_);
+    if (m.unit != "mm" && m.unit != "in") return std::nullopt;
+    return fmt::format("{}", m.value * (m.unit == "in" ? 25.4 : 1) / mm_per(from_));
   }
 
  private:
-  static std::variant<Table, List, bool, std::int64_t, double, std::string, Other> rounded(double v) {
-    char text[40];
-    std::snprintf(text, sizeof text, "%.12g", v);
-    const double r = std::strtod(text, nullptr);
-    if (r == std::floor(r) && std::abs(r) < 1e15) return static_cast<std::int64_t>(r);
-    return r;
-  }
-  void by_diameter(Table& inner, const Key& key) const {
-    Table made;
-    for (const auto& [name, child] : inner) {
-      const double d = std::strtod(name.c_str(), nullptr) * mm_per(from_) / mm_per(to_);
-      made.emplace_back(fmt::format("{:.12g}", d), child);
-      value(made.back().second, key.section, std::string(key.path));
+  std::optional<std::string> length_of(const Node& node) const {
+    try {
+      const Measured m = measure(node, values_);
+      if (!m.unit.empty()) return std::nullopt;  // says its own
+      const auto* text = std::get_if<std::string>(&node.value);
+      char* end = nullptr;
+      const double plain = text ? std::strtod(text->c_str(), &end) : m.value;
+      if (!text) return in_other_unit(m.value, from_, to_);
+      if (!text->empty() && *end == 0) {
+        const std::string made = in_other_unit(plain, from_, to_);
+        return made[0] == '"' ? made : "\"" + made + "\"";
+      }
+      // A formula stays one: in the old unit, and then converted.
+      return quoted(fmt::format("({}){}", *text, to_ == Units::inch ? "/25.4" : "*25.4"));
+    } catch (const std::string&) {
+      return std::nullopt;  // a word such as "teeth" or "standard"
     }
-    inner = std::move(made);
   }
 
   Units from_, to_;
   const std::map<std::string, double>& values_;
+};
+
+/// A stretch of the text, and what is to stand there.
+struct Edit {
+  std::size_t from, to;
+  std::string text;
+};
+
+/// Byte places of lines, and of columns counted in characters.
+class Places {
+ public:
+  explicit Places(std::string_view text) : text_(text) {
+    starts_.push_back(0);
+    for (std::size_t i = 0; i < text.size(); ++i) {
+      if (text[i] == '\n') starts_.push_back(i + 1);
+    }
+  }
+  std::size_t at(const toml::source_position& p) const {
+    std::size_t i = starts_[p.line - 1];
+    for (toml::source_index column = 1; column < p.column && i < text_.size(); ++column) {
+      ++i;
+      while (i < text_.size() && (static_cast<unsigned char>(text_[i]) & 0xC0) == 0x80) ++i;
+    }
+    return i;
+  }
+
+ private:
+  std::string_view text_;
+  std::vector<std::size_t> starts_;
+};
+
+Node node_of(const toml::node& node) {
+  if (const auto* v = node.as_integer()) return {v->get(), {}};
+  if (const auto* v = node.as_floating_point()) return {v->get(), {}};
+  if (const auto* v = node.as_string()) return {v->get(), {}};
+  return {Other{""}, {}};
+}
+
+/// All places of a TOML job where lengths stand.
+class Editor {
+ public:
+  Editor(std::string_view text, const Converter& convert) : places_(text), convert_(convert) {}
+
+  std::vector<Edit> edits(const toml::table& root, Units to) {
+    bool said = false;
+    for (const auto& [name, child] : root) {
+      const std::string section(name.str());
+      if (section == "units") replace(child.source(), quoted(std::string(symbol(to)))), said = true;
+      const toml::table* table = child.as_table();
+      if (!table) continue;
+      if (section == "values") values(*table);
+      if (section == "shared") walk(*table, Section::shared, "");
+      if (section == "process") walk(*table, Section::process, "");
+      for (const auto& [member_of, kind] :
+           {std::pair{"gear", Section::gear}, {"pair", Section::pair}, {"frame", Section::frame}, {"reducer", Section::reducer}}) {
+        if (section != member_of) continue;
+        for (const auto& [member, inner] : *table) {
+          if (inner.is_table()) walk(*inner.as_table(), kind, "");
+        }
+      }
+    }
+    if (!said) edits_.push_back({0, 0, fmt::format("units = \"{}\"\n", symbol(to))});
+    return std::move(edits_);
+  }
+
+ private:
+  void replace(const toml::source_region& region, std::string text) { edits_.push_back({places_.at(region.begin), places_.at(region.end), std::move(text)}); }
+
+  void values(const toml::table& table) {
+    for (const auto& [name, child] : table) {
+      if (const auto made = convert_.named(node_of(child))) replace(child.source(), *made);
+    }
+  }
+
+  void walk(const toml::table& table, Section section, const std::string& path) {
+    for (const auto& [name, child] : table) {
+      const std::string full = path.empty() ? std::string(name.str()) : path + "." + std::string(name.str());
+      const Key* key = find_key(section, full);
+      if (!key && full == "bore") key = find_key(section, "bore.diameter");
+      if (const toml::table* inner = child.as_table()) {
+        if (key && key->type == Type::length_by_diameter) by_diameter(*inner, *key);
+        else walk(*inner, section, full);
+      } else if (const toml::array* list = child.as_array()) {
+        for (const toml::node& item : *list) {
+          if (item.is_table()) walk(*item.as_table(), section, full);
+          else if (key) one(*key, item);
+        }
+      } else if (key) {
+        one(*key, child);
+      }
+    }
+  }
+
+  void one(const Key& key, const toml::node& node) {
+    if (const auto made = convert_.value(key, node_of(node))) replace(node.source(), *made);
+  }
+
+  void by_diameter(const toml::table& table, const Key& key) {
+    for (const auto& [name, child] : table) {
+      if (const auto made = convert_.diameter(std::string(name.str()))) replace(name.source(), *made);
+      one(key, child);
+    }
+  }
+
+  Places places_;
+  const Converter& convert_;
+  std::vector<Edit> edits_;
 };
 
 }  // namespace
@@ -159,30 +274,21 @@ std::string in_units(std::string_view text, const std::string& source, Units uni
   if (const Node* given = root.find("values"); given && given->table()) {
     for (const auto& [name, child] : *given->table()) {
       const Measured m = measure(child, values);
-      values[name] = m.unit == "mm" ? m.value / mm_per(design.units) : m.unit == "in" ? m.value * 25.4 / mm_per(design.units) : m.value;
+      values[name] = m.unit == "mm"    ? m.value / mm_per(design.units)
+                     : m.unit == "in"  ? m.value * 25.4 / mm_per(design.units)
+                     : m.unit == "rad" ? m.value * 180 / kPi
+                     : m.unit == "%"   ? m.value / 100
+                                       : m.value;
     }
   }
   const Converter convert(design.units, units, values);
-  Table& top = *root.table();
-  Table made;
-  bool said = false;
-  for (auto& [name, child] : top) {
-    if (name == "values") continue;  // worked out everywhere
-    if (name == "units") child.value = std::string(symbol(units)), said = true;
-    if (name == "shared") convert.table(child, Section::shared, "");
-    if (name == "process") convert.table(child, Section::process, "");
-    for (const auto& [section_name, section] :
-         {std::pair{"gear", Section::gear}, {"pair", Section::pair}, {"frame", Section::frame}, {"reducer", Section::reducer}}) {
-      if (name != section_name || !child.table()) continue;
-      for (auto& [member, inner] : *child.table()) {
-        if (inner.table()) convert.table(inner, section, "");
-      }
-    }
-    made.emplace_back(name, std::move(child));
-  }
-  if (!said) made.insert(made.begin(), {"units", Node{std::string(symbol(units)), {}}});
-  top = std::move(made);
-  return to_toml(root);
+  std::string job(text.substr(0, 3) == "\xEF\xBB\xBF" ? text.substr(3) : text);
+  // JSON has no comments to keep: it becomes TOML first.
+  if (job[job.find_first_not_of(" \t\r\n")] == '{') job = to_toml(root);
+  std::vector<Edit> edits = Editor(job, convert).edits(toml::parse(job, source), units);
+  std::sort(edits.begin(), edits.end(), [](const Edit& a, const Edit& b) { return a.from > b.from; });
+  for (const Edit& e : edits) job.replace(e.from, e.to - e.from, e.text);
+  return job;
 }
 
 }  // namespace palio::job

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <regex>
 
 #include <fmt/format.h>
 #include <muParser.h>
@@ -21,24 +22,145 @@ constexpr std::array kUnits{Unit{"inches", "in", 1}, Unit{"inch", "in", 1},    U
                             Unit{"um", "mm", 1e-3},  Unit{"thou", "in", 1e-3}, Unit{"in", "in", 1},   Unit{"\"", "in", 1},  Unit{"m", "mm", 1000},
                             Unit{"deg", "deg", 1},   Unit{"°", "deg", 1},      Unit{"rad", "rad", 1}, Unit{"%", "%", 1}};
 
-double evaluate(const std::string& expression, const std::map<std::string, double>& values, bool& uses_values) {
+using Values = std::map<std::string, double>;
+
+bool is_space(char c) { return c == ' ' || c == '\t' || c == '\n' || c == '\r'; }
+bool is_digit(char c) { return std::isdigit(static_cast<unsigned char>(c)) != 0; }
+bool is_letter(char c) { return std::isalpha(static_cast<unsigned char>(c)) != 0 || c == '_'; }
+
+// Angles are degrees here as everywhere in a job.
+double sine(double x) { return std::sin(x * kPi / 180); }
+double cosine(double x) { return std::cos(x * kPi / 180); }
+double tangent(double x) { return std::tan(x * kPi / 180); }
+double arc_sine(double x) { return std::asin(x) * 180 / kPi; }
+double arc_cosine(double x) { return std::acos(x) * 180 / kPi; }
+double arc_tangent(double x) { return std::atan(x) * 180 / kPi; }
+double arc_tangent2(double y, double x) { return std::atan2(y, x) * 180 / kPi; }
+double root(double x) { return std::sqrt(x); }
+double absolute(double x) { return std::abs(x); }
+double rounded(double x) { return std::round(x); }
+double floored(double x) { return std::floor(x); }
+double raised(double x) { return std::ceil(x); }
+double exponential(double x) { return std::exp(x); }
+double logarithm(double x) { return std::log(x); }
+double lesser(double a, double b) { return std::min(a, b); }
+double greater(double a, double b) { return std::max(a, b); }
+
+mu::Parser parser_of(const Values& values) {
   mu::Parser parser;
-  for (const auto& [name, value] : values) parser.DefineConst(name, value);
-  try {
-    parser.SetExpr(expression);
-    const double result = parser.Eval();
-    for (const auto& entry : values) {
-      if (expression.find(entry.first) != std::string::npos) uses_values = true;
+  parser.ClearFun();
+  parser.ClearConst();
+  parser.DefineFun("sin", sine), parser.DefineFun("cos", cosine), parser.DefineFun("tan", tangent);
+  parser.DefineFun("asin", arc_sine), parser.DefineFun("acos", arc_cosine), parser.DefineFun("atan", arc_tangent);
+  parser.DefineFun("atan2", arc_tangent2), parser.DefineFun("sqrt", root), parser.DefineFun("abs", absolute);
+  parser.DefineFun("round", rounded), parser.DefineFun("floor", floored), parser.DefineFun("ceil", raised);
+  parser.DefineFun("exp", exponential), parser.DefineFun("ln", logarithm);
+  parser.DefineFun("min", lesser), parser.DefineFun("max", greater);
+  parser.DefineConst("pi", kPi);
+  for (const auto& [name, value] : values) {
+    if (name != "pi") parser.DefineConst(name, value);
+  }
+  return parser;
+}
+
+/// What the parser would take for a list, a comparison or a choice is none of them in a number.
+void check_marks(const std::string& text) {
+  int depth = 0;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    const char c = text[i];
+    if (c == '(') ++depth;
+    if (c == ')') --depth;
+    const bool between_digits = c == ',' && i > 0 && i + 1 < text.size() && is_digit(text[i - 1]) && is_digit(text[i + 1]);
+    if (c == ',' && (depth <= 0 || (between_digits && text.find_first_of("abcdefghijklmnopqrstuvwxyz") == std::string::npos))) {
+      std::string meant = text;
+      const bool one = std::count(text.begin(), text.end(), ',') == 1;
+      if (one) meant[i] = '.';
+      else meant.erase(std::remove(meant.begin(), meant.end(), ','), meant.end());
+      throw fmt::format("has a comma; decimals are written with a point: \"{}\" was probably meant", meant);
     }
-    return result;
-  } catch (const mu::Parser::exception_type& e) {
-    std::string known;
-    for (const auto& entry : values) known += (known.empty() ? "" : ", ") + entry.first;
-    throw fmt::format("cannot be worked out: {} ([values] has {})", e.GetMsg(), known.empty() ? "nothing" : known);
+    if (std::string_view("<>=!&|?:;").find(c) != std::string_view::npos) {
+      throw fmt::format("compares or chooses (\"{}\"), but is to be one number; write the number", c);
+    }
   }
 }
 
-bool is_space(char c) { return c == ' ' || c == '\t' || c == '\n' || c == '\r'; }
+/// "1 1/8" as (1+1/8), and a fraction before a unit in parentheses, so that the unit goes with all of it.
+std::string with_fractions(const std::string& text) {
+  static const std::regex mixed(R"((^|[^\w.)])(\d+)\s+(\d+)\s*/\s*(\d+)(?![\w.]))");
+  static const std::regex plain(R"((^|[^\w.)/])(\d+(?:\.\d*)?)\s*/\s*(\d+(?:\.\d*)?)(?=\s*[A-Za-z]))");
+  return std::regex_replace(std::regex_replace(text, mixed, "$1($2+$3/$4)"), plain, "$1($2/$3)");
+}
+
+double evaluate(mu::Parser& parser, const std::string& expression, const Values& values) {
+  try {
+    parser.SetExpr(expression);
+    return parser.Eval();
+  } catch (const mu::Parser::exception_type& e) {
+    std::string known;
+    for (const auto& entry : values) known += (known.empty() ? "" : ", ") + entry.first;
+    std::string why = e.GetMsg();
+    while (!why.empty() && (why.back() == '\n' || why.back() == '.')) why.pop_back();
+    throw fmt::format("cannot be worked out: {} ([values] has {})", why, known.empty() ? "nothing" : known);
+  }
+}
+
+/// The unit at the end of a text, which then stands without it.
+const Unit* unit_at_end(std::string& rest) {
+  for (const Unit& u : kUnits) {
+    if (rest.size() <= u.written.size() || rest.compare(rest.size() - u.written.size(), u.written.size(), u.written) != 0) continue;
+    const char before = rest[rest.size() - u.written.size() - 1];
+    if (is_letter(before)) continue;  // the end of a name, not a unit
+    if (!is_space(before) && before != ')' && before != '.' && !is_digit(before)) continue;
+    rest.resize(rest.size() - u.written.size());
+    return &u;
+  }
+  return nullptr;
+}
+
+/// Whether a unit stands somewhere in a text, after a number or a parenthesis.
+bool has_unit(const std::string& text) {
+  for (const char* mark : {"°", "\"", "%", "µm"}) {
+    if (text.find(mark) != std::string::npos) return true;
+  }
+  static const std::regex unit(R"((^|[\d.)\s])(inches|inch|mm|cm|um|thou|in|m|deg|rad)(?![\w(]))");
+  return std::regex_search(text, unit);
+}
+
+thread_local double g_length = 1, g_angle = 1, g_share = 1;  // what one mm, degree, percent counts for: see `in_units_of`
+
+/// An expression in which several terms have units: "10 mm + 1 in". Worked out for one size of each unit and again for
+/// others, the result shows what it is of: a length grows with the millimetre alone, and evenly.
+Measured in_units_of(std::string text, const Values& values) {
+  const auto replace = [&](std::string_view mark, std::string_view by) {
+    for (auto at = text.find(mark); at != std::string::npos; at = text.find(mark, at + by.size())) text.replace(at, mark.size(), by);
+  };
+  replace("µm", "um"), replace("°", " deg"), replace("\"", " in"), replace("%", " percent");
+  mu::Parser parser = parser_of(values);
+  parser.DefinePostfixOprt("mm", [](double x) { return x * g_length; });
+  parser.DefinePostfixOprt("cm", [](double x) { return x * 10 * g_length; });
+  parser.DefinePostfixOprt("um", [](double x) { return x * 1e-3 * g_length; });
+  parser.DefinePostfixOprt("m", [](double x) { return x * 1000 * g_length; });
+  for (const char* inch : {"in", "inch", "inches"}) parser.DefinePostfixOprt(inch, [](double x) { return x * 25.4 * g_length; });
+  parser.DefinePostfixOprt("thou", [](double x) { return x * 0.0254 * g_length; });
+  parser.DefinePostfixOprt("deg", [](double x) { return x * g_angle; });
+  parser.DefinePostfixOprt("rad", [](double x) { return x * 180 / kPi * g_angle; });
+  parser.DefinePostfixOprt("percent", [](double x) { return x * g_share; });
+  const auto with = [&](double length, double angle, double share) {
+    g_length = length, g_angle = angle, g_share = share;
+    const double v = evaluate(parser, text, values);
+    g_length = g_angle = g_share = 1;
+    return v;
+  };
+  const double one = with(1, 1, 1), lengths = with(3, 1, 1), angles = with(1, 3, 1), shares = with(1, 1, 3);
+  const double close = 1e-12 * std::abs(one);
+  const auto same = [&](double v) { return std::abs(v - one) <= close; };
+  const auto grown = [&](double v) { return std::abs(v - 3 * one) <= 3 * close; };
+  if (grown(lengths) && same(angles) && same(shares) && one != 0) return {one, "mm"};
+  if (grown(angles) && same(lengths) && same(shares) && one != 0) return {one, "deg"};
+  if (grown(shares) && same(lengths) && same(angles) && one != 0) return {one, "%"};
+  if (same(lengths) && same(angles) && same(shares)) return {one, ""};
+  throw std::string("mixes terms with a unit and terms without (or of another sort); give each term its unit");
+}
 
 }  // namespace
 
@@ -49,27 +171,21 @@ Measured measure(const Node& node, const std::map<std::string, double>& values) 
   if (!text) throw std::string("is no number");
   std::string rest = *text;
   while (!rest.empty() && is_space(rest.back())) rest.pop_back();
-  std::string unit;
-  double factor = 1;
-  for (const Unit& u : kUnits) {
-    if (rest.size() <= u.written.size() || rest.compare(rest.size() - u.written.size(), u.written.size(), u.written) != 0) continue;
-    const char before = rest[rest.size() - u.written.size() - 1];
-    const bool word = std::isalpha(static_cast<unsigned char>(before)) || before == '_';
-    if (word) continue;  // the end of a name, not a unit
-    const bool digit_or_gap = is_space(before) || before == ')' || before == '.' || std::isdigit(static_cast<unsigned char>(before));
-    if (!digit_or_gap) continue;
-    unit = u.canonical;
-    factor = u.factor;
-    rest.resize(rest.size() - u.written.size());
-    break;
-  }
   if (rest.size() > 400) throw std::string("is too long for an expression (400 characters at most)");
-  bool uses_values = false;
-  const double number = evaluate(rest, values, uses_values);
-  if (!unit.empty() && uses_values) {
-    throw std::string("has a unit after an expression with names from [values], which are in the file's units already");
+  check_marks(rest);
+  rest = with_fractions(rest);
+  std::string bare = rest;
+  const Unit* unit = unit_at_end(bare);
+  if (has_unit(unit ? bare : rest)) return in_units_of(rest, values);
+  mu::Parser parser = parser_of(values);
+  const double number = evaluate(parser, bare, values);
+  if (!unit) return {number, ""};
+  for (const auto& entry : values) {
+    if (std::regex_search(bare, std::regex("\\b" + entry.first + "\\b"))) {
+      throw std::string("has a unit after an expression with names from [values], which are in the file's units already");
+    }
   }
-  return {number * factor, unit};
+  return {number * unit->factor, std::string(unit->canonical)};
 }
 
 namespace {
@@ -132,6 +248,7 @@ Value read_value(const Key& key, const Node& node, Units units, const std::map<s
     if (*text == "find") {
       throw std::string("is \"find\": that leaves the value to `palio find`, which this version does not have yet; give a value");
     }
+    if (has_control_characters(*text)) throw refuse("take the control characters out");
     if (key.type == Type::text) {
       out.text = *text;
       return out;
@@ -174,6 +291,12 @@ Value read_value(const Key& key, const Node& node, Units units, const std::map<s
     }
     in_range = out.share || key.type == Type::millimetres ? out.number : out.number / mm_per(units);
     if (!(std::abs(out.number) < 1e6)) throw refuse("lengths beyond a kilometre are taken for a mistake");
+    constexpr double kSmallest = 1e-3;  // mm
+    const bool size = key.type == Type::length && key.least && *key.least == 0;
+    if (size && out.number > 0 && out.number < kSmallest) {
+      throw fmt::format("is {}, but sizes are at least {:.6g} {}: what is smaller than a micrometre can be neither made nor told from rounding; give more", node.text(),
+                        kSmallest / mm_per(units), unit);
+    }
   } else if (key.type == Type::angle) {
     if (m.unit == "rad") {
       out.number = m.value * 180 / kPi;

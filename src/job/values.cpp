@@ -189,7 +189,10 @@ const std::vector<ReportKey>& report_keys() {
       {"max", "most", "", Q::angle},
       {"rollers_turn", "rollers turn", "", Q::number},
       {"torque", "input torque (N m)", "", Q::number},
-      {"speed", "input speed (r/min)", "", Q::number},
+      {"speed", "speed (r/min)", "n", Q::number},
+      {"speed_m_per_s", "speed (m/s)", "v", Q::number},
+      {"pitch_line_speed_m_per_s", "speed at the working pitch circles (m/s)", "v", Q::number},
+      {"tooth_frequency_hz", "teeth that meet each second (Hz)", "f_z", Q::number},
       {"output_torque", "output torque (N m)", "", Q::number},
       {"output_torque_without_losses", "output torque without losses (N m)", "", Q::number},
       {"output_speed", "output speed (r/min)", "", Q::number},
@@ -259,11 +262,26 @@ Entry words(std::string_view key, std::string text) { return {&report_key(key), 
 Entry flag(std::string_view key, bool value) { return {&report_key(key), {}, false, "", {}, value, true, false}; }
 Entry group(std::string_view key, std::vector<Entry> children) { return {&report_key(key), {}, false, "", std::move(children), false, false, false}; }
 
+namespace {
+
+/// Rounding of differences that are nothing is nothing.
+double tidied(double value, Quantity quantity) {
+  constexpr double kNoLength = 1e-12, kNoAngle = 1e-14;  // mm, rad
+  if ((quantity == Quantity::length || quantity == Quantity::circle) && std::abs(value) < kNoLength) return 0;
+  if (quantity == Quantity::angle && std::abs(value) < kNoAngle) return 0;
+  return value == 0 ? 0 : value;
+}
+
+}  // namespace
+
 std::string shown(double value, Quantity quantity, Units units, bool short_form) {
   if (!std::isfinite(value)) return std::isnan(value) ? "none" : value < 0 ? "-∞" : "∞";
   const std::string_view u = symbol(units);
-  const double v = value * scale(quantity, units);
   const int places = units == Units::inch ? 5 : 4;
+  double v = tidied(value, quantity) * scale(quantity, units);
+  // No minus before what rounds to nothing.
+  const bool fixed = quantity == Quantity::length || quantity == Quantity::circle || quantity == Quantity::angle;
+  if (fixed && std::abs(v) < 0.5 * std::pow(10.0, quantity == Quantity::angle ? -4 : -places)) v = 0;
   switch (quantity) {
     case Quantity::length: return fmt::format("{:.{}f} {}", v, places, u);
     case Quantity::circle:
@@ -286,8 +304,8 @@ std::string shown(double value, Quantity quantity, Units units, bool short_form)
 Json number(double value, Quantity quantity, Units units) {
   if (!std::isfinite(value)) return nullptr;
   if (quantity == Quantity::count) return static_cast<long>(value);
-  const double v = quantity == Quantity::angle ? Angle::radians(value).degrees() : units == Units::mm ? value : value * scale(quantity, units);
-  return v;
+  const double tidy = tidied(value, quantity);
+  return quantity == Quantity::angle ? Angle::radians(tidy).degrees() : units == Units::mm ? tidy : tidy * scale(quantity, units);
 }
 
 Json to_json(const Entry& e, Units units) {

@@ -1,6 +1,7 @@
 // Reported values before they become text or JSON. Private to the reports.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -49,6 +50,13 @@ Json to_json(const std::vector<Entry>& entries, Units units);
 /// A line of a table for people.
 std::string row(std::string_view label, std::string_view sign, std::string_view value);
 std::string table_text(const std::vector<Entry>& entries, Units units);
+
+/// What the making leaves of the play, where it changes teeth and the files do not make up for it [mm].
+std::optional<double> play_as_made(const Design& design, const Pair& pair);
+
+/// Speed of a gear [r/min; of a rack mm per radian of the turns of what drives it, times r/min], where a pair of its mechanism
+/// says its driver's; signed.
+std::optional<double> speed(const Design& design, std::size_t gear);
 
 std::vector<Entry> entries(const Design& design, const Gear& gear);
 /// Bore, mass and what else is known of a part besides its teeth.

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <charconv>
 #include <cmath>
+#include <functional>
+#include <map>
 
 #include <fmt/format.h>
 
@@ -135,7 +137,14 @@ class Varying {
     base_ = Json::parse(report_json(base, false));
     units_ = base.units;
     for (const std::string& hold : request.holds) prepare(hold);
-    shows_ = request.shows.empty() ? usual(base) : request.shows;
+    shows_ = request.shows;
+    if (shows_.empty()) {
+      // What is usual is shown where the job has it.
+      std::string stopped;
+      for (const std::string& show : usual(base)) {
+        if (at_path(base_, show, stopped)) shows_.push_back(show);
+      }
+    }
     for (const std::string& show : shows_) {
       std::string stopped;
       if (!at_path(base_, show, stopped)) {
@@ -150,7 +159,7 @@ class Varying {
   bool whole(std::size_t i) const { return whole_[i]; }
 
   VaryRow row(const std::vector<double>& at, bool keep) const {
-    VaryRow row{at, {}, {}, "", {}};
+    VaryRow row{at, {}, {}, "", {}, 0};
     std::vector<std::string> overrides = overrides_;
     for (std::size_t i = 0; i < at.size(); ++i) overrides.push_back(assignment(request_.keys[i].key, at[i], whole_[i]));
     for (const Held& h : held_) {
@@ -168,7 +177,9 @@ class Varying {
           std::none_of(shows_.begin(), shows_.end(), about)) {
         design.reducers.clear();
       }
-      const Json report = Json::parse(report_json(design, false));
+      const std::string text = report_json(design, false);
+      row.reported = std::hash<std::string>{}(text);
+      const Json report = Json::parse(text);
       std::string stopped;
       for (const std::string& show : shows_) row.values.push_back(number_of(at_path(report, show, stopped)));
       for (const Finding& f : findings(design)) {
@@ -258,8 +269,15 @@ class Varying {
   std::vector<std::string> shows_;
 };
 
+constexpr int kMostSteps = 2001;
+
 std::vector<double> values_of(const VaryKey& k, bool whole) {
   std::vector<double> at;
+  if (whole && !k.steps && std::abs(k.to - k.from) + 1 > kMostSteps) {
+    throw InvalidParameter("STEPS", "left out", fmt::format("{} from {} to {} would be {:.0f} jobs, and {} are worked out at most", k.key, k.from, k.to,
+                                                            std::abs(k.to - k.from) + 1, kMostSteps),
+                           "give a smaller range, or STEPS");
+  }
   const int steps = k.steps.value_or(whole ? static_cast<int>(std::lround(std::abs(k.to - k.from))) + 1 : 21);
   for (int i = 0; i < steps; ++i) {
     double v = steps == 1 ? k.from : k.from + (k.to - k.from) * i / (steps - 1);
@@ -292,7 +310,7 @@ VaryKey parse_vary_key(const std::string& text) {
   k.from = number_in(parts[0], text), k.to = number_in(parts[1], text);
   if (parts.size() == 3) {
     const double steps = number_in(parts[2], text);
-    if (steps != std::round(steps) || steps < 2 || steps > 2001) return refuse("STEPS is a whole number from 2 to 2001");
+    if (steps != std::round(steps) || steps < 2 || steps > kMostSteps) return refuse("STEPS is a whole number from 2 to 2001");
     k.steps = static_cast<int>(steps);
   }
   return k;
@@ -319,6 +337,13 @@ Varied vary(std::string_view text, const std::string& source, const std::vector<
     return varied;
   }
   for (const double a : first) varied.rows.push_back(job.row({a}, keep_designs));
+  const auto same_report = [&](const VaryRow& row) { return row.impossible.empty() && row.reported == varied.rows.front().reported; };
+  if (varied.rows.size() > 1 && std::all_of(varied.rows.begin(), varied.rows.end(), same_report)) varied.without_effect = varied.keys[0];
+  std::map<double, std::vector<std::string>> known;  // doubts between the rows, of whole numbers
+  const auto doubts_at = [&](double v) -> const std::vector<std::string>& {
+    const auto it = known.find(v);
+    return it != known.end() ? it->second : known.emplace(v, doubts(job.row({v}, false))).first->second;
+  };
   // Where a doubt sets in between two rows: bisection on the job itself.
   for (std::size_t i = 0; i + 1 < varied.rows.size(); ++i) {
     const auto before = doubts(varied.rows[i]), after = doubts(varied.rows[i + 1]);
@@ -329,11 +354,26 @@ Varied vary(std::string_view text, const std::string& source, const std::vector<
     for (const std::string& d : after) {
       if (!holds(before, d) && !holds(changed, d)) changed.push_back(d);
     }
+    if (job.whole(0)) {
+      const int way = varied.rows[i + 1].at[0] > varied.rows[i].at[0] ? 1 : -1;
+      for (double v = varied.rows[i].at[0] + way; v != varied.rows[i + 1].at[0]; v += way) {
+        for (const std::string& d : doubts_at(v)) {
+          if (!holds(changed, d)) changed.push_back(d);
+        }
+      }
+    }
     for (const std::string& d : changed) {
       double lo = varied.rows[i].at[0], hi = varied.rows[i + 1].at[0];
       const bool there_before = holds(before, d);
       if (job.whole(0)) {
-        varied.limits.push_back({there_before ? lo : hi, (hi > lo) != there_before, d});
+        // Whole number by whole number: between two rows it may come, go and come again.
+        const int way = hi > lo ? 1 : -1;
+        bool there = there_before;
+        for (double v = lo; v != hi; v += way) {
+          const bool next = v + way == hi ? holds(after, d) : holds(doubts_at(v + way), d);
+          if (next != there) varied.limits.push_back({there ? v : v + way, (way > 0) == next, d});
+          there = next;
+        }
         continue;
       }
       for (int k = 0; k < 30; ++k) {
@@ -380,6 +420,7 @@ std::string vary_json(const Varied& v) {
     if (!row.impossible.empty()) j["impossible"] = row.impossible;
     root["rows"].push_back(j);
   }
+  if (!v.without_effect.empty()) root["without_effect"] = v.without_effect;
   root["limits"] = Json::array();
   for (const VaryLimit& l : v.limits) root["limits"].push_back({{"at", l.at}, {"holds", l.above ? "above" : "below"}, {"what", l.what}});
   return root.dump(2) + "\n";
@@ -401,6 +442,7 @@ std::string vary_text(const Varied& v) {
   }
   for (const VaryLimit& l : v.limits) text += fmt::format("\n{} {} {} {:.6g}", l.what, l.above ? "above" : "below", v.keys[0], l.at);
   if (!v.limits.empty()) text += "\n";
+  if (!v.without_effect.empty()) text += fmt::format("\n{} has no effect on this job: its whole report is the same in every row\n", v.without_effect);
   return text;
 }
 

@@ -89,6 +89,7 @@ std::string threemf(const std::vector<PackedPart>& parts, const Stamp& stamp) {
 extern "C" bool palio_pack(const char* format, const std::vector<palio::write::PackedPart>* parts, const palio::write::Stamp* stamp, double loop_seconds,
                            std::string* bytes, std::string* error) {
   try {
+    for (const palio::write::PackedPart& p : *parts) palio::body::check(p.mesh);
     *bytes = std::strcmp(format, "3mf") == 0 ? palio::write::threemf(*parts, *stamp) : palio::write::glb(*parts, *stamp, loop_seconds);
     return true;
   } catch (const std::exception& e) {

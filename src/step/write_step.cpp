@@ -121,24 +121,29 @@ StepMade write_step(const std::vector<StepPart>& parts, const Stamp& stamp, doub
   header.SetDescriptionValue(1, ascii(fmt::format("{}; palio {}; flanks and roots within {:.3g} mm of the exact curves{}{}", stamp.title, stamp.version,
                                                   made.deviation, stamp.note.empty() ? "" : "; ", stamp.note)));
 
-  const std::string temporary = aside(path);
+  if (!std::isfinite(made.volume) || (made.volume <= 0 && std::none_of(parts.begin(), parts.end(), [](const StepPart& p) { return p.plane; }))) {
+    throw FileError(fmt::format("{}: the solid would have a volume of {} mm³; nothing is written", path, made.volume));
+  }
+  const std::string temporary = begin_aside(path);
   const bool written = writer.Write(temporary.c_str()) == IFSelect_RetDone;
   XCAFApp_Application::GetApplication()->Close(document);
   if (!written) {
-    std::remove(temporary.c_str());
+    discard(temporary);
     throw FileError(fmt::format("{}: the STEP writer could not write here", path));
   }
   if (stamp.job.empty()) {
-    replace(temporary, path);
+    finish(temporary, path);
   } else {
     const std::string bytes = with_job(read_file(temporary), "step", stamp.job);
-    std::remove(temporary.c_str());
+    discard(temporary);
     write_file(path, bytes);
   }
   return made;
 }
 
 }  // namespace palio::write
+
+extern "C" void palio_step_discard_all() { palio::write::discard_all(); }
 
 extern "C" bool palio_write_step(const std::vector<palio::write::StepPart>* parts, const palio::write::Stamp* stamp, double tolerance, const char* path,
                                  palio::write::StepMade* made, std::string* error) {

@@ -12,19 +12,24 @@
 
 namespace palio::view {
 
-Film pair_film(const job::Design& design, const job::Pair& pair, int frames, int teeth, int sense, PictureSize size) {
-  // Positions of the roll lie on the frames: one pitch of the driver takes frames/teeth of them.
-  const int per_pitch = std::max(8, frames / teeth);
+int FilmWay::at(int i) const {
+  const int from_start = static_cast<int>(std::lround(pitches * positions * i / frames));
+  const int whole = static_cast<int>(std::ceil(pitches)) * positions;  // back from a whole number of pitches: the same teeth
+  return sense < 0 ? whole - from_start : from_start;
+}
+
+Film pair_film(const job::Design& design, const job::Pair& pair, const FilmWay& film, PictureSize size) {
+  const int per_pitch = film.positions;
   const auto rolled = std::make_shared<roll::Result>(roll_section(design, pair, per_pitch));
   const auto [first, second] = job::members(design, pair);
   const double pitch =
       design.gears[pair.driver].teeth.is_rack() ? design.gears[pair.driver].teeth.rack().pitch() : 2 * kPi / design.gears[pair.driver].teeth.count();
   const double start = first.start, nominal = second.start, ratio = job::law(design, pair).ratio;
   // Turning back, the driver pushes on the other flank.
-  const bool upper = (ratio < 0) == (sense > 0);
+  const bool upper = (ratio < 0) == (film.sense > 0);
   const auto paths = contact_paths(design, pair, upper);
-  return {per_pitch * teeth, [=, &design, &pair](int i) {
-            const int at = sense < 0 ? per_pitch * teeth - i : i, in_pitch = at % per_pitch;
+  return {film.frames, [=, &design, &pair](int i) {
+            const int at = film.at(i), in_pitch = at % per_pitch;
             const roll::Position& p = rolled->positions[static_cast<std::size_t>(in_pitch)];
             const std::optional<roll::Contact>& limit = upper ? p.upper : p.lower;
             const double driver = start + pitch * at / per_pitch, law = nominal + ratio * pitch * at / per_pitch;

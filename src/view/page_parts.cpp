@@ -1,11 +1,13 @@
 #include "page_parts.hpp"
 
+#include <algorithm>
 #include <cmath>
 
 #include <fmt/format.h>
 
 #include "palio/curve/flatten.hpp"
 #include "palio/version.hpp"
+#include "palio/write/file.hpp"
 
 namespace palio::view {
 
@@ -18,9 +20,7 @@ std::string whole(const char* const* parts) {
 namespace {
 
 std::string escaped(const std::string& text) {
-  std::string out;
-  for (const char c : text) out += c == '&' ? std::string("&amp;") : c == '<' ? std::string("&lt;") : c == '>' ? std::string("&gt;") : std::string(1, c);
-  return out;
+  return write::xml_escaped(text);
 }
 
 }  // namespace
@@ -54,8 +54,29 @@ Json page_data(const job::Design& design, const char* key, const std::string& na
   return data;
 }
 
-void put(std::string& text, std::string_view mark, std::string_view value) {
-  for (auto at = text.find(mark); at != std::string::npos; at = text.find(mark, at + value.size())) text.replace(at, mark.size(), value);
+std::string filled(std::string_view text, const std::map<std::string_view, std::string>& values) {
+  std::string out;
+  out.reserve(text.size());
+  std::size_t at = 0;
+  while (at < text.size()) {
+    const std::size_t mark = text.find('%', at);
+    if (mark == std::string_view::npos) break;
+    const std::size_t end = text.find('%', mark + 1);
+    const auto value = end == std::string_view::npos ? values.end() : values.find(text.substr(mark + 1, end - mark - 1));
+    // What is put in is not looked at again: it may hold anything.
+    out += text.substr(at, mark - at);
+    if (value == values.end()) out += '%';
+    else out += value->second;
+    at = value == values.end() ? mark + 1 : end + 1;
+  }
+  return out.append(text.substr(std::min(at, text.size())));
+}
+
+std::string json_in_script(const Json& data) {
+  // No "<" is left that could end the element, begin a comment or open another one.
+  std::string out;
+  for (const char c : data.dump()) out += c == '<' ? std::string("\\u003c") : std::string(1, c);
+  return out;
 }
 
 Json page_position(const roll::Position& p, double nominal, double half_play, double error_unit, bool drives_upper, Json cu, Json cl) {
@@ -72,19 +93,19 @@ Json page_position(const roll::Position& p, double nominal, double half_play, do
 
 std::string filled_page(const char* const* html, const char* const* script, const job::Design& design, const std::string& what, double deviation,
                         const Json& data) {
-  std::string json = data.dump();
-  put(json, "</", "<\\/");  // nothing in the data may end the script element
-  std::string page = whole(html);
-  put(page, "%HEAD%", whole(kHeadHtml));
   const std::string title = design.title.empty() ? what : design.title;
-  put(page, "%TITLE%", escaped(title + " · " + what));
-  put(page, "%HEADING%", escaped(title));
-  put(page, "%STAMP%", escaped(fmt::format("palio {} · drawn within {:.2g} mm of the exact curves", kVersion, deviation)));
-  put(page, "%PLANE%", whole(kPlaneScript));
-  put(page, "%ROLLED%", whole(kRolledScript));
-  put(page, "%SCRIPT%", whole(script));
-  put(page, "%DATA%", json);
-  return page;
+  const std::map<std::string_view, std::string> texts{
+      {"TITLE", escaped(title + " · " + what)},
+      {"HEADING", escaped(title)},
+      {"STAMP", escaped(fmt::format("palio {} · drawn within {:.2g} mm of the exact curves", kVersion, deviation))}};
+  std::map<std::string_view, std::string> all = texts;
+  all["HEAD"] = filled(whole(kHeadHtml), texts);
+  all["PLANE"] = whole(kPlaneScript);
+  all["ROLLED"] = whole(kRolledScript);
+  all["SCRIPT"] = whole(script);
+  all["DATA"] = json_in_script(data);
+  if (html == kSpaceHtml) all["THREE"] = whole(kThree);
+  return filled(whole(html), all);
 }
 
 }  // namespace palio::view

@@ -1,7 +1,9 @@
 // What the pages share. Private to the views.
 #pragma once
 
+#include <map>
 #include <string>
+#include <string_view>
 
 #include <nlohmann/json.hpp>
 
@@ -31,8 +33,10 @@ extern const char* const kThree[];
 std::string filled_page(const char* const* html, const char* const* script, const job::Design& design, const std::string& what, double deviation,
                         const Json& data);
 
-/// Replaces every `mark` in `text`.
-void put(std::string& text, std::string_view mark, std::string_view value);
+/// A text with every %NAME% that `values` knows put in, in one pass: what is put in is not looked at again.
+std::string filled(std::string_view text, const std::map<std::string_view, std::string>& values);
+/// JSON as it may stand in a script element, whatever texts it holds.
+std::string json_in_script(const Json& data);
 std::string whole(const char* const* parts);
 
 double rounded(double value, double step);

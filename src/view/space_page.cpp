@@ -141,9 +141,7 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
                           : fmt::format("{} : {} teeth, shafts at {:.4g}°, center distance {:.3f} {}, {:.4f} tooth pairs in contact on average",
                                         driver.teeth.count(), driven.teeth.count(), pair.shaft_angle * 180 / kPi,
                                         pair.mounted_center_distance / job::mm_per(design.units), job::symbol(design.units), rolled.result.pairs_mean);
-  std::string page = filled_page(kSpaceHtml, kSpaceScript, design, pair.name, chord_error, data);
-  put(page, "%THREE%", whole(kThree));
-  return page;
+  return filled_page(kSpaceHtml, kSpaceScript, design, pair.name, chord_error, data);
 }
 
 }  // namespace palio::view

@@ -142,7 +142,7 @@ SpaceScene pair_in_space(const job::Design& design, const job::Pair& pair, doubl
   return posed(design, pair, meshes_of(design, pair), driver, driven, contacts, size, quick);
 }
 
-Film space_film(const job::Design& design, const job::RolledPair& rolled, int teeth, int sense, PictureSize size, bool quick,
+Film space_film(const job::Design& design, const job::RolledPair& rolled, const FilmWay& film, PictureSize size, bool quick,
                 std::function<std::vector<std::uint8_t>(const SpaceScene&)> render) {
   const auto meshes = std::make_shared<Meshes>(meshes_of(design, *rolled.pair));
   const int per_pitch = static_cast<int>(rolled.result.positions.size());
@@ -150,10 +150,10 @@ Film space_film(const job::Design& design, const job::RolledPair& rolled, int te
   const double pitch = 2 * kPi / design.gears[rolled.pair->driver].teeth.count(), start = first.start, nominal = second.start;
   const double ratio = job::law(design, *rolled.pair).ratio;
   return {
-      per_pitch * teeth, [=, &design, &rolled](int i) {
-        const int at = sense < 0 ? per_pitch * teeth - i : i, in_pitch = at % per_pitch;
+      film.frames, [=, &design, &rolled](int i) {
+        const int at = film.at(i), in_pitch = at % per_pitch;
         const roll::Position& p = rolled.result.positions[static_cast<std::size_t>(in_pitch)];
-        const bool upper = (ratio < 0) == (sense > 0);  // turning back, the driver pushes on the other flank
+        const bool upper = (ratio < 0) == (film.sense > 0);  // turning back, the driver pushes on the other flank
         const std::optional<roll::Contact>& limit = upper ? p.upper : p.lower;
         const double on = ratio * pitch * (at - in_pitch) / per_pitch;
         const double driven = limit ? limit->driven + on : nominal + ratio * pitch * at / per_pitch;

@@ -3,8 +3,11 @@
 #include <array>
 #include <cstdint>
 #include <cstdlib>
+#include <map>
 
 #include <fmt/format.h>
+
+#include "palio/error.hpp"
 
 namespace palio::write {
 namespace {
@@ -61,7 +64,9 @@ std::vector<std::string> pieces(std::string_view text) {
   constexpr std::size_t kEach = 120;  // bytes: 160 letters
   const std::size_t count = (text.size() + kEach - 1) / kEach;
   std::vector<std::string> all;
-  for (std::size_t i = 0; i < count; ++i) all.push_back(fmt::format("{}{}/{} {}", kMark, i + 1, count, base64(text.substr(i * kEach, kEach))));
+  // The whole text's checksum stands in every piece: a file that lost some, or another text put before, is told.
+  const std::uint32_t sum = crc(text);
+  for (std::size_t i = 0; i < count; ++i) all.push_back(fmt::format("{}{}/{}:{:08x} {}", kMark, i + 1, count, sum, base64(text.substr(i * kEach, kEach))));
   return all;
 }
 
@@ -94,26 +99,44 @@ std::string with_job(std::string bytes, std::string_view format, std::string_vie
 }
 
 std::optional<std::string> job_in(std::string_view bytes) {
-  std::vector<std::optional<std::string>> found;
+  // Pieces by count and checksum: files of before the checksum have none.
+  std::map<std::pair<unsigned long, std::string>, std::vector<std::optional<std::string>>> found;
   for (std::size_t at = bytes.find(kMark); at != std::string_view::npos; at = bytes.find(kMark, at + 1)) {
-    const std::string head(bytes.substr(at + kMark.size(), 24));
+    const std::string head(bytes.substr(at + kMark.size(), 40));
     char* end = nullptr;
     const unsigned long number = std::strtoul(head.c_str(), &end, 10);
     if (*end != '/') continue;
     const unsigned long count = std::strtoul(end + 1, &end, 10);
-    if (*end != ' ' || number < 1 || number > count || count > 1000000) continue;
-    if (found.empty()) found.resize(count);
-    if (found.size() != count) continue;
+    std::string sum;
+    if (*end == ':') {
+      const char* from = end + 1;
+      std::strtoul(from, &end, 16);
+      sum.assign(from, static_cast<const char*>(end));
+    }
+    constexpr unsigned long kMost = 100000;  // twelve megabytes
+    if (*end != ' ' || number < 1 || number > count || count > kMost) continue;
+    auto& pieces = found[{count, sum}];
+    pieces.resize(count);
     const std::size_t from = at + kMark.size() + static_cast<std::size_t>(end - head.c_str()) + 1;
     const std::size_t to = bytes.find_first_not_of("ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/=", from);
-    found[number - 1] = from_base64(bytes.substr(from, to == std::string_view::npos ? to : to - from));
+    pieces[number - 1] = from_base64(bytes.substr(from, to == std::string_view::npos ? to : to - from));
   }
-  std::string text;
-  for (const auto& piece : found) {
-    if (!piece) return std::nullopt;
-    text += *piece;
+  std::optional<std::string> best;
+  bool damaged = false;
+  for (const auto& [key, pieces] : found) {
+    std::string text;
+    bool whole = true;
+    for (const auto& piece : pieces) {
+      whole = whole && piece;
+      if (piece) text += *piece;
+    }
+    whole = whole && (key.second.empty() || key.second == fmt::format("{:08x}", crc(text)));
+    damaged = damaged || (!whole && !key.second.empty());
+    // A text in the file may look like a job; the one with a checksum is the one that was put in.
+    if (whole && (!best || !key.second.empty())) best = std::move(text);
   }
-  return found.empty() ? std::nullopt : std::optional(text);
+  if (damaged) throw FileError("the job that this file carries is damaged: pieces of it are missing or changed; take another file");
+  return best;
 }
 
 }  // namespace palio::write

@@ -123,11 +123,18 @@ const char* kind(const Segment& s) {
 
 }  // namespace
 
+std::string identifier(const std::string& name) {
+  std::string out;
+  for (const char c : name) out += (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '_' ? c : '_';
+  // A function's name gets "_flank_3" and the like behind, so it is no keyword; it must not begin with a digit.
+  return out.empty() || (out[0] >= '0' && out[0] <= '9') ? "_" + out : out;
+}
+
 std::string formulas(const std::string& name, const curve::Outline& outline, const std::string& language, int pieces, double mm_per_unit,
                      const std::string& unit) {
   const bool c = language == "c", python = language == "python";
   const std::string remark = c ? "// " : python ? "# " : "";
-  std::string text = fmt::format("{}{}: one period of {}, lengths in {}, angles in rad; material on the left\n", remark, name, outline.count, unit);
+  std::string text = fmt::format("{}{}, by palio: one period of {}, lengths in {}, angles in rad; material on the left\n", remark, name, outline.count, unit);
   if (outline.shift != Vec2::Zero()) {
     text += fmt::format("{}the next period: the same, moved by ({}, {}) {}\n", remark, digits(outline.shift.x() / mm_per_unit),
                         digits(outline.shift.y() / mm_per_unit), unit);
@@ -139,7 +146,7 @@ std::string formulas(const std::string& name, const curve::Outline& outline, con
   for (std::size_t i = 0; i < outline.period.size(); ++i) {
     const Segment& s = outline.period[i];
     const Steps steps = std::visit(Write{mm_per_unit}, s.curve);
-    const std::string function = fmt::format("{}_{}_{}", name, curve::name(s.role), i + 1);
+    const std::string function = fmt::format("{}_{}_{}", identifier(name), curve::name(s.role), i + 1);
     text += fmt::format("\n{}{} {}: {}\n", remark, curve::name(s.role), i + 1, kind(s));
     if (c) {
       text += fmt::format("void {}(double t, double *x_out, double *y_out) {{\n", function);

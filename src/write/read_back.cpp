@@ -71,13 +71,18 @@ std::vector<roll::Piece> dxf_outlines(std::string_view text, double chord_error)
     Vec2 p;
     double bulge;
   };
+  constexpr double kMostPieces = 3e6;
   std::vector<roll::Piece> all;
   std::vector<Corner> loop;
   double unit = 0;
   bool in_loop = false, unit_next = false;
+  const auto number = [](const std::string& v) {
+    const double read = std::strtod(v.c_str(), nullptr);
+    if (!(std::abs(read) < 1e9)) throw FileError(fmt::format("the DXF file holds \"{}\" where a place or a bulge stands", v.substr(0, 40)));
+    return read;
+  };
   const auto finish = [&] {
-    double area = 0;
-    for (std::size_t i = 0; i < loop.size(); ++i) area += cross(loop[i].p, loop[(i + 1) % loop.size()].p);
+    if (static_cast<double>(loop.size() + all.size()) > kMostPieces) throw FileError("the DXF file has more places than a gear can have");
     for (std::size_t i = 0; i < loop.size(); ++i) {
       const Vec2 a = loop[i].p, b = loop[(i + 1) % loop.size()].p;
       const double bulge = loop[i].bulge;
@@ -89,8 +94,11 @@ std::vector<roll::Piece> dxf_outlines(std::string_view text, double chord_error)
       const double angle = 4 * std::atan(bulge), chord = (b - a).norm(), radius = chord / (2 * std::sin(std::abs(angle) / 2));
       const Vec2 across = quarter_turn(Vec2((b - a) / chord));
       const Vec2 centre = 0.5 * (a + b) + (bulge > 0 ? 1 : -1) * radius * std::cos(angle / 2) * across;
-      const double step = 2 * std::acos(std::max(-1.0, 1 - chord_error / radius));
-      const int count = std::max(1, static_cast<int>(std::ceil(std::abs(angle) / step)));
+      const double step = 2 * std::acos(std::max(-1.0, 1 - chord_error / radius)), chords = std::ceil(std::abs(angle) / step);
+      if (!(chords + static_cast<double>(all.size()) < kMostPieces)) {
+        throw FileError(fmt::format("the DXF file has arcs so large (one of radius {:.4g} mm) that they would take more than {:.0g} chords; no gear has such", radius, kMostPieces));
+      }
+      const int count = std::max(1, static_cast<int>(chords));
       Vec2 before = a;
       for (int k = 1; k <= count; ++k) {
         const Vec2 next = k == count ? b : Vec2(centre + turned(a - centre, angle * k / count));
@@ -120,11 +128,11 @@ std::vector<roll::Piece> dxf_outlines(std::string_view text, double chord_error)
       if (in_loop) finish();
       in_loop = v == "LWPOLYLINE";
     } else if (in_loop && code == 10) {
-      loop.push_back({Vec2(std::strtod(v.c_str(), nullptr) * unit, 0), 0});
+      loop.push_back({Vec2(number(v) * unit, 0), 0});
     } else if (in_loop && code == 20 && !loop.empty()) {
-      loop.back().p.y() = std::strtod(v.c_str(), nullptr) * unit;
+      loop.back().p.y() = number(v) * unit;
     } else if (in_loop && code == 42 && !loop.empty()) {
-      loop.back().bulge = std::strtod(v.c_str(), nullptr);
+      loop.back().bulge = number(v);
     }
   }
   if (unit == 0) throw FileError("the DXF file does not say whether it is in mm or inches ($INSUNITS)");

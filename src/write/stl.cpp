@@ -10,6 +10,7 @@
 namespace palio::write {
 
 std::string stl(const body::TriangleMesh& mesh, const Stamp& stamp, double& deviation_mm) {
+  body::check(mesh);
   // Rounded once per vertex, so that triangles that share one still do.
   std::vector<std::array<float, 3>> rounded;
   rounded.reserve(mesh.vertices.size());

@@ -21,6 +21,10 @@ struct TriangleMesh {
 /// \throws InvalidParameter "chord_error"
 TriangleMesh mesh(const Body& body, double chord_error);
 
+/// What every writer of triangles asks first: corners that are numbers, closed, and not turned inside out.
+/// \throws InvalidParameter "mesh"
+void check(const TriangleMesh& mesh);
+
 /// Signed volume of a closed mesh [mm³].
 double volume(const TriangleMesh& mesh);
 

@@ -270,9 +270,15 @@ Design resolve(std::string_view text, const std::string& source, const std::vect
 /// \throws JobError
 std::string in_units(std::string_view text, const std::string& source, Units units);
 
+/// The kinds of starters there are: "spur, helical, …".
+std::string starter_kinds();
+
 /// A commented job of one kind ("spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel", "cycloidal", "clock", "lantern", "reducer", "greenhouse") in millimetres or inches, written from the key table.
 /// \throws InvalidParameter "kind"
 std::string starter(std::string_view kind, Units units);
+
+/// The least number of single-letter changes between two words: what "did you mean" is found by.
+std::size_t spelling_distance(std::string_view a, std::string_view b);
 
 /// The job reference (Markdown), written from the key table.
 std::string reference();

@@ -32,6 +32,7 @@ struct VaryRow {
   std::vector<std::string> findings;          ///< "error tip-in-fillet gear.a" …, errors and warnings
   std::string impossible;                     ///< why the job cannot be made so; empty when it can
   std::optional<Design> design;               ///< kept where asked for
+  std::size_t reported = 0;                   ///< tells reports apart
 };
 
 /// A doubt that sets in or goes away at a value of the key.
@@ -45,6 +46,7 @@ struct Varied {
   std::vector<std::string> keys, shows, units;  ///< units of the shown quantities
   std::vector<VaryRow> rows;                    ///< of two keys: the second runs fastest
   std::vector<VaryLimit> limits;                ///< of one key
+  std::string without_effect;                   ///< a key that changes nothing of the report
 };
 
 /// \param text, source, overrides  as of `resolve`

@@ -72,6 +72,8 @@ class ParallelPair {
   double contact_begin() const noexcept { return T_begin_; }  ///< T on the driver (or on the gear that drives or is driven by a rack) where contact begins [mm]
   double contact_end() const noexcept { return T_end_; }      ///< and ends
   double contact_path_length() const noexcept;                ///< 0 or more [mm]
+  /// T on the other gear where one of them (the driver, or the driven) has T; of a rack that place's height [mm].
+  double mate_tangent(bool of_driver, double T) const noexcept;
   double transverse_contact_ratio() const noexcept;
   double overlap_ratio() const noexcept;  ///< over the common face (of one half, when double helical)
   CommonFace face() const noexcept { return face_; }
@@ -83,7 +85,6 @@ class ParallelPair {
   std::vector<Finding> findings(const std::string& subject, const std::string& driver_subject, const std::string& driven_subject) const;
 
  private:
-  double mate_tangent(bool of_driver, double T) const noexcept;  // T on the other gear where this one has T
   gear::Teeth driver_, driven_;
   double a_, alpha_w_ = 0, play_ = 0, L_ = 0, T_begin_ = 0, T_end_ = 0;
   CommonFace face_;

@@ -15,9 +15,20 @@ struct Film {
   std::function<std::vector<std::uint8_t>(int)> frame;
 };
 
-/// A pair on parallel axes turning over `teeth` pitches of the driver: so many that the picture repeats itself as far as
-/// the teeth go. `sense` −1 turns it back.
-Film pair_film(const job::Design& design, const job::Pair& pair, int frames, int teeth, int sense, PictureSize size);
+/// How a film of a pair runs: `frames` pictures over `pitches` of the driver, each at the nearest of `positions` to a pitch
+/// that are rolled. A whole number of pitches ends where it began.
+struct FilmWay {
+  int frames = 0;
+  double pitches = 0;
+  int positions = 120;
+  int sense = 1;  ///< −1 turns it back
+
+  /// The position of picture i, from the start on, of those all along the way.
+  int at(int i) const;
+};
+
+/// A pair on parallel axes turning.
+Film pair_film(const job::Design& design, const job::Pair& pair, const FilmWay& film, PictureSize size);
 
 /// A reducer over `turns` turns of its input.
 Film reducer_film(const job::Design& design, const job::Reducer& reducer, int frames, double turns, PictureSize size);

@@ -51,7 +51,7 @@ SpaceScene pair_in_space(const job::Design& design, const job::Pair& pair, doubl
                          PictureSize size, bool quick);
 
 /// The film of a crossed pair; `render` is the module's.
-Film space_film(const job::Design& design, const job::RolledPair& rolled, int teeth, int sense, PictureSize size, bool quick,
+Film space_film(const job::Design& design, const job::RolledPair& rolled, const FilmWay& film, PictureSize size, bool quick,
                 std::function<std::vector<std::uint8_t>(const SpaceScene&)> render);
 
 }  // namespace palio::view

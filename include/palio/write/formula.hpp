@@ -7,6 +7,9 @@
 
 namespace palio::write {
 
+/// A name as C and Python take it for a function: letters, digits and _.
+std::string identifier(const std::string& name);
+
 /// Equations of one period of an outline, piece by piece in the order of traversal, each with its range of the parameter
 /// and check points at its ends and in its middle, worked out from the exact curve.
 /// \param language  "text" (plain mathematics), "c" or "python" (functions that can be compiled or run as they are)
