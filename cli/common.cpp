@@ -52,7 +52,8 @@ std::pair<std::string, std::string> job_text(const JobOptions& options) {
   if (options.path == "-") {
     std::string text;
     char block[1 << 16];
-    while (text.size() <= kLongestJob && (std::cin.read(block, sizeof block) || std::cin.gcount() > 0)) text.append(block, static_cast<std::size_t>(std::cin.gcount()));
+    while (text.size() <= kLongestJob && (std::cin.read(block, sizeof block) || std::cin.gcount() > 0))
+      text.append(block, static_cast<std::size_t>(std::cin.gcount()));
     if (text.size() > kLongestJob) throw Misuse(fmt::format("<standard input>: is longer than the {} bytes that a job may have", kLongestJob));
     return {text, "<standard input>"};
   }
@@ -95,8 +96,8 @@ bool carries_mark(const std::string& path, const std::string& bytes) {
   if (std::filesystem::path(path).extension() == ".toml") return false;
   constexpr std::size_t kNear = 200000;
   const std::string_view all(bytes), head = all.substr(0, kNear), tail = all.size() > kNear ? all.substr(all.size() - kNear) : std::string_view();
-  for (const std::string_view mark : {"palio-job ", "palio 0.", "\"palio\":", ", by palio: one period", "palio-film", "loop,segment,role,", "input_deg,disc,at,",
-                                      ",findings\n", "   (lengths in ", "  positions over "}) {
+  for (const std::string_view mark : {"palio-job ", "palio 0.", "\"palio\":", ", by palio: one period", "palio-film", "loop,segment,role,",
+                                      "input_deg,disc,at,", ",findings\n", "   (lengths in ", "  positions over "}) {
     if (head.find(mark) != std::string_view::npos || tail.find(mark) != std::string_view::npos) return true;
   }
   return false;

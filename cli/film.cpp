@@ -31,7 +31,9 @@ void add_film_options(CLI::App& verb, FilmOptions& o) {
   verb.add_option("--fps", o.fps, "Films: frames per second (default 30)")->check(CLI::Range(1, 120));
   verb.add_option("--size", o.size, "Films: width and height (default 1280x720, even numbers)")->type_name("WxH");
   verb.add_option("--duration", o.duration, "Films: seconds (default: one seamless loop)")->check(CLI::Range(0.1, 600.0))->check(finite());
-  verb.add_option("--speed", o.speed, "Films: r/min of the driver (default: slow motion, one tooth pitch in four seconds)")->check(CLI::Range(0.001, 100000.0))->check(finite());
+  verb.add_option("--speed", o.speed, "Films: r/min of the driver (default: slow motion, one tooth pitch in four seconds)")
+      ->check(CLI::Range(0.001, 100000.0))
+      ->check(finite());
   verb.add_option("--quality", o.quality, "Films in space: fine (shadows), or quick")->check(CLI::IsMember({"fine", "quick"}));
   verb.add_option("--direction", o.direction, "Films: forward (driver counter-clockwise) or back")->check(CLI::IsMember({"forward", "back"}));
 }
@@ -78,7 +80,8 @@ view::FilmWay plan(const FilmOptions& o, int driver_teeth) {
   // Whole pitches have their pictures on rolled positions; else the nearest of many.
   const double per_pitch = film.frames / film.pitches;
   constexpr int kMany = 240;
-  film.positions = std::abs(per_pitch - std::round(per_pitch)) < 1e-9 && per_pitch >= 8 && per_pitch <= 4 * kMany ? static_cast<int>(std::round(per_pitch)) : kMany;
+  film.positions =
+      std::abs(per_pitch - std::round(per_pitch)) < 1e-9 && per_pitch >= 8 && per_pitch <= 4 * kMany ? static_cast<int>(std::round(per_pitch)) : kMany;
   constexpr double kBlur = 0.4;  // of a pitch from picture to picture: beyond it the eye no longer follows a tooth
   if (film.pitches / film.frames > kBlur) {
     std::cerr << fmt::format("at {:.6g} r/min {:.3g} tooth pitches pass from picture to picture: the teeth blur; up to {:.3g} r/min they do not\n", o.speed,
@@ -156,7 +159,8 @@ class Encoder {
 
 std::vector<std::string> codec(const std::string& extension) {
   if (extension == "mp4") return {"-c:v", "libx264", "-preset", "veryfast", "-crf", "20", "-pix_fmt", "yuv420p", "-movflags", "+faststart"};
-  if (extension == "webm") return {"-c:v", "libvpx-vp9", "-crf", "32", "-b:v", "0", "-row-mt", "1", "-deadline", "realtime", "-cpu-used", "6", "-pix_fmt", "yuv420p"};
+  if (extension == "webm")
+    return {"-c:v", "libvpx-vp9", "-crf", "32", "-b:v", "0", "-row-mt", "1", "-deadline", "realtime", "-cpu-used", "6", "-pix_fmt", "yuv420p"};
   return {"-filter_complex", "split[a][b];[a]palettegen=max_colors=64[p];[b][p]paletteuse=dither=none", "-loop", "0"};
 }
 
@@ -167,8 +171,21 @@ void write_film(const view::Film& film, view::PictureSize size, int fps, const s
   if (size.width % 2 != 0 || size.height % 2 != 0) throw Misuse(fmt::format("--size {}x{}: films need even numbers", size.width, size.height));
   const std::string extension = fs::path(path).extension().string().substr(1), aside = write::begin_aside(path);
   // A name may begin like an option or a protocol: it is given as a file, and from the root on.
-  std::vector<std::string> words{"ffmpeg", "-v", "error", "-nostdin", "-y", "-f", "rawvideo", "-pix_fmt", "bgr0", "-s", fmt::format("{}x{}", size.width, size.height),
-                                 "-r",     fmt::format("{}", fps), "-i", "pipe:0"};
+  std::vector<std::string> words{"ffmpeg",
+                                 "-v",
+                                 "error",
+                                 "-nostdin",
+                                 "-y",
+                                 "-f",
+                                 "rawvideo",
+                                 "-pix_fmt",
+                                 "bgr0",
+                                 "-s",
+                                 fmt::format("{}x{}", size.width, size.height),
+                                 "-r",
+                                 fmt::format("{}", fps),
+                                 "-i",
+                                 "pipe:0"};
   for (const std::string& c : codec(extension)) words.push_back(c);
   for (const std::string& c : {std::string("-f"), extension, "file:" + fs::absolute(aside).string()}) words.push_back(c);
   const auto before = std::signal(SIGPIPE, SIG_IGN);

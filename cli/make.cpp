@@ -279,8 +279,8 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
         file.volume = result.volume;
       } else if (format == "csv" && group.parts[0]->part.body.is_conical()) {
         const body::ConicalBody& body = group.parts[0]->part.body.cones();
-        save(file.path, write::csv_of_directions(body.teeth().section(body.teeth().sizes().outer_cone_distance),
-                                                              body.teeth().sizes().outer_cone_distance, group.parts[0]->chord_error, stamp, file.deviation));
+        save(file.path, write::csv_of_directions(body.teeth().section(body.teeth().sizes().outer_cone_distance), body.teeth().sizes().outer_cone_distance,
+                                                 group.parts[0]->chord_error, stamp, file.deviation));
       } else if (format == "csv") {
         std::vector<curve::Outline> outlines;
         for (const body::Loop* l : plane_loops(group.parts[0]->part)) outlines.push_back(l->outline);
@@ -314,8 +314,8 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
   if (made.empty() && left_out.empty()) {
     std::string asked;
     for (const std::string& f : options.formats) asked += (asked.empty() ? "" : ", ") + f;
-    throw Misuse(fmt::format("--format {}: there is no such file of what was chosen; csv and pdf are made of single gears, dxf and svg of what has a plane section",
-                             asked));
+    throw Misuse(fmt::format(
+        "--format {}: there is no such file of what was chosen; csv and pdf are made of single gears, dxf and svg of what has a plane section", asked));
   }
   if (!left_out.empty()) {
     const std::string why = fmt::format("dxf, svg: no plane shows the teeth of {}, which are bevel gears; palio draw rolls their heels out (.svg)", left_out);
@@ -375,7 +375,11 @@ void add_make(CLI::App& root, int& status) {
       ->check(CLI::PositiveNumber)
       ->check(finite())
       ->type_name("MM");
-  verb->add_option("--at", options->region.at, "Of --region: where the gear's axis lies, in mm")->delimiter(',')->expected(2)->check(finite())->type_name("X,Y");
+  verb->add_option("--at", options->region.at, "Of --region: where the gear's axis lies, in mm")
+      ->delimiter(',')
+      ->expected(2)
+      ->check(finite())
+      ->type_name("X,Y");
   verb->add_option("--turned", options->region.turned, "Of --region: how far the gear is turned, in degrees")->check(finite())->type_name("DEG");
   verb->add_option("--pieces", options->pieces, "Of --formula: cut every curve into so many pieces")->check(CLI::Range(1, 1000))->type_name("N");
   verb->add_option("--out", options->out, "Folder, or one file (default: a folder named after the job)");

@@ -51,7 +51,9 @@ void add_roll(CLI::App& root, int& status) {
   verb->add_option("--out", options->out,
                    "Folder for PAIR.html (a page that turns), roll.json and the gaps of a reducer's rollers (NAME-gaps.csv), or one such file; or a film: "
                    ".mp4, .webm, .gif");
-  verb->add_option("--written", options->written, "Also roll the STL, DXF and STEP files of this folder (spur and helical gears, rings, cycloidal wheels), next to the exact curves")->type_name("DIR");
+  verb->add_option("--written", options->written,
+                   "Also roll the STL, DXF and STEP files of this folder (spur and helical gears, rings, cycloidal wheels), next to the exact curves")
+      ->type_name("DIR");
   add_film_options(*verb, options->film);
   verb->footer("Exit status 3 when a pair does not mesh.\nExample:\n  palio start spur --out vent.toml && palio roll vent.toml --out rolled");
   verb->callback([options, &status] {

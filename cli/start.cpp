@@ -30,7 +30,8 @@ void add_start(CLI::App& root, int&) {
     } else {
       const std::string bytes = options->from == "-" ? job_text({options->from, {}, "nominal"}).first : write::read_file(options->from);
       // A job is itself, whatever a text in it looks like.
-      const bool is_job = options->from.size() > 5 && (options->from.substr(options->from.size() - 5) == ".toml" || options->from.substr(options->from.size() - 5) == ".json");
+      const bool is_job =
+          options->from.size() > 5 && (options->from.substr(options->from.size() - 5) == ".toml" || options->from.substr(options->from.size() - 5) == ".json");
       const auto carried = is_job ? std::nullopt : write::job_in(bytes);
       text = carried.value_or(bytes);
       try {

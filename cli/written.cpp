@@ -26,8 +26,8 @@ constexpr double kChordError = 1e-7;
 
 /// Reads a STEP face in a process of its own: the kernel's reader may fall over what strangers wrote, and take this one along.
 write::StepFace step_face_in_child(const std::string& path, double least, double greatest) {
-  static const auto read = reinterpret_cast<decltype(&palio_read_step_face)>(
-      module_entry("palio_step", "palio_read_step_face", "PALIO_STEP", "leave STEP files out of the folder"));
+  static const auto read =
+      reinterpret_cast<decltype(&palio_read_step_face)>(module_entry("palio_step", "palio_read_step_face", "PALIO_STEP", "leave STEP files out of the folder"));
   constexpr unsigned kSeconds = 120;
   constexpr rlim_t kMemory = rlim_t{6} << 30;
   int ends[2];
@@ -125,16 +125,18 @@ std::optional<roll::Cut> cut_of(const job::Gear& g, double datum, const std::str
 }  // namespace
 
 void check_written(const job::Design& design, const std::string& name, const std::string& folder) {
-  if (!std::filesystem::is_directory(folder)) throw Misuse(fmt::format("--written {}: is no folder; write files into it with palio make --out {}", folder, folder));
+  if (!std::filesystem::is_directory(folder))
+    throw Misuse(fmt::format("--written {}: is no folder; write files into it with palio make --out {}", folder, folder));
   std::string not_rolled;
   for (const job::Pair* p : running_pairs(design, name)) {
     if (!can_be_rolled(design, *p)) not_rolled += (not_rolled.empty() ? "" : ", ") + p->name;
   }
   for (const job::Reducer* r : chosen_reducers(design, name)) not_rolled += (not_rolled.empty() ? "" : ", ") + r->name;
   if (not_rolled.empty()) return;
-  throw Misuse(fmt::format("--written: files are rolled of toothed gears on parallel axes; not of {} (racks, lanterns, bevel and crossed gears, reducers): choose "
-                           "others with --pair",
-                           not_rolled));
+  throw Misuse(
+      fmt::format("--written: files are rolled of toothed gears on parallel axes; not of {} (racks, lanterns, bevel and crossed gears, reducers): choose "
+                  "others with --pair",
+                  not_rolled));
 }
 
 std::vector<WrittenRoll> roll_written(const job::Design& nominal, const job::Pair& pair, const std::string& folder, int positions) {

@@ -81,7 +81,8 @@ constexpr double kMostTriangles = 2e7;  // a gigabyte as STL
 constexpr double kMostQuadrangles = kMostTriangles / 2;
 
 [[noreturn]] void refuse(double triangles) {
-  throw InvalidParameter("chord_error", "so fine", fmt::format("the walls would take {:.3g} triangles or more, and {:.3g} is the limit", triangles, kMostTriangles),
+  throw InvalidParameter("chord_error", "so fine",
+                         fmt::format("the walls would take {:.3g} triangles or more, and {:.3g} is the limit", triangles, kMostTriangles),
                          "give a larger --chord-error, or make the face narrower");
 }
 
@@ -298,9 +299,9 @@ class Mesher {
   const Body& body_;
   TriangleMesh made_;
   std::vector<Polygon> polygons_;
-  std::vector<Cuts> cuts_;  // of each loop
+  std::vector<Cuts> cuts_;                                       // of each loop
   std::map<std::pair<std::size_t, double>, std::size_t> rings_;  // of a loop at a height: its first vertex
-  double step_ = 1;  // of turn, between two rings of a twisted wall
+  double step_ = 1;                                              // of turn, between two rings of a twisted wall
 };
 
 }  // namespace

@@ -105,9 +105,7 @@ class ReflexCorners {
  private:
   std::size_t column(double x) const { return place(x - low_.x(), columns_); }
   std::size_t row(double y) const { return place(y - low_.y(), rows_); }
-  std::size_t place(double way, std::size_t count) const {
-    return way <= 0 ? 0 : std::min(count - 1, static_cast<std::size_t>(way / cell_));
-  }
+  std::size_t place(double way, std::size_t count) const { return way <= 0 ? 0 : std::min(count - 1, static_cast<std::size_t>(way / cell_)); }
 
   Vec2 low_, high_;
   double cell_ = 1;

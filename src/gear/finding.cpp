@@ -194,8 +194,7 @@ const std::vector<FindingKind>& finding_kinds() {
       {FindingId::reducer_self_locking, "reducer-self-locking", Severity::note,
        "with the given friction the output cannot drive the input: the efficiency backwards would be {value}",
        "let the rollers turn on pins, or lower the ratio", Quantity::number},
-      {FindingId::loop_turns, "loop-turns", Severity::error,
-       "the pair closes a loop that cannot turn: {detail}",
+      {FindingId::loop_turns, "loop-turns", Severity::error, "the pair closes a loop that cannot turn: {detail}",
        "leave one pair of the loop out, or choose kinds and tooth counts with which both ways round give the same ratio", Quantity::ratio},
       {FindingId::loop_phase, "loop-phase", Severity::error,
        "the pair closes a loop whose teeth do not meet: the other pairs hold the driven {value} off the middle of its play, which gives way by {limit}",
@@ -204,11 +203,10 @@ const std::vector<FindingKind>& finding_kinds() {
        "the pair closes a loop that only its play lets close: the other pairs hold the driven {value} off the middle of its play, which gives way by {limit}",
        "{detail}", Quantity::angle},
       {FindingId::no_play, "no-play", Severity::warning,
-       "the circumferential backlash as made is {value}, under the least of {limit}: the teeth bind with the slightest error",
-       "allow for {detail}", Quantity::length},
-      {FindingId::reducer_no_clearance, "reducer-no-clearance", Severity::warning,
-       "the clearance between discs and rollers as made is {value}, under the least of {limit}: it will hardly turn", "allow for {detail}",
+       "the circumferential backlash as made is {value}, under the least of {limit}: the teeth bind with the slightest error", "allow for {detail}",
        Quantity::length},
+      {FindingId::reducer_no_clearance, "reducer-no-clearance", Severity::warning,
+       "the clearance between discs and rollers as made is {value}, under the least of {limit}: it will hardly turn", "allow for {detail}", Quantity::length},
   };
   return kinds;
 }

@@ -20,7 +20,8 @@ const std::vector<Material>& materials() {
 
 void Resolver::refuse(const InvalidParameter& e, const Values& v, const std::string& prefix) {
   const Value* at = v.any_below(e.name());
-  note("features-collide", at ? at->where : v.where, prefix + "." + e.name(), in_job_units(fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy())));
+  note("features-collide", at ? at->where : v.where, prefix + "." + e.name(),
+       in_job_units(fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy())));
 }
 
 void Resolver::read_process(const Node& node) {

@@ -6,8 +6,8 @@
 #include <fmt/format.h>
 
 #include "body_findings.hpp"
-#include "palio/roll/space.hpp"
 #include "palio/error.hpp"
+#include "palio/roll/space.hpp"
 #include "palio/roll/sphere.hpp"
 #include "values.hpp"
 
@@ -66,6 +66,7 @@ std::vector<std::size_t> mechanisms(const Design& design) {
 }
 
 std::optional<double> speed(const Design& design, std::size_t gear) {
+  if (std::none_of(design.pairs.begin(), design.pairs.end(), [](const Pair& p) { return p.speed.has_value(); })) return std::nullopt;
   const std::vector<std::size_t> mechanism = mechanisms(design);
   for (const Pair& p : design.pairs) {
     if (!p.speed || mechanism[p.driver] != mechanism[gear]) continue;
@@ -96,10 +97,10 @@ namespace {
 double play_needed(const Design& design, const Pair& p) {
   const Gear& g = design.gears[p.driver];
   const double t = design.process.center_distance_tolerance, m = g.teeth.module();
-  const double angle = p.running     ? p.running->working_pressure_angle().radians()
-                       : p.bevel     ? p.bevel->driver().spec().pressure_angle.radians()
-                       : p.crossed   ? g.teeth.spec().pressure_angle.radians()
-                                     : 20 * kPi / 180;  // cycloidal flanks lean little near the pitch circle
+  const double angle = p.running   ? p.running->working_pressure_angle().radians()
+                       : p.bevel   ? p.bevel->driver().spec().pressure_angle.radians()
+                       : p.crossed ? g.teeth.spec().pressure_angle.radians()
+                                   : 20 * kPi / 180;  // cycloidal flanks lean little near the pitch circle
   return 0.02 * m + 2 * t * std::tan(angle);
 }
 
@@ -111,11 +112,13 @@ void look_at_play(const Design& design, const Pair& p, std::vector<Finding>& fou
   if (given < -touch || made >= needed) return;
   const double unit = mm_per(design.units);
   const std::string u(symbol(design.units));
-  std::string why = fmt::format("a pair of module {:.6g} mm with axes within {:.4g} {}", design.gears[p.driver].teeth.module(), design.process.center_distance_tolerance / unit, u);
+  std::string why = fmt::format("a pair of module {:.6g} mm with axes within {:.4g} {}", design.gears[p.driver].teeth.module(),
+                                design.process.center_distance_tolerance / unit, u);
   if (design.process.given) why += fmt::format(" and the process {}", design.process.preset.empty() ? "of the job" : design.process.preset);
   const double give = std::ceil((needed + given - made) / unit * 1000) / 1000;
   const bool clock = p.cycloidal && p.cycloidal->driver().form() == gear::CycloidalForm::clock;
-  found.push_back({FindingId::no_play, "pair." + p.name, made, needed, why + (clock ? "; give the gears a smaller tooth_width" : fmt::format("; give backlash = {:.4g} ({}) or more", give, u))});
+  found.push_back({FindingId::no_play, "pair." + p.name, made, needed,
+                   why + (clock ? "; give the gears a smaller tooth_width" : fmt::format("; give backlash = {:.4g} ({}) or more", give, u))});
 }
 
 /// Reducers without room between discs and rollers as they come out.
@@ -127,18 +130,23 @@ void look_at_clearance(const Design& design, const Reducer& r, std::vector<Findi
     if (rolled.verdict == roll::Verdict::jams) {
       if (design.process.given && design.as == As::nominal && job::rolled(r, 24).verdict == roll::Verdict::meshes)
         found.push_back({FindingId::reducer_no_clearance, "reducer." + r.name, -rolled.max_overlap, design.process.center_distance_tolerance / 2,
-                         fmt::format("the process {}: as made it jams; give disc_offset = {:.4g} ({}) or more", design.process.preset.empty() ? "of the job" : design.process.preset,
-                                     std::ceil((r.made.spec().disc_offset + rolled.max_overlap + design.process.center_distance_tolerance / 2) / mm_per(design.units) * 1000) / 1000,
+                         fmt::format("the process {}: as made it jams; give disc_offset = {:.4g} ({}) or more",
+                                     design.process.preset.empty() ? "of the job" : design.process.preset,
+                                     std::ceil((r.made.spec().disc_offset + rolled.max_overlap + design.process.center_distance_tolerance / 2) /
+                                               mm_per(design.units) * 1000) /
+                                         1000,
                                      symbol(design.units))});
       return;
     }
     if (!rolled.disc_play) return;
     // To first order the disc turns by 2 D/(Z E) where the clearance along the normal is D.
-    const double clearance = rolled.disc_play->min * made.made.sizes().lobes * s.eccentricity / 2, needed = std::max(0.005, design.process.center_distance_tolerance / 2);
+    const double clearance = rolled.disc_play->min * made.made.sizes().lobes * s.eccentricity / 2,
+                 needed = std::max(0.005, design.process.center_distance_tolerance / 2);
     if (clearance >= needed) return;
-    found.push_back({FindingId::reducer_no_clearance, "reducer." + r.name, clearance, needed,
-                     fmt::format("axes and rollers within {:.4g} {}; give disc_offset = {:.4g} or more", design.process.center_distance_tolerance / mm_per(design.units),
-                                 symbol(design.units), std::ceil((r.made.spec().disc_offset + needed - clearance) / mm_per(design.units) * 1000) / 1000)});
+    found.push_back(
+        {FindingId::reducer_no_clearance, "reducer." + r.name, clearance, needed,
+         fmt::format("axes and rollers within {:.4g} {}; give disc_offset = {:.4g} or more", design.process.center_distance_tolerance / mm_per(design.units),
+                     symbol(design.units), std::ceil((r.made.spec().disc_offset + needed - clearance) / mm_per(design.units) * 1000) / 1000)});
   } catch (const InvalidParameter&) {
     // What cannot be made at all is told by --as made.
   }

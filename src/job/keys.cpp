@@ -176,8 +176,10 @@ std::vector<Key> make_keys() {
       {S::pair, "mounting_error.shaft_angle", T::angle, -10, 10, false, "", "0", "by which the shaft angle is too large"},
       {S::pair, "mounting_error.offset", T::length, kNone, kNone, false, "", "0", "by which the axes miss each other"},
       {S::pair, "axial_offset", T::length, kNone, kNone, false, "", "0", "of the driven's mid-face along its axis"},
-      {S::pair, "friction", T::plain, 0.0, 1, false, "", "none", "coefficient between the flanks of crossed helical gears; with it efficiency and self-locking are reported"},
-      {S::pair, "speed", T::plain, 0.0, kNone, false, "", "none", "r/min of the driver (of a rack's mate where the rack drives); with it speeds, tooth frequency and sliding are reported"},
+      {S::pair, "friction", T::plain, 0.0, 1, false, "", "none",
+       "coefficient between the flanks of crossed helical gears; with it efficiency and self-locking are reported"},
+      {S::pair, "speed", T::plain, 0.0, kNone, false, "", "none",
+       "r/min of the driver (of a rack's mate where the rack drives); with it speeds, tooth frequency and sliding are reported"},
 
       {S::process, "preset", T::choice, kNone, kNone, false, "print mill wire laser mould", "none",
        "sets the numbers below to those of the table of presets; any may be overridden"},

@@ -11,9 +11,7 @@ namespace {
 double section(const Gear& g, double datum) { return member(g, datum).start; }
 
 /// From the driver's axis to the driven's, the pitch point lying in `direction`.
-Vec2 way(const Gear& driven, double distance, double direction) {
-  return (driven.teeth.internal() ? -1 : 1) * from_polar(distance, direction);
-}
+Vec2 way(const Gear& driven, double distance, double direction) { return (driven.teeth.internal() ? -1 : 1) * from_polar(distance, direction); }
 
 /// A gear that may be moved: it stands in the closing pair and in one other, which places it.
 struct Movable {
@@ -107,9 +105,9 @@ std::string loop_remedy(const Design& design, const Pair& closing) {
           const Moved found = moved(design, closing, m, low);
           if (with_play && !round && !keeps_play(found)) continue;
           const auto degrees = [](double angle) { return std::remainder(angle, 2 * kPi) * 180 / kPi; };
-          std::string words = fmt::format("direction = {:.10g} in pair.{} would close it, with ", degrees(low), m.placing->name);
-          if (!round) words += fmt::format("center_distance = {:.10g} and ", found.distance / unit);
-          return words + fmt::format("direction = {:.10g} in pair.{}", degrees(found.direction), closing.name);
+          std::string words = fmt::format("direction = {:.14g} in pair.{} would close it, with ", degrees(low), m.placing->name);
+          if (!round) words += fmt::format("center_distance = {:.14g} and ", found.distance / unit);
+          return words + fmt::format("direction = {:.14g} in pair.{}", degrees(found.direction), closing.name);
         }
       }
     }

@@ -153,7 +153,8 @@ void Resolver::thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built)
       demands.push_back({p.driver, p.driven, total, share_of()});
       asking.push_back(&p);
     } catch (const InvalidParameter& e) {
-      note("bad-value", distance ? distance->where : p.where, key + "." + e.name(), in_job_units(fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy())));
+      note("bad-value", distance ? distance->where : p.where, key + "." + e.name(),
+           in_job_units(fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy())));
     }
   }
   if (demands.empty() || !mistakes_.empty()) return;

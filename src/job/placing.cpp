@@ -126,8 +126,9 @@ void Resolver::close_loops() {
     loop.ratio = others.convert_to<double>();
     const std::string subject = "pair." + p.name;
     if (others != own) {
-      loop.findings.push_back({FindingId::loop_turns, subject, loop.ratio, own.convert_to<double>(),
-                               fmt::format("for one turn of {} the other pairs turn {} by {}, its own teeth by {}", g1.name, g2.name, others.str(), own.str())});
+      loop.findings.push_back(
+          {FindingId::loop_turns, subject, loop.ratio, own.convert_to<double>(),
+           fmt::format("for one turn of {} the other pairs turn {} by {}, its own teeth by {}", g1.name, g2.name, others.str(), own.str())});
     }
     const double off = off_middle(g1, g2, p.direction), radius = p.working_pitch_diameters()[1] / 2;
     const double half_play = p.circumferential_backlash() / radius / 2, touch = 1e-9 * std::max(1.0, g1.teeth.module()) / radius;

@@ -133,7 +133,9 @@ bool Resolver::told(const std::string& table, std::string_view key) const {
 
 bool Resolver::name_fits(const std::string& name, const Where& where, const std::string& table) {
   constexpr std::size_t kLongest = 80;
-  const auto plain = [](char c) { return std::isalnum(static_cast<unsigned char>(c)) || c == '_' || c == '-' || c == '+' || static_cast<unsigned char>(c) >= 0x80; };
+  const auto plain = [](char c) {
+    return std::isalnum(static_cast<unsigned char>(c)) || c == '_' || c == '-' || c == '+' || static_cast<unsigned char>(c) >= 0x80;
+  };
   const bool fits = !name.empty() && name.size() <= kLongest && name[0] != '-' && std::all_of(name.begin(), name.end(), plain) && !has_control_characters(name);
   if (!fits) {
     note("bad-name", where, table + "." + (name.size() > kLongest ? name.substr(0, kLongest) + "…" : name),
@@ -141,7 +143,8 @@ bool Resolver::name_fits(const std::string& name, const Where& where, const std:
     return false;
   }
   // Two parts of one name would be one file, two things that are rolled one page.
-  std::map<std::string, std::string>* used[] = {table == "pair" || table == "material" ? nullptr : &parts_, table == "pair" || table == "reducer" ? &rolled_ : nullptr};
+  std::map<std::string, std::string>* used[] = {table == "pair" || table == "material" ? nullptr : &parts_,
+                                                table == "pair" || table == "reducer" ? &rolled_ : nullptr};
   for (auto* names : used) {
     if (!names) continue;
     if (names == &parts_ && name == "assembly") {
@@ -150,7 +153,8 @@ bool Resolver::name_fits(const std::string& name, const Where& where, const std:
     }
     const auto [it, fresh] = names->try_emplace(name, table);
     if (fresh) continue;
-    note("bad-name", where, table + "." + name, fmt::format("{}.{} has this name too, and their files would overwrite each other; choose another", it->second, name));
+    note("bad-name", where, table + "." + name,
+         fmt::format("{}.{} has this name too, and their files would overwrite each other; choose another", it->second, name));
     return false;
   }
   return true;
@@ -275,10 +279,10 @@ void Resolver::read_top(const Node& root) {
   if (const Node* title = root.find("title")) {
     if (const auto* text = std::get_if<std::string>(&title->value)) {
       design_.title = *text;
-      if (has_control_characters(*text)) note("bad-value", title->where, "title", fmt::format("is {}, and holds control characters; take them out", title->text()));
+      if (has_control_characters(*text))
+        note("bad-value", title->where, "title", fmt::format("is {}, and holds control characters; take them out", title->text()));
       if (text->size() > 400) note("bad-value", title->where, "title", "is longer than 400 bytes; shorten it");
-    }
-    else note("wrong-type", title->where, "title", fmt::format("is {}, but a text is allowed", title->text()));
+    } else note("wrong-type", title->where, "title", fmt::format("is {}, but a text is allowed", title->text()));
   }
   if (const Node* units = root.find("units")) {
     const auto* text = std::get_if<std::string>(&units->value);
@@ -403,14 +407,14 @@ void Resolver::apply(Layer& into, const Layer& layer) const {
   for (const auto& [key, value] : layer) into[key] = value;
 }
 
+/// The values of a gear, and on the way those of all that it takes over from: each worked out once, however long the chain.
 GearValues Resolver::merged(const RawGear& gear) {
-  GearValues out{gear.name, gear.where, {}};
   std::vector<const RawGear*> chain{&gear};
   std::set<std::string> seen{gear.name};
-  while (!chain.back()->like.empty()) {
+  while (!chain.back()->like.empty() && merged_.count(chain.back()->name) == 0) {
     const RawGear& at = *chain.back();
-    const auto it = std::find_if(raw_gears_.begin(), raw_gears_.end(), [&](const RawGear& g) { return g.name == at.like; });
-    if (it == raw_gears_.end()) {
+    const auto it = gear_of_.find(at.like);
+    if (it == gear_of_.end()) {
       std::string known, best;
       std::size_t least = std::min<std::size_t>(4, at.like.size() / 2 + 1);
       for (const RawGear& g : raw_gears_) {
@@ -422,16 +426,23 @@ GearValues Resolver::merged(const RawGear& gear) {
                        best.empty() ? "name one of them" : fmt::format("did you mean \"{}\"?", best)));
       break;
     }
-    if (!seen.insert(it->name).second) {
+    const RawGear& next = raw_gears_[it->second];
+    if (!seen.insert(next.name).second) {
       note("like-in-a-circle", at.like_where, "gear." + at.name + ".like",
-           fmt::format("leads back to \"{}\": gears cannot take over from each other in a circle; let one of them say its values itself", it->name));
+           fmt::format("leads back to \"{}\": gears cannot take over from each other in a circle; let one of them say its values itself", next.name));
       break;
     }
-    chain.push_back(&*it);
+    chain.push_back(&next);
   }
-  apply(out.values, shared_);
-  for (auto it = chain.rbegin(); it != chain.rend(); ++it) apply(out.values, (*it)->own);
-  return out;
+  for (auto it = chain.rbegin(); it != chain.rend(); ++it) {
+    if (merged_.count((*it)->name) > 0) continue;
+    Layer values;
+    if (it == chain.rbegin()) apply(values, shared_);
+    else values = merged_.at((*std::prev(it))->name);
+    apply(values, (*it)->own);
+    merged_.emplace((*it)->name, std::move(values));
+  }
+  return {gear.name, gear.where, merged_.at(gear.name)};
 }
 
 void Resolver::teeth_and_module(const GearValues& g, gear::CylindricalSpec& spec) {
@@ -616,7 +627,8 @@ std::optional<gear::Teeth> Resolver::build(const GearValues& g, const gear::Cyli
     return gear::CylindricalGear(ring);
   } catch (const InvalidParameter& e) {
     const Value* v = g.any_below(e.name());
-    note("bad-value", v ? v->where : g.where, "gear." + g.name + "." + e.name(), in_job_units(fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy())));
+    note("bad-value", v ? v->where : g.where, "gear." + g.name + "." + e.name(),
+         in_job_units(fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy())));
   } catch (const NoConvergence& e) {
     note("no-convergence", g.where, "gear." + g.name, fmt::format("has teeth that could not be worked out ({}); change its numbers a little", e.what()));
   }
@@ -625,6 +637,7 @@ std::optional<gear::Teeth> Resolver::build(const GearValues& g, const gear::Cyli
 
 Design Resolver::run(const Node& root) {
   read_top(root);
+  for (std::size_t i = 0; i < raw_gears_.size(); ++i) gear_of_.emplace(raw_gears_[i].name, i);
   for (const RawGear& raw : raw_gears_) gears_.push_back(merged(raw));
   if (const Node* pairs = root.find("pair")) read_pairs(*pairs);
   for (const GearValues& g : gears_) {

@@ -137,12 +137,14 @@ class Resolver {
 
   Design design_;
   std::vector<Mistake> mistakes_;
-  std::set<std::string> told_;                  // keys with a mistake, and those that a misspelt one was to be
-  std::map<std::string, std::string> parts_;    // what becomes a part of its own, and what becomes a page: name to table
+  std::set<std::string> told_;                // keys with a mistake, and those that a misspelt one was to be
+  std::map<std::string, std::string> parts_;  // what becomes a part of its own, and what becomes a page: name to table
   std::map<std::string, std::string> rolled_;
   std::map<std::string, double> values_;
   Layer shared_;
   std::vector<RawGear> raw_gears_;
+  std::map<std::string, std::size_t> gear_of_;  // by name, into raw_gears_
+  std::map<std::string, Layer> merged_;         // with [shared] and what is taken over
   std::vector<GearValues> gears_;
   std::vector<gear::CylindricalSpec> specs_;
   std::vector<std::optional<gear::BevelSpec>> bevels_;  // beside specs_: of bevel gears

@@ -428,13 +428,14 @@ std::string reference() {
   }
   text +=
       "\n## Presets of `[process]`\n\nValues to begin from, in mm, degrees and fractions; measure your own (`palio start coupon`) and override them.\n\n"
-      "| preset | hole_allowance | press | slide | free | first_layer_inset | shrinkage | kerf | draft | smallest_radius | least_wall | center_distance_tolerance |\n"
+      "| preset | hole_allowance | press | slide | free | first_layer_inset | shrinkage | kerf | draft | smallest_radius | least_wall | "
+      "center_distance_tolerance |\n"
       "|---|---|---|---|---|---|---|---|---|---|---|---|\n";
   for (const Process& p : presets()) {
     std::string holes;
     for (const auto& [d, a] : p.hole_allowance) holes += fmt::format("{}{} at {}", holes.empty() ? "" : ", ", a, d);
-    text += fmt::format("| `{}` | {} | {} | {} | {} | {} | {} | {} | {:.3g} | {} | {} | {} |\n", p.preset, holes.empty() ? "0" : holes, p.press, p.slide, p.free,
-                        p.inset > 0 ? fmt::format("{} up to {}", p.inset, p.inset_up_to) : "0", p.shrinkage_radial, p.kerf, p.draft * 180 / kPi,
+    text += fmt::format("| `{}` | {} | {} | {} | {} | {} | {} | {} | {:.3g} | {} | {} | {} |\n", p.preset, holes.empty() ? "0" : holes, p.press, p.slide,
+                        p.free, p.inset > 0 ? fmt::format("{} up to {}", p.inset, p.inset_up_to) : "0", p.shrinkage_radial, p.kerf, p.draft * 180 / kPi,
                         p.smallest_radius, p.least_wall, p.center_distance_tolerance);
   }
   text += "\n## Materials\n\n| name | density, kg/m³ |\n|---|---|\n";

@@ -294,8 +294,8 @@ Value read_value(const Key& key, const Node& node, Units units, const std::map<s
     constexpr double kSmallest = 1e-3;  // mm
     const bool size = key.type == Type::length && key.least && *key.least == 0;
     if (size && out.number > 0 && out.number < kSmallest) {
-      throw fmt::format("is {}, but sizes are at least {:.6g} {}: what is smaller than a micrometre can be neither made nor told from rounding; give more", node.text(),
-                        kSmallest / mm_per(units), unit);
+      throw fmt::format("is {}, but sizes are at least {:.6g} {}: what is smaller than a micrometre can be neither made nor told from rounding; give more",
+                        node.text(), kSmallest / mm_per(units), unit);
     }
   } else if (key.type == Type::angle) {
     if (m.unit == "rad") {

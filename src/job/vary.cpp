@@ -274,9 +274,10 @@ constexpr int kMostSteps = 2001;
 std::vector<double> values_of(const VaryKey& k, bool whole) {
   std::vector<double> at;
   if (whole && !k.steps && std::abs(k.to - k.from) + 1 > kMostSteps) {
-    throw InvalidParameter("STEPS", "left out", fmt::format("{} from {} to {} would be {:.0f} jobs, and {} are worked out at most", k.key, k.from, k.to,
-                                                            std::abs(k.to - k.from) + 1, kMostSteps),
-                           "give a smaller range, or STEPS");
+    throw InvalidParameter(
+        "STEPS", "left out",
+        fmt::format("{} from {} to {} would be {:.0f} jobs, and {} are worked out at most", k.key, k.from, k.to, std::abs(k.to - k.from) + 1, kMostSteps),
+        "give a smaller range, or STEPS");
   }
   const int steps = k.steps.value_or(whole ? static_cast<int>(std::lround(std::abs(k.to - k.from))) + 1 : 21);
   for (int i = 0; i < steps; ++i) {

@@ -18,8 +18,8 @@ using gear::require;
 
 /// What the disc's edge is made for.
 gear::LobedDiscSpec edge_spec(const Spec& s) {
-  return {s.rollers, s.cut_roller_circle_diameter.value_or(s.roller_circle_diameter), s.cut_roller_diameter.value_or(s.roller_diameter) + 2 * (s.disc_offset - s.grown),
-          s.eccentricity};
+  return {s.rollers, s.cut_roller_circle_diameter.value_or(s.roller_circle_diameter),
+          s.cut_roller_diameter.value_or(s.roller_diameter) + 2 * (s.disc_offset - s.grown), s.eccentricity};
 }
 
 /// The edge itself; its limits are told with the key that was given.

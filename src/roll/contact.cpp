@@ -71,18 +71,10 @@ Sampling sample(const Member& member) {
   all.islands = member.outline.count > 1 && (member.outline.period.front().first() - member.outline.period.back().last()).norm() < 1e-9 * all.pitch;
   all.least_label = std::numeric_limits<double>::infinity();
   all.greatest_label = -all.least_label;
-  const auto knee = [](const curve::Segment& a, const curve::Segment& b) {
-    constexpr double kBend = 0.15;  // beyond that it is an edge, as a pointed tip is
-    return a.role == curve::Role::flank && b.role == curve::Role::flank && (a.last() - b.first()).norm() < 1e-9 * (1 + a.last().norm()) &&
-           std::abs(cross(a.tangent(a.to), b.tangent(b.from))) < kBend && a.tangent(a.to).dot(b.tangent(b.from)) > 0;
-  };
   const auto& period = member.outline.period;
   for (const curve::Segment& segment : period) {
     Sampled s;
     s.segment = &segment;
-    const std::size_t number = static_cast<std::size_t>(&segment - period.data());
-    s.knee_before = number > 0 && knee(period[number - 1], segment);
-    s.knee_after = number + 1 < period.size() && knee(segment, period[number + 1]);
     s.sag = 0;
     const int samples = samples_of(segment);
     for (int i = 0; i <= samples; ++i) {
@@ -103,6 +95,14 @@ Sampling sample(const Member& member) {
     all.least_label = std::min(all.least_label, *std::min_element(s.label.begin(), s.label.end()));
     all.greatest_label = std::max(all.greatest_label, *std::max_element(s.label.begin(), s.label.end()));
     all.segments.push_back(std::move(s));
+  }
+  // A knee lies within a flank that goes on beyond it the same way, outwards or inwards; where it turns back is the tooth's point.
+  for (std::size_t i = 0; i + 1 < all.segments.size(); ++i) {
+    Sampled &a = all.segments[i], &b = all.segments[i + 1];
+    const curve::Segment &s = *a.segment, &t = *b.segment;
+    if (s.role != curve::Role::flank || t.role != curve::Role::flank || (s.last() - t.first()).norm() >= 1e-9 * (1 + s.last().norm())) continue;
+    const bool goes_on = (a.label.back() - a.label.front()) * (b.label.back() - b.label.front()) > 0;
+    a.knee_after = b.knee_before = goes_on && s.tangent(s.to).dot(t.tangent(t.from)) > 0;
   }
   for (std::size_t i = 0; i < all.segments.size(); ++i) {
     const auto& label = all.segments[i].label;

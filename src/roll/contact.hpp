@@ -10,14 +10,14 @@ namespace palio::roll {
 /// A segment with its samples in the chart it is compared in.
 struct Sampled {
   const curve::Segment* segment;
-  std::vector<double> at;            // parameters
-  std::vector<curve::Jet> own;       // jets in the member's own frame
-  std::vector<double> label, place;  // in the own chart (coordinate 0, period 0); driven member only
-  double sag;                        // largest distance of the curve from the sampled chords [mm]
-  bool level;                        // label constant: moves along itself
-  bool cusp;                         // one of its ends is a cusp
-  bool knee_before, knee_after;      // a flank that goes on at its `from`, `to` with another curve and hardly bends there
-  Vec2 middle;                       // a circle that holds the segment, in the member's own frame
+  std::vector<double> at;                        // parameters
+  std::vector<curve::Jet> own;                   // jets in the member's own frame
+  std::vector<double> label, place;              // in the own chart (coordinate 0, period 0); driven member only
+  double sag;                                    // largest distance of the curve from the sampled chords [mm]
+  bool level;                                    // label constant: moves along itself
+  bool cusp;                                     // one of its ends is a cusp
+  bool knee_before = false, knee_after = false;  // a flank that goes on at its `from`, `to` with another curve the same way
+  Vec2 middle;                                   // a circle that holds the segment, in the member's own frame
   double radius;
 };
 

@@ -156,10 +156,12 @@ void check_sections(const Member& driver, const Law& law, double pitch) {
   const int most = static_cast<int>(std::sqrt(kMost / pitches));
   if (most >= 8) {
     throw InvalidParameter("positions", fmt::format("{}", law.positions),
-                           fmt::format("teeth that run on by {:.4g} pitches over the face take up to {}", pitches, most), "give fewer, or leave it out for 360");
+                           fmt::format("teeth that run on by {:.4g} pitches over the face take up to {}", pitches, most),
+                           "give fewer, or leave it out for 360");
   }
   throw InvalidParameter("face_width", fmt::format("{:.6g} mm", law.face_to - law.face_from),
-                         fmt::format("the teeth run on by {:.4g} pitches over it, too many to roll (up to {:.4g})", pitches, kMost / 64), "make the face narrower");
+                         fmt::format("the teeth run on by {:.4g} pitches over it, too many to roll (up to {:.4g})", pitches, kMost / 64),
+                         "make the face narrower");
 }
 
 }  // namespace

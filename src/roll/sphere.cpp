@@ -58,7 +58,18 @@ Result roll(const std::vector<SphereSection>& sections, const Law& law) {
     tally.add(p, nominal, all.drives_upper);
   }
   // The paths of contact of all sections lie on one great circle, and the longest holds the others.
+  int sum = 0, none = 0;
+  for (const Position& p : all.positions) {
+    const int pairs = all.drives_upper ? p.pairs_upper : p.pairs_lower;
+    sum += pairs;
+    none += pairs == 0 ? 1 : 0;
+  }
   for (const Result& r : each) all.pairs_mean = std::max(all.pairs_mean, r.pairs_mean), all.lost_share = std::min(all.lost_share, r.lost_share);
+  if (const double lost = static_cast<double>(none) / static_cast<double>(all.positions.size()); lost > all.lost_share) {
+    // An edge in one section holds the flanks of the others apart: then only the positions themselves tell.
+    all.lost_share = lost;
+    all.pairs_mean = static_cast<double>(sum) / static_cast<double>(all.positions.size());
+  }
   tally.finish(all);
   return all;
 }

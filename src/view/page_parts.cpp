@@ -19,9 +19,7 @@ std::string whole(const char* const* parts) {
 
 namespace {
 
-std::string escaped(const std::string& text) {
-  return write::xml_escaped(text);
-}
+std::string escaped(const std::string& text) { return write::xml_escaped(text); }
 
 }  // namespace
 

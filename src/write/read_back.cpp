@@ -96,7 +96,8 @@ std::vector<roll::Piece> dxf_outlines(std::string_view text, double chord_error)
       const Vec2 centre = 0.5 * (a + b) + (bulge > 0 ? 1 : -1) * radius * std::cos(angle / 2) * across;
       const double step = 2 * std::acos(std::max(-1.0, 1 - chord_error / radius)), chords = std::ceil(std::abs(angle) / step);
       if (!(chords + static_cast<double>(all.size()) < kMostPieces)) {
-        throw FileError(fmt::format("the DXF file has arcs so large (one of radius {:.4g} mm) that they would take more than {:.0g} chords; no gear has such", radius, kMostPieces));
+        throw FileError(fmt::format("the DXF file has arcs so large (one of radius {:.4g} mm) that they would take more than {:.0g} chords; no gear has such",
+                                    radius, kMostPieces));
       }
       const int count = std::max(1, static_cast<int>(chords));
       Vec2 before = a;

@@ -142,7 +142,7 @@ TEST_CASE("a text carried by a file comes out as it went in, or not at all") {
       if (length < 130) continue;
       // With a piece torn out nothing is made up.
       const auto at = host.find("palio-job 2/");
-      CHECK_FALSE(write::job_in(host.substr(0, at) + host.substr(at + 9)));
+      CHECK_THROWS_WITH(write::job_in(host.substr(0, at) + host.substr(at + 9)), Catch::Contains("damaged"));
     }
   }
   CHECK_FALSE(write::job_in("nothing here"));

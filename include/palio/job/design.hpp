@@ -135,9 +135,9 @@ struct Pair {
   std::vector<Finding> mismatches;
   /// Of a pair that closes a loop: what the way round by the other pairs makes of it.
   struct Loop {
-    double ratio;                       ///< turns of the driven per turn of the driver by the other pairs, signed
+    double ratio;                          ///< turns of the driven per turn of the driver by the other pairs, signed
     std::string driver_turn, driven_turn;  ///< exact, of the first driver's turn: "-17/43"
-    std::vector<Finding> findings;      ///< what does not close
+    std::vector<Finding> findings;         ///< what does not close
   };
   std::optional<Loop> loop{};
 

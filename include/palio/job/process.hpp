@@ -26,7 +26,7 @@ struct Process {
   double kerf = 0;                                        ///< taken away, half on either side
   double draft = 0;                                       ///< taper needed [rad]
   double smallest_radius = 0, least_wall = 0;
-  double center_distance_tolerance = 0.01;                ///< how far to either side axes may come to stand from where they should
+  double center_distance_tolerance = 0.01;  ///< how far to either side axes may come to stand from where they should
   std::vector<std::string> corrected{"holes", "first_layer", "kerf", "shrinkage"};
   bool given = false;  ///< the job has a [process]
 

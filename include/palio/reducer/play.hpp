@@ -51,8 +51,8 @@ struct Rolled {
   };
   std::optional<Worst> worst;
   std::optional<double> loose_at;  ///< where contact is lost: the input at which nothing stops the discs [rad]
-  std::string wrong;         ///< of a jam: the input at fault …
-  std::string wrong_advice;  ///< … and what to do
+  std::string wrong;               ///< of a jam: the input at fault …
+  std::string wrong_advice;        ///< … and what to do
 };
 /// \param touch  overlaps up to this are rounding [mm]
 Rolled roll(const Reducer& r, int positions, double touch);

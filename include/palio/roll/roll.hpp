@@ -49,7 +49,7 @@ struct Contact {
   int driver_tooth, driven_tooth;  ///< period numbers
   bool tangent;                    ///< curve touches curve; otherwise an edge (end of a segment) is involved
   double height = 0;               ///< along the axis, of the section in which they touch [mm]
-  bool knee = false;               ///< the edge lies within a flank, where two of its curves meet at less than 0.15 rad
+  bool knee = false;               ///< the edge lies within a flank that goes on beyond it outwards or inwards
 
   bool flank_on_flank() const noexcept { return (tangent || knee) && driver_role == curve::Role::flank && driven_role == curve::Role::flank; }
 };
