@@ -92,6 +92,15 @@ view::FilmWay plan(const FilmOptions& o, int driver_teeth) {
 
 namespace {
 
+volatile std::sig_atomic_t running = 0;  // the encoder, for the signal handler
+
+/// Or it would go on with what it has and write its file after ours is gone.
+void stop_encoder() {
+  if (running <= 0) return;
+  ::kill(static_cast<pid_t>(running), SIGKILL);
+  ::waitpid(static_cast<pid_t>(running), nullptr, 0);
+}
+
 /// The program ffmpeg, reading raw pictures from its standard input; its complaints are kept.
 class Encoder {
  public:
@@ -111,7 +120,11 @@ class Encoder {
     ::close(to[0]);
     ::close(from[1]);
     in_ = to[1], complaints_ = from[0];
-    if (failed == 0) return;
+    if (failed == 0) {
+      running = child_;
+      discard_on_signal(stop_encoder);
+      return;
+    }
     ::close(in_);
     ::close(complaints_);
     throw FileError(fmt::format("{}: films are made by the program ffmpeg, which {}; install the package ffmpeg, or ask for a page (.html)", path,
@@ -147,6 +160,7 @@ class Encoder {
     while (::waitpid(child_, &status, 0) < 0 && errno == EINTR) {
     }
     child_ = -1;
+    running = 0;
     // On a full disk it may end as if nothing had happened, but not in silence.
     if (said.empty() && !(WIFEXITED(status) && WEXITSTATUS(status) == 0)) return "it stopped without a word";
     return said;

@@ -58,19 +58,29 @@ int run(int argc, char** argv) {
   return status;
 }
 
-void (*discard_more)() = nullptr;
+constexpr int kMore = 4;
+void (*at_stop[kMore])() = {};
 
 /// Stopped: what was half written goes.
 void stop(int signal) {
+  for (void (*more)() : at_stop) {
+    if (more) more();
+  }
   write::discard_all();
-  if (discard_more) discard_more();
   std::signal(signal, SIG_DFL);
   std::raise(signal);
 }
 
 }  // namespace
 
-void palio::cli::discard_on_signal(void (*discard)()) { discard_more = discard; }
+void palio::cli::discard_on_signal(void (*discard)()) {
+  for (void (*&slot)() : at_stop) {
+    if (slot == discard) return;
+    if (slot) continue;
+    slot = discard;
+    return;
+  }
+}
 
 int main(int argc, char** argv) {
   std::signal(SIGPIPE, SIG_DFL);  // `palio report job | head` ends quietly

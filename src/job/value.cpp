@@ -4,6 +4,7 @@
 #include <array>
 #include <cmath>
 #include <regex>
+#include <vector>
 
 #include <fmt/format.h>
 #include <muParser.h>
@@ -65,13 +66,12 @@ mu::Parser parser_of(const Values& values) {
 
 /// What the parser would take for a list, a comparison or a choice is none of them in a number.
 void check_marks(const std::string& text) {
-  int depth = 0;
+  std::vector<bool> calls;  // of the parentheses open here: whether they hold a function's arguments
   for (std::size_t i = 0; i < text.size(); ++i) {
     const char c = text[i];
-    if (c == '(') ++depth;
-    if (c == ')') --depth;
-    const bool between_digits = c == ',' && i > 0 && i + 1 < text.size() && is_digit(text[i - 1]) && is_digit(text[i + 1]);
-    if (c == ',' && (depth <= 0 || (between_digits && text.find_first_of("abcdefghijklmnopqrstuvwxyz") == std::string::npos))) {
+    if (c == '(') calls.push_back(i > 0 && (is_letter(text[i - 1]) || is_digit(text[i - 1])));
+    if (c == ')' && !calls.empty()) calls.pop_back();
+    if (c == ',' && (calls.empty() || !calls.back())) {
       std::string meant = text;
       const bool one = std::count(text.begin(), text.end(), ',') == 1;
       if (one) meant[i] = '.';
@@ -87,7 +87,7 @@ void check_marks(const std::string& text) {
 /// "1 1/8" as (1+1/8), and a fraction before a unit in parentheses, so that the unit goes with all of it.
 std::string with_fractions(const std::string& text) {
   static const std::regex mixed(R"((^|[^\w.)])(\d+)\s+(\d+)\s*/\s*(\d+)(?![\w.]))");
-  static const std::regex plain(R"((^|[^\w.)/])(\d+(?:\.\d*)?)\s*/\s*(\d+(?:\.\d*)?)(?=\s*[A-Za-z]))");
+  static const std::regex plain(R"x((^|[^\w.)/])(\d+(?:\.\d*)?)\s*/\s*(\d+(?:\.\d*)?)(?=\s*["A-Za-z%]))x");
   return std::regex_replace(std::regex_replace(text, mixed, "$1($2+$3/$4)"), plain, "$1($2/$3)");
 }
 
