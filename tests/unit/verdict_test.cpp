@@ -251,7 +251,12 @@ TEST_CASE("how deep a tip digs into a root is what points of both outlines say")
         const double off = std::abs(std::remainder(std::atan2(in_own.y(), in_own.x()) - kPi / z1, 2 * kPi / z1));
         if (half && off <= *half) continue;
         double near = 1e9;
-        for (const Vec2& q : root) near = std::min(near, (q - in_own).norm());
+        for (std::size_t k = 0; k + 1 < root.size(); ++k) {
+          const Vec2 way = root[k + 1] - root[k];
+          if (way.norm() > 0.5 * own.spec().module) continue;  // from one curve to the next that is looked at
+          const double t = std::clamp((in_own - root[k]).dot(way) / std::max(1e-30, way.squaredNorm()), 0.0, 1.0);
+          near = std::min(near, (root[k] + t * way - in_own).norm());
+        }
         deepest = std::max(deepest, near);
       }
       CHECK_THAT(deepest, WithinAbs(*f.value, 0.02 * *f.value + 2e-5));
