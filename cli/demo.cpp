@@ -64,7 +64,8 @@ void add_demo(CLI::App& root, int& status) {
     item("tool.html", "a pinion cutter making the ring's teeth, step by step");
     item("roll.txt", "what the roll found");
     for (const Made& f : made)
-      item("parts/" + f.path.substr(f.path.find_last_of('/') + 1), fmt::format("{}, within {:.2g} mm of the exact curves", f.format, f.deviation));
+      item("parts/" + f.path.substr(f.path.find_last_of('/') + 1),
+           f.deviation >= 0 ? fmt::format("{}, within {:.2g} mm of the exact curves", f.format, f.deviation) : f.format + ", the drawing");
     std::string images;
     for (const Made& f : drawn) images += fmt::format("<img src=\"pictures/{0}\" alt=\"{0}\">\n", f.path.substr(f.path.find_last_of('/') + 1));
     save(within(t.folder, "index.html"),

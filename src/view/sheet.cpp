@@ -440,7 +440,12 @@ class Sheet {
       const gear::CylindricalGear without(bare);
       if (!g_.teeth.internal()) {
         const gear::Span span = made.span(g_.span_teeth);
-        limits(fmt::format("span over {} teeth  W", span.teeth), span.length, without.span(span.teeth).length);
+        // Only what can be measured: jaws on the flanks, within the face.
+        const double face = made.spec().double_helical ? (made.spec().face_width - made.spec().gap) / 2 : made.spec().face_width;
+        const bool on_flanks = span.contact_diameter >= made.sizes().root_form_diameter && span.contact_diameter <= made.sizes().tip_form_diameter;
+        const bool in_face = face >= span.length * std::sin(std::abs(made.sizes().base_helix_angle.radians()));
+        if (on_flanks && in_face) limits(fmt::format("span over {} teeth  W", span.teeth), span.length, without.span(span.teeth).length);
+        else row(fmt::format("span over {} teeth  W", span.teeth), on_flanks ? "none: the face is too narrow" : "none: off the flanks");
       }
       const bool pins = made.over_pins(g_.pin_diameter).has_value();
       const gear::OverBalls over = pins ? *made.over_pins(g_.pin_diameter) : made.over_balls(g_.pin_diameter);
