@@ -4,7 +4,9 @@
 #include <fmt/format.h>
 #include <sys/wait.h>
 
+#include <array>
 #include <chrono>
+#include <cmath>
 #include <cstdio>
 #include <filesystem>
 
@@ -167,6 +169,53 @@ void tool_start() {
   std::filesystem::remove_all(folder);
 }
 
+/// How a cost grows: the same work on four sizes, each twice the one before. Linear work takes twice as long each time.
+template <class Work>
+void growth(const std::string& what, std::array<int, 4> sizes, Work work) {
+  std::array<double, 4> times{};
+  for (std::size_t i = 0; i < 4; ++i) times[i] = best(2, [&] { work(sizes[i]); });
+  fmt::print("| {} |", what);
+  for (std::size_t i = 0; i < 4; ++i) fmt::print(" {}: {:.3g} ms |", sizes[i], times[i]);
+  fmt::print(" {:.2f} |\n", std::pow(times[3] / times[0], 1.0 / 3));
+  std::fflush(stdout);
+}
+
+void costs() {
+  fmt::print("\n| cost against size | | | | | each time twice the size, times |\n|---|---|---|---|---|---|\n");
+  const auto rack = [](int teeth) {
+    gear::CylindricalSpec s;
+    s.teeth = teeth, s.module = 1, s.face_width = 8;
+    return gear::Rack(s);
+  };
+  const auto ring = [](int teeth) {
+    gear::CylindricalSpec s;
+    s.teeth = teeth, s.module = 1, s.face_width = 8, s.internal = true;
+    return gear::CylindricalGear(s);
+  };
+  growth("triangles of a gear, teeth", {250, 500, 1000, 2000}, [](int z) { body::mesh(body::body(gear_of(z)), 0.005); });
+  growth("triangles of a ring, teeth", {250, 500, 1000, 2000}, [&](int z) { body::mesh(body::body(ring(z)), 0.005); });
+  growth("triangles of a rack, teeth", {250, 500, 1000, 2000}, [&](int z) { body::mesh(body::body(rack(z)), 0.005); });
+  const job::Design spur = job::resolve(job::starter("spur", job::Units::mm), "bench"),
+                    helical = job::resolve(job::starter("helical", job::Units::mm), "bench");
+  const job::Design reducer = job::resolve(job::starter("reducer", job::Units::mm), "bench");
+  growth("roll of a spur pair, positions", {180, 360, 720, 1440}, [&](int n) { job::rolled(spur, spur.pairs[0], n); });
+  growth("roll of a helical pair, positions (each looks at all sections)", {180, 360, 720, 1440}, [&](int n) { job::rolled(helical, helical.pairs[0], n); });
+  growth("roll of a reducer, positions", {90, 180, 360, 720}, [&](int n) { job::rolled(reducer.reducers[0], n); });
+  const auto chain = [](int gears) {
+    std::string text = "[gear.g0]\nkind='spur'\nteeth=20\nmodule=1\n";
+    for (int i = 1; i < gears; ++i) text += fmt::format("[gear.g{0}]\nlike='g{1}'\n[pair.p{0}]\ndriver='g{1}'\ndriven='g{0}'\nbacklash=0.1\n", i, i - 1);
+    return text;
+  };
+  growth("reading a chain of gears, each like the one before", {50, 100, 200, 400}, [&](int n) { job::resolve(chain(n), "bench"); });
+  const auto holes = [](int count) {
+    return fmt::format("[gear.a]\nkind='spur'\nteeth=400\nmodule=2\nholes={{count={},circle_diameter=700,diameter=1.5}}\n", count);
+  };
+  growth("triangles of a wheel with holes, holes", {125, 250, 500, 1000}, [&](int n) {
+    const job::Design d = job::resolve(holes(n), "bench");
+    body::mesh(job::body(d.gears[0]), 0.02);
+  });
+}
+
 }  // namespace
 
 int main() {
@@ -203,4 +252,5 @@ int main() {
   row("STEP file, z = 100", step100, "", 0, fmt::format("{:.2f} MB", static_cast<double>(std::filesystem::file_size(path)) / 1e6));
   std::filesystem::remove(path);
   tool_start();
+  costs();
 }

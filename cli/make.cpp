@@ -198,6 +198,7 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
   }
   if (parts.size() > 1 && wanted("assembly")) {
     std::vector<const Part*> all;
+    all.reserve(parts.size());
     for (const Part& p : parts) all.push_back(&p);
     add_group("assembly", nullptr, all, true);
   }
@@ -259,6 +260,7 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
         }
         if (format == "3mf" && group.in_place && !options.bed.empty()) {
           std::vector<body::TriangleMesh> solids;
+          solids.reserve(all.size());
           for (const write::PackedPart& p : all) solids.push_back(p.mesh);
           const auto [width, depth] = bed_size(options.bed);
           const std::vector<write::Placement> side_by_side = write::nested(solids, width, depth, 5);

@@ -239,6 +239,7 @@ std::vector<ThinWall> thin_walls(const Body& body, double limit) {
     }
   }
   std::vector<ThinWall> all;
+  all.reserve(thinnest.size());
   for (const auto& [names, d] : thinnest) all.push_back({names.first, names.second, d});
   return all;
 }

@@ -13,7 +13,7 @@ namespace palio::body {
 using curve::Outline;
 using curve::Segment;
 
-ConicalBody::ConicalBody(gear::BevelGear teeth, Features features) : teeth_(std::move(teeth)), features_(std::move(features)) {
+ConicalBody::ConicalBody(const gear::BevelGear& teeth, Features features) : teeth_(teeth), features_(std::move(features)) {
   const Features& f = features_;
   const gear::BevelSpec& spec = teeth_.spec();
   const gear::BevelSizes& sizes = teeth_.sizes();

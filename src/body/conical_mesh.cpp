@@ -37,9 +37,9 @@ double quad_deviation(const std::function<Vec3(double, double)>& X) {
   return worst;
 }
 
-class Mesher {
+class ConicalMesher {
  public:
-  Mesher(const ConicalBody& body, double chord_error) : body_(body), teeth_(body.teeth()), z_(teeth_.spec().teeth) {
+  ConicalMesher(const ConicalBody& body, double chord_error) : body_(body), teeth_(body.teeth()), z_(teeth_.spec().teeth) {
     R_i_ = teeth_.sizes().inner_cone_distance, R_e_ = teeth_.sizes().outer_cone_distance;
     choose(chord_error);
     teeth();
@@ -266,6 +266,6 @@ class Mesher {
 
 }  // namespace
 
-TriangleMesh mesh(const ConicalBody& body, double chord_error) { return Mesher(body, chord_error).take(); }
+TriangleMesh mesh(const ConicalBody& body, double chord_error) { return ConicalMesher(body, chord_error).take(); }
 
 }  // namespace palio::body

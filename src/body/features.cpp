@@ -295,7 +295,7 @@ class Builder {
         if (shape.inside(other)) around += other.orientation();
       }
       if (around > 0.5) made.walls.push_back(c);
-      else if (base.size() > 0 && made.levels.front().z >= 0 && made.levels.back().z <= width()) lost(c, made);
+      else if (!base.empty() && made.levels.front().z >= 0 && made.levels.back().z <= width()) lost(c, made);
     }
   }
 

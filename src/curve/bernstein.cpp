@@ -11,12 +11,6 @@
 #include "palio/error.hpp"
 
 namespace palio::curve {
-namespace {
-
-constexpr int kDegrees[] = {1, 7, 9, 12, 15, 18, 21};
-
-}  // namespace
-
 /// Bernstein values of one degree at u in [0, 1].
 Eigen::VectorXd bernstein(int degree, double u) {
   Eigen::VectorXd b = Eigen::VectorXd::Zero(degree + 1);
@@ -88,7 +82,7 @@ Fit fit(const std::function<Eigen::VectorXd(double)>& f, double from, double to,
         values.row(i) = f(place(u[static_cast<std::size_t>(i)], best.breaks[static_cast<std::size_t>(k)], best.breaks[static_cast<std::size_t>(k) + 1]));
       Eigen::MatrixXd poles = inverse_bernstein(degree) * values;
       poles.row(0) = values.row(0), poles.row(degree) = values.row(degree);
-      best.poles.middleRows(k * degree, degree + 1) = poles;
+      best.poles.middleRows(Eigen::Index{k} * degree, degree + 1) = poles;
     }
     const int looks = 24 * spans;
     for (int i = 1; i < looks && best.deviation <= tolerance; ++i) {

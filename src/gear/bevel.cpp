@@ -62,7 +62,7 @@ struct BevelGear::Root {
   bool undercut;
 };
 
-BevelGear::BevelGear(BevelSpec spec) : spec_(std::move(spec)) {
+BevelGear::BevelGear(BevelSpec spec) : spec_(spec) {
   BevelSpec& s = spec_;
   require(s.teeth >= 3, "teeth", fmt::format("{}", s.teeth), "a closed gear needs at least 3", "give 3 or more");
   require(s.module > 0 && std::isfinite(s.module), "module", mm(s.module), "a module is above 0", "give 1.5 mm, say");

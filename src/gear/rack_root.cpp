@@ -23,7 +23,7 @@ void add_root_arc(Root& root, double radius, double middle, double width) {
   if (width > 1e-12) root.segments.push_back({Arc{Vec2::Zero(), radius}, middle, middle + width, Role::root});
 }
 
-double angle_of(const Vec2& v) { return std::atan2(v.y(), v.x()); }
+double polar_angle(const Vec2& v) { return std::atan2(v.y(), v.x()); }
 
 }  // namespace
 
@@ -57,7 +57,7 @@ Root generated_root(const SpaceFlank& space, const RackTool& tool, double middle
     const auto gap = [&](double t) {
       const Vec2 p = seen.jet(t).p;
       const double tangent = std::sqrt(std::max(0.0, (p.norm() - r_b) * (p.norm() + r_b)));
-      return angle_of(p) - (space.half_base_angle + tangent / r_b - std::atan(tangent / r_b));
+      return polar_angle(p) - (space.half_base_angle + tangent / r_b - std::atan(tangent / r_b));
     };
     if (radius(alpha) > r_b && radius(kPi / 2) < r_b) {
       const double at_base = math::find_root([&](double t) { return radius(t) - r_b; }, alpha, kPi / 2);
@@ -147,10 +147,10 @@ Root fillet_root(const SpaceFlank& space, double r_f, double radius, double midd
     foot = from_polar(std::hypot(r_b, T), space.half_base_angle + T / r_b - std::atan(T / r_b));
     centre = from_polar(r_f + radius, centre_angle(space, r_f, T));
   }
-  const double gamma = angle_of(centre);
+  const double gamma = polar_angle(centre);
   add_root_arc(root, r_f, middle, gamma);
   const double from = gamma + kPi;
-  double to = angle_of(foot - centre);
+  double to = polar_angle(foot - centre);
   while (to > from) to -= 2 * kPi;
   while (to < from - 2 * kPi) to += 2 * kPi;
   root.segments.push_back({Arc{turned(centre, middle), radius}, from + middle, to + middle, Role::root});

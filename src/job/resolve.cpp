@@ -233,12 +233,13 @@ void Resolver::read_layer(const Node& node, Section section, const std::string& 
         const std::string diameter = as_diameter(section, plain);
         const TradeWord* other = trade_word(section, plain);
         std::string remedy = did_you_mean(nearest(section, plain)), meant = nearest(section, plain);
+        const Node& given = child;  // a structured binding cannot be captured
         const auto with_number = [&](double factor, const char* otherwise) -> std::string {
           try {
-            const Measured m = measure(child, values_);
+            const Measured m = measure(given, values_);
             return m.unit.empty() ? fmt::format("{:.10g}", factor * m.value) : fmt::format("\"{:.10g} {}\"", factor * m.value, m.unit);
           } catch (const std::string&) {
-            return child.table() || std::holds_alternative<List>(child.value) ? otherwise : child.text();
+            return given.table() || std::holds_alternative<List>(given.value) ? otherwise : given.text();
           }
         };
         if (!diameter.empty()) {
@@ -250,7 +251,7 @@ void Resolver::read_layer(const Node& node, Section section, const std::string& 
           remedy = fmt::format("it is called {0} here: write {0} = {1}{2}", other->key, with_number(other->factor, "its value"),
                                other->remark.empty() ? "" : fmt::format(" ({})", other->remark));
         }
-        if (!meant.empty()) told_.insert(prefix + "." + (inner.empty() ? meant : meant));
+        if (!meant.empty()) told_.insert(prefix + "." + meant);
         note("unknown-key", child.where, full, fmt::format("is no key of a {}; {}", table_name(section), remedy));
       }
       continue;

@@ -27,9 +27,9 @@ std::vector<Finding> bevel_mismatches(const gear::BevelGear& driver, const gear:
   return found;
 }
 
-BevelPair::BevelPair(gear::BevelGear driver, gear::BevelGear driven, double shaft_angle)
-    : driver_(std::move(driver)),
-      driven_(std::move(driven)),
+BevelPair::BevelPair(const gear::BevelGear& driver, const gear::BevelGear& driven, double shaft_angle)
+    : driver_(driver),
+      driven_(driven),
       sigma_(shaft_angle),
       sum_(driver_.path_angle(driver_.spec().pitch_cone.radians()) + driven_.path_angle(driven_.spec().pitch_cone.radians())) {}
 

@@ -122,6 +122,7 @@ Body flange(const Reducer& r) {
   const double R_p = s.output_pin_circle_diameter / 2, plate = s.face_width, depth = std::min(0.4, 0.2 * plate), size = mark_size(r);
   Stack stack(0);
   std::vector<std::size_t> pins;
+  pins.reserve(static_cast<std::size_t>(s.output_pins));
   for (int i = 0; i < s.output_pins; ++i)
     pins.push_back(stack.round(s.output_pin_diameter, "output_pins", false, from_polar(R_p, r.flange_phase() + 2 * kPi * i / s.output_pins)));
   stack.layer(r.sizes().height + std::max(s.disc_gap, 0.0), pins);

@@ -48,8 +48,7 @@ std::vector<Vec2> developed_teeth(const gear::BevelGear& gear, double turn, doub
   const int around = std::min(section.count / 2, static_cast<int>(span / radius / pitch) + 1), middle = static_cast<int>(std::lround(-turn / pitch));
   std::vector<Vec2> points;
   for (int copy = middle - around; copy <= middle + around; ++copy) {
-    for (std::size_t k = 0; k < section.period.size(); ++k) {
-      const curve::Segment& s = section.period[k];
+    for (const curve::Segment& s : section.period) {
       constexpr int kPoints = 24;
       for (int i = 0; i < kPoints; ++i) {
         const Vec2 p = s.point(s.from + (s.to - s.from) * i / kPoints);

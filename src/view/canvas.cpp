@@ -227,7 +227,7 @@ void Canvas::cut_blank(double radius, double outer, const std::vector<std::vecto
 
 void Canvas::put_pixels(const std::vector<std::uint8_t>& pixels) {
   cairo_surface_flush(surface_);
-  const int stride = cairo_image_surface_get_stride(surface_), row = 4 * size_.width;
+  const std::ptrdiff_t stride = cairo_image_surface_get_stride(surface_), row = std::ptrdiff_t{4} * size_.width;
   unsigned char* data = cairo_image_surface_get_data(surface_);
   for (int y = 0; y < size_.height; ++y)
     std::copy(pixels.begin() + static_cast<std::ptrdiff_t>(y) * row, pixels.begin() + static_cast<std::ptrdiff_t>(y + 1) * row, data + y * stride);
@@ -236,7 +236,7 @@ void Canvas::put_pixels(const std::vector<std::uint8_t>& pixels) {
 
 std::vector<std::uint8_t> Canvas::pixels() {
   cairo_surface_flush(surface_);
-  const int stride = cairo_image_surface_get_stride(surface_), row = 4 * size_.width;
+  const std::ptrdiff_t stride = cairo_image_surface_get_stride(surface_), row = std::ptrdiff_t{4} * size_.width;
   const unsigned char* data = cairo_image_surface_get_data(surface_);
   std::vector<std::uint8_t> all(static_cast<std::size_t>(row) * size_.height);
   for (int y = 0; y < size_.height; ++y) std::copy(data + y * stride, data + y * stride + row, all.begin() + static_cast<std::ptrdiff_t>(y) * row);

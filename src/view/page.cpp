@@ -104,6 +104,9 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled) 
   data["summary"] = fmt::format("{} : {} teeth, center distance {}, {:.4f} tooth pairs in contact on average", driver.teeth.count(), driven.teeth.count(),
                                 length(pair.mounted_center_distance, 3), rolled.result.pairs_mean);
 
+  if (pair.loop && rolled.result.verdict == roll::Verdict::jams) {
+    data["summary"] = data["summary"].get<std::string>() + "; the other pairs of its loop hold " + driven.name + " elsewhere";
+  }
   return filled_page(kPageHtml, kPageScript, design, pair.name, 1e-4 * driver.teeth.module(), data);
 }
 

@@ -10,7 +10,7 @@ const state = { phi: D.driver.start, psi: D.driven.start, running: false, sense:
 // ---- shapes ----------------------------------------------------------------------------------------------------
 const shapes = gears.map(outline), order = paintOrder(gears);
 const unit = D.units, per = D.mm_per_unit;
-const length = (mm, places) => (mm / per).toFixed(places) + ' ' + unit;
+const length = (mm, places) => { const t = (mm / per).toFixed(places); return (Number(t) === 0 ? t.replace('-', '') : t) + ' ' + unit; };
 const turnOf = (i) => i === 0 ? state.phi : state.psi;
 
 // ---- the picture -----------------------------------------------------------------------------------------------

@@ -5,7 +5,7 @@ const INK = '#3a3a40', BLACK = '#1d1d22', FAINT = '#b9b7ae', GREY = '#8b897f', O
 const N = D.rollers, Z = D.lobes, unit = D.units, per = D.mm_per_unit, TAU = 2 * Math.PI;
 const state = { phi: 0, running: false, sense: 1, load: 'high', second: true, normals: true };
 const tidy = text => Number(text) === 0 ? text.replace('-', '') : text, deg = (a, places = 4) => tidy((a * 180 / Math.PI).toFixed(places)) + '°';
-const length = (mm, places) => (mm / per).toFixed(places) + ' ' + unit;
+const length = (mm, places) => { const t = (mm / per).toFixed(places); return (Number(t) === 0 ? t.replace('-', '') : t) + ' ' + unit; };
 
 // ---- the roll's tables -----------------------------------------------------------------------------------------
 /** A row of a table over a range that repeats itself. */

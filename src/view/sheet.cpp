@@ -173,8 +173,8 @@ class Sheet {
     page_.look_at(Vec2::Zero(), s * zoom_, at(x, y));
     const Color none{0, 0, 0, 0};
     // As seen from +z, a tooth on top: what lies on the top face and at mid-face.
-    for (std::size_t l = 0; l < body.loops.size(); ++l) {
-      page_.outline(body.loops[l].outline, Vec2::Zero(), kPi / 2, none, kBlack, (body.loops[l].feature == "teeth" ? 0.9 : 0.7) * zoom_ * k_);
+    for (const body::Loop& l : body.loops) {
+      page_.outline(l.outline, Vec2::Zero(), kPi / 2, none, kBlack, (l.feature == "teeth" ? 0.9 : 0.7) * zoom_ * k_);
     }
     page_.circle(Vec2::Zero(), g_.teeth.reference_diameter() / 2, kInk, 0.5 * zoom_ * k_, {9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_});
     const double over = g_.teeth.reach() + 4;
@@ -296,6 +296,7 @@ class Sheet {
     for (const double side : {1.0, -1.0}) {
       const auto there = [&](const std::vector<Vec2>& points) {
         std::vector<Vec2> all;
+        all.reserve(points.size());
         for (const Vec2& p : points) all.emplace_back(px(p.y()), -py(side * p.x()));
         return all;
       };

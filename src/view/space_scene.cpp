@@ -143,7 +143,7 @@ SpaceScene pair_in_space(const job::Design& design, const job::Pair& pair, doubl
 }
 
 Film space_film(const job::Design& design, const job::RolledPair& rolled, const FilmWay& film, PictureSize size, bool quick,
-                std::function<std::vector<std::uint8_t>(const SpaceScene&)> render) {
+                const std::function<std::vector<std::uint8_t>(const SpaceScene&)>& render) {
   const auto meshes = std::make_shared<Meshes>(meshes_of(design, *rolled.pair));
   const int per_pitch = static_cast<int>(rolled.result.positions.size());
   const auto [first, second] = job::members(design, *rolled.pair);

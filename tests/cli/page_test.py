@@ -10,6 +10,7 @@ import time
 import unittest
 
 from selenium import webdriver
+from selenium.common.exceptions import NoAlertPresentException
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -259,6 +260,29 @@ class Page(unittest.TestCase):
           const root = D.gear.circles.root / 2, tip = D.blank / 2;
           return [alpha(root + 0.1, 0), alpha(root - 0.2, 0), alpha(0.4 * tip + 0.6 * root, D.gear.start), alpha(tip - 0.1, 0)];""")
         self.assertEqual(left, [0, 255, 255, 0])
+
+    def test_no_text_of_a_job_runs_in_any_page(self):
+        """A hostile title, part and value in every sort of page: nothing runs, nothing asks, and the title is read as it is."""
+        title = "%DATA%<img src=x onerror=document.title='owned'></script><!--<script> %TITLE% \"q\" 'p' & "
+        say = ["--set", "title=" + json.dumps(title)]
+        run = lambda *a: subprocess.run([PALIO, *a], cwd=self.tmp.name, check=False, capture_output=True, text=True)
+        pages = {"x-" + kind + ".html": ("roll", kind + ".toml") for kind in ("helical", "internal", "rack", "crossed", "clock", "lantern", "reducer")}
+        pages["x-spur.html"] = ("roll", "vent.toml")
+        pages["x-bevel.html"] = ("roll", "bevel.toml", "--pair", "corner")
+        pages["x-vary.html"] = ("vary", "vent.toml", "gear.motor_pinion.profile_shift=0:0.4:3")
+        pages["x-tool.html"] = ("draw", "rack.toml", "--of", "push_pinion:tool")
+        for page, call in pages.items():
+            with self.subTest(page=page):
+                ran = run(*call, *say, "--out", page)
+                self.assertEqual(ran.returncode, 0, ran.stderr)
+                self.open(page)
+                self.assertIn(title.strip(), self.browser.find_element(By.TAG_NAME, "h1").text)
+                self.assertIn("%DATA%<img", self.browser.title)
+                self.assertEqual(self.browser.execute_script("return document.querySelectorAll('img').length"), 0)
+                self.assertEqual(self.browser.execute_script("return D.title"), title)
+                self.assertTrue(self.browser.execute_script("return document.querySelector('canvas').width > 0"))
+                with self.assertRaises(NoAlertPresentException):
+                    self.browser.switch_to.alert.text  # noqa: B018
 
     def test_zoom_lens_and_other_verdicts(self):
         self.open("turning.html")

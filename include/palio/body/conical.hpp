@@ -14,7 +14,7 @@ namespace palio::body {
 class ConicalBody {
  public:
   /// \throws InvalidParameter "bore", "keyway", "flat", "hex", "hubs", "rim_thickness", and features that bevel gears do not take
-  ConicalBody(gear::BevelGear teeth, Features features);
+  ConicalBody(const gear::BevelGear& teeth, Features features);
 
   const gear::BevelGear& teeth() const noexcept { return teeth_; }
   const Features& features() const noexcept { return features_; }

@@ -15,7 +15,7 @@ class Teeth {
   Teeth(CylindricalGear gear) : made_(std::move(gear)) {}  // NOLINT(google-explicit-constructor): a gear is teeth
   Teeth(Rack rack) : made_(std::move(rack)) {}             // NOLINT(google-explicit-constructor): so is a rack
 
-  Teeth(BevelGear bevel) : made_(std::move(bevel)) {}           // NOLINT(google-explicit-constructor): and a bevel gear
+  Teeth(const BevelGear& bevel) : made_(bevel) {}               // NOLINT(google-explicit-constructor): and a bevel gear
   Teeth(CycloidalTeeth cycloid) : made_(std::move(cycloid)) {}  // NOLINT(google-explicit-constructor): and a cycloidal one
 
   bool is_bevel() const noexcept { return std::holds_alternative<BevelGear>(made_); }

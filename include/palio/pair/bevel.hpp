@@ -23,7 +23,7 @@ std::vector<Finding> bevel_mismatches(const gear::BevelGear& driver, const gear:
 
 class BevelPair {
  public:
-  BevelPair(gear::BevelGear driver, gear::BevelGear driven, double shaft_angle);
+  BevelPair(const gear::BevelGear& driver, const gear::BevelGear& driven, double shaft_angle);
 
   const gear::BevelGear& driver() const noexcept { return driver_; }
   const gear::BevelGear& driven() const noexcept { return driven_; }

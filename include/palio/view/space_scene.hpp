@@ -52,7 +52,7 @@ SpaceScene pair_in_space(const job::Design& design, const job::Pair& pair, doubl
 
 /// The film of a crossed pair; `render` is the module's.
 Film space_film(const job::Design& design, const job::RolledPair& rolled, const FilmWay& film, PictureSize size, bool quick,
-                std::function<std::vector<std::uint8_t>(const SpaceScene&)> render);
+                const std::function<std::vector<std::uint8_t>(const SpaceScene&)>& render);
 
 }  // namespace palio::view
 
