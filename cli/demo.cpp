@@ -6,6 +6,7 @@
 #include "common.hpp"
 #include "palio/job/report.hpp"
 #include "palio/job/vary.hpp"
+#include "palio/version.hpp"
 #include "palio/view/chart.hpp"
 #include "palio/view/page.hpp"
 
@@ -69,10 +70,11 @@ void add_demo(CLI::App& root, int& status) {
     std::string images;
     for (const Made& f : drawn) images += fmt::format("<img src=\"pictures/{0}\" alt=\"{0}\">\n", f.path.substr(f.path.find_last_of('/') + 1));
     save(within(t.folder, "index.html"),
-         fmt::format("<!doctype html><html lang=\"en\"><meta charset=\"utf-8\"><title>{0}</title><style>body{{background:#fbfaf6;color:#3a3a40;"
+         fmt::format("<!doctype html><html lang=\"en\"><meta charset=\"utf-8\"><meta name=\"generator\" content=\"palio "
+                     "{3}\"><title>{0}</title><style>body{{background:#fbfaf6;color:#3a3a40;"
                      "font:15px/1.5 'DejaVu Sans',sans-serif;max-width:1000px;margin:30px auto}}img{{width:100%;border:1px solid #e4e1d6;margin:8px 0}}"
                      "a{{color:#5c5988}}</style><h1>{0}</h1><ul>\n{1}</ul>\n{2}</html>\n",
-                     design.title, list, images));
+                     design.title, list, images, kVersion));
     print(job::roll_text(design, rolled, coloured(), reducers) +
           fmt::format("\nOpen these:\n  {0}/index.html             everything, listed\n  {0}/first_stage.html       a pair turning; drag either gear\n"
                       "  {0}/counter.html           crossed shafts in space\n  {0}/corner.html            bevel gears in space\n"

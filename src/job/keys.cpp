@@ -234,7 +234,7 @@ std::vector<Key> make_keys() {
       {S::reducer, "cut_roller_diameter", T::length, 0.0, kNone, true, "", "roller_diameter",
        "of the rollers that the edge is made for: larger ones give clearance"},
       {S::reducer, "cut_roller_circle_diameter", T::length, 0.0, kNone, true, "", "roller_circle_diameter",
-       "of the circle that the edge is made for; clearance made so is uneven"},
+       "of the circle that the edge is made for: smaller ones give clearance"},
       {S::reducer, "output_pins", T::whole, 3, 100, false, "", "6", "pins of the output flange, in holes of the discs"},
       {S::reducer, "output_pin_circle_diameter", T::length, 0.0, kNone, true, "", "half way between bore and roots",
        "of the circle that the output pins stand on"},

@@ -122,6 +122,11 @@ double reducer_touch(const Reducer& r) { return 1e-9 * std::max(1.0, r.made.spec
 
 reducer::Rolled rolled(const Reducer& reducer, int positions) { return reducer::roll(reducer.made, positions, reducer_touch(reducer)); }
 
+namespace {
+/// Play that varies by more over a turn is worth a word.
+constexpr double kUnevenPlay = 1.25;
+}  // namespace
+
 std::vector<Finding> findings(const Reducer& r) {
   const std::string subject = "reducer." + r.name;
   std::vector<Finding> found = r.made.findings(subject);
@@ -129,7 +134,7 @@ std::vector<Finding> findings(const Reducer& r) {
   if (play.verdict == roll::Verdict::jams)
     found.insert(found.begin(),
                  {FindingId::reducer_jams, subject, play.max_overlap, {}, play.wrong.empty() ? play.worst->where : play.wrong + " " + play.wrong_advice});
-  else if (play.play && play.play->max > 1.5 * play.play->min + 1e-9)
+  else if (play.play && play.play->max > kUnevenPlay * play.play->min + 1e-9)
     found.push_back({FindingId::reducer_play_varies, subject, play.play->min, play.play->max});
   if (r.made.spec().friction) {
     if (const double back = reducer::efficiency(r.made, *r.made.spec().friction).backward; back <= 0)

@@ -164,7 +164,7 @@ TEST_CASE("a file is written whole or not at all") {
   f.run("palio start spur --out vent.toml");
   fs::create_directories(f / "parts/motor_pinion.stl");  // a folder stands where the file should go
   const Ran ran = f.run("palio make vent.toml --format stl --out parts");
-  CHECK(ran.status == 1);
+  CHECK(ran.status == 2);
   CHECK_THAT(ran.err, Contains("motor_pinion.stl"));
   for (const auto& entry : fs::directory_iterator(f / "parts")) CHECK(entry.path().string().find(".part-") == std::string::npos);
   const Ran full = f.run("ulimit -f 8; palio make vent.toml --format stl --only drum_wheel --out small; true");

@@ -334,7 +334,7 @@ TEST_CASE("reducers: walls between their holes, limits nearly reached, parts tha
   const double hole = 9 + 2.4;
   CHECK_THAT(*wall.value, WithinAbs(std::min(23 - hole / 2 - 16.5, 40 - 1.2 - 2.52 - 23 - hole / 2), 1e-9));
   CHECK(*only(r + "eccentricity=1.2\ndiscs=3\ndisc_offset=0.02\n", FindingId::reducer_shaft_in_the_way).value == 3);
-  const std::string uneven = r + "eccentricity=1.2\noutput_pins=3\noutput_hole_clearance=0.2\ndisc_offset=0.001\n";
+  const std::string uneven = "[reducer.r]\nrollers=4\nroller_circle_diameter=80\nroller_diameter=12\neccentricity=0.5\ndisc_offset=0.02\n";
   const Finding wavers = only(uneven, FindingId::reducer_play_varies);
   const reducer::Rolled rolled = job::rolled(resolve(uneven, "v").reducers[0], 360);
   CHECK_THAT(*wavers.value, WithinRel(rolled.play->min, 0.02));
