@@ -199,9 +199,9 @@ Segment mirrored(const Segment& s) {
       return c;
     }
     Curve operator()(LobeCurve) const { throw std::logic_error("a lobed edge is its own mirror image about a root"); }
-    Curve operator()(EllipticArc c) const { return EllipticArc{at_axis(c.centre), at_axis(c.u), at_axis(c.v)}; }
-    Curve operator()(Arc c) const { return Arc{at_axis(c.centre), c.radius}; }
-    Curve operator()(Line c) const { return Line{at_axis(c.from), at_axis(c.to)}; }
+    Curve operator()(const EllipticArc& c) const { return EllipticArc{at_axis(c.centre), at_axis(c.u), at_axis(c.v)}; }
+    Curve operator()(const Arc& c) const { return Arc{at_axis(c.centre), c.radius}; }
+    Curve operator()(const Line& c) const { return Line{at_axis(c.from), at_axis(c.to)}; }
   };
   const bool arc = std::holds_alternative<Arc>(s.curve);
   return {std::visit(Mirror{flip}, s.curve), arc ? -s.to : s.to, arc ? -s.from : s.from, s.role};

@@ -96,7 +96,7 @@ std::vector<std::uint8_t> render(const SpaceScene& scene) {
   const Vec3 ahead = (scene.target - scene.eye).normalized(), right = ahead.cross(Vec3::UnitZ()).normalized(), up = right.cross(ahead);
   const double half = std::tan(scene.field * kPi / 360), distance = (scene.target - scene.eye).norm();
   const Vec3 sun = (-ahead + 0.5 * right + 0.9 * up).normalized();
-  const Vec3 paper(0.984, 0.980, 0.965);
+  Vec3 paper(0.984, 0.980, 0.965);
   // Whether something kept stands in the way.
   const auto hidden = [&](const Vec3& from, const Vec3& way, double far) {
     if (scene.cut) {
@@ -140,7 +140,8 @@ std::vector<std::uint8_t> render(const SpaceScene& scene) {
       for (int x = 0; x < w; ++x) {
         Vec3 sum = Vec3::Zero();
         for (int s = 0; s < n * n; ++s) {
-          const double px = (x + (s % n + 0.5) / n) / h * 2 - static_cast<double>(w) / h, py = 1 - (y + (s / n + 0.5) / n) / h * 2;
+          const int row = s / n;
+          const double px = (x + (s % n + 0.5) / n) / h * 2 - static_cast<double>(w) / h, py = 1 - (y + (row + 0.5) / n) / h * 2;
           const double turn = 6.2831853 * std::fmod(0.7548776662 * x + 0.5698402910 * y + 0.37 * s, 1.0);
           sum += shade((ahead + half * (px * right + py * up)).normalized(), turn);
         }
