@@ -18,6 +18,7 @@
 
 #include <fmt/format.h>
 
+#include "child.hpp"
 #include "common.hpp"
 #include "palio/error.hpp"
 
@@ -137,28 +138,14 @@ class Encoder {
   }
 
   /// Whether it took all of it.
-  bool write(const std::vector<std::uint8_t>& bytes) {
-    std::size_t done = 0;
-    while (done < bytes.size()) {
-      const ssize_t n = ::write(in_, bytes.data() + done, bytes.size() - done);
-      if (n < 0 && errno == EINTR) continue;
-      if (n <= 0) return false;
-      done += static_cast<std::size_t>(n);
-    }
-    return true;
-  }
+  bool write(const std::vector<std::uint8_t>& bytes) const { return write_all(in_, bytes.data(), bytes.size()); }
 
   /// Ends it. What it complained of; empty when all went well.
   std::string finish() {
     ::close(in_);
-    std::string said;
-    char block[4096];
-    ssize_t n = 0;
-    while ((n = ::read(complaints_, block, sizeof block)) > 0 && said.size() < 20000) said.append(block, static_cast<std::size_t>(n));
+    const std::string said = read_all(complaints_, 20000);
     ::close(complaints_);
-    int status = 0;
-    while (::waitpid(child_, &status, 0) < 0 && errno == EINTR) {
-    }
+    const int status = wait_for(child_);
     child_ = -1;
     running = 0;
     // On a full disk it may end as if nothing had happened, but not in silence.

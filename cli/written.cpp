@@ -16,6 +16,7 @@
 
 #include <fmt/format.h>
 
+#include "child.hpp"
 #include "palio/error.hpp"
 #include "palio/write/read_back.hpp"
 
@@ -53,23 +54,12 @@ write::StepFace step_face_in_child(const std::string& path, double least, double
     } else {
       bytes += error;
     }
-    std::size_t done = 0;
-    while (done < bytes.size()) {
-      const ssize_t n = ::write(ends[1], bytes.data() + done, bytes.size() - done);
-      if (n <= 0) ::_exit(1);
-      done += static_cast<std::size_t>(n);
-    }
-    ::_exit(0);
+    ::_exit(write_all(ends[1], bytes.data(), bytes.size()) ? 0 : 1);
   }
   ::close(ends[1]);
-  std::string bytes;
-  char block[1 << 16];
-  ssize_t n = 0;
-  while ((n = ::read(ends[0], block, sizeof block)) > 0) bytes.append(block, static_cast<std::size_t>(n));
+  const std::string bytes = read_all(ends[0]);
   ::close(ends[0]);
-  int status = 0;
-  while (::waitpid(child, &status, 0) < 0 && errno == EINTR) {
-  }
+  const int status = wait_for(child);
   if (!WIFEXITED(status) || WEXITSTATUS(status) != 0 || bytes.empty()) {
     throw FileError(fmt::format("{}: the B-rep kernel {} over this file; it is broken, or no STEP file: make it again", path,
                                 WIFSIGNALED(status) && WTERMSIG(status) == SIGALRM ? fmt::format("sat more than {} s", kSeconds) : std::string("fell")));
@@ -106,10 +96,9 @@ std::optional<roll::Cut> cut_of(const job::Gear& g, double datum, const std::str
     cut.pieces = write::dxf_outlines(write::read_file(path), kChordError);
     cut.start += turned_by(z);
   } else {
-    write::StepFace face;
     const double least = g.radial * std::min(g.teeth.root_diameter(), g.teeth.tip_diameter()) / 2,
                  greatest = g.radial * std::max(g.teeth.root_diameter(), g.teeth.tip_diameter()) / 2;
-    face = step_face_in_child(path, least, greatest);
+    write::StepFace face = step_face_in_child(path, least, greatest);
     cut.pieces = std::move(face.pieces);
     cut.start += turned_by(z) - turned_by(face.z);
   }

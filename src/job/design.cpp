@@ -104,6 +104,11 @@ double play_needed(const Design& design, const Pair& p) {
   return 0.02 * m + 2 * t * std::tan(angle);
 }
 
+/// A length of a remedy, in the job's unit: rounded up, so that it does.
+double enough(const Design& design, double length) { return std::ceil(length / mm_per(design.units) * 1000) / 1000; }
+
+std::string process_name(const Design& design) { return "the process " + (design.process.preset.empty() ? "of the job" : design.process.preset); }
+
 void look_at_play(const Design& design, const Pair& p, std::vector<Finding>& found) {
   if (!p.meshes()) return;
   const double needed = play_needed(design, p), given = p.circumferential_backlash(), made = play_as_made(design, p).value_or(given);
@@ -114,8 +119,8 @@ void look_at_play(const Design& design, const Pair& p, std::vector<Finding>& fou
   const std::string u(symbol(design.units));
   std::string why = fmt::format("a pair of module {:.6g} mm with axes within {:.4g} {}", design.gears[p.driver].teeth.module(),
                                 design.process.center_distance_tolerance / unit, u);
-  if (design.process.given) why += fmt::format(" and the process {}", design.process.preset.empty() ? "of the job" : design.process.preset);
-  const double give = std::ceil((needed + given - made) / unit * 1000) / 1000;
+  if (design.process.given) why += " and " + process_name(design);
+  const double give = enough(design, needed + given - made);
   const bool clock = p.cycloidal && p.cycloidal->driver().form() == gear::CycloidalForm::clock;
   found.push_back({FindingId::no_play, "pair." + p.name, made, needed,
                    why + (clock ? "; give the gears a smaller tooth_width" : fmt::format("; give backlash = {:.4g} ({}) or more", give, u))});
@@ -129,13 +134,10 @@ void look_at_clearance(const Design& design, const Reducer& r, std::vector<Findi
     const reducer::Rolled rolled = job::rolled(made, 24);
     if (rolled.verdict == roll::Verdict::jams) {
       if (design.process.given && design.as == As::nominal && job::rolled(r, 24).verdict == roll::Verdict::meshes)
-        found.push_back({FindingId::reducer_no_clearance, "reducer." + r.name, -rolled.max_overlap, design.process.center_distance_tolerance / 2,
-                         fmt::format("the process {}: as made it jams; give disc_offset = {:.4g} ({}) or more",
-                                     design.process.preset.empty() ? "of the job" : design.process.preset,
-                                     std::ceil((r.made.spec().disc_offset + rolled.max_overlap + design.process.center_distance_tolerance / 2) /
-                                               mm_per(design.units) * 1000) /
-                                         1000,
-                                     symbol(design.units))});
+        found.push_back(
+            {FindingId::reducer_no_clearance, "reducer." + r.name, -rolled.max_overlap, design.process.center_distance_tolerance / 2,
+             fmt::format("{}: as made it jams; give disc_offset = {:.4g} ({}) or more", process_name(design),
+                         enough(design, r.made.spec().disc_offset + rolled.max_overlap + design.process.center_distance_tolerance / 2), symbol(design.units))});
       return;
     }
     if (!rolled.disc_play) return;
@@ -146,7 +148,7 @@ void look_at_clearance(const Design& design, const Reducer& r, std::vector<Findi
     found.push_back(
         {FindingId::reducer_no_clearance, "reducer." + r.name, clearance, needed,
          fmt::format("axes and rollers within {:.4g} {}; give disc_offset = {:.4g} or more", design.process.center_distance_tolerance / mm_per(design.units),
-                     symbol(design.units), std::ceil((r.made.spec().disc_offset + needed - clearance) / mm_per(design.units) * 1000) / 1000)});
+                     symbol(design.units), enough(design, r.made.spec().disc_offset + needed - clearance))});
   } catch (const InvalidParameter&) {
     // What cannot be made at all is told by --as made.
   }
@@ -291,10 +293,10 @@ roll::Result rolled(const Design& design, const Pair& pair, int positions) {
   if (pair.bevel) return roll::roll(sections(design, pair), law(design, pair, positions));
   const auto [driver, driven] = members(design, pair);
   if (!pair.crossed) {
-    roll::Result result = roll::roll(driver, driven, law(design, pair, positions));
+    const roll::Law given = law(design, pair, positions);
+    roll::Result result = roll::roll(driver, driven, given);
     if (!pair.loop) return result;
-    const double touch = law(design, pair).touch_mm;
-    return roll::held(std::move(result), driver.start, driven.start, pair.loop->ratio, driven.outline.pitch(), touch, driven.name);
+    return roll::held(std::move(result), driver.start, driven.start, pair.loop->ratio, driven.outline.pitch(), given.touch_mm, driven.name);
   }
   const gear::CylindricalSpec &s1 = design.gears[pair.driver].teeth.spec(), &s2 = design.gears[pair.driven].teeth.spec();
   // In space: the driver's axis is z, the driven's stands in the direction of the common normal.

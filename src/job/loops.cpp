@@ -8,8 +8,6 @@
 namespace palio::job {
 namespace {
 
-double section(const Gear& g, double datum) { return member(g, datum).start; }
-
 /// From the driver's axis to the driven's, the pitch point lying in `direction`.
 Vec2 way(const Gear& driven, double distance, double direction) { return (driven.teeth.internal() ? -1 : 1) * from_polar(distance, direction); }
 
@@ -67,6 +65,8 @@ bool keeps_play(const Moved& m) {
 }
 
 }  // namespace
+
+double section(const Gear& gear, double datum) { return member(gear, datum).start; }
 
 double off_middle(const Gear& driver, const Gear& driven, double direction) {
   const double wanted = pair::driven_phase(driver.teeth, driven.teeth, section(driver, driver.height), direction);

@@ -11,6 +11,9 @@ namespace palio::job {
 /// the driver's axis; within half a pitch [rad].
 double off_middle(const Gear& driver, const Gear& driven, double direction);
 
+/// The coordinate of a gear's section in a datum plane [rad; of a rack mm]: its phase is that of its own mid-face.
+double section(const Gear& gear, double datum);
+
 /// Puts a gear, its mid-face in the datum plane's reckoning, at a coordinate.
 void turn_to(Gear& gear, double datum, double coordinate);
 

@@ -196,8 +196,6 @@ void Resolver::place(const RawPair& raw, Pair& p, std::vector<bool>& placed) {
   const double from_driven = g1.teeth.internal() || ring ? p.direction : p.direction + kPi;
   const bool can_phase = p.mismatches.empty();
   const double ratio = p.motion_ratio();
-  // A gear's phase is that of its own mid-face; the theory speaks of one datum plane.
-  const auto section = [](const Gear& g, double datum) { return member(g, datum).start; };
   if (placed[raw.driver] && placed[raw.driven]) {
     const bool same = g1.group == g2.group && p.shaft_angle == 0;
     const double off = same ? (g2.axis - g1.axis - way).norm() : a;

@@ -36,7 +36,7 @@ double deepest_in(Depth depth, double reach) {
 std::vector<curve::Segment> three_periods(const curve::Outline& outline) {
   std::vector<curve::Segment> all;
   for (const int copy : {-1, 0, 1}) {
-    for (std::size_t i = 0; i < outline.period.size(); ++i) all.push_back(curve::turned(outline.period[i], outline.turn(copy)));
+    for (std::size_t i = 0; i < outline.period.size(); ++i) all.push_back(outline.segment(copy, i));
   }
   return all;
 }

@@ -9,8 +9,6 @@ const state = { phi: D.driver.start, psi: D.driven.start, running: false, sense:
 
 // ---- shapes ----------------------------------------------------------------------------------------------------
 const shapes = gears.map(outline), order = paintOrder(gears);
-const unit = D.units, per = D.mm_per_unit;
-const length = (mm, places) => { const t = (mm / per).toFixed(places); return (Number(t) === 0 ? t.replace('-', '') : t) + ' ' + unit; };
 const turnOf = (i) => i === 0 ? state.phi : state.psi;
 
 // ---- the picture -----------------------------------------------------------------------------------------------
@@ -102,7 +100,7 @@ function circleLabels(i) {
     const [x, y] = toScreen(g.x + r * Math.cos(a), g.y + r * Math.sin(a));
     const ty = ay + (n - 1.5) * 22;
     ctx.strokeStyle = '#8b897f'; ctx.lineWidth = 0.8; ctx.beginPath(); ctx.moveTo(x, y); ctx.lineTo(edge - 4 * out, ty); ctx.stroke();
-    label(`${word} ⌀${(g.circles[name] / per).toFixed(3)} ${unit}`, edge, ty, COLOR[i], out < 0 ? 'right' : 'left');
+    label(`${word} ⌀${length(g.circles[name], 3)}`, edge, ty, COLOR[i], out < 0 ? 'right' : 'left');
   });
   // A name that has no room in its gear stands above it.
   const small = g.sort !== 'ring' && g.circles.root * view.scale < 150;
@@ -141,8 +139,8 @@ function gapsNow() {
 }
 function readings() {
   const p = place(state.phi), row = D.positions[p.i], u = limit('u', state.phi), l = limit('l', state.phi), g = gapsNow();
-  const deg = (a, i) => { if (gears[i].sort === 'rack') return length(a, 4); const t = (a * 180 / Math.PI).toFixed(4); return (Number(t) === 0 ? t.replace('-', '') : t) + '°'; };
-  $('phi').textContent = deg(state.phi, 0); $('psi').textContent = deg(state.psi, 1);
+  const at = (a, i) => gears[i].sort === 'rack' ? length(a, 4) : degrees(a);
+  $('phi').textContent = at(state.phi, 0); $('psi').textContent = at(state.psi, 1);
   $('gap-upper').textContent = g.u === null ? 'open' : length(g.u, 5);
   $('gap-lower').textContent = g.l === null ? 'open' : length(g.l, 5);
   $('play-here').textContent = u === null || l === null ? 'open' : length((u - l) * D.working_radius, 6);

@@ -17,12 +17,6 @@ std::string whole(const char* const* parts) {
   return text;
 }
 
-namespace {
-
-std::string escaped(const std::string& text) { return write::xml_escaped(text); }
-
-}  // namespace
-
 double rounded(double value, double step) { return std::round(value / step) * step; }
 
 Json points(const curve::Outline& outline, double chord_error, bool whole) {
@@ -93,12 +87,13 @@ std::string filled_page(const char* const* html, const char* const* script, cons
                         const Json& data) {
   const std::string title = design.title.empty() ? what : design.title;
   const std::map<std::string_view, std::string> texts{
-      {"TITLE", escaped(title + " · " + what)},
-      {"HEADING", escaped(title)},
-      {"STAMP", escaped(fmt::format("palio {} · drawn within {:.2g} mm of the exact curves", kVersion, deviation))}};
+      {"TITLE", write::xml_escaped(title + " · " + what)},
+      {"HEADING", write::xml_escaped(title)},
+      {"STAMP", write::xml_escaped(fmt::format("palio {} · drawn within {:.2g} mm of the exact curves", kVersion, deviation))}};
   std::map<std::string_view, std::string> all = texts;
   all["HEAD"] = filled(whole(kHeadHtml), texts);
   all["PLANE"] = whole(kPlaneScript);
+  all["NUMBERS"] = whole(kNumbersScript);
   all["ROLLED"] = whole(kRolledScript);
   all["SCRIPT"] = whole(script);
   all["DATA"] = json_in_script(data);

@@ -15,6 +15,7 @@ namespace palio::view {
 using Json = nlohmann::ordered_json;
 
 extern const char* const kPlaneScript[];
+extern const char* const kNumbersScript[];
 extern const char* const kRolledScript[];
 extern const char* const kHeadHtml[];
 extern const char* const kPageHtml[];

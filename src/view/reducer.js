@@ -2,10 +2,8 @@
 const D = JSON.parse(document.getElementById('data').textContent);
 const $ = id => document.getElementById(id);
 const INK = '#3a3a40', BLACK = '#1d1d22', FAINT = '#b9b7ae', GREY = '#8b897f', OCHRE = '#b07a1e', PALE = '#ecd9b4', VIOLET = '#5c5988', LILAC = '#d5d4e6';
-const N = D.rollers, Z = D.lobes, unit = D.units, per = D.mm_per_unit, TAU = 2 * Math.PI;
+const N = D.rollers, Z = D.lobes, TAU = 2 * Math.PI;
 const state = { phi: 0, running: false, sense: 1, load: 'high', second: true, normals: true };
-const tidy = text => Number(text) === 0 ? text.replace('-', '') : text, deg = (a, places = 4) => tidy((a * 180 / Math.PI).toFixed(places)) + '°';
-const length = (mm, places) => { const t = (mm / per).toFixed(places); return (Number(t) === 0 ? t.replace('-', '') : t) + ' ' + unit; };
 
 // ---- the roll's tables -----------------------------------------------------------------------------------------
 /** A row of a table over a range that repeats itself. */
@@ -144,7 +142,7 @@ function draw() {
   ctx.beginPath(); ctx.arc(lens.x, lens.y, lens.r, 0, TAU); ctx.lineWidth = 2.5; ctx.strokeStyle = INK; ctx.stroke();
   label(`${lens.zoom.toFixed(lens.zoom < 10 ? 1 : 0)}×`, lens.x, lens.y + lens.r - 14, INK, 'center');
   
-  $('phi').textContent = deg(state.phi); $('psi').textContent = deg(s.psi); $('play-here').textContent = deg(s.l.o[1] - s.l.o[0]);
+  $('phi').textContent = degrees(state.phi); $('psi').textContent = degrees(s.psi); $('play-here').textContent = degrees(s.l.o[1] - s.l.o[0]);
   const gaps = s.gaps.map(g => g.gap);
   $('touching').textContent = state.load === 'free' ? '–' : String(gaps.filter(g => g < 1e-6).length);
   $('widest').textContent = length(Math.abs(Math.max(...gaps)) < 5e-9 ? 0 : Math.max(...gaps), 6);
@@ -169,11 +167,11 @@ function strip(s) {
   for (let i = 0; i <= 360; i++) { const o = limits((from + i / 360) * TAU).o; values.push((o[1] - o[0]) * 180 / Math.PI); }
   let low = Math.min(...values), high = Math.max(...values);
   const here = (s.l.o[1] - s.l.o[0]) * 180 / Math.PI;
-  text(`lost motion at the output over a turn of the input: ${tidy(here.toFixed(6))}°`, x0, 16, INK);
+  text(`lost motion at the output over a turn of the input: ${plain(here, 6)}°`, x0, 16, INK);
   if (high - low < 1e-7) { const m = (low + high) / 2; low = m - 5e-8; high = m + 5e-8; }
   const X = f => x0 + half * f, Y = v => bottom - (bottom - top) * (v - low) / (high - low);
   c.strokeStyle = FAINT; c.beginPath(); c.moveTo(x0, bottom); c.lineTo(x0 + half, bottom); c.stroke();
-  text(tidy(high.toFixed(5)) + '°', x0 + half, top + 2, '#77756d', 'right', 11); text(tidy(low.toFixed(5)) + '°', x0 + half, bottom - 4, '#77756d', 'right', 11);
+  text(plain(high, 5) + '°', x0 + half, top + 2, '#77756d', 'right', 11); text(plain(low, 5) + '°', x0 + half, bottom - 4, '#77756d', 'right', 11);
   c.strokeStyle = INK; c.lineWidth = 1.4; c.beginPath();
   values.forEach((v, i) => { if (i) c.lineTo(X(i / 360), Y(v)); else c.moveTo(X(0), Y(v)); });
   c.stroke();

@@ -1,5 +1,3 @@
-// No minus before what rounds to nothing.
-const plain = (v, digits) => { const t = v.toFixed(digits); return Number(t) === 0 ? t.replace('-', '') : t; };
 // What every page of a rolled pair does with the roll's table (D.positions) and the state of the two members.
 // ---- the roll's table ------------------------------------------------------------------------------------------
 function place(phi) {
@@ -41,7 +39,7 @@ function strip() {
   c.clearRect(0, 0, w, h);
   const arcsec = row => row[state.lastPush > 0 ? 'eu' : 'el'];
   const charts = [
-    { name: 'backlash', unit, values: D.positions.map(r => r.u === null || r.l === null ? null : (r.u - r.l) * D.working_radius / per), digits: 6 },
+    { name: 'backlash', unit: D.units, values: D.positions.map(r => r.u === null || r.l === null ? null : (r.u - r.l) * D.working_radius / D.mm_per_unit), digits: 6 },
     { name: 'tooth pairs in contact', unit: '', values: D.positions.map(r => r.n), digits: 0, steps: true },
     { name: 'transmission error', unit: D.error_unit, values: D.positions.map(arcsec), digits: 9 } ];
   const left = 18, gap = 26, each = (w - 2 * left - 2 * gap) / 3, top = 26, bottom = h - 20, now = place(state.phi);

@@ -3,8 +3,7 @@
 const D = JSON.parse(document.getElementById('data').textContent);
 const $ = id => document.getElementById(id);
 const INK = '#3a3a40', FAINT = '#b9b7ae';
-const pitch = D.driver.pitch, N = D.positions.length, unit = D.units, per = D.mm_per_unit;
-const length = (mm, places) => { const t = (mm / per).toFixed(places); return (Number(t) === 0 ? t.replace('-', '') : t) + ' ' + unit; };
+const pitch = D.driver.pitch, N = D.positions.length;
 const state = { phi: D.driver.start, psi: D.driven.start, running: false, sense: 1, lastPush: 1 };
 
 // ---- the scene -------------------------------------------------------------------------------------------------
@@ -100,9 +99,9 @@ function draw() {
   readings(); strip();
 }
 function readings() {
-  const p = place(state.phi), row = D.positions[p.i], u = limit('u', state.phi), l = limit('l', state.phi), deg = a => { const t = (a * 180 / Math.PI).toFixed(4); return (Number(t) === 0 ? t.replace('-', '') : t) + '°'; };
+  const p = place(state.phi), row = D.positions[p.i], u = limit('u', state.phi), l = limit('l', state.phi);
   const gap = v => v === null ? 'open' : length((Math.abs(v) * D.arm < 5e-10 ? 0 : v * D.arm), 5);
-  $('phi').textContent = deg(state.phi); $('psi').textContent = deg(state.psi);
+  $('phi').textContent = degrees(state.phi); $('psi').textContent = degrees(state.psi);
   $('gap-upper').textContent = gap(u === null ? null : u - state.psi); $('gap-lower').textContent = gap(l === null ? null : state.psi - l);
   $('play-here').textContent = u === null || l === null ? 'open' : length((u - l) * D.working_radius, 6);
   $('pairs-here').textContent = String(row.n);

@@ -185,7 +185,7 @@ class Page(unittest.TestCase):
                 self.browser.execute_script("document.getElementById('forth').click()")
                 self.assertNotEqual(before, self.picture())
                 # Where it stands, the driven is at the end of its play, and the law's ratio is kept from step to step.
-                ratio, step = self.browser.execute_script("return [D.ratio * (gears[1].sort === 'rack' ? 1 / per : 180 / Math.PI), pitch / N]")
+                ratio, step = self.browser.execute_script("return [D.ratio * (gears[1].sort === 'rack' ? 1 / D.mm_per_unit : 180 / Math.PI), pitch / N]")
                 self.assertAlmostEqual(self.number("psi") - psi, ratio * step, delta=2.1e-4)
                 phi = self.number("phi")
                 x, y = self.at(0, 0.0, 0.7 * self.browser.execute_script("return gears[0].circles.root / 2"))
