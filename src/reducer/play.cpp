@@ -7,6 +7,7 @@
 #include <functional>
 #include <limits>
 #include <optional>
+#include <utility>
 
 #include <fmt/format.h>
 
@@ -32,23 +33,24 @@ constexpr int kLooks = 16;
 /// Gaps that hardly close by turning, their normal going nearly through the axis, are left to the bracket.
 double limit(const Gaps& gaps, double start, int sense, double reach, double flat, double touch) {
   double free = 0, stopped = -1;
-  for (int i = 1; i <= kLooks && stopped < 0; ++i) {
-    const double way = reach * i / kLooks;
-    if (least(gaps(start + sense * way)) < -touch) stopped = way;
-    else free = way;
-  }
+  std::vector<RollerGap> here = gaps(start);  // at `free`
+  const auto look = [&](double way) {
+    std::vector<RollerGap> there = gaps(start + sense * way);
+    if (least(there) < -touch) stopped = way;
+    else free = way, here = std::move(there);
+  };
+  for (int i = 1; i <= kLooks && stopped < 0; ++i) look(reach * i / kLooks);
   if (stopped < 0) return start + sense * reach;
   for (int i = 0; i < 100; ++i) {
     double step = std::numeric_limits<double>::infinity();
-    for (const RollerGap& g : gaps(start + sense * free)) {
+    for (const RollerGap& g : here) {
       if (sense * g.lever > flat) step = std::min(step, g.gap / (sense * g.lever));
     }
     double next = free + step;
     if (!(next < stopped)) next = 0.5 * (free + stopped);
     if (std::abs(next - free) < 1e-15) break;
     // A step back, or one into what is stopped, is Newton's own: it goes on from there and comes back to the end.
-    if (least(gaps(start + sense * next)) < -touch) stopped = next;
-    else free = next;
+    look(next);
     if (stopped - free < 1e-15) break;
   }
   return start + sense * free;
