@@ -143,7 +143,7 @@ class Encoder {
   /// Ends it. What it complained of; empty when all went well.
   std::string finish() {
     ::close(in_);
-    const std::string said = read_all(complaints_, 20000);
+    std::string said = read_all(complaints_, 20000);
     ::close(complaints_);
     const int status = wait_for(child_);
     child_ = -1;
