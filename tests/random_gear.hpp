@@ -1,7 +1,9 @@
 // Seeded random gears and pairs: a failing seed runs alone.
 #pragma once
 
+#include <algorithm>
 #include <cmath>
+#include <cstdlib>
 #include <optional>
 #include <random>
 #include <utility>
@@ -13,6 +15,14 @@
 #include "palio/pair/parallel.hpp"
 
 namespace palio::test {
+
+/// How many of `n` random jobs to draw: PALIO_FUZZ says how many per cent (100), for a long search or a slow build.
+inline unsigned share(unsigned n) {
+  const char* percent = std::getenv("PALIO_FUZZ");
+  return percent ? std::max(1u, static_cast<unsigned>(n * std::max(0.0, std::strtod(percent, nullptr)) / 100)) : n;
+}
+/// Whether a whole search is run, of which enough must come out one way or the other.
+inline bool whole_search() { return share(100) >= 100; }
 
 class Draw {
  public:

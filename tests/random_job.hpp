@@ -2,7 +2,6 @@
 #pragma once
 
 #include <algorithm>
-#include <cstdlib>
 #include <string>
 #include <vector>
 
@@ -11,14 +10,6 @@
 #include "random_gear.hpp"
 
 namespace palio::test {
-
-/// How many of `n` random jobs to draw: PALIO_FUZZ says how many per cent (100), for a long search or a slow build.
-inline unsigned share(unsigned n) {
-  const char* percent = std::getenv("PALIO_FUZZ");
-  return percent ? std::max(1u, static_cast<unsigned>(n * std::max(0.0, std::strtod(percent, nullptr)) / 100)) : n;
-}
-/// Whether a whole search is run, of which enough must come out one way or the other.
-inline bool whole_search() { return share(100) >= 100; }
 
 inline const std::vector<std::string>& job_kinds() {
   static const std::vector<std::string> all{"spur",  "helical",      "double_helical", "internal", "rack",    "crossed",

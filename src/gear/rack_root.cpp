@@ -49,7 +49,10 @@ Root generated_root(const SpaceFlank& space, const RackTool& tool, double middle
   double theta = alpha;
   Root root;
   root.form_tangent = std::max(0.0, T_F);
-  if (T_F < 0) {
+  // What ends at the base circle but for rounding is no undercut; what ends beyond it is one, however slight: below some 1e-5
+  // of the base radius nothing of it can be seen in the trochoid, and the flank begins on the base circle.
+  root.undercut = T_F < -1e-12 * space.base_radius;
+  if (root.undercut) {
     // Between the place where the trochoid passes r_b and the tool's corner (on the involute's mirror branch) the
     // trochoid minus involute space angle changes sign; a slight undercut is nearly tangent there, so no scanning.
     const double r_b = space.base_radius;
@@ -65,7 +68,6 @@ Root generated_root(const SpaceFlank& space, const RackTool& tool, double middle
         theta = math::find_root(gap, alpha, at_base);
         const double R = radius(theta);
         root.form_tangent = std::sqrt(std::max(0.0, (R - r_b) * (R + r_b)));
-        root.undercut = true;
       }
     }
   }

@@ -160,6 +160,34 @@ class Varying {
 
   VaryRow row(const std::vector<double>& at, bool keep) const {
     VaryRow row{at, {}, {}, "", {}, 0};
+    try {
+      Design design = changed(at);
+      const std::string text = report_json(design, false);
+      row.reported = std::hash<std::string>{}(text);
+      const Json report = Json::parse(text);
+      std::string stopped;
+      for (const std::string& show : shows_) row.values.push_back(number_of(at_path(report, show, stopped)));
+      row.findings = worded(design);
+      if (keep) row.design = std::move(design);
+    } catch (const JobError& e) {
+      if (e.mistakes().front().id == "bad-set") throw;  // no such gear, pair …: not so anywhere
+      row.impossible = e.mistakes().front().key + " " + e.mistakes().front().message;
+      row.values.resize(shows_.size());
+    }
+    return row;
+  }
+
+  /// Errors and warnings where the one key has a value, or "impossible": what a limit is looked for with, without the report.
+  std::vector<std::string> doubts(double value) const {
+    try {
+      return worded(changed({value}));
+    } catch (const JobError&) {
+      return {"impossible"};
+    }
+  }
+
+ private:
+  Design changed(const std::vector<double>& at) const {
     std::vector<std::string> overrides = overrides_;
     for (std::size_t i = 0; i < at.size(); ++i) overrides.push_back(assignment(request_.keys[i].key, at[i], whole_[i]));
     for (const Held& h : held_) {
@@ -169,31 +197,24 @@ class Varying {
       }
       overrides.push_back(assignment(h.key, value, known_key(h.key).type == Type::whole));
     }
-    try {
-      Design design = resolve(text_, source_, overrides);
-      // Rolling a reducer that no key or value is about would only take time.
-      const auto about = [](const std::string& path) { return path.rfind("reducer.", 0) == 0; };
-      if (std::none_of(request_.keys.begin(), request_.keys.end(), [&](const VaryKey& k) { return about(k.key); }) &&
-          std::none_of(shows_.begin(), shows_.end(), about)) {
-        design.reducers.clear();
-      }
-      const std::string text = report_json(design, false);
-      row.reported = std::hash<std::string>{}(text);
-      const Json report = Json::parse(text);
-      std::string stopped;
-      for (const std::string& show : shows_) row.values.push_back(number_of(at_path(report, show, stopped)));
-      for (const Finding& f : findings(design)) {
-        if (f.kind().severity != Severity::note) row.findings.push_back(fmt::format("{} {} {}", name(f.kind().severity), f.kind().text_id, f.subject));
-      }
-      if (keep) row.design = std::move(design);
-    } catch (const JobError& e) {
-      row.impossible = e.mistakes().front().key + " " + e.mistakes().front().message;
-      row.values.resize(shows_.size());
+    Design design = resolve(text_, source_, overrides);
+    // Rolling a reducer that no key or value is about would only take time.
+    const auto about = [](const std::string& path) { return path.rfind("reducer.", 0) == 0; };
+    if (std::none_of(request_.keys.begin(), request_.keys.end(), [&](const VaryKey& k) { return about(k.key); }) &&
+        std::none_of(shows_.begin(), shows_.end(), about)) {
+      design.reducers.clear();
     }
-    return row;
+    return design;
   }
 
- private:
+  static std::vector<std::string> worded(const Design& design) {
+    std::vector<std::string> all;
+    for (const Finding& f : findings(design)) {
+      if (f.kind().severity != Severity::note) all.push_back(fmt::format("{} {} {}", name(f.kind().severity), f.kind().text_id, f.subject));
+    }
+    return all;
+  }
+
   struct Held {
     std::string key;
     double value;       // kept, or kept as the sum with `other`
@@ -343,7 +364,7 @@ Varied vary(std::string_view text, const std::string& source, const std::vector<
   std::map<double, std::vector<std::string>> known;  // doubts between the rows, of whole numbers
   const auto doubts_at = [&](double v) -> const std::vector<std::string>& {
     const auto it = known.find(v);
-    return it != known.end() ? it->second : known.emplace(v, doubts(job.row({v}, false))).first->second;
+    return it != known.end() ? it->second : known.emplace(v, job.doubts(v)).first->second;
   };
   // Where a doubt sets in between two rows: bisection on the job itself.
   for (std::size_t i = 0; i + 1 < varied.rows.size(); ++i) {
@@ -379,7 +400,7 @@ Varied vary(std::string_view text, const std::string& source, const std::vector<
       }
       for (int k = 0; k < 30; ++k) {
         const double middle = 0.5 * (lo + hi);
-        (holds(doubts(job.row({middle}, false)), d) == there_before ? lo : hi) = middle;
+        (holds(job.doubts(middle), d) == there_before ? lo : hi) = middle;
       }
       varied.limits.push_back({0.5 * (lo + hi), (varied.rows[i + 1].at[0] > varied.rows[i].at[0]) != there_before, d});
     }

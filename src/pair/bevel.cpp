@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 
+#include "clearance.hpp"
 #include "interference.hpp"
 
 namespace palio::pair {
@@ -79,10 +80,8 @@ std::vector<Finding> BevelPair::findings(const std::string& subject, const std::
   const double shifts = driver_.spec().profile_shift + driven_.spec().profile_shift;
   if (std::abs(shifts) > 1e-9) all.push_back({FindingId::bevel_shifts_add_up, subject, shifts, 0.0});
   const auto clearance = tip_clearance();
-  for (const int i : {0, 1}) {
-    if (clearance[i] < -1e-9 * m) all.push_back({FindingId::tip_bottoms, i == 0 ? driver_subject : driven_subject, clearance[i], 0.0});
-    else if (clearance[i] < 0.1 * m) all.push_back({FindingId::small_tip_clearance, i == 0 ? driver_subject : driven_subject, clearance[i], 0.1 * m});
-  }
+  add_clearance(all, clearance[0], m, driver_subject);
+  add_clearance(all, clearance[1], m, driven_subject);
   // A tip of the mate below the root form cone digs into the fillet (an undercut leaves it room); beyond the base cone there
   // is no flank at all.
   const auto reaches = [&](const gear::BevelGear& g, const gear::BevelGear& mate, const std::string& who) {

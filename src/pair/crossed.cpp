@@ -4,6 +4,9 @@
 #include <cmath>
 #include <numeric>
 
+#include "clearance.hpp"
+#include "interference.hpp"
+
 namespace palio::pair {
 
 using gear::CylindricalGear;
@@ -118,6 +121,23 @@ double CrossedPair::efficiency(double friction, bool backwards) const noexcept {
   return (1 - mu * out) / (1 + mu * in);
 }
 
+double CrossedPair::tip_digs(const CylindricalGear& own, const CylindricalGear& mate, double T) const {
+  // Of both gears the other is seen alike: turned half round about the bisector of the axes, the pair is one with its members
+  // exchanged. The other flank's contact is this one turned half round about the common normal: the faces change ends.
+  const CrossedPair seen(own, mate, a_);
+  const double v = over_ - height_of(mate, mate.sizes().tip_form_tangent), b1 = own.spec().face_width / 2, b2 = mate.spec().face_width / 2;
+  const bool own_drives = &own == &driver_;
+  double deepest = -1e3;
+  for (const double offset : {offset_, -offset_}) {
+    const double own_middle = own_drives ? 0 : offset, mate_middle = own_drives ? offset : 0;
+    deepest = std::max(deepest, crossed_tip_digs(own, mate,
+                                                 {a_, sigma_, seen.motion_ratio(), seen.contact_point(v), T, own_middle - b1, own_middle + b1, mate_middle - b2,
+                                                  mate_middle + b2}));
+    if (offset_ == 0) break;
+  }
+  return deepest;
+}
+
 std::vector<Finding> CrossedPair::findings(const std::string& subject, const std::string& driver_subject, const std::string& driven_subject,
                                            std::optional<double> friction) const {
   std::vector<Finding> found;
@@ -130,6 +150,7 @@ std::vector<Finding> CrossedPair::findings(const std::string& subject, const std
     if (T < -graze && !s.undercut) add(FindingId::contact_below_base, about, -T);
     else if (T < s.root_form_tangent - graze && !s.undercut)
       add(FindingId::tip_in_fillet, about, 2 * std::hypot(s.base_diameter / 2, std::max(0.0, T)), s.root_form_diameter);
+    else if (const double depth = tip_digs(own, mate, T); depth > graze) add(FindingId::tip_digs_root, about, depth);
   };
   reach(driver_, driven_, driver_subject);
   reach(driven_, driver_, driven_subject);
@@ -140,11 +161,8 @@ std::vector<Finding> CrossedPair::findings(const std::string& subject, const std
   if (driver_.spec().face_width < needed[0] * (1 - 1e-9)) add(FindingId::crossed_face_narrow, driver_subject, driver_.spec().face_width, needed[0]);
   if (driven_.spec().face_width < needed[1] * (1 - 1e-9)) add(FindingId::crossed_face_narrow, driven_subject, driven_.spec().face_width, needed[1]);
   const auto clearance = tip_clearance();
-  for (int i = 0; i < 2; ++i) {
-    const std::string& about = i == 0 ? driver_subject : driven_subject;
-    if (clearance[i] < 0) add(FindingId::tip_bottoms, about, clearance[i]);
-    else if (clearance[i] < 0.1 * m) add(FindingId::small_tip_clearance, about, clearance[i], 0.1 * m);
-  }
+  add_clearance(found, clearance[0], m, driver_subject);
+  add_clearance(found, clearance[1], m, driven_subject);
   if (friction && efficiency(*friction, true) <= 0) add(FindingId::not_back_drivable, subject, efficiency(*friction, true));
   const int common = std::gcd(driver_.spec().teeth, driven_.spec().teeth);
   if (common > 1) add(FindingId::common_factor, subject, common);

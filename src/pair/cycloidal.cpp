@@ -6,6 +6,8 @@
 
 #include <fmt/format.h>
 
+#include "clearance.hpp"
+
 namespace palio::pair {
 
 using gear::CycloidalForm;
@@ -141,10 +143,8 @@ std::vector<Finding> CycloidalMesh::findings(const std::string& subject, const s
     else if (*ratio < 1.1) found.push_back({FindingId::contact_ratio_low, subject, *ratio, 1.1});
   }
   const auto clearance = tip_clearance();
-  for (const auto& [c, name] : {std::pair{clearance[0], driver_subject}, {clearance[1], driven_subject}}) {
-    if (c < 0) found.push_back({FindingId::tip_bottoms, name, c, 0.0});
-    else if (c < 0.1 * m) found.push_back({FindingId::small_tip_clearance, name, c, 0.1 * m});
-  }
+  add_clearance(found, clearance[0], m, driver_subject);
+  add_clearance(found, clearance[1], m, driven_subject);
   if (const int factor = std::gcd(driver_.count(), driven_.count()); factor > 1) found.push_back({FindingId::common_factor, subject, factor, {}});
   return found;
 }

@@ -32,15 +32,6 @@ double deepest_in(Depth depth, double reach) {
   return std::max(deepest, -boost::math::tools::brent_find_minima(shallow, at - reach / kLooks, at + reach / kLooks, 26, steps).second);
 }
 
-/// A period with its neighbours: the spaces between them are whole.
-std::vector<curve::Segment> three_periods(const curve::Outline& outline) {
-  std::vector<curve::Segment> all;
-  for (const int copy : {-1, 0, 1}) {
-    for (std::size_t i = 0; i < outline.period.size(); ++i) all.push_back(outline.segment(copy, i));
-  }
-  return all;
-}
-
 /// Parameter of the place of a segment nearest to p: the best of several looks, then Newton on the squared distance.
 double nearest(const curve::Segment& segment, const Vec2& p) {
   constexpr int kPlaces = 24;
@@ -87,6 +78,14 @@ double digs_rack(const gear::Rack& own, const CylindricalGear& mate, double a, d
 }
 
 }  // namespace
+
+std::vector<curve::Segment> three_periods(const curve::Outline& outline) {
+  std::vector<curve::Segment> all;
+  for (const int copy : {-1, 0, 1}) {
+    for (std::size_t i = 0; i < outline.period.size(); ++i) all.push_back(outline.segment(copy, i));
+  }
+  return all;
+}
 
 double depth_within(const std::vector<curve::Segment>& chain, const Vec2& p) {
   double least = std::numeric_limits<double>::infinity(), at = 0;

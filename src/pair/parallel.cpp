@@ -7,6 +7,7 @@
 
 #include <fmt/format.h>
 
+#include "clearance.hpp"
 #include "interference.hpp"
 #include "palio/error.hpp"
 #include "palio/math/roots.hpp"
@@ -270,11 +271,7 @@ std::vector<Finding> ParallelPair::findings(const std::string& subject, const st
   const Teeth* both[] = {&driver_, &driven_};
   const std::string* subjects[] = {&driver_subject, &driven_subject};
   for (int i = 0; i < 2; ++i) {
-    if (clearance[i] < 0) {
-      add(FindingId::tip_bottoms, *subjects[i], clearance[i]);
-    } else if (clearance[i] < 0.1 * m) {
-      add(FindingId::small_tip_clearance, *subjects[i], clearance[i], 0.1 * m);
-    }
+    add_clearance(found, clearance[i], m, *subjects[i]);
     if (with_rack() || both[i]->spec().tip_diameter) continue;
     // The tip circle that leaves the standard clearance h_fP − h_aP over the mate's root as the shifts place it.
     const CylindricalGear &own = both[i]->gear(), &mate = both[1 - i]->gear();

@@ -50,11 +50,11 @@ function strip() {
     let low = Math.min(...known, chart.steps ? 0 : Infinity), high = Math.max(...known);
     if (!known.length) { low = 0; high = 1; }
     if (high - low < floor) { const m = chart.steps ? floor / 2 : (low + high) / 2; low = m - floor / 2; high = m + floor / 2; }
-    const scale = v => chart.steps ? String(Math.round(v)) : chart.unit === D.error_unit ? v.toExponential(1) + D.error_unit : plain(v, chart.digits);
+    const scale = v => chart.steps ? String(Math.round(v)) : chart.unit === D.error_unit ? smallError(v, 1) : plain(v, chart.digits);
     const X = i => x0 + each * i / N, Y = v => bottom - (bottom - top) * (v - low) / (high - low || 1);
     c.font = '12px "DejaVu Sans", system-ui, sans-serif'; c.fillStyle = INK; c.textAlign = 'left'; c.textBaseline = 'alphabetic';
     const here = chart.values[now.i];
-    const text = here === null ? 'none' : chart.steps ? String(here) : chart.unit === D.error_unit ? here.toExponential(2) + D.error_unit : plain(here, chart.digits) + ' ' + chart.unit;
+    const text = here === null ? 'none' : chart.steps ? String(here) : chart.unit === D.error_unit ? smallError(here, 2) : plain(here, chart.digits) + ' ' + chart.unit;
     c.fillText(`${chart.name}: ${text}`, x0, 16);
     c.strokeStyle = FAINT; c.lineWidth = 1; c.beginPath(); c.moveTo(x0, bottom); c.lineTo(x0 + each, bottom); c.stroke();
     c.fillStyle = '#77756d'; c.font = '11px "DejaVu Sans", system-ui, sans-serif'; c.textAlign = 'right';

@@ -106,7 +106,7 @@ function readings() {
   $('play-here').textContent = u === null || l === null ? 'open' : length((u - l) * D.working_radius, 6);
   $('pairs-here').textContent = String(row.n);
   const error = state.lastPush > 0 ? row.eu : row.el;
-  $('te-here').textContent = error === null ? 'no contact' : error.toExponential(2) + D.error_unit;
+  $('te-here').textContent = error === null ? 'no contact' : smallError(error, 2);
   if (document.activeElement !== $('scrub')) $('scrub').value = (p.i + p.f) / N;
 }
 

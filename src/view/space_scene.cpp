@@ -123,15 +123,24 @@ SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& vie
     towards = out + 0.35 * axis + 0.25 * row;
   }
   towards.normalize();
-  // Near enough that the picture is filled, far enough that every corner is in it.
+  // Near enough that the picture is filled, far enough that every corner is in it, and aimed at the middle of what is seen.
   const Vec3 ahead = -towards, side = ahead.cross(Vec3::UnitZ()).normalized(), up = side.cross(ahead);
   const double half = std::tan(scene.field * kPi / 360), aspect = static_cast<double>(size.width) / size.height;
   double distance = 0;
-  for (const SpacePart& p : scene.parts) {
-    for (const Vec3& v : p.vertices) {
-      const Vec3 from = v - scene.target;
-      distance = std::max(distance, std::max(std::abs(from.dot(up)), std::abs(from.dot(side)) / aspect) / half + from.dot(towards));
+  for (int round = 0; round < 4; ++round) {
+    double left = 1e300, right = -1e300, down = 1e300, top = -1e300;
+    const double farthest = round == 0 ? 1e300 : distance;
+    distance = 0;
+    for (const SpacePart& p : scene.parts) {
+      for (const Vec3& v : p.vertices) {
+        const Vec3 from = v - scene.target;
+        distance = std::max(distance, std::max(std::abs(from.dot(up)), std::abs(from.dot(side)) / aspect) / half + from.dot(towards));
+        const double depth = std::max(1e-6, 1 - from.dot(towards) / farthest);  // after a first round, which finds how far off the eye is
+        left = std::min(left, from.dot(side) / depth), right = std::max(right, from.dot(side) / depth);
+        down = std::min(down, from.dot(up) / depth), top = std::max(top, from.dot(up) / depth);
+      }
     }
+    if (round > 0 && round < 3) scene.target += 0.5 * (left + right) * side + 0.5 * (down + top) * up;
   }
   scene.eye = scene.target + 1.04 * distance * towards;
   return scene;

@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <cmath>
 
 #include <fmt/format.h>
@@ -50,9 +51,13 @@ std::string vary_page(const job::Design& design, const job::Varied& varied) {
     }
     data["steps"].push_back(step);
   }
-  if (!any)
-    throw InvalidParameter("pair", "none", "the page turns a pair on parallel axes, and no step has one that can be made",
-                           "add a pair, or ask for a chart (--out chart.png)");
+  if (!any) {
+    const auto never = std::find_if(varied.rows.begin(), varied.rows.end(), [](const job::VaryRow& row) { return !row.impossible.empty(); });
+    throw InvalidParameter("pair", "none",
+                           "the page turns a pair on parallel axes, and no step has one that can be made" +
+                               (never == varied.rows.end() ? "" : fmt::format(" (at {}: {})", never->at[0], never->impossible)),
+                           "add a pair or take another range, or ask for a chart (--out chart.png)");
+  }
   return filled_page(kVaryHtml, kVaryScript, design, "what " + varied.keys[0] + " does", finest, data);
 }
 

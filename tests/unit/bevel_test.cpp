@@ -118,7 +118,7 @@ TEST_CASE("cones: the pitch cones roll on each other, cos δ = cos δ_b cos σ, 
 
 TEST_CASE("bevel pairs of any shaft angle roll without error and with the play of the formula") {
   int sound = 0, crowns = 0;
-  for (unsigned seed = 1; seed <= 160; ++seed) {
+  for (unsigned seed = 1; seed <= test::share(160); ++seed) {
     const auto p = test::any_bevel_pair(seed);
     if (!p) continue;
     bool interferes = false, parts = false;
@@ -140,8 +140,8 @@ TEST_CASE("bevel pairs of any shaft angle roll without error and with the play o
     ++sound;
     crowns += std::abs(p->driver().spec().pitch_cone.degrees() - 90) < 1e-9 || std::abs(p->driven().spec().pitch_cone.degrees() - 90) < 1e-9 ? 1 : 0;
   }
-  CHECK(sound > 60);
-  CHECK(crowns > 3);
+  if (test::whole_search()) CHECK(sound > 60);
+  if (test::whole_search()) CHECK(crowns > 3);
 }
 
 TEST_CASE("the greenhouse's corner drive is conjugate at 60 to 120 degrees") {
@@ -225,7 +225,7 @@ TEST_CASE("undercut begins at the least shift, and an arc fillet touches flank a
 
 TEST_CASE("bevel bodies are closed, and their volume and moments are those of fine triangles") {
   int made = 0;
-  for (unsigned seed = 1; seed <= 30; ++seed) {
+  for (unsigned seed = 1; seed <= test::share(30); ++seed) {
     const auto p = test::any_bevel_pair(seed);
     if (!p) continue;
     test::Draw draw(seed + 1000);
@@ -271,7 +271,7 @@ TEST_CASE("bevel bodies are closed, and their volume and moments are those of fi
       ++made;
     }
   }
-  CHECK(made > 12);
+  if (test::whole_search()) CHECK(made > 12);
 }
 
 TEST_CASE("teeth tapered to the apex are a scaled copy of themselves: their volume is that of a cone cut off twice") {

@@ -75,7 +75,7 @@ TEST_CASE("cycloids are drawn by a point of a rolling circle, their parallels li
 
 TEST_CASE("true cycloidal pairs, external and ring, roll without error while contact lasts, and not at another distance") {
   int external = 0, rings = 0;
-  for (unsigned seed = 1; seed <= 120; ++seed) {
+  for (unsigned seed = 1; seed <= test::share(120); ++seed) {
     test::Draw draw(seed);
     gear::CycloidalSpec a, b;
     a.module = b.module = draw.of({0.5, 1.0, 2.0});
@@ -127,8 +127,8 @@ TEST_CASE("true cycloidal pairs, external and ring, roll without error while con
     const roll::Result apart = rolled(*p, p->center_distance() + (b.internal ? -0.02 : 0.02) * a.module, 24);
     CHECK((apart.transmission_error->max - apart.transmission_error->min) * kArcsec > 1);
   }
-  CHECK(external > 20);
-  CHECK(rings > 5);
+  if (test::whole_search()) CHECK(external > 20);
+  if (test::whole_search()) CHECK(rings > 5);
 }
 
 TEST_CASE("beyond the pointed limit nothing is left of the tooth: the faces meet there, and an addendum asked for beyond it ends below") {

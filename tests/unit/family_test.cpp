@@ -189,3 +189,72 @@ TEST_CASE("crossed helical pairs: a point contact at constant ratio, with the pl
   }
   CHECK(sounds > 12);
 }
+
+TEST_CASE("how deep the tip edge of a crossed gear digs into a root is what points of edge and root say") {
+  int dug = 0;
+  for (unsigned seed = 1; seed <= 60 && dug < 3; ++seed) {
+    test::Draw draw(seed);
+    gear::CylindricalSpec s1 = test::any_rack(draw), s2 = s1;
+    s1.teeth = draw.whole(10, 24), s2.teeth = draw.whole(14, 40);
+    s1.addendum = draw.between(1.1, 1.35), s1.dedendum = s2.dedendum = 1.25, s1.tool_tip_radius = s2.tool_tip_radius = {};
+    const double beta1 = draw.between(20, 60), beta2 = draw.between(20, 40);
+    s1.helix_angle = Angle::degrees(beta1), s2.helix_angle = Angle::degrees(beta2), s1.face_width = s2.face_width = 12 * s1.module;
+    const auto g1 = test::try_gear(s1), g2 = test::try_gear(s2);
+    if (!g1 || !g2) continue;
+    const pair::CrossedPair p(*g1, *g2, pair::crossed_center_distance(*g1, *g2));
+    for (const Finding& f : p.findings("pair", "driver", "driven", {})) {
+      if (f.id != FindingId::tip_digs_root || f.subject != "driven" || *f.value < 0.01 * s1.module) continue;
+      ++dug;
+      CAPTURE(seed, s1.teeth, s2.teeth, beta1, beta2, *f.value);
+      // The driven's root as a cloud on its surface, its outline as a polygon; both in its own frame, axis z.
+      const curve::Outline& outline = g2->outline();
+      const double twist2 = std::tan(s2.helix_angle.radians()) / (g2->sizes().reference_diameter / 2);
+      const double twist1 = std::tan(s1.helix_angle.radians()) / (g1->sizes().reference_diameter / 2), ratio = static_cast<double>(s1.teeth) / s2.teeth;
+      std::vector<Vec2> section;
+      for (const curve::Segment& s : outline.period) {
+        for (int i = 0; i < 60; ++i) section.push_back(s.point(s.from + (s.to - s.from) * i / 60));
+      }
+      // The driver's frame seen from the driven: its axis at a on −x, turned by Σ; the driver's tooth on the common normal at the start.
+      const double a = p.center_distance(), sigma = p.shaft_angle(), r_a = g1->sizes().tip_form_diameter / 2;
+      const double half_tip = g1->half_tooth_angle(r_a);
+      const auto edge = [&](double turn, double height) -> Vec3 {
+        const double angle = half_tip + twist1 * height + turn;
+        const Vec3 own(r_a * std::cos(angle), r_a * std::sin(angle), height);
+        // Into the world of the driver, then about the common normal into the driven's axes: x the normal from there.
+        return {own.x() - a, own.y() * std::cos(sigma) - own.z() * std::sin(sigma), own.y() * std::sin(sigma) + own.z() * std::cos(sigma)};
+      };
+      // The driven stands so that its flank touches the driver's: play is none, a space lies on the driver's tooth.
+      const auto deepest_when = [&](double phase) {
+        double deepest = 0;
+        for (int i = -90; i <= 90; ++i) {
+          const double turn = 2.4 * kPi / s1.teeth * i / 90;
+          for (int k = -60; k <= 60; ++k) {
+            const Vec3 q = edge(turn, 2.5 * s1.module * k / 60);
+            const Vec2 flat = turned(Vec2(q.x(), q.y()), -(phase - turn * ratio) - twist2 * q.z());
+            const double R = flat.norm();
+            if (2 * R >= g2->sizes().root_form_diameter) continue;
+            const double off = std::abs(std::remainder(std::atan2(flat.y(), flat.x()) - kPi / s2.teeth, 2 * kPi / s2.teeth));
+            const auto half = g2->half_space_angle(R);
+            if (half && off <= *half) continue;
+            // Nearest point of the screw surface: the section carried a little up and down.
+            double least = 1e9;
+            for (const Vec2& c : section) {
+              const double place = std::remainder(std::atan2(c.y(), c.x()) + kPi / s2.teeth, 2 * kPi / s2.teeth);
+              for (int h = -24; h <= 24; ++h) {
+                const double z = 0.02 * s1.module * h, angle = place + twist2 * z;
+                least =
+                    std::min(least, (Vec3(c.norm() * std::cos(angle), c.norm() * std::sin(angle), z) - Vec3(R * std::cos(off), R * std::sin(off), 0)).norm());
+              }
+            }
+            if (least > deepest && least < s1.module) deepest = least;
+          }
+        }
+        return deepest;
+      };
+      // A tooth of the driven on −x's side turned to a space: the middle of a space points to the driver's axis.
+      const double found = deepest_when(kPi - kPi / s2.teeth);
+      CHECK_THAT(found, WithinAbs(*f.value, 0.06 * *f.value + 0.004 * s1.module));
+    }
+  }
+  CHECK(dug >= 3);
+}

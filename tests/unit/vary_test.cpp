@@ -67,6 +67,13 @@ TEST_CASE("two keys make a map, pictures and pages come from the same rows, and 
 }
 
 TEST_CASE("what cannot be varied is told with what can") {
+  const auto misnamed = [](const char* key) {
+    job::VaryRequest request;
+    request.keys = {job::parse_vary_key(key)};
+    return vary("spur", request);
+  };
+  CHECK_THROWS_WITH(misnamed("gear.motor_pinon.teeth=17:20"), Contains("no gear named") && Contains("motor_pinion"));
+  CHECK_THROWS_WITH(misnamed("pair.stage.backlash=0:0.2"), Contains("no pair named") && Contains("first_stage"));
   const auto message = [](const std::string& key, const std::string& hold, const std::string& show) -> std::string {
     try {
       job::VaryRequest request;

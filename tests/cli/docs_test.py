@@ -1,0 +1,193 @@
+"""The README is run as it stands: its commands in their order, its jobs, its links, its exit statuses. And the motion in GLB files is
+the mechanism's: every gear turns by the ratio of its pairs, racks slide as far as their pinions roll, all ends where it began."""
+import json
+import math
+import os
+import re
+import struct
+import subprocess
+import sys
+import tempfile
+import unittest
+
+PALIO = sys.argv.pop(1)
+ROOT = os.path.dirname(os.path.dirname(os.path.dirname(os.path.abspath(__file__))))
+
+
+def run(*args, cwd):
+    return subprocess.run([PALIO, *args], cwd=cwd, capture_output=True, text=True)
+
+
+class Readme(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        with open(os.path.join(ROOT, "README.md"), encoding="utf8") as f:
+            cls.text = f.read()
+        cls.blocks = re.findall(r"```(\w+)\n(.*?)```", cls.text, re.S)
+
+    def test_every_command_works_in_its_order(self):
+        ran = 0
+        with tempfile.TemporaryDirectory() as folder:
+            for kind, block in self.blocks:
+                if kind != "sh":
+                    continue
+                for line in block.splitlines():
+                    line = line.split("#")[0].strip()
+                    if not line.startswith("palio "):
+                        continue
+                    for command in line.split("&&"):
+                        words = command.split()
+                        self.assertEqual(words[0], "palio")
+                        with self.subTest(command=command.strip()):
+                            done = run(*words[1:], cwd=folder)
+                            # The one that asks what happens when it is mounted too close is told so.
+                            self.assertEqual(done.returncode, 3 if "mounted_center_distance=45.3" in command else 0, done.stderr)
+                            ran += 1
+            self.assertGreater(ran, 18)
+            made = os.listdir(folder)
+            for name in ("vent.toml", "rolled", "pictures", "shift.html", "parts", "sheets", "assembly.png", "counter.mp4", "tool.html"):
+                self.assertIn(name, made)
+
+    def test_its_jobs_are_jobs(self):
+        jobs = [block for kind, block in self.blocks if kind == "toml"]
+        self.assertEqual(len(jobs), 2)
+        with tempfile.TemporaryDirectory() as folder:
+            with open(os.path.join(folder, "first.toml"), "w", encoding="utf8") as f:
+                f.write(jobs[0])
+            done = run("report", "first.toml", "--json", cwd=folder)
+            self.assertEqual(done.returncode, 0, done.stderr)
+            report = json.loads(done.stdout)
+            self.assertEqual([report["gears"][g]["teeth"] for g in ("motor_pinion", "drum_wheel")], [17, 43])
+            self.assertAlmostEqual(report["gears"]["motor_pinion"]["bore_diameter"], 3 / 16 * 25.4, places=9)
+            self.assertAlmostEqual(report["pairs"]["first_stage"]["circumferential_backlash"], 0.14, places=9)
+            # The second goes on with the first: its tables are added to it.
+            more = jobs[1].replace("[gear.drum_wheel]", "").split("[process]")
+            wheel = "\n".join(line for line in more[0].splitlines() if line.strip() and not line.strip().startswith("#"))
+            whole = jobs[0].replace("teeth = 43\n", "teeth = 43\n" + wheel + "\n") + "\n[process]" + more[1]
+            with open(os.path.join(folder, "second.toml"), "w", encoding="utf8") as f:
+                f.write(whole)
+            done = run("report", "second.toml", "--json", cwd=folder)
+            self.assertEqual(done.returncode, 0, done.stderr + whole)
+
+    def test_what_it_links_to_exists(self):
+        links = re.findall(r"\]\(([^)#]+)\)", self.text)
+        self.assertGreater(len(links), 25)
+        for link in links:
+            if "://" not in link:
+                self.assertTrue(os.path.exists(os.path.join(ROOT, link)), link)
+        for name in os.listdir(os.path.join(ROOT, "docs", "screenshots")):
+            self.assertIn("docs/screenshots/" + name, self.text, "a picture that nothing shows")
+
+    def test_pages_of_the_docs_link_to_what_is_there_and_name_no_file_that_is_not(self):
+        checked = 0
+        for folder, _, names in os.walk(os.path.join(ROOT, "docs")):
+            for name in names:
+                if not name.endswith(".md"):
+                    continue
+                with open(os.path.join(folder, name), encoding="utf8") as f:
+                    text = f.read()
+                for link in re.findall(r"\]\(([^)#]+)\)", text):
+                    if "://" not in link:
+                        self.assertTrue(os.path.exists(os.path.join(folder, link)), f"{name}: {link}")
+                        checked += 1
+                for path in re.findall(r"`((?:src|include|cli|tests|scripts)/[\w/.]+\.\w+)`", text):
+                    self.assertTrue(os.path.exists(os.path.join(ROOT, path)), f"{name}: {path}")
+                    checked += 1
+        self.assertGreaterEqual(checked, 10)
+
+
+class Motion(unittest.TestCase):
+    """What turns in assembly.glb."""
+
+    @classmethod
+    def setUpClass(cls):
+        cls.tmp = tempfile.TemporaryDirectory()
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.tmp.cleanup()
+
+    def motion(self, kind):
+        """Turns about the own axis and ways of each moving part, and the report."""
+        d = self.tmp.name
+        self.assertEqual(run("start", kind, "--out", kind + ".toml", cwd=d).returncode, 0)
+        self.assertEqual(run("make", kind + ".toml", "--format", "glb", "--chord-error", "0.05", "--out", kind, cwd=d).returncode, 0)
+        report = json.loads(run("report", kind + ".toml", "--json", cwd=d).stdout)
+        with open(os.path.join(d, kind, "assembly.glb"), "rb") as f:
+            data = f.read()
+        size = struct.unpack("<I", data[12:16])[0]
+        tree, binary = json.loads(data[20:20 + size]), data[28 + size:]
+
+        def values(index, each):
+            accessor = tree["accessors"][index]
+            at = tree["bufferViews"][accessor["bufferView"]]["byteOffset"] + accessor.get("byteOffset", 0)
+            flat = struct.unpack_from(f"<{each * accessor['count']}f", binary, at)
+            return [flat[i:i + each] for i in range(0, len(flat), each)]
+
+        parents = {child: n for n, node in enumerate(tree["nodes"]) for child in node.get("children", [])}
+        turns, ways = {}, {}
+        for channel in tree["animations"][0]["channels"]:
+            node, sampler = channel["target"]["node"], tree["animations"][0]["samplers"][channel["sampler"]]
+            name = tree["nodes"][node].get("name")
+            while name is None:
+                node = parents[node]
+                name = tree["nodes"][node].get("name")
+            if channel["target"]["path"] == "rotation":
+                keys, angle, path = values(sampler["output"], 4), 0.0, [0.0]
+                for a, b in zip(keys, keys[1:]):
+                    # b a⁻¹, about z alone.
+                    self.assertLess(abs(b[0]) + abs(b[1]), 1e-6)
+                    step = 2 * math.atan2(b[2] * a[3] - b[3] * a[2], b[3] * a[3] + b[2] * a[2])
+                    angle += math.remainder(step, 2 * math.pi)
+                    path.append(angle / 2 / math.pi)
+                turns[name] = path
+            else:
+                ways[name] = values(sampler["output"], 3)
+        return turns, ways, report
+
+    def test_gears_turn_by_the_ratio_of_their_pairs_and_end_where_they_began(self):
+        pairs = 0
+        for kind in ("spur", "helical", "double_helical", "internal", "crossed", "bevel", "cycloidal", "clock", "lantern"):
+            turns, _, report = self.motion(kind)
+            for name, pair in report["pairs"].items():
+                with self.subTest(kind=kind, pair=name):
+                    driver, driven = turns[pair["driver"]], turns[pair["driven"]]
+                    z1, z2 = (report["gears"][pair[g]]["teeth"] for g in ("driver", "driven"))
+                    self.assertAlmostEqual(abs(driven[-1] / driver[-1]), z1 / z2, places=5)
+                    # Whole turns of both: the film of it has no jump.
+                    for path in (driver, driven):
+                        self.assertGreaterEqual(abs(path[-1]), 1 - 1e-5)
+                        self.assertAlmostEqual(path[-1], round(path[-1]), places=4)
+                    same_way = driver[-1] * driven[-1] > 0
+                    if kind not in ("crossed", "bevel"):  # there, senses are about axes of their own
+                        self.assertEqual(same_way, "internal" in (report["gears"][pair["driven"]]["kind"], kind) or report["gears"][pair["driven"]].get("internal", False))
+                    pairs += 1
+        self.assertGreaterEqual(pairs, 10)
+
+    def test_a_rack_slides_as_far_as_its_pinion_rolls_and_comes_back(self):
+        turns, ways, report = self.motion("rack")
+        pair = next(iter(report["pairs"].values()))
+        pinion, rack = report["gears"][pair["driver"]], ways[pair["driven"]]
+        most = max(abs(t) for t in turns[pair["driver"]])
+        self.assertAlmostEqual(math.dist(rack[0], rack[1]), most * math.pi * pinion["teeth"] * pinion["normal_module"], delta=1e-3)
+        self.assertLess(math.dist(rack[0], rack[-1]), 1e-6)
+
+    def test_the_discs_of_a_reducer_go_round_with_the_crank_and_turn_back_a_lobe_each_round(self):
+        turns, ways, report = self.motion("reducer")
+        name, values = next(iter(report["reducers"].items()))
+        discs = [part for part in ways if "disc" in part]
+        self.assertGreaterEqual(len(discs), 1)
+        shaft = next(path for part, path in turns.items() if "shaft" in part)
+        flange = next(path for part, path in turns.items() if "flange" in part)
+        self.assertAlmostEqual(shaft[-1] / flange[-1], -values["ratio"] if values["ratio"] > 0 else values["ratio"], places=4)
+        for part in discs:
+            with self.subTest(part=part):
+                self.assertAlmostEqual(abs(turns[part.replace("_place", "")][-1] / flange[-1]), 1, places=4)
+                centre = [sum(p[k] for p in ways[part][:-1]) / (len(ways[part]) - 1) for k in (0, 1)]
+                for p in ways[part]:
+                    self.assertAlmostEqual(math.dist(p[:2], centre), values["eccentricity"], delta=1e-4)
+                self.assertLess(math.dist(ways[part][0], ways[part][-1]), 1e-4)
+
+
+if __name__ == "__main__":
+    unittest.main(verbosity=2)

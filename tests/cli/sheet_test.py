@@ -1,0 +1,186 @@
+"""Sheets as a shop reads them: every number of the table is the report's, in the sheet's unit; what can be worked out by hand from
+the numbers printed (span, pins, thickness without allowance) comes out as printed; no word leaves the page or covers another."""
+import json
+import math
+import os
+import re
+import subprocess
+import sys
+import tempfile
+import unittest
+
+PALIO = sys.argv.pop(1)
+KINDS = ("spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel", "cycloidal", "clock", "lantern")
+# What stands before the value in a row, and the report's key of it.
+LABELS = {
+    "number of teeth z": "teeth", "normal module m_n": "normal_module", "diametral pitch P": "diametral_pitch",
+    "normal pressure angle α_n": "normal_pressure_angle_deg", "helix angle β": "helix_angle_deg", "lead p_z": "lead", "profile shift x": "profile_shift",
+    "reference circle d": "reference_diameter", "tip circle d_a": "tip_diameter", "root circle d_f": "root_diameter",
+    "flank used from d_Ff": "root_form_diameter", "tooth depth h": "tooth_depth", "allowance E_sn": "thickness_allowance",
+    "normal thickness at d s_n": "normal_tooth_thickness", "outer transverse module m_e": "normal_module", "pitch cone angle δ": "pitch_cone_angle_deg",
+    "face cone angle δ_a": "face_cone_angle_deg", "root cone angle δ_f": "root_cone_angle_deg", "outer cone distance R_e": "outer_cone_distance",
+    "outer pitch circle d_e": "outer_pitch_diameter", "outer tip circle d_ae": "outer_tip_diameter", "apex to outer tip edge": "crown_to_apex",
+    "mounting distance": "mounting_distance", "outer thickness, arc at d_e": "outer_tooth_thickness", "pitch circle d": "pitch_diameter",
+    "pin diameter": "pin_diameter", "width at the pitch circle, arc": "tooth_width", "round of the roots, radius": "fillet_radius"}
+
+
+def palio(*args, cwd):
+    return subprocess.run([PALIO, *args], cwd=cwd, check=True, capture_output=True, text=True).stdout
+
+
+def table(pdf):
+    """Rows of the table: label and text of the value, by words in one line, at least three blanks apart."""
+    text = subprocess.run(["pdftotext", "-layout", pdf, "-"], capture_output=True, text=True, check=True).stdout
+    rows = []
+    for line in text.splitlines():
+        parts = re.split(r"\s{3,}", line.strip())
+        if len(parts) >= 2:
+            rows.append((parts[-2], parts[-1]))
+    return rows, text
+
+
+def number(text):
+    found = re.search(r"[-+]?\d+(?:\.\d+)?", text)
+    return (float(found.group()), len(found.group().partition(".")[2])) if found else (None, 0)
+
+
+def inv(a):
+    return math.tan(a) - a
+
+
+def arcinv(value):
+    low, high = 0.0, math.pi / 2 - 1e-9
+    for _ in range(200):
+        middle = (low + high) / 2
+        low, high = (middle, high) if inv(middle) < value else (low, middle)
+    return low
+
+
+class Sheets(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.tmp = tempfile.TemporaryDirectory()
+        cls.dir = cls.tmp.name
+        cls.reports, cls.rows, cls.texts = {}, {}, {}
+        for kind in KINDS:
+            for units in ("mm", "in"):
+                name = f"{kind}_{units}"
+                palio("start", kind, "--units", units, "--out", name + ".toml", cwd=cls.dir)
+                palio("sheet", name + ".toml", "--out", name, cwd=cls.dir)
+                cls.reports[name] = json.loads(palio("report", name + ".toml", "--json", cwd=cls.dir))
+                for gear in cls.reports[name]["gears"]:
+                    cls.rows[name, gear], cls.texts[name, gear] = table(os.path.join(cls.dir, name, gear + "-sheet.pdf"))
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.tmp.cleanup()
+
+    def test_every_number_of_the_table_is_the_reports(self):
+        seen = set()
+        for (name, gear), rows in self.rows.items():
+            report = self.reports[name]["gears"][gear]
+            for label, text in rows:
+                key = LABELS.get(label)
+                if key not in report:
+                    continue
+                with self.subTest(job=name, gear=gear, label=label):
+                    value, places = number(text)
+                    self.assertIsNotNone(value)
+                    wanted = abs(report[key]) if key == "helix_angle_deg" else report[key]
+                    # As many places as are printed, of which the last is rounded; significant digits of large numbers.
+                    self.assertAlmostEqual(value, wanted, delta=0.51 * 10 ** -places + 5e-6 * abs(wanted))
+                    if places == 0 and wanted != round(wanted):
+                        self.fail(f"{text} for {wanted}")
+                    seen.add(label)
+        for label in LABELS:
+            self.assertIn(label, seen, "no sheet has this row: the test looks at nothing")
+
+    def test_lengths_carry_the_unit_of_the_job_and_circles_their_sign(self):
+        for (name, gear), rows in self.rows.items():
+            unit = name[-2:]
+            for label, text in rows:
+                if label not in LABELS or not re.search(r"(mm|in)$", text):
+                    continue
+                with self.subTest(job=name, gear=gear, label=label):
+                    self.assertTrue(text.endswith("mm") if "module" in label else text.endswith(unit), text)
+                    if "circle" in label and "arc" not in label:
+                        self.assertIn("⌀", text)
+
+    def test_span_and_pins_by_hand_from_the_numbers_printed(self):
+        spans = pins = 0
+        for (name, gear), rows in self.rows.items():
+            values = dict(rows)
+            if "normal thickness at d s_n" not in values or "reference circle d" not in values:
+                continue
+            report, scale = self.reports[name]["gears"][gear], 25.4 if name.endswith("in") else 1.0
+            z, m = report["teeth"], report["normal_module"]
+            alpha, beta = math.radians(report["normal_pressure_angle_deg"]), math.radians(report.get("helix_angle_deg", 0))
+            alpha_t = math.atan(math.tan(alpha) / math.cos(beta))
+            thickness = number(values["normal thickness at d s_n"])[0] * scale
+            bare = thickness - number(values["allowance E_sn"])[0] * scale
+            ring = report["kind"] == "internal"
+            for at, (label, text) in enumerate(rows):
+                over_teeth = re.fullmatch(r"span over (\d+) teeth W", label)
+                if over_teeth and not text.startswith("none"):
+                    k = int(over_teeth.group(1))
+                    # W = (k − 1) p_bn + s_bn, from the thickness at the reference circle.
+                    with self.subTest(job=name, gear=gear, label=label):
+                        for s, printed in ((thickness, text), (bare, rows[at + 1][1] if "no thinning" in rows[at + 1][0] else text)):
+                            span = m * math.cos(alpha) * ((k - 1) * math.pi + z * inv(alpha_t)) + s * math.cos(alpha)
+                            self.assertAlmostEqual(number(printed)[0] * scale, span, delta=2.5e-4 * scale + 6e-4)
+                            spans += 1
+                over_pins = re.fullmatch(r"(over|between) (pins|balls) ⌀([\d.]+) (mm|in)", label)
+                if over_pins and over_pins.group(2) == ("balls" if z % 2 and beta else "pins"):
+                    d_p = float(over_pins.group(3)) * scale
+                    r_b = m * z / math.cos(beta) * math.cos(alpha_t) / 2
+                    sign = -1 if ring else 1
+                    # The pin's centre lies on the involute that is the pin's radius beyond the flank.
+                    beyond = d_p / (m * z * math.cos(alpha)) - math.pi / z
+                    centre_angle = inv(alpha_t) - beyond - thickness / (m * z) if ring else inv(alpha_t) + beyond + thickness / (m * z)
+                    centre = r_b / math.cos(arcinv(centre_angle))
+                    across = 2 * centre * (math.cos(math.pi / 2 / z) if z % 2 else 1) + sign * d_p
+                    with self.subTest(job=name, gear=gear, label=label):
+                        self.assertAlmostEqual(number(text)[0] * scale, across, delta=6e-3 if name.endswith("in") else 2e-3)  # the pin's places
+                        pins += 1
+        self.assertGreaterEqual(spans, 12)
+        self.assertGreaterEqual(pins, 6)
+
+    def test_mates_and_their_distance_stand_on_both_sheets(self):
+        for (name, gear), text in self.texts.items():
+            report = self.reports[name]
+            for pair, values in report["pairs"].items():
+                if gear not in (values["driver"], values["driven"]):
+                    continue
+                mate = values["driven"] if gear == values["driver"] else values["driver"]
+                with self.subTest(job=name, gear=gear, pair=pair):
+                    self.assertIn("Mating gear " + mate, text)
+                    at = text.index("Mating gear " + mate)
+                    teeth = re.search(r"number of teeth\s+(\d+)", text[at:])
+                    self.assertEqual(int(teeth.group(1)), report["gears"][mate]["teeth"])
+                    distance = re.search(r"center distance a\s+([\d.]+)", text[at:])
+                    if "center_distance" in values and distance:
+                        self.assertAlmostEqual(float(distance.group(1)), values["center_distance"], delta=6e-5)
+
+    def test_no_word_leaves_the_page_or_covers_another(self):
+        for kind in KINDS:
+            for units in ("mm", "in"):
+                name = f"{kind}_{units}"
+                for gear in self.reports[name]["gears"]:
+                    xml = subprocess.run(["pdftotext", "-bbox", os.path.join(self.dir, name, gear + "-sheet.pdf"), "-"], capture_output=True, text=True, check=True).stdout
+                    width, height = map(float, re.search(r'<page width="([\d.]+)" height="([\d.]+)"', xml).groups())
+                    words = [(*map(float, w[:4]), w[4]) for w in re.findall(r'<word xMin="([\d.-]+)" yMin="([\d.-]+)" xMax="([\d.-]+)" yMax="([\d.-]+)">(.*?)</word>', xml)]
+                    self.assertGreater(len(words), 40)
+                    with self.subTest(job=name, gear=gear):
+                        for x0, y0, x1, y1, word in words:
+                            self.assertTrue(0 < x0 and x1 < width and 0 < y0 and y1 < height, word)
+                        for i, a in enumerate(words):
+                            for b in words[i + 1:]:
+                                across = min(a[2], b[2]) - max(a[0], b[0])
+                                down = min(a[3], b[3]) - max(a[1], b[1])
+                                # Boxes are as high as the tallest letter: words of neighbouring lines may meet by a quarter.
+                                least = min(min(a[2] - a[0], a[3] - a[1]), min(b[2] - b[0], b[3] - b[1]))
+                                self.assertFalse(across > 0.35 * least and down > 0.35 * least, f"{a[4]!r} and {b[4]!r}")
+
+
+if __name__ == "__main__":
+    unittest.main(verbosity=2)
