@@ -125,7 +125,7 @@ TEST_CASE("a text carried by a file comes out as it went in, or not at all") {
                                "%PDF-1.5\ntrailer\nstartxref\n9\n%%EOF",
                                "  0\nEOF\n",
                                "ISO-10303-21;\nHEADER;\n",
-                               std::string("\x89PNG\r\n\x1a\n\0\0\0\rIHDR0123456789abcCRC!rest", 38)};
+                               std::string("\x89PNG\r\n\x1a\n\0\0\0\rIHDR0123456789abcCRC!rest", 37)};
   const char* formats[] = {"svg", "html", "pdf", "dxf", "step", "png"};
   test::Draw draw(5);
   for (unsigned length = 0; length < 700; length += 7) {

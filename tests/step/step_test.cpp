@@ -36,7 +36,7 @@ gear::CylindricalGear vent_gear(int teeth, double shift, double bore, std::optio
 }
 
 std::string written(const std::vector<write::StepPart>& parts, write::StepMade& made) {
-  const std::string path = (std::filesystem::temp_directory_path() / ("palio-step-" + std::to_string(::getpid()) + ".step")).string();
+  std::string path = (std::filesystem::temp_directory_path() / ("palio-step-" + std::to_string(::getpid()) + ".step")).string();
   made = write::write_step(parts, {"Roof vent, first stage – é", "part", "0.0-test", false}, 1e-7, path);
   return path;
 }

@@ -147,7 +147,7 @@ TEST_CASE("a film goes its way in its frames: as many, as far, and back again") 
   const view::Film film = view::pair_film(design, design.pairs[0], way, {320, 200});
   CHECK(film.count == 30);
   const auto first = film.frame(0), later = film.frame(7);
-  CHECK(first.size() == 320u * 200 * 4);
+  CHECK(first.size() == std::size_t{320} * 200 * 4);
   CHECK(first != later);
   // A whole number of pitches ends where it began, as far as the teeth go.
   way.pitches = 17, way.frames = 17 * 4;

@@ -35,7 +35,7 @@ void check(const std::vector<Vec2>& points, const Loops& loops) {
   CHECK(triangles.size() == corners + 2 * (loops.size() - 1) - 2);
   std::set<std::pair<std::uint32_t, std::uint32_t>> edges;
   for (const body::Triangle& t : triangles) {
-    const Vec2 a = points[t[0]], b = points[t[1]], c = points[t[2]];
+    const Vec2 &a = points[t[0]], &b = points[t[1]], &c = points[t[2]];
     const double twice = cross(Vec2(b - a), Vec2(c - a)), longest = std::max({(b - a).squaredNorm(), (c - b).squaredNorm(), (a - c).squaredNorm()});
     CHECK(twice > 1e-13 * longest);
     covered += twice / 2;
@@ -76,6 +76,7 @@ TEST_CASE("regions drawn at random, with holes and straight walls, are covered b
     // A star-shaped outline; every other one with points along its straight sides.
     const int n = draw.whole(5, 60), extra = draw.whole(0, 3);
     std::vector<Vec2> corners;
+    corners.reserve(static_cast<std::size_t>(n));
     for (int i = 0; i < n; ++i) corners.push_back(from_polar(draw.between(60, 100), 2 * kPi * i / n));
     for (int i = 0; i < n; ++i) {
       for (int k = 0; k <= extra; ++k)

@@ -39,7 +39,7 @@ double share(const std::string& png, int red, int green, int blue) {
   int near = 0;
   for (int y = 0; y < height; ++y) {
     for (int x = 0; x < width; ++x) {
-      const unsigned char* p = data + y * stride + 4 * x;
+      const unsigned char* p = data + static_cast<std::ptrdiff_t>(y) * stride + static_cast<std::ptrdiff_t>(4) * x;
       near += std::abs(p[2] - red) + std::abs(p[1] - green) + std::abs(p[0] - blue) < 24;
     }
   }
