@@ -131,10 +131,11 @@ std::string roll_json(const Design& design, const std::vector<RolledPair>& rolle
 
 std::string roll_text(const Design& design, const std::vector<RolledPair>& rolled, bool colour, const std::vector<RolledReducer>& reducers) {
   std::string text;
+  const auto degrees = [](const roll::Range& v) { return fixed(v.min * 180 / kPi, 6) + "° to " + fixed(v.max * 180 / kPi, 6) + "°"; };
   const auto line = [&](const char* label, const std::string& value) { text += fmt::format("  {:<34} {}\n", label, value); };
   for (const RolledPair& rp : rolled) {
     const roll::Result& r = rp.result;
-    const auto length = [&](double v) { return fmt::format("{:.9f} {}", v / mm_per(design.units), symbol(design.units)); };
+    const auto length = [&](double v) { return fmt::format("{} {}", fixed(v / mm_per(design.units), 9), symbol(design.units)); };
     std::string verdict(name(r.verdict));
     for (char& c : verdict) c = c == '_' ? ' ' : c;
     text += fmt::format("pair {}: {}\n", rp.pair->name, painted(verdict, name(r.verdict), colour));
@@ -142,16 +143,17 @@ std::string roll_text(const Design& design, const std::vector<RolledPair>& rolle
     if (!rp.pair->bevel) line("center distance as mounted", shown(rp.pair->mounted_center_distance, Quantity::length, design.units));
     else line("shaft angle as mounted", shown(rp.pair->shaft_angle + rp.pair->error.shaft_angle, Quantity::angle, design.units));
     if (r.transmission_error && slides(*rp.pair)) {
-      line("transmission error", fmt::format("{:.3g} µm to {:.3g} µm of the rack", r.transmission_error->min * 1000, r.transmission_error->max * 1000));
-    } else if (r.transmission_error) {
       line("transmission error",
-           fmt::format("{:.3g}″ to {:.3g}″ (arc seconds of the driven)", r.transmission_error->min * kArcsec, r.transmission_error->max * kArcsec));
+           fmt::format("{} µm to {} µm of the rack", small_error(r.transmission_error->min * 1000), small_error(r.transmission_error->max * 1000)));
+    } else if (r.transmission_error) {
+      line("transmission error", fmt::format("{}″ to {}″ (arc seconds of the driven)", small_error(r.transmission_error->min * kArcsec),
+                                             small_error(r.transmission_error->max * kArcsec)));
     }
     if (r.play) {
       const double w = working_radius(*rp.pair);
       line("circumferential backlash", length(r.play->min * w) + " to " + length(r.play->max * w));
       if (!rp.pair->cycloidal || rp.pair->cycloidal->conjugate()) line("  by the report's formula", length(rp.pair->circumferential_backlash()));
-      if (!slides(*rp.pair)) line("angular backlash of the driven", fmt::format("{:.6f}° to {:.6f}°", r.play->min * 180 / kPi, r.play->max * 180 / kPi));
+      if (!slides(*rp.pair)) line("angular backlash of the driven", degrees(*r.play));
     } else {
       line("circumferential backlash", "none: at some position nothing stands in the way");
     }
@@ -170,13 +172,12 @@ std::string roll_text(const Design& design, const std::vector<RolledPair>& rolle
     const reducer::Rolled& r = rr.result;
     text += fmt::format("reducer {}: {}\n", rr.reducer->name, painted(name(r.verdict), name(r.verdict), colour));
     line("positions over a turn of the input", fmt::format("{}", r.positions.size()));
-    const auto degrees = [](const roll::Range& v) { return fmt::format("{:.6f}° to {:.6f}°", v.min * 180 / kPi, v.max * 180 / kPi); };
     if (r.play) line("lost motion at the output", degrees(*r.play));
     if (r.disc_play) line("play of a disc between the rollers", degrees(*r.disc_play));
-    if (r.error) line("middle of it off the even ratio", fmt::format("{:.3g}″ to {:.3g}″", r.error->min * kArcsec, r.error->max * kArcsec));
+    if (r.error) line("middle of it off the even ratio", fmt::format("{}″ to {}″", small_error(r.error->min * kArcsec), small_error(r.error->max * kArcsec)));
     const Touching touching = touching_rollers(*rr.reducer, r);
     line("rollers that touch a pressed disc", fmt::format("{} to {}, {:.4f} on average", touching.least, touching.most, touching.mean));
-    if (r.max_overlap > 0) line("deepest unavoidable overlap", fmt::format("{:.9f} {}", r.max_overlap / mm_per(design.units), symbol(design.units)));
+    if (r.max_overlap > 0) line("deepest unavoidable overlap", fixed(r.max_overlap / mm_per(design.units), 9) + " " + std::string(symbol(design.units)));
     if (r.worst) line("worst with the input at", fmt::format("{:.4f}°", r.worst->input * 180 / kPi)), line("where", r.worst->where);
     if (!r.wrong.empty()) line("at fault", r.wrong + " " + r.wrong_advice);
   }

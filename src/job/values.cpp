@@ -274,21 +274,22 @@ double tidied(double value, Quantity quantity) {
 
 }  // namespace
 
+std::string fixed(double value, int places) { return fmt::format("{:.{}f}", std::abs(value) < 0.5 * std::pow(10.0, -places) ? 0 : value, places); }
+
+std::string small_error(double value) { return fmt::format("{:.3g}", std::abs(value) < 1e-8 ? 0 : value); }
+
 std::string shown(double value, Quantity quantity, Units units, bool short_form) {
   if (!std::isfinite(value)) return std::isnan(value) ? "none" : value < 0 ? "-∞" : "∞";
   const std::string_view u = symbol(units);
   const int places = units == Units::inch ? 5 : 4;
-  double v = tidied(value, quantity) * scale(quantity, units);
-  // No minus before what rounds to nothing.
-  const bool fixed = quantity == Quantity::length || quantity == Quantity::circle || quantity == Quantity::angle;
-  if (fixed && std::abs(v) < 0.5 * std::pow(10.0, quantity == Quantity::angle ? -4 : -places)) v = 0;
+  const double v = tidied(value, quantity) * scale(quantity, units);
   switch (quantity) {
-    case Quantity::length: return fmt::format("{:.{}f} {}", v, places, u);
+    case Quantity::length: return fmt::format("{} {}", fixed(v, places), u);
     case Quantity::circle:
-      return short_form ? fmt::format("⌀{:.{}f} {}", v, places, u) : fmt::format("⌀ {:.{}f} {}  (r {:.{}f} {})", v, places, u, v / 2, places, u);
+      return short_form ? fmt::format("⌀{} {}", fixed(v, places), u) : fmt::format("⌀ {} {}  (r {} {})", fixed(v, places), u, fixed(v / 2, places), u);
     case Quantity::module_size: return fmt::format("{:.6g} mm", value);
     case Quantity::per_inch: return fmt::format("{:.6g} /in", value);
-    case Quantity::angle: return fmt::format("{:.4f}°", v);
+    case Quantity::angle: return fixed(v, 4) + "°";
     case Quantity::area: return fmt::format("{:.3f} {}²", v, u);
     case Quantity::volume: return fmt::format("{:.3f} {}³", v, u);
     case Quantity::mass: return fmt::format("{:.6g} kg", value);

@@ -43,6 +43,11 @@ Entry group(std::string_view key, std::vector<Entry> children);
 /// "12.3456 mm" in the units of the design; circles as "⌀ 12.3456 mm (r 6.1728 mm)".
 std::string shown(double value, Quantity quantity, Units units, bool short_form = false);
 
+/// With so many places, and no minus before what rounds to nothing.
+std::string fixed(double value, int places);
+/// A small error with three digits; what is below the last bits of a rolled angle or length is told as nothing.
+std::string small_error(double value);
+
 /// A number for JSON in the units of the design; null when it is not finite.
 Json number(double value, Quantity quantity, Units units);
 Json to_json(const Entry& entry, Units units);

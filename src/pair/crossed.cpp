@@ -127,7 +127,7 @@ double CrossedPair::tip_digs(const CylindricalGear& own, const CylindricalGear& 
   const CrossedPair seen(own, mate, a_);
   const double v = over_ - height_of(mate, mate.sizes().tip_form_tangent), b1 = own.spec().face_width / 2, b2 = mate.spec().face_width / 2;
   const bool own_drives = &own == &driver_;
-  double deepest = -1e3;
+  double deepest = kClear;
   for (const double offset : {offset_, -offset_}) {
     const double own_middle = own_drives ? 0 : offset, mate_middle = own_drives ? offset : 0;
     deepest = std::max(deepest, crossed_tip_digs(own, mate,

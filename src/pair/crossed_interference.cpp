@@ -8,11 +8,6 @@
 #include "palio/math/roots.hpp"
 
 namespace palio::pair {
-namespace {
-
-constexpr double kClear = -1e3;
-
-}  // namespace
 
 double crossed_tip_digs(const gear::CylindricalGear& own, const gear::CylindricalGear& mate, const CrossedEdge& e) {
   const auto& s = own.sizes();

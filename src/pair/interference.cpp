@@ -16,8 +16,6 @@ using math::inv;
 
 namespace {
 
-constexpr double kClear = -1e3;
-
 /// Largest value of `depth` over [−reach, reach]: looked at in many places, the best refined.
 template <class Depth>
 double deepest_in(Depth depth, double reach) {

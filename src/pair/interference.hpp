@@ -5,6 +5,9 @@
 
 namespace palio::pair {
 
+/// In place of a depth: nowhere near, however large the teeth [mm].
+constexpr double kClear = -1e3;
+
 /// A period with its neighbours: the spaces between them are whole.
 std::vector<curve::Segment> three_periods(const curve::Outline& outline);
 
