@@ -6,6 +6,7 @@
 #include <cmath>
 #include <limits>
 #include <map>
+#include <numeric>
 
 #include <fmt/format.h>
 
@@ -325,20 +326,24 @@ void check(const TriangleMesh& mesh) {
   for (const Vec3& v : mesh.vertices) {
     if (!v.allFinite()) refuse("with corners that are no numbers", "every corner is a place");
   }
-  // Closed: every edge is gone along once each way.
-  std::vector<std::uint64_t> forth, back;
-  forth.reserve(3 * mesh.triangles.size());
-  back.reserve(3 * mesh.triangles.size());
-  for (const auto& t : mesh.triangles) {
-    for (int k = 0; k < 3; ++k) {
-      const std::uint64_t a = t[static_cast<std::size_t>(k)], b = t[static_cast<std::size_t>((k + 1) % 3)];
-      forth.push_back(a << 32 | b);
-      back.push_back(b << 32 | a);
-    }
+  // Closed: every edge is gone along once each way. The corners that lead on from each corner, in order.
+  std::vector<std::uint32_t> first(mesh.vertices.size() + 1, 0), onward(3 * mesh.triangles.size());
+  const auto each_edge = [&](const auto& visit) {
+    for (const auto& t : mesh.triangles) visit(t[0], t[1]), visit(t[1], t[2]), visit(t[2], t[0]);
+  };
+  each_edge([&](std::uint32_t a, std::uint32_t) { ++first[a + 1]; });
+  std::partial_sum(first.begin(), first.end(), first.begin());
+  std::vector<std::uint32_t> next(first.begin(), first.end() - 1);
+  each_edge([&](std::uint32_t a, std::uint32_t b) { onward[next[a]++] = b; });
+  const auto from = [&](std::uint32_t a) { return onward.begin() + first[a]; };
+  const auto to = [&](std::uint32_t a) { return onward.begin() + first[a + 1]; };
+  bool open = false;
+  for (std::uint32_t a = 0; a < mesh.vertices.size(); ++a) {
+    std::sort(from(a), to(a));
+    open = open || std::adjacent_find(from(a), to(a)) != to(a);
   }
-  std::sort(forth.begin(), forth.end());
-  std::sort(back.begin(), back.end());
-  if (std::adjacent_find(forth.begin(), forth.end()) != forth.end() || forth != back) refuse("open", "every edge has a triangle on either side");
+  each_edge([&](std::uint32_t a, std::uint32_t b) { open = open || !std::binary_search(from(b), to(b), a); });
+  if (open) refuse("open", "every edge has a triangle on either side");
   if (!(volume(mesh) > 0)) refuse(fmt::format("of volume {:.6g} mm³", volume(mesh)), "a solid has a volume above 0");
 }
 

@@ -1,6 +1,8 @@
 #include "palio/pair/allowances.hpp"
 
-#include <Eigen/QR>
+#include <Eigen/OrderingMethods>
+#include <Eigen/SparseCore>
+#include <Eigen/SparseQR>
 #include <algorithm>
 #include <cmath>
 
@@ -22,27 +24,29 @@ Allowances divide_thinning(std::size_t gears, const std::vector<Demand>& demands
   double size = 0;
   for (const Demand& d : demands) size = std::max(size, std::abs(d.total));
   for (std::size_t round = 0; round <= gears; ++round) {
-    Eigen::MatrixXd A = Eigen::MatrixXd::Zero(n + k, n + k);
+    // Few gears stand in many pairs: the system is sparse, and a train of a thousand costs ten times one of a hundred.
+    std::vector<Eigen::Triplet<double>> filled;
     Eigen::VectorXd b = Eigen::VectorXd::Zero(n + k);
-    for (Eigen::Index i = 0; i < n; ++i) A(i, i) = 1e-30;  // gears in no demand stay at 0
+    const auto is_held = [&](Eigen::Index g) { return held[static_cast<std::size_t>(g)]; };
+    for (Eigen::Index i = 0; i < n; ++i) filled.emplace_back(i, i, is_held(i) ? 1 : 1e-30);  // gears in no demand stay at 0
     for (Eigen::Index j = 0; j < k; ++j) {
       const Demand& d = demands[static_cast<std::size_t>(j)];
       const std::pair<std::size_t, double> ends[] = {{d.driver, d.total * d.driver_share}, {d.driven, d.total * (1 - d.driver_share)}};
       for (const auto& [gear, wanted] : ends) {
         const auto g = static_cast<Eigen::Index>(gear);
-        A(g, g) += 1;
+        filled.emplace_back(n + j, g, 1);
+        if (is_held(g)) continue;
+        filled.emplace_back(g, g, 1);
+        filled.emplace_back(g, n + j, 1);
         b(g) += wanted;
-        A(g, n + j) = A(n + j, g) = 1;
       }
       b(n + j) = d.total;
     }
-    for (Eigen::Index i = 0; i < n; ++i) {
-      if (!held[static_cast<std::size_t>(i)]) continue;
-      A.row(i).setZero();
-      A(i, i) = 1;
-      b(i) = 0;
-    }
-    const Eigen::VectorXd x = A.completeOrthogonalDecomposition().solve(b);
+    Eigen::SparseMatrix<double> A(n + k, n + k);
+    A.setFromTriplets(filled.begin(), filled.end());
+    A.makeCompressed();
+    Eigen::SparseQR<Eigen::SparseMatrix<double>, Eigen::COLAMDOrdering<int>> qr(A);
+    const Eigen::VectorXd x = qr.solve(b);
     bool negative = false;
     for (std::size_t i = 0; i < gears; ++i) {
       result.thinning[i] = x(static_cast<Eigen::Index>(i));

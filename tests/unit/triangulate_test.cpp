@@ -173,6 +173,18 @@ TEST_CASE("what no writer may write is refused: open meshes, meshes turned insid
   body::TriangleMesh open = m;
   open.triangles.pop_back();
   CHECK_THROWS_WITH(body::check(open), Catch::Contains("open"));
+  test::Draw draw(11);
+  for (int i = 0; i < 40; ++i) {
+    const std::size_t at = static_cast<std::size_t>(draw.whole(0, static_cast<int>(m.triangles.size()) - 1));
+    CAPTURE(at);
+    body::TriangleMesh twice = m, flipped = m, without = m;
+    twice.triangles.push_back(m.triangles[at]);
+    CHECK_THROWS_WITH(body::check(twice), Catch::Contains("open"));
+    std::swap(flipped.triangles[at][0], flipped.triangles[at][1]);
+    CHECK_THROWS_WITH(body::check(flipped), Catch::Contains("open"));
+    without.triangles.erase(without.triangles.begin() + static_cast<std::ptrdiff_t>(at));
+    CHECK_THROWS_WITH(body::check(without), Catch::Contains("open"));
+  }
   body::TriangleMesh inside_out = m;
   for (auto& t : inside_out.triangles) std::swap(t[0], t[1]);
   CHECK_THROWS_WITH(body::check(inside_out), Catch::Contains("volume"));
