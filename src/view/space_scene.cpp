@@ -134,6 +134,7 @@ SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& vie
     for (const SpacePart& p : scene.parts) {
       for (const Vec3& v : p.vertices) {
         const Vec3 from = v - scene.target;
+        if (scene.cut && (v - scene.cut->at).dot(scene.cut->normal) > 0) continue;  // taken away
         distance = std::max(distance, std::max(std::abs(from.dot(up)), std::abs(from.dot(side)) / aspect) / half + from.dot(towards));
         const double depth = std::max(1e-6, 1 - from.dot(towards) / farthest);  // after a first round, which finds how far off the eye is
         left = std::min(left, from.dot(side) / depth), right = std::max(right, from.dot(side) / depth);
