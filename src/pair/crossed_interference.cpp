@@ -47,6 +47,8 @@ double crossed_tip_digs(const gear::CylindricalGear& own, const gear::Cylindrica
   const double low = e.center_distance - radius;
   if (low >= r_form) return kClear;
   const double reach = 1.5 * std::sqrt((r_form - low) * (r_form + low)) / std::abs(std::sin(e.shaft_angle)) + std::abs(height), way = 1.2 * 2 * kPi / z;
+  const double nearest = std::max(-reach, e.mate_low) - height, farthest = std::min(reach, e.mate_high) - height;
+  if (nearest >= farthest) return kClear;
   constexpr int kTurns = 96, kPlaces = 48;
   double deepest = kClear, turn = 0, along = 0;
   const auto look = [&](double t, double a) {
@@ -54,11 +56,11 @@ double crossed_tip_digs(const gear::CylindricalGear& own, const gear::Cylindrica
     if (d > deepest) deepest = d, turn = t, along = a;
   };
   for (int i = -kTurns; i <= kTurns; ++i) {
-    for (int k = -kPlaces; k <= kPlaces; ++k) look(way * i / kTurns, reach * k / kPlaces - height);
+    for (int k = 0; k <= 2 * kPlaces; ++k) look(way * i / kTurns, nearest + (farthest - nearest) * k / (2 * kPlaces));
   }
   if (deepest <= kClear) return kClear;
   // Around the best place, finer and finer.
-  double step_turn = way / kTurns, step_along = reach / kPlaces;
+  double step_turn = way / kTurns, step_along = (farthest - nearest) / (2 * kPlaces);
   for (int round = 0; round < 40; ++round) {
     const double t = turn, a = along;
     for (const int i : {-1, 0, 1}) {
