@@ -123,6 +123,16 @@ SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& vie
     towards = out + 0.35 * axis + 0.25 * row;
   }
   towards.normalize();
+  if (scene.cut) {
+    // The middle of what the cut leaves.
+    low = Vec3::Constant(1e300), high = Vec3::Constant(-1e300);
+    for (const SpacePart& p : scene.parts) {
+      for (const Vec3& v : p.vertices) {
+        if ((v - scene.cut->at).dot(scene.cut->normal) <= 0) low = low.cwiseMin(v), high = high.cwiseMax(v);
+      }
+    }
+    scene.target = 0.5 * (low + high);
+  }
   // Near enough that the picture is filled, far enough that every corner is in it, and aimed at the middle of what is seen.
   const Vec3 ahead = -towards, side = ahead.cross(Vec3::UnitZ()).normalized(), up = side.cross(ahead);
   const double half = std::tan(scene.field * kPi / 360), aspect = static_cast<double>(size.width) / size.height;

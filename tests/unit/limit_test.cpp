@@ -132,7 +132,10 @@ TEST_CASE("a limit of any random job is where the job changes its mind, and the 
             ++rolls[kind];
           }
         }
-        if (!any_error(at_right)) {
+        // Cycloidal teeth at another distance than theirs are warned of as such: how far contact lasts there only the roll can say.
+        const bool off_distance =
+            std::any_of(at_right.begin(), at_right.end(), [](const std::string& d) { return d.find("off-distance") != std::string::npos; });
+        if (!any_error(at_right) && !off_distance) {
           if (const auto says = roll_says(job, range.key, right)) {
             CHECK(*says);
             ++rolls[kind];
