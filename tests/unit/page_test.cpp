@@ -111,6 +111,7 @@ void hold(const Json& data, double lost_motion_unit) {
 }  // namespace
 
 TEST_CASE("members of a page stand against each other as its table says: apart in between, touching at the limits, overlapping beyond") {
+  if (!test::whole_search()) return;  // plain polygons, point by point: too long under sanitizers
   int held = 0;
   for (const std::string& kind : {std::string("spur"), std::string("internal"), std::string("rack"), std::string("true_cycloid"), std::string("cycloidal_ring"),
                                   std::string("clock"), std::string("lantern")}) {
@@ -137,6 +138,7 @@ TEST_CASE("members of a page stand against each other as its table says: apart i
 }
 
 TEST_CASE("at every step of a slider the page's members touch on the driving side and stay out of each other as they turn") {
+  if (!test::whole_search()) return;  // plain polygons, point by point: too long under sanitizers
   for (const auto& [kind, key] : {std::pair{"spur", "gear.motor_pinion.profile_shift=0.06:0.3:3"},
                                   {"rack", "gear.push_pinion.teeth=18:22:3"},
                                   {"internal", "gear.crank_pinion.teeth=16:19:2"}}) {
@@ -169,6 +171,7 @@ TEST_CASE("at every step of a slider the page's members touch on the driving sid
 }
 
 TEST_CASE("the tool of a page never cuts into the finished tooth, and cuts down to it everywhere") {
+  if (!test::whole_search()) return;  // plain polygons, point by point: too long under sanitizers
   struct Blank {
     const char* kind;
     int teeth;
@@ -214,6 +217,7 @@ TEST_CASE("the tool of a page never cuts into the finished tooth, and cuts down 
 }
 
 TEST_CASE("a reducer's page: at its limits the disc touches rollers and runs into none, and gaps are distances of what is drawn") {
+  if (!test::whole_search()) return;  // plain polygons, point by point: too long under sanitizers
   int held = 0;
   for (unsigned seed = 1; seed <= 30 && held < 4; ++seed) {
     job::Design design;
