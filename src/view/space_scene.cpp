@@ -85,7 +85,6 @@ SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& vie
   scene.size = size;
   if (quick) scene.samples = 1, scene.occlusion = 0;
   else scene.occlusion = 12;
-  Vec3 low = Vec3::Constant(1e300), high = Vec3::Constant(-1e300);
   std::size_t number = 0;
   for (const Part& p : parts) {
     const body::TriangleMesh mesh = body::mesh(p.body, 0.004 * p.module);
@@ -99,13 +98,11 @@ SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& vie
     const double c = std::cos(p.placement.turn), s = std::sin(p.placement.turn);
     for (const Vec3& v : mesh.vertices) {
       part.vertices.push_back(p.placement.at + p.placement.axes * Vec3(c * v.x() - s * v.y(), s * v.x() + c * v.y(), v.z()));
-      low = low.cwiseMin(part.vertices.back()), high = high.cwiseMax(part.vertices.back());
     }
     scene.parts.push_back(std::move(part));
   }
   const write::Placement& first = parts.front().placement;
   const Vec3 axis = first.axes.col(2);
-  scene.target = 0.5 * (low + high);
   Vec3 towards = first.axes * Vec3(0.55, -0.75, 0.62);
   if (view == "front") towards = axis + 1e-3 * first.axes.col(1);
   if (view == "section") {
@@ -123,16 +120,16 @@ SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& vie
     towards = out + 0.35 * axis + 0.25 * row;
   }
   towards.normalize();
-  if (scene.cut) {
-    // The middle of what the cut leaves.
-    low = Vec3::Constant(1e300), high = Vec3::Constant(-1e300);
-    for (const SpacePart& p : scene.parts) {
-      for (const Vec3& v : p.vertices) {
-        if ((v - scene.cut->at).dot(scene.cut->normal) <= 0) low = low.cwiseMin(v), high = high.cwiseMax(v);
-      }
+  std::vector<Vec3> kept;  // a cut takes the rest away
+  Vec3 low = Vec3::Constant(1e300), high = Vec3::Constant(-1e300);
+  for (const SpacePart& p : scene.parts) {
+    for (const Vec3& v : p.vertices) {
+      if (scene.cut && (v - scene.cut->at).dot(scene.cut->normal) > 0) continue;
+      kept.push_back(v);
+      low = low.cwiseMin(v), high = high.cwiseMax(v);
     }
-    scene.target = 0.5 * (low + high);
   }
+  scene.target = 0.5 * (low + high);
   // Near enough that the picture is filled, far enough that every corner is in it, and aimed at the middle of what is seen.
   const Vec3 ahead = -towards, side = ahead.cross(Vec3::UnitZ()).normalized(), up = side.cross(ahead);
   const double half = std::tan(scene.field * kPi / 360), aspect = static_cast<double>(size.width) / size.height;
@@ -141,15 +138,12 @@ SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& vie
     double left = 1e300, right = -1e300, down = 1e300, top = -1e300;
     const double farthest = round == 0 ? 1e300 : distance;
     distance = 0;
-    for (const SpacePart& p : scene.parts) {
-      for (const Vec3& v : p.vertices) {
-        const Vec3 from = v - scene.target;
-        if (scene.cut && (v - scene.cut->at).dot(scene.cut->normal) > 0) continue;  // taken away
-        distance = std::max(distance, std::max(std::abs(from.dot(up)), std::abs(from.dot(side)) / aspect) / half + from.dot(towards));
-        const double depth = std::max(1e-6, 1 - from.dot(towards) / farthest);  // after a first round, which finds how far off the eye is
-        left = std::min(left, from.dot(side) / depth), right = std::max(right, from.dot(side) / depth);
-        down = std::min(down, from.dot(up) / depth), top = std::max(top, from.dot(up) / depth);
-      }
+    for (const Vec3& v : kept) {
+      const Vec3 from = v - scene.target;
+      distance = std::max(distance, std::max(std::abs(from.dot(up)), std::abs(from.dot(side)) / aspect) / half + from.dot(towards));
+      const double depth = std::max(1e-6, 1 - from.dot(towards) / farthest);  // after a first round, which finds how far off the eye is
+      left = std::min(left, from.dot(side) / depth), right = std::max(right, from.dot(side) / depth);
+      down = std::min(down, from.dot(up) / depth), top = std::max(top, from.dot(up) / depth);
     }
     if (round > 0 && round < 3) scene.target += 0.5 * (left + right) * side + 0.5 * (down + top) * up;
   }

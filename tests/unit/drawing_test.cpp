@@ -3,6 +3,7 @@
 #include <map>
 #include <nlohmann/json.hpp>
 
+#include "page_data.hpp"
 #include "palio/error.hpp"
 #include "palio/view/draw.hpp"
 #include "palio/view/frames.hpp"
@@ -18,6 +19,7 @@ using Catch::Matchers::Contains;
 using Catch::Matchers::StartsWith;
 using Catch::Matchers::WithinAbs;
 using Json = nlohmann::json;
+using test::data_of;
 
 namespace {
 
@@ -28,14 +30,6 @@ int count(const std::string& text, const std::string& word) {
   int n = 0;
   for (auto at = text.find(word); at != std::string::npos; at = text.find(word, at + 1)) ++n;
   return n;
-}
-
-Json data_of(const std::string& page) {
-  const std::string mark = "type=\"application/json\">";
-  const auto from = page.find(mark);
-  REQUIRE(from != std::string::npos);
-  const auto to = page.find("</script>", from);
-  return Json::parse(page.substr(from + mark.size(), to - from - mark.size()));
 }
 
 }  // namespace

@@ -3,6 +3,7 @@
 #include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
 
+#include "page_data.hpp"
 #include "palio/error.hpp"
 #include "palio/job/vary.hpp"
 #include "palio/view/chart.hpp"
@@ -13,15 +14,10 @@
 using namespace palio;
 using Catch::Matchers::WithinAbs;
 using Json = nlohmann::json;
+using test::data_of;
 using test::Loop;
 
 namespace {
-
-Json data_of(const std::string& page) {
-  const std::string mark = "type=\"application/json\">";
-  const auto from = page.find(mark) + mark.size(), to = page.find("</script>", from);
-  return Json::parse(page.substr(from, to - from));
-}
 
 Loop loop_of(const Json& list) {
   Loop loop;

@@ -4,6 +4,7 @@
 #include <filesystem>
 #include <nlohmann/json.hpp>
 
+#include "page_data.hpp"
 #include "palio/error.hpp"
 #include "palio/view/draw.hpp"
 #include "palio/view/page.hpp"
@@ -103,8 +104,7 @@ TEST_CASE("the page holds the roll's own numbers, and nothing in a job can break
   const job::Pair& p = d.pairs[0];
   const job::RolledPair rolled{&p, job::rolled(d, p, 24)};
   const std::string page = view::roll_page(d, rolled);
-  const auto from = page.find("application/json\">") + 18, to = page.find("</script>", from);
-  const Json data = Json::parse(page.substr(from, to - from));
+  const Json data = test::data_of(page);
   CHECK(data["title"] == d.title);
   CHECK_THAT(page, Contains("&lt;/script>&lt;b>vent") || Contains("&lt;/script&gt;&lt;b&gt;vent &amp; "));
   REQUIRE(data["positions"].size() == 24);
