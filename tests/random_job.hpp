@@ -19,10 +19,11 @@ inline const std::vector<std::string>& job_kinds() {
 
 /// One job of a kind with one pair "p" of gears "a" and "b", or one reducer "r".
 /// \param wild  numbers from the whole of what keys allow, so that much is refused or doubtful
-inline std::string random_job(const std::string& kind, unsigned seed, bool wild = false, bool inch = false) {
+/// \param size  every length, modules too, so many times as large
+inline std::string random_job(const std::string& kind, unsigned seed, bool wild = false, bool inch = false, double size = 1) {
   Draw draw(seed * 2654435761u + 17);
   std::string text = fmt::format("title = \"{} {}\"\nunits = \"{}\"\n", kind, seed, inch ? "in" : "mm");
-  const double unit = inch ? 25.4 : 1;
+  const double unit = (inch ? 25.4 : 1) / size;
   const double m = wild ? draw.of({0.2, 0.5, 1.0, 3.0, 12.0}) : draw.of({0.5, 1.0, 1.5, 2.0, 3.0});
   const auto length = [&](double mm) { return fmt::format("{:.6g}", mm / unit); };
   const auto line = [&](const std::string& key, const std::string& value) { text += key + " = " + value + "\n"; };
@@ -37,6 +38,7 @@ inline std::string random_job(const std::string& kind, unsigned seed, bool wild 
     line("eccentricity", length(draw.between(0.2, wild ? 1.1 : 0.75) * circle / 2 / rollers));
     line("roller_diameter", length(draw.between(0.2, 0.55) * kPi * circle / rollers));
     line("discs", std::to_string(draw.whole(1, 3)));
+    line("disc_gap", length(0.02 * circle));
     line("disc_offset", length(draw.of({0.0, 0.02, 0.1, 0.2, -0.01})));
     if (draw.whole(0, 1)) line("output_hole_clearance", length(draw.of({0.0, 0.05, 0.2})));
     return text;
@@ -45,7 +47,7 @@ inline std::string random_job(const std::string& kind, unsigned seed, bool wild 
   const double alpha = draw.of({14.5, 20.0, 20.0, 20.0, 25.0}), dedendum = draw.of({1.2, 1.25, 1.25, 1.4});
   const bool cycloidal = kind == "true_cycloid" || kind == "cycloidal_ring" || kind == "clock" || kind == "lantern";
   text += "[shared]\n";
-  number("module", m);
+  number("module", m * size);
   if (!cycloidal) number("pressure_angle", alpha);
   if (!cycloidal && kind != "bevel") number("dedendum", dedendum);
   int z1 = draw.whole(few, many / 2), z2 = draw.whole(few, many);

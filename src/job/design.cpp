@@ -7,6 +7,7 @@
 
 #include "body_findings.hpp"
 #include "palio/error.hpp"
+#include "palio/pair/tolerance.hpp"
 #include "palio/roll/space.hpp"
 #include "palio/roll/sphere.hpp"
 #include "values.hpp"
@@ -113,8 +114,8 @@ void look_at_play(const Design& design, const Pair& p, std::vector<Finding>& fou
   if (!p.meshes()) return;
   const double needed = play_needed(design, p), given = p.circumferential_backlash(), made = play_as_made(design, p).value_or(given);
   // Overlap as designed is an error of its own.
-  const double touch = 1e-9 * std::max(1.0, design.gears[p.driver].teeth.module());
-  if (given < -touch || made >= needed) return;
+  const double binding = pair::binding(design.gears[p.driver].teeth.module());
+  if (given < -binding || made >= needed) return;
   const double unit = mm_per(design.units);
   const std::string u(symbol(design.units));
   std::string why = fmt::format("a pair of module {:.6g} mm with axes within {:.4g} {}", design.gears[p.driver].teeth.module(),
@@ -242,12 +243,17 @@ std::array<roll::Member, 2> members(const Design& design, const Pair& pair) {
 }
 
 roll::Law law(const Design& design, const Pair& pair, int positions) {
-  const double touch = 1e-9 * std::max(1.0, design.gears[pair.driver].teeth.module());
-  if (pair.bevel) return {pair.bevel->motion_ratio(), pair.bevel->angular_backlash()[1], touch, positions};
-  if (pair.crossed) return {pair.crossed->motion_ratio(), pair.crossed->angular_backlash()[1], touch, positions};
-  if (pair.cycloidal) return {pair.cycloidal->motion_ratio(), pair.cycloidal->angular_backlash()[1], touch, positions};
-  const pair::ParallelPair& p = pair.running.value();
-  return {p.motion_ratio(), p.driven_play(), touch, positions, p.face().from, p.face().to};
+  const double m = design.gears[pair.driver].teeth.module();
+  roll::Law law{pair.motion_ratio(), 0, pair::touching(m), positions};
+  law.overlap_mm = pair::binding(m);
+  if (pair.bevel) law.theoretical_play = pair.bevel->angular_backlash()[1];
+  else if (pair.crossed) law.theoretical_play = pair.crossed->angular_backlash()[1];
+  else if (pair.cycloidal) law.theoretical_play = pair.cycloidal->angular_backlash()[1];
+  else {
+    const pair::ParallelPair& p = pair.running.value();
+    law.theoretical_play = p.driven_play(), law.face_from = p.face().from, law.face_to = p.face().to;
+  }
+  return law;
 }
 
 double mid_face(const Gear& g) {
@@ -296,7 +302,7 @@ roll::Result rolled(const Design& design, const Pair& pair, int positions) {
     const roll::Law given = law(design, pair, positions);
     roll::Result result = roll::roll(driver, driven, given);
     if (!pair.loop) return result;
-    return roll::held(std::move(result), driver.start, driven.start, pair.loop->ratio, driven.outline.pitch(), given.touch_mm, driven.name);
+    return roll::held(std::move(result), driver.start, driven.start, pair.loop->ratio, driven.outline.pitch(), given.binding(), driven.name);
   }
   const gear::CylindricalSpec &s1 = design.gears[pair.driver].teeth.spec(), &s2 = design.gears[pair.driven].teeth.spec();
   // In space: the driver's axis is z, the driven's stands in the direction of the common normal.

@@ -5,6 +5,7 @@
 #include <boost/multiprecision/cpp_int.hpp>
 
 #include "loops.hpp"
+#include "palio/pair/tolerance.hpp"
 #include "palio/roll/space.hpp"
 #include "resolver.hpp"
 
@@ -131,7 +132,7 @@ void Resolver::close_loops() {
            fmt::format("for one turn of {} the other pairs turn {} by {}, its own teeth by {}", g1.name, g2.name, others.str(), own.str())});
     }
     const double off = off_middle(g1, g2, p.direction), radius = p.working_pitch_diameters()[1] / 2;
-    const double half_play = p.circumferential_backlash() / radius / 2, touch = 1e-9 * std::max(1.0, g1.teeth.module()) / radius;
+    const double half_play = p.circumferential_backlash() / radius / 2, touch = pair::binding(g1.teeth.module()) / radius;
     if (std::abs(off) <= touch) continue;
     const bool clashes = std::abs(off) > half_play + touch;
     loop.findings.push_back({clashes ? FindingId::loop_phase : FindingId::loop_off_middle, subject, std::abs(off), std::max(0.0, half_play),

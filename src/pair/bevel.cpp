@@ -8,6 +8,7 @@
 
 #include "clearance.hpp"
 #include "interference.hpp"
+#include "palio/pair/tolerance.hpp"
 
 namespace palio::pair {
 
@@ -85,7 +86,7 @@ std::vector<Finding> BevelPair::findings(const std::string& subject, const std::
   // A tip of the mate below the root form cone digs into the fillet (an undercut leaves it room); beyond the base cone there
   // is no flank at all.
   const auto reaches = [&](const gear::BevelGear& g, const gear::BevelGear& mate, const std::string& who) {
-    const double touch = 1e-9 * std::max(1.0, m), graze = 1e-3 * m;
+    const double binding = pair::binding(m), graze = 1e-3 * m;
     double deepest = 0;
     for (const double R : {R_e, R_i}) {
       const double lowest = sum_ - mate.path_angle(mate.tip_angle(R)), form = g.path_angle(g.root_form_angle(R));
@@ -95,7 +96,7 @@ std::vector<Finding> BevelPair::findings(const std::string& subject, const std::
         return 2 * g.distance(a, R) * std::sin(a);
       };
       // Where the tool has undercut the flank, the mate's tip passes in the room that is left so; only what it digs counts.
-      if (lowest * R < -touch && !undercut) {
+      if (lowest * R < -binding && !undercut) {
         all.push_back({FindingId::contact_below_base, who, -lowest * R, 0.0});
         return;
       }
@@ -105,7 +106,7 @@ std::vector<Finding> BevelPair::findings(const std::string& subject, const std::
       }
       deepest = std::max(deepest, bevel_tip_digs(g, mate, sigma_, R));
     }
-    if (deepest > touch) all.push_back({FindingId::tip_digs_root, who, deepest, {}});
+    if (deepest > binding) all.push_back({FindingId::tip_digs_root, who, deepest, {}});
   };
   reaches(driver_, driven_, driver_subject);
   reaches(driven_, driver_, driven_subject);

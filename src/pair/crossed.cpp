@@ -6,6 +6,7 @@
 
 #include "clearance.hpp"
 #include "interference.hpp"
+#include "palio/pair/tolerance.hpp"
 
 namespace palio::pair {
 
@@ -143,7 +144,7 @@ std::vector<Finding> CrossedPair::findings(const std::string& subject, const std
   std::vector<Finding> found;
   const auto add = [&](FindingId id, const std::string& about, double value, std::optional<double> limit = {}) { found.push_back({id, about, value, limit}); };
   const double m = driver_.spec().module, graze = 2e-5 * std::max(1.0, m);
-  if (circumferential_backlash() < -1e-9 * std::max(1.0, m)) add(FindingId::negative_play, subject, circumferential_backlash());
+  if (circumferential_backlash() < -binding(m)) add(FindingId::negative_play, subject, circumferential_backlash());
   const auto reach = [&](const CylindricalGear& own, const CylindricalGear& mate, const std::string& about) {
     const double T = radius(own) * sin_t(own) + (over_ - height_of(mate, mate.sizes().tip_form_tangent)) / sin_t(own);
     const auto& s = own.sizes();

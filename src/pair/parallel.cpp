@@ -11,6 +11,7 @@
 #include "interference.hpp"
 #include "palio/error.hpp"
 #include "palio/math/roots.hpp"
+#include "palio/pair/tolerance.hpp"
 
 namespace palio::pair {
 
@@ -224,9 +225,9 @@ std::vector<Finding> ParallelPair::findings(const std::string& subject, const st
   std::vector<Finding> found;
   const auto add = [&](FindingId id, const std::string& about, double value, std::optional<double> limit = {}) { found.push_back({id, about, value, limit}); };
   const double m = driver_.spec().module;
-  const double touch = 1e-9 * std::max(1.0, m);  // what the roll, too, takes for touching
-  const double graze = 1e-3 * m;                 // so little past a flank's smooth end is told by the depth, below
-  if (play_ < -touch) add(FindingId::negative_play, subject, play_);
+  const double binding = pair::binding(m);
+  const double graze = 1e-3 * m;  // so little past a flank's smooth end is told by the depth, below
+  if (play_ < -binding) add(FindingId::negative_play, subject, play_);
 
   // How far along each flank the mate's tip reaches, as a tangent length; never squared while negative.
   const auto reach = [&](const Teeth& own, const Teeth& mate, const std::string& about) {
@@ -244,21 +245,21 @@ std::vector<Finding> ParallelPair::findings(const std::string& subject, const st
       const double reached = 2 * std::hypot(s.base_diameter / 2, std::max(0.0, T));
       if (own.internal()) {
         if (T > s.root_form_tangent + graze) return add(FindingId::tip_in_fillet, about, reached, s.root_form_diameter);
-      } else if (T < -touch && !s.undercut) {
+      } else if (T < -binding && !s.undercut) {
         return add(FindingId::contact_below_base, about, -T);
       } else if (T < s.root_form_tangent - graze && !s.undercut) {
         return add(FindingId::tip_in_fillet, about, reached, s.root_form_diameter);
       }
     }
     // Contact begins on the flank, or the root is undercut; and yet the edge may touch the root curve further on.
-    if (const double depth = tip_digs(own, mate, a_, alpha_w_); depth > touch) add(FindingId::tip_digs_root, about, depth);
+    if (const double depth = tip_digs(own, mate, a_, alpha_w_); depth > binding) add(FindingId::tip_digs_root, about, depth);
   };
   reach(driver_, driven_, driver_subject);
   reach(driven_, driver_, driven_subject);
   if (internal()) {
     const CylindricalGear &pinion = (driver_.internal() ? driven_ : driver_).gear(), &ring = (driver_.internal() ? driver_ : driven_).gear();
-    if (const double depth = tip_fouling(pinion, ring, a_, alpha_w_); depth > touch) add(FindingId::tip_fouling, subject, depth);
-    else if (const double clash = radial_assembly_clash(pinion, ring, alpha_w_); clash > touch) add(FindingId::axial_assembly_only, subject, clash);
+    if (const double depth = tip_fouling(pinion, ring, a_, alpha_w_); depth > binding) add(FindingId::tip_fouling, subject, depth);
+    else if (const double clash = radial_assembly_clash(pinion, ring, alpha_w_); clash > binding) add(FindingId::axial_assembly_only, subject, clash);
   }
 
   const double ratio = transverse_contact_ratio() + overlap_ratio();

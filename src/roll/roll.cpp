@@ -166,14 +166,14 @@ void check_sections(const Member& driver, const Law& law, double pitch) {
 
 }  // namespace
 
-Result held(Result result, double driver_start, double driven_start, double ratio, double pitch, double touch, const std::string& driven) {
+Result held(Result result, double driver_start, double driven_start, double ratio, double pitch, double binding, const std::string& driven) {
   for (const Position& p : result.positions) {
     if (!p.upper || !p.lower) continue;
     const double middle = 0.5 * (p.upper->driven + p.lower->driven);
     const double at = middle + std::remainder(driven_start + ratio * (p.driver - driver_start) - middle, pitch);
     const double over = (at - p.upper->driven) * p.upper->arm, under = (p.lower->driven - at) * p.lower->arm;
     const double depth = std::max(over, under);
-    if (depth <= std::max(touch, result.max_overlap)) continue;
+    if (depth <= std::max(binding, result.max_overlap)) continue;
     result.verdict = Verdict::jams;
     result.max_overlap = depth;
     result.worst = Result::Worst{p.driver, fmt::format("{} where the other pairs of its loop hold it", driven)};

@@ -29,7 +29,7 @@ void Tally::add(const Position& p, double nominal, bool drives_upper) {
     widen(play_, *p.play());
     // Overlapping teeth: at the best coordinate both sides overlap alike, by the play shared in the ratio of the arms.
     const double u = p.upper->arm, l = p.lower->arm;
-    if (-*p.play() * std::min(u, l) > law_.touch_mm) {
+    if (-*p.play() * std::min(u, l) > law_.binding()) {
       overlap(-*p.play() * u * l / (u + l), p, [&] { return describe_(*p.upper) + "; and " + describe_(*p.lower); });
     }
   } else {
@@ -37,7 +37,7 @@ void Tally::add(const Position& p, double nominal, bool drives_upper) {
   }
   const double clearance = std::min(p.tip_clearance[0], p.tip_clearance[1]);
   clearance_ = std::min(clearance_, clearance);
-  if (-clearance > law_.touch_mm) {
+  if (-clearance > law_.binding()) {
     const bool by_driver = p.tip_clearance[0] <= p.tip_clearance[1];
     const std::string &tip = by_driver ? driver_ : driven_, &root = by_driver ? driven_ : driver_;
     overlap(-clearance, p, [&] { return fmt::format("tip of {} in the root of {}", tip, root); });

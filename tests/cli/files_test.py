@@ -3,6 +3,7 @@ import csv
 import json
 import math
 import os
+import random
 import re
 import shutil
 import struct
@@ -21,6 +22,100 @@ FORMATS = "stl,dxf,svg,csv"
 
 def palio(*args, cwd):
     return subprocess.run([PALIO, *args], cwd=cwd, check=True, capture_output=True, text=True).stdout
+
+
+def shoelace(points):
+    """Signed area of a closed polygon, and its length."""
+    area = length = 0.0
+    for (x1, y1), (x2, y2) in zip(points, points[1:] + points[:1]):
+        area += (x1 * y2 - x2 * y1) / 2
+        length += math.hypot(x2 - x1, y2 - y1)
+    return area, length
+
+
+def bulged(points):
+    """Signed area of a polyline with bulges: its polygon and the circular segments beside its chords, by their formula."""
+    area = shoelace([(x, y) for x, y, _ in points])[0]
+    for (x1, y1, bulge), (x2, y2, _) in zip(points, points[1:] + points[:1]):
+        angle = 4 * math.atan(bulge)
+        if angle:
+            radius = math.hypot(x2 - x1, y2 - y1) / 2 / math.sin(abs(angle) / 2)
+            area += math.copysign(radius**2 / 2 * (abs(angle) - math.sin(abs(angle))), angle)
+    return area
+
+
+def of_path(d):
+    """The same of an SVG path of lines and circular arcs: every arc's bulge from its radius and flags."""
+    loops = []
+    for command, numbers in re.findall(r"([MLAZ])([^MLAZ]*)", d):
+        at = [float(v) for v in numbers.replace(",", " ").split()]
+        if command == "M":
+            loops.append([[at[0], at[1], 0.0]])
+        elif command == "L":
+            loops[-1].append([at[0], at[1], 0.0])
+        elif command == "A":
+            x, y, _ = loops[-1][-1]
+            half = min(1.0, math.hypot(at[5] - x, at[6] - y) / 2 / at[0])
+            angle = 2 * math.asin(half)
+            angle = 2 * math.pi - angle if at[3] else angle
+            loops[-1][-1][2] = math.tan(angle / 4) * (1 if at[4] else -1)
+            loops[-1].append([at[5], at[6], 0.0])
+    return [bulged(loop) for loop in loops]
+
+
+class Sections(unittest.TestCase):
+    """One section in three formats: each encloses the area that the report's volume has, for teeth of every sort and size."""
+
+    KINDS = {
+        "spur": "kind = 'spur'\nhelix_angle = 0\n",
+        "ring": "kind = 'internal'\n",
+        "rack": "kind = 'rack'\n",
+        "true": "kind = 'cycloidal'\nrolling_radius = '3 mm'\n",
+        "clock": "kind = 'cycloidal'\nform = 'clock'\nrole = 'pinion'\nmate_teeth = 60\n",
+    }
+
+    def test_outlines_of_all_plane_formats_enclose_the_reported_section(self):
+        draw = random.Random(13)
+        looked = 0
+        with tempfile.TemporaryDirectory() as folder:
+            for number in range(25):
+                kind = list(self.KINDS)[number % len(self.KINDS)]
+                unit, mm = draw.choice([("mm", 1.0), ("in", 25.4)])
+                module, teeth = draw.choice([0.4, 1, 2.5, 25.4 / 20]), draw.randint(7, 12) if kind == "clock" else draw.randint(14, 70)
+                bore = f"bore.diameter = {round(module * teeth * draw.uniform(0.1, 0.4) / mm, 4)}\n" if kind not in ("ring", "rack") else ""
+                text = f"units = '{unit}'\n[gear.one]\n{self.KINDS[kind]}teeth = {teeth}\nmodule = {module}\nface_width = {round(6 / mm, 3)}\n{bore}"
+                text = text.replace("3 mm", f"{module * teeth / 5} mm")
+                text = text.replace("helix_angle = 0\n", f"profile_shift = {round(draw.uniform(-0.2, 0.5), 3)}\n")
+                where = os.path.join(folder, str(number))
+                os.mkdir(where)
+                with open(os.path.join(where, "one.toml"), "w", encoding="utf8") as f:
+                    f.write(text)
+                run = subprocess.run([PALIO, "make", "one.toml", "--format", "csv,dxf,svg", "--chord-error", "0.001", "--out", "out"], cwd=where, capture_output=True, text=True)
+                self.assertIn(run.returncode, (0, 3), run.stderr)
+                gear = json.loads(palio("report", "one.toml", "--json", cwd=where))["gears"]["one"]
+                section = gear["volume"] / gear["face_width"]
+                with open(os.path.join(where, "out/one.csv"), newline="") as f:
+                    loops = {}
+                    for r in csv.DictReader(f):
+                        loops.setdefault(r["loop"], []).append((float(r["x"]), float(r["y"])))
+                plain = [shoelace(points) for points in loops.values()]
+                length = sum(p[1] for p in plain)
+                polylines = [e for e in ezdxf.readfile(os.path.join(where, "out/one.dxf")).modelspace()]
+                paths = ET.parse(os.path.join(where, "out/one.svg")).getroot().iter("{http://www.w3.org/2000/svg}path")
+                # Its y runs down, so its loops go round the other way: the largest is the outline, the others are holes.
+                drawn = sorted((abs(area) for p in paths for area in of_path(p.get("d"))), reverse=True)
+                by_format = {
+                    "csv": sum(p[0] for p in plain),
+                    "dxf": sum(bulged([(x, y, b) for x, y, _, _, b in e.get_points()]) for e in polylines),
+                    "svg": drawn[0] - sum(drawn[1:]),
+                }
+                self.assertEqual(len(polylines), len(plain))
+                for name, area in by_format.items():
+                    with self.subTest(job=text, format=name):
+                        # All lie within the chord error of the exact curves.
+                        self.assertAlmostEqual(area, section, delta=0.001 / mm * length)
+                        looked += 1
+        self.assertGreater(looked, 70)
 
 
 class Files(unittest.TestCase):

@@ -2,6 +2,7 @@
 #include <catch2/catch.hpp>
 
 #include "palio/math/roots.hpp"
+#include "palio/pair/tolerance.hpp"
 #include "palio/roll/roll.hpp"
 #include "palio/roll/space.hpp"
 #include "random_gear.hpp"
@@ -23,8 +24,8 @@ roll::Result rolled(const pair::ParallelPair& p, int positions, double start, do
   };
   const roll::Member driver{"driver", g1.chain(), motion(g1, at1, direction), start, g1.twist()};
   const roll::Member driven{"driven", g2.chain(), motion(g2, at2, direction + kPi), pair::driven_phase(g1, g2, start, direction), g2.twist()};
-  const double touch = 1e-9 * std::max(1.0, g1.spec().module);
-  return roll::roll(driver, driven, {p.motion_ratio(), p.driven_play(), touch, positions, p.face().from, p.face().to});
+  const double m = g1.spec().module;
+  return roll::roll(driver, driven, {p.motion_ratio(), p.driven_play(), pair::touching(m), positions, p.face().from, p.face().to, pair::binding(m)});
 }
 
 double radius(const pair::ParallelPair& p) { return p.driven().is_rack() ? 1 : p.working_pitch_diameters()[1] / 2; }
@@ -66,7 +67,8 @@ void hold_against_roll(const pair::ParallelPair& p, unsigned seed, Counts& count
     CHECK_THAT(r.play->min * radius(p), WithinAbs(p.circumferential_backlash(), 1e-9));
     CHECK_THAT(r.play->max * radius(p), WithinAbs(p.circumferential_backlash(), 1e-9));
     CHECK(std::max(-r.transmission_error->min, r.transmission_error->max) * (p.driven().is_rack() ? 1e6 : kArcsec) < 1e-4 * (p.driven().is_rack() ? 10 : 1));
-    CHECK_THAT(r.pairs_mean, WithinAbs(p.transverse_contact_ratio() + p.overlap_ratio(), 1e-6));
+    // The corner of a basic rack runs along the root of its own tool so closely that the roll takes it for touching a little longer.
+    CHECK_THAT(r.pairs_mean, WithinAbs(p.transverse_contact_ratio() + p.overlap_ratio(), p.with_rack() ? 5e-4 : 1e-6));
     CHECK(r.max_overlap == 0);
   } else if (v.tips || v.fouling) {
     counts.fouling += v.fouling;

@@ -10,6 +10,7 @@
 // are solved on the exact curves, behind a broad phase on sampled ones whose error is bounded.
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <optional>
 #include <string>
@@ -37,6 +38,9 @@ struct Law {
   int positions = 360;      ///< over one period of the driver, 8 or more
   double face_from = 0;     ///< heights between which both members have teeth; looked at where they are twisted [mm]
   double face_to = 0;
+  double overlap_mm = 0;  ///< overlap up to this, or up to touch_mm, does not jam [mm]
+
+  double binding() const { return std::max(touch_mm, overlap_mm); }
 };
 
 /// Where two members touch.
@@ -101,7 +105,7 @@ void check_positions(int positions);
 /// A result of a pair whose driven does not find its own place: others hold it at `start` + `ratio` times the driver's way.
 /// Where that lies beyond a limit by more than `touch` [mm] the teeth overlap: it jams, by as much along the normal. Places a
 /// `pitch` of the driven apart are alike.
-Result held(Result result, double driver_start, double driven_start, double ratio, double pitch, double touch, const std::string& driven);
+Result held(Result result, double driver_start, double driven_start, double ratio, double pitch, double binding, const std::string& driven);
 
 /// Rolls the pair through one period of the driver.
 /// \throws InvalidParameter "positions"; "face_width" where twisted teeth would have to be cut into too many sections
