@@ -36,7 +36,8 @@ double best(int runs, Work work) {
 }
 
 void row(const std::string& work, double ours, const std::string& other, double theirs, const std::string& remark) {
-  fmt::print("| {} | {:.3g} ms | {} | {} | {} | {} |\n", work, ours, other, theirs > 0 ? fmt::format("{:.4g} ms", theirs) : "",
+  fmt::print("| {} | {:.3g} ms | {} | {} | {} | {} |\n", work, ours, other,
+             theirs > 0 ? fmt::format("{:.4g} ms", theirs) : "",
              theirs > 0 ? fmt::format("{:.3g}×", theirs / ours) : "", remark);
   std::fflush(stdout);
 }
@@ -53,7 +54,8 @@ std::shared_ptr<Tree> tree(const body::TriangleMesh& mesh) {
   auto model = std::make_shared<Tree>();
   std::vector<fcl::Vector3d> points(mesh.vertices.begin(), mesh.vertices.end());
   std::vector<fcl::Triangle> triangles;
-  for (const auto& t : mesh.triangles) triangles.emplace_back(t[0], t[1], t[2]);
+  for (const auto& t : mesh.triangles)
+    triangles.emplace_back(t[0], t[1], t[2]);
   model->beginModel();
   model->addSubModel(points, triangles);
   model->endModel();
@@ -68,7 +70,8 @@ void roll_against_meshes() {
   const double ours = best(5, [&] { result = roll::roll(driver, driven, job::law(d, pair)); });
   const double exact = pair.running->normal_backlash() / 2;
 
-  const auto m1 = tree(body::mesh(body::body(d.gears[0].teeth), 0.001)), m2 = tree(body::mesh(body::body(d.gears[1].teeth), 0.001));
+  const auto m1 = tree(body::mesh(body::body(d.gears[0].teeth), 0.001)),
+             m2 = tree(body::mesh(body::body(d.gears[1].teeth), 0.001));
   double worst = 0;
   const double theirs = best(1, [&] {
     for (int i = 0; i < 360; ++i) {
@@ -84,10 +87,11 @@ void roll_against_meshes() {
       worst = std::max(worst, std::abs(distance.min_distance - exact));
     }
   });
-  const double error =
-      std::max(std::abs(result.play->min - pair.running->angular_backlash()[1]), std::abs(result.play->max - pair.running->angular_backlash()[1])) *
-      d.gears[1].teeth.gear().sizes().base_diameter / 2;
-  row("roll 17/43 through 360 positions, both flanks", ours, "mesh collision library (fcl), 0.001 mm, one gap a position", theirs,
+  const double error = std::max(std::abs(result.play->min - pair.running->angular_backlash()[1]),
+                                std::abs(result.play->max - pair.running->angular_backlash()[1])) *
+                       d.gears[1].teeth.gear().sizes().base_diameter / 2;
+  row("roll 17/43 through 360 positions, both flanks", ours,
+      "mesh collision library (fcl), 0.001 mm, one gap a position", theirs,
       fmt::format("play within {:.1e} mm; gap of the meshes wrong by {:.1e} mm", error, worst));
 }
 
@@ -100,16 +104,21 @@ void roll_the_family() {
     const double ours = best(p.crossed ? 1 : 3, [&] { result = job::rolled(d, p); });
     const double formula = job::law(d, p).theoretical_play, per = p.circumferential_backlash() / formula;
     const bool wavers = p.cycloidal && !p.cycloidal->conjugate();
-    row(fmt::format("roll {} ({}) through 360 positions", p.name, d.gears[p.driven].kind + (p.crossed ? ", crossed in space" : "")), ours, "", 0,
-        wavers ? fmt::format("clock teeth: play wavers by {:.1e} mm", (result.play->max - result.play->min) * per)
-               : fmt::format("play within {:.1e} mm", std::max(std::abs(result.play->min - formula), std::abs(result.play->max - formula)) * per));
+    row(fmt::format("roll {} ({}) through 360 positions", p.name,
+                    d.gears[p.driven].kind + (p.crossed ? ", crossed in space" : "")),
+        ours, "", 0,
+        wavers
+            ? fmt::format("clock teeth: play wavers by {:.1e} mm", (result.play->max - result.play->min) * per)
+            : fmt::format("play within {:.1e} mm",
+                          std::max(std::abs(result.play->min - formula), std::abs(result.play->max - formula)) * per));
   }
   for (const job::Reducer& r : d.reducers) {
     reducer::Rolled result{};
     const double ours = best(3, [&] { result = job::rolled(r); });
-    row(fmt::format("roll {} ({} rollers, {} discs, {} pins) through 360 positions", r.name, r.made.spec().rollers, r.made.spec().discs,
-                    r.made.spec().output_pins),
-        ours, "", 0, fmt::format("play {:.4f} to {:.4f} degrees", result.play->min * 180 / kPi, result.play->max * 180 / kPi));
+    row(fmt::format("roll {} ({} rollers, {} discs, {} pins) through 360 positions", r.name, r.made.spec().rollers,
+                    r.made.spec().discs, r.made.spec().output_pins),
+        ours, "", 0,
+        fmt::format("play {:.4f} to {:.4f} degrees", result.play->min * 180 / kPi, result.play->max * 180 / kPi));
   }
 }
 
@@ -140,7 +149,8 @@ void stl_against_write() {
   // Each to a new name: replacing a file by renaming makes this file system flush the new one first.
   int number = 0;
   const double ours = best(7, [&] {
-    write::write_file(fmt::format("{}/a{}.stl", folder, ++number), write::stl(mesh, {"bench", "gear", "0", false}, deviation));
+    write::write_file(fmt::format("{}/a{}.stl", folder, ++number),
+                      write::stl(mesh, {"bench", "gear", "0", false}, deviation));
   });
   const double theirs = best(7, [&] {
     std::FILE* f = std::fopen(fmt::format("{}/b{}.stl", folder, ++number).c_str(), "wb");
@@ -164,7 +174,8 @@ void tool_start() {
   const double empty = best(20, [&] {
     if (std::system("true >/dev/null") != 0) fmt::print("failed\n");
   });
-  row("palio --version, process and shell", start("--version"), "", 0, fmt::format("an empty command takes {:.2g} ms", empty));
+  row("palio --version, process and shell", start("--version"), "", 0,
+      fmt::format("an empty command takes {:.2g} ms", empty));
   row("palio report, process and shell", start("report " + folder + "/vent.toml"), "", 0, "");
   std::filesystem::remove_all(folder);
 }
@@ -173,9 +184,11 @@ void tool_start() {
 template <class Work>
 void growth(const std::string& what, std::array<int, 4> sizes, Work work) {
   std::array<double, 4> times{};
-  for (std::size_t i = 0; i < 4; ++i) times[i] = best(2, [&] { work(sizes[i]); });
+  for (std::size_t i = 0; i < 4; ++i)
+    times[i] = best(2, [&] { work(sizes[i]); });
   fmt::print("| {} |", what);
-  for (std::size_t i = 0; i < 4; ++i) fmt::print(" {}: {:.3g} ms |", sizes[i], times[i]);
+  for (std::size_t i = 0; i < 4; ++i)
+    fmt::print(" {}: {:.3g} ms |", sizes[i], times[i]);
   fmt::print(" {:.2f} |\n", std::pow(times[3] / times[0], 1.0 / 3));
   std::fflush(stdout);
 }
@@ -192,23 +205,29 @@ void costs() {
     s.teeth = teeth, s.module = 1, s.face_width = 8, s.internal = true;
     return gear::CylindricalGear(s);
   };
-  growth("triangles of a gear, teeth", {250, 500, 1000, 2000}, [](int z) { body::mesh(body::body(gear_of(z)), 0.005); });
+  growth("triangles of a gear, teeth", {250, 500, 1000, 2000},
+         [](int z) { body::mesh(body::body(gear_of(z)), 0.005); });
   growth("triangles of a ring, teeth", {250, 500, 1000, 2000}, [&](int z) { body::mesh(body::body(ring(z)), 0.005); });
   growth("triangles of a rack, teeth", {250, 500, 1000, 2000}, [&](int z) { body::mesh(body::body(rack(z)), 0.005); });
   const job::Design spur = job::resolve(job::starter("spur", job::Units::mm), "bench"),
                     helical = job::resolve(job::starter("helical", job::Units::mm), "bench");
   const job::Design reducer = job::resolve(job::starter("reducer", job::Units::mm), "bench");
   growth("roll of a spur pair, positions", {180, 360, 720, 1440}, [&](int n) { job::rolled(spur, spur.pairs[0], n); });
-  growth("roll of a helical pair, positions (each looks at all sections)", {180, 360, 720, 1440}, [&](int n) { job::rolled(helical, helical.pairs[0], n); });
+  growth("roll of a helical pair, positions (each looks at all sections)", {180, 360, 720, 1440},
+         [&](int n) { job::rolled(helical, helical.pairs[0], n); });
   growth("roll of a reducer, positions", {90, 180, 360, 720}, [&](int n) { job::rolled(reducer.reducers[0], n); });
   const auto chain = [](int gears) {
     std::string text = "[gear.g0]\nkind='spur'\nteeth=20\nmodule=1\n";
-    for (int i = 1; i < gears; ++i) text += fmt::format("[gear.g{0}]\nlike='g{1}'\n[pair.p{0}]\ndriver='g{1}'\ndriven='g{0}'\nbacklash=0.1\n", i, i - 1);
+    for (int i = 1; i < gears; ++i)
+      text +=
+          fmt::format("[gear.g{0}]\nlike='g{1}'\n[pair.p{0}]\ndriver='g{1}'\ndriven='g{0}'\nbacklash=0.1\n", i, i - 1);
     return text;
   };
-  growth("reading a chain of gears, each like the one before", {50, 100, 200, 400}, [&](int n) { job::resolve(chain(n), "bench"); });
+  growth("reading a chain of gears, each like the one before", {50, 100, 200, 400},
+         [&](int n) { job::resolve(chain(n), "bench"); });
   const auto holes = [](int count) {
-    return fmt::format("[gear.a]\nkind='spur'\nteeth=400\nmodule=2\nholes={{count={},circle_diameter=700,diameter=1.5}}\n", count);
+    return fmt::format(
+        "[gear.a]\nkind='spur'\nteeth=400\nmodule=2\nholes={{count={},circle_diameter=700,diameter=1.5}}\n", count);
   };
   growth("triangles of a wheel with holes, holes", {125, 250, 500, 1000}, [&](int n) {
     const job::Design d = job::resolve(holes(n), "bench");
@@ -248,8 +267,11 @@ int main() {
   row("hub, recess, keyway, 5 holes, z = 100", features100, "the same by booleans (OCCT)", booleans100,
       fmt::format("volumes agree to {:.1e}", std::abs(by_booleans / direct - 1)));
   const std::string path = std::filesystem::temp_directory_path() / "palio-bench.step";
-  const double step100 = best(2, [&] { write::write_step({{"gear", body::body(g100), {}}}, {"bench", "gear", "0", false}, 1e-7, path); });
-  row("STEP file, z = 100", step100, "", 0, fmt::format("{:.2f} MB", static_cast<double>(std::filesystem::file_size(path)) / 1e6));
+  const double step100 = best(2, [&] {
+    write::write_step({{"gear", body::body(g100), {}}}, {"bench", "gear", "0", false}, 1e-7, path);
+  });
+  row("STEP file, z = 100", step100, "", 0,
+      fmt::format("{:.2f} MB", static_cast<double>(std::filesystem::file_size(path)) / 1e6));
   std::filesystem::remove(path);
   tool_start();
   costs();

@@ -31,11 +31,14 @@ namespace {
 TopoDS_Edge edge(const curve::Segment& s) {
   const curve::SplineCopy c = curve::spline_copy(s, 1e-7);
   TColgp_Array1OfPnt poles(1, static_cast<int>(c.poles.size()));
-  for (std::size_t i = 0; i < c.poles.size(); ++i) poles.SetValue(static_cast<int>(i) + 1, gp_Pnt(c.poles[i].x(), c.poles[i].y(), 0));
+  for (std::size_t i = 0; i < c.poles.size(); ++i)
+    poles.SetValue(static_cast<int>(i) + 1, gp_Pnt(c.poles[i].x(), c.poles[i].y(), 0));
   const int n = static_cast<int>(c.breaks.size());
   TColStd_Array1OfReal knots(1, n);
   TColStd_Array1OfInteger times(1, n);
-  for (int i = 1; i <= n; ++i) knots.SetValue(i, c.breaks[static_cast<std::size_t>(i) - 1]), times.SetValue(i, i == 1 || i == n ? c.degree + 1 : c.degree);
+  for (int i = 1; i <= n; ++i)
+    knots.SetValue(i, c.breaks[static_cast<std::size_t>(i) - 1]),
+        times.SetValue(i, i == 1 || i == n ? c.degree + 1 : c.degree);
   return BRepBuilderAPI_MakeEdge(new Geom_BSplineCurve(poles, knots, times, c.degree));
 }
 
@@ -44,7 +47,8 @@ TopoDS_Edge edge(const curve::Segment& s) {
 double loft(const gear::CylindricalGear& g, int sections) {
   BRepBuilderAPI_MakeWire flat;
   for (int tooth = 0; tooth < g.outline().count; ++tooth) {
-    for (std::size_t i = 0; i < g.outline().period.size(); ++i) flat.Add(edge(g.outline().segment(tooth, i)));
+    for (std::size_t i = 0; i < g.outline().period.size(); ++i)
+      flat.Add(edge(g.outline().segment(tooth, i)));
   }
   BRepOffsetAPI_ThruSections through(Standard_True, Standard_False, 1e-6);
   const double width = g.spec().face_width;
@@ -120,11 +124,14 @@ double boolean_features(const gear::CylindricalGear& g) {
   const double bore = g.spec().bore_diameter, b = g.spec().face_width, depth = (b - f.web->thickness) / 2;
   TopoDS_Shape body = step::solid(body::body(g), 1e-7, deviation);
   const body::Hub& hub = f.hubs[0];
-  body = BRepAlgoAPI_Fuse(body, BRepAlgoAPI_Cut(cylinder(0, 0, b, hub.diameter, hub.length), cylinder(0, 0, b, bore, hub.length)));
+  body = BRepAlgoAPI_Fuse(
+      body, BRepAlgoAPI_Cut(cylinder(0, 0, b, hub.diameter, hub.length), cylinder(0, 0, b, bore, hub.length)));
   for (const double z : {0.0, b - depth}) {
-    body = BRepAlgoAPI_Cut(body, BRepAlgoAPI_Cut(cylinder(0, 0, z, f.web->outer_diameter, depth), cylinder(0, 0, z, f.web->inner_diameter, depth)));
+    body = BRepAlgoAPI_Cut(body, BRepAlgoAPI_Cut(cylinder(0, 0, z, f.web->outer_diameter, depth),
+                                                 cylinder(0, 0, z, f.web->inner_diameter, depth)));
   }
-  body = BRepAlgoAPI_Cut(body, BRepPrimAPI_MakeBox(gp_Pnt(0, -f.keyway->width / 2, 0), f.keyway->height - bore / 2, f.keyway->width, b + hub.length));
+  body = BRepAlgoAPI_Cut(body, BRepPrimAPI_MakeBox(gp_Pnt(0, -f.keyway->width / 2, 0), f.keyway->height - bore / 2,
+                                                   f.keyway->width, b + hub.length));
   const body::Holes& h = f.holes[0];
   for (int i = 0; i < h.count; ++i) {
     const Vec2 at = from_polar(h.circle_diameter / 2, h.angle + 2 * kPi * i / h.count);
@@ -146,7 +153,8 @@ int direct_solid(const gear::CylindricalGear& g) {
   double deviation = 0;
   const TopoDS_Solid solid = step::solid(body::body(g), 1e-7, deviation);
   int faces = 0;
-  for (TopExp_Explorer e(solid, TopAbs_FACE); e.More(); e.Next()) ++faces;
+  for (TopExp_Explorer e(solid, TopAbs_FACE); e.More(); e.Next())
+    ++faces;
   return faces;
 }
 

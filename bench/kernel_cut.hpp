@@ -11,8 +11,8 @@ double cut_tooth_spaces(const gear::CylindricalGear& gear);
 /// Our own solid by direct B-rep; returns its number of faces.
 int direct_solid(const gear::CylindricalGear& gear);
 
-/// Hub, recess, keyway and five holes added to a finished toothed solid by booleans, as one would in a general modeller;
-/// returns the volume [mm³].
+/// Hub, recess, keyway and five holes added to a finished toothed solid by booleans, as one would in a general
+/// modeller; returns the volume [mm³].
 double boolean_features(const gear::CylindricalGear& gear);
 
 /// Our own solid with the same features; returns its volume [mm³].

@@ -32,11 +32,13 @@ CLI::Validator finite() {
 
 void add_job(CLI::App& verb, JobOptions& options, bool states) {
   verb.add_option("JOB", options.path, "Job file (TOML or JSON), or - for standard input")->required();
-  verb.add_option("--set", options.overrides, "Override one value for this run, as gear.motor_pinion.teeth=19 (repeatable)")
+  verb.add_option("--set", options.overrides,
+                  "Override one value for this run, as gear.motor_pinion.teeth=19 (repeatable)")
       ->allow_extra_args(false)
       ->type_name("KEY=VALUE");
   if (states) {
-    verb.add_option("--as", options.as, "The part as designed (nominal, default), or as it comes out of the job's [process] (made)")
+    verb.add_option("--as", options.as,
+                    "The part as designed (nominal, default), or as it comes out of the job's [process] (made)")
         ->check(CLI::IsMember({"nominal", "made"}))
         ->type_name("STATE");
   }
@@ -54,13 +56,15 @@ std::pair<std::string, std::string> job_text(const JobOptions& options) {
     char block[1 << 16];
     while (text.size() <= kLongestJob && (std::cin.read(block, sizeof block) || std::cin.gcount() > 0))
       text.append(block, static_cast<std::size_t>(std::cin.gcount()));
-    if (text.size() > kLongestJob) throw Misuse(fmt::format("<standard input>: is longer than the {} bytes that a job may have", kLongestJob));
+    if (text.size() > kLongestJob)
+      throw Misuse(fmt::format("<standard input>: is longer than the {} bytes that a job may have", kLongestJob));
     return {text, "<standard input>"};
   }
   try {
     return {write::read_file(options.path, kLongestJob), options.path};
   } catch (const FileError& e) {
-    throw Misuse(fmt::format("{}; give the path of a job, or begin one with: palio start spur --out job.toml", e.what()));
+    throw Misuse(
+        fmt::format("{}; give the path of a job, or begin one with: palio start spur --out job.toml", e.what()));
   }
 }
 
@@ -68,7 +72,8 @@ job::Design load(const JobOptions& options) {
   const auto [text, source] = job_text(options);
   job::Design design = job::resolve(text, source, options.overrides);
   if (options.as == "nominal") return design;
-  if (!design.process.given) throw Misuse("--as made: the job has no [process]; write one, with preset = \"print\", say");
+  if (!design.process.given)
+    throw Misuse("--as made: the job has no [process]; write one, with preset = \"print\", say");
   return job::as(design, job::As::made);
 }
 
@@ -90,14 +95,16 @@ bool& forced() {
   return force;
 }
 
-/// Whether a file is one that palio made: each sort carries a mark near its beginning or its end. A job does not: it may
-/// have been written by hand.
+/// Whether a file is one that palio made: each sort carries a mark near its beginning or its end. A job does not: it
+/// may have been written by hand.
 bool carries_mark(const std::string& path, const std::string& bytes) {
   if (std::filesystem::path(path).extension() == ".toml") return false;
   constexpr std::size_t kNear = 200000;
-  const std::string_view all(bytes), head = all.substr(0, kNear), tail = all.size() > kNear ? all.substr(all.size() - kNear) : std::string_view();
-  for (const std::string_view mark : {"palio-job ", "palio 0.", "\"palio\":", ", by palio: one period", "palio-film", "loop,segment,role,",
-                                      "input_deg,disc,at,", ",findings\n", "   (lengths in ", "  positions over "}) {
+  const std::string_view all(bytes), head = all.substr(0, kNear),
+                                     tail = all.size() > kNear ? all.substr(all.size() - kNear) : std::string_view();
+  for (const std::string_view mark :
+       {"palio-job ", "palio 0.", "\"palio\":", ", by palio: one period", "palio-film", "loop,segment,role,",
+        "input_deg,disc,at,", ",findings\n", "   (lengths in ", "  positions over "}) {
     if (head.find(mark) != std::string_view::npos || tail.find(mark) != std::string_view::npos) return true;
   }
   return false;
@@ -105,17 +112,23 @@ bool carries_mark(const std::string& path, const std::string& bytes) {
 
 }  // namespace
 
-void add_force(CLI::App& verb) { verb.add_flag("--force", forced(), "Overwrite files that palio did not make, and jobs"); }
+void add_force(CLI::App& verb) {
+  verb.add_flag("--force", forced(), "Overwrite files that palio did not make, and jobs");
+}
 
 void check_replaceable(const std::string& path) {
   if (forced() || !std::filesystem::exists(path)) return;
   if (std::filesystem::is_directory(path)) throw Misuse(fmt::format("{}: is a folder; give the name of a file", path));
   if (std::filesystem::file_size(path) == 0 || carries_mark(path, write::read_file(path))) return;
-  throw Misuse(fmt::format("{}: is there already, and palio cannot tell that it made it; give another name, or --force to overwrite it", path));
+  throw Misuse(fmt::format(
+      "{}: is there already, and palio cannot tell that it made it; give another name, or --force to overwrite it",
+      path));
 }
 
 void save(const std::string& path, std::string_view bytes) {
-  if (!forced() && std::filesystem::is_regular_file(path) && std::filesystem::file_size(path) == bytes.size() && write::read_file(path) == bytes) return;
+  if (!forced() && std::filesystem::is_regular_file(path) && std::filesystem::file_size(path) == bytes.size() &&
+      write::read_file(path) == bytes)
+    return;
   check_replaceable(path);
   write::write_file(path, bytes);
 }
@@ -124,10 +137,14 @@ std::string plain(const std::string& text) {
   std::string out;
   for (std::size_t i = 0; i < text.size(); ++i) {
     const auto c = static_cast<unsigned char>(text[i]);
-    const bool c1 = c == 0xC2 && i + 1 < text.size() && static_cast<unsigned char>(text[i + 1]) < 0xA0;  // U+0080 to U+009F
-    if (c1) out += fmt::format("\\u{:04x}", static_cast<unsigned char>(text[++i]));
-    else if ((c < 32 && c != '\n' && c != '\t') || c == 127) out += fmt::format("\\u{:04x}", c);
-    else out += text[i];
+    const bool c1 =
+        c == 0xC2 && i + 1 < text.size() && static_cast<unsigned char>(text[i + 1]) < 0xA0;  // U+0080 to U+009F
+    if (c1)
+      out += fmt::format("\\u{:04x}", static_cast<unsigned char>(text[++i]));
+    else if ((c < 32 && c != '\n' && c != '\t') || c == 127)
+      out += fmt::format("\\u{:04x}", c);
+    else
+      out += text[i];
   }
   return out;
 }
@@ -136,10 +153,13 @@ std::string slug(const std::string& text) {
   std::string out;
   for (const char c : text) {
     const bool plain = std::isalnum(static_cast<unsigned char>(c)) || c == '-' || c == '_';
-    if (plain) out += c;
-    else if (!out.empty() && out.back() != '_') out += '_';
+    if (plain)
+      out += c;
+    else if (!out.empty() && out.back() != '_')
+      out += '_';
   }
-  while (!out.empty() && out.back() == '_') out.pop_back();
+  while (!out.empty() && out.back() == '_')
+    out.pop_back();
   return out.empty() ? "job" : out;
 }
 
@@ -151,8 +171,10 @@ Target target(const std::string& out, const std::vector<std::string>& extensions
     t.extension = path.extension().string().substr(1);
     if (std::find(extensions.begin(), extensions.end(), t.extension) == extensions.end()) {
       std::string known;
-      for (const std::string& e : extensions) known += (known.empty() ? "." : ", .") + e;
-      throw Misuse(fmt::format("--out {}: no file of this kind is written here; give a folder, or a file ending in {}", out, known));
+      for (const std::string& e : extensions)
+        known += (known.empty() ? "." : ", .") + e;
+      throw Misuse(fmt::format("--out {}: no file of this kind is written here; give a folder, or a file ending in {}",
+                               out, known));
     }
     t.file = out;
     t.folder = path.has_parent_path() ? path.parent_path().string() : ".";
@@ -169,7 +191,8 @@ bool coloured() { return ::isatty(STDOUT_FILENO) && !std::getenv("NO_COLOR"); }
 
 void print(const std::string& text) {
   const bool written = std::fwrite(text.data(), 1, text.size(), stdout) == text.size();
-  if (std::fflush(stdout) != 0 || !written) throw FileError(fmt::format("standard output: cannot write: {}", std::strerror(errno)));
+  if (std::fflush(stdout) != 0 || !written)
+    throw FileError(fmt::format("standard output: cannot write: {}", std::strerror(errno)));
 }
 
 void progress(const std::string& text) {
@@ -183,20 +206,26 @@ std::string process_note(const job::Process& p) {
   if (p.corrects("holes") && !p.hole_allowance.empty()) {
     std::string all;
     for (const auto& [d, a] : p.hole_allowance)
-      all += fmt::format("{}{:.4g}{}", all.empty() ? "" : " / ", a, p.hole_allowance.size() > 1 ? fmt::format(" at {:.4g}", d) : "");
+      all += fmt::format("{}{:.4g}{}", all.empty() ? "" : " / ", a,
+                         p.hole_allowance.size() > 1 ? fmt::format(" at {:.4g}", d) : "");
     add(fmt::format("holes wider by {} mm", all));
   }
   if (p.corrects("surface") && p.surface_offset != 0) add(fmt::format("tooth surfaces {:+.4g} mm", -p.surface_offset));
-  if (p.corrects("first_layer") && p.inset > 0) add(fmt::format("first {:.4g} mm drawn in by {:.4g} mm", p.inset_up_to, p.inset));
+  if (p.corrects("first_layer") && p.inset > 0)
+    add(fmt::format("first {:.4g} mm drawn in by {:.4g} mm", p.inset_up_to, p.inset));
   if (p.corrects("kerf") && p.kerf > 0) add(fmt::format("outlines {:+.4g} mm for half the kerf", p.kerf / 2));
   if (p.corrects("shrinkage") && (p.shrinkage_radial > 0 || p.shrinkage_axial > 0)) {
-    add(fmt::format("larger by 1/(1 - {:.4g}) across and 1/(1 - {:.4g}) along the axis for shrinkage", p.shrinkage_radial, p.shrinkage_axial));
+    add(fmt::format("larger by 1/(1 - {:.4g}) across and 1/(1 - {:.4g}) along the axis for shrinkage",
+                    p.shrinkage_radial, p.shrinkage_axial));
   }
-  return fmt::format("drawn for process {}: {}", p.preset.empty() ? "of the job" : p.preset, done.empty() ? "nominal sizes" : done);
+  return fmt::format("drawn for process {}: {}", p.preset.empty() ? "of the job" : p.preset,
+                     done.empty() ? "nominal sizes" : done);
 }
 
 write::Stamp stamp(const job::Design& design, const std::string& part) {
-  return {design.title, part, kVersion, design.units == job::Units::inch, design.text, design.as == job::As::drawn ? process_note(design.process) : ""};
+  return {design.title, part,
+          kVersion,     design.units == job::Units::inch,
+          design.text,  design.as == job::As::drawn ? process_note(design.process) : ""};
 }
 
 void write_with_job(const std::string& path, const std::string& bytes, const job::Design& design) {
@@ -204,21 +233,26 @@ void write_with_job(const std::string& path, const std::string& bytes, const job
   save(path, write::with_job(bytes, format.empty() ? "" : std::string_view(format).substr(1), design.text));
 }
 
-void* module_entry(const std::string& module, const char* entry, const std::string& option, const std::string& otherwise) {
+void* module_entry(const std::string& module, const char* entry, const std::string& option,
+                   const std::string& otherwise) {
   std::error_code error;
   const auto self = std::filesystem::read_symlink("/proc/self/exe", error).parent_path();
   const std::string file = "lib" + module + ".so";
   void* loaded = nullptr;
   std::string tried;
   for (const std::string& place :
-       {(self / "../lib" / file).string(), (self / "../lib/x86_64-linux-gnu" / file).string(), (self / "../lib/aarch64-linux-gnu" / file).string(), file}) {
+       {(self / "../lib" / file).string(), (self / "../lib/x86_64-linux-gnu" / file).string(),
+        (self / "../lib/aarch64-linux-gnu" / file).string(), file}) {
     loaded = dlopen(place.c_str(), RTLD_NOW | RTLD_LOCAL);
     if (loaded) break;
     tried += fmt::format("\n  {}", dlerror());
   }
-  if (!loaded) throw FileError(fmt::format("the module {} cannot be loaded; build palio with {}=ON, or {}:{}", file, option, otherwise, tried));
+  if (!loaded)
+    throw FileError(fmt::format("the module {} cannot be loaded; build palio with {}=ON, or {}:{}", file, option,
+                                otherwise, tried));
   void* found = dlsym(loaded, entry);
-  if (!found) throw FileError(fmt::format("the module {} has no entry {}; it belongs to another version of palio", file, entry));
+  if (!found)
+    throw FileError(fmt::format("the module {} has no entry {}; it belongs to another version of palio", file, entry));
   return found;
 }
 
@@ -232,12 +266,15 @@ std::vector<const job::Pair*> running_pairs(const job::Design& design, const std
     known += (known.empty() ? "" : ", ") + p.name;
     if (name.empty() || p.name == name) pairs.push_back(&p);
   }
-  for (const job::Reducer& r : design.reducers) known += (known.empty() ? "" : ", ") + r.name;
-  if (pairs.empty() && chosen_reducers(design, name).empty()) throw Misuse(fmt::format("--pair {}: the job's pairs are {}", name, known));
+  for (const job::Reducer& r : design.reducers)
+    known += (known.empty() ? "" : ", ") + r.name;
+  if (pairs.empty() && chosen_reducers(design, name).empty())
+    throw Misuse(fmt::format("--pair {}: the job's pairs are {}", name, known));
   for (const job::Pair* p : pairs) {
     if (p->meshes()) continue;
     std::string why;
-    for (const Finding& f : p->mismatches) why += "\n  " + job::message(f, design.units);
+    for (const Finding& f : p->mismatches)
+      why += "\n  " + job::message(f, design.units);
     throw Misuse(fmt::format("pair.{}: these gears cannot be a pair:{}", p->name, why));
   }
   return pairs;
@@ -251,7 +288,9 @@ std::vector<const job::Reducer*> chosen_reducers(const job::Design& design, cons
   return all;
 }
 
-std::string within(const std::string& folder, const std::string& path) { return (std::filesystem::path(folder) / path).lexically_normal().string(); }
+std::string within(const std::string& folder, const std::string& path) {
+  return (std::filesystem::path(folder) / path).lexically_normal().string();
+}
 
 void tell(const std::vector<Made>& files, bool json) {
   if (json) {

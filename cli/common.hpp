@@ -53,8 +53,8 @@ int tell_errors(const job::Design& design);
 
 /// Adds --force, and holds `save` to it.
 void add_force(CLI::App& verb);
-/// Writes a file. What stands there already is replaced where palio made it (it carries a mark), holds the same bytes, or --force
-/// is given. \throws Misuse otherwise, FileError
+/// Writes a file. What stands there already is replaced where palio made it (it carries a mark), holds the same bytes,
+/// or --force is given. \throws Misuse otherwise, FileError
 void save(const std::string& path, std::string_view bytes);
 /// The same question before something else writes there. \throws Misuse
 void check_replaceable(const std::string& path);
@@ -97,9 +97,11 @@ write::Stamp stamp(const job::Design& design, const std::string& part);
 void write_with_job(const std::string& path, const std::string& bytes, const job::Design& design);
 
 /// A function of one of the modules that are loaded on demand. \throws FileError saying what to do without it
-void* module_entry(const std::string& module, const char* entry, const std::string& option, const std::string& otherwise);
+void* module_entry(const std::string& module, const char* entry, const std::string& option,
+                   const std::string& otherwise);
 
-/// One pair by name, or all (none where the name is a reducer's); complains about jobs without pairs and reducers and pairs that cannot run (exit status 2).
+/// One pair by name, or all (none where the name is a reducer's); complains about jobs without pairs and reducers and
+/// pairs that cannot run (exit status 2).
 std::vector<const job::Pair*> running_pairs(const job::Design& design, const std::string& name);
 /// One reducer by name, or all.
 std::vector<const job::Reducer*> chosen_reducers(const job::Design& design, const std::string& name);
@@ -133,10 +135,12 @@ struct RegionOptions {
   std::vector<double> at;
   double turned = 0;  // degrees
 };
-std::vector<Made> make_regions(const job::Design& design, const MakeOptions& options, const RegionOptions& region, const Target& target);
+std::vector<Made> make_regions(const job::Design& design, const MakeOptions& options, const RegionOptions& region,
+                               const Target& target);
 
 /// Through the STEP module, which is loaded for it. \throws FileError
-write::StepMade write_step_file(const std::vector<write::StepPart>& parts, const write::Stamp& stamp, double tolerance, const std::string& path);
+write::StepMade write_step_file(const std::vector<write::StepPart>& parts, const write::Stamp& stamp, double tolerance,
+                                const std::string& path);
 
 /// Draws all standard pictures of a design into a folder; used by `draw` and `demo`.
 std::vector<Made> draw_files(const job::Design& design, const Target& target, const std::string& format);

@@ -58,31 +58,42 @@ void add_demo(CLI::App& root, int& status) {
     };
     item("vent.toml", "the job: one text file, every dimension follows from it");
     item("report.txt", "all dependent dimensions and findings");
-    for (const job::RolledPair& r : rolled) item(r.pair->name + ".html", "the pair turning; drag either gear by hand");
-    for (const job::RolledReducer& r : reducers) item(r.reducer->name + ".html", "the reducer turning; drag the shaft or the output by hand");
+    for (const job::RolledPair& r : rolled)
+      item(r.pair->name + ".html", "the pair turning; drag either gear by hand");
+    for (const job::RolledReducer& r : reducers)
+      item(r.reducer->name + ".html", "the reducer turning; drag the shaft or the output by hand");
     item("vary.html", "what the pinion's profile shift does, with a slider, while the teeth turn");
     item("vary.csv", "the same as a table");
     item("tool.html", "a pinion cutter making the ring's teeth, step by step");
     item("roll.txt", "what the roll found");
     for (const Made& f : made)
       item("parts/" + f.path.substr(f.path.find_last_of('/') + 1),
-           f.deviation >= 0 ? fmt::format("{}, within {:.2g} mm of the exact curves", f.format, f.deviation) : f.format + ", the drawing");
+           f.deviation >= 0 ? fmt::format("{}, within {:.2g} mm of the exact curves", f.format, f.deviation)
+                            : f.format + ", the drawing");
     std::string images;
-    for (const Made& f : drawn) images += fmt::format("<img src=\"pictures/{0}\" alt=\"{0}\">\n", f.path.substr(f.path.find_last_of('/') + 1));
-    save(within(t.folder, "index.html"),
-         fmt::format("<!doctype html><html lang=\"en\"><meta charset=\"utf-8\"><meta name=\"generator\" content=\"palio "
-                     "{3}\"><title>{0}</title><style>body{{background:#fbfaf6;color:#3a3a40;"
-                     "font:15px/1.5 'DejaVu Sans',sans-serif;max-width:1000px;margin:30px auto}}img{{width:100%;border:1px solid #e4e1d6;margin:8px 0}}"
-                     "a{{color:#5c5988}}</style><h1>{0}</h1><ul>\n{1}</ul>\n{2}</html>\n",
-                     design.title, list, images, kVersion));
-    print(job::roll_text(design, rolled, coloured(), reducers) +
-          fmt::format("\nOpen these:\n  {0}/index.html             everything, listed\n  {0}/first_stage.html       a pair turning; drag either gear\n"
-                      "  {0}/counter.html           crossed shafts in space\n  {0}/corner.html            bevel gears in space\n"
-                      "  {0}/season.html            the season dial's clock teeth\n  {0}/motor_reducer.html     the reducer turning\n  {0}/vary.html           "
-                      "   one number on a slider while the teeth turn\n"
-                      "  {0}/report.txt             all dimensions\n  {0}/parts/assembly.step    all gears in place\n  {0}/vent.toml              the job; "
-                      "change a number and run palio again\n",
-                      t.folder));
+    for (const Made& f : drawn)
+      images += fmt::format("<img src=\"pictures/{0}\" alt=\"{0}\">\n", f.path.substr(f.path.find_last_of('/') + 1));
+    save(
+        within(t.folder, "index.html"),
+        fmt::format("<!doctype html><html lang=\"en\"><meta charset=\"utf-8\"><meta name=\"generator\" content=\"palio "
+                    "{3}\"><title>{0}</title><style>body{{background:#fbfaf6;color:#3a3a40;"
+                    "font:15px/1.5 'DejaVu Sans',sans-serif;max-width:1000px;margin:30px "
+                    "auto}}img{{width:100%;border:1px solid #e4e1d6;margin:8px 0}}"
+                    "a{{color:#5c5988}}</style><h1>{0}</h1><ul>\n{1}</ul>\n{2}</html>\n",
+                    design.title, list, images, kVersion));
+    print(
+        job::roll_text(design, rolled, coloured(), reducers) +
+        fmt::format(
+            "\nOpen these:\n  {0}/index.html             everything, listed\n  {0}/first_stage.html       a pair "
+            "turning; drag either gear\n"
+            "  {0}/counter.html           crossed shafts in space\n  {0}/corner.html            bevel gears in space\n"
+            "  {0}/season.html            the season dial's clock teeth\n  {0}/motor_reducer.html     the reducer "
+            "turning\n  {0}/vary.html           "
+            "   one number on a slider while the teeth turn\n"
+            "  {0}/report.txt             all dimensions\n  {0}/parts/assembly.step    all gears in place\n  "
+            "{0}/vent.toml              the job; "
+            "change a number and run palio again\n",
+            t.folder));
   });
 }
 

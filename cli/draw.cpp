@@ -15,16 +15,19 @@ namespace {
 const std::vector<std::string> kPictures{"png", "svg", "pdf"};
 
 /// The solids of a pair at the start of its roll, the driven pushed against its limit.
-std::string draw_in_space(const job::Design& design, const job::Pair& pair, const std::string& format, view::PictureSize size) {
+std::string draw_in_space(const job::Design& design, const job::Pair& pair, const std::string& format,
+                          view::PictureSize size) {
   if (format != "png") throw Misuse(fmt::format("--of {}: pictures of solids are .png", pair.name));
   const roll::Result rolled = job::rolled(design, pair, 8);
   const roll::Position& p = rolled.positions.front();
   const double driven = p.upper ? p.upper->driven : job::members(design, pair)[1].start;
-  return view::png_of(render_in_space(view::pair_in_space(design, pair, p.driver, driven, p.touching_upper, size, false)), size);
+  return view::png_of(
+      render_in_space(view::pair_in_space(design, pair, p.driver, driven, p.touching_upper, size, false)), size);
 }
 
 /// The tool cutting a gear: a page, or a film.
-void draw_tool(const job::Design& design, const std::string& name, const std::string& out, const std::string& size_text, bool json) {
+void draw_tool(const job::Design& design, const std::string& name, const std::string& out, const std::string& size_text,
+               bool json) {
   std::string known;
   for (const job::Gear& g : design.gears) {
     known += (known.empty() ? "" : ", ") + g.name;
@@ -43,19 +46,21 @@ void draw_tool(const job::Design& design, const std::string& name, const std::st
 }
 
 /// Parts as they would lie on a bench, or the whole in place.
-void draw_view(const job::Design& design, const std::string& what, const std::string& view, bool quick, const std::string& out, const std::string& size_text,
-               bool json) {
+void draw_view(const job::Design& design, const std::string& what, const std::string& view, bool quick,
+               const std::string& out, const std::string& size_text, bool json) {
   std::vector<view::Part> parts;
   std::string known;
   for (view::Part& p : view::parts(design)) {
     known += p.name + ", ";
     if (what.empty() || what == "assembly" || what == p.name) parts.push_back(std::move(p));
   }
-  if (parts.empty()) throw Misuse(fmt::format("--of {}: with --view the parts of this job are {}assembly", what, known));
+  if (parts.empty())
+    throw Misuse(fmt::format("--of {}: with --view the parts of this job are {}assembly", what, known));
   if (parts.size() == 1) parts.front().placement = {};
   const Target t = target(out, {"png"});
   const view::PictureSize size = parse_size(size_text);
-  const std::string name = parts.size() == 1 ? parts.front().name : "assembly", path = t.path(name + "-" + view + ".png");
+  const std::string name = parts.size() == 1 ? parts.front().name : "assembly",
+                    path = t.path(name + "-" + view + ".png");
   write_with_job(path, view::png_of(render_in_space(view::parts_in_space(parts, view, size, quick)), size), design);
   tell({{path, "png", name, -1, 0, -1}}, json);
 }
@@ -68,7 +73,8 @@ std::vector<Made> draw_files(const job::Design& design, const Target& t, const s
     made.push_back({within(t.folder, name + "." + format), format, part, -1, 0, -1});
     write_with_job(made.back().path, bytes, design);
   };
-  for (const job::Gear& g : design.gears) add(g.name + "-gear", g.name, view::draw_gear(design, g, format));
+  for (const job::Gear& g : design.gears)
+    add(g.name + "-gear", g.name, view::draw_gear(design, g, format));
   for (const job::Pair& p : design.pairs) {
     if (p.bevel) {
       if (format == "png") add(p.name + "-pair", p.name, draw_in_space(design, p, format, {}));
@@ -100,23 +106,33 @@ void add_draw(CLI::App& root, int& status) {
   CLI::App* verb = root.add_subcommand("draw", "Look at teeth: whole gear, pair, close-up of the contact");
   add_job(*verb, options->job, true);
   verb->add_option("--of", options->what,
-                   "One picture: a gear's, a pair's or a reducer's name, NAME:contact, PAIR:solid (in space, .png), PAIR:section and PAIR:developed of "
+                   "One picture: a gear's, a pair's or a reducer's name, NAME:contact, PAIR:solid (in space, .png), "
+                   "PAIR:section and PAIR:developed of "
                    "bevel pairs, or GEAR:tool, the tool at work (.html or a film); "
                    "default: all into the folder")
       ->type_name("NAME");
-  verb->add_option("--format", options->format, "png, svg or pdf, where --out is a folder")->check(CLI::IsMember(kPictures));
-  verb->add_option("--view", options->view, "The solids in space: iso, front or section, of --of PART or of the whole (.png)")
+  verb->add_option("--format", options->format, "png, svg or pdf, where --out is a folder")
+      ->check(CLI::IsMember(kPictures));
+  verb->add_option("--view", options->view,
+                   "The solids in space: iso, front or section, of --of PART or of the whole (.png)")
       ->check(CLI::IsMember({"iso", "front", "section"}));
-  verb->add_option("--quality", options->quality, "Of --view: full (soft shadows, default) or quick")->check(CLI::IsMember({"full", "quick"}));
+  verb->add_option("--quality", options->quality, "Of --view: full (soft shadows, default) or quick")
+      ->check(CLI::IsMember({"full", "quick"}));
   verb->add_option("--size", options->size, "Of the picture, as 1280x800")->type_name("WxH");
-  verb->add_option("--out", options->out, "Folder, or one file (default: the current folder); .html, .mp4, .webm, .gif with --of GEAR:tool");
+  verb->add_option("--out", options->out,
+                   "Folder, or one file (default: the current folder); .html, .mp4, .webm, .gif with --of GEAR:tool");
   verb->add_flag("--json", options->json, "For scripts: what was written, as JSON");
-  verb->footer("Example:\n  palio start spur --out vent.toml && palio draw vent.toml --of first_stage:contact --out contact.png");
+  verb->footer(
+      "Example:\n  palio start spur --out vent.toml && palio draw vent.toml --of first_stage:contact --out "
+      "contact.png");
   const auto run = [options](const job::Design& design) {
     if (const auto colon = options->what.find(":tool"); colon != std::string::npos)
       return draw_tool(design, options->what.substr(0, colon), options->out, options->size, options->json);
-    if (!options->view.empty()) return draw_view(design, options->what, options->view, options->quality == "quick", options->out, options->size, options->json);
-    for (const job::Pair& p : design.pairs) running_pairs(design, p.name);
+    if (!options->view.empty())
+      return draw_view(design, options->what, options->view, options->quality == "quick", options->out, options->size,
+                       options->json);
+    for (const job::Pair& p : design.pairs)
+      running_pairs(design, p.name);
     const Target t = target(options->out, kPictures);
     const std::string format = t.extension.empty() ? options->format : t.extension;
     if (options->what.empty() && t.file.empty()) return tell(draw_files(design, t, format), options->json);
@@ -125,13 +141,16 @@ void add_draw(CLI::App& root, int& status) {
     // Without a name: the pair, or the one gear there is.
     std::string what = options->what;
     if (what.empty())
-      what = !design.pairs.empty() ? design.pairs.front().name : !design.gears.empty() ? design.gears.front().name : design.reducers.front().name;
+      what = !design.pairs.empty()   ? design.pairs.front().name
+             : !design.gears.empty() ? design.gears.front().name
+                                     : design.reducers.front().name;
     std::string bytes, known;
     const auto offer = [&](const std::string& name, auto draw) {
       known += (known.empty() ? "" : ", ") + name;
       if (bytes.empty() && what == name) bytes = draw();
     };
-    for (const job::Gear& g : design.gears) offer(g.name, [&] { return view::draw_gear(design, g, format, size); });
+    for (const job::Gear& g : design.gears)
+      offer(g.name, [&] { return view::draw_gear(design, g, format, size); });
     for (const job::Pair& p : design.pairs) {
       if (p.bevel) {
         offer(p.name, [&] { return draw_in_space(design, p, format, size); });
@@ -144,7 +163,8 @@ void add_draw(CLI::App& root, int& status) {
         continue;
       }
       offer(p.name, [&] { return view::draw_pair(design, p, format, size); });
-      if (!p.running || !p.running->with_rack()) offer(p.name + ":solid", [&] { return draw_in_space(design, p, format, size); });
+      if (!p.running || !p.running->with_rack())
+        offer(p.name + ":solid", [&] { return draw_in_space(design, p, format, size); });
       offer(p.name + ":contact", [&] { return view::draw_contact(design, p, format, size); });
     }
     for (const job::Reducer& r : design.reducers) {

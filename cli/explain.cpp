@@ -10,7 +10,8 @@ namespace {
 
 std::string findings_page() {
   std::string text =
-      "# Findings\n\nWritten by `palio explain findings` from the table in src/gear/finding.cpp; do not edit by hand.\n\n"
+      "# Findings\n\nWritten by `palio explain findings` from the table in src/gear/finding.cpp; do not edit by "
+      "hand.\n\n"
       "| id | severity | what is so | what to do |\n|---|---|---|---|\n";
   for (const FindingKind& k : finding_kinds()) {
     text += fmt::format("| `{}` | {} | {} | {} |\n", k.text_id, name(k.severity), k.cause, k.remedy);
@@ -30,7 +31,8 @@ void add_explain(CLI::App& root, int&) {
     if (*term == "findings") return print(findings_page());
     std::string known;
     for (const FindingKind& k : finding_kinds()) {
-      if (*term == k.text_id) return print(fmt::format("{} ({})\n  {}\n  Remedy: {}\n", k.text_id, name(k.severity), k.cause, k.remedy));
+      if (*term == k.text_id)
+        return print(fmt::format("{} ({})\n  {}\n  Remedy: {}\n", k.text_id, name(k.severity), k.cause, k.remedy));
       known += fmt::format(", {}", k.text_id);
     }
     throw Misuse(fmt::format("no explanation of \"{}\"; there are keys, findings{}", *term, known));

@@ -31,17 +31,22 @@ bool is_film(const std::string& extension) {
 void add_film_options(CLI::App& verb, FilmOptions& o) {
   verb.add_option("--fps", o.fps, "Films: frames per second (default 30)")->check(CLI::Range(1, 120));
   verb.add_option("--size", o.size, "Films: width and height (default 1280x720, even numbers)")->type_name("WxH");
-  verb.add_option("--duration", o.duration, "Films: seconds (default: one seamless loop)")->check(CLI::Range(0.1, 600.0))->check(finite());
-  verb.add_option("--speed", o.speed, "Films: r/min of the driver (default: slow motion, one tooth pitch in four seconds)")
+  verb.add_option("--duration", o.duration, "Films: seconds (default: one seamless loop)")
+      ->check(CLI::Range(0.1, 600.0))
+      ->check(finite());
+  verb.add_option("--speed", o.speed,
+                  "Films: r/min of the driver (default: slow motion, one tooth pitch in four seconds)")
       ->check(CLI::Range(0.001, 100000.0))
       ->check(finite());
-  verb.add_option("--quality", o.quality, "Films in space: fine (shadows), or quick")->check(CLI::IsMember({"fine", "quick"}));
-  verb.add_option("--direction", o.direction, "Films: forward (driver counter-clockwise) or back")->check(CLI::IsMember({"forward", "back"}));
+  verb.add_option("--quality", o.quality, "Films in space: fine (shadows), or quick")
+      ->check(CLI::IsMember({"fine", "quick"}));
+  verb.add_option("--direction", o.direction, "Films: forward (driver counter-clockwise) or back")
+      ->check(CLI::IsMember({"forward", "back"}));
 }
 
 std::vector<std::uint8_t> render_in_space(const view::SpaceScene& scene) {
-  static const auto entry =
-      reinterpret_cast<decltype(&palio_render)>(module_entry("palio_scene", "palio_render", "PALIO_SCENE", "take the page that turns (.html)"));
+  static const auto entry = reinterpret_cast<decltype(&palio_render)>(
+      module_entry("palio_scene", "palio_render", "PALIO_SCENE", "take the page that turns (.html)"));
   std::vector<std::uint8_t> pixels;
   std::string error;
   if (!entry(&scene, &pixels, &error)) throw FileError(error);
@@ -51,8 +56,8 @@ std::vector<std::uint8_t> render_in_space(const view::SpaceScene& scene) {
 view::PictureSize parse_size(const std::string& text) {
   view::PictureSize size;
   char end = 0;
-  if (std::sscanf(text.c_str(), "%dx%d%c", &size.width, &size.height, &end) != 2 || size.width < 200 || size.height < 150 || size.width > 10000 ||
-      size.height > 10000) {
+  if (std::sscanf(text.c_str(), "%dx%d%c", &size.width, &size.height, &end) != 2 || size.width < 200 ||
+      size.height < 150 || size.width > 10000 || size.height > 10000) {
     throw Misuse(fmt::format("--size {}: give width and height as 1280x800, from 200x150 to 10000x10000", text));
   }
   return size;
@@ -81,12 +86,15 @@ view::FilmWay plan(const FilmOptions& o, int driver_teeth) {
   // Whole pitches have their pictures on rolled positions; else the nearest of many.
   const double per_pitch = film.frames / film.pitches;
   constexpr int kMany = 240;
-  film.positions =
-      std::abs(per_pitch - std::round(per_pitch)) < 1e-9 && per_pitch >= 8 && per_pitch <= 4 * kMany ? static_cast<int>(std::round(per_pitch)) : kMany;
+  film.positions = std::abs(per_pitch - std::round(per_pitch)) < 1e-9 && per_pitch >= 8 && per_pitch <= 4 * kMany
+                       ? static_cast<int>(std::round(per_pitch))
+                       : kMany;
   constexpr double kBlur = 0.4;  // of a pitch from picture to picture: beyond it the eye no longer follows a tooth
   if (film.pitches / film.frames > kBlur) {
-    std::cerr << fmt::format("at {:.6g} r/min {:.3g} tooth pitches pass from picture to picture: the teeth blur; up to {:.3g} r/min they do not\n", o.speed,
-                             film.pitches / film.frames, kBlur * o.fps * 60 / driver_teeth);
+    std::cerr << fmt::format(
+        "at {:.6g} r/min {:.3g} tooth pitches pass from picture to picture: the teeth blur; up to {:.3g} r/min they do "
+        "not\n",
+        o.speed, film.pitches / film.frames, kBlur * o.fps * 60 / driver_teeth);
   }
   return film;
 }
@@ -107,14 +115,16 @@ class Encoder {
  public:
   Encoder(const std::vector<std::string>& arguments, const std::string& path) {
     int to[2], from[2];
-    if (::pipe2(to, O_CLOEXEC) != 0 || ::pipe2(from, O_CLOEXEC) != 0) throw FileError(fmt::format("{}: no pipe to ffmpeg: {}", path, std::strerror(errno)));
+    if (::pipe2(to, O_CLOEXEC) != 0 || ::pipe2(from, O_CLOEXEC) != 0)
+      throw FileError(fmt::format("{}: no pipe to ffmpeg: {}", path, std::strerror(errno)));
     posix_spawn_file_actions_t actions;
     posix_spawn_file_actions_init(&actions);
     posix_spawn_file_actions_adddup2(&actions, to[0], STDIN_FILENO);
     posix_spawn_file_actions_adddup2(&actions, from[1], STDOUT_FILENO);
     posix_spawn_file_actions_adddup2(&actions, from[1], STDERR_FILENO);
     std::vector<char*> words;
-    for (const std::string& a : arguments) words.push_back(const_cast<char*>(a.c_str()));  // NOLINT: exec's signature
+    for (const std::string& a : arguments)
+      words.push_back(const_cast<char*>(a.c_str()));  // NOLINT: exec's signature
     words.push_back(nullptr);
     const int failed = ::posix_spawnp(&child_, "ffmpeg", &actions, nullptr, words.data(), environ);
     posix_spawn_file_actions_destroy(&actions);
@@ -128,8 +138,9 @@ class Encoder {
     }
     ::close(in_);
     ::close(complaints_);
-    throw FileError(fmt::format("{}: films are made by the program ffmpeg, which {}; install the package ffmpeg, or ask for a page (.html)", path,
-                                failed == ENOENT ? "is not there" : std::string("cannot be started: ") + std::strerror(failed)));
+    throw FileError(fmt::format(
+        "{}: films are made by the program ffmpeg, which {}; install the package ffmpeg, or ask for a page (.html)",
+        path, failed == ENOENT ? "is not there" : std::string("cannot be started: ") + std::strerror(failed)));
   }
   Encoder(const Encoder&) = delete;
   Encoder& operator=(const Encoder&) = delete;
@@ -159,9 +170,11 @@ class Encoder {
 };
 
 std::vector<std::string> codec(const std::string& extension) {
-  if (extension == "mp4") return {"-c:v", "libx264", "-preset", "veryfast", "-crf", "20", "-pix_fmt", "yuv420p", "-movflags", "+faststart"};
+  if (extension == "mp4")
+    return {"-c:v", "libx264", "-preset", "veryfast", "-crf", "20", "-pix_fmt", "yuv420p", "-movflags", "+faststart"};
   if (extension == "webm")
-    return {"-c:v", "libvpx-vp9", "-crf", "32", "-b:v", "0", "-row-mt", "1", "-deadline", "realtime", "-cpu-used", "6", "-pix_fmt", "yuv420p"};
+    return {"-c:v", "libvpx-vp9", "-crf",     "32",        "-b:v", "0",        "-row-mt",
+            "1",    "-deadline",  "realtime", "-cpu-used", "6",    "-pix_fmt", "yuv420p"};
   return {"-filter_complex", "split[a][b];[a]palettegen=max_colors=64[p];[b][p]paletteuse=dither=none", "-loop", "0"};
 }
 
@@ -169,7 +182,8 @@ std::vector<std::string> codec(const std::string& extension) {
 
 void write_film(const view::Film& film, view::PictureSize size, int fps, const std::string& path) {
   namespace fs = std::filesystem;
-  if (size.width % 2 != 0 || size.height % 2 != 0) throw Misuse(fmt::format("--size {}x{}: films need even numbers", size.width, size.height));
+  if (size.width % 2 != 0 || size.height % 2 != 0)
+    throw Misuse(fmt::format("--size {}x{}: films need even numbers", size.width, size.height));
   const std::string extension = fs::path(path).extension().string().substr(1), aside = write::begin_aside(path);
   // A name may begin like an option or a protocol: it is given as a file, and from the root on.
   std::vector<std::string> words{"ffmpeg",
@@ -187,8 +201,10 @@ void write_film(const view::Film& film, view::PictureSize size, int fps, const s
                                  fmt::format("{}", fps),
                                  "-i",
                                  "pipe:0"};
-  for (const std::string& c : codec(extension)) words.push_back(c);
-  for (const std::string& c : {std::string("-f"), extension, "file:" + fs::absolute(aside).string()}) words.push_back(c);
+  for (const std::string& c : codec(extension))
+    words.push_back(c);
+  for (const std::string& c : {std::string("-f"), extension, "file:" + fs::absolute(aside).string()})
+    words.push_back(c);
   const auto before = std::signal(SIGPIPE, SIG_IGN);
   std::string complaint;
   try {

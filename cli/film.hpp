@@ -23,8 +23,8 @@ void add_film_options(CLI::App& verb, FilmOptions& options);
 /// "1280x720". \throws Misuse
 view::PictureSize parse_size(const std::string& text);
 
-/// A pair's film: as long and as fast as asked. What is left open is chosen so that it loops: whole pitches. Where teeth
-/// would blur it is said on standard error.
+/// A pair's film: as long and as fast as asked. What is left open is chosen so that it loops: whole pitches. Where
+/// teeth would blur it is said on standard error.
 view::FilmWay plan(const FilmOptions& options, int driver_teeth);
 
 /// Pictures in space, by the module that is loaded for them. \throws FileError

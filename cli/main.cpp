@@ -36,11 +36,12 @@ int run(int argc, char** argv) {
   app.set_version_flag("--version", std::string("palio ") + kVersion);
   app.require_subcommand(1);
   app.option_defaults()->always_capture_default(false);
-  for (const cli::Verb add :
-       {cli::add_start, cli::add_report, cli::add_draw, cli::add_vary, cli::add_roll, cli::add_make, cli::add_sheet, cli::add_explain, cli::add_demo}) {
+  for (const cli::Verb add : {cli::add_start, cli::add_report, cli::add_draw, cli::add_vary, cli::add_roll,
+                              cli::add_make, cli::add_sheet, cli::add_explain, cli::add_demo}) {
     add(app, status);
   }
-  for (CLI::App* verb : app.get_subcommands([](CLI::App* sub) { return sub->get_option_no_throw("--out") != nullptr; })) cli::add_force(*verb);
+  for (CLI::App* verb : app.get_subcommands([](CLI::App* sub) { return sub->get_option_no_throw("--out") != nullptr; }))
+    cli::add_force(*verb);
   try {
     app.parse(argc, argv);
   } catch (const CLI::Success& e) {
@@ -48,10 +49,12 @@ int run(int argc, char** argv) {
   } catch (const CLI::ParseError& e) {
     std::string verb = "palio";
     if (argc > 1 && argv[1][0] != '-' && app.get_subcommands().empty()) {
-      std::cerr << fmt::format("palio: \"{}\" is no verb{}\nSee: palio --help\n", cli::plain(argv[1]), suggestion(app, argv[1]));
+      std::cerr << fmt::format("palio: \"{}\" is no verb{}\nSee: palio --help\n", cli::plain(argv[1]),
+                               suggestion(app, argv[1]));
       return cli::kAskedWrongly;
     }
-    for (const CLI::App* sub : app.get_subcommands()) verb += " " + sub->get_name();
+    for (const CLI::App* sub : app.get_subcommands())
+      verb += " " + sub->get_name();
     std::cerr << "palio: " << e.what() << "\nSee: " << verb << " --help\n";
     return cli::kAskedWrongly;
   }
@@ -84,7 +87,8 @@ void palio::cli::discard_on_signal(void (*discard)()) {
 
 int main(int argc, char** argv) {
   std::signal(SIGPIPE, SIG_DFL);  // `palio report job | head` ends quietly
-  for (const int signal : {SIGINT, SIGTERM, SIGHUP}) std::signal(signal, stop);
+  for (const int signal : {SIGINT, SIGTERM, SIGHUP})
+    std::signal(signal, stop);
   try {
     return run(argc, argv);
   } catch (const job::JobError& e) {

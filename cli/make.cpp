@@ -35,8 +35,10 @@ auto step_writer() {
   return function;
 }
 
-std::string packed(const std::string& format, const std::vector<write::PackedPart>& parts, const write::Stamp& stamp, double seconds) {
-  static const auto function = reinterpret_cast<decltype(&palio_pack)>(module_entry("palio_packed", "palio_pack", "3MF and GLB", "choose other formats"));
+std::string packed(const std::string& format, const std::vector<write::PackedPart>& parts, const write::Stamp& stamp,
+                   double seconds) {
+  static const auto function = reinterpret_cast<decltype(&palio_pack)>(
+      module_entry("palio_packed", "palio_pack", "3MF and GLB", "choose other formats"));
   std::string bytes, error;
   if (!function(format.c_str(), &parts, &stamp, seconds, &bytes, &error)) throw FileError(format + ": " + error);
   return bytes;
@@ -53,26 +55,32 @@ std::vector<const body::Loop*> plane_loops(const view::Part& p) {
   if (p.body.is_conical()) return all;  // no plane shows its teeth
   const body::Body& body = p.body.layers();
   const double z = p.gear ? p.gear->axial * p.gear->teeth.face_width() / 2 : body.layers.front().levels.back().z / 2;
-  for (const std::size_t loop : body::section(body, z)) all.push_back(&body.loops[loop]);
+  for (const std::size_t loop : body::section(body, z))
+    all.push_back(&body.loops[loop]);
   return all;
 }
 
 /// "{gear}_{module}_{teeth}" filled in; empty fields take their separators with them.
-std::string file_name(const std::string& pattern, const job::Design& design, const std::string& part, const job::Gear* gear) {
-  const std::map<std::string, std::string> fields{{"gear", part},
-                                                  {"part", gear && !gear->part_name.empty() ? slug(gear->part_name) : part},
-                                                  {"number", gear ? slug(gear->part_number) : ""},
-                                                  {"module", gear ? fmt::format("{:.6g}", gear->teeth.module()) : ""},
-                                                  {"teeth", gear ? fmt::format("{}", gear->teeth.count()) : ""},
-                                                  {"kind", gear ? gear->kind : ""},
-                                                  {"material", gear && gear->material ? gear->material->name : ""},
-                                                  {"job", slug(design.title)}};
+std::string file_name(const std::string& pattern, const job::Design& design, const std::string& part,
+                      const job::Gear* gear) {
+  const std::map<std::string, std::string> fields{
+      {"gear", part},
+      {"part", gear && !gear->part_name.empty() ? slug(gear->part_name) : part},
+      {"number", gear ? slug(gear->part_number) : ""},
+      {"module", gear ? fmt::format("{:.6g}", gear->teeth.module()) : ""},
+      {"teeth", gear ? fmt::format("{}", gear->teeth.count()) : ""},
+      {"kind", gear ? gear->kind : ""},
+      {"material", gear && gear->material ? gear->material->name : ""},
+      {"job", slug(design.title)}};
   // A plate or the whole has no teeth of its own: folders as asked, and its own name.
   if (!gear) {
     for (const char* field : {"{number}", "{module}", "{teeth}", "{kind}", "{material}"}) {
       if (pattern.find(field) == std::string::npos) continue;
       const auto slash = pattern.rfind('/');
-      return file_name(slash == std::string::npos || pattern.find(field) < slash ? "{gear}" : pattern.substr(0, slash + 1) + "{gear}", design, part, gear);
+      return file_name(slash == std::string::npos || pattern.find(field) < slash
+                           ? "{gear}"
+                           : pattern.substr(0, slash + 1) + "{gear}",
+                       design, part, gear);
     }
   }
   std::string out;
@@ -85,22 +93,26 @@ std::string file_name(const std::string& pattern, const job::Design& design, con
     const std::string field = pattern.substr(i + 1, end == std::string::npos ? end : end - i - 1);
     const auto it = fields.find(field);
     if (it == fields.end() || end == std::string::npos) {
-      throw Misuse(fmt::format("--name {}: {{{}}} is no field; the fields are {{gear}} {{part}} {{number}} {{module}} {{teeth}} {{kind}} {{material}} {{job}}",
-                               pattern, field));
+      throw Misuse(
+          fmt::format("--name {}: {{{}}} is no field; the fields are {{gear}} {{part}} {{number}} {{module}} {{teeth}} "
+                      "{{kind}} {{material}} {{job}}",
+                      pattern, field));
     }
     if (it->second.empty() && !out.empty() && (out.back() == '_' || out.back() == '-')) out.pop_back();
     out += it->second;
     i = end;
   }
   if (out.empty() || out.front() == '/' || out.find("..") != std::string::npos) {
-    throw Misuse(fmt::format("--name {}: makes \"{}\", but a name within the folder of --out is allowed", pattern, out));
+    throw Misuse(
+        fmt::format("--name {}: makes \"{}\", but a name within the folder of --out is allowed", pattern, out));
   }
   return out;
 }
 
 /// One loop of the motion: turns of every gear that end as they began. Gears that hang together turn by whole numbers;
 /// where a rack hangs on them, all go forth and back.
-void set_in_motion(const job::Design& design, const std::vector<const Part*>& parts, std::vector<write::PackedPart>& packed, double& seconds) {
+void set_in_motion(const job::Design& design, const std::vector<const Part*>& parts,
+                   std::vector<write::PackedPart>& packed, double& seconds) {
   const std::size_t n = design.gears.size();
   const std::vector<std::size_t> mechanism = job::mechanisms(design);
   constexpr int kMost = 2000;
@@ -110,13 +122,15 @@ void set_in_motion(const job::Design& design, const std::vector<const Part*>& pa
     if (mechanism[m] != m) continue;
     for (std::size_t i = 0; i < n; ++i) {
       const job::Gear& g = design.gears[i];
-      if (mechanism[i] == m && g.teeth.is_rack() && g.speed_ratio) swing[m] = 0.3 * g.teeth.rack().sizes().length / std::abs(*g.speed_ratio * 2 * kPi);
+      if (mechanism[i] == m && g.teeth.is_rack() && g.speed_ratio)
+        swing[m] = 0.3 * g.teeth.rack().sizes().length / std::abs(*g.speed_ratio * 2 * kPi);
     }
     for (int turns = 1; turns <= kMost && whole[m] == 0; ++turns) {
       bool closes = true;
       for (std::size_t i = 0; i < n; ++i) {
         const job::Gear& g = design.gears[i];
-        if (mechanism[i] == m && g.speed_ratio && !g.teeth.is_rack()) closes = closes && std::abs(std::remainder(turns * *g.speed_ratio, 1.0)) < 1e-7;
+        if (mechanism[i] == m && g.speed_ratio && !g.teeth.is_rack())
+          closes = closes && std::abs(std::remainder(turns * *g.speed_ratio, 1.0)) < 1e-7;
       }
       if (closes) whole[m] = turns;
     }
@@ -138,15 +152,18 @@ void set_in_motion(const job::Design& design, const std::vector<const Part*>& pa
     const std::size_t m = mechanism[static_cast<std::size_t>(g - design.gears.data())];
     packed[k].swings = swing[m] > 0;
     const double turns = swing[m] > 0 ? swing[m] : whole[m] > 0 ? whole[m] * std::floor(most / whole[m]) : 0;
-    if (g->teeth.is_rack()) packed[k].slides = turns * 2 * kPi * *g->speed_ratio;
-    else packed[k].turns = turns * *g->speed_ratio;
+    if (g->teeth.is_rack())
+      packed[k].slides = turns * 2 * kPi * *g->speed_ratio;
+    else
+      packed[k].turns = turns * *g->speed_ratio;
   }
 }
 
 std::pair<double, double> bed_size(const std::string& text) {
   double w = 0, d = 0;
   char x = 0, rest = 0;
-  if (std::sscanf(text.c_str(), "%lf%c%lf%c", &w, &x, &d, &rest) != 3 || (x != 'x' && x != 'X') || !(w > 0) || !(d > 0)) {
+  if (std::sscanf(text.c_str(), "%lf%c%lf%c", &w, &x, &d, &rest) != 3 || (x != 'x' && x != 'X') || !(w > 0) ||
+      !(d > 0)) {
     throw Misuse(fmt::format("--nested {}: give the bed's size in mm, as 220x220", text));
   }
   return {w, d};
@@ -154,7 +171,8 @@ std::pair<double, double> bed_size(const std::string& text) {
 
 }  // namespace
 
-write::StepMade write_step_file(const std::vector<write::StepPart>& parts, const write::Stamp& stamp, double tolerance, const std::string& path) {
+write::StepMade write_step_file(const std::vector<write::StepPart>& parts, const write::Stamp& stamp, double tolerance,
+                                const std::string& path) {
   check_replaceable(path);
   write::StepMade result{};
   std::string error;
@@ -166,12 +184,15 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
   const job::Design design = nominal.process.given ? job::as(nominal, job::As::drawn) : nominal;
   std::vector<Part> parts;
   for (const view::Part& p : view::parts(design)) {
-    parts.push_back({p, options.chord_error > 0 ? options.chord_error : std::min(0.005, p.module / 300), 1e-7 * std::max(1.0, p.module / 5)});
+    parts.push_back({p, options.chord_error > 0 ? options.chord_error : std::min(0.005, p.module / 300),
+                     1e-7 * std::max(1.0, p.module / 5)});
   }
   for (const std::string& name : options.only) {
-    if (std::none_of(parts.begin(), parts.end(), [&](const Part& p) { return p.part.name == name; }) && name != "assembly") {
+    if (std::none_of(parts.begin(), parts.end(), [&](const Part& p) { return p.part.name == name; }) &&
+        name != "assembly") {
       std::string known;
-      for (const Part& p : parts) known += (known.empty() ? "" : ", ") + p.part.name;
+      for (const Part& p : parts)
+        known += (known.empty() ? "" : ", ") + p.part.name;
       throw Misuse(fmt::format("--only {}: the job's parts are {} and assembly", name, known));
     }
   }
@@ -187,10 +208,12 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
   };
   std::vector<Group> groups;
   std::set<std::string> names;
-  const auto add_group = [&](const std::string& name, const job::Gear* gear, std::vector<const Part*> members, bool in_place) {
+  const auto add_group = [&](const std::string& name, const job::Gear* gear, std::vector<const Part*> members,
+                             bool in_place) {
     groups.push_back({name, file_name(options.pattern, design, name, gear), std::move(members), in_place});
     if (!names.insert(groups.back().file).second) {
-      throw Misuse(fmt::format("--name {}: {} and another part would both be called {}; put {{gear}} in it", options.pattern, name, groups.back().file));
+      throw Misuse(fmt::format("--name {}: {} and another part would both be called {}; put {{gear}} in it",
+                               options.pattern, name, groups.back().file));
     }
   };
   for (const Part& p : parts) {
@@ -199,7 +222,8 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
   if (parts.size() > 1 && wanted("assembly")) {
     std::vector<const Part*> all;
     all.reserve(parts.size());
-    for (const Part& p : parts) all.push_back(&p);
+    for (const Part& p : parts)
+      all.push_back(&p);
     add_group("assembly", nullptr, all, true);
   }
   if (!t.file.empty()) {
@@ -211,7 +235,8 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
   const auto mesh_of = [&](const Part* p) -> const body::TriangleMesh& {
     auto it = meshes.find(p);
     if (it == meshes.end() && !p->part.alike.empty()) {
-      const auto first = std::find_if(parts.begin(), parts.end(), [&](const Part& q) { return q.part.name == p->part.alike; });
+      const auto first =
+          std::find_if(parts.begin(), parts.end(), [&](const Part& q) { return q.part.name == p->part.alike; });
       it = meshes.emplace(p, body::mesh(first->part.body, first->chord_error)).first;
     }
     if (it == meshes.end()) it = meshes.emplace(p, body::mesh(p->part.body, p->chord_error)).first;
@@ -225,26 +250,34 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
       if ((format == "csv" || format == "pdf") && group.in_place) continue;
       if (format == "pdf" && !group.parts[0]->part.gear) continue;
       if ((format == "dxf" || format == "svg") &&
-          std::all_of(group.parts.begin(), group.parts.end(), [](const Part* p) { return p->part.body.is_conical(); })) {
+          std::all_of(group.parts.begin(), group.parts.end(),
+                      [](const Part* p) { return p->part.body.is_conical(); })) {
         if (!options.formats.empty() && !group.in_place) left_out += (left_out.empty() ? "" : ", ") + group.name;
         continue;
       }
-      // Of a bevel gear whose undercut begins along the face there is no B-rep; asked for by name it is an error that says why.
-      const bool cornered = format == "step" && options.formats.empty() && std::any_of(group.parts.begin(), group.parts.end(), [](const Part* p) {
+      // Of a bevel gear whose undercut begins along the face there is no B-rep; asked for by name it is an error that
+      // says why.
+      const bool cornered = format == "step" && options.formats.empty() &&
+                            std::any_of(group.parts.begin(), group.parts.end(), [](const Part* p) {
                               return p->part.body.is_conical() && p->part.body.cones().teeth().undercut_along_face();
                             });
       if (cornered) {
-        std::cerr << fmt::format("step: {} is left out: a bevel gear's undercut begins between heel and toe, and its edge has a corner there\n", group.name);
+        std::cerr << fmt::format(
+            "step: {} is left out: a bevel gear's undercut begins between heel and toe, and its edge has a corner "
+            "there\n",
+            group.name);
         continue;
       }
       Made file{t.path(group.file + "." + format), format, group.name};
-      if (const auto folder = std::filesystem::path(file.path).parent_path(); !folder.empty()) std::filesystem::create_directories(folder);
+      if (const auto folder = std::filesystem::path(file.path).parent_path(); !folder.empty())
+        std::filesystem::create_directories(folder);
       progress("writing " + file.path + " …");
       const auto placement = [&](const Part* p) { return group.in_place ? p->part.placement : write::Placement{}; };
       if (format == "stl") {
         std::vector<body::TriangleMesh> all;
         std::vector<write::Placement> placements;
-        for (const Part* p : group.parts) all.push_back(mesh_of(p)), placements.push_back(placement(p));
+        for (const Part* p : group.parts)
+          all.push_back(mesh_of(p)), placements.push_back(placement(p));
         const body::TriangleMesh mesh = write::merged(all, placements);
         save(file.path, write::stl(mesh, stamp, file.deviation));
         file.triangles = mesh.triangles.size();
@@ -261,10 +294,12 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
         if (format == "3mf" && group.in_place && !options.bed.empty()) {
           std::vector<body::TriangleMesh> solids;
           solids.reserve(all.size());
-          for (const write::PackedPart& p : all) solids.push_back(p.mesh);
+          for (const write::PackedPart& p : all)
+            solids.push_back(p.mesh);
           const auto [width, depth] = bed_size(options.bed);
           const std::vector<write::Placement> side_by_side = write::nested(solids, width, depth, 5);
-          for (std::size_t i = 0; i < all.size(); ++i) all[i].placement = side_by_side[i];
+          for (std::size_t i = 0; i < all.size(); ++i)
+            all[i].placement = side_by_side[i];
         }
         double seconds = 4;
         if (format == "glb" && group.in_place) set_in_motion(design, group.parts, all, seconds);
@@ -281,11 +316,13 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
         file.volume = result.volume;
       } else if (format == "csv" && group.parts[0]->part.body.is_conical()) {
         const body::ConicalBody& body = group.parts[0]->part.body.cones();
-        save(file.path, write::csv_of_directions(body.teeth().section(body.teeth().sizes().outer_cone_distance), body.teeth().sizes().outer_cone_distance,
-                                                 group.parts[0]->chord_error, stamp, file.deviation));
+        save(file.path, write::csv_of_directions(body.teeth().section(body.teeth().sizes().outer_cone_distance),
+                                                 body.teeth().sizes().outer_cone_distance, group.parts[0]->chord_error,
+                                                 stamp, file.deviation));
       } else if (format == "csv") {
         std::vector<curve::Outline> outlines;
-        for (const body::Loop* l : plane_loops(group.parts[0]->part)) outlines.push_back(l->outline);
+        for (const body::Loop* l : plane_loops(group.parts[0]->part))
+          outlines.push_back(l->outline);
         save(file.path, write::csv(outlines, group.parts[0]->chord_error, stamp, file.deviation));
       } else if (format == "pdf") {
         write_with_job(file.path, view::draw_sheet(nominal, nominal.gear(group.parts[0]->part.name), {}), nominal);
@@ -294,7 +331,8 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
         double tolerance = 1e300;
         for (const Part* p : group.parts) {
           if (group.in_place && p->part.group != 0) continue;
-          for (const body::Loop* l : plane_loops(p->part)) outlines.push_back({l->outline, p->part.name, placement(p)});
+          for (const body::Loop* l : plane_loops(p->part))
+            outlines.push_back({l->outline, p->part.name, placement(p)});
           tolerance = std::min(tolerance, p->spline_error);
         }
         save(file.path, write::dxf_of_curves(outlines, stamp, tolerance, file.deviation));
@@ -315,12 +353,17 @@ std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& opti
   progress("");
   if (made.empty() && left_out.empty()) {
     std::string asked;
-    for (const std::string& f : options.formats) asked += (asked.empty() ? "" : ", ") + f;
-    throw Misuse(fmt::format(
-        "--format {}: there is no such file of what was chosen; csv and pdf are made of single gears, dxf and svg of what has a plane section", asked));
+    for (const std::string& f : options.formats)
+      asked += (asked.empty() ? "" : ", ") + f;
+    throw Misuse(
+        fmt::format("--format {}: there is no such file of what was chosen; csv and pdf are made of single gears, dxf "
+                    "and svg of what has a plane section",
+                    asked));
   }
   if (!left_out.empty()) {
-    const std::string why = fmt::format("dxf, svg: no plane shows the teeth of {}, which are bevel gears; palio draw rolls their heels out (.svg)", left_out);
+    const std::string why = fmt::format(
+        "dxf, svg: no plane shows the teeth of {}, which are bevel gears; palio draw rolls their heels out (.svg)",
+        left_out);
     if (made.empty()) throw Misuse(why);
     std::cerr << why << "\n";
   }
@@ -347,33 +390,45 @@ void add_make(CLI::App& root, int& status) {
     RegionOptions region;
   };
   const auto options = std::make_shared<Options>();
-  CLI::App* verb = root.add_subcommand("make", "Solids and outlines: STEP, STL, 3MF, GLB, DXF, SVG 1:1, CSV, PDF drawing; or the curves as formulas");
+  CLI::App* verb = root.add_subcommand(
+      "make", "Solids and outlines: STEP, STL, 3MF, GLB, DXF, SVG 1:1, CSV, PDF drawing; or the curves as formulas");
   add_job(*verb, options->job);
-  verb->add_option("--format", options->make.formats, "Comma-separated choice of step, stl, 3mf, glb, dxf, svg, csv, pdf (default: all)")
+  verb->add_option("--format", options->make.formats,
+                   "Comma-separated choice of step, stl, 3mf, glb, dxf, svg, csv, pdf (default: all)")
       ->delimiter(',')
       ->check(CLI::IsMember(kFormats))
       ->type_name("LIST");
-  verb->add_option("--only", options->make.only, "Only these parts (names of gears, frames and parts of reducers as NAME_disc; assembly)")
+  verb->add_option("--only", options->make.only,
+                   "Only these parts (names of gears, frames and parts of reducers as NAME_disc; assembly)")
       ->delimiter(',')
       ->type_name("NAMES");
   verb->add_flag("--assembly", options->assembly, "Only the assembly");
   verb->add_option("--chord-error", options->make.chord_error,
-                   "Largest distance of chords and arcs from the exact curves, in mm (default: the smaller of 0.005 and module/300)")
+                   "Largest distance of chords and arcs from the exact curves, in mm (default: the smaller of 0.005 "
+                   "and module/300)")
       ->check(CLI::Range(1e-7, 10.0))
       ->check(finite())
       ->type_name("MM");
-  verb->add_option("--curves", options->curves, "DXF: arcs (closed polylines with bulges, default) or splines (an entity and a layer for each curve's role)")
+  verb->add_option(
+          "--curves", options->curves,
+          "DXF: arcs (closed polylines with bulges, default) or splines (an entity and a layer for each curve's role)")
       ->check(CLI::IsMember({"arcs", "splines"}));
-  verb->add_option("--nested", options->make.bed, "3MF: the assembly's parts side by side on a bed of this size in mm")->type_name("WxD");
+  verb->add_option("--nested", options->make.bed, "3MF: the assembly's parts side by side on a bed of this size in mm")
+      ->type_name("WxD");
   verb->add_option("--name", options->make.pattern,
-                   "File names, from {gear} {part} {number} {module} {teeth} {kind} {material} {job}; / makes sub-folders (default: {gear})")
+                   "File names, from {gear} {part} {number} {module} {teeth} {kind} {material} {job}; / makes "
+                   "sub-folders (default: {gear})")
       ->type_name("PATTERN");
-  verb->add_flag("--formula", options->formula, "Print the curves of one tooth as parametric equations with their numbers, and check points");
-  verb->add_option("--language", options->formula_language, "Of --formula: text, c or python")->check(CLI::IsMember({"text", "c", "python"}));
+  verb->add_flag("--formula", options->formula,
+                 "Print the curves of one tooth as parametric equations with their numbers, and check points");
+  verb->add_option("--language", options->formula_language, "Of --formula: text, c or python")
+      ->check(CLI::IsMember({"text", "c", "python"}));
   verb->add_flag("--region", options->region.wanted,
-                 "Teeth as plane shapes to cut into a part that exists already: NAME_profile, one closed loop, and NAME_region, what has to be removed, "
+                 "Teeth as plane shapes to cut into a part that exists already: NAME_profile, one closed loop, and "
+                 "NAME_region, what has to be removed, "
                  "between that loop and the blank; DXF, SVG, and STEP as planar faces");
-  verb->add_option("--blank", options->region.blank, "Of --region: diameter of the part around the teeth, in mm (default: a module beyond the tips)")
+  verb->add_option("--blank", options->region.blank,
+                   "Of --region: diameter of the part around the teeth, in mm (default: a module beyond the tips)")
       ->check(CLI::PositiveNumber)
       ->check(finite())
       ->type_name("MM");
@@ -382,8 +437,12 @@ void add_make(CLI::App& root, int& status) {
       ->expected(2)
       ->check(finite())
       ->type_name("X,Y");
-  verb->add_option("--turned", options->region.turned, "Of --region: how far the gear is turned, in degrees")->check(finite())->type_name("DEG");
-  verb->add_option("--pieces", options->pieces, "Of --formula: cut every curve into so many pieces")->check(CLI::Range(1, 1000))->type_name("N");
+  verb->add_option("--turned", options->region.turned, "Of --region: how far the gear is turned, in degrees")
+      ->check(finite())
+      ->type_name("DEG");
+  verb->add_option("--pieces", options->pieces, "Of --formula: cut every curve into so many pieces")
+      ->check(CLI::Range(1, 1000))
+      ->type_name("N");
   verb->add_option("--out", options->out, "Folder, or one file (default: a folder named after the job)");
   verb->add_flag("--json", options->json, "For scripts: what was written, as JSON");
   verb->footer(
@@ -398,27 +457,37 @@ void add_make(CLI::App& root, int& status) {
         const std::vector<std::string>& only = options->make.only;
         if (!only.empty() && std::find(only.begin(), only.end(), g.name) == only.end()) continue;
         if (g.teeth.is_bevel()) {
-          const std::string remark = options->formula_language == "c" ? "// " : options->formula_language == "python" ? "# " : "";
-          text += remark +
-                  fmt::format("{}: directions from the apex; x and y are tan(half the cone angle) times cosine and sine of the azimuth, at the heel\n", g.name);
+          const std::string remark = options->formula_language == "c"        ? "// "
+                                     : options->formula_language == "python" ? "# "
+                                                                             : "";
+          text += remark + fmt::format(
+                               "{}: directions from the apex; x and y are tan(half the cone angle) times cosine and "
+                               "sine of the azimuth, at the heel\n",
+                               g.name);
         }
         if (g.teeth.is_lantern()) continue;  // circles
-        text += write::formulas(g.name, g.teeth.is_bevel() ? g.teeth.bevel().section(g.teeth.bevel().sizes().outer_cone_distance) : g.teeth.chain(),
-                                options->formula_language, options->pieces, job::mm_per(design.units), std::string(job::symbol(design.units)));
+        text += write::formulas(
+            g.name,
+            g.teeth.is_bevel() ? g.teeth.bevel().section(g.teeth.bevel().sizes().outer_cone_distance) : g.teeth.chain(),
+            options->formula_language, options->pieces, job::mm_per(design.units),
+            std::string(job::symbol(design.units)));
       }
       for (const job::Reducer& r : design.reducers) {
         const std::string name = r.name + "_disc";
         const std::vector<std::string>& only = options->make.only;
         if (!only.empty() && std::find(only.begin(), only.end(), name) == only.end()) continue;
-        text +=
-            write::formulas(name, r.made.edge(), options->formula_language, options->pieces, job::mm_per(design.units), std::string(job::symbol(design.units)));
+        text += write::formulas(name, r.made.edge(), options->formula_language, options->pieces,
+                                job::mm_per(design.units), std::string(job::symbol(design.units)));
       }
       if (options->out.empty()) return print(text);
       const Target t = target(options->out, {"txt", "c", "py"});
-      const std::string extension = options->formula_language == "c" ? "c" : options->formula_language == "python" ? "py" : "txt";
+      const std::string extension = options->formula_language == "c"        ? "c"
+                                    : options->formula_language == "python" ? "py"
+                                                                            : "txt";
       return save(t.path("formulas." + extension), text);
     }
-    for (const job::Pair& p : design.pairs) running_pairs(design, p.name);
+    for (const job::Pair& p : design.pairs)
+      running_pairs(design, p.name);
     const std::string out = !options->out.empty() ? options->out : folder_of(options->job.path, design);
     if (options->region.wanted) {
       tell(make_regions(design, options->make, options->region, target(out, {"dxf", "svg", "step"})), options->json);
@@ -426,8 +495,10 @@ void add_make(CLI::App& root, int& status) {
       return;
     }
     const Target t = target(out, kFormats);
-    if (!t.extension.empty() && !options->make.formats.empty() && options->make.formats != std::vector<std::string>{t.extension}) {
-      throw Misuse(fmt::format("--format and --out {} name different formats; leave --format out, or give a folder", out));
+    if (!t.extension.empty() && !options->make.formats.empty() &&
+        options->make.formats != std::vector<std::string>{t.extension}) {
+      throw Misuse(
+          fmt::format("--format and --out {} name different formats; leave --format out, or give a folder", out));
     }
     MakeOptions make = options->make;
     make.splines = options->curves == "splines";

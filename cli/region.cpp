@@ -32,13 +32,15 @@ struct Shape {
 
 }  // namespace
 
-std::vector<Made> make_regions(const job::Design& nominal, const MakeOptions& options, const RegionOptions& region, const Target& t) {
+std::vector<Made> make_regions(const job::Design& nominal, const MakeOptions& options, const RegionOptions& region,
+                               const Target& t) {
   const job::Design design = nominal.process.given ? job::as(nominal, job::As::drawn) : nominal;
   std::vector<Shape> shapes;
   std::string known, left_out;
   const auto add = [&](const std::string& name, const curve::Outline& teeth, double reach, double margin) {
     known += (known.empty() ? "" : ", ") + name;
-    if (!options.only.empty() && std::find(options.only.begin(), options.only.end(), name) == options.only.end()) return;
+    if (!options.only.empty() && std::find(options.only.begin(), options.only.end(), name) == options.only.end())
+      return;
     const bool ring = teeth.clockwise;
     // The profile is the part's own section within its teeth, a ring's the opening.
     shapes.push_back({name + "_profile", slice({ring ? curve::reversed(teeth) : teeth})});
@@ -47,8 +49,11 @@ std::vector<Made> make_regions(const job::Design& nominal, const MakeOptions& op
       return;
     }
     const double blank = region.blank > 0 ? region.blank : 2 * (reach + margin);
-    if (blank <= 2 * reach) throw Misuse(fmt::format("--blank {}: the teeth of {} reach out to diameter {:.6g} mm; give a larger one", blank, name, 2 * reach));
-    shapes.push_back({name + "_region", slice({curve::circle(blank / 2, curve::Role::body, false), curve::reversed(teeth)})});
+    if (blank <= 2 * reach)
+      throw Misuse(fmt::format("--blank {}: the teeth of {} reach out to diameter {:.6g} mm; give a larger one", blank,
+                               name, 2 * reach));
+    shapes.push_back(
+        {name + "_region", slice({curve::circle(blank / 2, curve::Role::body, false), curve::reversed(teeth)})});
   };
   for (const job::Gear& g : design.gears) {
     if (g.teeth.is_bevel() || g.teeth.is_rack() || g.teeth.is_lantern()) {
@@ -57,13 +62,18 @@ std::vector<Made> make_regions(const job::Design& nominal, const MakeOptions& op
     }
     add(g.name, g.teeth.outline(), g.teeth.tip_diameter() / 2, g.teeth.module());
   }
-  for (const job::Reducer& r : design.reducers) add(r.name + "_disc", r.made.edge(), r.made.sizes().disc_crest_diameter / 2, r.made.spec().roller_diameter / 2);
+  for (const job::Reducer& r : design.reducers)
+    add(r.name + "_disc", r.made.edge(), r.made.sizes().disc_crest_diameter / 2, r.made.spec().roller_diameter / 2);
   for (const std::string& name : options.only) {
     if ((", " + known + ",").find(", " + name + ",") == std::string::npos)
-      throw Misuse(fmt::format("--only {}: --region is made of {}{}", name, known, left_out.empty() ? "" : " (not of bevel gears, racks and lanterns)"));
+      throw Misuse(fmt::format("--only {}: --region is made of {}{}", name, known,
+                               left_out.empty() ? "" : " (not of bevel gears, racks and lanterns)"));
   }
-  if (shapes.empty()) throw Misuse("--region: the job has no teeth with a plane closed outline (bevel gears, racks and lanterns have none)");
-  const write::Placement place{Vec3(region.at.empty() ? 0 : region.at[0], region.at.size() < 2 ? 0 : region.at[1], 0), region.turned * kPi / 180};
+  if (shapes.empty())
+    throw Misuse(
+        "--region: the job has no teeth with a plane closed outline (bevel gears, racks and lanterns have none)");
+  const write::Placement place{Vec3(region.at.empty() ? 0 : region.at[0], region.at.size() < 2 ? 0 : region.at[1], 0),
+                               region.turned * kPi / 180};
   std::vector<std::string> formats = !t.extension.empty() ? std::vector<std::string>{t.extension} : options.formats;
   if (formats.empty()) formats = {"dxf", "svg", "step"};
   // One file asked for: the region of the one part there is, or was chosen.
@@ -72,7 +82,8 @@ std::vector<Made> make_regions(const job::Design& nominal, const MakeOptions& op
   for (const Shape& shape : shapes) {
     const write::Stamp stamp = cli::stamp(design, shape.name);
     for (const std::string& format : formats) {
-      if (format != "dxf" && format != "svg" && format != "step") throw Misuse(fmt::format("--region is written as dxf, svg and step, not as {}", format));
+      if (format != "dxf" && format != "svg" && format != "step")
+        throw Misuse(fmt::format("--region is written as dxf, svg and step, not as {}", format));
       Made file{t.path(shape.name + "." + format), format, shape.name};
       progress("writing " + file.path + " …");
       if (format == "step") {
@@ -80,7 +91,8 @@ std::vector<Made> make_regions(const job::Design& nominal, const MakeOptions& op
       } else {
         std::vector<write::PlacedLoop> loops;
         for (const body::Loop& l : shape.body.loops) {
-          loops.push_back({curve::biarcs(l.outline, options.chord_error > 0 ? options.chord_error : 0.001), shape.name + "_" + l.feature, place});
+          loops.push_back({curve::biarcs(l.outline, options.chord_error > 0 ? options.chord_error : 0.001),
+                           shape.name + "_" + l.feature, place});
           file.deviation = std::max(file.deviation, loops.back().loop.deviation);
         }
         save(file.path, format == "dxf" ? write::dxf(loops, stamp) : write::svg(loops, stamp));
@@ -89,7 +101,8 @@ std::vector<Made> make_regions(const job::Design& nominal, const MakeOptions& op
     }
   }
   progress("");
-  if (!left_out.empty()) std::cerr << fmt::format("--region: {} left out: no plane closed outline of teeth\n", left_out);
+  if (!left_out.empty())
+    std::cerr << fmt::format("--region: {} left out: no plane closed outline of teeth\n", left_out);
   return made;
 }
 

@@ -15,8 +15,8 @@ namespace palio::cli {
 namespace {
 
 /// Says beforehand how long the film will take, from its first picture.
-void film_in_space(const job::Design& design, const job::RolledPair& rolled, const view::FilmWay& f, view::PictureSize size, const FilmOptions& options,
-                   const std::string& path) {
+void film_in_space(const job::Design& design, const job::RolledPair& rolled, const view::FilmWay& f,
+                   view::PictureSize size, const FilmOptions& options, const std::string& path) {
   // Positions of the roll on the frames.
   const job::RolledPair on_frames{rolled.pair, job::rolled(design, *rolled.pair, f.positions)};
   const auto film = [&](bool quick) { return view::space_film(design, on_frames, f, size, quick, render_in_space); };
@@ -46,16 +46,21 @@ void add_roll(CLI::App& root, int& status) {
   CLI::App* verb = root.add_subcommand("roll", "Prove that it meshes: turn the pair through by its real geometry");
   add_job(*verb, options->job, true);
   verb->add_flag("--json", options->json, "For scripts: JSON at full precision");
-  verb->add_option("--positions", options->positions, "Positions over one tooth pitch of the driver (default 360)")->type_name("N");
+  verb->add_option("--positions", options->positions, "Positions over one tooth pitch of the driver (default 360)")
+      ->type_name("N");
   verb->add_option("--pair", options->pair, "Only this pair or reducer")->type_name("NAME");
   verb->add_option("--out", options->out,
-                   "Folder for PAIR.html (a page that turns), roll.json and the gaps of a reducer's rollers (NAME-gaps.csv), or one such file; or a film: "
+                   "Folder for PAIR.html (a page that turns), roll.json and the gaps of a reducer's rollers "
+                   "(NAME-gaps.csv), or one such file; or a film: "
                    ".mp4, .webm, .gif");
   verb->add_option("--written", options->written,
-                   "Also roll the STL, DXF and STEP files of this folder (spur and helical gears, rings, cycloidal wheels), next to the exact curves")
+                   "Also roll the STL, DXF and STEP files of this folder (spur and helical gears, rings, cycloidal "
+                   "wheels), next to the exact curves")
       ->type_name("DIR");
   add_film_options(*verb, options->film);
-  verb->footer("Exit status 3 when a pair does not mesh.\nExample:\n  palio start spur --out vent.toml && palio roll vent.toml --out rolled");
+  verb->footer(
+      "Exit status 3 when a pair does not mesh.\nExample:\n  palio start spur --out vent.toml && palio roll vent.toml "
+      "--out rolled");
   verb->callback([options, &status] {
     const job::Design design = load(options->job);
     if (!options->written.empty()) check_written(design, options->pair, options->written);
@@ -72,20 +77,23 @@ void add_roll(CLI::App& root, int& status) {
     if (!options->out.empty()) {
       const Target t = target(options->out, {"html", "json", "mp4", "webm", "gif"});
       const bool page = t.extension == "html" || is_film(t.extension);
-      if (page && rolled.size() + reducers.size() > 1) throw Misuse("--out with one page or film, but several pairs: choose one with --pair, or give a folder");
+      if (page && rolled.size() + reducers.size() > 1)
+        throw Misuse("--out with one page or film, but several pairs: choose one with --pair, or give a folder");
       if (is_film(t.extension) && rolled.empty()) {
         // Three turns of the input: lobes pass, and the output is seen to go back.
         const view::PictureSize size = parse_size(options->film.size);
         const double seconds = options->film.duration > 0 ? options->film.duration : 12;
         const double turns = options->film.speed > 0 ? options->film.speed / 60 * seconds : 3;
-        write_film(view::reducer_film(design, *reducers.front().reducer, static_cast<int>(std::lround(seconds * options->film.fps)),
+        write_film(view::reducer_film(design, *reducers.front().reducer,
+                                      static_cast<int>(std::lround(seconds * options->film.fps)),
                                       options->film.direction == "back" ? -turns : turns, size),
                    size, options->film.fps, t.file);
       } else if (is_film(t.extension)) {
         const job::Pair& p = *rolled.front().pair;
         const view::PictureSize size = parse_size(options->film.size);
         const view::FilmWay f =
-            plan(options->film, design.gears[p.driver].teeth.is_rack() ? design.gears[p.driven].teeth.count() : design.gears[p.driver].teeth.count());
+            plan(options->film, design.gears[p.driver].teeth.is_rack() ? design.gears[p.driven].teeth.count()
+                                                                       : design.gears[p.driver].teeth.count());
         if (p.crossed || p.bevel) {
           film_in_space(design, rolled.front(), f, size, options->film, t.file);
         } else {
@@ -104,7 +112,9 @@ void add_roll(CLI::App& root, int& status) {
         }
       }
     }
-    if (options->written.empty()) return print(options->json ? job::roll_json(design, rolled, reducers) : job::roll_text(design, rolled, coloured(), reducers));
+    if (options->written.empty())
+      return print(options->json ? job::roll_json(design, rolled, reducers)
+                                 : job::roll_text(design, rolled, coloured(), reducers));
     auto tree = nlohmann::ordered_json::parse(job::roll_json(design, rolled, reducers));
     std::string text;
     for (const job::RolledPair& r : rolled) {

@@ -16,14 +16,19 @@ void add_sheet(CLI::App& root, int& status) {
     bool json = false;
   };
   const auto options = std::make_shared<Options>();
-  CLI::App* verb = root.add_subcommand("sheet", "Hand it to the shop: a one-page drawing of each gear with its tooth data");
+  CLI::App* verb =
+      root.add_subcommand("sheet", "Hand it to the shop: a one-page drawing of each gear with its tooth data");
   add_job(*verb, options->job);
   verb->add_option("--of", options->gear, "Only this gear")->type_name("NAME");
-  verb->add_option("--paper", options->sheet.paper, "A4 (default), A3 or letter")->check(CLI::IsMember({"A4", "A3", "letter"}));
-  verb->add_option("--units", options->units, "mm or in (default: those of the job)")->check(CLI::IsMember({"mm", "in"}));
-  verb->add_option("--out", options->out, "Folder for NAME-sheet.pdf, or one .pdf or .png (default: the current folder)");
+  verb->add_option("--paper", options->sheet.paper, "A4 (default), A3 or letter")
+      ->check(CLI::IsMember({"A4", "A3", "letter"}));
+  verb->add_option("--units", options->units, "mm or in (default: those of the job)")
+      ->check(CLI::IsMember({"mm", "in"}));
+  verb->add_option("--out", options->out,
+                   "Folder for NAME-sheet.pdf, or one .pdf or .png (default: the current folder)");
   verb->add_flag("--json", options->json, "For scripts: what was written, as JSON");
-  verb->footer("Example:\n  palio start spur --out vent.toml && palio sheet vent.toml --of drum_wheel --out drum_wheel.pdf");
+  verb->footer(
+      "Example:\n  palio start spur --out vent.toml && palio sheet vent.toml --of drum_wheel --out drum_wheel.pdf");
   verb->callback([options, &status] {
     job::Design design = load(options->job);
     if (!options->units.empty()) design.units = options->units == "in" ? job::Units::inch : job::Units::mm;
@@ -34,9 +39,11 @@ void add_sheet(CLI::App& root, int& status) {
       known += (known.empty() ? "" : ", ") + g.name;
       if (options->gear.empty() || g.name == options->gear) gears.push_back(&g);
     }
-    if (design.gears.empty()) throw Misuse("sheet: the job has no gears; sheets are drawn of gears (a reducer's parts have none yet)");
+    if (design.gears.empty())
+      throw Misuse("sheet: the job has no gears; sheets are drawn of gears (a reducer's parts have none yet)");
     if (gears.empty()) throw Misuse(fmt::format("--of {}: the job's gears are {}", options->gear, known));
-    if (!t.file.empty() && gears.size() > 1) throw Misuse("--out with one file, but several gears: choose one with --of, or give a folder");
+    if (!t.file.empty() && gears.size() > 1)
+      throw Misuse("--out with one file, but several gears: choose one with --of, or give a folder");
     const std::string format = t.extension.empty() ? "pdf" : t.extension;
     std::vector<Made> made;
     for (const job::Gear* g : gears) {

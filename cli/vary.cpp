@@ -18,12 +18,19 @@ void add_vary(CLI::App& root, int&) {
   const auto options = std::make_shared<Options>();
   CLI::App* verb = root.add_subcommand("vary", "Change one number and see what it does to all the others");
   add_job(*verb, options->job);
-  verb->add_option("KEY=FROM:TO[:STEPS]", options->keys, "What to vary, in the file's units; a second one makes a map")->required()->expected(1, 2);
-  verb->add_option("--hold", options->holds, "KEY that keeps its value, or KEY+KEY whose sum stays (repeatable)")->allow_extra_args(false)->type_name("KEY");
-  verb->add_option("--show", options->shows, "Report value to show, as pair.first_stage.total_contact_ratio (repeatable)")
+  verb->add_option("KEY=FROM:TO[:STEPS]", options->keys, "What to vary, in the file's units; a second one makes a map")
+      ->required()
+      ->expected(1, 2);
+  verb->add_option("--hold", options->holds, "KEY that keeps its value, or KEY+KEY whose sum stays (repeatable)")
+      ->allow_extra_args(false)
+      ->type_name("KEY");
+  verb->add_option("--show", options->shows,
+                   "Report value to show, as pair.first_stage.total_contact_ratio (repeatable)")
       ->allow_extra_args(false)
       ->type_name("VALUE");
-  verb->add_option("--out", options->out, "File: .csv, .json, .png, .svg, .pdf (chart or map), .html (a slider while the teeth turn); or a folder for all");
+  verb->add_option(
+      "--out", options->out,
+      "File: .csv, .json, .png, .svg, .pdf (chart or map), .html (a slider while the teeth turn); or a folder for all");
   verb->add_flag("--json", options->json, "For scripts: JSON on standard output");
   verb->footer(
       "Example:\n  palio start spur --out vent.toml && palio vary vent.toml gear.motor_pinion.profile_shift=-0.4:0.8 "
@@ -32,13 +39,17 @@ void add_vary(CLI::App& root, int&) {
     const auto [text, source] = job_text(options->job);
     const job::Design design = job::resolve(text, source, options->job.overrides);
     job::VaryRequest request;
-    for (const std::string& k : options->keys) request.keys.push_back(job::parse_vary_key(k));
+    for (const std::string& k : options->keys)
+      request.keys.push_back(job::parse_vary_key(k));
     request.holds = options->holds, request.shows = options->shows;
-    const Target t = options->out.empty() ? Target{} : target(options->out, {"csv", "json", "png", "svg", "pdf", "html"});
+    const Target t =
+        options->out.empty() ? Target{} : target(options->out, {"csv", "json", "png", "svg", "pdf", "html"});
     const bool one = request.keys.size() == 1, folder = !options->out.empty() && t.file.empty();
-    if (!one && t.extension == "html") throw Misuse("--out with a page: a page has one slider; vary one key, or ask for a map (.png)");
+    if (!one && t.extension == "html")
+      throw Misuse("--out with a page: a page has one slider; vary one key, or ask for a map (.png)");
     progress("resolving the job at every step …");
-    const job::Varied varied = job::vary(text, source, options->job.overrides, request, one && (folder || t.extension == "html"));
+    const job::Varied varied =
+        job::vary(text, source, options->job.overrides, request, one && (folder || t.extension == "html"));
     progress("");
     const auto save = [&](const std::string& extension, const auto& make) {
       if (folder || t.extension == extension) write_with_job(t.path("vary." + extension), make(), design);
@@ -46,7 +57,8 @@ void add_vary(CLI::App& root, int&) {
     if (!options->out.empty()) {
       save("csv", [&] { return job::vary_csv(varied); });
       save("json", [&] { return job::vary_json(varied); });
-      for (const char* format : {"png", "svg"}) save(format, [&] { return view::draw_vary(design, varied, format); });
+      for (const char* format : {"png", "svg"})
+        save(format, [&] { return view::draw_vary(design, varied, format); });
       if (!folder) save("pdf", [&] { return view::draw_vary(design, varied, "pdf"); });
       if (one) save("html", [&] { return view::vary_page(design, varied); });
     }

@@ -25,18 +25,21 @@ namespace {
 
 constexpr double kChordError = 1e-7;
 
-/// Reads a STEP face in a process of its own: the kernel's reader may fall over what strangers wrote, and take this one along.
+/// Reads a STEP face in a process of its own: the kernel's reader may fall over what strangers wrote, and take this one
+/// along.
 write::StepFace step_face_in_child(const std::string& path, double least, double greatest) {
-  static const auto read =
-      reinterpret_cast<decltype(&palio_read_step_face)>(module_entry("palio_step", "palio_read_step_face", "PALIO_STEP", "leave STEP files out of the folder"));
+  static const auto read = reinterpret_cast<decltype(&palio_read_step_face)>(
+      module_entry("palio_step", "palio_read_step_face", "PALIO_STEP", "leave STEP files out of the folder"));
   constexpr unsigned kSeconds = 120;
   constexpr rlim_t kMemory = rlim_t{6} << 30;
   int ends[2];
-  if (::pipe2(ends, O_CLOEXEC) != 0) throw FileError(fmt::format("{}: no pipe to read it through: {}", path, std::strerror(errno)));
+  if (::pipe2(ends, O_CLOEXEC) != 0)
+    throw FileError(fmt::format("{}: no pipe to read it through: {}", path, std::strerror(errno)));
   const pid_t child = ::fork();
   if (child < 0) throw FileError(fmt::format("{}: no process to read it in: {}", path, std::strerror(errno)));
   if (child == 0) {
-    for (const int signal : {SIGINT, SIGTERM, SIGHUP, SIGSEGV, SIGABRT}) std::signal(signal, SIG_DFL);
+    for (const int signal : {SIGINT, SIGTERM, SIGHUP, SIGSEGV, SIGABRT})
+      std::signal(signal, SIG_DFL);
     const rlimit memory{kMemory, kMemory}, core{0, 0};
     ::setrlimit(RLIMIT_AS, &memory);
     ::setrlimit(RLIMIT_CORE, &core);
@@ -61,8 +64,10 @@ write::StepFace step_face_in_child(const std::string& path, double least, double
   ::close(ends[0]);
   const int status = wait_for(child);
   if (!WIFEXITED(status) || WEXITSTATUS(status) != 0 || bytes.empty()) {
-    throw FileError(fmt::format("{}: the B-rep kernel {} over this file; it is broken, or no STEP file: make it again", path,
-                                WIFSIGNALED(status) && WTERMSIG(status) == SIGALRM ? fmt::format("sat more than {} s", kSeconds) : std::string("fell")));
+    throw FileError(
+        fmt::format("{}: the B-rep kernel {} over this file; it is broken, or no STEP file: make it again", path,
+                    WIFSIGNALED(status) && WTERMSIG(status) == SIGALRM ? fmt::format("sat more than {} s", kSeconds)
+                                                                       : std::string("fell")));
   }
   if (bytes[0] != 'y') throw FileError(bytes.substr(1));
   write::StepFace face{};
@@ -81,7 +86,8 @@ bool can_be_rolled(const job::Design& design, const job::Pair& pair) {
 }
 
 /// The teeth that a file holds, as a cut in the plane of the driver's mid-face.
-std::optional<roll::Cut> cut_of(const job::Gear& g, double datum, const std::string& folder, const std::string& format) {
+std::optional<roll::Cut> cut_of(const job::Gear& g, double datum, const std::string& folder,
+                                const std::string& format) {
   const std::string path = within(folder, g.name + "." + format);
   if (!std::filesystem::exists(path)) return std::nullopt;
   const double width = g.axial * g.teeth.face_width();
@@ -107,7 +113,8 @@ std::optional<roll::Cut> cut_of(const job::Gear& g, double datum, const std::str
     if (!p.from.allFinite() || !p.to.allFinite()) throw FileError(path + ": holds places that are no numbers");
   }
   // Drawn larger for shrinkage: the roll is of the part at its own size.
-  for (roll::Piece& p : cut.pieces) p.from /= g.radial, p.to /= g.radial;
+  for (roll::Piece& p : cut.pieces)
+    p.from /= g.radial, p.to /= g.radial;
   return cut;
 }
 
@@ -115,20 +122,24 @@ std::optional<roll::Cut> cut_of(const job::Gear& g, double datum, const std::str
 
 void check_written(const job::Design& design, const std::string& name, const std::string& folder) {
   if (!std::filesystem::is_directory(folder))
-    throw Misuse(fmt::format("--written {}: is no folder; write files into it with palio make --out {}", folder, folder));
+    throw Misuse(
+        fmt::format("--written {}: is no folder; write files into it with palio make --out {}", folder, folder));
   std::string not_rolled;
   for (const job::Pair* p : running_pairs(design, name)) {
     if (!can_be_rolled(design, *p)) not_rolled += (not_rolled.empty() ? "" : ", ") + p->name;
   }
-  for (const job::Reducer* r : chosen_reducers(design, name)) not_rolled += (not_rolled.empty() ? "" : ", ") + r->name;
+  for (const job::Reducer* r : chosen_reducers(design, name))
+    not_rolled += (not_rolled.empty() ? "" : ", ") + r->name;
   if (not_rolled.empty()) return;
   throw Misuse(
-      fmt::format("--written: files are rolled of toothed gears on parallel axes; not of {} (racks, lanterns, bevel and crossed gears, reducers): choose "
+      fmt::format("--written: files are rolled of toothed gears on parallel axes; not of {} (racks, lanterns, bevel "
+                  "and crossed gears, reducers): choose "
                   "others with --pair",
                   not_rolled));
 }
 
-std::vector<WrittenRoll> roll_written(const job::Design& nominal, const job::Pair& pair, const std::string& folder, int positions) {
+std::vector<WrittenRoll> roll_written(const job::Design& nominal, const job::Pair& pair, const std::string& folder,
+                                      int positions) {
   const job::Design design = nominal.process.given ? job::as(nominal, job::As::drawn) : nominal;
   const job::Pair& drawn = design.pairs[static_cast<std::size_t>(&pair - nominal.pairs.data())];
   const job::Gear &g1 = design.gears[pair.driver], &g2 = design.gears[pair.driven];
@@ -138,11 +149,13 @@ std::vector<WrittenRoll> roll_written(const job::Design& nominal, const job::Pai
     const auto first = cut_of(g1, g1.height, folder, format), second = cut_of(g2, g1.height, folder, format);
     if (!first || !second) continue;
     const auto pitch = [](const job::Gear& g) { return 2 * kPi / g.teeth.count(); };
-    all.push_back({format, roll::roll(*first, *second, law, pitch(g1), pitch(g2)), drawn.working_pitch_diameters()[1] / 2, drawn.circumferential_backlash()});
+    all.push_back({format, roll::roll(*first, *second, law, pitch(g1), pitch(g2)),
+                   drawn.working_pitch_diameters()[1] / 2, drawn.circumferential_backlash()});
   }
   if (all.empty()) {
     throw Misuse(
-        fmt::format("--written {}: holds no {}.stl, .dxf or .step with that of {}; write them with palio make --out {}", folder, g1.name, g2.name, folder));
+        fmt::format("--written {}: holds no {}.stl, .dxf or .step with that of {}; write them with palio make --out {}",
+                    folder, g1.name, g2.name, folder));
   }
   return all;
 }
@@ -152,9 +165,10 @@ std::string written_text(const job::Design& design, const std::vector<WrittenRol
   const std::string u(job::symbol(design.units));
   for (const WrittenRoll& w : all) {
     const double k = w.working_radius / job::mm_per(design.units), arcsec = 180 / kPi * 3600;
-    text += fmt::format("    {:<5} backlash {:.6f} {} to {:.6f} {} (exact {:.6f} {}), transmission error {:.3g}″ to {:.3g}″\n", w.format, w.result.play.min * k,
-                        u, w.result.play.max * k, u, w.exact_backlash / job::mm_per(design.units), u, w.result.transmission_error.min * arcsec,
-                        w.result.transmission_error.max * arcsec);
+    text += fmt::format(
+        "    {:<5} backlash {:.6f} {} to {:.6f} {} (exact {:.6f} {}), transmission error {:.3g}″ to {:.3g}″\n",
+        w.format, w.result.play.min * k, u, w.result.play.max * k, u, w.exact_backlash / job::mm_per(design.units), u,
+        w.result.transmission_error.min * arcsec, w.result.transmission_error.max * arcsec);
   }
   return text;
 }
@@ -163,9 +177,11 @@ nlohmann::ordered_json written_json(const job::Design& design, const std::vector
   nlohmann::ordered_json j = nlohmann::ordered_json::object();
   for (const WrittenRoll& w : all) {
     const double k = w.working_radius / job::mm_per(design.units), arcsec = 180 / kPi * 3600;
-    j[w.format] = {{"circumferential_backlash", {{"min", w.result.play.min * k}, {"max", w.result.play.max * k}}},
-                   {"exact_backlash", w.exact_backlash / job::mm_per(design.units)},
-                   {"transmission_error_arcsec", {{"min", w.result.transmission_error.min * arcsec}, {"max", w.result.transmission_error.max * arcsec}}}};
+    j[w.format] = {
+        {"circumferential_backlash", {{"min", w.result.play.min * k}, {"max", w.result.play.max * k}}},
+        {"exact_backlash", w.exact_backlash / job::mm_per(design.units)},
+        {"transmission_error_arcsec",
+         {{"min", w.result.transmission_error.min * arcsec}, {"max", w.result.transmission_error.max * arcsec}}}};
   }
   return j;
 }

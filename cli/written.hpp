@@ -22,7 +22,8 @@ void check_written(const job::Design& design, const std::string& name, const std
 
 /// Rolls what the files of a pair in `folder` hold: STL, DXF, STEP, whichever there are.
 /// \throws Misuse, FileError
-std::vector<WrittenRoll> roll_written(const job::Design& design, const job::Pair& pair, const std::string& folder, int positions);
+std::vector<WrittenRoll> roll_written(const job::Design& design, const job::Pair& pair, const std::string& folder,
+                                      int positions);
 std::string written_text(const job::Design& design, const std::vector<WrittenRoll>& all);
 nlohmann::ordered_json written_json(const job::Design& design, const std::vector<WrittenRoll>& all);
 

@@ -15,14 +15,16 @@ int main() {
   spec.teeth = 16, spec.pitch_cone = Angle::radians(cones[0]), spec.thickness_allowance = -0.05;
   for (const double module : {0.5, 1.5, 4.0}) {
     spec.module = module, spec.face_width = 5 * module;
-    std::printf("module %.1f mm: the exact tooth is %.2f um wider on each flank at the tip\n", module, 1000 * gear::back_cone_deviation(gear::BevelGear(spec)));
+    std::printf("module %.1f mm: the exact tooth is %.2f um wider on each flank at the tip\n", module,
+                1000 * gear::back_cone_deviation(gear::BevelGear(spec)));
   }
   spec.module = 1.5, spec.face_width = 8;
   const gear::BevelGear pinion(spec);
   spec.teeth = 29, spec.pitch_cone = Angle::radians(cones[1]);
   const gear::BevelGear wheel(spec);
   const pair::BevelPair corner(pinion, wheel, shaft_angle);
-  std::printf("contact ratio %.6f at the heel, %.6f at the toe\n", corner.contact_ratio(pinion.sizes().outer_cone_distance),
+  std::printf("contact ratio %.6f at the heel, %.6f at the toe\n",
+              corner.contact_ratio(pinion.sizes().outer_cone_distance),
               corner.contact_ratio(pinion.sizes().inner_cone_distance));
 
   const auto placed = [](const gear::BevelGear& g, const roll::Axis& axis, double start) {
@@ -40,7 +42,7 @@ int main() {
   const roll::Law law{corner.motion_ratio(), corner.angular_backlash()[1], 1e-9, 8};
   for (const double shift : {0.05, -0.05}) {
     const roll::Result r = roll::roll(placed(pinion, {}, 0), placed(wheel, {shift * axes.col(2), axes}, phase), law);
-    std::printf("wheel moved by %+.2f mm: play %.4f to %.4f mm in place of %.4f mm\n", shift, r.play->min * radius, r.play->max * radius,
-                corner.circumferential_backlash());
+    std::printf("wheel moved by %+.2f mm: play %.4f to %.4f mm in place of %.4f mm\n", shift, r.play->min * radius,
+                r.play->max * radius, corner.circumferential_backlash());
   }
 }

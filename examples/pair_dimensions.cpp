@@ -21,9 +21,10 @@ int main() {
   const pair::ParallelPair stage(motor_pinion, drum_wheel, 45.5);
   std::printf("tip circles %.4f and %.4f mm\n", motor_pinion.sizes().tip_diameter, drum_wheel.sizes().tip_diameter);
   std::printf("without play the axes would stand %.6f mm apart\n", without_play);
-  std::printf("at %.1f mm: contact ratio %.6f, backlash %.6f mm\n", stage.center_distance(), stage.transverse_contact_ratio(),
-              stage.circumferential_backlash());
+  std::printf("at %.1f mm: contact ratio %.6f, backlash %.6f mm\n", stage.center_distance(),
+              stage.transverse_contact_ratio(), stage.circumferential_backlash());
   const gear::Span span = drum_wheel.span();
   std::printf("check the wheel: %.4f mm over %d teeth\n", span.length, span.teeth);
-  for (const Finding& f : stage.findings("stage", "pinion", "wheel")) std::printf("doubt: %s\n", f.kind().text_id.data());
+  for (const Finding& f : stage.findings("stage", "pinion", "wheel"))
+    std::printf("doubt: %s\n", f.kind().text_id.data());
 }

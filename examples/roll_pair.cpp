@@ -21,11 +21,13 @@ int main() {
   for (const double distance : {45.6, 45.5, 45.4, 45.3}) {
     const pair::ParallelPair stage(motor_pinion, drum_wheel, distance);
     const roll::Member driver{"motor_pinion", motor_pinion.outline(), roll::Motion::rotation({0, 0}), 0};
-    const roll::Member driven{"drum_wheel", drum_wheel.outline(), roll::Motion::rotation({distance, 0}), pair::driven_phase(motor_pinion, drum_wheel, 0, 0)};
+    const roll::Member driven{"drum_wheel", drum_wheel.outline(), roll::Motion::rotation({distance, 0}),
+                              pair::driven_phase(motor_pinion, drum_wheel, 0, 0)};
     const roll::Law law{-1 / stage.gear_ratio(), stage.angular_backlash()[1], 1.5e-9, 90};
     const roll::Result result = roll::roll(driver, driven, law);
     const double radius = stage.working_pitch_diameters()[1] / 2;
-    std::printf("%.1f mm: %s, play %.6f mm (formula %.6f), overlap %.6f mm\n", distance, roll::name(result.verdict).data(), result.play->min * radius,
-                stage.circumferential_backlash(), result.max_overlap);
+    std::printf("%.1f mm: %s, play %.6f mm (formula %.6f), overlap %.6f mm\n", distance,
+                roll::name(result.verdict).data(), result.play->min * radius, stage.circumferential_backlash(),
+                result.max_overlap);
   }
 }

@@ -22,7 +22,8 @@ int main() {
   std::printf("drum_wheel.stl: within 0.005 mm: %s\n", deviation <= 0.00501 ? "yes" : "no");
 
   std::vector<write::PlacedLoop> loops;
-  for (const body::Loop& loop : body.loops) loops.push_back({curve::biarcs(loop.outline, 0.005), "drum_wheel", {}});
+  for (const body::Loop& loop : body.loops)
+    loops.push_back({curve::biarcs(loop.outline, 0.005), "drum_wheel", {}});
   write::write_file("drum_wheel.dxf", write::dxf(loops, stamp));
   std::printf("drum_wheel.dxf: %zu arcs\n", loops[0].loop.points.size() + loops[1].loop.points.size());
   std::printf("exact volume %.6f mm3\n", body::mass_properties(body).volume);

@@ -18,7 +18,8 @@ inline bool inside(const std::vector<Loop>& loops, const Vec2& p) {
   for (const Loop& loop : loops) {
     for (std::size_t i = 0, j = loop.size() - 1; i < loop.size(); j = i++) {
       const Vec2 &a = loop[i], &b = loop[j];
-      if ((a.y() > p.y()) != (b.y() > p.y()) && p.x() < (b.x() - a.x()) * (p.y() - a.y()) / (b.y() - a.y()) + a.x()) in = !in;
+      if ((a.y() > p.y()) != (b.y() > p.y()) && p.x() < (b.x() - a.x()) * (p.y() - a.y()) / (b.y() - a.y()) + a.x())
+        in = !in;
     }
   }
   return in;
@@ -50,7 +51,8 @@ inline std::vector<Loop> near(const std::vector<Loop>& loops, const Vec2& place,
 
 inline std::vector<Loop> placed(std::vector<Loop> loops, double turn, const Vec2& at) {
   for (Loop& loop : loops) {
-    for (Vec2& p : loop) p = turned(p, turn) + at;
+    for (Vec2& p : loop)
+      p = turned(p, turn) + at;
   }
   return loops;
 }

@@ -18,14 +18,17 @@ inline std::optional<pair::BevelPair> any_bevel_pair(unsigned seed) {
   gear::BevelSpec b = a;
   b.teeth = draw.whole(0, 4) == 0 ? a.teeth : draw.whole(8, 60);
   // Two nearly flat wheels face to face foul each other beside the mesh; that is not this page's theory.
-  const double most = std::min(2.3, std::acos(-static_cast<double>(std::min(a.teeth, b.teeth)) / std::max(a.teeth, b.teeth)));
+  const double most =
+      std::min(2.3, std::acos(-static_cast<double>(std::min(a.teeth, b.teeth)) / std::max(a.teeth, b.teeth)));
   const double sigma = draw.whole(0, 5) == 0 ? most : draw.between(0.5, most);  // sometimes a crown gear
   const auto cones = pair::pitch_cones(a.teeth, b.teeth, sigma);
   a.pitch_cone = Angle::radians(cones[0]), b.pitch_cone = Angle::radians(cones[1]);
   a.profile_shift = draw.between(-0.3, 0.4), b.profile_shift = -a.profile_shift;
   a.thickness_shift = draw.between(-0.05, 0.05), b.thickness_shift = -a.thickness_shift;
-  a.thickness_allowance = -draw.of({0.0, 0.02, 0.05}) * a.module, b.thickness_allowance = -draw.of({0.0, 0.02, 0.06}) * a.module;
-  a.mate_dedendum = (b.dedendum - b.profile_shift) * b.module, b.mate_dedendum = (a.dedendum - a.profile_shift) * a.module;
+  a.thickness_allowance = -draw.of({0.0, 0.02, 0.05}) * a.module,
+  b.thickness_allowance = -draw.of({0.0, 0.02, 0.06}) * a.module;
+  a.mate_dedendum = (b.dedendum - b.profile_shift) * b.module,
+  b.mate_dedendum = (a.dedendum - a.profile_shift) * a.module;
   a.face_width = b.face_width = draw.of({0.2, 0.3, 0.33}) * a.module * a.teeth / (2 * std::sin(cones[0]));
   try {
     return pair::BevelPair(gear::BevelGear(a), gear::BevelGear(b), sigma);
@@ -39,11 +42,13 @@ inline roll::Result rolled(const pair::BevelPair& p, int positions, double start
   std::vector<roll::SphereSection> sections;
   const double phase = pair::bevel_driven_phase(p.driver().spec().teeth, p.driven().spec().teeth, start, direction);
   for (const double R : {p.driver().sizes().outer_cone_distance, p.driver().sizes().inner_cone_distance}) {
-    sections.push_back({R,
-                        {"driver", p.driver().section(R), roll::Motion::on_sphere(0, 0, R), start},
-                        {"driven", p.driven().section(R), roll::Motion::on_sphere(p.shaft_angle(), direction, R), phase}});
+    sections.push_back(
+        {R,
+         {"driver", p.driver().section(R), roll::Motion::on_sphere(0, 0, R), start},
+         {"driven", p.driven().section(R), roll::Motion::on_sphere(p.shaft_angle(), direction, R), phase}});
   }
-  return roll::roll(sections, {p.motion_ratio(), p.angular_backlash()[1], 1e-9 * std::max(1.0, p.driver().spec().module), positions});
+  return roll::roll(
+      sections, {p.motion_ratio(), p.angular_backlash()[1], 1e-9 * std::max(1.0, p.driver().spec().module), positions});
 }
 
 }  // namespace palio::test

@@ -98,11 +98,13 @@ inline body::Features any_features(unsigned seed, const gear::CylindricalGear& g
   body::Features f;
   const double root = g.sizes().root_diameter, bore = g.spec().bore_diameter, b = g.spec().face_width;
   const auto often = [&](int one_in) { return draw.whole(1, one_in) == 1; };
-  if (bore > 0 && often(3)) f.keyway = body::Keyway{draw.between(0.1, 0.6) * bore, bore * draw.between(1.0, 1.4), {draw.between(0, 6.28)}};
+  if (bore > 0 && often(3))
+    f.keyway = body::Keyway{draw.between(0.1, 0.6) * bore, bore * draw.between(1.0, 1.4), {draw.between(0, 6.28)}};
   if (bore > 0 && !f.keyway && often(4)) f.flat = body::Flat{bore * draw.between(0.5, 0.98), draw.between(0, 6.28)};
   if (bore > 0 && !f.keyway && !f.flat && often(3)) f.bore_chamfer = draw.between(0, 0.1) * bore;
   if (bore == 0 && often(2)) f.hex = body::Hex{draw.between(0.05, 0.5) * root, draw.between(0, 1)};
-  for (int i = draw.whole(0, 2); i > 0; --i) f.hubs.push_back({often(2), draw.between(0.2, 1.4) * root, draw.between(0.1, 1) * b});
+  for (int i = draw.whole(0, 2); i > 0; --i)
+    f.hubs.push_back({often(2), draw.between(0.2, 1.4) * root, draw.between(0.1, 1) * b});
   if (often(2)) {
     const double inner = draw.between(0.2, 0.7) * root;
     f.web = body::Web{draw.between(0.1, 0.9) * b, inner, inner + draw.between(0.05, 0.6) * root,
@@ -112,13 +114,17 @@ inline body::Features any_features(unsigned seed, const gear::CylindricalGear& g
   }
   if (often(3)) {
     const double inner = draw.between(0.2, 0.6) * root, outer = inner + draw.between(0.05, 0.5) * root;
-    f.spokes = body::Spokes{draw.whole(2, 9), draw.between(0.02, 0.15) * root, inner, outer, draw.between(0, 0.1) * (outer - inner)};
+    f.spokes = body::Spokes{draw.whole(2, 9), draw.between(0.02, 0.15) * root, inner, outer,
+                            draw.between(0, 0.1) * (outer - inner)};
   }
   for (int i = draw.whole(0, 2); i > 0; --i)
-    f.holes.push_back({draw.whole(1, 8), draw.between(0.2, 1) * root, draw.between(0.01, 0.15) * root, draw.between(0, 3)});
+    f.holes.push_back(
+        {draw.whole(1, 8), draw.between(0.2, 1) * root, draw.between(0.01, 0.15) * root, draw.between(0, 3)});
   if (often(6)) f.marks = body::Marks{draw.between(0.02, 0.3) * b, {0.0}, {}, often(2) ? "m2 z9" : ""};
   if (often(6)) f.sector_teeth = draw.whole(1, g.spec().teeth), f.sector_back_diameter = draw.between(0.2, 1.1) * root;
-  if (often(6)) f.first_layer_inset = draw.between(0.001, 0.02) * g.spec().module, f.first_layer_height = draw.between(0.02, 0.2) * b;
+  if (often(6))
+    f.first_layer_inset = draw.between(0.001, 0.02) * g.spec().module,
+    f.first_layer_height = draw.between(0.02, 0.2) * b;
   return f;
 }
 

@@ -101,7 +101,8 @@ inline std::vector<std::pair<const char*, gear::Teeth>> one_of_each() {
 inline std::vector<std::pair<const char*, gear::Teeth>> one_of_each_cycloidal() {
   gear::CycloidalSpec s;
   s.teeth = 14, s.module = 1.5, s.face_rolling_radius = 9, s.flank_rolling_radius = 5.25, s.fillet_radius = 0.2;
-  std::vector<std::pair<const char*, gear::Teeth>> all{{"true", gear::CycloidalTeeth(gear::CycloidalGear(s), {10, 6, 0})}};
+  std::vector<std::pair<const char*, gear::Teeth>> all{
+      {"true", gear::CycloidalTeeth(gear::CycloidalGear(s), {10, 6, 0})}};
   s.teeth = 41, s.internal = true, s.face_rolling_radius = s.flank_rolling_radius = 5;
   all.emplace_back("true, ring", gear::CycloidalTeeth(gear::CycloidalGear(s), {10, 0, 0}));
   gear::ClockSpec c;

@@ -12,15 +12,17 @@
 namespace palio::test {
 
 inline const std::vector<std::string>& job_kinds() {
-  static const std::vector<std::string> all{"spur",  "helical",      "double_helical", "internal", "rack",    "crossed",
-                                            "bevel", "true_cycloid", "cycloidal_ring", "clock",    "lantern", "reducer"};
+  static const std::vector<std::string> all{"spur",           "helical", "double_helical", "internal",
+                                            "rack",           "crossed", "bevel",          "true_cycloid",
+                                            "cycloidal_ring", "clock",   "lantern",        "reducer"};
   return all;
 }
 
 /// One job of a kind with one pair "p" of gears "a" and "b", or one reducer "r".
 /// \param wild  numbers from the whole of what keys allow, so that much is refused or doubtful
 /// \param size  every length, modules too, so many times as large
-inline std::string random_job(const std::string& kind, unsigned seed, bool wild = false, bool inch = false, double size = 1) {
+inline std::string random_job(const std::string& kind, unsigned seed, bool wild = false, bool inch = false,
+                              double size = 1) {
   Draw draw(seed * 2654435761u + 17);
   std::string text = fmt::format("title = \"{} {}\"\nunits = \"{}\"\n", kind, seed, inch ? "in" : "mm");
   const double unit = (inch ? 25.4 : 1) / size;
@@ -54,7 +56,8 @@ inline std::string random_job(const std::string& kind, unsigned seed, bool wild 
   if (kind == "internal" || kind == "cycloidal_ring") z2 = z1 + draw.whole(wild ? 1 : 12, 50);
   if (kind == "clock") z1 = draw.whole(wild ? 4 : 6, 16), z2 = draw.whole(20, 80);
   if (kind == "lantern") z1 = draw.whole(wild ? 4 : 7, 14), z2 = draw.whole(24, 70);
-  const double beta = draw.of({8.0, 15.0, 25.0, 35.0}), x1 = draw.between(wild ? -0.8 : -0.1, wild ? 1.0 : 0.5), x2 = draw.between(wild ? -0.8 : -0.2, 0.4);
+  const double beta = draw.of({8.0, 15.0, 25.0, 35.0}), x1 = draw.between(wild ? -0.8 : -0.1, wild ? 1.0 : 0.5),
+               x2 = draw.between(wild ? -0.8 : -0.2, 0.4);
   const std::string teeth_kind = kind == "crossed" ? "helical" : kind == "internal" || kind == "rack" ? "spur" : kind;
   text += "[gear.a]\n";
   line("kind", cycloidal ? (kind == "lantern" ? "\"lantern\"" : "\"cycloidal\"") : "\"" + teeth_kind + "\"");
@@ -68,7 +71,10 @@ inline std::string random_job(const std::string& kind, unsigned seed, bool wild 
   if (draw.whole(0, 2) == 0 && !cycloidal) line("bore.diameter", length(draw.between(0.1, wild ? 1.2 : 0.4) * m * z1));
   line("face_width", length(draw.between(3, 12) * m));
   text += "[gear.b]\n";
-  line("kind", kind == "internal" ? "\"internal\"" : kind == "rack" ? "\"rack\"" : cycloidal ? "\"cycloidal\"" : "\"" + teeth_kind + "\"");
+  line("kind", kind == "internal" ? "\"internal\""
+               : kind == "rack"   ? "\"rack\""
+               : cycloidal        ? "\"cycloidal\""
+                                  : "\"" + teeth_kind + "\"");
   line("teeth", std::to_string(z2));
   if (helical) number("helix_angle", kind == "crossed" ? draw.of({45.0, 35.0, 25.0}) : beta);
   if (kind == "helical") line("hand", "\"left\"");

@@ -19,14 +19,16 @@ using curve::Segment;
 
 std::string mm(double length) { return fmt::format("{:.6g} mm", length); }
 
-void require(bool holds, const char* name, const std::string& given, const std::string& allowed, const std::string& remedy) {
+void require(bool holds, const char* name, const std::string& given, const std::string& allowed,
+             const std::string& remedy) {
   if (!holds) throw InvalidParameter(name, given, allowed, remedy);
 }
 
 Outline hole_of(std::vector<Segment> counter_clockwise) {
   Outline outline;
   outline.clockwise = true;
-  for (auto it = counter_clockwise.rbegin(); it != counter_clockwise.rend(); ++it) outline.period.push_back(curve::reversed(*it));
+  for (auto it = counter_clockwise.rbegin(); it != counter_clockwise.rend(); ++it)
+    outline.period.push_back(curve::reversed(*it));
   return outline;
 }
 
@@ -40,21 +42,26 @@ Outline bore_outline(double radius, const Features& f) {
   std::vector<Cut> cuts;
   if (f.keyway) {
     const double w = f.keyway->width / 2, bottom = f.keyway->height - radius;
-    require(w > 0 && w < radius, "keyway", "width " + mm(2 * w), "it is above 0 and below the bore's " + mm(2 * radius), "make it narrower");
+    require(w > 0 && w < radius, "keyway", "width " + mm(2 * w), "it is above 0 and below the bore's " + mm(2 * radius),
+            "make it narrower");
     const double edge = std::sqrt(radius * radius - w * w);
     require(bottom > edge, "keyway", "height " + mm(f.keyway->height),
-            fmt::format("measured from the opposite wall of the bore to the keyway's bottom it is above {}", mm(radius + edge)),
+            fmt::format("measured from the opposite wall of the bore to the keyway's bottom it is above {}",
+                        mm(radius + edge)),
             "give the height as drawings do, bore diameter plus depth");
-    for (const double angle : f.keyway->angles) cuts.push_back({angle, std::asin(w / radius), {{edge, -w}, {bottom, -w}, {bottom, w}, {edge, w}}, "keyway"});
+    for (const double angle : f.keyway->angles)
+      cuts.push_back({angle, std::asin(w / radius), {{edge, -w}, {bottom, -w}, {bottom, w}, {edge, w}}, "keyway"});
   }
   if (f.flat) {
     const double c = f.flat->height - radius;
     require(std::abs(c) < radius, "flat", "height " + mm(f.flat->height),
-            "measured from the opposite wall it is above 0 and below the bore's " + mm(2 * radius), "give the size across the D");
+            "measured from the opposite wall it is above 0 and below the bore's " + mm(2 * radius),
+            "give the size across the D");
     const double s = std::sqrt(radius * radius - c * c);
     cuts.push_back({f.flat->angle, std::acos(c / radius), {{c, -s}, {c, s}}, "flat"});
   }
-  for (Cut& c : cuts) c.angle -= 2 * kPi * std::floor(c.angle / (2 * kPi));
+  for (Cut& c : cuts)
+    c.angle -= 2 * kPi * std::floor(c.angle / (2 * kPi));
   std::sort(cuts.begin(), cuts.end(), [](const Cut& a, const Cut& b) { return a.angle < b.angle; });
   std::vector<Segment> all;
   const Arc circle{Vec2::Zero(), radius};
@@ -64,16 +71,18 @@ Outline bore_outline(double radius, const Features& f) {
       all.push_back({Line{turned(cut.corners[k], cut.angle), turned(cut.corners[k + 1], cut.angle)}, 0, 1, Role::bore});
     }
     const double from = cut.angle + cut.half, to = next.angle - next.half + (i + 1 == cuts.size() ? 2 * kPi : 0);
-    require(to > from + 1e-3, next.key, fmt::format("at {:.6g}°", next.angle * 180 / kPi),
-            fmt::format("it runs into the {} at {:.6g}° by {}", cut.key, cut.angle * 180 / kPi, mm(radius * (from - to))),
-            "turn one of them away or make it narrower");
+    require(
+        to > from + 1e-3, next.key, fmt::format("at {:.6g}°", next.angle * 180 / kPi),
+        fmt::format("it runs into the {} at {:.6g}° by {}", cut.key, cut.angle * 180 / kPi, mm(radius * (from - to))),
+        "turn one of them away or make it narrower");
     all.push_back({circle, from, to, Role::bore});
   }
   return cuts.empty() ? curve::circle(radius, Role::bore, true) : hole_of(std::move(all));
 }
 
 Outline hexagon(const Hex& hex) {
-  require(hex.across_flats > 0, "hex", "across_flats " + mm(hex.across_flats), "it is above 0", "give the size of the shaft's hexagon and its play");
+  require(hex.across_flats > 0, "hex", "across_flats " + mm(hex.across_flats), "it is above 0",
+          "give the size of the shaft's hexagon and its play");
   std::vector<Segment> sides;
   const double corner = hex.across_flats / 2 / std::cos(kPi / 6);
   for (int i = 0; i < 6; ++i) {
@@ -91,7 +100,8 @@ std::optional<Outline> bore(double radius, const Features& f) {
 
 double reach(const Outline& outline) {
   double most = 0;
-  for (const Segment& s : outline.period) most = std::max({most, s.first().norm(), s.last().norm()});
+  for (const Segment& s : outline.period)
+    most = std::max({most, s.first().norm(), s.last().norm()});
   return most;
 }
 

@@ -11,7 +11,8 @@ namespace palio::body {
 std::string mm(double length);
 
 /// \throws InvalidParameter when it does not hold
-void require(bool holds, const char* name, const std::string& given, const std::string& allowed, const std::string& remedy);
+void require(bool holds, const char* name, const std::string& given, const std::string& allowed,
+             const std::string& remedy);
 
 /// A hole from its edge as it runs counter-clockwise.
 curve::Outline hole_of(std::vector<curve::Segment> counter_clockwise);

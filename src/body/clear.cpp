@@ -26,16 +26,19 @@ bool cross_each_other(const Vec2& a, const Vec2& b, const Vec2& c, const Vec2& d
 
 Shape::Shape(const curve::Outline& outline) {
   double size = 0;
-  for (const curve::Segment& s : outline.period) size = std::max({size, s.first().norm(), s.last().norm()});
+  for (const curve::Segment& s : outline.period)
+    size = std::max({size, s.first().norm(), s.last().norm()});
   std::vector<Vec2> period;
   for (const curve::Segment& s : outline.period) {
     const std::vector<double> at = curve::flatten(s, 2e-4 * size).at;
-    for (std::size_t i = 0; i + 1 < at.size(); ++i) period.push_back(s.point(at[i]));
+    for (std::size_t i = 0; i + 1 < at.size(); ++i)
+      period.push_back(s.point(at[i]));
   }
   points_.reserve(period.size() * static_cast<std::size_t>(outline.count));
   for (int copy = 0; copy < outline.count; ++copy) {
     const double turn = outline.turn(copy), c = std::cos(turn), s = std::sin(turn);
-    for (const Vec2& p : period) points_.emplace_back(c * p.x() - s * p.y(), s * p.x() + c * p.y());
+    for (const Vec2& p : period)
+      points_.emplace_back(c * p.x() - s * p.y(), s * p.x() + c * p.y());
   }
   double area = 0;
   centre_ = Vec2::Zero();
@@ -44,15 +47,18 @@ Shape::Shape(const curve::Outline& outline) {
     centre_ += points_[i] / static_cast<double>(points_.size());
   }
   orientation_ = area > 0 ? 1 : -1;
-  const auto* arc = outline.period.size() == 1 && outline.count == 1 ? std::get_if<curve::Arc>(&outline.period[0].curve) : nullptr;
+  const auto* arc =
+      outline.period.size() == 1 && outline.count == 1 ? std::get_if<curve::Arc>(&outline.period[0].curve) : nullptr;
   if (arc) {
     centre_ = arc->centre, circle_ = reach_ = arc->radius;
-    least_ = std::abs(centre_.norm() - circle_), greatest_ = centre_.norm() + circle_, around_ = centre_.norm() < circle_;
+    least_ = std::abs(centre_.norm() - circle_), greatest_ = centre_.norm() + circle_,
+    around_ = centre_.norm() < circle_;
     return;
   }
   least_ = distance(Vec2::Zero());
   greatest_ = 0, reach_ = 0;
-  for (const Vec2& p : points_) greatest_ = std::max(greatest_, p.norm()), reach_ = std::max(reach_, (p - centre_).norm());
+  for (const Vec2& p : points_)
+    greatest_ = std::max(greatest_, p.norm()), reach_ = std::max(reach_, (p - centre_).norm());
   // A bulging chord reaches a little beyond its ends.
   greatest_ += 2e-4 * size;
   around_ = holds(Vec2::Zero());
@@ -63,7 +69,8 @@ bool Shape::holds(const Vec2& p) const {
   bool in = false;
   for (std::size_t i = 0, j = points_.size() - 1; i < points_.size(); j = i++) {
     const Vec2 &a = points_[i], &b = points_[j];
-    if ((a.y() > p.y()) != (b.y() > p.y()) && p.x() < a.x() + (b.x() - a.x()) * (p.y() - a.y()) / (b.y() - a.y())) in = !in;
+    if ((a.y() > p.y()) != (b.y() > p.y()) && p.x() < a.x() + (b.x() - a.x()) * (p.y() - a.y()) / (b.y() - a.y()))
+      in = !in;
   }
   return in;
 }
@@ -71,7 +78,8 @@ bool Shape::holds(const Vec2& p) const {
 double Shape::distance(const Vec2& p) const {
   if (circle_ > 0) return std::abs((p - centre_).norm() - circle_);
   double least = 1e300;
-  for (std::size_t i = 0; i < points_.size(); ++i) least = std::min(least, to_edge(p, points_[i], points_[(i + 1) % points_.size()]));
+  for (std::size_t i = 0; i < points_.size(); ++i)
+    least = std::min(least, to_edge(p, points_[i], points_[(i + 1) % points_.size()]));
   return least;
 }
 
@@ -83,7 +91,8 @@ double Shape::distance(const Shape& other, double enough) const {
   }
   if (circle_ > 0 && other.circle_ > 0) {
     const double apart = (centre_ - other.centre_).norm();
-    return std::max({0.0, apart - circle_ - other.circle_, circle_ - other.circle_ - apart, other.circle_ - circle_ - apart});
+    return std::max(
+        {0.0, apart - circle_ - other.circle_, circle_ - other.circle_ - apart, other.circle_ - circle_ - apart});
   }
   const Shape &small = points_.size() < other.points_.size() ? *this : other, &large = &small == this ? other : *this;
   double least = enough;
@@ -121,15 +130,18 @@ struct Swept {
 
 double gap(const Swept& a, const Swept& b, double enough) {
   if (a.turns == b.turns) return a.shape->distance(*b.shape, enough);
-  const auto [inner, outer] = std::minmax(a.shape, b.shape, [](const Shape* s, const Shape* t) { return s->greatest() < t->greatest(); });
-  return std::max(0.0, outer->around_origin() || outer->least() > inner->greatest() ? outer->least() - inner->greatest() : 0.0);
+  const auto [inner, outer] =
+      std::minmax(a.shape, b.shape, [](const Shape* s, const Shape* t) { return s->greatest() < t->greatest(); });
+  return std::max(
+      0.0, outer->around_origin() || outer->least() > inner->greatest() ? outer->least() - inner->greatest() : 0.0);
 }
 
 /// How far the points of one loop stand on the wrong side of the other.
 double overlap(const Shape& a, const Shape& b) {
   if (a.circle() > 0 && b.circle() > 0) {
     const double apart = (a.centre() - b.centre()).norm();
-    if (a.orientation() == b.orientation()) return std::max(0.0, std::min({a.circle() + b.circle() - apart, 2 * a.circle(), 2 * b.circle()}));
+    if (a.orientation() == b.orientation())
+      return std::max(0.0, std::min({a.circle() + b.circle() - apart, 2 * a.circle(), 2 * b.circle()}));
     const Shape &hole = a.orientation() < 0 ? a : b, &outer = &hole == &a ? b : a;
     return std::max(0.0, apart + hole.circle() - outer.circle());
   }
@@ -153,17 +165,20 @@ double overlap(const Shape& a, const Shape& b) {
 std::vector<Collision> collisions(const Body& body, double least) {
   std::vector<Shape> shapes;
   std::vector<bool> turns(body.loops.size(), false);
-  for (const Loop& loop : body.loops) shapes.emplace_back(loop.outline);
+  for (const Loop& loop : body.loops)
+    shapes.emplace_back(loop.outline);
   for (const Layer& layer : body.layers) {
     for (const Wall& w : layer.walls) {
-      for (const Level& l : layer.levels) turns[w.below] = turns[w.below] || (body.loops[w.below].follows && l.turn != 0 && !body.slides);
+      for (const Level& l : layer.levels)
+        turns[w.below] = turns[w.below] || (body.loops[w.below].follows && l.turn != 0 && !body.slides);
     }
   }
   std::vector<Collision> found;
   // The one to move is named second: what stands freest.
   const auto rank = [&](std::size_t i) {
-    static const std::vector<std::string> order{"teeth", "outer_diameter", "margin",        "gap", "bore",   "keyway", "flat",
-                                                "hex",   "hubs",           "post_diameter", "web", "spokes", "holes",  "mark"};
+    static const std::vector<std::string> order{"teeth",  "outer_diameter", "margin", "gap",  "bore",
+                                                "keyway", "flat",           "hex",    "hubs", "post_diameter",
+                                                "web",    "spokes",         "holes",  "mark"};
     return std::find(order.begin(), order.end(), body.loops[i].feature) - order.begin();
   };
   const auto add = [&](std::size_t i, std::size_t j, double depth) {
@@ -220,7 +235,8 @@ std::vector<ThinWall> thin_walls(const Body& body, double limit) {
   std::map<std::pair<std::string, std::string>, double> thinnest;
   std::set<std::pair<std::size_t, std::size_t>> seen;
   std::vector<Shape> shapes;
-  for (const Loop& loop : body.loops) shapes.emplace_back(loop.outline);
+  for (const Loop& loop : body.loops)
+    shapes.emplace_back(loop.outline);
   for (const Layer& layer : body.layers) {
     for (std::size_t i = 0; i < layer.walls.size(); ++i) {
       for (std::size_t j = i + 1; j < layer.walls.size(); ++j) {
@@ -240,7 +256,8 @@ std::vector<ThinWall> thin_walls(const Body& body, double limit) {
   }
   std::vector<ThinWall> all;
   all.reserve(thinnest.size());
-  for (const auto& [names, d] : thinnest) all.push_back({names.first, names.second, d});
+  for (const auto& [names, d] : thinnest)
+    all.push_back({names.first, names.second, d});
   return all;
 }
 

@@ -13,7 +13,8 @@ namespace palio::body {
 using curve::Outline;
 using curve::Segment;
 
-ConicalBody::ConicalBody(const gear::BevelGear& teeth, Features features) : teeth_(teeth), features_(std::move(features)) {
+ConicalBody::ConicalBody(const gear::BevelGear& teeth, Features features)
+    : teeth_(teeth), features_(std::move(features)) {
   const Features& f = features_;
   const gear::BevelSpec& spec = teeth_.spec();
   const gear::BevelSizes& sizes = teeth_.sizes();
@@ -26,13 +27,16 @@ ConicalBody::ConicalBody(const gear::BevelGear& teeth, Features features) : teet
     require(!has, name, "given", "bevel gears are made with bore, keyway, flat, hex and one hub", "leave it out");
   }
   bore_ = body::bore(spec.bore_diameter / 2, f);
-  const double opening = bore_ ? reach(*bore_) : 0, m = spec.module, delta = spec.pitch_cone.radians(), R_e = sizes.outer_cone_distance;
+  const double opening = bore_ ? reach(*bore_) : 0, m = spec.module, delta = spec.pitch_cone.radians(),
+               R_e = sizes.outer_cone_distance;
   const double toe_share = sizes.inner_cone_distance / R_e, depth = sizes.heel.addendum + sizes.heel.dedendum;
   require(f.hubs.size() <= 1 && (f.hubs.empty() || f.hubs.front().top), "hubs", fmt::format("{} hubs", f.hubs.size()),
           "a bevel gear has one hub, behind the heel: face = \"top\"", "leave the others out");
 
   // A point h across the pitch cone (outwards) at cone distance R.
-  const auto meridian = [&](double R, double h) { return Circle{R * std::sin(delta) + h * std::cos(delta), R * std::cos(delta) - h * std::sin(delta)}; };
+  const auto meridian = [&](double R, double h) {
+    return Circle{R * std::sin(delta) + h * std::cos(delta), R * std::cos(delta) - h * std::sin(delta)};
+  };
   // The rim behind the teeth: as asked, or as much as leaves room for bore and axis at the toe.
   double rim = spec.rim_thickness.value_or(1.2 * depth);
   if (!spec.rim_thickness) {
@@ -40,9 +44,12 @@ ConicalBody::ConicalBody(const gear::BevelGear& teeth, Features features) : teet
     const double room = (R_e * std::sin(delta) - needed) / std::max(1e-12, std::cos(delta)) - sizes.heel.dedendum;
     rim = std::min(rim, room);
   }
-  const Circle heel = meridian(R_e, -(sizes.heel.dedendum + rim)), toe = meridian(R_e * toe_share, -(sizes.heel.dedendum + rim) * toe_share);
-  require(rim > 0.05 * m && toe.radius > opening, spec.rim_thickness ? "rim_thickness" : "bore", spec.rim_thickness ? mm(rim) : mm(2 * opening),
-          fmt::format("behind the roots at the toe the body is {} wide there, and bore and rim both need room", mm(2 * std::max(0.0, toe.radius))),
+  const Circle heel = meridian(R_e, -(sizes.heel.dedendum + rim)),
+               toe = meridian(R_e * toe_share, -(sizes.heel.dedendum + rim) * toe_share);
+  require(rim > 0.05 * m && toe.radius > opening, spec.rim_thickness ? "rim_thickness" : "bore",
+          spec.rim_thickness ? mm(rim) : mm(2 * opening),
+          fmt::format("behind the roots at the toe the body is {} wide there, and bore and rim both need room",
+                      mm(2 * std::max(0.0, toe.radius))),
           "make the bore smaller, the rim thinner, the face narrower or the gear larger");
   require(-toe.z + heel.z > 0, "rim_thickness", mm(rim), "the rear face lies behind the front one", "make it thicker");
   front_ = toe, rear_ = heel;
@@ -50,10 +57,12 @@ ConicalBody::ConicalBody(const gear::BevelGear& teeth, Features features) : teet
   if (!f.hubs.empty()) {
     const Hub& hub = f.hubs.front();
     const double r = hub.diameter / 2;
-    require(r > opening, "hubs", "diameter " + mm(hub.diameter), fmt::format("the opening for the shaft reaches to {}", mm(2 * opening)), "make the hub wider");
+    require(r > opening, "hubs", "diameter " + mm(hub.diameter),
+            fmt::format("the opening for the shaft reaches to {}", mm(2 * opening)), "make the hub wider");
     if (r > heel.radius) {
       // The hub stands on the heel's end further out.
-      require(std::cos(delta) > 1e-9 && r < sizes.heel.root_diameter / 2 - 0.05 * m, "hubs", "diameter " + mm(hub.diameter),
+      require(std::cos(delta) > 1e-9 && r < sizes.heel.root_diameter / 2 - 0.05 * m, "hubs",
+              "diameter " + mm(hub.diameter),
               fmt::format("the roots at the heel lie at {}", mm(sizes.heel.root_diameter)), "make the hub narrower");
       rear_ = meridian(R_e, (r - R_e * std::sin(delta)) / std::cos(delta));
       rear_.radius = r;
@@ -67,13 +76,16 @@ ConicalBody::ConicalBody(const gear::BevelGear& teeth, Features features) : teet
     front_ = {low.x(), low.z()}, rear_ = {high.x(), high.z()};
     if (hub_ && hub_->radius >= rear_.radius - 1e-9) hub_->radius = rear_.radius;
   }
-  if (hub_) require(hub_->z > rear_.z, "hubs", "length " + mm(f.hubs.front().length), "it ends in front of where it begins", "make it longer");
+  if (hub_)
+    require(hub_->z > rear_.z, "hubs", "length " + mm(f.hubs.front().length), "it ends in front of where it begins",
+            "make it longer");
 }
 
 double ConicalBody::bottom() const noexcept {
   const gear::BevelSizes& s = teeth_.sizes();
   double least = front_.z;
-  for (const double R : {s.outer_cone_distance, s.inner_cone_distance}) least = std::min(least, at(teeth_.tip_angle(R), 0, R).z());
+  for (const double R : {s.outer_cone_distance, s.inner_cone_distance})
+    least = std::min(least, at(teeth_.tip_angle(R), 0, R).z());
   return least;
 }
 
@@ -90,7 +102,8 @@ Vec3 ConicalBody::point(const Outline& section, std::size_t segment, double shar
 
 ConicalBody ConicalBody::scaled(double factor) const {
   gear::BevelSpec s = teeth_.spec();
-  for (double* length : {&s.module, &s.face_width, &s.thickness_allowance, &s.mate_dedendum, &s.bore_diameter}) *length *= factor;
+  for (double* length : {&s.module, &s.face_width, &s.thickness_allowance, &s.mate_dedendum, &s.bore_diameter})
+    *length *= factor;
   for (std::optional<double>* length : {&s.fillet_radius, &s.rim_thickness}) {
     if (*length) **length *= factor;
   }
@@ -103,10 +116,14 @@ namespace {
 struct Moments {
   double volume = 0, height = 0, polar = 0;
 
-  void add(const Moments& m, double times) { volume += times * m.volume, height += times * m.height, polar += times * m.polar; }
-  /// What a face adds by the flux of z, z²/2 and z (x² + y²) along z (upright walls add nothing): `area` is seen from above,
-  /// negative where the face looks down; `moment` is its polar moment.
-  void face(double z, double area, double moment) { volume += z * area, height += z * z / 2 * area, polar += z * moment; }
+  void add(const Moments& m, double times) {
+    volume += times * m.volume, height += times * m.height, polar += times * m.polar;
+  }
+  /// What a face adds by the flux of z, z²/2 and z (x² + y²) along z (upright walls add nothing): `area` is seen from
+  /// above, negative where the face looks down; `moment` is its polar moment.
+  void face(double z, double area, double moment) {
+    volume += z * area, height += z * z / 2 * area, polar += z * moment;
+  }
 };
 
 template <std::size_t N, class F>
@@ -126,8 +143,8 @@ MassProperties mass_properties(const ConicalBody& body) {
   const gear::BevelGear& teeth = body.teeth();
   const gear::BevelSizes& sizes = teeth.sizes();
   const double R_e = sizes.outer_cone_distance, R_i = sizes.inner_cone_distance, floor = body.front_angle();
-  // The teeth down to the cone of the front circle. X = R d/w(δ), d a direction and R/w its distance in the section at R:
-  // dV = R²/w³ dR dΩ, and dΩ = sin δ dδ daz is integrated along the outline.
+  // The teeth down to the cone of the front circle. X = R d/w(δ), d a direction and R/w its distance in the section at
+  // R: dV = R²/w³ dR dΩ, and dΩ = sin δ dδ daz is integrated along the outline.
   Moments period, all;
   gauss<20>(R_i, R_e, [&](double R, double weight) {
     const Outline section = teeth.section(R);
@@ -136,7 +153,8 @@ MassProperties mass_properties(const ConicalBody& body) {
       const Segment& s = section.period[k];
       gauss<20>(s.from, s.to, [&](double t, double w) {
         const curve::Jet j = s.jet(t);
-        const double to = 2 * std::atan(j.p.norm()), turning = (k < middle ? 2 : 1) * cross(j.p, j.d1) / j.p.squaredNorm();
+        const double to = 2 * std::atan(j.p.norm()),
+                     turning = (k < middle ? 2 : 1) * cross(j.p, j.d1) / j.p.squaredNorm();
         gauss<10>(floor, to, [&](double angle, double v) {
           const double share = weight * w * v * turning * std::sin(angle), d = teeth.distance(angle, R) / R;  // 1/w
           const double dV = share * R * R * d * d * d;
@@ -159,7 +177,9 @@ MassProperties mass_properties(const ConicalBody& body) {
     const auto at = [&](double angle) { return body.at(angle, 0, R_e); };
     turned([&](double a) { return at(a).x(); }, [&](double a) { return at(a).z(); }, floor, body.rear_angle(), -1);
   }
-  const auto disc = [&](const ConicalBody::Circle& c, double sign) { all.face(c.z, sign * kPi * c.radius * c.radius, sign * kPi / 2 * std::pow(c.radius, 4)); };
+  const auto disc = [&](const ConicalBody::Circle& c, double sign) {
+    all.face(c.z, sign * kPi * c.radius * c.radius, sign * kPi / 2 * std::pow(c.radius, 4));
+  };
   disc(body.front(), -1);
   disc(body.rear(), 1);
   if (const auto hub = body.hub()) {
@@ -168,7 +188,8 @@ MassProperties mass_properties(const ConicalBody& body) {
   }
   Vec2 aside = Vec2::Zero();
   if (body.bore()) {
-    const double area = curve::signed_area(*body.bore()), moment = curve::polar_moment(*body.bore());  // negative: a hole
+    const double area = curve::signed_area(*body.bore()),
+                 moment = curve::polar_moment(*body.bore());  // negative: a hole
     all.face(body.top(), area, moment);
     all.face(body.front().z, -area, -moment);
     aside = curve::first_moment(*body.bore()) * (body.top() - body.front().z);

@@ -1,5 +1,5 @@
-// The teeth are cut into strips along the outline and steps from toe to heel; an end face into rows between the two flanks
-// of a tooth, at equal cone angles, and rings below. Both sides of every seam use the same vertices.
+// The teeth are cut into strips along the outline and steps from toe to heel; an end face into rows between the two
+// flanks of a tooth, at equal cone angles, and rings below. Both sides of every seam use the same vertices.
 #include <algorithm>
 #include <cmath>
 #include <functional>
@@ -21,8 +21,8 @@ using Row = std::vector<Index>;
 
 constexpr int kLooks = 4;
 
-/// Largest distance of a surface X(u, v), u and v from 0 to 1, from the two triangles over its corners, looked at inside and
-/// along the edges.
+/// Largest distance of a surface X(u, v), u and v from 0 to 1, from the two triangles over its corners, looked at
+/// inside and along the edges.
 double quad_deviation(const std::function<Vec3(double, double)>& X) {
   const Vec3 A = X(0, 0), B = X(1, 0), C = X(1, 1), D = X(0, 1);
   const Vec3 right = (B - A).cross(C - A).normalized(), left = (C - A).cross(D - A).normalized();
@@ -39,7 +39,8 @@ double quad_deviation(const std::function<Vec3(double, double)>& X) {
 
 class ConicalMesher {
  public:
-  ConicalMesher(const ConicalBody& body, double chord_error) : body_(body), teeth_(body.teeth()), z_(teeth_.spec().teeth) {
+  ConicalMesher(const ConicalBody& body, double chord_error)
+      : body_(body), teeth_(body.teeth()), z_(teeth_.spec().teeth) {
     R_i_ = teeth_.sizes().inner_cone_distance, R_e_ = teeth_.sizes().outer_cone_distance;
     choose(chord_error);
     teeth();
@@ -68,7 +69,8 @@ class ConicalMesher {
 
   /// How many strips each segment is cut into, and how many steps lie between toe and heel: as few quadrangles as hold.
   void choose(double chord_error) {
-    if (!(chord_error > 0)) throw InvalidParameter("chord_error", fmt::format("{}", chord_error), "it is above 0", "give 0.005 mm, say");
+    if (!(chord_error > 0))
+      throw InvalidParameter("chord_error", fmt::format("{}", chord_error), "it is above 0", "give 0.005 mm, say");
     const Outline heel = teeth_.section(R_e_);
     const std::size_t middle = heel.period.size() / 2;
     // Circles about the axis hold the error where they are largest.
@@ -79,7 +81,8 @@ class ConicalMesher {
     for (const int steps : {1, 2, 3, 4, 6, 8, 12, 16, 24, 32}) {
       std::vector<Outline> sections;
       constexpr int kFine = kLooks;
-      for (int j = 0; j <= steps * kFine; ++j) sections.push_back(teeth_.section(level(j, steps * kFine)));
+      for (int j = 0; j <= steps * kFine; ++j)
+        sections.push_back(teeth_.section(level(j, steps * kFine)));
       std::vector<int> counts;
       double worst = 0;
       std::size_t total = 0;
@@ -108,8 +111,11 @@ class ConicalMesher {
       }
       if (total < least) least = total, counts_ = counts, steps_ = steps, made_.deviation = worst;
     }
-    if (least == SIZE_MAX) throw InvalidParameter("chord_error", fmt::format("{} mm", chord_error), "such fine triangles are too many", "give a larger one");
-    for (std::size_t k = middle; k-- > 0;) counts_.push_back(counts_[k]);
+    if (least == SIZE_MAX)
+      throw InvalidParameter("chord_error", fmt::format("{} mm", chord_error), "such fine triangles are too many",
+                             "give a larger one");
+    for (std::size_t k = middle; k-- > 0;)
+      counts_.push_back(counts_[k]);
   }
 
   double level(int i, int of) const { return i == 0 ? R_i_ : i == of ? R_e_ : R_i_ + (R_e_ - R_i_) * i / of; }
@@ -122,31 +128,37 @@ class ConicalMesher {
       const Outline section = teeth_.section(R);
       std::vector<Vec3> period;
       for (std::size_t k = 0; k < counts_.size(); ++k) {
-        for (int i = 0; i < counts_[k]; ++i) period.push_back(body_.point(section, k, static_cast<double>(i) / counts_[k], R));
+        for (int i = 0; i < counts_[k]; ++i)
+          period.push_back(body_.point(section, k, static_cast<double>(i) / counts_[k], R));
       }
       Row ring;
       for (int copy = 0; copy < z_; ++copy) {
         const double c = std::cos(section.turn(copy)), s = std::sin(section.turn(copy));
-        for (const Vec3& p : period) ring.push_back(vertex({c * p.x() - s * p.y(), s * p.x() + c * p.y(), p.z()}));
+        for (const Vec3& p : period)
+          ring.push_back(vertex({c * p.x() - s * p.y(), s * p.x() + c * p.y(), p.z()}));
       }
       if (j > 0) strip(rings_.back(), ring, true);
       rings_.push_back(std::move(ring));
     }
   }
 
-  /// An end of the teeth, from the outline in to a circle; returns the circle. `up`: seen from above it runs round the axis.
+  /// An end of the teeth, from the outline in to a circle; returns the circle. `up`: seen from above it runs round the
+  /// axis.
   Row end(const Row& ring, double R, double inner, double chord_error, bool up) {
     const Outline section = teeth_.section(R);
     const std::size_t per_period = ring.size() / static_cast<std::size_t>(z_), middle = counts_.size() / 2;
     const int land = counts_.front(), columns = counts_[middle];
     std::size_t side = 0;  // strips from the foot of a tooth to its tip
-    for (std::size_t k = 1; k < middle; ++k) side += static_cast<std::size_t>(counts_[k]);
-    const double foot = section.period[0].last().norm(), floor = 2 * std::atan(foot), half = std::abs(azimuth(section.period[0].last()));
+    for (std::size_t k = 1; k < middle; ++k)
+      side += static_cast<std::size_t>(counts_[k]);
+    const double foot = section.period[0].last().norm(), floor = 2 * std::atan(foot),
+                 half = std::abs(azimuth(section.period[0].last()));
     // Below the foot a cone needs one step, a sphere as many as hold the error.
     int below = 1;
     const double column = std::max(2 * half / columns, (kPi / z_ - half) / land);
     for (;; ++below) {
-      const double dev = quad_deviation([&](double u, double v) { return body_.at(inner + (floor - inner) * v / below, column * u, R); });
+      const double dev = quad_deviation(
+          [&](double u, double v) { return body_.at(inner + (floor - inner) * v / below, column * u, R); });
       made_.deviation = std::max(made_.deviation, dev <= chord_error ? dev : 0);
       if (dev <= chord_error || below > 100) break;
     }
@@ -157,11 +169,13 @@ class ConicalMesher {
       // Rows across the tooth, from the foot upwards.
       Row under;
       for (std::size_t i = 0; i < side; ++i) {
-        const Index left = on_ring(static_cast<std::size_t>(land) + i), right = on_ring(per_period - static_cast<std::size_t>(land) - i);
+        const Index left = on_ring(static_cast<std::size_t>(land) + i),
+                    right = on_ring(per_period - static_cast<std::size_t>(land) - i);
         const Vec3 &a = made_.vertices[left], b = made_.vertices[right];
         const double from = azimuth(a.head<2>());
         double to = azimuth(b.head<2>());
-        while (to < from) to += 2 * kPi;
+        while (to < from)
+          to += 2 * kPi;
         const double r = a.head<2>().norm(), height = a.z();
         Row row{left};
         for (int c = 1; c < columns; ++c) {
@@ -169,25 +183,33 @@ class ConicalMesher {
           row.push_back(vertex({r * std::cos(at), r * std::sin(at), height}));
         }
         row.push_back(right);
-        if (i > 0) strip(under, row, false, up);
-        else feet_row_ = row;
+        if (i > 0)
+          strip(under, row, false, up);
+        else
+          feet_row_ = row;
         under = std::move(row);
       }
       Row tip;
-      for (int c = 0; c <= columns; ++c) tip.push_back(on_ring(static_cast<std::size_t>(land) + side + static_cast<std::size_t>(c)));
+      for (int c = 0; c <= columns; ++c)
+        tip.push_back(on_ring(static_cast<std::size_t>(land) + side + static_cast<std::size_t>(c)));
       strip(under, tip, false, up);
       // The foot's whole period, then circles down to the inner one.
       Row foot_row;
-      for (int i = 0; i < land; ++i) foot_row.push_back(on_ring(static_cast<std::size_t>(i)));
+      for (int i = 0; i < land; ++i)
+        foot_row.push_back(on_ring(static_cast<std::size_t>(i)));
       foot_row.insert(foot_row.end(), feet_row_.begin(), feet_row_.end());
-      for (int i = 1; i < land; ++i) foot_row.push_back(on_ring(per_period - static_cast<std::size_t>(land) + static_cast<std::size_t>(i)));
+      for (int i = 1; i < land; ++i)
+        foot_row.push_back(on_ring(per_period - static_cast<std::size_t>(land) + static_cast<std::size_t>(i)));
       feet_.insert(feet_.end(), foot_row.begin(), foot_row.end());
       for (int b = 0; b < below; ++b) {
         const double angle = inner + (floor - inner) * b / below;
-        for (const Index v : foot_row) circles[static_cast<std::size_t>(b)].push_back(vertex(body_.at(angle, azimuth(Vec2(made_.vertices[v].head<2>())), R)));
+        for (const Index v : foot_row)
+          circles[static_cast<std::size_t>(b)].push_back(
+              vertex(body_.at(angle, azimuth(Vec2(made_.vertices[v].head<2>())), R)));
       }
     }
-    for (std::size_t b = 0; b < circles.size(); ++b) strip(circles[b], b + 1 < circles.size() ? circles[b + 1] : feet_, true, up);
+    for (std::size_t b = 0; b < circles.size(); ++b)
+      strip(circles[b], b + 1 < circles.size() ? circles[b + 1] : feet_, true, up);
     feet_.clear();
     return circles.front();
   }
@@ -202,14 +224,18 @@ class ConicalMesher {
       vertices.push_back(v);
       return static_cast<Index>(points.size() - 1);
     };
-    for (const Index v : outer) loops[0].push_back(add(v));
+    for (const Index v : outer)
+      loops[0].push_back(add(v));
     if (!bore.empty()) {
       loops.emplace_back();
-      for (const Index v : bore) loops[1].push_back(add(v));
+      for (const Index v : bore)
+        loops[1].push_back(add(v));
     }
     for (const Triangle& t : triangulate(points, loops)) {
-      if (up) made_.triangles.push_back({vertices[t[0]], vertices[t[1]], vertices[t[2]]});
-      else made_.triangles.push_back({vertices[t[0]], vertices[t[2]], vertices[t[1]]});
+      if (up)
+        made_.triangles.push_back({vertices[t[0]], vertices[t[1]], vertices[t[2]]});
+      else
+        made_.triangles.push_back({vertices[t[0]], vertices[t[2]], vertices[t[1]]});
     }
   }
 

@@ -1,5 +1,5 @@
-// Features become loops; heights at which something begins or ends cut the body into layers. Nothing is subtracted: every
-// layer lists the loops that bound it.
+// Features become loops; heights at which something begins or ends cut the body into layers. Nothing is subtracted:
+// every layer lists the loops that bound it.
 #include "palio/body/features.hpp"
 
 #include <algorithm>
@@ -25,16 +25,20 @@ using curve::Segment;
 
 /// The window between two arms, whose middle lies at polar angle π/n.
 std::vector<Segment> window(const Spokes& s) {
-  const double r1 = s.inner_diameter / 2, r2 = s.outer_diameter / 2, w = s.width / 2, rho = s.fillet_radius, half = kPi / s.count;
+  const double r1 = s.inner_diameter / 2, r2 = s.outer_diameter / 2, w = s.width / 2, rho = s.fillet_radius,
+               half = kPi / s.count;
   const auto clear_at = [&](double r) { return std::asin(std::min(1.0, (w + rho) / r)); };
   const double x2 = std::sqrt(std::max(0.0, std::pow(r2 - rho, 2) - std::pow(w + rho, 2))), gamma2 = clear_at(r2 - rho);
-  require(rho >= 0 && r2 - rho > w + rho && gamma2 < half, "spokes", fmt::format("width {}, fillet_radius {}", mm(2 * w), mm(rho)),
-          fmt::format("{} arms leave no window between diameters {} and {}", s.count, mm(2 * r1), mm(2 * r2)), "make arms or fillets narrower, or fewer arms");
+  require(rho >= 0 && r2 - rho > w + rho && gamma2 < half, "spokes",
+          fmt::format("width {}, fillet_radius {}", mm(2 * w), mm(rho)),
+          fmt::format("{} arms leave no window between diameters {} and {}", s.count, mm(2 * r1), mm(2 * r2)),
+          "make arms or fillets narrower, or fewer arms");
   // At the inner end: two rounds and the inner circle's arc, or one round where the arms meet before they reach it.
   const bool meets = clear_at(r1 + rho) >= half;
   const double centre1 = meets ? (w + rho) / std::sin(half) : r1 + rho, gamma1 = meets ? half : clear_at(r1 + rho);
   const double x1 = centre1 * std::cos(gamma1);
-  require(x1 < x2 - 1e-6, "spokes", fmt::format("fillet_radius {}", mm(rho)), "the rounds at both ends of an arm overlap", "make it smaller");
+  require(x1 < x2 - 1e-6, "spokes", fmt::format("fillet_radius {}", mm(rho)),
+          "the rounds at both ends of an arm overlap", "make it smaller");
   std::vector<Segment> lower;  // the half next to the arm on +x, from the inner end's middle to the outer end's
   if (!meets) lower.push_back({Arc{Vec2::Zero(), r1}, half, gamma1, Role::body});
   if (rho > 0) {
@@ -45,7 +49,8 @@ std::vector<Segment> window(const Spokes& s) {
   if (rho > 0) lower.push_back({Arc{from_polar(r2 - rho, gamma2), rho}, -kPi / 2, gamma2, Role::body});
   lower.push_back({Arc{Vec2::Zero(), r2}, gamma2, half, Role::body});
   std::vector<Segment> all = lower;
-  for (auto it = lower.rbegin(); it != lower.rend(); ++it) all.push_back(curve::turned(curve::mirrored(*it), 2 * half));
+  for (auto it = lower.rbegin(); it != lower.rend(); ++it)
+    all.push_back(curve::turned(curve::mirrored(*it), 2 * half));
   return all;
 }
 
@@ -54,12 +59,14 @@ Outline sector_outline(const gear::Teeth& teeth, int count, double back_radius) 
   Outline made;
   const int first = -((count - 1) / 2);
   for (int i = 0; i < count; ++i) {
-    for (std::size_t k = 0; k < whole.period.size(); ++k) made.period.push_back(whole.segment(first + i, k));
+    for (std::size_t k = 0; k < whole.period.size(); ++k)
+      made.period.push_back(whole.segment(first + i, k));
   }
   const Vec2 end = made.period.back().last(), start = made.period.front().first();
   const double from = std::atan2(end.y(), end.x());
   double to = std::atan2(start.y(), start.x());
-  while (to <= from) to += 2 * kPi;
+  while (to <= from)
+    to += 2 * kPi;
   const Arc back{Vec2::Zero(), back_radius};
   made.period.push_back({Line{end, from_polar(back_radius, from)}, 0, 1, Role::body});
   made.period.push_back({back, from, to, Role::body});
@@ -68,11 +75,14 @@ Outline sector_outline(const gear::Teeth& teeth, int count, double back_radius) 
 }
 
 /// Thickness of the plates that hold the pins of a lantern, beyond its face at either end [mm].
-double plate_of(const gear::Teeth& teeth) { return teeth.is_lantern() ? teeth.cycloidal().lantern().spec().plate_thickness : 0; }
+double plate_of(const gear::Teeth& teeth) {
+  return teeth.is_lantern() ? teeth.cycloidal().lantern().spec().plate_thickness : 0;
+}
 
 class Builder {
  public:
-  Builder(const gear::Teeth& teeth, const Features& features, const gear::Teeth* first_layer) : teeth_(teeth), first_(first_layer), f_(features) {
+  Builder(const gear::Teeth& teeth, const Features& features, const gear::Teeth* first_layer)
+      : teeth_(teeth), first_(first_layer), f_(features) {
     made_.slides = teeth.is_rack();
     check();
     const Heights h = heights(teeth, f_);
@@ -82,12 +92,15 @@ class Builder {
 
   Body take() {
     std::vector<double> cuts = breaks();
-    for (std::size_t i = 0; i + 1 < cuts.size(); ++i) layer(cuts[i], cuts[i + 1]);
+    for (std::size_t i = 0; i + 1 < cuts.size(); ++i)
+      layer(cuts[i], cuts[i + 1]);
     for (const Collision& c : collisions(made_)) {
-      throw InvalidParameter(c.second, described(c.second),
-                             c.depth > 1e-3 ? fmt::format("it runs into the {} by {}", c.first == "teeth" ? "teeth or roots" : c.first, mm(c.depth))
-                                            : fmt::format("it touches the {}", c.first == "teeth" ? "teeth or roots" : c.first),
-                             "move or shrink one of the two until material is left between them");
+      throw InvalidParameter(
+          c.second, described(c.second),
+          c.depth > 1e-3
+              ? fmt::format("it runs into the {} by {}", c.first == "teeth" ? "teeth or roots" : c.first, mm(c.depth))
+              : fmt::format("it touches the {}", c.first == "teeth" ? "teeth or roots" : c.first),
+          "move or shrink one of the two until material is left between them");
     }
     return std::move(made_);
   }
@@ -101,27 +114,34 @@ class Builder {
   void check() const {
     const double b = width(), bore = teeth_.bore_diameter();
     const bool bored = bore > 0;
-    require(!f_.hex || !bored, "hex", "across_flats " + mm(f_.hex ? f_.hex->across_flats : 0), "it stands beside bore.diameter", "drop one of the two");
+    require(!f_.hex || !bored, "hex", "across_flats " + mm(f_.hex ? f_.hex->across_flats : 0),
+            "it stands beside bore.diameter", "drop one of the two");
     require(!f_.keyway || bored, "keyway", "given", "it is cut into a round bore", "give bore.diameter");
     require(!f_.flat || bored, "flat", "given", "it stands in a round bore", "give bore.diameter");
     require(f_.bore_chamfer == 0 || (bored && round_bore()), "bore.chamfer", mm(f_.bore_chamfer),
-            "it is made on plain round bores only: on other bores its edges would not be exact", "take it out, or chamfer by hand");
-    require(f_.bore_chamfer * 2 < heights(teeth_, f_).top - heights(teeth_, f_).bottom, "bore.chamfer", mm(f_.bore_chamfer),
-            "the chamfers of both ends overlap", "make it smaller");
-    require(!f_.marks || (f_.marks->depth > 0 && f_.marks->depth < b), "mark", "depth " + mm(f_.marks ? f_.marks->depth : 0),
+            "it is made on plain round bores only: on other bores its edges would not be exact",
+            "take it out, or chamfer by hand");
+    require(f_.bore_chamfer * 2 < heights(teeth_, f_).top - heights(teeth_, f_).bottom, "bore.chamfer",
+            mm(f_.bore_chamfer), "the chamfers of both ends overlap", "make it smaller");
+    require(!f_.marks || (f_.marks->depth > 0 && f_.marks->depth < b), "mark",
+            "depth " + mm(f_.marks ? f_.marks->depth : 0),
             fmt::format("it is above 0 and below the face width of {}", mm(b)), "give 0.3 mm, say");
     for (const Hub& h : f_.hubs) {
-      require(h.diameter > 0 && h.length > 0, "hubs", fmt::format("diameter {}, length {}", mm(h.diameter), mm(h.length)), "both are above 0", "give both");
+      require(h.diameter > 0 && h.length > 0, "hubs",
+              fmt::format("diameter {}, length {}", mm(h.diameter), mm(h.length)), "both are above 0", "give both");
     }
     if (f_.web) {
       require(f_.web->thickness > 0 && f_.web->thickness < b, "web", "thickness " + mm(f_.web->thickness),
-              fmt::format("it is above 0 and below the face width of {}", mm(b)), "make it thinner, or leave the web out");
-      require(f_.web->inner_diameter < f_.web->outer_diameter, "web", fmt::format("from {} to {}", mm(f_.web->inner_diameter), mm(f_.web->outer_diameter)),
+              fmt::format("it is above 0 and below the face width of {}", mm(b)),
+              "make it thinner, or leave the web out");
+      require(f_.web->inner_diameter < f_.web->outer_diameter, "web",
+              fmt::format("from {} to {}", mm(f_.web->inner_diameter), mm(f_.web->outer_diameter)),
               "the recess lies between inner_diameter and a larger outer_diameter", "make the hub or the wall thinner");
       for (const Hub& h : f_.hubs) {
         const bool recessed = f_.web->faces == Faces::both || (f_.web->faces == Faces::top) == h.top;
         require(!recessed || h.diameter < f_.web->outer_diameter, "hubs", "diameter " + mm(h.diameter),
-                fmt::format("it covers the web's recess (outer diameter {}) by {}", mm(f_.web->outer_diameter), mm((h.diameter - f_.web->outer_diameter) / 2)),
+                fmt::format("it covers the web's recess (outer diameter {}) by {}", mm(f_.web->outer_diameter),
+                            mm((h.diameter - f_.web->outer_diameter) / 2)),
                 "make the hub smaller, or recess the other face");
       }
     }
@@ -133,10 +153,13 @@ class Builder {
     }
     if (f_.sector_teeth > 0) {
       require(f_.sector_teeth < teeth_.count(), "sector_teeth", fmt::format("{}", f_.sector_teeth),
-              fmt::format("it is below the {} teeth of the whole gear", teeth_.count()), "leave it out for a whole gear");
+              fmt::format("it is below the {} teeth of the whole gear", teeth_.count()),
+              "leave it out for a whole gear");
       const double root = teeth_.root_diameter();
-      require(f_.sector_back_diameter > bore && f_.sector_back_diameter < root, "sector_back_diameter", mm(f_.sector_back_diameter),
-              fmt::format("it lies between the bore's {} and the root circle's {}", mm(bore), mm(root)), "give one between them");
+      require(f_.sector_back_diameter > bore && f_.sector_back_diameter < root, "sector_back_diameter",
+              mm(f_.sector_back_diameter),
+              fmt::format("it lies between the bore's {} and the root circle's {}", mm(bore), mm(root)),
+              "give one between them");
     }
   }
 
@@ -144,15 +167,18 @@ class Builder {
     const double b = width();
     std::vector<double> all{bottom_, top_, 0, b};
     if (plate() > 0) all.insert(all.end(), {-plate(), b + plate()});
-    for (const Hub& h : f_.hubs) all.push_back(h.top ? b + plate() + h.length : -plate() - h.length);
+    for (const Hub& h : f_.hubs)
+      all.push_back(h.top ? b + plate() + h.length : -plate() - h.length);
     if (f_.web) {
       const auto [low, high] = web_heights();
       all.insert(all.end(), {low, high});
     }
     if (teeth_.is_double_helical()) {
       const double gap = teeth_.double_helical_gap();
-      if (gap == 0) all.push_back(b / 2);
-      else all.insert(all.end(), {b / 2 - gap / 2, b / 2 + gap / 2});
+      if (gap == 0)
+        all.push_back(b / 2);
+      else
+        all.insert(all.end(), {b / 2 - gap / 2, b / 2 + gap / 2});
     }
     if (f_.marks) all.push_back(b - f_.marks->depth);
     if (f_.bore_chamfer > 0) all.insert(all.end(), {bottom_ + f_.bore_chamfer, top_ - f_.bore_chamfer});
@@ -196,7 +222,9 @@ class Builder {
     return kept_.back().loop;
   }
 
-  double chamfered(double z, bool low) const { return bore_radius(low) + std::max({0.0, f_.bore_chamfer - (z - bottom_), f_.bore_chamfer - (top_ - z)}); }
+  double chamfered(double z, bool low) const {
+    return bore_radius(low) + std::max({0.0, f_.bore_chamfer - (z - bottom_), f_.bore_chamfer - (top_ - z)});
+  }
 
   void layer(double z0, double z1) {
     const double z = (z0 + z1) / 2, b = width();
@@ -207,10 +235,14 @@ class Builder {
     Layer made;
     made.levels = {{z0, twisted && in_teeth ? turn(z0) : 0}, {z1, twisted && in_teeth ? turn(z1) : 0}};
     const bool in_plate = !in_teeth && z > -plate() && z < b + plate();
-    if (in_teeth && teeth.is_lantern()) pins(teeth, low, made);
-    else if (in_teeth) teeth_loops(teeth, f, z, low, made);
-    else if (in_plate) made.walls.push_back(circle(teeth.outer_diameter() / 2, false, Role::body, "plate_diameter"));
-    else hub_loop(f, z, made);
+    if (in_teeth && teeth.is_lantern())
+      pins(teeth, low, made);
+    else if (in_teeth)
+      teeth_loops(teeth, f, z, low, made);
+    else if (in_plate)
+      made.walls.push_back(circle(teeth.outer_diameter() / 2, false, Role::body, "plate_diameter"));
+    else
+      hub_loop(f, z, made);
     if (in_teeth && f.web) {
       const auto [from, to] = web_heights();
       if (z < from || z > to) {
@@ -228,8 +260,9 @@ class Builder {
   void pins(const gear::Teeth& teeth, bool low, Layer& made) {
     const double r = teeth.reference_diameter() / 2, radius = teeth.cycloidal().lantern().spec().pin_diameter / 2;
     for (int i = 0; i < teeth.count(); ++i) {
-      made.walls.push_back(
-          once("teeth", i, low, [&] { return loop(curve::circle(radius, Role::flank, false, from_polar(r, 2 * kPi * i / teeth.count())), "teeth"); }));
+      made.walls.push_back(once("teeth", i, low, [&] {
+        return loop(curve::circle(radius, Role::flank, false, from_polar(r, 2 * kPi * i / teeth.count())), "teeth");
+      }));
     }
   }
 
@@ -242,14 +275,17 @@ class Builder {
       return;
     }
     made.walls.push_back(once("teeth", 0, low, [&] {
-      return loop(f.sector_teeth > 0 ? sector_outline(teeth, f.sector_teeth, f.sector_back_diameter / 2) : teeth.outline(), "teeth", twisted);
+      return loop(
+          f.sector_teeth > 0 ? sector_outline(teeth, f.sector_teeth, f.sector_back_diameter / 2) : teeth.outline(),
+          "teeth", twisted);
     }));
   }
 
   void hub_loop(const Features& f, double z, Layer& made) {
     double radius = 0;
     for (const Hub& h : f.hubs) {
-      if (h.top ? z > 0 && z < width() + plate() + h.length : z < 0 && z > -plate() - h.length) radius = std::max(radius, h.diameter / 2);
+      if (h.top ? z > 0 && z < width() + plate() + h.length : z < 0 && z > -plate() - h.length)
+        radius = std::max(radius, h.diameter / 2);
     }
     made.walls.push_back(circle(radius, false, Role::body, "hubs"));
   }
@@ -262,7 +298,8 @@ class Builder {
       const std::size_t below = circle(r0, true, Role::bore, "bore"), above = circle(r1, true, Role::bore, "bore");
       made.walls.push_back({below, above});
     } else if (teeth_.bore_diameter() > 0) {
-      made.walls.push_back(once("bore", 0, low, [&] { return loop(bore_outline(bore_radius(low), f), f.keyway ? "keyway" : "flat"); }));
+      made.walls.push_back(
+          once("bore", 0, low, [&] { return loop(bore_outline(bore_radius(low), f), f.keyway ? "keyway" : "flat"); }));
     }
   }
 
@@ -273,7 +310,9 @@ class Builder {
     for (const Holes& h : f.holes) {
       for (int i = 0; i < h.count; ++i, ++number) {
         candidates.push_back(once("holes", number, low, [&] {
-          return loop(curve::circle(h.diameter / 2, Role::body, true, from_polar(h.circle_diameter / 2, h.angle + 2 * kPi * i / h.count)), "holes");
+          return loop(curve::circle(h.diameter / 2, Role::body, true,
+                                    from_polar(h.circle_diameter / 2, h.angle + 2 * kPi * i / h.count)),
+                      "holes");
         }));
       }
     }
@@ -281,7 +320,8 @@ class Builder {
       for (int i = 0; i < f.spokes->count; ++i) {
         candidates.push_back(once("spokes", i, low, [&] {
           std::vector<Segment> sides = window(*f.spokes);
-          for (Segment& s : sides) s = curve::turned(s, 2 * kPi * i / f.spokes->count);
+          for (Segment& s : sides)
+            s = curve::turned(s, 2 * kPi * i / f.spokes->count);
           return loop(hole_of(std::move(sides)), "spokes");
         }));
       }
@@ -294,16 +334,21 @@ class Builder {
         const Shape& other = this->shape(w.below);
         if (shape.inside(other)) around += other.orientation();
       }
-      if (around > 0.5) made.walls.push_back(c);
-      else if (!base.empty() && made.levels.front().z >= 0 && made.levels.back().z <= width()) lost(c, made);
+      if (around > 0.5)
+        made.walls.push_back(c);
+      else if (!base.empty() && made.levels.front().z >= 0 && made.levels.back().z <= width())
+        lost(c, made);
     }
   }
 
   /// The widest ring of the top face that carries a text: between its inner and outer radius.
   std::pair<double, double> text_ring() const {
-    double inner = f_.hex ? f_.hex->across_flats / std::sqrt(3.0) : f_.keyway ? f_.keyway->height - bore_radius(false) : bore_radius(false);
+    double inner = f_.hex      ? f_.hex->across_flats / std::sqrt(3.0)
+                   : f_.keyway ? f_.keyway->height - bore_radius(false)
+                               : bore_radius(false);
     if (teeth_.internal()) return {teeth_.root_diameter() / 2, teeth_.outer_diameter() / 2};
-    for (const Hub& h : f_.hubs) inner = h.top ? std::max(inner, h.diameter / 2) : inner;
+    for (const Hub& h : f_.hubs)
+      inner = h.top ? std::max(inner, h.diameter / 2) : inner;
     if (f_.web && f_.web->faces != Faces::bottom) inner = f_.web->outer_diameter / 2;
     return {inner, teeth_.root_diameter() / 2};
   }
@@ -311,31 +356,36 @@ class Builder {
   void marks(const Marks& m, Layer& made) {
     const double module = teeth_.module(), r = teeth_.reference_diameter() / 2, root = teeth_.root_diameter() / 2;
     std::vector<Dot> dots;
-    for (const double a : m.teeth) dots.push_back({from_polar(r, a + turn(width())), 0.5 * module});
-    for (const double a : m.spaces) dots.push_back({from_polar(root + (teeth_.internal() ? 0.7 : -0.7) * module, a + turn(width())), 0.5 * module});
+    for (const double a : m.teeth)
+      dots.push_back({from_polar(r, a + turn(width())), 0.5 * module});
+    for (const double a : m.spaces)
+      dots.push_back({from_polar(root + (teeth_.internal() ? 0.7 : -0.7) * module, a + turn(width())), 0.5 * module});
     if (!m.text.empty()) {
       const auto [inner, outer] = text_ring();
       const double room = outer - inner, height = std::min(2 * module, 0.5 * room);
-      require(height > 0.4, "mark", fmt::format("text \"{}\"", m.text), fmt::format("the ring that could carry it is only {} wide", mm(room)),
-              "leave mark.text out");
+      require(height > 0.4, "mark", fmt::format("text \"{}\"", m.text),
+              fmt::format("the ring that could carry it is only {} wide", mm(room)), "leave mark.text out");
       const std::vector<Dot> text = dotted_text(m.text, (inner + outer) / 2, height, -kPi / 2);
       dots.insert(dots.end(), text.begin(), text.end());
     }
     int number = 0;
     for (const Dot& d : dots)
-      made.walls.push_back(once("mark", number++, false, [&] { return loop(curve::circle(d.diameter / 2, Role::body, true, d.at), "mark"); }));
+      made.walls.push_back(once("mark", number++, false,
+                                [&] { return loop(curve::circle(d.diameter / 2, Role::body, true, d.at), "mark"); }));
   }
 
   /// A hole that lies in no material of any layer is told by the collisions of the layer with the teeth.
   void lost(std::size_t hole, Layer& made) {
     const bool in_recess = f_.web && std::any_of(made.walls.begin(), made.walls.end(), [&](const Wall& w) {
-                             return made_.loops[w.below].feature == "web" && made_.loops[w.below].outline.clockwise && shape(hole).inside(shape(w.below));
+                             return made_.loops[w.below].feature == "web" && made_.loops[w.below].outline.clockwise &&
+                                    shape(hole).inside(shape(w.below));
                            });
     if (!in_recess) made.walls.push_back(hole);
   }
 
   const Shape& shape(std::size_t number) {
-    while (shapes_.size() < made_.loops.size()) shapes_.push_back(std::make_unique<Shape>(made_.loops[shapes_.size()].outline));
+    while (shapes_.size() < made_.loops.size())
+      shapes_.push_back(std::make_unique<Shape>(made_.loops[shapes_.size()].outline));
     return *shapes_[number];
   }
 
@@ -343,17 +393,23 @@ class Builder {
     if (feature == "holes" && !f_.holes.empty()) {
       std::string all;
       for (const Holes& h : f_.holes)
-        all += fmt::format("{}{} of diameter {} on a circle of {}", all.empty() ? "" : ", ", h.count, mm(h.diameter), mm(h.circle_diameter));
+        all += fmt::format("{}{} of diameter {} on a circle of {}", all.empty() ? "" : ", ", h.count, mm(h.diameter),
+                           mm(h.circle_diameter));
       return all;
     }
-    if (feature == "web" && f_.web) return fmt::format("a recess from {} to {} (diameters)", mm(f_.web->inner_diameter), mm(f_.web->outer_diameter));
-    if (feature == "spokes" && f_.spokes) return fmt::format("windows from {} to {} (diameters)", mm(f_.spokes->inner_diameter), mm(f_.spokes->outer_diameter));
+    if (feature == "web" && f_.web)
+      return fmt::format("a recess from {} to {} (diameters)", mm(f_.web->inner_diameter), mm(f_.web->outer_diameter));
+    if (feature == "spokes" && f_.spokes)
+      return fmt::format("windows from {} to {} (diameters)", mm(f_.spokes->inner_diameter),
+                         mm(f_.spokes->outer_diameter));
     if (feature == "hubs") {
       std::string all;
-      for (const Hub& h : f_.hubs) all += (all.empty() ? "diameter " : ", ") + mm(h.diameter);
+      for (const Hub& h : f_.hubs)
+        all += (all.empty() ? "diameter " : ", ") + mm(h.diameter);
       return all;
     }
-    if (feature == "keyway" && f_.keyway) return fmt::format("width {}, height {}", mm(f_.keyway->width), mm(f_.keyway->height));
+    if (feature == "keyway" && f_.keyway)
+      return fmt::format("width {}, height {}", mm(f_.keyway->width), mm(f_.keyway->height));
     if (feature == "hex" && f_.hex) return "across_flats " + mm(f_.hex->across_flats);
     if (feature == "mark") return "on the top face";
     if (feature == "bore" || feature == "flat") return "diameter " + mm(teeth_.bore_diameter());
@@ -383,13 +439,15 @@ Features drawn_in(Features f, double by) {
   if (f.keyway) f.keyway->width += 2 * by, f.keyway->height += 2 * by;
   if (f.flat) f.flat->height += 2 * by;
   if (f.hex) f.hex->across_flats += 2 * by;
-  for (Hub& h : f.hubs) h.diameter -= 2 * by;
+  for (Hub& h : f.hubs)
+    h.diameter -= 2 * by;
   if (f.web) f.web->inner_diameter -= 2 * by, f.web->outer_diameter += 2 * by;
   if (f.spokes) {
     f.spokes->inner_diameter -= 2 * by, f.spokes->outer_diameter += 2 * by;
     f.spokes->width -= 2 * by, f.spokes->fillet_radius = std::max(0.0, f.spokes->fillet_radius + by);
   }
-  for (Holes& h : f.holes) h.diameter += 2 * by;
+  for (Holes& h : f.holes)
+    h.diameter += 2 * by;
   f.sector_back_diameter -= 2 * by;
   return f;
 }
@@ -399,12 +457,16 @@ Features scaled(Features f, double radial, double axial) {
   if (f.flat) f.flat->height *= radial;
   if (f.hex) f.hex->across_flats *= radial;
   f.bore_chamfer *= radial;
-  for (Hub& h : f.hubs) h.diameter *= radial, h.length *= axial;
+  for (Hub& h : f.hubs)
+    h.diameter *= radial, h.length *= axial;
   if (f.web) f.web->inner_diameter *= radial, f.web->outer_diameter *= radial, f.web->thickness *= axial;
   if (f.spokes) {
-    for (double* length : {&f.spokes->width, &f.spokes->inner_diameter, &f.spokes->outer_diameter, &f.spokes->fillet_radius}) *length *= radial;
+    for (double* length :
+         {&f.spokes->width, &f.spokes->inner_diameter, &f.spokes->outer_diameter, &f.spokes->fillet_radius})
+      *length *= radial;
   }
-  for (Holes& h : f.holes) h.circle_diameter *= radial, h.diameter *= radial;
+  for (Holes& h : f.holes)
+    h.circle_diameter *= radial, h.diameter *= radial;
   f.sector_back_diameter *= radial;
   if (f.marks) f.marks->depth *= axial;
   return f;
@@ -414,16 +476,19 @@ Heights heights(const gear::Teeth& teeth, const Features& features) {
   const double plate = plate_of(teeth);
   Heights h{-plate, teeth.face_width() + plate};
   for (const Hub& hub : features.hubs) {
-    if (hub.top) h.top = std::max(h.top, teeth.face_width() + plate + hub.length);
-    else h.bottom = std::min(h.bottom, -plate - hub.length);
+    if (hub.top)
+      h.top = std::max(h.top, teeth.face_width() + plate + hub.length);
+    else
+      h.bottom = std::min(h.bottom, -plate - hub.length);
   }
   return h;
 }
 
 const std::vector<KeySize>& key_sizes() {
-  static const std::vector<KeySize> all{{6, 8, 2, 1.0},    {8, 10, 3, 1.4},   {10, 12, 4, 1.8},  {12, 17, 5, 2.3},  {17, 22, 6, 2.8},
-                                        {22, 30, 8, 3.3},  {30, 38, 10, 3.3}, {38, 44, 12, 3.3}, {44, 50, 14, 3.8}, {50, 58, 16, 4.3},
-                                        {58, 65, 18, 4.4}, {65, 75, 20, 4.9}, {75, 85, 22, 5.4}, {85, 95, 25, 5.4}, {95, 110, 28, 6.4}};
+  static const std::vector<KeySize> all{{6, 8, 2, 1.0},    {8, 10, 3, 1.4},   {10, 12, 4, 1.8},  {12, 17, 5, 2.3},
+                                        {17, 22, 6, 2.8},  {22, 30, 8, 3.3},  {30, 38, 10, 3.3}, {38, 44, 12, 3.3},
+                                        {44, 50, 14, 3.8}, {50, 58, 16, 4.3}, {58, 65, 18, 4.4}, {65, 75, 20, 4.9},
+                                        {75, 85, 22, 5.4}, {85, 95, 25, 5.4}, {95, 110, 28, 6.4}};
   return all;
 }
 
@@ -431,12 +496,15 @@ std::optional<Keyway> standard_keyway(double bore_diameter) {
   constexpr double kSame = 1e-9;  // a bore rewritten from inches is the same bore
   for (const KeySize& k : key_sizes()) {
     // A bore drawn with a little play still takes the key of its shaft.
-    if (bore_diameter > k.over * (1 + kSame) && bore_diameter <= k.up_to * (1 + kSame)) return Keyway{k.width, bore_diameter + k.depth, {0.0}};
+    if (bore_diameter > k.over * (1 + kSame) && bore_diameter <= k.up_to * (1 + kSame))
+      return Keyway{k.width, bore_diameter + k.depth, {0.0}};
   }
   return std::nullopt;
 }
 
-Body body(const gear::Teeth& teeth, const Features& features, const gear::Teeth* first_layer) { return Builder(teeth, features, first_layer).take(); }
+Body body(const gear::Teeth& teeth, const Features& features, const gear::Teeth* first_layer) {
+  return Builder(teeth, features, first_layer).take();
+}
 
 Body body(const gear::Teeth& teeth) { return body(teeth, Features{}); }
 

@@ -6,12 +6,15 @@
 
 namespace palio::body {
 
-Vec2 moved(const Body& body, const Vec2& p, double turn) { return body.slides ? Vec2(p.x() - turn, p.y()) : turned(p, turn); }
+Vec2 moved(const Body& body, const Vec2& p, double turn) {
+  return body.slides ? Vec2(p.x() - turn, p.y()) : turned(p, turn);
+}
 
 Body scaled(const Body& body, double radial, double axial) {
   Body made = body;
   for (Loop& loop : made.loops) {
-    for (curve::Segment& s : loop.outline.period) s = curve::scaled(s, radial);
+    for (curve::Segment& s : loop.outline.period)
+      s = curve::scaled(s, radial);
     loop.outline.shift *= radial;
   }
   for (Layer& layer : made.layers) {
@@ -26,10 +29,12 @@ Body scaled(const Body& body, double radial, double axial) {
 Meeting meeting(const Body& body, std::size_t n) {
   Meeting m;
   if (n > 0) {
-    for (const Wall& w : body.layers[n - 1].walls) m.under.push_back(w.above);
+    for (const Wall& w : body.layers[n - 1].walls)
+      m.under.push_back(w.above);
   }
   if (n < body.layers.size()) {
-    for (const Wall& w : body.layers[n].walls) m.over.push_back(w.below);
+    for (const Wall& w : body.layers[n].walls)
+      m.over.push_back(w.below);
   }
   m.all = m.under;
   for (const std::size_t l : m.over) {
@@ -41,15 +46,19 @@ Meeting meeting(const Body& body, std::size_t n) {
 std::vector<Cap> caps(const Body& body) {
   std::vector<Shape> shapes;
   shapes.reserve(body.loops.size());
-  for (const Loop& loop : body.loops) shapes.emplace_back(loop.outline);
+  for (const Loop& loop : body.loops)
+    shapes.emplace_back(loop.outline);
   std::vector<Cap> all;
   for (std::size_t n = 0; n <= body.layers.size(); ++n) {
     const auto [under, over, here] = meeting(body, n);
-    const auto within = [&](std::size_t inner, std::size_t outer) { return inner != outer && shapes[inner].inside(shapes[outer]); };
+    const auto within = [&](std::size_t inner, std::size_t outer) {
+      return inner != outer && shapes[inner].inside(shapes[outer]);
+    };
     // The region just inside a loop is filled when the loops of a layer that go around it come to one.
     const auto filled = [&](const std::vector<std::size_t>& layer, std::size_t loop) {
       double turns = 0;
-      for (const std::size_t l : layer) turns += l == loop || within(loop, l) ? shapes[l].orientation() : 0;
+      for (const std::size_t l : layer)
+        turns += l == loop || within(loop, l) ? shapes[l].orientation() : 0;
       return turns > 0.5;
     };
     const double z = n < body.layers.size() ? body.layers[n].levels.front().z : body.top();
@@ -59,7 +68,9 @@ std::vector<Cap> caps(const Body& body) {
       Cap cap{z, below, {{loop, shapes[loop].orientation() < 0}}};
       for (const std::size_t child : here) {
         if (!within(child, loop)) continue;
-        const bool direct = std::none_of(here.begin(), here.end(), [&](std::size_t between) { return within(child, between) && within(between, loop); });
+        const bool direct = std::none_of(here.begin(), here.end(), [&](std::size_t between) {
+          return within(child, between) && within(between, loop);
+        });
         if (direct) cap.edges.push_back({child, shapes[child].orientation() > 0});
       }
       all.push_back(std::move(cap));
@@ -72,7 +83,8 @@ std::vector<std::size_t> section(const Body& body, double z) {
   std::vector<std::size_t> all;
   for (const Layer& layer : body.layers) {
     if (z > layer.levels.back().z) continue;
-    for (const Wall& w : layer.walls) all.push_back(w.below);
+    for (const Wall& w : layer.walls)
+      all.push_back(w.below);
     break;
   }
   return all;
@@ -97,7 +109,8 @@ MassProperties mass_properties(const Body& body) {
       // A cone about the axis: r grows evenly, so areas are of second and polar moments of fourth degree in z; three
       // Gauss points integrate both without error.
       const double r0 = radius(body.loops[wall.below]), r1 = radius(body.loops[wall.above]), side = std::sqrt(0.6);
-      for (const auto& [at, weight] : {std::pair{(1 - side) / 2, 5.0 / 18}, {0.5, 8.0 / 18}, {(1 + side) / 2, 5.0 / 18}}) {
+      for (const auto& [at, weight] :
+           {std::pair{(1 - side) / 2, 5.0 / 18}, {0.5, 8.0 / 18}, {(1 + side) / 2, 5.0 / 18}}) {
         const double grown = (r0 + (r1 - r0) * at) / r0, part = height * weight;
         sum.volume += area * grown * grown * part;
         sum.center += part * Vec3(0, 0, area * grown * grown * (low + height * at));

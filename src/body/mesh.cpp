@@ -29,7 +29,8 @@ using Cuts = std::vector<curve::Chords>;
 
 Cuts cuts(const curve::Outline& outline, double chord_error) {
   Cuts all;
-  for (const curve::Segment& s : outline.period) all.push_back(curve::flatten(s, chord_error));
+  for (const curve::Segment& s : outline.period)
+    all.push_back(curve::flatten(s, chord_error));
   return all;
 }
 
@@ -38,7 +39,8 @@ Polygon polygon(const curve::Outline& outline, const Cuts& chords) {
   for (std::size_t k = 0; k < chords.size(); ++k) {
     const curve::Segment& s = outline.period[k];
     result.deviation = std::max(result.deviation, chords[k].deviation);
-    for (std::size_t i = 0; i + 1 < chords[k].at.size(); ++i) result.points.push_back(s.point(chords[k].at[i]));
+    for (std::size_t i = 0; i + 1 < chords[k].at.size(); ++i)
+      result.points.push_back(s.point(chords[k].at[i]));
   }
   result.per_period = result.points.size();
   result.points.reserve(result.per_period * outline.count);
@@ -63,7 +65,8 @@ double wall_deviation(const curve::Outline& outline, const Cuts& chords, double 
     for (std::size_t i = 0; i + 1 < chords[k].at.size(); ++i) {
       const double u0 = chords[k].at[i], u1 = chords[k].at[i + 1];
       const Vec2 p0 = s.point(u0), p1 = s.point(u1);
-      const Vec3 A = lifted(p0, 0), B = lifted(p1, 0), C = lifted(turned(p1, turn), rise), D = lifted(turned(p0, turn), rise);
+      const Vec3 A = lifted(p0, 0), B = lifted(p1, 0), C = lifted(turned(p1, turn), rise),
+                 D = lifted(turned(p0, turn), rise);
       const Vec3 n_right = (B - A).cross(C - A).normalized(), n_left = (C - A).cross(D - A).normalized();
       for (int x = 0; x <= kLooks; ++x) {
         const Vec2 p = x == 0 ? p0 : x == kLooks ? p1 : s.point(u0 + (u1 - u0) * x / kLooks);
@@ -82,9 +85,10 @@ constexpr double kMostTriangles = 2e7;  // a gigabyte as STL
 constexpr double kMostQuadrangles = kMostTriangles / 2;
 
 [[noreturn]] void refuse(double triangles) {
-  throw InvalidParameter("chord_error", "so fine",
-                         fmt::format("the walls would take {:.3g} triangles or more, and {:.3g} is the limit", triangles, kMostTriangles),
-                         "give a larger --chord-error, or make the face narrower");
+  throw InvalidParameter(
+      "chord_error", "so fine",
+      fmt::format("the walls would take {:.3g} triangles or more, and {:.3g} is the limit", triangles, kMostTriangles),
+      "give a larger --chord-error, or make the face narrower");
 }
 
 /// Chords and steps for a loop that turns by `turn` over `rise`: as few triangles as hold the error.
@@ -100,7 +104,8 @@ Strips strips(const curve::Outline& outline, double rise, double turn, double ch
   for (const double share : {0.8, 0.6, 0.4, 0.25, 0.15}) {
     Cuts chords = cuts(outline, share * chord_error);
     std::size_t points = 0;
-    for (const curve::Chords& c : chords) points += c.at.size() - 1;
+    for (const curve::Chords& c : chords)
+      points += c.at.size() - 1;
     const auto deviation = [&](int n) { return wall_deviation(outline, chords, rise / n, turn / n); };
     const double coarse = std::max(1.0, std::ceil(std::abs(turn) / 0.5));
     if (!(coarse * static_cast<double>(points) < kMostQuadrangles)) {
@@ -109,17 +114,21 @@ Strips strips(const curve::Outline& outline, double rise, double turn, double ch
     }
     int low = 0, high = static_cast<int>(coarse);
     double at_high = deviation(high);
-    while (at_high > chord_error && static_cast<double>(points) * high < std::min(least, kMostQuadrangles)) low = high, high *= 2, at_high = deviation(high);
+    while (at_high > chord_error && static_cast<double>(points) * high < std::min(least, kMostQuadrangles))
+      low = high, high *= 2, at_high = deviation(high);
     if (at_high > chord_error) {
       least_needed = std::min(least_needed, static_cast<double>(points) * high);
       continue;
     }
     while (high - low > 1 && low > 0) {
       const int middle = (low + high) / 2;
-      if (const double d = deviation(middle); d <= chord_error) high = middle, at_high = d;
-      else low = middle;
+      if (const double d = deviation(middle); d <= chord_error)
+        high = middle, at_high = d;
+      else
+        low = middle;
     }
-    if (static_cast<double>(points) * high < least) least = static_cast<double>(points) * high, best = {std::move(chords), high, at_high};
+    if (static_cast<double>(points) * high < least)
+      least = static_cast<double>(points) * high, best = {std::move(chords), high, at_high};
   }
   if (best.steps == 0) refuse(2 * least_needed * outline.count);
   if (2 * least * outline.count > kMostTriangles) refuse(2 * least * outline.count);
@@ -130,22 +139,28 @@ using Numbers = std::vector<std::uint32_t>;
 
 Numbers run(std::size_t from, std::size_t count) {
   Numbers all(count);
-  for (std::size_t i = 0; i < count; ++i) all[i] = static_cast<std::uint32_t>(from + i);
+  for (std::size_t i = 0; i < count; ++i)
+    all[i] = static_cast<std::uint32_t>(from + i);
   return all;
 }
 
-/// Triangles of the region left of `teeth` (one period of `n` points after the other) and bounded by `others`, seen from
-/// +z. A gear's teeth bound it outside, a ring's inside. Each tooth gets a sector down (up) to a ring of points between.
-/// \param points  of all loops, as they stand in this face; ring points are added at its end
-std::vector<Triangle> face(std::vector<Vec2>& points, const Numbers& teeth, std::size_t n, int count, bool ring_gear, const std::vector<Numbers>& others) {
+/// Triangles of the region left of `teeth` (one period of `n` points after the other) and bounded by `others`, seen
+/// from +z. A gear's teeth bound it outside, a ring's inside. Each tooth gets a sector down (up) to a ring of points
+/// between. \param points  of all loops, as they stand in this face; ring points are added at its end
+std::vector<Triangle> face(std::vector<Vec2>& points, const Numbers& teeth, std::size_t n, int count, bool ring_gear,
+                           const std::vector<Numbers>& others) {
   double least = 1e300, greatest = 0, other_least = 1e300, other_greatest = 0;
-  for (std::size_t i = 0; i < n; ++i) least = std::min(least, points[teeth[i]].norm()), greatest = std::max(greatest, points[teeth[i]].norm());
+  for (std::size_t i = 0; i < n; ++i)
+    least = std::min(least, points[teeth[i]].norm()), greatest = std::max(greatest, points[teeth[i]].norm());
   for (const Numbers& loop : others) {
-    for (const std::uint32_t v : loop) other_greatest = std::max(other_greatest, points[v].norm()), other_least = std::min(other_least, points[v].norm());
+    for (const std::uint32_t v : loop)
+      other_greatest = std::max(other_greatest, points[v].norm()),
+      other_least = std::min(other_least, points[v].norm());
   }
   // The ring's chords have to stay outside the holes, those of an outer circle outside the ring, with room to spare.
   const double near = ring_gear ? greatest / std::cos(kPi / count) : other_greatest / std::cos(kPi / count);
-  const double far = ring_gear ? other_least * std::cos(kPi / std::max<std::size_t>(8, others.empty() ? 8 : others[0].size())) : least;
+  const double far =
+      ring_gear ? other_least * std::cos(kPi / std::max<std::size_t>(8, others.empty() ? 8 : others[0].size())) : least;
   std::vector<Numbers> loops = others;
   if (count < 5 || near > 0.97 * far) {
     loops.insert(ring_gear ? loops.end() : loops.begin(), teeth);
@@ -153,9 +168,11 @@ std::vector<Triangle> face(std::vector<Vec2>& points, const Numbers& teeth, std:
   }
   const double radius = 0.5 * (near + far);
   const std::size_t ring = points.size();
-  for (int k = 0; k < count; ++k) points.push_back(points[teeth[k * n]] * (radius / points[teeth[k * n]].norm()));
+  for (int k = 0; k < count; ++k)
+    points.push_back(points[teeth[k * n]] * (radius / points[teeth[k * n]].norm()));
 
-  Numbers sector(teeth.begin(), teeth.begin() + static_cast<std::ptrdiff_t>(n) + 1);  // one period and the first point of the next
+  Numbers sector(teeth.begin(),
+                 teeth.begin() + static_cast<std::ptrdiff_t>(n) + 1);  // one period and the first point of the next
   sector.push_back(static_cast<std::uint32_t>(ring + 1));
   sector.push_back(static_cast<std::uint32_t>(ring));
   std::vector<Triangle> all;
@@ -201,10 +218,13 @@ class Mesher {
     }
     match();
     double walls = 0;
-    for (const Polygon& p : polygons_) walls += 2.0 * static_cast<double>(p.points.size());
+    for (const Polygon& p : polygons_)
+      walls += 2.0 * static_cast<double>(p.points.size());
     if (walls > kMostTriangles) refuse(walls);
-    for (const Layer& l : body.layers) layer(l);
-    for (const Cap& c : caps(body)) cap(c);
+    for (const Layer& l : body.layers)
+      layer(l);
+    for (const Cap& c : caps(body))
+      cap(c);
   }
   TriangleMesh take() { return std::move(made_); }
 
@@ -254,10 +274,16 @@ class Mesher {
       const Level &low = layer.levels[i], &high = layer.levels[i + 1];
       for (const Wall& w : layer.walls) {
         const double turn = high.turn - low.turn;
-        const int steps =
-            body_.loops[w.below].follows && !body_.slides && turn != 0 ? std::max(1, static_cast<int>(std::ceil(std::abs(turn) / step_ - 1e-9))) : 1;
-        const auto at = [&](int k) { return k == 0 ? low : k == steps ? high : Level{low.z + (high.z - low.z) * k / steps, low.turn + turn * k / steps}; };
-        for (int k = 0; k < steps; ++k) wall(w.below, w.above, at(k), at(k + 1));
+        const int steps = body_.loops[w.below].follows && !body_.slides && turn != 0
+                              ? std::max(1, static_cast<int>(std::ceil(std::abs(turn) / step_ - 1e-9)))
+                              : 1;
+        const auto at = [&](int k) {
+          return k == 0       ? low
+                 : k == steps ? high
+                              : Level{low.z + (high.z - low.z) * k / steps, low.turn + turn * k / steps};
+        };
+        for (int k = 0; k < steps; ++k)
+          wall(w.below, w.above, at(k), at(k + 1));
       }
     }
   }
@@ -267,7 +293,8 @@ class Mesher {
     std::vector<Vec2> points;
     std::vector<std::uint32_t> vertex;  // of each point
     const auto add = [&](const Cap::Edge& edge) {
-      const std::size_t from = points.size(), first = ring(edge.loop, {cap.z, 0}), n = polygons_[edge.loop].points.size();
+      const std::size_t from = points.size(), first = ring(edge.loop, {cap.z, 0}),
+                        n = polygons_[edge.loop].points.size();
       for (std::size_t i = 0; i < n; ++i) {
         const std::size_t at = first + (edge.reversed ? n - 1 - i : i);
         points.emplace_back(made_.vertices[at].x(), made_.vertices[at].y());
@@ -286,14 +313,17 @@ class Mesher {
     for (std::size_t i = 0; i < cap.edges.size(); ++i) {
       if (i != toothed) others.push_back(add(cap.edges[i]));
     }
-    const std::vector<Triangle> triangles = face(points, teeth, polygons_[cap.edges[toothed].loop].per_period, count(toothed), toothed != 0, others);
+    const std::vector<Triangle> triangles =
+        face(points, teeth, polygons_[cap.edges[toothed].loop].per_period, count(toothed), toothed != 0, others);
     for (std::size_t i = vertex.size(); i < points.size(); ++i) {
       vertex.push_back(static_cast<std::uint32_t>(made_.vertices.size()));
       made_.vertices.emplace_back(points[i].x(), points[i].y(), cap.z);
     }
     for (const Triangle& t : triangles) {
-      if (cap.up) made_.triangles.push_back({vertex[t[0]], vertex[t[1]], vertex[t[2]]});
-      else made_.triangles.push_back({vertex[t[0]], vertex[t[2]], vertex[t[1]]});
+      if (cap.up)
+        made_.triangles.push_back({vertex[t[0]], vertex[t[1]], vertex[t[2]]});
+      else
+        made_.triangles.push_back({vertex[t[0]], vertex[t[2]], vertex[t[1]]});
     }
   }
 
@@ -321,7 +351,9 @@ TriangleMesh mesh(const Body& body, double chord_error) {
 
 void check(const TriangleMesh& mesh) {
   const auto refuse = [](const std::string& what, const char* allowed) {
-    throw InvalidParameter("mesh", what, allowed, "this part cannot be made as it is asked for: change its teeth or its body, and tell us the job");
+    throw InvalidParameter(
+        "mesh", what, allowed,
+        "this part cannot be made as it is asked for: change its teeth or its body, and tell us the job");
   };
   for (const Vec3& v : mesh.vertices) {
     if (!v.allFinite()) refuse("with corners that are no numbers", "every corner is a place");
@@ -329,7 +361,8 @@ void check(const TriangleMesh& mesh) {
   // Closed: every edge is gone along once each way. The corners that lead on from each corner, in order.
   std::vector<std::uint32_t> first(mesh.vertices.size() + 1, 0), onward(3 * mesh.triangles.size());
   const auto each_edge = [&](const auto& visit) {
-    for (const auto& t : mesh.triangles) visit(t[0], t[1]), visit(t[1], t[2]), visit(t[2], t[0]);
+    for (const auto& t : mesh.triangles)
+      visit(t[0], t[1]), visit(t[1], t[2]), visit(t[2], t[0]);
   };
   each_edge([&](std::uint32_t a, std::uint32_t) { ++first[a + 1]; });
   std::partial_sum(first.begin(), first.end(), first.begin());

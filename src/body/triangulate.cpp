@@ -16,7 +16,9 @@ using Numbers = std::vector<std::uint32_t>;
 double turn(const Vec2& a, const Vec2& b, const Vec2& c) { return cross(b - a, c - a); }
 
 /// Whether p lies in the triangle a, b, c (counter-clockwise) or on its border.
-bool covers(const Vec2& a, const Vec2& b, const Vec2& c, const Vec2& p) { return turn(a, b, p) >= 0 && turn(b, c, p) >= 0 && turn(c, a, p) >= 0; }
+bool covers(const Vec2& a, const Vec2& b, const Vec2& c, const Vec2& p) {
+  return turn(a, b, p) >= 0 && turn(b, c, p) >= 0 && turn(c, a, p) >= 0;
+}
 
 /// Whether q, seen from the corner p between `before` and `after`, lies on the polygon's inside.
 bool faces(const Vec2& before, const Vec2& p, const Vec2& after, const Vec2& q) {
@@ -27,7 +29,9 @@ bool faces(const Vec2& before, const Vec2& p, const Vec2& after, const Vec2& q) 
 /// Joins a hole to the outer polygon by a bridge from its rightmost point to a point of the polygon that sees it.
 void bridge(const std::vector<Vec2>& points, Numbers& polygon, const Numbers& hole) {
   const auto right = static_cast<std::size_t>(
-      std::max_element(hole.begin(), hole.end(), [&](std::uint32_t i, std::uint32_t j) { return points[i].x() < points[j].x(); }) - hole.begin());
+      std::max_element(hole.begin(), hole.end(),
+                       [&](std::uint32_t i, std::uint32_t j) { return points[i].x() < points[j].x(); }) -
+      hole.begin());
   const Vec2 m = points[hole[right]];
   // The nearest edge to the right of m on its height, and of its ends the one further right.
   const std::size_t n = polygon.size();
@@ -46,7 +50,8 @@ void bridge(const std::vector<Vec2>& points, Numbers& polygon, const Numbers& ho
   const Vec2 hit(nearest, m.y()), end = points[polygon[seen]];
   double least = std::numeric_limits<double>::infinity();
   for (std::size_t i = 0; i < n; ++i) {
-    const Vec2 &p = points[polygon[i]], &before = points[polygon[(i + n - 1) % n]], &after = points[polygon[(i + 1) % n]];
+    const Vec2 &p = points[polygon[i]], &before = points[polygon[(i + n - 1) % n]],
+               &after = points[polygon[(i + 1) % n]];
     if (turn(before, p, after) >= 0 || p == end || p.x() < m.x()) continue;
     const bool inside = end.y() < m.y() ? covers(m, end, hit, p) : covers(m, hit, end, p);
     const double slope = std::abs(p.y() - m.y()) / (p.x() - m.x());
@@ -58,7 +63,8 @@ void bridge(const std::vector<Vec2>& points, Numbers& polygon, const Numbers& ho
     if (polygon[i] == polygon[seen] && faces(corner(i + n - 1), corner(i), corner(i + 1), m)) seen = i;
   }
   Numbers joined(polygon.begin(), polygon.begin() + static_cast<long>(seen) + 1);
-  for (std::size_t i = 0; i <= hole.size(); ++i) joined.push_back(hole[(right + i) % hole.size()]);
+  for (std::size_t i = 0; i <= hole.size(); ++i)
+    joined.push_back(hole[(right + i) % hole.size()]);
   joined.insert(joined.end(), polygon.begin() + static_cast<long>(seen), polygon.end());
   polygon = std::move(joined);
 }
@@ -67,8 +73,8 @@ void bridge(const std::vector<Vec2>& points, Numbers& polygon, const Numbers& ho
 
 namespace {
 
-/// Corners of the polygon that reach inwards, by cells of a square grid: which of them a triangle may cover is then asked
-/// of a few, not of all.
+/// Corners of the polygon that reach inwards, by cells of a square grid: which of them a triangle may cover is then
+/// asked of a few, not of all.
 class ReflexCorners {
  public:
   ReflexCorners(const std::vector<Vec2>& points, const Numbers& polygon, const std::vector<std::size_t>& reflex) {
@@ -105,7 +111,9 @@ class ReflexCorners {
  private:
   std::size_t column(double x) const { return place(x - low_.x(), columns_); }
   std::size_t row(double y) const { return place(y - low_.y(), rows_); }
-  std::size_t place(double way, std::size_t count) const { return way <= 0 ? 0 : std::min(count - 1, static_cast<std::size_t>(way / cell_)); }
+  std::size_t place(double way, std::size_t count) const {
+    return way <= 0 ? 0 : std::min(count - 1, static_cast<std::size_t>(way / cell_));
+  }
 
   Vec2 low_, high_;
   double cell_ = 1;
@@ -149,7 +157,8 @@ void widen(const std::vector<Vec2>& points, std::vector<Triangle>& triangles) {
     open.pop_back();
     if (f == kNone) continue;
     const std::uint32_t a = corner(e), b = corner(f), c = corner(next(next(e))), d = corner(next(next(f)));
-    const Vec2 ca = points[a] - points[c], cb = points[b] - points[c], da = points[a] - points[d], db = points[b] - points[d];
+    const Vec2 ca = points[a] - points[c], cb = points[b] - points[c], da = points[a] - points[d],
+               db = points[b] - points[d];
     // sin of the sum of the angles at c and d, times the four lengths.
     const double sine = cross(ca, cb) * da.dot(db) + ca.dot(cb) * cross(db, da);
     const double size = std::sqrt(ca.squaredNorm() * cb.squaredNorm() * da.squaredNorm() * db.squaredNorm());
@@ -162,7 +171,8 @@ void widen(const std::vector<Vec2>& points, std::vector<Triangle>& triangles) {
     triangles[e / 3][e % 3] = d, triangles[e / 3][e1 % 3] = b, triangles[e / 3][e2 % 3] = c;
     triangles[f / 3][f % 3] = c, triangles[f / 3][f1 % 3] = a, triangles[f / 3][f2 % 3] = d;
     join(e, db_side), join(e1, bc), join(e2, f2), join(f, ca_side), join(f1, ad);
-    for (const std::uint32_t side : {e, e1, f, f1}) open.push_back(side);
+    for (const std::uint32_t side : {e, e1, f, f1})
+      open.push_back(side);
     ++turned_over;
   }
 }
@@ -174,21 +184,26 @@ std::vector<Triangle> triangulate(const std::vector<Vec2>& given, const std::vec
   // lies on a line with anything else.
   std::vector<Vec2> points(given.size());
   for (const Numbers& loop : loops) {
-    for (const std::uint32_t i : loop) points[i] = turned(given[i], 0.7297);
+    for (const std::uint32_t i : loop)
+      points[i] = turned(given[i], 0.7297);
   }
   Numbers polygon = loops[0];
   std::vector<Numbers> holes(loops.begin() + 1, loops.end());
   const auto rightmost = [&](const Numbers& loop) {
     double x = -std::numeric_limits<double>::infinity();
-    for (const std::uint32_t i : loop) x = std::max(x, points[i].x());
+    for (const std::uint32_t i : loop)
+      x = std::max(x, points[i].x());
     return x;
   };
-  std::sort(holes.begin(), holes.end(), [&](const Numbers& a, const Numbers& b) { return rightmost(a) > rightmost(b); });
-  for (const Numbers& hole : holes) bridge(points, polygon, hole);
+  std::sort(holes.begin(), holes.end(),
+            [&](const Numbers& a, const Numbers& b) { return rightmost(a) > rightmost(b); });
+  for (const Numbers& hole : holes)
+    bridge(points, polygon, hole);
 
   const std::size_t n = polygon.size();
   std::vector<std::size_t> before(n), after(n);
-  for (std::size_t i = 0; i < n; ++i) before[i] = (i + n - 1) % n, after[i] = (i + 1) % n;
+  for (std::size_t i = 0; i < n; ++i)
+    before[i] = (i + n - 1) % n, after[i] = (i + 1) % n;
   const auto at = [&](std::size_t i) -> const Vec2& { return points[polygon[i]]; };
   std::vector<bool> clipped(n, false);
   std::vector<std::size_t> reflex;
@@ -196,10 +211,13 @@ std::vector<Triangle> triangulate(const std::vector<Vec2>& given, const std::vec
   for (std::size_t i = 0; i < n; ++i) {
     extent = std::max(extent, (at(i) - at(0)).norm());
     // Those straight but for rounding too: they may become reflex when an ear beside them goes.
-    if (turn(at(before[i]), at(i), at(after[i])) <= 1e-12 * (at(i) - at(before[i])).norm() * (at(after[i]) - at(i)).norm()) reflex.push_back(i);
+    if (turn(at(before[i]), at(i), at(after[i])) <=
+        1e-12 * (at(i) - at(before[i])).norm() * (at(after[i]) - at(i)).norm())
+      reflex.push_back(i);
   }
   const ReflexCorners inward(points, polygon, reflex);
-  // On a straight wall all corners are ears or none, by rounding alone; so much area is taken for none where no other ear is left.
+  // On a straight wall all corners are ears or none, by rounding alone; so much area is taken for none where no other
+  // ear is left.
   const double straight = 1e-13 * extent * extent;
   const auto is_ear = [&](std::size_t i, double slack) {
     const Vec2 &a = at(before[i]), &b = at(i), &c = at(after[i]);
@@ -241,7 +259,9 @@ std::vector<Triangle> triangulate(const std::vector<Vec2>& given, const std::vec
     } else {
       i = after[i];
       if (++idle <= left) continue;
-      if (slack > 0) throw NoConvergence(fmt::format("triangulation of {} points in {} loops found no ear with {} points left", n, loops.size(), left));
+      if (slack > 0)
+        throw NoConvergence(fmt::format("triangulation of {} points in {} loops found no ear with {} points left", n,
+                                        loops.size(), left));
       slack = straight;
       idle = 0;
     }
@@ -249,10 +269,13 @@ std::vector<Triangle> triangulate(const std::vector<Vec2>& given, const std::vec
   triangles.push_back({polygon[before[i]], polygon[i], polygon[after[i]]});
   widen(points, triangles);
   double covered = 0, wanted = 0;
-  for (const Triangle& t : triangles) covered += 0.5 * std::abs(turn(points[t[0]], points[t[1]], points[t[2]]));
-  for (std::size_t k = 0; k < n; ++k) wanted += 0.5 * cross(Vec2(at(k) - at(0)), Vec2(at((k + 1) % n) - at(0)));
+  for (const Triangle& t : triangles)
+    covered += 0.5 * std::abs(turn(points[t[0]], points[t[1]], points[t[2]]));
+  for (std::size_t k = 0; k < n; ++k)
+    wanted += 0.5 * cross(Vec2(at(k) - at(0)), Vec2(at((k + 1) % n) - at(0)));
   if (!(std::abs(covered - wanted) <= 1e-9 * extent * extent)) {
-    throw NoConvergence(fmt::format("triangulation of {} points in {} loops covers {:.9g} mm² of {:.9g}", n, loops.size(), covered, wanted));
+    throw NoConvergence(fmt::format("triangulation of {} points in {} loops covers {:.9g} mm² of {:.9g}", n,
+                                    loops.size(), covered, wanted));
   }
   return triangles;
 }

@@ -37,6 +37,7 @@ struct PatchFit {
   std::vector<Eigen::MatrixXd> poles;
   double deviation = 0;
 };
-PatchFit fit_patch(const std::function<Eigen::Vector3d(double, double)>& f, double u0, double u1, double v0, double v1, double tolerance);
+PatchFit fit_patch(const std::function<Eigen::Vector3d(double, double)>& f, double u0, double u1, double v0, double v1,
+                   double tolerance);
 
 }  // namespace palio::curve

@@ -19,7 +19,8 @@ namespace palio::curve {
 
 void check_tolerance(double tolerance) {
   if (!(tolerance > 0) || !std::isfinite(tolerance)) {
-    throw InvalidParameter("chord_error", fmt::format("{} mm", tolerance), "a chord error is a length above 0", "give 0.005 mm, say");
+    throw InvalidParameter("chord_error", fmt::format("{} mm", tolerance), "a chord error is a length above 0",
+                           "give 0.005 mm, say");
   }
 }
 
@@ -39,7 +40,8 @@ std::vector<double> even_cuts(const Segment& segment, int pieces) {
   int at = 0;
   for (int k = 1; k < pieces; ++k) {
     const double target = sum.back() * k / pieces;
-    while (at < kTable - 1 && sum[at + 1] < target) ++at;
+    while (at < kTable - 1 && sum[at + 1] < target)
+      ++at;
     const double share = sum.back() > 0 ? (target - sum[at]) / (sum[at + 1] - sum[at]) : 0;
     const double place = sum.back() > 0 ? (at + share) / kTable : static_cast<double>(k) / pieces;
     cuts.push_back(segment.from + span * place);
@@ -81,15 +83,16 @@ Chords flatten(const Segment& segment, double chord_error, int least) {
     const int floor = std::max(least, static_cast<int>(std::ceil(turn / (2 * kPi / 3) - 1e-9)));
     const int pieces = std::max(floor, static_cast<int>(std::ceil(turn / widest - 1e-9)));
     std::vector<double> at;
-    for (int i = 0; i <= pieces; ++i) at.push_back(segment.from + (segment.to - segment.from) * i / pieces);
+    for (int i = 0; i <= pieces; ++i)
+      at.push_back(segment.from + (segment.to - segment.from) * i / pieces);
     at.back() = segment.to;
     const double half = turn / pieces / 2;
     return {std::move(at), 2 * arc->radius * std::pow(std::sin(half / 2), 2)};
   }
   const double estimate = estimate_pieces(segment, chord_error);
   if (estimate > 2e6) {
-    throw InvalidParameter("chord_error", fmt::format("{} mm", chord_error), fmt::format("this would take about {:.0f} chords a flank", estimate),
-                           "give a larger one");
+    throw InvalidParameter("chord_error", fmt::format("{} mm", chord_error),
+                           fmt::format("this would take about {:.0f} chords a flank", estimate), "give a larger one");
   }
   int pieces = std::max(least, static_cast<int>(std::ceil(estimate * 0.98)));
   for (;; pieces += std::max(1, pieces / 16)) {

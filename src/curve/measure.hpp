@@ -29,7 +29,8 @@ double largest(F f, double a, double b) {
   const double lo = a + (b - a) * (best - 1) / kLooks, hi = a + (b - a) * (best + 1) / kLooks;
   const auto negative = [&](double t) { return -std::abs(f(t)); };
   boost::uintmax_t steps = 12;
-  return std::max(value, -boost::math::tools::brent_find_minima(negative, std::min(lo, hi), std::max(lo, hi), 20, steps).second);
+  return std::max(
+      value, -boost::math::tools::brent_find_minima(negative, std::min(lo, hi), std::max(lo, hi), 20, steps).second);
 }
 
 }  // namespace palio::curve

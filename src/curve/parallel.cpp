@@ -12,13 +12,15 @@ namespace palio::curve {
 namespace {
 
 [[noreturn]] void refuse(double offset, const std::string& why) {
-  throw InvalidParameter("surface_offset", fmt::format("{:.6g} mm", offset), why, "give a smaller offset, or larger rounds and lands");
+  throw InvalidParameter("surface_offset", fmt::format("{:.6g} mm", offset), why,
+                         "give a smaller offset, or larger rounds and lands");
 }
 
 struct Offset {
   double amount;  // normal to the surface
   const Askew& askew;
-  bool rack_generated;  // roots by the envelope in the normal section: circles about the axis then move by `amount` itself
+  bool rack_generated;  // roots by the envelope in the normal section: circles about the axis then move by `amount`
+                        // itself
   double in_section() const { return amount / askew.cos_base_helix; }
 
   Segment operator()(const Segment& s) const {
@@ -35,10 +37,12 @@ struct Offset {
       if (made.from < 0 || made.to < 0) refuse(amount, "the flank would begin inside its base circle");
     } else if (auto* t = std::get_if<Trochoid>(&made.curve)) {
       t->corner_radius -= amount;
-      if (t->corner_radius < 0) refuse(amount, fmt::format("the tool's corner is round by {:.6g} mm only", t->corner_radius + amount));
+      if (t->corner_radius < 0)
+        refuse(amount, fmt::format("the tool's corner is round by {:.6g} mm only", t->corner_radius + amount));
     } else if (auto* k = std::get_if<CutterTrochoid>(&made.curve)) {
       k->corner_radius -= in_section();
-      if (k->corner_radius < 0) refuse(amount, fmt::format("the cutter's corner is round by {:.6g} mm only", k->corner_radius + in_section()));
+      if (k->corner_radius < 0)
+        refuse(amount, fmt::format("the cutter's corner is round by {:.6g} mm only", k->corner_radius + in_section()));
     } else if (auto* e = std::get_if<EllipticArc>(&made.curve)) {
       const double radius = e->v.norm(), grown = radius + (s.curvature(middle) > 0 ? amount : -amount);
       if (grown <= 0) refuse(amount, fmt::format("a round of {:.6g} mm vanishes", radius));
@@ -73,7 +77,8 @@ Joint join(Segment& a, Segment& b, double size, double offset) {
     u += cross(p.d1, gap) / det;
   }
   const double left = (a.point(t) - b.point(u)).norm();
-  if (!(left < 1e-9 * size)) refuse(offset, fmt::format("two neighbouring curves no longer meet ({:.3g} mm apart)", left));
+  if (!(left < 1e-9 * size))
+    refuse(offset, fmt::format("two neighbouring curves no longer meet ({:.3g} mm apart)", left));
   if ((t - a.from) * (a.to - a.from) <= 0) return Joint::first_vanishes;
   if ((b.to - u) * (b.to - b.from) <= 0) return Joint::second_vanishes;
   a.to = t, b.from = u;
@@ -90,9 +95,11 @@ std::optional<std::size_t> join_all(Outline& made, double size, double offset) {
   for (std::size_t i = 0; i + 1 < n; ++i) {
     if (const auto lost = gone(join(made.period[i], made.period[i + 1], size, offset), i)) return lost;
   }
-  if (made.count == 1 && made.shift == Vec2::Zero()) return n == 1 ? std::nullopt : gone(join(made.period[n - 1], made.period[0], size, offset), n - 1);
+  if (made.count == 1 && made.shift == Vec2::Zero())
+    return n == 1 ? std::nullopt : gone(join(made.period[n - 1], made.period[0], size, offset), n - 1);
   // Over the seam the next period is a copy of the first.
-  Segment last = made.period[n - 1], next = made.shift == Vec2::Zero() ? turned(made.period[0], made.turn(1)) : moved(made.period[0], made.shift);
+  Segment last = made.period[n - 1],
+          next = made.shift == Vec2::Zero() ? turned(made.period[0], made.turn(1)) : moved(made.period[0], made.shift);
   const double to = last.to, from = next.from;
   if (const auto lost = gone(join(last, next, size, offset), n - 1)) return lost;
   made.period[n - 1].to += last.to - to;
@@ -104,7 +111,8 @@ std::optional<std::size_t> join_all(Outline& made, double size, double offset) {
 
 Outline parallel(const Outline& outline, double offset, const Askew& askew) {
   if (offset == 0) return outline;
-  const bool generated = std::any_of(outline.period.begin(), outline.period.end(), [](const Segment& s) { return std::holds_alternative<Trochoid>(s.curve); });
+  const bool generated = std::any_of(outline.period.begin(), outline.period.end(),
+                                     [](const Segment& s) { return std::holds_alternative<Trochoid>(s.curve); });
   const Offset apply{offset, askew, generated};
   Outline apart = outline;
   double size = 0;

@@ -32,7 +32,8 @@ Outline reversed(const Outline& outline) {
   // From the end of period 0 back to its start, then on to the period before it.
   Outline made = outline;
   std::reverse(made.period.begin(), made.period.end());
-  for (Segment& s : made.period) s = reversed(s);
+  for (Segment& s : made.period)
+    s = reversed(s);
   made.clockwise = !outline.clockwise;
   return made;
 }

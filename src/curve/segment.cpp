@@ -48,7 +48,8 @@ Jet CutterTrochoid::jet(double phi) const {
   const Complex n = D / std::sqrt(size2);
   const double w1 = (std::conj(D) * C1).imag() / size2;
   const double w2 = (std::conj(D) * C2).imag() / size2 - 2 * w1 * (std::conj(D) * C1).real() / size2;
-  const Complex Q = C + corner_radius * n, Q1 = C1 + corner_radius * kI * w1 * n, Q2 = C2 + corner_radius * (kI * w2 - w1 * w1) * n;
+  const Complex Q = C + corner_radius * n, Q1 = C1 + corner_radius * kI * w1 * n,
+                Q2 = C2 + corner_radius * (kI * w2 - w1 * w1) * n;
   const Complex turn = std::polar(1.0, turns * (corner_angle - phi));
   Complex p = turn * Q, d1 = turn * (Q1 - kI * turns * Q), d2 = turn * (Q2 - 2.0 * kI * turns * Q1 - turns * turns * Q);
   if (side < 0) p = std::conj(p), d1 = std::conj(d1), d2 = std::conj(d2);
@@ -111,7 +112,8 @@ Segment turned(const Segment& segment, double angle) {
     void operator()(Cycloid& c) const { c.start += angle; }
     void operator()(LobeCurve& c) const { c.start += angle; }
     void operator()(EllipticArc& c) const {
-      for (Vec2* v : {&c.centre, &c.u, &c.v}) *v = palio::turned(*v, angle);
+      for (Vec2* v : {&c.centre, &c.u, &c.v})
+        *v = palio::turned(*v, angle);
     }
     void operator()(Arc& c) const { c.centre = palio::turned(c.centre, angle); }
     void operator()(Line& c) const {
@@ -152,10 +154,12 @@ Segment scaled(const Segment& segment, double factor) {
     double f;
     void operator()(Involute& c) const { c.base_radius *= f; }
     void operator()(Trochoid& c) const {
-      for (double* length : {&c.pitch_radius, &c.corner_radius, &c.corner_height, &c.corner_offset}) *length *= f;
+      for (double* length : {&c.pitch_radius, &c.corner_radius, &c.corner_height, &c.corner_offset})
+        *length *= f;
     }
     void operator()(CutterTrochoid& c) const {
-      for (double* length : {&c.center_distance, &c.pitch_radius, &c.corner_distance, &c.corner_radius}) *length *= f;
+      for (double* length : {&c.center_distance, &c.pitch_radius, &c.corner_distance, &c.corner_radius})
+        *length *= f;
     }
     void operator()(SphericalInvolute&) const { throw std::logic_error("directions have no size"); }
     void operator()(CrownTrochoid&) const { throw std::logic_error("directions have no size"); }

@@ -10,7 +10,8 @@ constexpr Complex kI{0, 1};
 }  // namespace
 
 Jet SphericalInvolute::jet(double v) const {
-  const double S = std::sin(base_cone), C = std::cos(base_cone), sigma = v * S, c = std::cos(sigma), s = std::sin(sigma);
+  const double S = std::sin(base_cone), C = std::cos(base_cone), sigma = v * S, c = std::cos(sigma),
+               s = std::sin(sigma);
   // The terms of the numerator's derivative that do not vanish at the cusp cancel: N' = e^{iv} C² sin σ.
   const Complex turn = std::polar(1.0, v);
   const Taylor<Complex> N{turn * Complex(S * c, -s), turn * (C * C * s), turn * Complex(C * C * S * c, C * C * s)};
@@ -24,7 +25,8 @@ Jet CrownTrochoid::jet(double chi) const {
   const Taylor<double> Ci{sg * c, -sg * s, -sg * c}, Cy{sg * s, sg * c, -sg * s}, Cz = constant(cg);
   // n = (C (C·I) − I)/√(1 − (C·I)²), C·I being Ci.
   const Taylor<double> minus{-1, 0, 0}, across = root(constant(1) + minus * (Ci * Ci));
-  const Taylor<double> sr = constant(std::sin(corner_radius)), cr = constant(std::cos(corner_radius)), f = over(sr, across);
+  const Taylor<double> sr = constant(std::sin(corner_radius)), cr = constant(std::cos(corner_radius)),
+                       f = over(sr, across);
   const Taylor<double> scale = cr + f * Ci;  // P = scale C − f I
   const Taylor<double> Pi = scale * Ci + minus * f, Py = scale * Cy, Pz = scale * Cz;
   // I = (sin δ, 0, cos δ), z_c = (cos δ, 0, −sin δ) in the gear's frame.

@@ -16,7 +16,8 @@ struct Taylor {
 template <class A, class B>
 auto operator*(const Taylor<A>& a, const Taylor<B>& b) {
   using T = decltype(a.value * b.value);
-  return Taylor<T>{a.value * b.value, a.d1 * b.value + a.value * b.d1, a.d2 * b.value + 2.0 * (a.d1 * b.d1) + a.value * b.d2};
+  return Taylor<T>{a.value * b.value, a.d1 * b.value + a.value * b.d1,
+                   a.d2 * b.value + 2.0 * (a.d1 * b.d1) + a.value * b.d2};
 }
 template <class T>
 Taylor<T> operator+(const Taylor<T>& a, const Taylor<T>& b) {
@@ -32,7 +33,9 @@ inline Taylor<double> root(const Taylor<double>& a) {
   return {r, r1, (a.d2 - 2 * r1 * r1) / (2 * r)};
 }
 inline Taylor<double> constant(double c) { return {c, 0, 0}; }
-inline Taylor<std::complex<double>> complex(const Taylor<double>& x, const Taylor<double>& y) { return {{x.value, y.value}, {x.d1, y.d1}, {x.d2, y.d2}}; }
+inline Taylor<std::complex<double>> complex(const Taylor<double>& x, const Taylor<double>& y) {
+  return {{x.value, y.value}, {x.d1, y.d1}, {x.d2, y.d2}};
+}
 
 /// A jet turned by `turn`, mirrored at the x axis before where `sense` is −1.
 inline Jet jet_of(const Taylor<std::complex<double>>& p, int sense, double turn) {

@@ -14,13 +14,15 @@ using curve::Role;
 using curve::Segment;
 
 /// Azimuth of a spherical involute over that of its cusp.
-double azimuth(double sigma, double base_cone) { return sigma / std::sin(base_cone) - std::atan2(std::sin(sigma), std::sin(base_cone) * std::cos(sigma)); }
+double azimuth(double sigma, double base_cone) {
+  return sigma / std::sin(base_cone) - std::atan2(std::sin(sigma), std::sin(base_cone) * std::cos(sigma));
+}
 
 /// A circle of the sphere about the axis, in the plane.
 Arc about_axis(double cone_angle) { return {Vec2::Zero(), std::tan(cone_angle / 2)}; }
 
-/// The straight edge h = at_apex + slope R of a meridian cut, R along the pitch line and h across it, met by the section
-/// at R: its angle from the pitch line.
+/// The straight edge h = at_apex + slope R of a meridian cut, R along the pitch line and h across it, met by the
+/// section at R: its angle from the pitch line.
 double edge_angle(double at_apex, double slope, double R, BevelEnds ends) {
   if (ends == BevelEnds::cones) return std::atan(at_apex / R + slope);
   const double tilt = std::atan(slope);
@@ -45,7 +47,9 @@ Corner corner(double depth, double rho, double alpha, double half_tool_tooth) {
 }  // namespace
 
 std::string_view name(BevelDepth depth) noexcept {
-  return depth == BevelDepth::constant_clearance ? "constant_clearance" : depth == BevelDepth::tapered ? "tapered" : "parallel";
+  return depth == BevelDepth::constant_clearance ? "constant_clearance"
+         : depth == BevelDepth::tapered          ? "tapered"
+                                                 : "parallel";
 }
 
 Vec3 direction(const Vec2& p) {
@@ -67,29 +71,35 @@ BevelGear::BevelGear(BevelSpec spec) : spec_(spec) {
   require(s.teeth >= 3, "teeth", fmt::format("{}", s.teeth), "a closed gear needs at least 3", "give 3 or more");
   require(s.module > 0 && std::isfinite(s.module), "module", mm(s.module), "a module is above 0", "give 1.5 mm, say");
   const double alpha = s.pressure_angle.radians(), m = s.module;
-  require(s.pressure_angle.degrees() >= 5 && s.pressure_angle.degrees() <= 45, "pressure_angle", fmt::format("{:.6g}°", s.pressure_angle.degrees()),
-          "it lies between 5° and 45°", "give 20, the usual angle");
+  require(s.pressure_angle.degrees() >= 5 && s.pressure_angle.degrees() <= 45, "pressure_angle",
+          fmt::format("{:.6g}°", s.pressure_angle.degrees()), "it lies between 5° and 45°", "give 20, the usual angle");
   delta_ = s.pitch_cone.radians();
-  require(delta_ > 1e-3 && delta_ <= kPi / 2 * (1 + 1e-12), "pitch_cone_angle", fmt::format("{:.6g}°", s.pitch_cone.degrees()),
-          "it lies between 0° and 90°; beyond 90° the teeth stand inside the cone, and internal bevel gears are not made",
-          "choose a smaller shaft angle, or tooth counts nearer to each other");
+  require(
+      delta_ > 1e-3 && delta_ <= kPi / 2 * (1 + 1e-12), "pitch_cone_angle",
+      fmt::format("{:.6g}°", s.pitch_cone.degrees()),
+      "it lies between 0° and 90°; beyond 90° the teeth stand inside the cone, and internal bevel gears are not made",
+      "choose a smaller shaft angle, or tooth counts nearer to each other");
   R_e_ = m * s.teeth / (2 * std::sin(delta_));
   require(s.face_width > 0 && s.face_width < 0.95 * R_e_, "face_width", mm(s.face_width),
-          fmt::format("the cone distance is {}, and the apex has no teeth", mm(R_e_)), "give a third of the cone distance, or less");
+          fmt::format("the cone distance is {}, and the apex has no teeth", mm(R_e_)),
+          "give a third of the cone distance, or less");
   delta_b_ = std::asin(std::sin(delta_) * std::cos(alpha));
   sigma_p_ = path_angle(delta_);
   const double basic = (s.addendum + s.profile_shift) * m, h_f = (s.dedendum - s.profile_shift) * m;
   constexpr double kLeastDepth = 0.05;  // [modules]: less leaves the tool no corner and the flank no root
   require(h_f >= kLeastDepth * m, "dedendum", fmt::format("{:.6g}", s.dedendum),
-          fmt::format("the root lies below the pitch cone: it is at least {:.6g} (profile_shift and {})", s.profile_shift + kLeastDepth, kLeastDepth),
+          fmt::format("the root lies below the pitch cone: it is at least {:.6g} (profile_shift and {})",
+                      s.profile_shift + kLeastDepth, kLeastDepth),
           "raise it, or lower profile_shift");
   require(basic > 0, "addendum", fmt::format("{:.6g}", s.addendum), "the tip lies above the pitch cone", "raise it");
   require(delta_ - std::atan(h_f / R_e_) > 1e-3, "dedendum", mm(h_f),
-          fmt::format("the root cone would close: the pitch cone has only {:.4g}°", s.pitch_cone.degrees()), "lower it, or give more teeth");
+          fmt::format("the root cone would close: the pitch cone has only {:.4g}°", s.pitch_cone.degrees()),
+          "lower it, or give more teeth");
   if (s.mate_dedendum <= 0) s.mate_dedendum = s.dedendum * m;
-  const double thickness = m * (kPi / 2 + 2 * s.profile_shift * std::tan(alpha) + 2 * s.thickness_shift) + s.thickness_allowance;
-  require(thickness > 0 && thickness < kPi * m, "thickness_allowance", mm(thickness), "the tooth's outer thickness lies between 0 and the pitch",
-          "thin it by less, or change the shifts");
+  const double thickness =
+      m * (kPi / 2 + 2 * s.profile_shift * std::tan(alpha) + 2 * s.thickness_shift) + s.thickness_allowance;
+  require(thickness > 0 && thickness < kPi * m, "thickness_allowance", mm(thickness),
+          "the tooth's outer thickness lies between 0 and the pitch", "thin it by less, or change the shifts");
   psi_ = thickness / (2 * R_e_ * std::sin(delta_));
 
   BevelSizes& z = sizes_;
@@ -118,7 +128,9 @@ BevelGear::BevelGear(BevelSpec spec) : spec_(spec) {
   const auto land = [&](double rho_mm) {
     double least = 1e300;
     for (const double R : {R_e_, z.inner_cone_distance})
-      least = std::min(least, corner(delta_ - root_angle(R), rho_mm / (s.depth == BevelDepth::parallel ? R : R_e_), alpha, gap).angle);
+      least = std::min(
+          least,
+          corner(delta_ - root_angle(R), rho_mm / (s.depth == BevelDepth::parallel ? R : R_e_), alpha, gap).angle);
     return least - kToolLand / 2 * m / R_e_;
   };
   require(land(0) > 0, "dedendum", fmt::format("{:.6g}", s.dedendum), "the tool that cuts so deep ends in a point",
@@ -127,12 +139,14 @@ BevelGear::BevelGear(BevelSpec spec) : spec_(spec) {
   if (land(most) < 0) most = math::find_root(land, 0, most);
   tool_radius_ = std::min(s.tool_tip_radius.value_or(0.38) * m, most);
   z.tool_tip_radius_reduced = !s.tool_tip_radius && tool_radius_ < 0.38 * m;
-  require(!s.tool_tip_radius || *s.tool_tip_radius * m <= most * (1 + 1e-12), "tool_tip_radius", fmt::format("{:.6g}", s.tool_tip_radius.value_or(0)),
+  require(!s.tool_tip_radius || *s.tool_tip_radius * m <= most * (1 + 1e-12), "tool_tip_radius",
+          fmt::format("{:.6g}", s.tool_tip_radius.value_or(0)),
           fmt::format("the tool allows at most {:.4g} modules", most / m), "give that or less, or leave it out");
   z.tool_tip_radius = tool_radius_ / m;
-  z.min_profile_shift_no_undercut = form_sigma(-2) < 0 && form_sigma(s.dedendum - 0.4) > 0
-                                        ? math::find_root([&](double shift) { return form_sigma(shift); }, -2, s.dedendum - 0.4)
-                                        : std::nan("");
+  z.min_profile_shift_no_undercut =
+      form_sigma(-2) < 0 && form_sigma(s.dedendum - 0.4) > 0
+          ? math::find_root([&](double shift) { return form_sigma(shift); }, -2, s.dedendum - 0.4)
+          : std::nan("");
 
   z.heel = end(R_e_);
   z.toe = end(z.inner_cone_distance);
@@ -141,12 +155,14 @@ BevelGear::BevelGear(BevelSpec spec) : spec_(spec) {
             fmt::format("at cone distance {} the tips end before the usable flank begins", mm(e->cone_distance)),
             "raise it, lower the mate's dedendum, or make the face narrower");
   }
-  const double face_tilt = std::atan2(z.heel.addendum - z.toe.addendum, s.face_width), root_tilt = std::atan2(z.heel.dedendum - z.toe.dedendum, s.face_width);
+  const double face_tilt = std::atan2(z.heel.addendum - z.toe.addendum, s.face_width),
+               root_tilt = std::atan2(z.heel.dedendum - z.toe.dedendum, s.face_width);
   z.face_cone = Angle::radians(delta_ + face_tilt);
   z.root_cone = Angle::radians(delta_ - root_tilt);
   // Where a meridian line through the tip, at that angle, meets the axis.
   const auto apex = [&](double height, double cone) {
-    const double r = R_e_ * std::sin(delta_) + height * std::cos(delta_), along = R_e_ * std::cos(delta_) - height * std::sin(delta_);
+    const double r = R_e_ * std::sin(delta_) + height * std::cos(delta_),
+                 along = R_e_ * std::cos(delta_) - height * std::sin(delta_);
     return along - r / std::tan(cone);
   };
   z.face_apex = s.depth == BevelDepth::tapered ? 0 : apex(z.heel.addendum, z.face_cone.radians());
@@ -156,7 +172,9 @@ BevelGear::BevelGear(BevelSpec spec) : spec_(spec) {
   z.virtual_teeth = c < 1e-12 ? std::numeric_limits<double>::infinity() : s.teeth / c;
 }
 
-double BevelGear::path_angle(double d) const { return std::atan2(std::sqrt(std::max(0.0, std::sin(d - delta_b_) * std::sin(d + delta_b_))), std::cos(d)); }
+double BevelGear::path_angle(double d) const {
+  return std::atan2(std::sqrt(std::max(0.0, std::sin(d - delta_b_) * std::sin(d + delta_b_))), std::cos(d));
+}
 
 double BevelGear::cone_angle_at(double sigma) const {
   // cos δ = cos δ_b cos σ by its half angles: digits near the axis are kept.
@@ -164,55 +182,72 @@ double BevelGear::cone_angle_at(double sigma) const {
   return std::atan2(std::hypot(at.x(), at.y()), at.z());
 }
 
-double BevelGear::half_tooth_angle(double d) const { return psi_ + azimuth(sigma_p_, delta_b_) - azimuth(path_angle(d), delta_b_); }
+double BevelGear::half_tooth_angle(double d) const {
+  return psi_ + azimuth(sigma_p_, delta_b_) - azimuth(path_angle(d), delta_b_);
+}
 
 double BevelGear::tip_angle(double R) const {
-  const double t = spec_.depth == BevelDepth::constant_clearance ? spec_.mate_dedendum / R_e_ : spec_.depth == BevelDepth::tapered ? addendum_ / R_e_ : 0;
+  const double t = spec_.depth == BevelDepth::constant_clearance ? spec_.mate_dedendum / R_e_
+                   : spec_.depth == BevelDepth::tapered          ? addendum_ / R_e_
+                                                                 : 0;
   return delta_ + edge_angle(addendum_ - R_e_ * t, t, R, spec_.ends);
 }
 
 double BevelGear::root_angle(double R) const {
-  const double h_f = (spec_.dedendum - spec_.profile_shift) * spec_.module, t = spec_.depth == BevelDepth::parallel ? 0 : h_f / R_e_;
+  const double h_f = (spec_.dedendum - spec_.profile_shift) * spec_.module,
+               t = spec_.depth == BevelDepth::parallel ? 0 : h_f / R_e_;
   return delta_ - edge_angle(h_f - R_e_ * t, t, R, spec_.ends);
 }
 
-double BevelGear::distance(double cone_angle, double R) const { return spec_.ends == BevelEnds::spheres ? R : R / std::cos(cone_angle - delta_); }
+double BevelGear::distance(double cone_angle, double R) const {
+  return spec_.ends == BevelEnds::spheres ? R : R / std::cos(cone_angle - delta_);
+}
 
 /// σ where the tool's straight flank ends, with another profile shift; below 0: undercut.
 double BevelGear::form_sigma(double shift) const {
   const bool parallel = spec_.depth == BevelDepth::parallel;
-  const double R = parallel ? sizes_.inner_cone_distance : R_e_, depth = std::atan((spec_.dedendum - shift) * spec_.module / R);
+  const double R = parallel ? sizes_.inner_cone_distance : R_e_,
+               depth = std::atan((spec_.dedendum - shift) * spec_.module / R);
   const double rho = std::min(tool_radius_ / R, 0.99 * depth);
   return sigma_p_ - corner(depth, rho, spec_.pressure_angle.radians(), 0).reach;
 }
 
 BevelGear::Root BevelGear::root(double R) const {
-  const double alpha = spec_.pressure_angle.radians(), sd = std::sin(delta_), floor = root_angle(R), unit = spec_.depth == BevelDepth::parallel ? R : R_e_;
+  const double alpha = spec_.pressure_angle.radians(), sd = std::sin(delta_), floor = root_angle(R),
+               unit = spec_.depth == BevelDepth::parallel ? R : R_e_;
   const double half_space_base = kPi / spec_.teeth - psi_ - azimuth(sigma_p_, delta_b_);  // of the flanks' cusps
   Root made{};
   if (spec_.fillet_radius) {
     constexpr double kLeastLand = 0.02;  // of the root between two arcs [pitches/π]
     // The arc's centre lies on the great circle of the flank's normal: cos(δ_f + ϱ) = cos δ_b cos(σ + ϱ).
-    const auto touches = [&](double rho) { return std::acos(std::clamp(std::cos(floor + rho) / std::cos(delta_b_), -1.0, 1.0)) - rho; };
+    const auto touches = [&](double rho) {
+      return std::acos(std::clamp(std::cos(floor + rho) / std::cos(delta_b_), -1.0, 1.0)) - rho;
+    };
     const auto place = [&](double rho) {
       const double s = touches(rho);
-      return half_space_base + s / std::sin(delta_b_) - std::atan2(std::sin(s + rho), std::sin(delta_b_) * std::cos(s + rho)) - kLeastLand / spec_.teeth;
+      return half_space_base + s / std::sin(delta_b_) -
+             std::atan2(std::sin(s + rho), std::sin(delta_b_) * std::cos(s + rho)) - kLeastLand / spec_.teeth;
     };
     const double rho = *spec_.fillet_radius / unit, most_depth = delta_ - floor;
     double least = 0, most = most_depth;
-    if (touches(1e-12) < 0 || floor < delta_b_) least = touches(most) > 0 ? math::find_root(touches, std::max(1e-12, delta_b_ - floor), most) : most;
+    if (touches(1e-12) < 0 || floor < delta_b_)
+      least = touches(most) > 0 ? math::find_root(touches, std::max(1e-12, delta_b_ - floor), most) : most;
     if (place(std::max(least, 1e-9)) > 0 && place(most) < 0) most = math::find_root(place, std::max(least, 1e-9), most);
     const bool any = least < most && place(std::max(least, 1e-9)) > 0;
-    require(any && rho >= least * (1 - 1e-12) && rho <= most * (1 + 1e-12) && touches(rho) >= 0, "root.fillet_radius", mm(*spec_.fillet_radius),
-            any ? fmt::format("an arc tangent to flank and root cone has a radius from {} to {} at the heel", mm(least * unit), mm(most * unit))
+    require(any && rho >= least * (1 - 1e-12) && rho <= most * (1 + 1e-12) && touches(rho) >= 0, "root.fillet_radius",
+            mm(*spec_.fillet_radius),
+            any ? fmt::format("an arc tangent to flank and root cone has a radius from {} to {} at the heel",
+                              mm(least * unit), mm(most * unit))
                 : std::string("no arc is tangent to both flank and root cone here"),
             any ? "give one of these, or leave root out" : "leave root out for the generated one");
     const double sigma = touches(rho), at = place(rho) + kLeastLand / spec_.teeth;
     const double low = std::tan(floor / 2), high = std::tan((floor + 2 * rho) / 2);
     const Arc arc{from_polar((low + high) / 2, at), (high - low) / 2};
-    const Vec2 contact = from_polar(std::tan(cone_angle_at(sigma) / 2), half_space_base + azimuth(sigma, delta_b_)) - arc.centre;
+    const Vec2 contact =
+        from_polar(std::tan(cone_angle_at(sigma) / 2), half_space_base + azimuth(sigma, delta_b_)) - arc.centre;
     double to = std::atan2(contact.y(), contact.x());
-    while (to > kPi + at) to -= 2 * kPi;
+    while (to > kPi + at)
+      to -= 2 * kPi;
     made.segments = {{about_axis(floor), 0, at, Role::root}, {arc, kPi + at, to, Role::root}};
     made.form_sigma = sigma;
     return made;
@@ -247,15 +282,18 @@ double BevelGear::root_form_angle(double R) const { return cone_angle_at(root(R)
 
 curve::Outline BevelGear::section(double R) const {
   const Root low = root(R);
-  const double half_pitch = kPi / spec_.teeth, sb = std::sin(delta_b_), tip = tip_angle(R), half = std::max(0.0, half_tooth_angle(tip));
+  const double half_pitch = kPi / spec_.teeth, sb = std::sin(delta_b_), tip = tip_angle(R),
+               half = std::max(0.0, half_tooth_angle(tip));
   curve::Outline outline;
   outline.count = spec_.teeth;
-  for (const Segment& s : low.segments) outline.period.push_back(curve::turned(s, -half_pitch));
+  for (const Segment& s : low.segments)
+    outline.period.push_back(curve::turned(s, -half_pitch));
   const curve::SphericalInvolute flank{delta_b_, -(psi_ + azimuth(sigma_p_, delta_b_)), +1};
   outline.period.push_back({flank, low.form_sigma / sb, path_angle(tip) / sb, Role::flank});
   const std::size_t lower = outline.period.size();
   outline.period.push_back({about_axis(tip), -half, half, Role::tip});
-  for (std::size_t i = lower; i-- > 0;) outline.period.push_back(curve::mirrored(outline.period[i]));
+  for (std::size_t i = lower; i-- > 0;)
+    outline.period.push_back(curve::mirrored(outline.period[i]));
   return outline;
 }
 
@@ -279,10 +317,12 @@ BevelEnd BevelGear::end(double R) const {
 double back_cone_deviation(const BevelGear& gear) {
   const BevelSpec& s = gear.spec();
   const BevelEnd& e = gear.sizes().heel;
-  const double delta = s.pitch_cone.radians(), alpha = s.pressure_angle.radians(), h = e.addendum, exact = e.tip_thickness / 2;
+  const double delta = s.pitch_cone.radians(), alpha = s.pressure_angle.radians(), h = e.addendum,
+               exact = e.tip_thickness / 2;
   if (std::cos(delta) < 1e-12) return exact - (e.tooth_thickness / 2 - h * std::tan(alpha));
   const double r = gear.sizes().outer_cone_distance * std::tan(delta), r_y = r + h;
-  return exact - r_y * (e.tooth_thickness / (2 * r) + math::inv(alpha) - math::inv(std::acos(r * std::cos(alpha) / r_y)));
+  return exact -
+         r_y * (e.tooth_thickness / (2 * r) + math::inv(alpha) - math::inv(std::acos(r * std::cos(alpha) / r_y)));
 }
 
 std::vector<Finding> findings(const BevelGear& gear, const std::string& subject) {
@@ -292,15 +332,19 @@ std::vector<Finding> findings(const BevelGear& gear, const std::string& subject)
   if (const double limit = std::min(z.outer_cone_distance / 3, 10 * s.module); s.face_width > limit * (1 + 1e-9)) {
     all.push_back({FindingId::face_too_wide, subject, s.face_width, limit});
   }
-  if (z.heel.undercut || z.toe.undercut) all.push_back({FindingId::undercut, subject, s.profile_shift, z.min_profile_shift_no_undercut});
-  const double thinnest = std::min(z.heel.tip_thickness / z.heel.cone_distance, z.toe.tip_thickness / z.toe.cone_distance) * z.outer_cone_distance;
+  if (z.heel.undercut || z.toe.undercut)
+    all.push_back({FindingId::undercut, subject, s.profile_shift, z.min_profile_shift_no_undercut});
+  const double thinnest =
+      std::min(z.heel.tip_thickness / z.heel.cone_distance, z.toe.tip_thickness / z.toe.cone_distance) *
+      z.outer_cone_distance;
   if (z.pointed) {
     const double asked = (s.addendum + s.profile_shift) * s.module;
     all.push_back({FindingId::bevel_pointed, subject, z.heel.addendum, asked});
   } else if (thinnest < 0.2 * s.module) {
     all.push_back({FindingId::thin_tip, subject, thinnest, 0.2 * s.module});
   }
-  if (z.tool_tip_radius_reduced && !s.fillet_radius) all.push_back({FindingId::tool_tip_radius_reduced, subject, z.tool_tip_radius, z.tool_tip_radius});
+  if (z.tool_tip_radius_reduced && !s.fillet_radius)
+    all.push_back({FindingId::tool_tip_radius_reduced, subject, z.tool_tip_radius, z.tool_tip_radius});
   return all;
 }
 

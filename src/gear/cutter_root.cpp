@@ -28,9 +28,11 @@ struct Setting {
     const double alpha_t = std::atan(tan_n / ring.cos_helix), difference = ring.teeth - teeth;
     const double inv_w = inv(alpha_t) - 2 * (shift + ring.generating_shift) * tan_n / difference;
     if (inv_w < 0) {
-      throw InvalidParameter("cutter.profile_shift", fmt::format("{:.6g}", shift),
-                             fmt::format("with the ring's shift {:.4g} no generating distance exists for a cutter of {} teeth", ring.generating_shift, teeth),
-                             "give a smaller shift or a cutter of fewer teeth");
+      throw InvalidParameter(
+          "cutter.profile_shift", fmt::format("{:.6g}", shift),
+          fmt::format("with the ring's shift {:.4g} no generating distance exists for a cutter of {} teeth",
+                      ring.generating_shift, teeth),
+          "give a smaller shift or a cutter of fewer teeth");
     }
     working_angle = math::arcinv(inv_w);
     base_radius = 0.5 * m_t * teeth * std::cos(alpha_t);
@@ -57,7 +59,8 @@ struct Setting {
   double largest_corner(double tip_radius) const {
     if (!corner_fits(tip_radius, 0)) return -1;
     double lo = 0, hi = tip_radius - base_radius;
-    for (int i = 0; i < 60; ++i) (corner_fits(tip_radius, 0.5 * (lo + hi)) ? lo : hi) = 0.5 * (lo + hi);
+    for (int i = 0; i < 60; ++i)
+      (corner_fits(tip_radius, 0.5 * (lo + hi)) ? lo : hi) = 0.5 * (lo + hi);
     return lo;
   }
 };
@@ -71,24 +74,29 @@ PinionCutter choose_cutter(const RingBlank& ring, const CutterWish& wish) {
     const double root_radius = 0.5 * m_t * ring.teeth + ring.root_depth * m;
     cutter.tip_diameter = wish.tip_diameter.value_or(2 * (root_radius - s.center_distance));
     const double largest = s.largest_corner(cutter.tip_diameter / 2);
-    cutter.tip_corner_radius = wish.tip_corner_radius.value_or(std::max(0.0, std::min(ring.wished_tip_radius * m, largest)));
+    cutter.tip_corner_radius =
+        wish.tip_corner_radius.value_or(std::max(0.0, std::min(ring.wished_tip_radius * m, largest)));
     return cutter;
   };
   const auto refuse_corner = [&](const PinionCutter& c, double largest) {
     if (largest < 0) {
-      throw InvalidParameter(wish.tip_diameter ? "cutter.tip_diameter" : "cutter.teeth",
-                             wish.tip_diameter ? fmt::format("{:.6g} mm", c.tip_diameter) : fmt::format("{}", c.teeth),
-                             fmt::format("the cutter's tooth would end in a point or below its pitch circle at tip diameter {:.6g} mm", c.tip_diameter),
-                             "give another cutter, or leave cutter out to have one chosen");
+      throw InvalidParameter(
+          wish.tip_diameter ? "cutter.tip_diameter" : "cutter.teeth",
+          wish.tip_diameter ? fmt::format("{:.6g} mm", c.tip_diameter) : fmt::format("{}", c.teeth),
+          fmt::format("the cutter's tooth would end in a point or below its pitch circle at tip diameter {:.6g} mm",
+                      c.tip_diameter),
+          "give another cutter, or leave cutter out to have one chosen");
     }
     if (!(c.tip_corner_radius >= 0 && c.tip_corner_radius <= largest * (1 + 1e-9))) {
       throw InvalidParameter("cutter.tip_corner_radius", fmt::format("{:.6g} mm", c.tip_corner_radius),
-                             fmt::format("the cutter's tip leaves room for 0 to {:.6g} mm", largest), "give less, or leave it out");
+                             fmt::format("the cutter's tip leaves room for 0 to {:.6g} mm", largest),
+                             "give less, or leave it out");
     }
   };
   if (wish.teeth) {
     if (*wish.teeth < 6 || *wish.teeth >= ring.teeth - 1) {
-      throw InvalidParameter("cutter.teeth", fmt::format("{}", *wish.teeth), fmt::format("a cutter of this ring has 6 to {} teeth", ring.teeth - 2),
+      throw InvalidParameter("cutter.teeth", fmt::format("{}", *wish.teeth),
+                             fmt::format("a cutter of this ring has 6 to {} teeth", ring.teeth - 2),
                              "give fewer teeth, or leave cutter out to have one chosen");
     }
     const Setting s(ring, *wish.teeth, shift);
@@ -117,8 +125,9 @@ PinionCutter choose_cutter(const RingBlank& ring, const CutterWish& wish) {
     if (best && least == 0) return *best;
   }
   if (best) return *best;
-  throw InvalidParameter("cutter.teeth", "left out", fmt::format("no cutter of 8 to {} teeth makes this root", ring.teeth - 8),
-                         "give cutter = { teeth, profile_shift, tip_diameter }, a smaller dedendum, or root = { fillet_radius = … }");
+  throw InvalidParameter(
+      "cutter.teeth", "left out", fmt::format("no cutter of 8 to {} teeth makes this root", ring.teeth - 8),
+      "give cutter = { teeth, profile_shift, tip_diameter }, a smaller dedendum, or root = { fillet_radius = … }");
 }
 
 CutterRoot cutter_root(const RingBlank& ring, const PinionCutter& cutter) {

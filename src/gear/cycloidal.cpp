@@ -19,8 +19,10 @@ Segment arc_between(const Vec2& centre, const Vec2& from, const Vec2& to, bool c
   const Vec2 a = from - centre, b = to - centre;
   const double start = std::atan2(a.y(), a.x());
   double end = std::atan2(b.y(), b.x());
-  while (clockwise && end > start + 1e-12) end -= 2 * kPi;
-  while (!clockwise && end < start - 1e-12) end += 2 * kPi;
+  while (clockwise && end > start + 1e-12)
+    end -= 2 * kPi;
+  while (!clockwise && end < start - 1e-12)
+    end += 2 * kPi;
   return {Arc{centre, a.norm()}, start, end, role};
 }
 
@@ -30,7 +32,8 @@ curve::Outline whole(const std::vector<Segment>& lower, const std::optional<Segm
   o.count = teeth;
   o.period = lower;
   if (top) o.period.push_back(*top);
-  for (std::size_t i = lower.size(); i-- > 0;) o.period.push_back(curve::mirrored(lower[i]));
+  for (std::size_t i = lower.size(); i-- > 0;)
+    o.period.push_back(curve::mirrored(lower[i]));
   return o;
 }
 
@@ -57,13 +60,17 @@ CycloidalGear::CycloidalGear(const CycloidalSpec& spec) : spec_(spec) {
   const double m = s.module, r = s.teeth * m / 2;
   require(s.face_rolling_radius > 0, "face_rolling_radius", mm(s.face_rolling_radius), "it is above 0",
           "half the mate's pitch radius makes the mate's flanks radial");
-  require(s.flank_rolling_radius > 0, "flank_rolling_radius", mm(s.flank_rolling_radius), "it is above 0", "half the own pitch radius makes radial flanks");
+  require(s.flank_rolling_radius > 0, "flank_rolling_radius", mm(s.flank_rolling_radius), "it is above 0",
+          "half the own pitch radius makes radial flanks");
   // Of a ring the opening is what an external gear's tooth is: its space stands where that tooth would.
   const double own = s.thickness_allowance / (2 * r), psi = kPi / (2 * s.teeth) + (s.internal ? -own : own);
-  const double inner_rho = s.internal ? s.face_rolling_radius : s.flank_rolling_radius, outer_rho = s.internal ? s.flank_rolling_radius : s.face_rolling_radius;
+  const double inner_rho = s.internal ? s.face_rolling_radius : s.flank_rolling_radius,
+               outer_rho = s.internal ? s.flank_rolling_radius : s.face_rolling_radius;
   require(inner_rho < r * (1 - 1e-9), s.internal ? "face_rolling_radius" : "flank_rolling_radius", mm(inner_rho),
-          "it rolls inside the pitch circle of radius " + mm(r), "make it smaller; half the pitch radius makes radial flanks");
-  require(psi > 0, "thickness_allowance", mm(s.thickness_allowance), "it leaves nothing of the tooth or its space", "thin by less");
+          "it rolls inside the pitch circle of radius " + mm(r),
+          "make it smaller; half the pitch radius makes radial flanks");
+  require(psi > 0, "thickness_allowance", mm(s.thickness_allowance), "it leaves nothing of the tooth or its space",
+          "thin by less");
   const double above = s.internal ? s.dedendum : s.addendum, below = s.internal ? s.addendum : s.dedendum;
   double R_out = r + above * m, R_in = r - below * m;
   require(above > 0 && below > 0 && R_in > 0, "dedendum", fmt::format("{:.6g}", s.dedendum),
@@ -74,11 +81,13 @@ CycloidalGear::CycloidalGear(const CycloidalSpec& spec) : spec_(spec) {
   const auto reach = [&](bool outside, double R, const char* key) {
     const auto u = roll_at_radius(r, outside ? outer_rho : inner_rho, outside, R);
     const double limit = outside ? r + 2 * outer_rho : std::abs(r - 2 * inner_rho);
-    require(u.has_value(), key, fmt::format("radius {}", mm(R)), fmt::format("the rolling circle draws no further than {}", mm(limit)),
+    require(u.has_value(), key, fmt::format("radius {}", mm(R)),
+            fmt::format("the rolling circle draws no further than {}", mm(limit)),
             "make the tooth shorter there or the rolling circle larger");
     return *u;
   };
-  double u_out = reach(true, R_out, s.internal ? "dedendum" : "addendum"), u_in = reach(false, R_in, s.internal ? "addendum" : "dedendum");
+  double u_out = reach(true, R_out, s.internal ? "dedendum" : "addendum"),
+         u_in = reach(false, R_in, s.internal ? "addendum" : "dedendum");
   // The two faces of a tooth may meet before its tip.
   const bool outside_tip = !s.internal;
   const double face_half = s.internal ? kPi / s.teeth - psi : psi, face_rho = outside_tip ? outer_rho : inner_rho;
@@ -111,11 +120,12 @@ CycloidalGear::CycloidalGear(const CycloidalSpec& spec) : spec_(spec) {
       return Vec2(j.p - sign * fillet * quarter_turn(out));
     };
     const auto off = [&](double u) { return sign * (centre(u).norm() - (R_root + sign * fillet)); };
-    require(off(1e-9) > 0 && off(u_root) < 0, "fillet_radius", mm(fillet), "no arc of that radius touches both flank and root circle",
-            "make it smaller, or leave it out");
+    require(off(1e-9) > 0 && off(u_root) < 0, "fillet_radius", mm(fillet),
+            "no arc of that radius touches both flank and root circle", "make it smaller, or leave it out");
     u_root = math::find_root(off, 1e-9, u_root);
     const Vec2 c = centre(u_root), touch = flank.jet(u_root).p, at_root = c * (R_root / c.norm());
-    round = at_outer ? arc_between(c, touch, at_root, false, Role::root) : arc_between(c, at_root, touch, true, Role::root);
+    round =
+        at_outer ? arc_between(c, touch, at_root, false, Role::root) : arc_between(c, at_root, touch, true, Role::root);
     root_end = at_root;
   }
   const double root_angle = std::atan2(root_end.y(), root_end.x());
@@ -130,9 +140,11 @@ CycloidalGear::CycloidalGear(const CycloidalSpec& spec) : spec_(spec) {
     // Clockwise, the material outside: from the middle of the space to that of the tooth, and its mirror image beyond.
     outline_.period = {{ceiling, 0, root_angle, Role::root}};
     if (round) outline_.period.push_back(curve::reversed(*round));
-    for (const Segment& g : {Segment{outer, u_out, 0, Role::flank}, {inner, 0, u_in, Role::flank}, {floor, tip_angle, middle, Role::tip}})
+    for (const Segment& g :
+         {Segment{outer, u_out, 0, Role::flank}, {inner, 0, u_in, Role::flank}, {floor, tip_angle, middle, Role::tip}})
       outline_.period.push_back(g);
-    for (std::size_t i = outline_.period.size(); i-- > 0;) outline_.period.push_back(curve::turned(curve::mirrored(outline_.period[i]), 2 * middle));
+    for (std::size_t i = outline_.period.size(); i-- > 0;)
+      outline_.period.push_back(curve::turned(curve::mirrored(outline_.period[i]), 2 * middle));
     outline_.count = s.teeth, outline_.clockwise = true;
     return;
   }
@@ -156,18 +168,22 @@ std::optional<double> pointed_diameter(const CycloidalGear& gear) {
   const CycloidalSpec& s = gear.spec();
   const double r = gear.sizes().pitch_diameter / 2, rho = s.face_rolling_radius;
   // Of a ring the faces lie within the pitch circle, where g is counted from its own tooth's middle.
-  const auto half = [&](double u) { return kPi / (2 * s.teeth) + s.thickness_allowance / (2 * r) - cycloid_angle(r, rho, !s.internal, u); };
+  const auto half = [&](double u) {
+    return kPi / (2 * s.teeth) + s.thickness_allowance / (2 * r) - cycloid_angle(r, rho, !s.internal, u);
+  };
   if (half(kPi) > 0) return std::nullopt;
   const double u = math::find_root(half, 0, kPi);
   return 2 * curve::Cycloid{r, rho, !s.internal, 0, 1}.jet(u).p.norm();
 }
 
-CycloidalPair::CycloidalPair(CycloidalGear driver, CycloidalGear driven) : driver_(std::move(driver)), driven_(std::move(driven)) {}
+CycloidalPair::CycloidalPair(CycloidalGear driver, CycloidalGear driven)
+    : driver_(std::move(driver)), driven_(std::move(driven)) {}
 
 bool CycloidalPair::conjugate() const {
   const auto same = [](double a, double b) { return std::abs(a - b) <= 1e-9 * std::max(a, b); };
   const CycloidalSpec &a = driver_.spec(), &b = driven_.spec();
-  return same(a.face_rolling_radius, b.flank_rolling_radius) && same(a.flank_rolling_radius, b.face_rolling_radius) && same(a.module, b.module);
+  return same(a.face_rolling_radius, b.flank_rolling_radius) && same(a.flank_rolling_radius, b.face_rolling_radius) &&
+         same(a.module, b.module);
 }
 
 double CycloidalPair::center_distance() const noexcept {
@@ -209,24 +225,30 @@ LanternPinion::LanternPinion(const LanternSpec& spec) : spec_(spec) {
   require(s.pins >= 3, "teeth", fmt::format("{}", s.pins), "a pinion needs at least 3 pins", "give 6 or more");
   require(s.module > 0 && std::isfinite(s.module), "module", mm(s.module), "a module is above 0", "give 1.5 mm, say");
   require(s.pin_diameter > 0 && pin_gap() > 0, "pin_diameter", mm(s.pin_diameter),
-          fmt::format("neighbouring pins overlap from {} on", mm(s.pins * s.module * std::sin(kPi / s.pins))), "give about 1.2 to 1.6 modules");
-  require(s.pin_diameter < s.pins * s.module, "pin_diameter", mm(s.pin_diameter), "the pins reach the axis", "make them thinner");
+          fmt::format("neighbouring pins overlap from {} on", mm(s.pins * s.module * std::sin(kPi / s.pins))),
+          "give about 1.2 to 1.6 modules");
+  require(s.pin_diameter < s.pins * s.module, "pin_diameter", mm(s.pin_diameter), "the pins reach the axis",
+          "make them thinner");
   if (s.plate_thickness <= 0) s.plate_thickness = s.pin_diameter;
   const double least = s.pins * s.module + s.pin_diameter;
   if (s.plate_diameter <= 0) s.plate_diameter = least + s.pin_diameter;
-  require(s.plate_diameter > least, "plate_diameter", mm(s.plate_diameter), "the plates hold the pins, which reach out to " + mm(least), "make it larger");
+  require(s.plate_diameter > least, "plate_diameter", mm(s.plate_diameter),
+          "the plates hold the pins, which reach out to " + mm(least), "make it larger");
   outline_ = lantern_pins(s.pins, s.module, s.pin_diameter);
 }
 
-double LanternPinion::pin_gap() const noexcept { return spec_.pins * spec_.module * std::sin(kPi / spec_.pins) - spec_.pin_diameter; }
+double LanternPinion::pin_gap() const noexcept {
+  return spec_.pins * spec_.module * std::sin(kPi / spec_.pins) - spec_.pin_diameter;
+}
 
 LanternWheel::LanternWheel(const LanternWheelSpec& spec) : spec_(spec) {
   const LanternWheelSpec& s = spec_;
-  require(s.teeth >= 3 && s.pins >= 3, s.teeth >= 3 ? "pins" : "teeth", fmt::format("{}", std::min(s.teeth, s.pins)), "wheel and pinion need at least 3",
-          "give 3 or more");
+  require(s.teeth >= 3 && s.pins >= 3, s.teeth >= 3 ? "pins" : "teeth", fmt::format("{}", std::min(s.teeth, s.pins)),
+          "wheel and pinion need at least 3", "give 3 or more");
   const double m = s.module, r = s.teeth * m / 2, rho = s.pins * m / 2, r_p = s.pin_diameter / 2;
   require(r_p > 0 && s.pin_diameter + s.backlash < kPi * m * 0.9, "pin_diameter", mm(s.pin_diameter),
-          fmt::format("the pitch is {}, and teeth need room between the pins", mm(kPi * m)), "give about 1.2 to 1.6 modules");
+          fmt::format("the pitch is {}, and teeth need room between the pins", mm(kPi * m)),
+          "give about 1.2 to 1.6 modules");
   // The pin's radius, and half the play on either side of it.
   const double play = s.backlash / (2 * r);
   fold_ = 2 * std::asin(std::min(1.0, r_p * (r + 2 * rho) / (4 * rho * (r + rho))));
@@ -235,12 +257,15 @@ LanternWheel::LanternWheel(const LanternWheelSpec& spec) : spec_(spec) {
   // Nearer to the cusp than the pin's own surface the curve is cut away by the pin itself.
   const auto outside_pin = [&](double u) { return (flank.jet(u).p - cusp).norm() - r_p; };
   double far = fold_;
-  while (outside_pin(far) <= 0 && far < kPi) far += 0.02;
-  require(far < kPi, "pin_diameter", mm(s.pin_diameter), "no part of the flank is left by so thick a pin", "give a thinner one");
+  while (outside_pin(far) <= 0 && far < kPi)
+    far += 0.02;
+  require(far < kPi, "pin_diameter", mm(s.pin_diameter), "no part of the flank is left by so thick a pin",
+          "give a thinner one");
   start_ = math::find_root(outside_pin, fold_, far);
   double R_tip = r + s.addendum * m;
   const auto radius = [&](double u) { return flank.jet(u).p.norm(); };
-  require(radius(start_) < R_tip, "addendum", fmt::format("{:.6g}", s.addendum), "the tip lies below the start of the flank", "raise it");
+  require(radius(start_) < R_tip, "addendum", fmt::format("{:.6g}", s.addendum),
+          "the tip lies below the start of the flank", "raise it");
   const auto half = [&](double u) {
     const Vec2 p = flank.jet(u).p;
     return -std::atan2(p.y(), p.x());
@@ -248,11 +273,13 @@ LanternWheel::LanternWheel(const LanternWheelSpec& spec) : spec_(spec) {
   // Up to the tip, or to a hair below where the flanks meet.
   constexpr double kLand = 1e-3;
   double top = start_;
-  while (top < kPi && radius(top) < R_tip && half(top) > kLand / s.teeth) top += 0.01;
+  while (top < kPi && radius(top) < R_tip && half(top) > kLand / s.teeth)
+    top += 0.01;
   const double before = std::max(start_, top - 0.01);
   tip_ = radius(top) >= R_tip ? math::find_root([&](double u) { return radius(u) - R_tip; }, before, top)
                               : math::find_root([&](double u) { return half(u) - kLand / s.teeth; }, before, top);
-  if (half(tip_) < kLand / s.teeth) tip_ = math::find_root([&](double u) { return half(u) - kLand / s.teeth; }, before, tip_);
+  if (half(tip_) < kLand / s.teeth)
+    tip_ = math::find_root([&](double u) { return half(u) - kLand / s.teeth; }, before, tip_);
   pointed_ = radius(tip_) < R_tip * (1 - 1e-12);
   R_tip = radius(tip_);
   tip_diameter_ = 2 * R_tip, start_diameter_ = 2 * radius(start_), tip_thickness_ = 2 * half(tip_) * R_tip;
@@ -260,10 +287,12 @@ LanternWheel::LanternWheel(const LanternWheelSpec& spec) : spec_(spec) {
   const Vec2 first = flank.jet(start_).p, sunk = -cusp.normalized() * s.seat_clearance * m;
   std::vector<Segment> lower;
   const Vec2 centre = cusp + sunk, bottom = centre - r_p * cusp.normalized();
-  require(bottom.dot(cusp) > 0, "pin_diameter", mm(s.pin_diameter), "its seat reaches the wheel's axis", "give more teeth or thinner pins");
+  require(bottom.dot(cusp) > 0, "pin_diameter", mm(s.pin_diameter), "its seat reaches the wheel's axis",
+          "give more teeth or thinner pins");
   root_diameter_ = 2 * bottom.norm();
   const double middle = -kPi / s.teeth;
-  if (play > 0) lower.push_back({Arc{Vec2::Zero(), bottom.norm()}, middle, std::atan2(bottom.y(), bottom.x()), Role::root});
+  if (play > 0)
+    lower.push_back({Arc{Vec2::Zero(), bottom.norm()}, middle, std::atan2(bottom.y(), bottom.x()), Role::root});
   lower.push_back(arc_between(centre, bottom, first + sunk, true, Role::root));
   if (s.seat_clearance > 0) lower.push_back({curve::Line{first + sunk, first}, 0, 1, Role::root});
   lower.push_back({flank, start_, tip_, Role::flank});
@@ -275,14 +304,16 @@ double theoretical_clock_addendum(int wheel_teeth, int leaves) {
   const auto miss = [&](double u) { return u - kPi / n - 2 * i * std::atan2(std::sin(u), k - std::cos(u)); };
   // At 0 the leaf's half pitch is missing; the right side grows more slowly than u from there on.
   double high = kPi / n;
-  while (miss(high) < 0 && high < kPi) high *= 1.5;
+  while (miss(high) < 0 && high < kPi)
+    high *= 1.5;
   const double u = math::find_root(miss, 0, std::min(high, kPi));
   return n / 4 * (1 - k + std::sqrt(1 + k * k - 2 * k * std::cos(u)));
 }
 
 namespace {
 
-constexpr LeafTip kLeafTips[] = {{7, 0.855, 1.05, 1.05}, {9, 0.67, 0.70, 1.05}, {10, 0.525, 0.525, 1.05}, {100000, 0.625, 0.625, 1.25}};
+constexpr LeafTip kLeafTips[] = {
+    {7, 0.855, 1.05, 1.05}, {9, 0.67, 0.70, 1.05}, {10, 0.525, 0.525, 1.05}, {100000, 0.625, 0.625, 1.25}};
 constexpr double kPracticalAddendum = 0.95, kPracticalRadius = 1.40;  // of the theoretical factor
 constexpr double kPinionClearance = 0.4;                              // modules
 
@@ -294,26 +325,35 @@ const LeafTip& leaf_tip(int leaves) {
 
 ClockGear::ClockGear(const ClockSpec& spec) : spec_(spec) {
   require(spec.teeth >= 5, "teeth", fmt::format("{}", spec.teeth), "clock teeth begin at 5 leaves", "give 6 or more");
-  require(spec.mate_teeth >= 5, "teeth", fmt::format("{}", spec.mate_teeth), "the mate needs 5 or more", "give its teeth: the addendum follows from the ratio");
-  require(spec.module > 0 && std::isfinite(spec.module), "module", mm(spec.module), "a module is above 0", "give 0.5 mm, say");
+  require(spec.mate_teeth >= 5, "teeth", fmt::format("{}", spec.mate_teeth), "the mate needs 5 or more",
+          "give its teeth: the addendum follows from the ratio");
+  require(spec.module > 0 && std::isfinite(spec.module), "module", mm(spec.module), "a module is above 0",
+          "give 0.5 mm, say");
   const double m = spec.module, r = spec.teeth * m / 2;
-  const double f = theoretical_clock_addendum(spec.pinion ? spec.mate_teeth : spec.teeth, spec.pinion ? spec.teeth : spec.mate_teeth);
+  const double f = theoretical_clock_addendum(spec.pinion ? spec.mate_teeth : spec.teeth,
+                                              spec.pinion ? spec.teeth : spec.mate_teeth);
   const LeafTip& leaf = leaf_tip(spec.teeth);
   ClockSizes& z = sizes_;
   z.addendum = spec.addendum.value_or(spec.pinion ? leaf.addendum * m : kPracticalAddendum * f * m);
   z.addendum_arc_radius = spec.addendum_arc_radius.value_or(spec.pinion ? leaf.radius * m : kPracticalRadius * f * m);
   z.tooth_width = spec.tooth_width.value_or(spec.pinion ? leaf.width * m : kPi / 2 * m);
-  const double dedendum = spec.dedendum.value_or(spec.pinion ? (kPracticalAddendum * f + kPinionClearance) * m : kPi / 2 * m);
-  z.dedendum = dedendum, z.pitch_diameter = 2 * r, z.tip_diameter = 2 * (r + z.addendum), z.root_diameter = 2 * (r - dedendum);
-  require(z.tooth_width > 0 && z.tooth_width < kPi * m, "tooth_width", mm(z.tooth_width), "it lies between 0 and the pitch of " + mm(kPi * m),
-          "give about half the pitch");
-  require(z.root_diameter > 0, "dedendum", mm(dedendum), "the root circle would vanish", "lower it, or give more teeth");
+  const double dedendum =
+      spec.dedendum.value_or(spec.pinion ? (kPracticalAddendum * f + kPinionClearance) * m : kPi / 2 * m);
+  z.dedendum = dedendum, z.pitch_diameter = 2 * r, z.tip_diameter = 2 * (r + z.addendum),
+  z.root_diameter = 2 * (r - dedendum);
+  require(z.tooth_width > 0 && z.tooth_width < kPi * m, "tooth_width", mm(z.tooth_width),
+          "it lies between 0 and the pitch of " + mm(kPi * m), "give about half the pitch");
+  require(z.root_diameter > 0, "dedendum", mm(dedendum), "the root circle would vanish",
+          "lower it, or give more teeth");
   const double half = z.tooth_width / z.pitch_diameter;
   const Vec2 foot = from_polar(r, -half), top(r + z.addendum, 0), chord = top - foot;
   const double L = chord.norm() / 2;
   require(z.addendum_arc_radius >= L * (1 - 1e-9), "addendum_arc_radius", mm(z.addendum_arc_radius),
-          fmt::format("an arc from the pitch circle to the tip has at least {}", mm(L)), "raise it, or lower the addendum");
-  const Vec2 centre = 0.5 * (foot + top) + std::sqrt(std::max(0.0, z.addendum_arc_radius * z.addendum_arc_radius - L * L)) * quarter_turn(chord.normalized());
+          fmt::format("an arc from the pitch circle to the tip has at least {}", mm(L)),
+          "raise it, or lower the addendum");
+  const Vec2 centre =
+      0.5 * (foot + top) + std::sqrt(std::max(0.0, z.addendum_arc_radius * z.addendum_arc_radius - L * L)) *
+                               quarter_turn(chord.normalized());
   const double R_f = z.root_diameter / 2;
   const std::vector<Segment> lower{{Arc{Vec2::Zero(), R_f}, -kPi / spec.teeth, -half, Role::root},
                                    {curve::Line{from_polar(R_f, -half), foot}, 0, 1, Role::flank},

@@ -9,7 +9,8 @@ namespace {
 
 CycloidalDimensions measured(const CycloidalGear& g) {
   const CycloidalSizes& s = g.sizes();
-  return {s.pitch_diameter, s.tip_diameter, s.root_diameter, s.form_diameter, s.tip_thickness, s.tip_diameter, s.pointed};
+  return {s.pitch_diameter, s.tip_diameter, s.root_diameter, s.form_diameter,
+          s.tip_thickness,  s.tip_diameter, s.pointed};
 }
 
 CycloidalDimensions measured(const ClockGear& g) {
@@ -19,7 +20,13 @@ CycloidalDimensions measured(const ClockGear& g) {
 }
 
 CycloidalDimensions measured(const LanternWheel& g) {
-  return {g.spec().teeth * g.spec().module, g.tip_diameter(), g.root_diameter(), g.start_diameter(), g.tip_thickness(), g.tip_diameter(), g.pointed()};
+  return {g.spec().teeth * g.spec().module,
+          g.tip_diameter(),
+          g.root_diameter(),
+          g.start_diameter(),
+          g.tip_thickness(),
+          g.tip_diameter(),
+          g.pointed()};
 }
 
 CycloidalDimensions measured(const LanternPinion& g) {
@@ -44,13 +51,17 @@ CycloidalTeeth::CycloidalTeeth(Form form, const Blank& blank) : form_(std::move(
           "it must leave material within the roots, diameter " + mm(room), "make the bore smaller");
 }
 
-bool CycloidalTeeth::internal() const noexcept { return form() == CycloidalForm::true_form && std::get_if<CycloidalGear>(&form_)->spec().internal; }
+bool CycloidalTeeth::internal() const noexcept {
+  return form() == CycloidalForm::true_form && std::get_if<CycloidalGear>(&form_)->spec().internal;
+}
 
 int CycloidalTeeth::count() const noexcept {
   return std::visit(
       [](const auto& g) {
-        if constexpr (std::is_same_v<std::decay_t<decltype(g)>, LanternPinion>) return g.spec().pins;
-        else return g.spec().teeth;
+        if constexpr (std::is_same_v<std::decay_t<decltype(g)>, LanternPinion>)
+          return g.spec().pins;
+        else
+          return g.spec().teeth;
       },
       form_);
 }
@@ -78,7 +89,9 @@ namespace {
 
 CycloidalGear larger(const CycloidalGear& g, double by) {
   CycloidalSpec s = g.spec();
-  for (double* length : {&s.module, &s.face_rolling_radius, &s.flank_rolling_radius, &s.thickness_allowance, &s.fillet_radius}) *length *= by;
+  for (double* length :
+       {&s.module, &s.face_rolling_radius, &s.flank_rolling_radius, &s.thickness_allowance, &s.fillet_radius})
+    *length *= by;
   return CycloidalGear(s);
 }
 
@@ -133,7 +146,8 @@ std::vector<Finding> findings(const CycloidalTeeth& teeth, const std::string& su
   if (s.pointed) {
     const double asked =
         s.pitch_diameter + (teeth.internal() ? -2 : 2) * m *
-                               (teeth.form() == CycloidalForm::true_form ? teeth.true_form().spec().addendum : teeth.lantern_wheel().spec().addendum);
+                               (teeth.form() == CycloidalForm::true_form ? teeth.true_form().spec().addendum
+                                                                         : teeth.lantern_wheel().spec().addendum);
     found.push_back({FindingId::pointed_tip, subject, s.tip_diameter, asked});
   } else if (teeth.form() == CycloidalForm::true_form && s.tip_thickness < 0.2 * m) {
     found.push_back({FindingId::thin_tip, subject, s.tip_thickness, 0.2 * m});
@@ -143,7 +157,8 @@ std::vector<Finding> findings(const CycloidalTeeth& teeth, const std::string& su
     if (teeth.clock().spec().pinion) found.push_back({FindingId::leaf_table_unchecked, subject, teeth.count(), {}});
   }
   const double bore = teeth.blank().bore_diameter, wanted = 1.2 * std::abs(s.tip_diameter - s.root_diameter) / 2;
-  const double rim = ((teeth.internal() ? s.outer_diameter : s.root_diameter) - (teeth.internal() ? s.root_diameter : bore)) / 2;
+  const double rim =
+      ((teeth.internal() ? s.outer_diameter : s.root_diameter) - (teeth.internal() ? s.root_diameter : bore)) / 2;
   if ((teeth.internal() || bore > 0) && rim < wanted) found.push_back({FindingId::thin_rim, subject, rim, wanted});
   return found;
 }

@@ -26,19 +26,25 @@ void check_given(const CylindricalSpec& s) {
   require(s.teeth >= 3, "teeth", fmt::format("{}", s.teeth), "a closed gear needs at least 3", "give 3 or more");
   require(s.module > 0 && std::isfinite(s.module), "module", mm(s.module), "a module is above 0", "give 1.5 mm, say");
   const double alpha = s.pressure_angle.degrees();
-  require(alpha >= 5 && alpha <= 45, "pressure_angle", fmt::format("{:.6g}°", alpha), "it lies between 5° and 45°", "give 20, the usual angle");
+  require(alpha >= 5 && alpha <= 45, "pressure_angle", fmt::format("{:.6g}°", alpha), "it lies between 5° and 45°",
+          "give 20, the usual angle");
   const double beta = s.helix_angle.degrees();
-  require(beta >= -60.001 && beta <= 60.001, "helix_angle", fmt::format("{:.6g}°", beta), "it lies between −60° and 60°", "give a smaller angle");
-  require(s.face_width > 0 && std::isfinite(s.face_width), "face_width", mm(s.face_width), "it is above 0", "give about 8 to 12 modules");
+  require(beta >= -60.001 && beta <= 60.001, "helix_angle", fmt::format("{:.6g}°", beta),
+          "it lies between −60° and 60°", "give a smaller angle");
+  require(s.face_width > 0 && std::isfinite(s.face_width), "face_width", mm(s.face_width), "it is above 0",
+          "give about 8 to 12 modules");
 }
 
 }  // namespace
 
 CylindricalSpec scaled(const CylindricalSpec& spec, double factor) {
   CylindricalSpec s = spec;
-  for (double* length : {&s.module, &s.thickness_allowance, &s.face_width, &s.bore_diameter, &s.tip_chamfer, &s.tip_round, &s.gap}) *length *= factor;
-  for (std::optional<double>* length : {&s.tip_diameter, &s.root_diameter, &s.fillet_radius, &s.outer_diameter, &s.length, &s.base_height,
-                                        &s.cutter.tip_diameter, &s.cutter.tip_corner_radius}) {
+  for (double* length :
+       {&s.module, &s.thickness_allowance, &s.face_width, &s.bore_diameter, &s.tip_chamfer, &s.tip_round, &s.gap})
+    *length *= factor;
+  for (std::optional<double>* length :
+       {&s.tip_diameter, &s.root_diameter, &s.fillet_radius, &s.outer_diameter, &s.length, &s.base_height,
+        &s.cutter.tip_diameter, &s.cutter.tip_corner_radius}) {
     if (*length) **length *= factor;
   }
   return s;
@@ -71,19 +77,23 @@ void CylindricalGear::common() {
   require(s.normal_tooth_thickness > 0, "thickness_allowance", mm(spec.thickness_allowance),
           fmt::format("the tooth without it is only {} thick", mm(s.normal_tooth_thickness - spec.thickness_allowance)),
           "thin it by less (allowance, backlash), or raise profile_shift");
-  require(s.transverse_tooth_thickness < kPi * s.transverse_module, "profile_shift", fmt::format("{:.6g}", spec.profile_shift),
-          "the tooth fills the whole pitch and leaves no space", "lower it");
+  require(s.transverse_tooth_thickness < kPi * s.transverse_module, "profile_shift",
+          fmt::format("{:.6g}", spec.profile_shift), "the tooth fills the whole pitch and leaves no space", "lower it");
 }
 
-double CylindricalGear::twist() const noexcept { return 2 * std::tan(spec_.helix_angle.radians()) / sizes_.reference_diameter; }
+double CylindricalGear::twist() const noexcept {
+  return 2 * std::tan(spec_.helix_angle.radians()) / sizes_.reference_diameter;
+}
 
 double CylindricalGear::lead() const noexcept { return 2 * kPi / std::abs(twist()); }
 
 void CylindricalGear::build_external() {
   const CylindricalSpec& spec = spec_;
   CylindricalSizes& s = sizes_;
-  const double m = spec.module, alpha_n = spec.pressure_angle.radians(), z = spec.teeth, cos_b = std::cos(spec.helix_angle.radians());
-  const double alpha_t = s.transverse_pressure_angle.radians(), d = s.reference_diameter, r = d / 2, r_b = s.base_diameter / 2;
+  const double m = spec.module, alpha_n = spec.pressure_angle.radians(), z = spec.teeth,
+               cos_b = std::cos(spec.helix_angle.radians());
+  const double alpha_t = s.transverse_pressure_angle.radians(), d = s.reference_diameter, r = d / 2,
+               r_b = s.base_diameter / 2;
   const double x_E = s.generating_profile_shift;
 
   // Root circle and tool.
@@ -93,7 +103,8 @@ void CylindricalGear::build_external() {
   const char* depth_key = spec.root_diameter ? "root_diameter" : "dedendum";
   const std::string depth_given = spec.root_diameter ? mm(*spec.root_diameter) : fmt::format("{:.6g}", spec.dedendum);
   require(s.dedendum > 0, depth_key, depth_given, "the tool must reach below its datum line", "deepen the root");
-  require(r_f > 0.02 * r, depth_key, depth_given, fmt::format("the root circle would come out at diameter {}", mm(2 * r_f)), "make the root less deep");
+  require(r_f > 0.02 * r, depth_key, depth_given,
+          fmt::format("the root circle would come out at diameter {}", mm(2 * r_f)), "make the root less deep");
 
   // Tip circle.
   const double r_a_asked = spec.tip_diameter ? *spec.tip_diameter / 2 : r + (spec.profile_shift + spec.addendum) * m;
@@ -104,9 +115,12 @@ void CylindricalGear::build_external() {
   s.pointed = r_a_asked >= r_point;
   const double r_a = std::min(r_a_asked, r_point);
   s.tip_diameter = 2 * r_a;
-  require(r_a > r_b, tip_key, tip_given, fmt::format("the tip circle (diameter {}) must lie outside the base circle (diameter {})", mm(2 * r_a), mm(2 * r_b)),
+  require(r_a > r_b, tip_key, tip_given,
+          fmt::format("the tip circle (diameter {}) must lie outside the base circle (diameter {})", mm(2 * r_a),
+                      mm(2 * r_b)),
           "raise it");
-  require(r_a > r_f, tip_key, tip_given, fmt::format("the tip circle must lie outside the root circle ({})", mm(2 * r_f)), "raise it");
+  require(r_a > r_f, tip_key, tip_given,
+          fmt::format("the tip circle must lie outside the root circle ({})", mm(2 * r_f)), "raise it");
 
   const SpaceFlank space{r_b, kPi / z - involute_at_base};
   const double middle = -kPi / z;
@@ -117,12 +131,15 @@ void CylindricalGear::build_external() {
     s.tool_tip_radius = std::max(0.0, std::min(spec.tool_tip_radius.value_or(0.38), largest));
     root = fillet_root(space, r_f, *spec.fillet_radius, middle);
   } else {
-    require(largest >= -1e-12, depth_key, depth_given, fmt::format("a tool tooth of this depth ends in a point at {:.6g} modules", kPi / 4 / std::tan(alpha_n)),
+    require(largest >= -1e-12, depth_key, depth_given,
+            fmt::format("a tool tooth of this depth ends in a point at {:.6g} modules", kPi / 4 / std::tan(alpha_n)),
             "make the root less deep or the pressure angle smaller");
     if (spec.tool_tip_radius) {
-      require(*spec.tool_tip_radius >= 0 && *spec.tool_tip_radius <= largest + 1e-12, "tool_tip_radius", fmt::format("{:.6g}", *spec.tool_tip_radius),
-              fmt::format("with this pressure angle and dedendum the tool leaves room for 0 to {:.6g} modules", largest),
-              "give the largest or less, or leave it out to have the largest chosen");
+      require(
+          *spec.tool_tip_radius >= 0 && *spec.tool_tip_radius <= largest + 1e-12, "tool_tip_radius",
+          fmt::format("{:.6g}", *spec.tool_tip_radius),
+          fmt::format("with this pressure angle and dedendum the tool leaves room for 0 to {:.6g} modules", largest),
+          "give the largest or less, or leave it out to have the largest chosen");
     }
     s.tool_tip_radius = std::max(0.0, spec.tool_tip_radius.value_or(std::min(0.38, largest)));
     root = generated_root(space, {m, alpha_n, cos_b, s.dedendum, s.tool_tip_radius, x_E, r}, middle);
@@ -135,7 +152,8 @@ void CylindricalGear::build_external() {
       neck = std::min(neck, -std::atan2(p.y(), p.x()));
     }
   }
-  require(neck > 0, depth_key, depth_given, "a tool of this depth undercuts the tooth from both sides until it falls off",
+  require(neck > 0, depth_key, depth_given,
+          "a tool of this depth undercuts the tooth from both sides until it falls off",
           "make the root less deep, give more teeth, or raise profile_shift");
   const double h_Ff = s.dedendum - s.tool_tip_radius * (1 - std::sin(alpha_n));
   s.min_profile_shift_no_undercut = h_Ff - z * std::pow(std::sin(alpha_t), 2) / (2 * cos_b);
@@ -147,7 +165,8 @@ void CylindricalGear::build_external() {
   s.tip_form_tangent = edge.form_tangent;
   s.tip_form_diameter = edge.form_tangent < tangent_at(r_a, r_b) ? 2 * std::hypot(r_b, edge.form_tangent) : 2 * r_a;
   require(s.tip_form_tangent > s.root_form_tangent, tip_key, tip_given,
-          fmt::format("no involute is left: the flank begins at diameter {} and the tip circle is {}", mm(s.root_form_diameter), mm(2 * r_a)),
+          fmt::format("no involute is left: the flank begins at diameter {} and the tip circle is {}",
+                      mm(s.root_form_diameter), mm(2 * r_a)),
           "raise it, or make the root less deep");
 
   const double half_tip = s.pointed ? 0 : std::max(0.0, half_tooth_angle(r_a));
@@ -159,40 +178,52 @@ void CylindricalGear::build_external() {
 
   // One period: root and flank below the tooth, the tip, and their mirror images.
   std::vector<Segment> half = root.segments;
-  half.push_back({Involute{r_b, -involute_at_base, +1}, s.root_form_tangent / r_b, s.tip_form_tangent / r_b, Role::flank});
+  half.push_back(
+      {Involute{r_b, -involute_at_base, +1}, s.root_form_tangent / r_b, s.tip_form_tangent / r_b, Role::flank});
   half.insert(half.end(), edge.segments.begin(), edge.segments.end());
   outline_.count = spec.teeth;
   outline_.period = half;
-  if (edge.half_land > 0) outline_.period.push_back({Arc{Vec2::Zero(), r_a}, -edge.half_land, edge.half_land, Role::tip});
-  for (auto it = half.rbegin(); it != half.rend(); ++it) outline_.period.push_back(curve::mirrored(*it));
+  if (edge.half_land > 0)
+    outline_.period.push_back({Arc{Vec2::Zero(), r_a}, -edge.half_land, edge.half_land, Role::tip});
+  for (auto it = half.rbegin(); it != half.rend(); ++it)
+    outline_.period.push_back(curve::mirrored(*it));
 }
 
 void CylindricalGear::cut_by_offset_tool(double offset) {
   // Parallel teeth are those that a parallel tool cuts, undercut included; tip and flank meet again where they do.
-  const double m = spec_.module, alpha_n = spec_.pressure_angle.radians(), z = spec_.teeth, r_b = sizes_.base_diameter / 2;
+  const double m = spec_.module, alpha_n = spec_.pressure_angle.radians(), z = spec_.teeth,
+               r_b = sizes_.base_diameter / 2;
   require(sizes_.tool_tip_radius * m >= offset, "surface_offset", mm(offset),
-          fmt::format("the tool's corner is round by {} only", mm(sizes_.tool_tip_radius * m)), "give a smaller offset, or a larger tool_tip_radius");
-  const double involute_at_base = sizes_.transverse_tooth_thickness / sizes_.reference_diameter + inv(sizes_.transverse_pressure_angle.radians());
+          fmt::format("the tool's corner is round by {} only", mm(sizes_.tool_tip_radius * m)),
+          "give a smaller offset, or a larger tool_tip_radius");
+  const double involute_at_base =
+      sizes_.transverse_tooth_thickness / sizes_.reference_diameter + inv(sizes_.transverse_pressure_angle.radians());
   require(involute_at_base > 0, "surface_offset", mm(offset), "nothing is left of the tooth", "give a smaller offset");
   const double shift = spec_.profile_shift + spec_.thickness_allowance / (2 * m * std::tan(alpha_n));
-  const Root root = generated_root(
-      {r_b, kPi / z - involute_at_base},
-      {m, alpha_n, std::cos(spec_.helix_angle.radians()), sizes_.dedendum, sizes_.tool_tip_radius, shift, sizes_.reference_diameter / 2, offset}, -kPi / z);
-  const double r_point = r_b / std::cos(arcinv(involute_at_base)), r_a = std::min(sizes_.tip_diameter / 2 + offset, r_point);
-  require(r_a > r_b && tangent_at(r_a, r_b) > root.form_tangent, "surface_offset", mm(offset), "no involute is left", "give a smaller offset");
+  const Root root = generated_root({r_b, kPi / z - involute_at_base},
+                                   {m, alpha_n, std::cos(spec_.helix_angle.radians()), sizes_.dedendum,
+                                    sizes_.tool_tip_radius, shift, sizes_.reference_diameter / 2, offset},
+                                   -kPi / z);
+  const double r_point = r_b / std::cos(arcinv(involute_at_base)),
+               r_a = std::min(sizes_.tip_diameter / 2 + offset, r_point);
+  require(r_a > r_b && tangent_at(r_a, r_b) > root.form_tangent, "surface_offset", mm(offset), "no involute is left",
+          "give a smaller offset");
   sizes_.undercut = root.undercut;
   std::vector<Segment> half = root.segments;
-  half.push_back({Involute{r_b, -involute_at_base, +1}, root.form_tangent / r_b, tangent_at(r_a, r_b) / r_b, Role::flank});
+  half.push_back(
+      {Involute{r_b, -involute_at_base, +1}, root.form_tangent / r_b, tangent_at(r_a, r_b) / r_b, Role::flank});
   const double land = half_tooth_angle(r_a);
   outline_.period = half;
   if (r_a < r_point && land > 0) outline_.period.push_back({Arc{Vec2::Zero(), r_a}, -land, land, Role::tip});
-  for (auto it = half.rbegin(); it != half.rend(); ++it) outline_.period.push_back(curve::mirrored(*it));
+  for (auto it = half.rbegin(); it != half.rend(); ++it)
+    outline_.period.push_back(curve::mirrored(*it));
 }
 
 CylindricalGear CylindricalGear::grown(double offset) const {
   CylindricalGear made = *this;
   if (offset == 0) return made;
-  const double alpha_n = spec_.pressure_angle.radians(), cos_b = std::cos(spec_.helix_angle.radians()), r_b = sizes_.base_diameter / 2;
+  const double alpha_n = spec_.pressure_angle.radians(), cos_b = std::cos(spec_.helix_angle.radians()),
+               r_b = sizes_.base_diameter / 2;
   CylindricalSizes& s = made.sizes_;
   // Both flanks move by `offset` along their normal, which leans by α_n in the reference plane.
   s.normal_tooth_thickness += 2 * offset / std::cos(alpha_n);
@@ -205,7 +236,8 @@ CylindricalGear CylindricalGear::grown(double offset) const {
   }
   double least = 1e300, greatest = 0;
   for (const Segment& part : made.outline_.period) {
-    for (const double r : {part.first().norm(), part.last().norm()}) least = std::min(least, r), greatest = std::max(greatest, r);
+    for (const double r : {part.first().norm(), part.last().norm()})
+      least = std::min(least, r), greatest = std::max(greatest, r);
     if (part.role != Role::flank) continue;
     const auto [low, high] = std::minmax({part.from * r_b, part.to * r_b});
     s.root_form_tangent = internal() ? high : low;
@@ -250,11 +282,13 @@ std::vector<Finding> findings(const CylindricalGear& gear, const std::string& su
   if (s.undercut) add(FindingId::undercut, s.generating_profile_shift, s.min_profile_shift_no_undercut);
   if (s.pointed) {
     const double away = 2 * (spec.profile_shift + spec.addendum) * spec.module;
-    add(FindingId::pointed_tip, s.tip_diameter, spec.tip_diameter.value_or(s.reference_diameter + (gear.internal() ? -away : away)));
+    add(FindingId::pointed_tip, s.tip_diameter,
+        spec.tip_diameter.value_or(s.reference_diameter + (gear.internal() ? -away : away)));
   } else if (s.tip_thickness < 0.2 * spec.module) {
     add(FindingId::thin_tip, s.tip_thickness, 0.2 * spec.module);
   }
-  if (gear.internal() && s.tip_diameter < s.base_diameter) add(FindingId::tip_below_base, s.tip_diameter, s.base_diameter);
+  if (gear.internal() && s.tip_diameter < s.base_diameter)
+    add(FindingId::tip_below_base, s.tip_diameter, s.base_diameter);
   if (s.cutter && s.tip_form_tangent < s.cutter_clear_tangent - 1e-9) {
     add(FindingId::cutter_cuts_tip, s.tip_form_diameter, 2 * std::hypot(s.base_diameter / 2, s.cutter_clear_tangent));
   }
@@ -262,7 +296,8 @@ std::vector<Finding> findings(const CylindricalGear& gear, const std::string& su
   if (!gear.internal() && !spec.fillet_radius && !spec.tool_tip_radius && s.tool_tip_radius < 0.38) {
     add(FindingId::tool_tip_radius_reduced, s.tool_tip_radius, s.tool_tip_radius);
   }
-  const double rim = gear.internal() ? (s.outer_diameter - s.root_diameter) / 2 : (s.root_diameter - spec.bore_diameter) / 2;
+  const double rim =
+      gear.internal() ? (s.outer_diameter - s.root_diameter) / 2 : (s.root_diameter - spec.bore_diameter) / 2;
   const double wanted = 1.2 * std::abs(s.tip_diameter - s.root_diameter) / 2;
   if ((gear.internal() || spec.bore_diameter > 0) && rim < wanted) add(FindingId::thin_rim, rim, wanted);
   return found;

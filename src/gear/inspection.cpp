@@ -14,7 +14,10 @@ Span CylindricalGear::span(std::optional<int> teeth) const {
   if (!teeth) {
     const double target = std::max(sizes_.reference_diameter + 2 * x_E * m, d_b);
     const double ideal =
-        (std::sqrt((target - d_b) * (target + d_b)) / (std::cos(sizes_.base_helix_angle.radians()) * m * cos_n) - z * inv_t - 2 * x_E * tan_n) / kPi + 0.5;
+        (std::sqrt((target - d_b) * (target + d_b)) / (std::cos(sizes_.base_helix_angle.radians()) * m * cos_n) -
+         z * inv_t - 2 * x_E * tan_n) /
+            kPi +
+        0.5;
     // Exact ties (z = 9, 18, … at 20°) come out a few ε to either side: nudge, so that halves round up.
     teeth = std::max(1, static_cast<int>(std::floor(ideal + 0.5 + 1e-9)));
   }
@@ -29,7 +32,8 @@ OverBalls CylindricalGear::over_balls(std::optional<double> diameter) const {
   const double space = kPi * sizes_.transverse_module - sizes_.transverse_tooth_thickness;
   if (!diameter) {
     const double wanted = d + sign * 2 * sizes_.generating_profile_shift * m;
-    const double d_v = internal() ? std::clamp(wanted, std::max(d_b * 1.0001, sizes_.tip_form_diameter), std::max(d_b * 1.0002, sizes_.root_form_diameter))
+    const double d_v = internal() ? std::clamp(wanted, std::max(d_b * 1.0001, sizes_.tip_form_diameter),
+                                               std::max(d_b * 1.0002, sizes_.root_form_diameter))
                                   : std::clamp(wanted, d_b * 1.0001, sizes_.tip_diameter);
     // The ball's centre lies in the middle of the space, at the end of the string that carries the touching point.
     const double tan_v = tangent_at(d_v, d_b) / d_b, alpha_K = tan_v + sign * (space / d) - inv_t;
@@ -47,7 +51,8 @@ std::optional<OverBalls> CylindricalGear::over_pins(std::optional<double> diamet
   if (spec_.helix_angle.radians() == 0) return pins;
   if (internal()) return std::nullopt;
   // Two pins in spaces that are not opposite slide along the helix until their axes' distance is that of the circle.
-  if (spec_.teeth % 2 != 0) pins.length = (pins.length - pins.pin_diameter) / std::cos(kPi / (2 * spec_.teeth)) + pins.pin_diameter;
+  if (spec_.teeth % 2 != 0)
+    pins.length = (pins.length - pins.pin_diameter) / std::cos(kPi / (2 * spec_.teeth)) + pins.pin_diameter;
   return pins;
 }
 

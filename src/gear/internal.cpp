@@ -1,5 +1,5 @@
-// A ring: teeth inwards, its root made by a pinion cutter or a plain arc. Its space is shaped like an external tooth, so
-// the flank on the counter-clockwise side of a space is that of an external tooth as thick as the space.
+// A ring: teeth inwards, its root made by a pinion cutter or a plain arc. Its space is shaped like an external tooth,
+// so the flank on the counter-clockwise side of a space is that of an external tooth as thick as the space.
 #include "palio/math/roots.hpp"
 #include "spec_checks.hpp"
 
@@ -19,12 +19,14 @@ struct RingRoot {
   double radius, half_angle, form_tangent;
 };
 
-/// An arc tangent to the flank at T and to the root circle: ϱ(T) = (r_f² − r_b² − T²)/(2 (r_f − T)), centre on the string.
+/// An arc tangent to the flank at T and to the root circle: ϱ(T) = (r_f² − r_b² − T²)/(2 (r_f − T)), centre on the
+/// string.
 RingRoot fillet(double r_b, double r_f, double half_base_space, double radius, double T_a) {
   const double T_f = tangent_at(r_f, r_b);
   const auto radius_at = [&](double T) { return (r_f * r_f - r_b * r_b - T * T) / (2 * (r_f - T)); };
   const auto centre_angle = [&](double T) { return half_base_space - T / r_b + std::atan((T - radius_at(T)) / r_b); };
-  // From the root circle inwards the arc grows until its centre reaches the middle of the space or the flank is used up.
+  // From the root circle inwards the arc grows until its centre reaches the middle of the space or the flank is used
+  // up.
   double least = T_a;
   if (centre_angle(T_a) < 0) least = math::find_root(centre_angle, T_a, T_f);
   const double greatest = radius_at(least);
@@ -35,8 +37,10 @@ RingRoot fillet(double r_b, double r_f, double half_base_space, double radius, d
   const double foot = half_base_space - T / r_b, gamma = centre_angle(T);
   const Vec2 at = turned(Vec2(r_b, T), foot), centre = from_polar(r_f - radius, gamma);
   double from = std::atan2(at.y() - centre.y(), at.x() - centre.x());
-  while (from < gamma) from += 2 * kPi;
-  while (from > gamma + 2 * kPi) from -= 2 * kPi;
+  while (from < gamma)
+    from += 2 * kPi;
+  while (from > gamma + 2 * kPi)
+    from -= 2 * kPi;
   return {{Arc{centre, radius}, from, gamma, Role::root}, r_f, gamma, T};
 }
 
@@ -45,10 +49,13 @@ RingRoot fillet(double r_b, double r_f, double half_base_space, double radius, d
 void CylindricalGear::build_internal() {
   const CylindricalSpec& spec = spec_;
   CylindricalSizes& s = sizes_;
-  const double m = spec.module, alpha_n = spec.pressure_angle.radians(), z = spec.teeth, cos_b = std::cos(spec.helix_angle.radians());
-  const double alpha_t = s.transverse_pressure_angle.radians(), d = s.reference_diameter, r = d / 2, r_b = s.base_diameter / 2;
+  const double m = spec.module, alpha_n = spec.pressure_angle.radians(), z = spec.teeth,
+               cos_b = std::cos(spec.helix_angle.radians());
+  const double alpha_t = s.transverse_pressure_angle.radians(), d = s.reference_diameter, r = d / 2,
+               r_b = s.base_diameter / 2;
   const double x_E = s.generating_profile_shift;
-  const double half_base_tooth = s.transverse_tooth_thickness / d - inv(alpha_t), half_base_space = kPi / z - half_base_tooth;
+  const double half_base_tooth = s.transverse_tooth_thickness / d - inv(alpha_t),
+               half_base_space = kPi / z - half_base_tooth;
 
   // Tip circle. Where the base circle lies outside it, the flank ends there and goes on as a radial line.
   const double r_a_asked = spec.tip_diameter ? *spec.tip_diameter / 2 : r - (spec.profile_shift + spec.addendum) * m;
@@ -69,15 +76,16 @@ void CylindricalGear::build_internal() {
   const double root_depth = s.dedendum - x_E;
   const char* depth_key = spec.root_diameter ? "root_diameter" : "dedendum";
   const std::string depth_given = spec.root_diameter ? mm(*spec.root_diameter) : fmt::format("{:.6g}", spec.dedendum);
-  require(r + root_depth * m > r_a, depth_key, depth_given, fmt::format("the root circle must lie outside the tip circle ({})", mm(2 * r_a)),
-          "deepen the root");
+  require(r + root_depth * m > r_a, depth_key, depth_given,
+          fmt::format("the root circle must lie outside the tip circle ({})", mm(2 * r_a)), "deepen the root");
   s.tool_tip_radius = spec.tool_tip_radius.value_or(0.38);
   const auto build_root = [&]() -> RingRoot {
     if (spec.fillet_radius) return fillet(r_b, r + root_depth * m, half_base_space, *spec.fillet_radius, T_a);
     const RingBlank blank{spec.teeth, m, alpha_n, cos_b, x_E, T_a, root_depth, s.tool_tip_radius};
     CutterWish wish = spec.cutter;
     if (spec.root_diameter && wish.tip_diameter) {
-      throw InvalidParameter("root_diameter", depth_given, "the cutter's tip_diameter makes the root already", "drop one of the two");
+      throw InvalidParameter("root_diameter", depth_given, "the cutter's tip_diameter makes the root already",
+                             "drop one of the two");
     }
     s.cutter = choose_cutter(blank, wish);
     const CutterRoot made = cutter_root(blank, *s.cutter);
@@ -90,7 +98,8 @@ void CylindricalGear::build_internal() {
   s.root_form_diameter = 2 * std::hypot(r_b, root.form_tangent);
   s.min_profile_shift_no_undercut = 0;
   require(root.form_tangent > T_a, tip_key, tip_given,
-          fmt::format("no involute is left: the flank ends at diameter {} and the tip circle is {}", mm(s.root_form_diameter), mm(2 * r_a)),
+          fmt::format("no involute is left: the flank ends at diameter {} and the tip circle is {}",
+                      mm(s.root_form_diameter), mm(2 * r_a)),
           "shorten the tooth, or deepen the root");
   const TipBreak edge = internal_tip(spec, s, r_a, half_base_space, kPi / z);
   s.tip_form_tangent = edge.form_tangent;
@@ -101,22 +110,27 @@ void CylindricalGear::build_internal() {
   const double beta_a = std::atan(std::tan(spec.helix_angle.radians()) * r_a / r);
   s.tip_thickness = 2 * r_a * half_tip * std::cos(beta_a);
   s.outer_diameter = spec.outer_diameter.value_or(2 * root.radius + 5 * m);
-  require(s.outer_diameter > s.root_diameter, "outer_diameter", mm(s.outer_diameter), fmt::format("the root circle has diameter {}", mm(s.root_diameter)),
-          "make the ring larger");
+  require(s.outer_diameter > s.root_diameter, "outer_diameter", mm(s.outer_diameter),
+          fmt::format("the root circle has diameter {}", mm(s.root_diameter)), "make the ring larger");
 
-  // From the tip circle to the root circle, on the counter-clockwise side of the space; turned back by a pitch it is the
-  // second half of a period, which runs clockwise from the middle of the space over a tooth to the middle of the next.
+  // From the tip circle to the root circle, on the counter-clockwise side of the space; turned back by a pitch it is
+  // the second half of a period, which runs clockwise from the middle of the space over a tooth to the middle of the
+  // next.
   std::vector<Segment> half;
   half.insert(half.end(), edge.segments.begin(), edge.segments.end());
-  if (r_a < r_b) half.push_back({Line{from_polar(r_a, half_base_space), from_polar(r_b, half_base_space)}, 0, 1, Role::tip});
+  if (r_a < r_b)
+    half.push_back({Line{from_polar(r_a, half_base_space), from_polar(r_b, half_base_space)}, 0, 1, Role::tip});
   half.push_back({Involute{r_b, half_base_space, -1}, edge.form_tangent / r_b, root.form_tangent / r_b, Role::flank});
   half.push_back(root.curve);
   const Arc floor{Vec2::Zero(), root.radius};
   if (root.half_angle > 1e-12) half.push_back({floor, root.half_angle, 0, Role::root});
-  for (auto it = half.rbegin(); it != half.rend(); ++it) outline_.period.push_back(curve::mirrored(*it));
+  for (auto it = half.rbegin(); it != half.rend(); ++it)
+    outline_.period.push_back(curve::mirrored(*it));
   const double pitch = 2 * kPi / z;
-  if (edge.half_land > 1e-15) outline_.period.push_back({Arc{Vec2::Zero(), r_a}, edge.half_land - kPi / z, -edge.half_land - kPi / z, Role::tip});
-  for (const Segment& part : half) outline_.period.push_back(curve::turned(part, -pitch));
+  if (edge.half_land > 1e-15)
+    outline_.period.push_back({Arc{Vec2::Zero(), r_a}, edge.half_land - kPi / z, -edge.half_land - kPi / z, Role::tip});
+  for (const Segment& part : half)
+    outline_.period.push_back(curve::turned(part, -pitch));
   outline_.count = spec.teeth;
   outline_.clockwise = true;
 }

@@ -27,7 +27,9 @@ double polar_angle(const Vec2& v) { return std::atan2(v.y(), v.x()); }
 
 }  // namespace
 
-double SpaceFlank::half_angle(double radius) const { return half_base_angle + math::inv(std::acos(std::min(1.0, base_radius / radius))); }
+double SpaceFlank::half_angle(double radius) const {
+  return half_base_angle + math::inv(std::acos(std::min(1.0, base_radius / radius)));
+}
 
 double largest_tip_radius(double alpha, double dedendum) {
   const double land = (kPi / 4 - dedendum * std::tan(alpha)) * std::cos(alpha) / (1 - std::sin(alpha));
@@ -36,9 +38,11 @@ double largest_tip_radius(double alpha, double dedendum) {
 
 Root generated_root(const SpaceFlank& space, const RackTool& tool, double middle) {
   // A tool drawn in reaches less deep and has a smaller corner about the same centre.
-  const double m = tool.module, alpha = tool.pressure_angle, rho = tool.tip_radius - tool.drawn_in / m, h_f = tool.dedendum - tool.drawn_in / m;
+  const double m = tool.module, alpha = tool.pressure_angle, rho = tool.tip_radius - tool.drawn_in / m,
+               h_f = tool.dedendum - tool.drawn_in / m;
   const double x_E = tool.generating_shift, r = tool.pitch_radius;
-  const double u_c = (kPi / 4 - (h_f - rho) * std::tan(alpha) - rho / std::cos(alpha)) * m - tool.drawn_in / std::cos(alpha);
+  const double u_c =
+      (kPi / 4 - (h_f - rho) * std::tan(alpha) - rho / std::cos(alpha)) * m - tool.drawn_in / std::cos(alpha);
   const Trochoid seen{r, tool.cos_helix, rho * m, (x_E - h_f + rho) * m, std::max(0.0, u_c), 0, +1};
 
   // T_F of the tool's last straight point: r sin α_t − (h_Ff − x_E) m / sin α_t.
@@ -49,8 +53,8 @@ Root generated_root(const SpaceFlank& space, const RackTool& tool, double middle
   double theta = alpha;
   Root root;
   root.form_tangent = std::max(0.0, T_F);
-  // What ends at the base circle but for rounding is no undercut; what ends beyond it is one, however slight: below some 1e-5
-  // of the base radius nothing of it can be seen in the trochoid, and the flank begins on the base circle.
+  // What ends at the base circle but for rounding is no undercut; what ends beyond it is one, however slight: below
+  // some 1e-5 of the base radius nothing of it can be seen in the trochoid, and the flank begins on the base circle.
   root.undercut = T_F < -1e-12 * space.base_radius;
   if (root.undercut) {
     // Between the place where the trochoid passes r_b and the tool's corner (on the involute's mirror branch) the
@@ -90,7 +94,9 @@ double centre_angle(const SpaceFlank& space, double r_f, double T) {
 }
 
 /// The same for an arc touching the radial line below the base circle.
-double centre_angle_at_line(const SpaceFlank& space, double r_f, double radius) { return space.half_base_angle - std::asin(radius / (r_f + radius)); }
+double centre_angle_at_line(const SpaceFlank& space, double r_f, double radius) {
+  return space.half_base_angle - std::asin(radius / (r_f + radius));
+}
 
 struct FlankTangents {
   double least, greatest;  // range of T for arcs that touch the flank; empty when greatest < least
@@ -112,8 +118,8 @@ FlankTangents flank_tangents(const SpaceFlank& space, double r_f) {
 FilletRange fillet_range(const SpaceFlank& space, double r_f) {
   const FlankTangents t = flank_tangents(space, r_f);
   if (t.greatest > t.least) {
-    // Where the root circle lies below the base circle, smaller arcs touch the radial line that goes on from the flank; the
-    // largest of them ends on the base circle, where the smallest on the flank begins.
+    // Where the root circle lies below the base circle, smaller arcs touch the radial line that goes on from the flank;
+    // the largest of them ends on the base circle, where the smallest on the flank begins.
     const double on_flank = fillet_radius_at(space.base_radius, r_f, t.least);
     return {r_f < space.base_radius ? 0 : on_flank, fillet_radius_at(space.base_radius, r_f, t.greatest), on_flank};
   }
@@ -127,7 +133,8 @@ Root fillet_root(const SpaceFlank& space, double r_f, double radius, double midd
   const FilletRange range = fillet_range(space, r_f);
   if (!(radius > 0 && radius >= range.least && radius <= range.greatest)) {
     throw InvalidParameter("root.fillet_radius", fmt::format("{:.6g} mm", radius),
-                           fmt::format("arcs tangent to the flank (or the radial line below its base circle) and to the root circle have {} {:.6g} mm to "
+                           fmt::format("arcs tangent to the flank (or the radial line below its base circle) and to "
+                                       "the root circle have {} {:.6g} mm to "
                                        "{:.6g} mm here",
                                        range.least > 0 ? "radii from" : "radii above", range.least, range.greatest),
                            "choose one in that range, or leave root out for the root that the rack generates");
@@ -144,7 +151,8 @@ Root fillet_root(const SpaceFlank& space, double r_f, double radius, double midd
     centre = from_polar(r_f + radius, gamma);
   } else {
     const FlankTangents t = flank_tangents(space, r_f);
-    const double T = math::find_root([&](double at) { return fillet_radius_at(r_b, r_f, at) - radius; }, t.least, t.greatest);
+    const double T =
+        math::find_root([&](double at) { return fillet_radius_at(r_b, r_f, at) - radius; }, t.least, t.greatest);
     root.form_tangent = T;
     foot = from_polar(std::hypot(r_b, T), space.half_base_angle + T / r_b - std::atan(T / r_b));
     centre = from_polar(r_f + radius, centre_angle(space, r_f, T));
@@ -153,8 +161,10 @@ Root fillet_root(const SpaceFlank& space, double r_f, double radius, double midd
   add_root_arc(root, r_f, middle, gamma);
   const double from = gamma + kPi;
   double to = polar_angle(foot - centre);
-  while (to > from) to -= 2 * kPi;
-  while (to < from - 2 * kPi) to += 2 * kPi;
+  while (to > from)
+    to -= 2 * kPi;
+  while (to < from - 2 * kPi)
+    to += 2 * kPi;
   root.segments.push_back({Arc{turned(centre, middle), radius}, from + middle, to + middle, Role::root});
   if (root.radial_line && foot.norm() < r_b) {
     const Vec2 top = from_polar(r_b, space.half_base_angle);

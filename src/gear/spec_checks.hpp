@@ -16,7 +16,8 @@ namespace palio::gear {
 /// Tangent length at radius R; the product keeps digits near the base circle.
 inline double tangent_at(double R, double r_b) { return std::sqrt(std::max(0.0, (R - r_b) * (R + r_b))); }
 
-inline void require(bool holds, const char* name, const std::string& given, const std::string& allowed, const char* remedy) {
+inline void require(bool holds, const char* name, const std::string& given, const std::string& allowed,
+                    const char* remedy) {
   if (!holds) throw InvalidParameter(name, given, allowed, remedy);
 }
 
@@ -24,16 +25,19 @@ inline std::string mm(double length) { return fmt::format("{:.6g} mm", length); 
 
 /// What stands between flank and tip circle: nothing, a chamfer or a round.
 struct TipBreak {
-  std::vector<curve::Segment> segments;  ///< from the flank to the tip circle, in the order of traversal of the lower half
-  double form_tangent;                   ///< T where the involute ends [mm]
-  double half_land;                      ///< half the angle of the tip circle's arc [rad]
+  std::vector<curve::Segment>
+      segments;         ///< from the flank to the tip circle, in the order of traversal of the lower half
+  double form_tangent;  ///< T where the involute ends [mm]
+  double half_land;     ///< half the angle of the tip circle's arc [rad]
 };
 
 /// Of an external tooth: its lower flank starts at polar angle −`half_base_angle` on the base circle.
-TipBreak external_tip(const CylindricalSpec& spec, const CylindricalSizes& sizes, double tip_radius, double half_base_angle);
+TipBreak external_tip(const CylindricalSpec& spec, const CylindricalSizes& sizes, double tip_radius,
+                      double half_base_angle);
 
 /// Of a ring's tooth: the flank on the counter-clockwise side of the space starts at polar angle `half_base_space`; the
 /// land reaches from there to `middle`, the middle of the tooth. Segments run from the tip circle to the flank.
-TipBreak internal_tip(const CylindricalSpec& spec, const CylindricalSizes& sizes, double tip_radius, double half_base_space, double middle);
+TipBreak internal_tip(const CylindricalSpec& spec, const CylindricalSizes& sizes, double tip_radius,
+                      double half_base_space, double middle);
 
 }  // namespace palio::gear

@@ -8,10 +8,12 @@ namespace palio::job {
 namespace {
 
 Entry end_entries(std::string_view key, const gear::BevelEnd& e) {
-  return group(key, {one("cone_distance", e.cone_distance), one("addendum", e.addendum), one("dedendum", e.dedendum), one("tip_diameter", e.tip_diameter),
-                     one("pitch_diameter", e.pitch_diameter), one("root_diameter", e.root_diameter), one("tip_angle_deg", e.tip_angle.radians()),
-                     one("root_angle_deg", e.root_angle.radians()), one("root_form_angle_deg", e.root_form_angle.radians()),
-                     one("tooth_thickness", e.tooth_thickness), one("tip_thickness", e.tip_thickness), flag("undercut", e.undercut)});
+  return group(key, {one("cone_distance", e.cone_distance), one("addendum", e.addendum), one("dedendum", e.dedendum),
+                     one("tip_diameter", e.tip_diameter), one("pitch_diameter", e.pitch_diameter),
+                     one("root_diameter", e.root_diameter), one("tip_angle_deg", e.tip_angle.radians()),
+                     one("root_angle_deg", e.root_angle.radians()),
+                     one("root_form_angle_deg", e.root_form_angle.radians()), one("tooth_thickness", e.tooth_thickness),
+                     one("tip_thickness", e.tip_thickness), flag("undercut", e.undercut)});
 }
 
 }  // namespace
@@ -70,8 +72,9 @@ void bevel_entries(const Design& design, const Pair& p, bool rolled, std::vector
   all.push_back(many("phase_deg", {g1.phase, g2.phase}));
   all.push_back(many("mounting_distances", {body(g1).top() + p.error.driver, body(g2).top() + p.error.driven}));
   if (p.error.any()) {
-    all.push_back(group("mounting_error", {one("driver", p.error.driver), one("driven", p.error.driven), one("shaft_angle_deg", p.error.shaft_angle),
-                                           one("offset", p.error.offset)}));
+    all.push_back(
+        group("mounting_error", {one("driver", p.error.driver), one("driven", p.error.driven),
+                                 one("shaft_angle_deg", p.error.shaft_angle), one("offset", p.error.offset)}));
   }
   if (!p.bevel) return;
   const pair::BevelPair& b = *p.bevel;
@@ -79,9 +82,10 @@ void bevel_entries(const Design& design, const Pair& p, bool rolled, std::vector
   const auto play = b.angular_backlash(), tips = b.tip_clearance();
   const double heel = b.contact_ratio(outer), toe = b.contact_ratio(inner);
   for (const Entry& e :
-       {one("transverse_contact_ratio", std::max(heel, toe)), one("overlap_ratio", 0), one("total_contact_ratio", std::max(heel, toe)),
-        one("contact_ratio_heel", heel), one("contact_ratio_toe", toe), one("circumferential_backlash", b.circumferential_backlash()),
-        one("normal_backlash", b.normal_backlash()), many("angular_backlash_deg", {play[0], play[1]}), many("tip_clearance", {tips[0], tips[1]})}) {
+       {one("transverse_contact_ratio", std::max(heel, toe)), one("overlap_ratio", 0),
+        one("total_contact_ratio", std::max(heel, toe)), one("contact_ratio_heel", heel), one("contact_ratio_toe", toe),
+        one("circumferential_backlash", b.circumferential_backlash()), one("normal_backlash", b.normal_backlash()),
+        many("angular_backlash_deg", {play[0], play[1]}), many("tip_clearance", {tips[0], tips[1]})}) {
     all.push_back(e);
   }
   if (!rolled) return;

@@ -9,20 +9,26 @@ namespace palio::job {
 
 gear::BevelSpec Resolver::bevel_spec(const GearValues& g, const gear::CylindricalSpec& plain) {
   gear::BevelSpec s;
-  s.teeth = plain.teeth, s.module = plain.module, s.pressure_angle = plain.pressure_angle, s.face_width = plain.face_width;
+  s.teeth = plain.teeth, s.module = plain.module, s.pressure_angle = plain.pressure_angle,
+  s.face_width = plain.face_width;
   s.profile_shift = plain.profile_shift, s.addendum = plain.addendum, s.dedendum = plain.dedendum;
-  s.tool_tip_radius = plain.tool_tip_radius, s.fillet_radius = plain.fillet_radius, s.bore_diameter = plain.bore_diameter;
+  s.tool_tip_radius = plain.tool_tip_radius, s.fillet_radius = plain.fillet_radius,
+  s.bore_diameter = plain.bore_diameter;
   s.thickness_shift = g.number("thickness_shift", 0), s.thickness_allowance = plain.thickness_allowance;
   const std::string depth = g.text("depth");
-  s.depth = depth == "tapered" ? gear::BevelDepth::tapered : depth == "parallel" ? gear::BevelDepth::parallel : gear::BevelDepth::constant_clearance;
+  s.depth = depth == "tapered"    ? gear::BevelDepth::tapered
+            : depth == "parallel" ? gear::BevelDepth::parallel
+                                  : gear::BevelDepth::constant_clearance;
   s.ends = g.text("ends") == "spheres" ? gear::BevelEnds::spheres : gear::BevelEnds::cones;
   if (const Value* v = g.find("rim_thickness")) s.rim_thickness = v->number;
   if (const Value* v = g.find("tooth_thickness")) {
     for (const char* other : {"thickness_shift", "thickness_allowance"}) {
       if (const Value* twice = g.find(other))
-        note("too-much", twice->where, "gear." + g.name + "." + other, "stands beside tooth_thickness; they say the same thing twice: drop one");
+        note("too-much", twice->where, "gear." + g.name + "." + other,
+             "stands beside tooth_thickness; they say the same thing twice: drop one");
     }
-    s.thickness_shift = (v->number / s.module - kPi / 2 - 2 * s.profile_shift * std::tan(s.pressure_angle.radians())) / 2;
+    s.thickness_shift =
+        (v->number / s.module - kPi / 2 - 2 * s.profile_shift * std::tan(s.pressure_angle.radians())) / 2;
   }
   return s;
 }
@@ -31,12 +37,15 @@ gear::BevelSpec Resolver::bevel_spec(const GearValues& g, const gear::Cylindrica
 void Resolver::set_pitch_cones() {
   std::vector<const RawPair*> from(gears_.size(), nullptr);
   for (const RawPair& p : raw_pairs_) {
-    if (!p.bevel || !bevels_[p.driver] || !bevels_[p.driven] || bevels_[p.driver]->teeth < 3 || bevels_[p.driven]->teeth < 3) continue;
+    if (!p.bevel || !bevels_[p.driver] || !bevels_[p.driven] || bevels_[p.driver]->teeth < 3 ||
+        bevels_[p.driven]->teeth < 3)
+      continue;
     const double sigma = p.shaft_angle();
     const Value* given = p.find("shaft_angle");
     if (sigma < 5 * kPi / 180) {
       note("bad-value", given ? given->where : p.where, "pair." + p.name + ".shaft_angle",
-           fmt::format("is {:.6g}°, but bevel axes meet at 5° to 175°; near parallel axes take spur or helical gears", sigma * 180 / kPi));
+           fmt::format("is {:.6g}°, but bevel axes meet at 5° to 175°; near parallel axes take spur or helical gears",
+                       sigma * 180 / kPi));
       continue;
     }
     const auto cones = pair::pitch_cones(bevels_[p.driver]->teeth, bevels_[p.driven]->teeth, sigma);
@@ -47,19 +56,23 @@ void Resolver::set_pitch_cones() {
       if (cones[i] > kPi / 2 * (1 + 1e-12)) {
         const double most = std::acos(-static_cast<double>(mate.teeth) / own.teeth) * 180 / kPi;
         note("internal-bevel", given ? given->where : p.where, "pair." + p.name + ".shaft_angle",
-             fmt::format(
-                 "of {:.6g}° makes the pitch cone of {} {:.6g}°: beyond 90° its teeth stand inside the cone, and internal bevel gears are not made; with "
-                 "{} and {} teeth up to {:.6g}° are allowed (then it is a crown gear)",
-                 sigma * 180 / kPi, name, cones[i] * 180 / kPi, specs_[p.driver].teeth, specs_[p.driven].teeth, most));
+             fmt::format("of {:.6g}° makes the pitch cone of {} {:.6g}°: beyond 90° its teeth stand inside the cone, "
+                         "and internal bevel gears are not made; with "
+                         "{} and {} teeth up to {:.6g}° are allowed (then it is a crown gear)",
+                         sigma * 180 / kPi, name, cones[i] * 180 / kPi, specs_[p.driver].teeth, specs_[p.driven].teeth,
+                         most));
         continue;
       }
-      if (const Value* v = gears_[members[i]].find("pitch_cone_angle"); v && std::abs(v->number * kPi / 180 - cones[i]) > 1e-9) {
+      if (const Value* v = gears_[members[i]].find("pitch_cone_angle");
+          v && std::abs(v->number * kPi / 180 - cones[i]) > 1e-9) {
         note("contradiction", v->where, "gear." + name + ".pitch_cone_angle",
-             fmt::format("is {:.8g}°, but pair.{} gives {:.8g}°; leave it out", v->number, p.name, cones[i] * 180 / kPi));
+             fmt::format("is {:.8g}°, but pair.{} gives {:.8g}°; leave it out", v->number, p.name,
+                         cones[i] * 180 / kPi));
       }
       if (from[members[i]] && std::abs(own.pitch_cone.radians() - cones[i]) > 1e-9) {
         note("contradiction", p.where, "pair." + p.name,
-             fmt::format("wants a pitch cone of {:.8g}° for {}, which has {:.8g}° from pair.{}; one gear has one cone: give this pair a gear of its own",
+             fmt::format("wants a pitch cone of {:.8g}° for {}, which has {:.8g}° from pair.{}; one gear has one cone: "
+                         "give this pair a gear of its own",
                          cones[i] * 180 / kPi, name, own.pitch_cone.degrees(), from[members[i]]->name));
       }
       from[members[i]] = &p;
@@ -71,9 +84,11 @@ void Resolver::set_pitch_cones() {
     if (!bevels_[i] || from[i]) continue;
     if (const Value* v = gears_[i].find("pitch_cone_angle")) {
       bevels_[i]->pitch_cone = Angle::degrees(v->number);
-    } else if (std::none_of(raw_pairs_.begin(), raw_pairs_.end(), [&](const RawPair& p) { return p.driver == i || p.driven == i; })) {
+    } else if (std::none_of(raw_pairs_.begin(), raw_pairs_.end(),
+                            [&](const RawPair& p) { return p.driver == i || p.driven == i; })) {
       note("missing-key", gears_[i].where, "gear." + gears_[i].name + ".pitch_cone_angle",
-           "is missing: a bevel gear that is in no pair needs its pitch cone angle (90 for a crown gear); or name it in a pair");
+           "is missing: a bevel gear that is in no pair needs its pitch cone angle (90 for a crown gear); or name it "
+           "in a pair");
     }
   }
 }
@@ -85,8 +100,8 @@ void Resolver::place_bevel(const RawPair& raw, Pair& p, std::vector<bool>& place
   p.direction = raw.number("direction", 0) * kPi / 180;
   if (const Value* v = raw.find("friction")) p.friction = v->number;
   if (const Value* v = raw.find("speed")) p.speed = v->number;
-  p.error = {raw.number("mounting_error.driver", 0), raw.number("mounting_error.driven", 0), raw.number("mounting_error.shaft_angle", 0) * kPi / 180,
-             raw.number("mounting_error.offset", 0)};
+  p.error = {raw.number("mounting_error.driver", 0), raw.number("mounting_error.driven", 0),
+             raw.number("mounting_error.shaft_angle", 0) * kPi / 180, raw.number("mounting_error.offset", 0)};
   p.mismatches = pair::bevel_mismatches(b1, b2, p.shaft_angle, "pair." + raw.name);
   if (p.mismatches.empty()) p.bevel.emplace(b1, b2, p.shaft_angle);
   const Value* start = raw.find("start_angle");
@@ -100,7 +115,8 @@ void Resolver::place_bevel(const RawPair& raw, Pair& p, std::vector<bool>& place
          "cannot be chosen: another pair above already places a gear of this one; set start_angle there");
   }
   if (placed[raw.driver] && placed[raw.driven]) {
-    note("placed-twice", raw.where, "pair." + raw.name, "joins gears that other pairs place already; leave one of these pairs out");
+    note("placed-twice", raw.where, "pair." + raw.name,
+         "joins gears that other pairs place already; leave one of these pairs out");
     return;
   }
   const bool forward = placed[raw.driver];
@@ -128,8 +144,10 @@ void Resolver::place_bevel(const RawPair& raw, Pair& p, std::vector<bool>& place
     const double near = std::remainder(angle, 2 * kPi / teeth);
     return std::abs(near) < 1e-14 ? 0.0 : near;
   };
-  if (forward) g2.phase = tidy(g2.phase, z2);
-  else g1.phase = tidy(g1.phase, z1);
+  if (forward)
+    g2.phase = tidy(g2.phase, z2);
+  else
+    g1.phase = tidy(g1.phase, z1);
   if (known.speed_ratio) fresh.speed_ratio = forward ? -*known.speed_ratio * ratio : -*known.speed_ratio / ratio;
   placed[raw.driver] = placed[raw.driven] = true;
 }

@@ -9,12 +9,13 @@ namespace palio::job {
 
 const std::vector<Material>& materials() {
   // Densities in kg/m³ as commonly tabulated for the solid material; a print with hollow infill weighs less.
-  static const std::vector<Material> all{{"pla", 1240, "#c9c4b8", 0.15},      {"petg", 1270, "#b9c4c4", 0.25},     {"abs", 1050, "#c6c0b0", 0.15},
-                                         {"asa", 1070, "#bdbdb8", 0.1},       {"pa12", 1010, "#d8d6cf", 0.1},      {"pa66", 1140, "#dcd9cc", 0.15},
-                                         {"pom", 1410, "#e6e6e2", 0.3},       {"peek", 1320, "#b89f78", 0.2},      {"resin", 1180, "#a8adb0", 0.35},
-                                         {"acrylic", 1190, "#cfdadf", 0.5},   {"plywood", 680, "#c8a878", 0.05},   {"steel", 7850, "#8d9298", 0.7},
-                                         {"stainless", 7900, "#a3a8ac", 0.8}, {"cast-iron", 7200, "#6f7072", 0.3}, {"brass", 8500, "#c9a85a", 0.85},
-                                         {"bronze", 8800, "#a9804e", 0.75},   {"aluminium", 2700, "#b9bdc2", 0.7}};
+  static const std::vector<Material> all{
+      {"pla", 1240, "#c9c4b8", 0.15},      {"petg", 1270, "#b9c4c4", 0.25},     {"abs", 1050, "#c6c0b0", 0.15},
+      {"asa", 1070, "#bdbdb8", 0.1},       {"pa12", 1010, "#d8d6cf", 0.1},      {"pa66", 1140, "#dcd9cc", 0.15},
+      {"pom", 1410, "#e6e6e2", 0.3},       {"peek", 1320, "#b89f78", 0.2},      {"resin", 1180, "#a8adb0", 0.35},
+      {"acrylic", 1190, "#cfdadf", 0.5},   {"plywood", 680, "#c8a878", 0.05},   {"steel", 7850, "#8d9298", 0.7},
+      {"stainless", 7900, "#a3a8ac", 0.8}, {"cast-iron", 7200, "#6f7072", 0.3}, {"brass", 8500, "#c9a85a", 0.85},
+      {"bronze", 8800, "#a9804e", 0.75},   {"aluminium", 2700, "#b9bdc2", 0.7}};
   return all;
 }
 
@@ -25,7 +26,8 @@ void Resolver::refuse(const InvalidParameter& e, const Values& v, const std::str
 }
 
 void Resolver::read_process(const Node& node) {
-  if (!node.table()) return note("wrong-type", node.where, "process", fmt::format("is {}, but a table is allowed", node.text()));
+  if (!node.table())
+    return note("wrong-type", node.where, "process", fmt::format("is {}, but a table is allowed", node.text()));
   Values v;
   v.name = "process", v.where = node.where;
   read_layer(node, Section::process, "process", "", v.values);
@@ -48,7 +50,8 @@ void Resolver::read_process(const Node& node) {
     if (const Value* given = v.find(key)) *number = given->number;
   }
   if (p.inset > 0 && p.inset_up_to == 0)
-    note("missing-key", v.where, "process.first_layer_inset.up_to", "is missing beside amount: give the height up to which the first layers spread");
+    note("missing-key", v.where, "process.first_layer_inset.up_to",
+         "is missing beside amount: give the height up to which the first layers spread");
   if (const Value* all = v.find("shrinkage")) p.shrinkage_radial = p.shrinkage_axial = all->number;
   p.shrinkage_radial = v.number("shrinkage.radial", p.shrinkage_radial);
   p.shrinkage_axial = v.number("shrinkage.axial", p.shrinkage_axial);
@@ -57,7 +60,9 @@ void Resolver::read_process(const Node& node) {
 }
 
 void Resolver::read_materials(const Node& node) {
-  if (!node.table()) return note("wrong-type", node.where, "material", fmt::format("is {}, but tables [material.NAME] are allowed", node.text()));
+  if (!node.table())
+    return note("wrong-type", node.where, "material",
+                fmt::format("is {}, but tables [material.NAME] are allowed", node.text()));
   for (const auto& [name, child] : *node.table()) {
     const std::string prefix = "material." + name;
     if (!child.table()) {
@@ -69,13 +74,19 @@ void Resolver::read_materials(const Node& node) {
     read_layer(child, Section::material, prefix, "", v.values);
     Material m{name};
     const Value* density = v.find("density");
-    if (!density) note("missing-key", child.where, prefix + ".density", "is missing; give it in kg/m³");
-    else m.density = density->number;
+    if (!density)
+      note("missing-key", child.where, prefix + ".density", "is missing; give it in kg/m³");
+    else
+      m.density = density->number;
     if (const Value* colour = v.find("colour")) {
       const std::string& c = colour->text;
-      const bool fine = c.size() == 7 && c[0] == '#' && c.find_first_not_of("0123456789abcdefABCDEF", 1) == std::string::npos;
-      if (!fine) note("bad-value", colour->where, prefix + ".colour", fmt::format("is \"{}\", but a colour as \"#8d9298\" is allowed", c));
-      else m.colour = c;
+      const bool fine =
+          c.size() == 7 && c[0] == '#' && c.find_first_not_of("0123456789abcdefABCDEF", 1) == std::string::npos;
+      if (!fine)
+        note("bad-value", colour->where, prefix + ".colour",
+             fmt::format("is \"{}\", but a colour as \"#8d9298\" is allowed", c));
+      else
+        m.colour = c;
     }
     m.shine = v.number("shine", m.shine);
     materials_.push_back(std::move(m));
@@ -95,15 +106,18 @@ std::optional<Material> Resolver::material_of(const Values& v, const std::string
     }
   }
   note("unknown-material", given->where, prefix + ".material",
-       fmt::format("is \"{}\", but the materials known are {}; {}or write a table [material.{}] with its density", given->text, known,
-                   best.empty() ? "" : fmt::format("did you mean \"{}\"? ", best), given->text));
+       fmt::format("is \"{}\", but the materials known are {}; {}or write a table [material.{}] with its density",
+                   given->text, known, best.empty() ? "" : fmt::format("did you mean \"{}\"? ", best), given->text));
   return std::nullopt;
 }
 
 double Resolver::bore_play(const Values& v) const {
   const std::string grip = v.text("bore.grip");
   const Process& p = design_.process;
-  return grip == "press" ? p.press : grip == "slide" ? p.slide : grip == "free" ? p.free : v.number("bore.allowance", 0);
+  return grip == "press"   ? p.press
+         : grip == "slide" ? p.slide
+         : grip == "free"  ? p.free
+                           : v.number("bore.allowance", 0);
 }
 
 namespace {
@@ -111,7 +125,8 @@ namespace {
 /// The items of a list of tables: "hubs.0.", "hubs.1." …
 std::vector<std::string> items(const Values& v, const std::string& list) {
   std::vector<std::string> all;
-  for (int i = 0; v.any_below(fmt::format("{}.{}.", list, i)); ++i) all.push_back(fmt::format("{}.{}.", list, i));
+  for (int i = 0; v.any_below(fmt::format("{}.{}.", list, i)); ++i)
+    all.push_back(fmt::format("{}.{}.", list, i));
   return all;
 }
 
@@ -125,7 +140,9 @@ body::Features Resolver::features_of(const GearValues& g, const Gear& gear) {
     const Value* any = g.any_below(group);
     if (!any) return false;
     for (const char* key : keys) {
-      if (!g.find(group + key)) note("missing-key", any->where, prefix + group + key, "is missing; " + group.substr(0, group.find('.')) + " needs it");
+      if (!g.find(group + key))
+        note("missing-key", any->where, prefix + group + key,
+             "is missing; " + group.substr(0, group.find('.')) + " needs it");
     }
     return true;
   };
@@ -134,18 +151,22 @@ body::Features Resolver::features_of(const GearValues& g, const Gear& gear) {
     f.keyway = body::standard_keyway(gear.bore_given);
     if (!f.keyway)
       note("bad-value", g.find("keyway")->where, prefix + "keyway",
-           fmt::format("is \"standard\", but the table of keys goes with bores above 6 mm to 110 mm and this one is {}; give {{ width, height }}",
+           fmt::format("is \"standard\", but the table of keys goes with bores above 6 mm to 110 mm and this one is "
+                       "{}; give {{ width, height }}",
                        print(gear.bore_given)));
   } else if (needed("keyway.", {"width", "height"})) {
     f.keyway = body::Keyway{g.number("keyway.width", 0), g.number("keyway.height", 0), {0.0}};
     if (const Value* angles = g.find("keyway.angles")) {
       f.keyway->angles.clear();
-      for (const double a : angles->numbers) f.keyway->angles.push_back(a * kPi / 180);
+      for (const double a : angles->numbers)
+        f.keyway->angles.push_back(a * kPi / 180);
     }
   }
   if (f.keyway) f.keyway->height += gear.bore_play / 2;
-  if (needed("flat.", {"height"})) f.flat = body::Flat{g.number("flat.height", 0) + gear.bore_play, angle("flat.angle")};
-  if (needed("hex.", {"across_flats"})) f.hex = body::Hex{g.number("hex.across_flats", 0) + gear.bore_play, angle("hex.angle")};
+  if (needed("flat.", {"height"}))
+    f.flat = body::Flat{g.number("flat.height", 0) + gear.bore_play, angle("flat.angle")};
+  if (needed("hex.", {"across_flats"}))
+    f.hex = body::Hex{g.number("hex.across_flats", 0) + gear.bore_play, angle("hex.angle")};
   f.bore_chamfer = g.number("bore.chamfer", 0);
   double largest = 0;
   for (const std::string& i : items(g, "hubs")) {
@@ -156,15 +177,22 @@ body::Features Resolver::features_of(const GearValues& g, const Gear& gear) {
   const bool external = !gear.teeth.is_rack() && !gear.teeth.internal();
   if (needed("web.", {"thickness"})) {
     const double root = external ? gear.teeth.root_diameter() : 0;
-    body::Web w{g.number("web.thickness", 0), g.number("web.inner_diameter", largest), g.number("web.outer_diameter", 0), body::Faces::both};
+    body::Web w{g.number("web.thickness", 0), g.number("web.inner_diameter", largest),
+                g.number("web.outer_diameter", 0), body::Faces::both};
     if (const Value* wall = g.find("web.wall")) {
       w.outer_diameter = root - 2 * wall->number;
-      if (g.find("web.outer_diameter")) note("too-much", wall->where, prefix + "web.wall", "stands beside web.outer_diameter; drop one of the two");
+      if (g.find("web.outer_diameter"))
+        note("too-much", wall->where, prefix + "web.wall", "stands beside web.outer_diameter; drop one of the two");
     }
     const Where& where = g.any_below("web.")->where;
-    if (w.inner_diameter == 0) note("missing-key", where, prefix + "web.inner_diameter", "is missing, and there is no hub to take it from");
-    if (w.outer_diameter == 0) note("missing-key", where, prefix + "web.outer_diameter", "is missing; give it, or wall: the rim left below the teeth");
-    w.faces = g.text("web.face") == "top" ? body::Faces::top : g.text("web.face") == "bottom" ? body::Faces::bottom : body::Faces::both;
+    if (w.inner_diameter == 0)
+      note("missing-key", where, prefix + "web.inner_diameter", "is missing, and there is no hub to take it from");
+    if (w.outer_diameter == 0)
+      note("missing-key", where, prefix + "web.outer_diameter",
+           "is missing; give it, or wall: the rim left below the teeth");
+    w.faces = g.text("web.face") == "top"      ? body::Faces::top
+              : g.text("web.face") == "bottom" ? body::Faces::bottom
+                                               : body::Faces::both;
     f.web = w;
   }
   if (needed("spokes.", {"count", "width"})) {
@@ -175,17 +203,21 @@ body::Features Resolver::features_of(const GearValues& g, const Gear& gear) {
     s.outer_diameter = g.number("spokes.outer_diameter", f.web ? f.web->outer_diameter - ledge : 0);
     s.fillet_radius = g.number("spokes.fillet_radius", 0.05 * (s.outer_diameter - s.inner_diameter));
     const Where& where = g.any_below("spokes.")->where;
-    if (s.inner_diameter == 0) note("missing-key", where, prefix + "spokes.inner_diameter", "is missing, and there is no web to take it from");
-    if (s.outer_diameter == 0) note("missing-key", where, prefix + "spokes.outer_diameter", "is missing, and there is no web to take it from");
+    if (s.inner_diameter == 0)
+      note("missing-key", where, prefix + "spokes.inner_diameter", "is missing, and there is no web to take it from");
+    if (s.outer_diameter == 0)
+      note("missing-key", where, prefix + "spokes.outer_diameter", "is missing, and there is no web to take it from");
     f.spokes = s;
   }
   for (const std::string& i : items(g, "holes")) {
     if (!needed(i, {"circle_diameter", "diameter"})) continue;
-    f.holes.push_back({static_cast<int>(g.number(i + "count", 1)), g.number(i + "circle_diameter", 0), g.number(i + "diameter", 0), angle(i + "angle")});
+    f.holes.push_back({static_cast<int>(g.number(i + "count", 1)), g.number(i + "circle_diameter", 0),
+                       g.number(i + "diameter", 0), angle(i + "angle")});
   }
   f.sector_teeth = static_cast<int>(g.number("sector_teeth", 0));
   if (f.sector_teeth > 0) {
-    f.sector_back_diameter = g.number("sector_back_diameter", std::max(largest, gear.teeth.bore_diameter()) + 4 * gear.teeth.module());
+    f.sector_back_diameter =
+        g.number("sector_back_diameter", std::max(largest, gear.teeth.bore_diameter()) + 4 * gear.teeth.module());
   }
   return f;
 }
@@ -194,13 +226,16 @@ body::Features Resolver::features_of(const GearValues& g, const Gear& gear) {
 void Resolver::mark(const GearValues& g, Gear& gear) {
   const Value* depth = g.find("mark.depth");
   if (!depth) {
-    if (const Value* any = g.any_below("mark.")) note("missing-key", any->where, "gear." + g.name + ".mark.depth", "is missing: how deep to engrave");
+    if (const Value* any = g.any_below("mark."))
+      note("missing-key", any->where, "gear." + g.name + ".mark.depth", "is missing: how deep to engrave");
     return;
   }
   body::Marks m;
   m.depth = depth->number;
   const double pitch = 2 * kPi / gear.teeth.count();
-  const auto nearest = [&](double angle, double offset) { return (std::round(angle / pitch - offset) + offset) * pitch; };
+  const auto nearest = [&](double angle, double offset) {
+    return (std::round(angle / pitch - offset) + offset) * pitch;
+  };
   const bool ring = gear.teeth.internal();
   for (const Pair& p : design_.pairs) {
     const bool drives = &design_.gears[p.driver] == &gear;
@@ -211,8 +246,10 @@ void Resolver::mark(const GearValues& g, Gear& gear) {
     const bool same_side = mate.teeth.internal() || ring;
     const double towards = (drives || same_side ? p.direction : p.direction + kPi) - gear.phase;
     // A ring's own frame has a space on +x.
-    if (drives) m.teeth.push_back(nearest(towards, ring ? 0.5 : 0));
-    else m.spaces.push_back(nearest(towards, ring ? 0 : 0.5));
+    if (drives)
+      m.teeth.push_back(nearest(towards, ring ? 0.5 : 0));
+    else
+      m.spaces.push_back(nearest(towards, ring ? 0 : 0.5));
   }
   if (g.number("mark.text", 0) > 0) m.text = fmt::format("m{:.4g} z{}", gear.teeth.module(), gear.teeth.count());
   gear.features.marks = m;
@@ -236,7 +273,9 @@ void Resolver::read_bodies() {
 }
 
 void Resolver::read_frames(const Node& node) {
-  if (!node.table()) return note("wrong-type", node.where, "frame", fmt::format("is {}, but tables [frame.NAME] are allowed", node.text()));
+  if (!node.table())
+    return note("wrong-type", node.where, "frame",
+                fmt::format("is {}, but tables [frame.NAME] are allowed", node.text()));
   for (const auto& [name, child] : *node.table()) {
     if (!child.table()) {
       note("wrong-type", child.where, "frame." + name, fmt::format("is {}, but a table is allowed", child.text()));
@@ -261,32 +300,38 @@ void Resolver::make_frame(const Values& v) {
   std::vector<std::string> wanted = named ? named->texts : std::vector<std::string>{};
   if (!named) {
     for (const Pair& p : design_.pairs) {
-      if (p.plane() && design_.gears[p.driver].group == design_.gears[design_.pairs.front().driver].group) wanted.push_back(p.name);
+      if (p.plane() && design_.gears[p.driver].group == design_.gears[design_.pairs.front().driver].group)
+        wanted.push_back(p.name);
     }
   }
   for (const std::string& name : wanted) {
-    const auto p = std::find_if(design_.pairs.begin(), design_.pairs.end(), [&](const Pair& q) { return q.name == name; });
+    const auto p =
+        std::find_if(design_.pairs.begin(), design_.pairs.end(), [&](const Pair& q) { return q.name == name; });
     if (p == design_.pairs.end()) {
-      note("unknown-pair", named->where, prefix + ".pairs", fmt::format("names \"{}\", which is no pair of the job", name));
+      note("unknown-pair", named->where, prefix + ".pairs",
+           fmt::format("names \"{}\", which is no pair of the job", name));
       continue;
     }
     for (const std::size_t i : {p->driver, p->driven}) {
       const Gear& g = design_.gears[i];
       if (g.teeth.is_rack() || g.teeth.internal()) continue;
-      const bool known = std::any_of(frame.gears.begin(), frame.gears.end(),
-                                     [&](std::size_t j) { return design_.gears[j].group == g.group && (design_.gears[j].axis - g.axis).norm() < 1e-9; });
+      const bool known = std::any_of(frame.gears.begin(), frame.gears.end(), [&](std::size_t j) {
+        return design_.gears[j].group == g.group && (design_.gears[j].axis - g.axis).norm() < 1e-9;
+      });
       if (!known) frame.gears.push_back(i);
     }
   }
   const std::vector<std::string> hole_list = items(v, "holes");
   if (frame.gears.empty() && (hole_list.empty() || !named || !named->texts.empty())) {
-    return note("no-axes", v.where, prefix + ".pairs",
-                "names no pair whose gears have axes; name pairs of spur or helical gears, or give pairs = [] and holes");
+    return note(
+        "no-axes", v.where, prefix + ".pairs",
+        "names no pair whose gears have axes; name pairs of spur or helical gears, or give pairs = [] and holes");
   }
   frame.group = frame.gears.empty() ? 0 : design_.gears[frame.gears.front()].group;
   for (const std::size_t i : frame.gears) {
     if (design_.gears[i].group != frame.group)
-      return note("axes-cross", v.where, prefix + ".pairs", "names pairs whose axes are not parallel; make one plate for each direction");
+      return note("axes-cross", v.where, prefix + ".pairs",
+                  "names pairs whose axes are not parallel; make one plate for each direction");
   }
   const Value* thickness = v.find("thickness");
   if (!thickness) return note("missing-key", v.where, prefix + ".thickness", "is missing; give the plate's thickness");
@@ -295,13 +340,17 @@ void Resolver::make_frame(const Values& v) {
   plan.margin = v.number("margin", 2 * plan.thickness);
   const double gap = v.number("axial_gap", plan.thickness / 10), post = v.number("post_height", 0), play = bore_play(v);
   double lowest = 1e300, widest = 0;
-  const auto bottom = [&](const Gear& g) { return g.height - g.teeth.face_width() / 2 + body::heights(g.teeth, g.features).bottom; };
-  for (const std::size_t i : frame.gears) lowest = std::min(lowest, bottom(design_.gears[i]));
+  const auto bottom = [&](const Gear& g) {
+    return g.height - g.teeth.face_width() / 2 + body::heights(g.teeth, g.features).bottom;
+  };
+  for (const std::size_t i : frame.gears)
+    lowest = std::min(lowest, bottom(design_.gears[i]));
   // A plate of holes alone lies clear of everything else, to the left.
   Vec2 origin(1e300, 0);
   if (frame.gears.empty()) {
     lowest = 0;
-    for (const Gear& g : design_.gears) origin.x() = std::min(origin.x(), g.axis.x() - g.teeth.reach());
+    for (const Gear& g : design_.gears)
+      origin.x() = std::min(origin.x(), g.axis.x() - g.teeth.reach());
     origin.x() -= 20 * plan.thickness;
   } else {
     origin = design_.gears[frame.gears.front()].axis;
@@ -319,19 +368,23 @@ void Resolver::make_frame(const Values& v) {
     const Value *gear = v.find(i + "gear"), *distance = v.find(i + "distance"), *diameter = v.find(i + "diameter");
     const Value *x = v.find(i + "x"), *y = v.find(i + "y");
     if (!diameter || (gear ? !distance : !x || !y)) {
-      note("missing-key", v.any_below(i)->where, prefix + ".holes", "each hole needs a diameter, and gear with distance, or x and y from the first axis");
+      note("missing-key", v.any_below(i)->where, prefix + ".holes",
+           "each hole needs a diameter, and gear with distance, or x and y from the first axis");
       continue;
     }
     if (!gear) {
       plan.holes.push_back({Vec2(x->number, y->number), diameter->number});
       continue;
     }
-    const auto on = std::find_if(design_.gears.begin(), design_.gears.end(), [&](const Gear& g) { return g.name == gear->text; });
+    const auto on =
+        std::find_if(design_.gears.begin(), design_.gears.end(), [&](const Gear& g) { return g.name == gear->text; });
     if (on == design_.gears.end() || on->group != frame.group) {
-      note("unknown-gear", gear->where, prefix + ".holes.gear", fmt::format("is \"{}\", which is no gear on the plate's axes", gear->text));
+      note("unknown-gear", gear->where, prefix + ".holes.gear",
+           fmt::format("is \"{}\", which is no gear on the plate's axes", gear->text));
       continue;
     }
-    plan.holes.push_back({on->axis - origin + from_polar(distance->number, v.number(i + "angle", 0) * kPi / 180), diameter->number});
+    plan.holes.push_back(
+        {on->axis - origin + from_polar(distance->number, v.number(i + "angle", 0) * kPi / 180), diameter->number});
   }
   try {
     job::body(plan);

@@ -19,7 +19,8 @@ double tightest_round(const curve::Outline& outline) {
     }
   }
   for (std::size_t i = 0; i + 1 < outline.period.size(); ++i) {
-    const Vec2 in = outline.period[i].tangent(outline.period[i].to), out = outline.period[i + 1].tangent(outline.period[i + 1].from);
+    const Vec2 in = outline.period[i].tangent(outline.period[i].to),
+               out = outline.period[i + 1].tangent(outline.period[i + 1].from);
     if (cross(in, out) < -0.05) least = 0;
   }
   return least;
@@ -30,11 +31,14 @@ double narrowest_gap(const gear::Teeth& teeth) {
   for (const curve::Segment& s : teeth.chain().period) {
     if (s.role != curve::Role::flank) continue;
     const Vec2 low = s.first(), high = s.last();
-    if (teeth.is_rack()) return 2 * (kPi * teeth.transverse_module() / 2 - std::abs(std::min(low.y(), high.y()) == low.y() ? low.x() : high.x()));
+    if (teeth.is_rack())
+      return 2 * (kPi * teeth.transverse_module() / 2 -
+                  std::abs(std::min(low.y(), high.y()) == low.y() ? low.x() : high.x()));
     const bool from_root = (low.norm() < high.norm()) != teeth.internal();
     const Vec2 at = from_root ? low : high;
     // A tooth is centred on +x, so the flank's place is half its angle.
-    if (teeth.is_cycloidal()) return 2 * at.norm() * std::sin(std::max(0.0, kPi / teeth.count() - std::abs(std::atan2(at.y(), at.x()))));
+    if (teeth.is_cycloidal())
+      return 2 * at.norm() * std::sin(std::max(0.0, kPi / teeth.count() - std::abs(std::atan2(at.y(), at.x()))));
     const double half = kPi / teeth.count() - teeth.gear().half_tooth_angle(at.norm());
     return 2 * at.norm() * std::sin(std::max(0.0, half));
   }
@@ -61,7 +65,8 @@ std::vector<std::pair<const char*, double>> walls(const Gear& g) {
   } else {
     all.emplace_back("the solid disc", std::min(spec.face_width, (s.root_diameter - bore) / 2));
   }
-  for (const body::Hub& h : f.hubs) all.emplace_back("a hub", bore > 0 ? (h.diameter - bore) / 2 : h.diameter);
+  for (const body::Hub& h : f.hubs)
+    all.emplace_back("a hub", bore > 0 ? (h.diameter - bore) / 2 : h.diameter);
   return all;
 }
 
@@ -75,25 +80,32 @@ std::vector<Finding> body_findings(const Design& design, const Gear& g) {
     const Process::Change drawn = p.change(As::drawn), made = p.change(As::made);
     for (const double way : {drawn.teeth, made.teeth, drawn.inset}) {
       if (way == 0) continue;
-      found.push_back({g.teeth.is_bevel() ? FindingId::bevel_drawn_plain : FindingId::cycloidal_drawn_plain, subject, std::abs(way), {}, {}});
+      found.push_back({g.teeth.is_bevel() ? FindingId::bevel_drawn_plain : FindingId::cycloidal_drawn_plain,
+                       subject,
+                       std::abs(way),
+                       {},
+                       {}});
       break;
     }
     if (g.teeth.is_bevel()) return found;
   }
   const double module = g.teeth.module();
   const body::Features& f = g.features;
-  const bool featured = f.web || f.spokes || f.keyway || f.flat || f.hex || !f.hubs.empty() || !f.holes.empty() || f.sector_teeth > 0;
+  const bool featured =
+      f.web || f.spokes || f.keyway || f.flat || f.hex || !f.hubs.empty() || !f.holes.empty() || f.sector_teeth > 0;
   const double least = p.least_wall > 0 ? p.least_wall : module / 2;
   const auto named = [](const std::string& feature) {
     return feature == "teeth" ? std::string("roots") : feature == "margin" ? std::string("the outline") : feature;
   };
   if (featured) {
     for (const body::ThinWall& w : body::thin_walls(body(g).layers(), least)) {
-      found.push_back(
-          {FindingId::thin_wall, subject, w.thickness, least, w.first == w.second ? "neighbouring " + w.first : named(w.first) + " and " + named(w.second)});
+      found.push_back({FindingId::thin_wall, subject, w.thickness, least,
+                       w.first == w.second ? "neighbouring " + w.first : named(w.first) + " and " + named(w.second)});
     }
-    if (f.web && f.web->thickness < least) found.push_back({FindingId::thin_wall, subject, f.web->thickness, least, "the faces of the web"});
-    if (f.spokes && f.spokes->width < least) found.push_back({FindingId::thin_wall, subject, f.spokes->width, least, "the sides of an arm"});
+    if (f.web && f.web->thickness < least)
+      found.push_back({FindingId::thin_wall, subject, f.web->thickness, least, "the faces of the web"});
+    if (f.spokes && f.spokes->width < least)
+      found.push_back({FindingId::thin_wall, subject, f.spokes->width, least, "the sides of an arm"});
   }
   if (p.draft > 0 && g.teeth.is_cycloidal()) found.push_back({FindingId::no_draft, subject, 0.0, p.draft, {}});
   if (p.draft > 0 && !g.teeth.is_cycloidal()) {
@@ -101,22 +113,27 @@ std::vector<Finding> body_findings(const Design& design, const Gear& g) {
     constexpr double kUneven = 2;
     const auto all = walls(g);
     if (!all.empty()) {
-      const auto [thin, thick] = std::minmax_element(all.begin(), all.end(), [](const auto& a, const auto& b) { return a.second < b.second; });
+      const auto [thin, thick] =
+          std::minmax_element(all.begin(), all.end(), [](const auto& a, const auto& b) { return a.second < b.second; });
       if (thick->second > kUneven * thin->second) {
-        found.push_back({FindingId::uneven_walls, subject, thick->second / thin->second, kUneven, std::string(thick->first) + " against " + thin->first});
+        found.push_back({FindingId::uneven_walls, subject, thick->second / thin->second, kUneven,
+                         std::string(thick->first) + " against " + thin->first});
       }
     }
   }
   const double reach = p.smallest_radius;
   if (reach <= 0 || g.teeth.is_lantern()) return found;
-  if (const double round = tightest_round(g.teeth.chain()); round < reach) found.push_back({FindingId::tight_root, subject, round, reach, {}});
+  if (const double round = tightest_round(g.teeth.chain()); round < reach)
+    found.push_back({FindingId::tight_root, subject, round, reach, {}});
   const double tip = g.teeth.is_cycloidal() ? g.teeth.cycloidal().sizes().tip_thickness
                      : g.teeth.is_rack()    ? g.teeth.rack().sizes().tip_thickness
                                             : g.teeth.gear().sizes().tip_thickness;
   if (tip < 2 * reach) found.push_back({FindingId::tight_tip, subject, tip, reach, {}});
-  if (const double gap = narrowest_gap(g.teeth); gap < 2 * reach) found.push_back({FindingId::tight_gap, subject, gap, reach, {}});
-  for (const auto& [has, what] :
-       {std::pair<bool, const char*>{f.keyway.has_value(), "keyway"}, {f.flat.has_value(), "D bore"}, {f.hex.has_value(), "hexagon"}}) {
+  if (const double gap = narrowest_gap(g.teeth); gap < 2 * reach)
+    found.push_back({FindingId::tight_gap, subject, gap, reach, {}});
+  for (const auto& [has, what] : {std::pair<bool, const char*>{f.keyway.has_value(), "keyway"},
+                                  {f.flat.has_value(), "D bore"},
+                                  {f.hex.has_value(), "hexagon"}}) {
     if (has) found.push_back({FindingId::sharp_corner, subject, 0.0, reach, what});
   }
   return found;

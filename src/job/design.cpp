@@ -24,7 +24,11 @@ const Gear& Design::gear(const std::string& name) const {
 }
 
 double Pair::motion_ratio() const {
-  return running ? running->motion_ratio() : crossed ? crossed->motion_ratio() : bevel ? bevel->motion_ratio() : cycloidal ? cycloidal->motion_ratio() : 0;
+  return running     ? running->motion_ratio()
+         : crossed   ? crossed->motion_ratio()
+         : bevel     ? bevel->motion_ratio()
+         : cycloidal ? cycloidal->motion_ratio()
+                     : 0;
 }
 
 double Pair::circumferential_backlash() const {
@@ -47,10 +51,12 @@ void inspect(const Gear& g, std::vector<Finding>& found) {
   const double low = teeth.sizes().root_form_diameter, high = teeth.sizes().tip_form_diameter;
   const std::string subject = "gear." + g.name;
   if (span.contact_diameter < low || span.contact_diameter > high) {
-    found.push_back({FindingId::span_off_involute, subject, span.contact_diameter, span.contact_diameter < low ? low : high});
+    found.push_back(
+        {FindingId::span_off_involute, subject, span.contact_diameter, span.contact_diameter < low ? low : high});
   }
   const double needed = span.length * std::sin(std::abs(teeth.sizes().base_helix_angle.radians()));
-  const double face = teeth.spec().double_helical ? (teeth.spec().face_width - teeth.spec().gap) / 2 : teeth.spec().face_width;
+  const double face =
+      teeth.spec().double_helical ? (teeth.spec().face_width - teeth.spec().gap) / 2 : teeth.spec().face_width;
   if (face < needed) found.push_back({FindingId::span_needs_face, subject, face, needed});
 }
 
@@ -58,16 +64,19 @@ void inspect(const Gear& g, std::vector<Finding>& found) {
 
 std::vector<std::size_t> mechanisms(const Design& design) {
   std::vector<std::size_t> first(design.gears.size());
-  for (std::size_t i = 0; i < first.size(); ++i) first[i] = i;
+  for (std::size_t i = 0; i < first.size(); ++i)
+    first[i] = i;
   for (const Pair& p : design.pairs) {
     const auto [low, high] = std::minmax({first[p.driver], first[p.driven]});
-    for (std::size_t& m : first) m = m == high ? low : m;
+    for (std::size_t& m : first)
+      m = m == high ? low : m;
   }
   return first;
 }
 
 std::optional<double> speed(const Design& design, std::size_t gear) {
-  if (std::none_of(design.pairs.begin(), design.pairs.end(), [](const Pair& p) { return p.speed.has_value(); })) return std::nullopt;
+  if (std::none_of(design.pairs.begin(), design.pairs.end(), [](const Pair& p) { return p.speed.has_value(); }))
+    return std::nullopt;
   const std::vector<std::size_t> mechanism = mechanisms(design);
   for (const Pair& p : design.pairs) {
     if (!p.speed || mechanism[p.driver] != mechanism[gear]) continue;
@@ -81,7 +90,8 @@ std::optional<double> speed(const Design& design, std::size_t gear) {
 
 std::optional<double> play_as_made(const Design& design, const Pair& p) {
   const Process::Change c = design.process.change(As::made);
-  if (design.as != As::nominal || !p.meshes() || p.bevel || p.cycloidal || (c.teeth == 0 && c.radial == 1)) return std::nullopt;
+  if (design.as != As::nominal || !p.meshes() || p.bevel || p.cycloidal || (c.teeth == 0 && c.radial == 1))
+    return std::nullopt;
   try {
     const Pair made = as(design, p, As::made);
     if (made.crossed) return made.crossed->circumferential_backlash();
@@ -93,8 +103,8 @@ std::optional<double> play_as_made(const Design& design, const Pair& p) {
 
 namespace {
 
-/// The least circumferential play that a pair should have as it comes out: a fiftieth of the module for its own errors, and
-/// what axes closer by their tolerance take away.
+/// The least circumferential play that a pair should have as it comes out: a fiftieth of the module for its own errors,
+/// and what axes closer by their tolerance take away.
 double play_needed(const Design& design, const Pair& p) {
   const Gear& g = design.gears[p.driver];
   const double t = design.process.center_distance_tolerance, m = g.teeth.module();
@@ -108,23 +118,28 @@ double play_needed(const Design& design, const Pair& p) {
 /// A length of a remedy, in the job's unit: rounded up, so that it does.
 double enough(const Design& design, double length) { return std::ceil(length / mm_per(design.units) * 1000) / 1000; }
 
-std::string process_name(const Design& design) { return "the process " + (design.process.preset.empty() ? "of the job" : design.process.preset); }
+std::string process_name(const Design& design) {
+  return "the process " + (design.process.preset.empty() ? "of the job" : design.process.preset);
+}
 
 void look_at_play(const Design& design, const Pair& p, std::vector<Finding>& found) {
   if (!p.meshes()) return;
-  const double needed = play_needed(design, p), given = p.circumferential_backlash(), made = play_as_made(design, p).value_or(given);
+  const double needed = play_needed(design, p), given = p.circumferential_backlash(),
+               made = play_as_made(design, p).value_or(given);
   // Overlap as designed is an error of its own.
   const double binding = pair::binding(design.gears[p.driver].teeth.module());
   if (given < -binding || made >= needed) return;
   const double unit = mm_per(design.units);
   const std::string u(symbol(design.units));
-  std::string why = fmt::format("a pair of module {:.6g} mm with axes within {:.4g} {}", design.gears[p.driver].teeth.module(),
-                                design.process.center_distance_tolerance / unit, u);
+  std::string why =
+      fmt::format("a pair of module {:.6g} mm with axes within {:.4g} {}", design.gears[p.driver].teeth.module(),
+                  design.process.center_distance_tolerance / unit, u);
   if (design.process.given) why += " and " + process_name(design);
   const double give = enough(design, needed + given - made);
   const bool clock = p.cycloidal && p.cycloidal->driver().form() == gear::CycloidalForm::clock;
   found.push_back({FindingId::no_play, "pair." + p.name, made, needed,
-                   why + (clock ? "; give the gears a smaller tooth_width" : fmt::format("; give backlash = {:.4g} ({}) or more", give, u))});
+                   why + (clock ? "; give the gears a smaller tooth_width"
+                                : fmt::format("; give backlash = {:.4g} ({}) or more", give, u))});
 }
 
 /// Reducers without room between discs and rollers as they come out.
@@ -136,9 +151,12 @@ void look_at_clearance(const Design& design, const Reducer& r, std::vector<Findi
     if (rolled.verdict == roll::Verdict::jams) {
       if (design.process.given && design.as == As::nominal && job::rolled(r, 24).verdict == roll::Verdict::meshes)
         found.push_back(
-            {FindingId::reducer_no_clearance, "reducer." + r.name, -rolled.max_overlap, design.process.center_distance_tolerance / 2,
+            {FindingId::reducer_no_clearance, "reducer." + r.name, -rolled.max_overlap,
+             design.process.center_distance_tolerance / 2,
              fmt::format("{}: as made it jams; give disc_offset = {:.4g} ({}) or more", process_name(design),
-                         enough(design, r.made.spec().disc_offset + rolled.max_overlap + design.process.center_distance_tolerance / 2), symbol(design.units))});
+                         enough(design, r.made.spec().disc_offset + rolled.max_overlap +
+                                            design.process.center_distance_tolerance / 2),
+                         symbol(design.units))});
       return;
     }
     if (!rolled.disc_play) return;
@@ -146,10 +164,10 @@ void look_at_clearance(const Design& design, const Reducer& r, std::vector<Findi
     const double clearance = rolled.disc_play->min * made.made.sizes().lobes * s.eccentricity / 2,
                  needed = std::max(0.005, design.process.center_distance_tolerance / 2);
     if (clearance >= needed) return;
-    found.push_back(
-        {FindingId::reducer_no_clearance, "reducer." + r.name, clearance, needed,
-         fmt::format("axes and rollers within {:.4g} {}; give disc_offset = {:.4g} or more", design.process.center_distance_tolerance / mm_per(design.units),
-                     symbol(design.units), enough(design, r.made.spec().disc_offset + needed - clearance))});
+    found.push_back({FindingId::reducer_no_clearance, "reducer." + r.name, clearance, needed,
+                     fmt::format("axes and rollers within {:.4g} {}; give disc_offset = {:.4g} or more",
+                                 design.process.center_distance_tolerance / mm_per(design.units), symbol(design.units),
+                                 enough(design, r.made.spec().disc_offset + needed - clearance))});
   } catch (const InvalidParameter&) {
     // What cannot be made at all is told by --as made.
   }
@@ -160,14 +178,16 @@ void look_at_clearance(const Design& design, const Reducer& r, std::vector<Findi
 std::vector<Finding> findings(const Design& design) {
   std::vector<Finding> all;
   const auto append = [&](std::vector<Finding> more) { all.insert(all.end(), more.begin(), more.end()); };
-  for (const Pair& p : design.pairs) append(p.mismatches);
+  for (const Pair& p : design.pairs)
+    append(p.mismatches);
   for (const Gear& g : design.gears) {
     append(gear::findings(g.teeth, "gear." + g.name));
     inspect(g, all);
     append(body_findings(design, g));
   }
   for (const Pair& p : design.pairs) {
-    const std::string subject = "pair." + p.name, driver = "gear." + design.gears[p.driver].name, driven = "gear." + design.gears[p.driven].name;
+    const std::string subject = "pair." + p.name, driver = "gear." + design.gears[p.driver].name,
+                      driven = "gear." + design.gears[p.driven].name;
     if (p.loop) append(p.loop->findings);
     if (p.running) append(p.running->findings(subject, driver, driven));
     if (p.bevel) append(p.bevel->findings(subject, driver, driven));
@@ -185,13 +205,15 @@ std::vector<Finding> findings(const Design& design) {
 roll::Member member(const Gear& gear, double datum) {
   // The upper half of a double helical gear leans the other way than the lower one, which its angle counts for.
   const double twist = gear.teeth.is_double_helical() ? -gear.teeth.twist() : gear.teeth.twist();
-  const roll::Motion motion = gear.teeth.is_rack() ? roll::Motion::translation(gear.axis, gear.facing) : roll::Motion::rotation(gear.axis);
+  const roll::Motion motion =
+      gear.teeth.is_rack() ? roll::Motion::translation(gear.axis, gear.facing) : roll::Motion::rotation(gear.axis);
   return {gear.name, gear.teeth.chain(), motion, gear.phase + twist * (datum - gear.height), twist};
 }
 
 std::array<double, 2> common_face(const Pair& pair) {
   const gear::BevelSizes &a = pair.bevel->driver().sizes(), &b = pair.bevel->driven().sizes();
-  return {std::max(a.inner_cone_distance, b.inner_cone_distance), std::min(a.outer_cone_distance, b.outer_cone_distance)};
+  return {std::max(a.inner_cone_distance, b.inner_cone_distance),
+          std::min(a.outer_cone_distance, b.outer_cone_distance)};
 }
 
 std::vector<Vec3> contact_line(const Pair& pair, const roll::Contact& c) {
@@ -209,9 +231,10 @@ std::vector<roll::SphereSection> sections(const Design& design, const Pair& pair
   const auto [inner, outer] = common_face(pair);
   std::vector<roll::SphereSection> sections;
   for (const double R : {outer, inner}) {
-    sections.push_back({R,
-                        {g1.name, b1.section(R), roll::Motion::on_sphere(0, 0, R), g1.phase},
-                        {g2.name, b2.section(R), roll::Motion::on_sphere(pair.bevel->shaft_angle(), pair.direction, R), g2.phase}});
+    sections.push_back(
+        {R,
+         {g1.name, b1.section(R), roll::Motion::on_sphere(0, 0, R), g1.phase},
+         {g2.name, b2.section(R), roll::Motion::on_sphere(pair.bevel->shaft_angle(), pair.direction, R), g2.phase}});
   }
   return sections;
 }
@@ -220,15 +243,17 @@ std::vector<roll::SphereSection> sections(const Design& design, const Pair& pair
 
 namespace {
 
-/// Flanks ruled to the apex, as far out as anywhere along the face; where they end is told by cone distance. Roots are those
-/// of the same section: of parallel depth, where roots do not run to the apex, those of that end.
+/// Flanks ruled to the apex, as far out as anywhere along the face; where they end is told by cone distance. Roots are
+/// those of the same section: of parallel depth, where roots do not run to the apex, those of that end.
 roll::Coned coned(const Gear& g, const roll::Axis& axis) {
   const gear::BevelGear& b = g.teeth.bevel();
   const double outer = b.sizes().outer_cone_distance, inner = b.sizes().inner_cone_distance;
   const double widest = b.tip_angle(outer) >= b.tip_angle(inner) ? outer : inner;
   std::optional<double> pitch_cone;
   if (b.spec().ends == gear::BevelEnds::cones) pitch_cone = b.spec().pitch_cone.radians();
-  return {g.name, b.section(widest), inner, outer, pitch_cone, [b](double R) { return std::tan(b.tip_angle(R) / 2); }, axis, g.phase};
+  return {
+      g.name, b.section(widest), inner, outer, pitch_cone, [b](double R) { return std::tan(b.tip_angle(R) / 2); }, axis,
+      g.phase};
 }
 
 }  // namespace
@@ -246,9 +271,12 @@ roll::Law law(const Design& design, const Pair& pair, int positions) {
   const double m = design.gears[pair.driver].teeth.module();
   roll::Law law{pair.motion_ratio(), 0, pair::touching(m), positions};
   law.overlap_mm = pair::binding(m);
-  if (pair.bevel) law.theoretical_play = pair.bevel->angular_backlash()[1];
-  else if (pair.crossed) law.theoretical_play = pair.crossed->angular_backlash()[1];
-  else if (pair.cycloidal) law.theoretical_play = pair.cycloidal->angular_backlash()[1];
+  if (pair.bevel)
+    law.theoretical_play = pair.bevel->angular_backlash()[1];
+  else if (pair.crossed)
+    law.theoretical_play = pair.crossed->angular_backlash()[1];
+  else if (pair.cycloidal)
+    law.theoretical_play = pair.cycloidal->angular_backlash()[1];
   else {
     const pair::ParallelPair& p = pair.running.value();
     law.theoretical_play = p.driven_play(), law.face_from = p.face().from, law.face_to = p.face().to;
@@ -276,7 +304,9 @@ std::array<AxialShift, 2> axial_shifts(const Design& design, const Pair& pair, b
   const double step = 0.02 * moved.module, j = b.circumferential_backlash();
   const auto flanks = [](roll::Coned c) {
     auto& period = c.outline.period;
-    period.erase(std::remove_if(period.begin(), period.end(), [](const curve::Segment& s) { return s.role != curve::Role::flank; }), period.end());
+    period.erase(std::remove_if(period.begin(), period.end(),
+                                [](const curve::Segment& s) { return s.role != curve::Role::flank; }),
+                 period.end());
     return c;
   };
   const roll::Coned first = flanks(coned(design.gears[pair.driver], {}));
@@ -284,16 +314,19 @@ std::array<AxialShift, 2> axial_shifts(const Design& design, const Pair& pair, b
     Pair shifted = pair;
     all[i].shift = i == 0 ? step : -step;
     (of_driver ? shifted.error.driver : shifted.error.driven) += all[i].shift;
-    const roll::Result r = roll::roll(first, flanks(coned(design.gears[pair.driven], bevel_axis(shifted))), law(design, pair, 8));
+    const roll::Result r =
+        roll::roll(first, flanks(coned(design.gears[pair.driven], bevel_axis(shifted))), law(design, pair, 8));
     all[i].found = r.play ? r.play->min * b.driven().sizes().heel.pitch_diameter / 2 : std::nan("");
-    all[i].by_formula = j + 2 * all[i].shift * std::sin(moved.pitch_cone.radians()) * std::tan(moved.pressure_angle.radians());
+    all[i].by_formula =
+        j + 2 * all[i].shift * std::sin(moved.pitch_cone.radians()) * std::tan(moved.pressure_angle.radians());
   }
   return all;
 }
 
 roll::Result rolled(const Design& design, const Pair& pair, int positions) {
   if (pair.bevel && pair.error.any()) {
-    const roll::Coned first = coned(design.gears[pair.driver], {}), second = coned(design.gears[pair.driven], bevel_axis(pair));
+    const roll::Coned first = coned(design.gears[pair.driver], {}),
+                      second = coned(design.gears[pair.driven], bevel_axis(pair));
     return roll::roll(first, second, law(design, pair, positions));
   }
   if (pair.bevel) return roll::roll(sections(design, pair), law(design, pair, positions));
@@ -302,17 +335,20 @@ roll::Result rolled(const Design& design, const Pair& pair, int positions) {
     const roll::Law given = law(design, pair, positions);
     roll::Result result = roll::roll(driver, driven, given);
     if (!pair.loop) return result;
-    return roll::held(std::move(result), driver.start, driven.start, pair.loop->ratio, driven.outline.pitch(), given.binding(), driven.name);
+    return roll::held(std::move(result), driver.start, driven.start, pair.loop->ratio, driven.outline.pitch(),
+                      given.binding(), driven.name);
   }
-  const gear::CylindricalSpec &s1 = design.gears[pair.driver].teeth.spec(), &s2 = design.gears[pair.driven].teeth.spec();
+  const gear::CylindricalSpec &s1 = design.gears[pair.driver].teeth.spec(),
+                              &s2 = design.gears[pair.driven].teeth.spec();
   // In space: the driver's axis is z, the driven's stands in the direction of the common normal.
   const roll::Twisted first{driver.name, driver.outline, driver.twist, s1.face_width, {}, driver.start};
-  const roll::Twisted second{driven.name,
-                             driven.outline,
-                             driven.twist,
-                             s2.face_width,
-                             roll::crossed_axis(pair.direction, pair.mounted_center_distance, pair.shaft_angle, pair.axial_offset),
-                             driven.start};
+  const roll::Twisted second{
+      driven.name,
+      driven.outline,
+      driven.twist,
+      s2.face_width,
+      roll::crossed_axis(pair.direction, pair.mounted_center_distance, pair.shaft_angle, pair.axial_offset),
+      driven.start};
   return roll::roll(first, second, law(design, pair, positions));
 }
 

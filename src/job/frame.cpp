@@ -53,7 +53,8 @@ Outline hull(const std::vector<Disc>& discs) {
     if (next == at) return made;
     angle += least;
     const Vec2 out = from_polar(1, angle);
-    made.period.push_back({Line{discs[at].at + discs[at].radius * out, discs[next].at + discs[next].radius * out}, 0, 1, Role::body});
+    made.period.push_back(
+        {Line{discs[at].at + discs[at].radius * out, discs[next].at + discs[next].radius * out}, 0, 1, Role::body});
     at = next;
   }
 }
@@ -75,15 +76,20 @@ body::Body body(const FramePlan& plan) {
     Slice s{};
     std::vector<Disc> discs;
     for (const FramePlan::Axis& a : plan.axes) {
-      discs.push_back({a.at, std::max(a.bore, a.post_height > 0 ? plan.post_diameter : 0.0) / 2 + plan.margin + plan.walls - inset});
+      discs.push_back({a.at, std::max(a.bore, a.post_height > 0 ? plan.post_diameter : 0.0) / 2 + plan.margin +
+                                 plan.walls - inset});
     }
-    for (const FramePlan::Hole& h : plan.holes) discs.push_back({h.at, h.diameter / 2 + plan.margin + plan.walls - inset});
+    for (const FramePlan::Hole& h : plan.holes)
+      discs.push_back({h.at, h.diameter / 2 + plan.margin + plan.walls - inset});
     s.outline = loop(hull(discs), "margin");
     for (const FramePlan::Axis& a : plan.axes) {
-      if (a.bore > 0) s.bores.push_back(loop(curve::circle((a.bore + a.wider) / 2 + inset, Role::bore, true, a.at), "bore"));
-      else s.bores.push_back(s.outline);
+      if (a.bore > 0)
+        s.bores.push_back(loop(curve::circle((a.bore + a.wider) / 2 + inset, Role::bore, true, a.at), "bore"));
+      else
+        s.bores.push_back(s.outline);
     }
-    for (const FramePlan::Hole& h : plan.holes) s.holes.push_back(loop(curve::circle((h.diameter + h.wider) / 2 + inset, Role::bore, true, h.at), "holes"));
+    for (const FramePlan::Hole& h : plan.holes)
+      s.holes.push_back(loop(curve::circle((h.diameter + h.wider) / 2 + inset, Role::bore, true, h.at), "holes"));
     return s;
   };
   const auto plate = [&](const Slice& s, double low, double high) {
@@ -91,7 +97,8 @@ body::Body body(const FramePlan& plan) {
     for (const std::size_t b : s.bores) {
       if (b != s.outline) layer.walls.emplace_back(b);
     }
-    for (const std::size_t h : s.holes) layer.walls.emplace_back(h);
+    for (const std::size_t h : s.holes)
+      layer.walls.emplace_back(h);
     made.layers.push_back(std::move(layer));
   };
   const Slice whole = slice(0);
@@ -104,11 +111,15 @@ body::Body body(const FramePlan& plan) {
   std::vector<double> heights{0};
   std::vector<std::size_t> posts;
   for (const FramePlan::Axis& a : plan.axes) {
-    posts.push_back(a.post_height > 0 ? loop(curve::circle(plan.post_diameter / 2 + plan.walls, Role::body, false, a.at), "post_diameter") : whole.outline);
+    posts.push_back(
+        a.post_height > 0
+            ? loop(curve::circle(plan.post_diameter / 2 + plan.walls, Role::body, false, a.at), "post_diameter")
+            : whole.outline);
     if (a.post_height > 0) heights.push_back(a.post_height);
   }
   std::sort(heights.begin(), heights.end());
-  heights.erase(std::unique(heights.begin(), heights.end(), [](double x, double y) { return y - x < 1e-9; }), heights.end());
+  heights.erase(std::unique(heights.begin(), heights.end(), [](double x, double y) { return y - x < 1e-9; }),
+                heights.end());
   for (std::size_t i = 0; i + 1 < heights.size(); ++i) {
     body::Layer layer{{}, {{plan.thickness + heights[i], 0}, {plan.thickness + heights[i + 1], 0}}};
     for (std::size_t k = 0; k < plan.axes.size(); ++k) {
@@ -119,10 +130,12 @@ body::Body body(const FramePlan& plan) {
     made.layers.push_back(std::move(layer));
   }
   for (const body::Collision& c : body::collisions(made)) {
-    throw InvalidParameter(c.second, "as given",
-                           c.depth > 1e-3 ? fmt::format("two of its places, or it and the {}, run into each other by {:.6g} mm", c.first, c.depth)
-                                          : fmt::format("it touches the {}", c.first),
-                           "move them apart or make one smaller");
+    throw InvalidParameter(
+        c.second, "as given",
+        c.depth > 1e-3
+            ? fmt::format("two of its places, or it and the {}, run into each other by {:.6g} mm", c.first, c.depth)
+            : fmt::format("it touches the {}", c.first),
+        "move them apart or make one smaller");
   }
   return made;
 }

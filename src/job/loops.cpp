@@ -9,7 +9,9 @@ namespace palio::job {
 namespace {
 
 /// From the driver's axis to the driven's, the pitch point lying in `direction`.
-Vec2 way(const Gear& driven, double distance, double direction) { return (driven.teeth.internal() ? -1 : 1) * from_polar(distance, direction); }
+Vec2 way(const Gear& driven, double distance, double direction) {
+  return (driven.teeth.internal() ? -1 : 1) * from_polar(distance, direction);
+}
 
 /// A gear that may be moved: it stands in the closing pair and in one other, which places it.
 struct Movable {
@@ -27,7 +29,8 @@ std::vector<Movable> movable(const Design& design, const Pair& closing) {
       other = &p;
       ++others;
     }
-    if (others == 1 && other->plane() && !other->loop) all.push_back({other, g, other->driver == g ? other->driven : other->driver});
+    if (others == 1 && other->plane() && !other->loop)
+      all.push_back({other, g, other->driver == g ? other->driven : other->driver});
   }
   return all;
 }
@@ -82,7 +85,8 @@ std::string loop_remedy(const Design& design, const Pair& closing) {
   const double unit = mm_per(design.units);
   // A gear that goes round an axis common to its mates keeps both distances: that one rather than another.
   const auto turns_about_both = [&](const Movable& m) {
-    return std::abs(moved(design, closing, m, m.placing->direction + 0.1).distance - closing.mounted_center_distance) < 1e-9;
+    return std::abs(moved(design, closing, m, m.placing->direction + 0.1).distance - closing.mounted_center_distance) <
+           1e-9;
   };
   std::vector<Movable> all = movable(design, closing);
   std::stable_partition(all.begin(), all.end(), turns_about_both);
@@ -105,7 +109,8 @@ std::string loop_remedy(const Design& design, const Pair& closing) {
           const Moved found = moved(design, closing, m, low);
           if (with_play && !round && !keeps_play(found)) continue;
           const auto degrees = [](double angle) { return std::remainder(angle, 2 * kPi) * 180 / kPi; };
-          std::string words = fmt::format("direction = {:.14g} in pair.{} would close it, with ", degrees(low), m.placing->name);
+          std::string words =
+              fmt::format("direction = {:.14g} in pair.{} would close it, with ", degrees(low), m.placing->name);
           if (!round) words += fmt::format("center_distance = {:.14g} and ", found.distance / unit);
           return words + fmt::format("direction = {:.14g} in pair.{}", degrees(found.direction), closing.name);
         }

@@ -25,12 +25,16 @@ bool Resolver::told(const std::string& table, std::string_view key) const {
 bool Resolver::name_fits(const std::string& name, const Where& where, const std::string& table) {
   constexpr std::size_t kLongest = 80;
   const auto plain = [](char c) {
-    return std::isalnum(static_cast<unsigned char>(c)) || c == '_' || c == '-' || c == '+' || static_cast<unsigned char>(c) >= 0x80;
+    return std::isalnum(static_cast<unsigned char>(c)) || c == '_' || c == '-' || c == '+' ||
+           static_cast<unsigned char>(c) >= 0x80;
   };
-  const bool fits = !name.empty() && name.size() <= kLongest && name[0] != '-' && std::all_of(name.begin(), name.end(), plain) && !has_control_characters(name);
+  const bool fits = !name.empty() && name.size() <= kLongest && name[0] != '-' &&
+                    std::all_of(name.begin(), name.end(), plain) && !has_control_characters(name);
   if (!fits) {
     note("bad-name", where, table + "." + (name.size() > kLongest ? name.substr(0, kLongest) + "…" : name),
-         fmt::format("a name becomes a file name and stands in every output: use letters, digits, _ and - (not first), up to {} of them", kLongest));
+         fmt::format("a name becomes a file name and stands in every output: use letters, digits, _ and - (not first), "
+                     "up to {} of them",
+                     kLongest));
     return false;
   }
   // Two parts of one name would be one file, two things that are rolled one page.
@@ -45,7 +49,8 @@ bool Resolver::name_fits(const std::string& name, const Where& where, const std:
     const auto [it, fresh] = names->try_emplace(name, table);
     if (fresh) continue;
     note("bad-name", where, table + "." + name,
-         fmt::format("{}.{} has this name too, and their files would overwrite each other; choose another", it->second, name));
+         fmt::format("{}.{} has this name too, and their files would overwrite each other; choose another", it->second,
+                     name));
     return false;
   }
   return true;
@@ -60,8 +65,10 @@ std::string Resolver::in_job_units(const std::string& text) const {
     const std::string before = it->prefix().str();
     out.append(from, text.cbegin() + it->position());
     // A module is in millimetres whatever the units.
-    if (before.size() >= 7 && before.compare(before.size() - 7, 7, "module ") == 0) out += it->str();
-    else out += print(std::strtod(it->str(1).c_str(), nullptr));
+    if (before.size() >= 7 && before.compare(before.size() - 7, 7, "module ") == 0)
+      out += it->str();
+    else
+      out += print(std::strtod(it->str(1).c_str(), nullptr));
     from = text.cbegin() + it->position() + it->length();
   }
   out.append(from, text.cend());
@@ -72,7 +79,8 @@ namespace {
 
 std::string join(const std::vector<Mistake>& mistakes) {
   std::string all;
-  for (const Mistake& m : mistakes) all += (all.empty() ? "" : "\n") + m.text();
+  for (const Mistake& m : mistakes)
+    all += (all.empty() ? "" : "\n") + m.text();
   return all;
 }
 
@@ -85,12 +93,15 @@ std::string Mistake::text() const {
   std::string text;
   for (const char c : fmt::format("{}: {}{}{}", at, key, key.empty() ? "" : " ", message)) {
     const auto u = static_cast<unsigned char>(c);
-    if (u < 32 || u == 127) text += fmt::format("\\u{:04x}", u);
-    else text += c;
+    if (u < 32 || u == 127)
+      text += fmt::format("\\u{:04x}", u);
+    else
+      text += c;
   }
   return text;
 }
 
-JobError::JobError(std::vector<Mistake> mistakes) : std::runtime_error(join(mistakes)), mistakes_(std::move(mistakes)) {}
+JobError::JobError(std::vector<Mistake> mistakes)
+    : std::runtime_error(join(mistakes)), mistakes_(std::move(mistakes)) {}
 
 }  // namespace palio::job

@@ -23,18 +23,21 @@ Node from_toml(const toml::node& node, const std::string& source) {
   if (const toml::table* table = node.as_table()) {
     // toml++ keeps tables sorted by name; the job's own order is that of the keys' places.
     std::vector<std::pair<const toml::key*, const toml::node*>> entries;
-    for (const auto& [key, child] : *table) entries.emplace_back(&key, &child);
+    for (const auto& [key, child] : *table)
+      entries.emplace_back(&key, &child);
     std::sort(entries.begin(), entries.end(), [](const auto& a, const auto& b) {
       const auto &p = a.first->source().begin, &q = b.first->source().begin;
       return std::tie(p.line, p.column) < std::tie(q.line, q.column);
     });
     Table out;
-    for (const auto& [key, child] : entries) out.emplace_back(std::string(key->str()), from_toml(*child, source));
+    for (const auto& [key, child] : entries)
+      out.emplace_back(std::string(key->str()), from_toml(*child, source));
     return {std::move(out), where};
   }
   if (const toml::array* array = node.as_array()) {
     List out;
-    for (const toml::node& child : *array) out.push_back(from_toml(child, source));
+    for (const toml::node& child : *array)
+      out.push_back(from_toml(child, source));
     return {std::move(out), where};
   }
   if (const auto* v = node.as_integer()) return {v->get(), where};
@@ -48,12 +51,14 @@ Node from_json(const nlohmann::ordered_json& json, const std::string& source) {
   const Where where{source, 0, 0};
   if (json.is_object()) {
     Table out;
-    for (const auto& [key, child] : json.items()) out.emplace_back(key, from_json(child, source));
+    for (const auto& [key, child] : json.items())
+      out.emplace_back(key, from_json(child, source));
     return {std::move(out), where};
   }
   if (json.is_array()) {
     List out;
-    for (const auto& child : json) out.push_back(from_json(child, source));
+    for (const auto& child : json)
+      out.push_back(from_json(child, source));
     return {std::move(out), where};
   }
   if (json.is_number_integer() && !json.is_number_unsigned()) return {json.get<std::int64_t>(), where};
@@ -77,29 +82,42 @@ bool too_deep(std::string_view text) {
   for (std::size_t i = 0; i < text.size(); ++i) {
     const char c = text[i];
     if (quote != 0) {
-      if (c == '\\' && quote == '"') ++i;
-      else if (c == quote || c == '\n') quote = 0;
+      if (c == '\\' && quote == '"')
+        ++i;
+      else if (c == quote || c == '\n')
+        quote = 0;
       continue;
     }
-    if (c == '"' || c == '\'') quote = c;
-    else if (c == '#') i = std::min(text.find('\n', i), text.size()) - 1;
-    else if (c == '[' || c == '{') ++brackets;
-    else if (c == ']' || c == '}') --brackets;
-    else if (c == '.') ++points;
-    else if (c == '\n' || c == ',' || c == '=') points = 0;
+    if (c == '"' || c == '\'')
+      quote = c;
+    else if (c == '#')
+      i = std::min(text.find('\n', i), text.size()) - 1;
+    else if (c == '[' || c == '{')
+      ++brackets;
+    else if (c == ']' || c == '}')
+      --brackets;
+    else if (c == '.')
+      ++points;
+    else if (c == '\n' || c == ',' || c == '=')
+      points = 0;
     if (points > kDeepest || brackets > kDeepest) return true;
   }
   return false;
 }
 
 [[noreturn]] void fail_deep(const std::string& source) {
-  fail("too-deep", {source, 1, 1}, "", fmt::format("this is nested more than {} deep; a job has tables within tables, four deep at most", kDeepest));
+  fail("too-deep", {source, 1, 1}, "",
+       fmt::format("this is nested more than {} deep; a job has tables within tables, four deep at most", kDeepest));
 }
 
 bool is_utf8(std::string_view text) {
   for (std::size_t i = 0; i < text.size();) {
     const auto c = static_cast<unsigned char>(text[i]);
-    const std::size_t more = c < 0x80 ? 0 : c >= 0xC2 && c < 0xE0 ? 1 : c >= 0xE0 && c < 0xF0 ? 2 : c >= 0xF0 && c < 0xF5 ? 3 : text.size();
+    const std::size_t more = c < 0x80                ? 0
+                             : c >= 0xC2 && c < 0xE0 ? 1
+                             : c >= 0xE0 && c < 0xF0 ? 2
+                             : c >= 0xF0 && c < 0xF5 ? 3
+                                                     : text.size();
     if (i + more >= text.size() + (more == 0 ? 1 : 0)) return false;
     for (std::size_t k = 1; k <= more; ++k) {
       if ((static_cast<unsigned char>(text[i + k]) & 0xC0) != 0x80) return false;
@@ -118,7 +136,8 @@ Node read_json(std::string_view text, const std::string& source) {
     if (depth > kDeepest) fail_deep(source);
     if (event == Json::parse_event_t::object_start) seen.emplace_back();
     if (event == Json::parse_event_t::object_end) seen.pop_back();
-    if (event == Json::parse_event_t::key && !seen.back().insert(parsed.get<std::string>()).second) twice = parsed.get<std::string>();
+    if (event == Json::parse_event_t::key && !seen.back().insert(parsed.get<std::string>()).second)
+      twice = parsed.get<std::string>();
     return true;
   };
   try {
@@ -128,7 +147,9 @@ Node read_json(std::string_view text, const std::string& source) {
   } catch (const nlohmann::json::parse_error& e) {
     const std::string_view before = text.substr(0, std::min<std::size_t>(e.byte > 0 ? e.byte - 1 : 0, text.size()));
     const int line = 1 + static_cast<int>(std::count(before.begin(), before.end(), '\n'));
-    const int column = static_cast<int>(before.size() - (before.rfind('\n') == std::string_view::npos ? 0 : before.rfind('\n') + 1)) + 1;
+    const int column =
+        static_cast<int>(before.size() - (before.rfind('\n') == std::string_view::npos ? 0 : before.rfind('\n') + 1)) +
+        1;
     std::string what = e.what();
     if (const auto colon = what.find(": "); colon != std::string::npos) what = what.substr(colon + 2);
     fail("syntax", {source, line, column}, "", fmt::format("this is not JSON: {}", what));
@@ -160,7 +181,8 @@ const Node* Node::find(std::string_view key) const {
 bool has_control_characters(std::string_view text) {
   for (std::size_t i = 0; i < text.size(); ++i) {
     const auto c = static_cast<unsigned char>(text[i]);
-    if (c < 32 || c == 127 || (c == 0xC2 && i + 1 < text.size() && static_cast<unsigned char>(text[i + 1]) < 0xA0)) return true;
+    if (c < 32 || c == 127 || (c == 0xC2 && i + 1 < text.size() && static_cast<unsigned char>(text[i + 1]) < 0xA0))
+      return true;
   }
   return false;
 }
@@ -173,7 +195,8 @@ std::string Node::text() const {
     std::string operator()(std::int64_t v) const { return fmt::format("{}", v); }
     std::string operator()(double v) const { return fmt::format("{}", v); }
     std::string operator()(const std::string& v) const {
-      return v.size() > 80 ? fmt::format("\"{}…\" ({} characters)", v.substr(0, 40), v.size()) : fmt::format("\"{}\"", v);
+      return v.size() > 80 ? fmt::format("\"{}…\" ({} characters)", v.substr(0, 40), v.size())
+                           : fmt::format("\"{}\"", v);
     }
     std::string operator()(const Other& v) const { return v.text; }
   };
@@ -225,11 +248,14 @@ void override_value(Node& root, const std::string& assignment) {
   for (int depth = 0;; ++depth) {
     const auto dot = path.find('.', from);
     const std::string name = path.substr(from, dot == std::string::npos ? dot : dot - from);
-    if (depth > kDeepest || name.empty()) fail("bad-set", where, path, "a key is names joined by points, as gear.motor_pinion.teeth");
+    if (depth > kDeepest || name.empty())
+      fail("bad-set", where, path, "a key is names joined by points, as gear.motor_pinion.teeth");
     if (List* list = std::get_if<List>(&at->value)) {
-      const bool place = name.size() < 6 && std::all_of(name.begin(), name.end(), [](char c) { return c >= '0' && c <= '9'; });
+      const bool place =
+          name.size() < 6 && std::all_of(name.begin(), name.end(), [](char c) { return c >= '0' && c <= '9'; });
       if (!place || std::stoul(name) >= list->size()) {
-        fail("bad-set", where, path, fmt::format("\"{}\" is no place in this list; it has {} items, counted from 0", name, list->size()));
+        fail("bad-set", where, path,
+             fmt::format("\"{}\" is no place in this list; it has {} items, counted from 0", name, list->size()));
       }
       at = &(*list)[std::stoul(name)];
     } else {
@@ -239,7 +265,8 @@ void override_value(Node& root, const std::string& assignment) {
       if (it == table.end()) {
         // What has a name is there already: a slip must not make a new one.
         bool names_member = false;
-        for (const char* section : {"gear", "pair", "frame", "reducer", "material", "values"}) names_member = names_member || (depth == 1 && head == section);
+        for (const char* section : {"gear", "pair", "frame", "reducer", "material", "values"})
+          names_member = names_member || (depth == 1 && head == section);
         if (names_member) {
           std::string known, nearest;
           std::size_t least = name.size() / 2 + 1;
@@ -248,7 +275,8 @@ void override_value(Node& root, const std::string& assignment) {
             if (const std::size_t d = spelling_distance(entry.first, name); d < least) least = d, nearest = entry.first;
           }
           fail("bad-set", where, path,
-               fmt::format("the job has no {} named \"{}\"; it has {}{}", head == "values" ? "value" : head, name, known.empty() ? "none" : known,
+               fmt::format("the job has no {} named \"{}\"; it has {}{}", head == "values" ? "value" : head, name,
+                           known.empty() ? "none" : known,
                            nearest.empty() ? "" : fmt::format("; did you mean \"{}\"?", nearest)));
         }
         table.emplace_back(name, Node{Table{}, where});

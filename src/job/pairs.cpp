@@ -8,11 +8,13 @@
 namespace palio::job {
 
 void Resolver::read_pairs(const Node& pairs) {
-  if (!pairs.table()) return note("wrong-type", pairs.where, "pair", fmt::format("is {}, but a table is allowed", pairs.text()));
+  if (!pairs.table())
+    return note("wrong-type", pairs.where, "pair", fmt::format("is {}, but a table is allowed", pairs.text()));
   for (const auto& [name, child] : *pairs.table()) {
     const std::string prefix = "pair." + name;
     if (!child.table()) {
-      note("wrong-type", child.where, prefix, fmt::format("is {}, but a table is allowed: [pair.NAME] with its keys below", child.text()));
+      note("wrong-type", child.where, prefix,
+           fmt::format("is {}, but a table is allowed: [pair.NAME] with its keys below", child.text()));
       continue;
     }
     if (!name_fits(name, child.where, "pair")) continue;
@@ -23,7 +25,8 @@ void Resolver::read_pairs(const Node& pairs) {
     const auto partner = [&](const char* key, std::size_t& index) {
       const Value* v = raw.find(key);
       if (!v) {
-        note("missing-key", where, prefix + "." + key, fmt::format("the pair has no {}; name one of the job's gears", key));
+        note("missing-key", where, prefix + "." + key,
+             fmt::format("the pair has no {}; name one of the job's gears", key));
         return false;
       }
       std::string known, best;
@@ -54,23 +57,28 @@ void Resolver::read_pairs(const Node& pairs) {
     p.bevel = first && second;
     p.cycloidal = is_cycloidal(gears_[p.driver]) || is_cycloidal(gears_[p.driven]);
     if (const Value* v = p.find("shaft_angle"); v && p.cycloidal)
-      note("no-meaning", v->where, "pair." + p.name + ".shaft_angle", "has no meaning for cycloidal gears, whose axes are parallel; take it out");
+      note("no-meaning", v->where, "pair." + p.name + ".shaft_angle",
+           "has no meaning for cycloidal gears, whose axes are parallel; take it out");
     if (const Value* v = p.find("rolling"); v && !p.cycloidal)
-      note("no-meaning", v->where, "pair." + p.name + ".rolling", "is a rule for the rolling circles of cycloidal gears; take it out");
+      note("no-meaning", v->where, "pair." + p.name + ".rolling",
+           "is a rule for the rolling circles of cycloidal gears; take it out");
     if (first != second)
       note("kinds-cannot-pair", p.where, "pair." + p.name,
-           fmt::format("joins {} ({}) and {} ({}); a bevel gear meshes with a bevel gear only", gears_[p.driver].name, gears_[p.driver].text("kind"),
-                       gears_[p.driven].name, gears_[p.driven].text("kind")));
+           fmt::format("joins {} ({}) and {} ({}); a bevel gear meshes with a bevel gear only", gears_[p.driver].name,
+                       gears_[p.driver].text("kind"), gears_[p.driven].name, gears_[p.driven].text("kind")));
     for (const char* key : {"center_distance", "mounted_center_distance", "axial_offset"}) {
       if (const Value* v = p.find(key); v && p.bevel)
-        note("no-meaning", v->where, "pair." + p.name + "." + key,
-             "has no meaning for bevel gears, which meet in one apex; take it out (errors of mounting: mounting_error)");
+        note(
+            "no-meaning", v->where, "pair." + p.name + "." + key,
+            "has no meaning for bevel gears, which meet in one apex; take it out (errors of mounting: mounting_error)");
     }
     if (const Value* v = p.find("friction"); v && !p.crossed())
       note("no-meaning", v->where, "pair." + p.name + ".friction",
-           "is used for crossed helical gears, whose teeth slide along each other; for other pairs this version works nothing out from it: take it out");
+           "is used for crossed helical gears, whose teeth slide along each other; for other pairs this version works "
+           "nothing out from it: take it out");
     if (const Value* v = p.any_below("mounting_error"); v && !p.bevel)
-      note("no-meaning", v->where, "pair." + p.name + ".mounting_error", "is for bevel pairs; give mounted_center_distance instead");
+      note("no-meaning", v->where, "pair." + p.name + ".mounting_error",
+           "is for bevel pairs; give mounted_center_distance instead");
   }
   // No key says how far along a rack a second gear stands.
   std::map<std::size_t, std::string> rack_of;
@@ -80,7 +88,8 @@ void Resolver::read_pairs(const Node& pairs) {
       const auto [it, fresh] = rack_of.try_emplace(i, p.name);
       if (!fresh)
         note("rack-twice", p.where, "pair." + p.name,
-             fmt::format("names the rack {}, which pair.{} drives already: two gears would stand at the same place along it; give each pair a rack of its own",
+             fmt::format("names the rack {}, which pair.{} drives already: two gears would stand at the same place "
+                         "along it; give each pair a rack of its own",
                          gears_[i].name, it->second));
     }
   }
@@ -94,7 +103,10 @@ void Resolver::thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built)
     if (!g1 || !g2) continue;
     if (p.bevel ? !pair::bevel_mismatches(g1->bevel(), g2->bevel(), p.shaft_angle(), "").empty() : false) continue;
     if (p.cycloidal && !pair::cycloidal_mismatches(*g1, *g2, "").empty()) continue;
-    if (!p.bevel && !p.cycloidal && !(p.crossed() ? pair::crossed_mismatches(*g1, *g2, p.shaft_angle(), "") : pair::mismatches(*g1, *g2, "")).empty()) continue;
+    if (!p.bevel && !p.cycloidal &&
+        !(p.crossed() ? pair::crossed_mismatches(*g1, *g2, p.shaft_angle(), "") : pair::mismatches(*g1, *g2, ""))
+             .empty())
+      continue;
     const std::string key = "pair." + p.name;
     const Value* backlash = p.find("backlash");
     if (!backlash) continue;
@@ -122,11 +134,13 @@ void Resolver::thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built)
     }
     if (p.bevel) {
       // Thinning is counted in modules of arc here; it is turned into an allowance below.
-      const double as_is = pair::BevelPair(g1->bevel(), g2->bevel(), p.shaft_angle()).circumferential_backlash(), m = specs_[p.driver].module;
+      const double as_is = pair::BevelPair(g1->bevel(), g2->bevel(), p.shaft_angle()).circumferential_backlash(),
+                   m = specs_[p.driver].module;
       if (wanted < as_is - 1e-12 * m) {
         note("play-too-wide", backlash->where, key + ".backlash",
-             fmt::format("is {}, but without any thinning the teeth already have {} of play; raise the shifts (profile_shift, thickness_shift)", print(wanted),
-                         print(as_is)));
+             fmt::format("is {}, but without any thinning the teeth already have {} of play; raise the shifts "
+                         "(profile_shift, thickness_shift)",
+                         print(wanted), print(as_is)));
         continue;
       }
       demands.push_back({p.driver, p.driven, std::max(0.0, wanted - as_is) / m, share_of()});
@@ -134,15 +148,17 @@ void Resolver::thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built)
       continue;
     }
     const Value* distance = p.find("center_distance");
-    const auto zero = p.crossed() ? std::optional(pair::crossed_center_distance(g1->gear(), g2->gear())) : pair::zero_play_center_distance(*g1, *g2);
+    const auto zero = p.crossed() ? std::optional(pair::crossed_center_distance(g1->gear(), g2->gear()))
+                                  : pair::zero_play_center_distance(*g1, *g2);
     if (!distance && !zero) continue;  // told with the pair
     const double a = distance ? distance->number : *zero;
     try {
-      double total = p.crossed() ? pair::crossed_thinning(g1->gear(), g2->gear(), a, wanted) : pair::thinning_for_backlash(*g1, *g2, a, wanted);
+      double total = p.crossed() ? pair::crossed_thinning(g1->gear(), g2->gear(), a, wanted)
+                                 : pair::thinning_for_backlash(*g1, *g2, a, wanted);
       const double rounding = 1e-12 * a / specs_[p.driver].module;
       if (total < -rounding) {
-        const double as_is =
-            p.crossed() ? pair::CrossedPair(g1->gear(), g2->gear(), a).circumferential_backlash() : pair::ParallelPair(*g1, *g2, a).circumferential_backlash();
+        const double as_is = p.crossed() ? pair::CrossedPair(g1->gear(), g2->gear(), a).circumferential_backlash()
+                                         : pair::ParallelPair(*g1, *g2, a).circumferential_backlash();
         note("play-too-wide", backlash->where, key + ".backlash",
              fmt::format("is {}, but at center distance {} the teeth without any thinning already have {} of play; "
                          "bring the axes closer or raise the profile shifts",
@@ -161,11 +177,14 @@ void Resolver::thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built)
   const pair::Allowances result = pair::divide_thinning(specs_.size(), demands);
   if (!result.unmet.empty()) {
     std::string names;
-    for (const std::size_t j : result.unmet) names += (names.empty() ? "" : ", ") + asking[j]->name;
-    return note("backlash-unmet", asking[result.unmet.front()]->where, "pair." + asking[result.unmet.front()]->name + ".backlash",
-                fmt::format("the pairs {} share gears, and no single thickness of those gears gives each pair its backlash; "
-                            "leave backlash out of one of them, or change its center distance",
-                            names));
+    for (const std::size_t j : result.unmet)
+      names += (names.empty() ? "" : ", ") + asking[j]->name;
+    return note(
+        "backlash-unmet", asking[result.unmet.front()]->where,
+        "pair." + asking[result.unmet.front()]->name + ".backlash",
+        fmt::format("the pairs {} share gears, and no single thickness of those gears gives each pair its backlash; "
+                    "leave backlash out of one of them, or change its center distance",
+                    names));
   }
   for (std::size_t i = 0; i < specs_.size(); ++i) {
     if (result.thinning[i] == 0) continue;
@@ -179,7 +198,8 @@ void Resolver::thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built)
       built[i] = build(gears_[i], specs_[i]);
       continue;
     }
-    specs_[i].thickness_allowance = -2 * specs_[i].module * std::tan(specs_[i].pressure_angle.radians()) * result.thinning[i];
+    specs_[i].thickness_allowance =
+        -2 * specs_[i].module * std::tan(specs_[i].pressure_angle.radians()) * result.thinning[i];
     built[i] = build(gears_[i], specs_[i]);
   }
 }

@@ -41,12 +41,14 @@ Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
       continue;
     }
     const auto radius = [](const gear::Teeth& t) { return t.is_rack() ? 0.0 : t.reference_diameter() / 2; };
-    const double sum = g1.teeth.internal() || g2.teeth.internal() ? std::abs(radius(g2.teeth) - radius(g1.teeth)) : radius(g1.teeth) + radius(g2.teeth);
-    p.reference_center_distance = raw.cycloidal ? sum
-                                  : raw.crossed() && !g1.teeth.is_rack() && !g2.teeth.is_rack()
-                                      ? (g1.teeth.gear().sizes().reference_diameter + g2.teeth.gear().sizes().reference_diameter) / 2
-                                  : g1.teeth.is_rack() && g2.teeth.is_rack() ? 0
-                                                                             : pair::reference_center_distance(g1.teeth, g2.teeth);
+    const double sum = g1.teeth.internal() || g2.teeth.internal() ? std::abs(radius(g2.teeth) - radius(g1.teeth))
+                                                                  : radius(g1.teeth) + radius(g2.teeth);
+    p.reference_center_distance =
+        raw.cycloidal ? sum
+        : raw.crossed() && !g1.teeth.is_rack() && !g2.teeth.is_rack()
+            ? (g1.teeth.gear().sizes().reference_diameter + g2.teeth.gear().sizes().reference_diameter) / 2
+        : g1.teeth.is_rack() && g2.teeth.is_rack() ? 0
+                                                   : pair::reference_center_distance(g1.teeth, g2.teeth);
     const std::string subject = "pair." + raw.name;
     p.direction = raw.number("direction", 0) * kPi / 180;
     p.axial_offset = raw.number("axial_offset", 0);
@@ -57,7 +59,8 @@ Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
     p.mismatches = raw.cycloidal   ? pair::cycloidal_mismatches(g1.teeth, g2.teeth, subject)
                    : raw.crossed() ? pair::crossed_mismatches(g1.teeth, g2.teeth, p.shaft_angle, subject)
                                    : pair::mismatches(g1.teeth, g2.teeth, subject);
-    if (!raw.crossed() && g1.teeth.is_double_helical() && p.axial_offset != 0) p.mismatches.push_back({FindingId::halves_differ, subject, {}, {}});
+    if (!raw.crossed() && g1.teeth.is_double_helical() && p.axial_offset != 0)
+      p.mismatches.push_back({FindingId::halves_differ, subject, {}, {}});
     const bool possible = p.mismatches.empty();
     const auto zero = !possible       ? std::nullopt
                       : raw.cycloidal ? std::optional(sum)
@@ -96,15 +99,19 @@ Fraction exact_ratio(const Design& design, const Pair& p) {
   return p.motion_ratio() < 0 ? Fraction(-size) : size;
 }
 
-/// Turns of every gear for one turn of the first driver of its mechanism, by the pairs that place it; racks do not turn.
+/// Turns of every gear for one turn of the first driver of its mechanism, by the pairs that place it; racks do not
+/// turn.
 std::vector<std::optional<Fraction>> exact_turns(const Design& design) {
   std::vector<std::optional<Fraction>> turns(design.gears.size());
   for (const Pair& p : design.pairs) {
-    if (p.loop || !p.meshes() || design.gears[p.driver].teeth.is_rack() || design.gears[p.driven].teeth.is_rack()) continue;
+    if (p.loop || !p.meshes() || design.gears[p.driver].teeth.is_rack() || design.gears[p.driven].teeth.is_rack())
+      continue;
     std::optional<Fraction>&driver = turns[p.driver], &driven = turns[p.driven];
     if (!driver && !driven) driver = 1;
-    if (driver && !driven) driven = *driver * exact_ratio(design, p);
-    else if (driven && !driver) driver = *driven / exact_ratio(design, p);
+    if (driver && !driven)
+      driven = *driver * exact_ratio(design, p);
+    else if (driven && !driver)
+      driver = *driven / exact_ratio(design, p);
   }
   return turns;
 }
@@ -127,15 +134,17 @@ void Resolver::close_loops() {
     loop.ratio = others.convert_to<double>();
     const std::string subject = "pair." + p.name;
     if (others != own) {
-      loop.findings.push_back(
-          {FindingId::loop_turns, subject, loop.ratio, own.convert_to<double>(),
-           fmt::format("for one turn of {} the other pairs turn {} by {}, its own teeth by {}", g1.name, g2.name, others.str(), own.str())});
+      loop.findings.push_back({FindingId::loop_turns, subject, loop.ratio, own.convert_to<double>(),
+                               fmt::format("for one turn of {} the other pairs turn {} by {}, its own teeth by {}",
+                                           g1.name, g2.name, others.str(), own.str())});
     }
     const double off = off_middle(g1, g2, p.direction), radius = p.working_pitch_diameters()[1] / 2;
-    const double half_play = p.circumferential_backlash() / radius / 2, touch = pair::binding(g1.teeth.module()) / radius;
+    const double half_play = p.circumferential_backlash() / radius / 2,
+                 touch = pair::binding(g1.teeth.module()) / radius;
     if (std::abs(off) <= touch) continue;
     const bool clashes = std::abs(off) > half_play + touch;
-    loop.findings.push_back({clashes ? FindingId::loop_phase : FindingId::loop_off_middle, subject, std::abs(off), std::max(0.0, half_play),
+    loop.findings.push_back({clashes ? FindingId::loop_phase : FindingId::loop_off_middle, subject, std::abs(off),
+                             std::max(0.0, half_play),
                              others == own ? loop_remedy(design_, p) : "its gears turn against each other besides"});
   }
 }
@@ -155,9 +164,9 @@ void Resolver::set_apart() {
     for (std::size_t i = first; i < n; ++i) {
       if (mechanism[i] != first) continue;
       const Gear& g = design_.gears[i];
-      const double r = g.teeth.is_rack()
-                           ? std::abs(std::sin(g.facing)) * g.teeth.reach() / 2 + std::abs(std::cos(g.facing)) * g.teeth.rack().sizes().base_height
-                           : g.teeth.reach();
+      const double r = g.teeth.is_rack() ? std::abs(std::sin(g.facing)) * g.teeth.reach() / 2 +
+                                               std::abs(std::cos(g.facing)) * g.teeth.rack().sizes().base_height
+                                         : g.teeth.reach();
       low = std::min(low, world(g).y() - r), high = std::max(high, world(g).y() + r), module = g.teeth.module();
     }
     if (first == 0) {
@@ -169,8 +178,10 @@ void Resolver::set_apart() {
     for (std::size_t i = first; i < n; ++i) {
       Gear& g = design_.gears[i];
       if (mechanism[i] != first) continue;
-      if (g.group == 0) g.axis.y() -= down;
-      else if (!moved[g.group]) design_.groups[g.group].origin.y() -= down, moved[g.group] = true;
+      if (g.group == 0)
+        g.axis.y() -= down;
+      else if (!moved[g.group])
+        design_.groups[g.group].origin.y() -= down, moved[g.group] = true;
     }
     floor = low - down;
   }
@@ -191,7 +202,8 @@ void Resolver::place(const RawPair& raw, Pair& p, std::vector<bool>& placed) {
     note("start-follows", start->where, "pair." + raw.name + ".start_angle",
          "cannot be chosen: another pair above already places a gear of this one; set start_angle there");
   }
-  // Seen from the driver the pitch point lies in `direction`; a ring's axis then lies on the other side of its pinion's.
+  // Seen from the driver the pitch point lies in `direction`; a ring's axis then lies on the other side of its
+  // pinion's.
   const bool ring = g2.teeth.internal();
   const Vec2 way = (ring ? -1 : 1) * from_polar(a, p.direction);
   const double from_driven = g1.teeth.internal() || ring ? p.direction : p.direction + kPi;
@@ -202,10 +214,12 @@ void Resolver::place(const RawPair& raw, Pair& p, std::vector<bool>& placed) {
     const double off = same ? (g2.axis - g1.axis - way).norm() : a;
     if (off > 1e-6) {
       note("placed-twice", raw.where, "pair." + raw.name,
-           same ? fmt::format("the other pairs put its gears {} apart, this pair wants them {} apart at direction {:.6g}°; "
-                              "change a center distance or a direction so that the axes agree",
-                              print((g2.axis - g1.axis).norm()), print(a), p.direction * 180 / kPi)
-                : "joins gears that other pairs place already, on axes that are not parallel; leave one of these pairs out");
+           same ? fmt::format(
+                      "the other pairs put its gears {} apart, this pair wants them {} apart at direction {:.6g}°; "
+                      "change a center distance or a direction so that the axes agree",
+                      print((g2.axis - g1.axis).norm()), print(a), p.direction * 180 / kPi)
+                : "joins gears that other pairs place already, on axes that are not parallel; leave one of these pairs "
+                  "out");
     }
     p.loop.emplace();
     return;
@@ -218,21 +232,27 @@ void Resolver::place(const RawPair& raw, Pair& p, std::vector<bool>& placed) {
     const roll::Axis tilt = roll::crossed_axis(p.direction, a, forward ? p.shaft_angle : -p.shaft_angle, 0);
     Group group;
     group.axes = base.axes * tilt.axes;
-    group.origin = base.origin + base.axes * (Vec3(known.axis.x(), known.axis.y(), known.height) + (forward ? 1 : -1) * tilt.origin);
+    group.origin = base.origin +
+                   base.axes * (Vec3(known.axis.x(), known.axis.y(), known.height) + (forward ? 1 : -1) * tilt.origin);
     // The offset is the driven's along its own axis, from the foot of the common normal.
     if (!forward) group.origin -= base.axes.col(2) * p.axial_offset;
     fresh.group = design_.groups.size();
     fresh.height = forward ? p.axial_offset : 0;
     design_.groups.push_back(group);
-    if (forward) turn_to(fresh, 0, pair::driven_phase(g1.teeth, g2.teeth, section(g1, g1.height), p.direction));
-    else turn_to(fresh, 0, pair::driven_phase(g2.teeth, g1.teeth, section(g2, g2.height - p.axial_offset), from_driven));
-    fresh.speed_ratio = known.speed_ratio ? std::optional(forward ? *known.speed_ratio * ratio : *known.speed_ratio / ratio) : std::nullopt;
+    if (forward)
+      turn_to(fresh, 0, pair::driven_phase(g1.teeth, g2.teeth, section(g1, g1.height), p.direction));
+    else
+      turn_to(fresh, 0, pair::driven_phase(g2.teeth, g1.teeth, section(g2, g2.height - p.axial_offset), from_driven));
+    fresh.speed_ratio = known.speed_ratio
+                            ? std::optional(forward ? *known.speed_ratio * ratio : *known.speed_ratio / ratio)
+                            : std::nullopt;
   } else if (placed[raw.driver]) {
     if (g1.teeth.is_rack()) {
       const double wanted = p.direction - kPi / 2;
       if (std::abs(std::remainder(wanted - g1.facing, 2 * kPi)) > 1e-9) {
         note("rack-faces-away", raw.where, "pair." + raw.name + ".direction",
-             fmt::format("must be {:.6g}°, where the teeth of the rack {} face", (g1.facing + kPi / 2) * 180 / kPi, g1.name));
+             fmt::format("must be {:.6g}°, where the teeth of the rack {} face", (g1.facing + kPi / 2) * 180 / kPi,
+                         g1.name));
       }
     }
     g2.group = g1.group;

@@ -10,7 +10,9 @@
 namespace palio::job {
 
 void Resolver::read_reducers(const Node& node) {
-  if (!node.table()) return note("wrong-type", node.where, "reducer", fmt::format("is {}, but tables [reducer.NAME] are allowed", node.text()));
+  if (!node.table())
+    return note("wrong-type", node.where, "reducer",
+                fmt::format("is {}, but tables [reducer.NAME] are allowed", node.text()));
   for (const auto& [name, child] : *node.table()) {
     const std::string prefix = "reducer." + name;
     if (!child.table()) {
@@ -25,7 +27,8 @@ void Resolver::read_reducers(const Node& node) {
     const bool sound = mistakes_.size() == before;  // a misspelt key has been told already
     for (const char* key : {"rollers", "roller_circle_diameter", "roller_diameter", "eccentricity"}) {
       if (sound && !v.find(key) && !(std::string_view(key) == "rollers" && v.find("lobes")))
-        note("missing-key", child.where, prefix + "." + key, fmt::format("is missing: {}", find_key(Section::reducer, key)->meaning));
+        note("missing-key", child.where, prefix + "." + key,
+             fmt::format("is missing: {}", find_key(Section::reducer, key)->meaning));
     }
     if (mistakes_.size() > before) continue;
     make_reducer(v);
@@ -39,9 +42,11 @@ void Resolver::make_reducer(const Values& v) {
   if (const Value* lobes = v.find("lobes"); lobes && lobes->number != s.rollers - 1) {
     const bool outside = lobes->number == s.rollers + 1;
     return note("bad-value", lobes->where, prefix + ".lobes",
-                outside ? fmt::format("is {}, one more than the rollers: that form has its lobes in the outer ring, which this version does not make; take {}",
+                outside ? fmt::format("is {}, one more than the rollers: that form has its lobes in the outer ring, "
+                                      "which this version does not make; take {}",
                                       lobes->number, s.rollers - 1)
-                        : fmt::format("is {}, but {} rollers go with {} lobes (one fewer); leave it out", lobes->number, s.rollers, s.rollers - 1));
+                        : fmt::format("is {}, but {} rollers go with {} lobes (one fewer); leave it out", lobes->number,
+                                      s.rollers, s.rollers - 1));
   }
   const auto optional = [&](const char* key) {
     const Value* value = v.find(key);
@@ -51,15 +56,18 @@ void Resolver::make_reducer(const Values& v) {
   s.eccentricity = v.number("eccentricity", 0);
   s.disc_offset = v.number("disc_offset", 0), s.cut_roller_diameter = optional("cut_roller_diameter"),
   s.cut_roller_circle_diameter = optional("cut_roller_circle_diameter");
-  // What is left out is chosen: the bore a quarter of the roller circle, the pins half way between it and the roots, in holes
-  // that take half of the room less a tenth.
+  // What is left out is chosen: the bore a quarter of the roller circle, the pins half way between it and the roots, in
+  // holes that take half of the room less a tenth.
   s.bore_diameter = v.number("bore.diameter", s.roller_circle_diameter / 4);
-  const double root = (s.cut_roller_circle_diameter.value_or(s.roller_circle_diameter) - s.cut_roller_diameter.value_or(s.roller_diameter)) / 2 -
+  const double root = (s.cut_roller_circle_diameter.value_or(s.roller_circle_diameter) -
+                       s.cut_roller_diameter.value_or(s.roller_diameter)) /
+                          2 -
                       s.eccentricity - s.disc_offset;
   const double room = root - s.bore_diameter / 2;
   s.output_pins = static_cast<int>(v.number("output_pins", 6)),
   s.output_pin_circle_diameter = v.number("output_pin_circle_diameter", root + s.bore_diameter / 2);
-  s.output_pin_diameter = v.number("output_pin_diameter", 0.4 * room - 2 * s.eccentricity), s.output_hole_clearance = v.number("output_hole_clearance", 0);
+  s.output_pin_diameter = v.number("output_pin_diameter", 0.4 * room - 2 * s.eccentricity),
+  s.output_hole_clearance = v.number("output_hole_clearance", 0);
   s.journal_diameter = v.number("journal_diameter", 0), s.shaft_diameter = v.number("shaft_diameter", 0);
   s.discs = static_cast<int>(v.number("discs", 1)), s.face_width = v.number("face_width", 1.5 * s.roller_diameter);
   s.disc_gap = v.number("disc_gap", std::max(0.5, 0.1 * s.face_width));
@@ -69,9 +77,11 @@ void Resolver::make_reducer(const Values& v) {
   s.disc_parts = v.text("disc_parts") == "one" ? reducer::DiscParts::one : reducer::DiscParts::own;
   s.friction = optional("friction");
   if (const Value* pin = v.find("roller_pin_diameter"); pin && s.ring == reducer::RingForm::one_piece)
-    note("no-meaning", pin->where, prefix + ".roller_pin_diameter", "is for rollers that turn, and ring = \"one_piece\" has none; drop one of the two");
+    note("no-meaning", pin->where, prefix + ".roller_pin_diameter",
+         "is for rollers that turn, and ring = \"one_piece\" has none; drop one of the two");
   try {
-    Reducer made{v.name, reducer::Reducer(s), Vec3::Zero(), optional("speed"), optional("torque"), material_of(v, prefix)};
+    Reducer made{
+        v.name, reducer::Reducer(s), Vec3::Zero(), optional("speed"), optional("torque"), material_of(v, prefix)};
     made.part_name = v.text("part_name"), made.part_number = v.text("part_number");
     design_.reducers.push_back(std::move(made));
   } catch (const InvalidParameter& e) {
@@ -84,7 +94,8 @@ void Resolver::place_reducers() {
   if (design_.reducers.empty()) return;
   double floor = 1e300;
   for (const Gear& g : design_.gears) {
-    const Vec3 at = design_.groups[g.group].origin + design_.groups[g.group].axes * Vec3(g.axis.x(), g.axis.y(), g.height);
+    const Vec3 at =
+        design_.groups[g.group].origin + design_.groups[g.group].axes * Vec3(g.axis.x(), g.axis.y(), g.height);
     floor = std::min(floor, at.y() - g.teeth.reach());
   }
   for (Reducer& r : design_.reducers) {
@@ -120,7 +131,9 @@ std::vector<reducer::Part> parts(const Reducer& reducer) {
 
 double reducer_touch(const Reducer& r) { return 1e-9 * std::max(1.0, r.made.spec().eccentricity); }
 
-reducer::Rolled rolled(const Reducer& reducer, int positions) { return reducer::roll(reducer.made, positions, reducer_touch(reducer)); }
+reducer::Rolled rolled(const Reducer& reducer, int positions) {
+  return reducer::roll(reducer.made, positions, reducer_touch(reducer));
+}
 
 namespace {
 /// Play that varies by more over a turn is worth a word.
@@ -132,8 +145,11 @@ std::vector<Finding> findings(const Reducer& r) {
   std::vector<Finding> found = r.made.findings(subject);
   const reducer::Rolled play = rolled(r, 120);
   if (play.verdict == roll::Verdict::jams)
-    found.insert(found.begin(),
-                 {FindingId::reducer_jams, subject, play.max_overlap, {}, play.wrong.empty() ? play.worst->where : play.wrong + " " + play.wrong_advice});
+    found.insert(found.begin(), {FindingId::reducer_jams,
+                                 subject,
+                                 play.max_overlap,
+                                 {},
+                                 play.wrong.empty() ? play.worst->where : play.wrong + " " + play.wrong_advice});
   else if (play.play && play.play->max > kUnevenPlay * play.play->min + 1e-9)
     found.push_back({FindingId::reducer_play_varies, subject, play.play->min, play.play->max});
   if (r.made.spec().friction) {
@@ -171,16 +187,19 @@ std::vector<Entry> entries(const Design&, const Reducer& r) {
   if (s.discs > 1) {
     add(flag("discs_flip", z.discs_flip));
     std::vector<double> serving;
-    for (const int n : r.made.serving_pins()) serving.push_back(n);
+    for (const int n : r.made.serving_pins())
+      serving.push_back(n);
     if (!serving.empty()) add(many("serving_output_pins", serving));
   }
   for (Entry& e : std::vector<Entry>{
            one("output_pins", s.output_pins), one("output_pin_circle_diameter", s.output_pin_circle_diameter),
            one("output_pin_diameter", s.output_pin_diameter), one("output_hole_diameter", z.output_hole_diameter),
-           one("web_between_holes", z.web_between_holes), one("wall_hole_to_lobe", z.wall_hole_to_lobe), one("wall_hole_to_bore", z.wall_hole_to_bore),
-           one("largest_hole_cutter", z.largest_hole_cutter), one("bore_diameter", s.bore_diameter), one("journal_diameter", z.journal_diameter),
-           one("shaft_diameter", z.shaft_diameter), one("ring_inner_diameter", z.ring_inner_diameter), one("ring_outer_diameter", z.ring_outer_diameter),
-           one("face_width", s.face_width), one("disc_gap", s.disc_gap), one("height", z.height)}) {
+           one("web_between_holes", z.web_between_holes), one("wall_hole_to_lobe", z.wall_hole_to_lobe),
+           one("wall_hole_to_bore", z.wall_hole_to_bore), one("largest_hole_cutter", z.largest_hole_cutter),
+           one("bore_diameter", s.bore_diameter), one("journal_diameter", z.journal_diameter),
+           one("shaft_diameter", z.shaft_diameter), one("ring_inner_diameter", z.ring_inner_diameter),
+           one("ring_outer_diameter", z.ring_outer_diameter), one("face_width", s.face_width),
+           one("disc_gap", s.disc_gap), one("height", z.height)}) {
     add(std::move(e));
   }
   const reducer::Rolled play = rolled(r, 120);
@@ -218,7 +237,8 @@ std::vector<Entry> entries(const Design&, const Reducer& r) {
     rows.rows = true;
     for (int d = 1; d <= 3; ++d) {
       const reducer::Unbalance u = reducer::unbalance(s, d, mass);
-      rows.children.push_back(group("unbalance", {one("discs", d), one("force_g_mm", 1000 * u.force), one("couple_g_mm2", 1000 * u.couple)}));
+      rows.children.push_back(group(
+          "unbalance", {one("discs", d), one("force_g_mm", 1000 * u.force), one("couple_g_mm2", 1000 * u.couple)}));
     }
     add(std::move(rows));
   }

@@ -47,7 +47,8 @@ void common(const Gear& g, std::vector<Entry>& all) {
 }
 
 void pitches(const Gear& g, std::vector<Entry>& all) {
-  const double p_t = kPi * g.teeth.transverse_module(), p_bt = p_t * std::cos(g.teeth.transverse_pressure_angle().radians());
+  const double p_t = kPi * g.teeth.transverse_module(),
+               p_bt = p_t * std::cos(g.teeth.transverse_pressure_angle().radians());
   all.push_back(one("transverse_pitch", p_t));
   if (!g.teeth.is_rack()) all.push_back(one("angular_pitch_deg", 2 * kPi / g.teeth.count()));
   all.push_back(one("transverse_base_pitch", p_bt));
@@ -72,8 +73,10 @@ void mass(const body::Solid& body, const std::optional<Material>& material, std:
 void part(const Design& design, const Gear& g, std::vector<Entry>& all) {
   const body::Features& f = g.features;
   if (const auto turns = speed(design, static_cast<std::size_t>(&g - design.gears.data()))) {
-    if (g.teeth.is_rack()) all.push_back(one("speed_m_per_s", *turns / 60 * 2 * kPi / 1000));
-    else all.push_back(one("speed", *turns));
+    if (g.teeth.is_rack())
+      all.push_back(one("speed_m_per_s", *turns / 60 * 2 * kPi / 1000));
+    else
+      all.push_back(one("speed", *turns));
   }
   if (const double bore = g.teeth.bore_diameter(); bore > 0 && design.as == As::nominal) {
     all.push_back(one("bore_diameter", g.bore_given));
@@ -100,14 +103,18 @@ std::vector<Entry> rack_entries(const Design& design, const Gear& g) {
   const auto& spec = g.teeth.spec();
   std::vector<Entry> all;
   common(g, all);
-  for (const Entry& e : {one("addendum", s.tip_height), one("dedendum", -s.root_height), one("tip_height", s.tip_height), one("root_height", s.root_height),
-                         one("root_form_height", s.root_form_height), one("tool_tip_radius", in_given_modules(g, s.tool_tip_radius))}) {
+  for (const Entry& e :
+       {one("addendum", s.tip_height), one("dedendum", -s.root_height), one("tip_height", s.tip_height),
+        one("root_height", s.root_height), one("root_form_height", s.root_form_height),
+        one("tool_tip_radius", in_given_modules(g, s.tool_tip_radius))}) {
     all.push_back(e);
   }
   pitches(g, all);
-  for (const Entry& e : {one("normal_tooth_thickness", s.normal_tooth_thickness), one("transverse_tooth_thickness", s.transverse_tooth_thickness),
-                         one("tip_thickness", s.tip_thickness), one("tooth_depth", s.tip_height - s.root_height), flag("undercut", false),
-                         one("face_width", spec.face_width), one("length", s.length), one("base_height", s.base_height)}) {
+  for (const Entry& e :
+       {one("normal_tooth_thickness", s.normal_tooth_thickness),
+        one("transverse_tooth_thickness", s.transverse_tooth_thickness), one("tip_thickness", s.tip_thickness),
+        one("tooth_depth", s.tip_height - s.root_height), flag("undercut", false), one("face_width", spec.face_width),
+        one("length", s.length), one("base_height", s.base_height)}) {
     all.push_back(e);
   }
   if (spec.tip_chamfer > 0) all.push_back(one("tip_chamfer", spec.tip_chamfer));
@@ -120,12 +127,15 @@ void inspection(const Gear& g, std::vector<Entry>& all) {
   const gear::CylindricalGear& teeth = g.teeth.gear();
   if (!teeth.internal()) {
     const gear::Span span = teeth.span(g.span_teeth);
-    all.push_back(group("span", {one("teeth", span.teeth), one("length", span.length), one("contact_diameter", span.contact_diameter)}));
+    all.push_back(group("span", {one("teeth", span.teeth), one("length", span.length),
+                                 one("contact_diameter", span.contact_diameter)}));
   }
   const gear::OverBalls balls = teeth.over_balls(g.pin_diameter);
-  all.push_back(group(teeth.internal() ? "between_balls" : "over_balls", {one("pin_diameter", balls.pin_diameter), one("length", balls.length)}));
+  all.push_back(group(teeth.internal() ? "between_balls" : "over_balls",
+                      {one("pin_diameter", balls.pin_diameter), one("length", balls.length)}));
   if (const auto pins = teeth.over_pins(g.pin_diameter)) {
-    all.push_back(group(teeth.internal() ? "between_pins" : "over_pins", {one("pin_diameter", pins->pin_diameter), one("length", pins->length)}));
+    all.push_back(group(teeth.internal() ? "between_pins" : "over_pins",
+                        {one("pin_diameter", pins->pin_diameter), one("length", pins->length)}));
   }
   const gear::ChordalTooth chordal = teeth.chordal();
   all.push_back(one("chordal_thickness", chordal.thickness));
@@ -143,27 +153,32 @@ std::vector<Entry> entries(const Design& design, const Gear& g) {
   const double sign = g.teeth.internal() ? -1 : 1;
   std::vector<Entry> all;
   common(g, all);
-  for (const Entry& e :
-       {one("reference_diameter", s.reference_diameter), one("base_diameter", s.base_diameter), one("tip_diameter", s.tip_diameter),
-        one("root_diameter", s.root_diameter), one("root_form_diameter", s.root_form_diameter), one("tip_form_diameter", s.tip_form_diameter),
-        one("addendum", sign * (s.tip_diameter - s.reference_diameter) / 2), one("dedendum", sign * (s.reference_diameter - s.root_diameter) / 2)}) {
+  for (const Entry& e : {one("reference_diameter", s.reference_diameter), one("base_diameter", s.base_diameter),
+                         one("tip_diameter", s.tip_diameter), one("root_diameter", s.root_diameter),
+                         one("root_form_diameter", s.root_form_diameter), one("tip_form_diameter", s.tip_form_diameter),
+                         one("addendum", sign * (s.tip_diameter - s.reference_diameter) / 2),
+                         one("dedendum", sign * (s.reference_diameter - s.root_diameter) / 2)}) {
     all.push_back(e);
   }
   if (!g.teeth.internal()) all.push_back(one("tool_tip_radius", in_given_modules(g, s.tool_tip_radius)));
   pitches(g, all);
   for (const Entry& e :
-       {one("normal_tooth_thickness", s.normal_tooth_thickness), one("transverse_tooth_thickness", s.transverse_tooth_thickness),
-        one("tip_thickness", s.tip_thickness), one("tooth_depth", sign * (s.tip_diameter - s.root_diameter) / 2), flag("undercut", s.undercut)}) {
+       {one("normal_tooth_thickness", s.normal_tooth_thickness),
+        one("transverse_tooth_thickness", s.transverse_tooth_thickness), one("tip_thickness", s.tip_thickness),
+        one("tooth_depth", sign * (s.tip_diameter - s.root_diameter) / 2), flag("undercut", s.undercut)}) {
     all.push_back(e);
   }
-  if (!g.teeth.internal()) all.push_back(one("min_profile_shift_no_undercut", in_given_modules(g, s.min_profile_shift_no_undercut)));
+  if (!g.teeth.internal())
+    all.push_back(one("min_profile_shift_no_undercut", in_given_modules(g, s.min_profile_shift_no_undercut)));
   all.push_back(one("face_width", spec.face_width));
   if (spec.tip_chamfer > 0) all.push_back(one("tip_chamfer", spec.tip_chamfer));
   if (spec.tip_round > 0) all.push_back(one("tip_round", spec.tip_round));
   if (g.teeth.internal()) all.push_back(one("outer_diameter", s.outer_diameter));
   if (s.cutter) {
-    all.push_back(group("cutter", {one("teeth", s.cutter->teeth), one("profile_shift", in_given_modules(g, s.cutter->profile_shift)),
-                                   one("tip_diameter", s.cutter->tip_diameter), one("tip_corner_radius", s.cutter->tip_corner_radius)}));
+    all.push_back(
+        group("cutter",
+              {one("teeth", s.cutter->teeth), one("profile_shift", in_given_modules(g, s.cutter->profile_shift)),
+               one("tip_diameter", s.cutter->tip_diameter), one("tip_corner_radius", s.cutter->tip_corner_radius)}));
   }
   inspection(g, all);
   part(design, g, all);
@@ -176,14 +191,18 @@ std::vector<double> list(const std::array<double, 2>& a) { return {a[0], a[1]}; 
 
 void running(const pair::ParallelPair& r, std::vector<Entry>& all) {
   const auto sliding = r.specific_sliding();
-  Entry rows = group("specific_sliding", {many("driver_at_start_and_end", list(sliding[0])), many("driven_at_start_and_end", list(sliding[1]))});
+  Entry rows = group("specific_sliding", {many("driver_at_start_and_end", list(sliding[0])),
+                                          many("driven_at_start_and_end", list(sliding[1]))});
   rows.rows = true;
   for (const Entry& e :
-       {one("working_transverse_pressure_angle_deg", r.working_pressure_angle().radians()), many("working_pitch_diameters", list(r.working_pitch_diameters())),
+       {one("working_transverse_pressure_angle_deg", r.working_pressure_angle().radians()),
+        many("working_pitch_diameters", list(r.working_pitch_diameters())),
         one("transverse_contact_ratio", r.transverse_contact_ratio()), one("overlap_ratio", r.overlap_ratio()),
-        one("total_contact_ratio", r.transverse_contact_ratio() + r.overlap_ratio()), one("contact_path_length", r.contact_path_length()),
+        one("total_contact_ratio", r.transverse_contact_ratio() + r.overlap_ratio()),
+        one("contact_path_length", r.contact_path_length()),
         one("circumferential_backlash", r.circumferential_backlash()), one("normal_backlash", r.normal_backlash()),
-        many("angular_backlash_deg", list(r.angular_backlash())), many("tip_clearance", list(r.tip_clearance())), rows}) {
+        many("angular_backlash_deg", list(r.angular_backlash())), many("tip_clearance", list(r.tip_clearance())),
+        rows}) {
     all.push_back(e);
   }
 }
@@ -191,13 +210,15 @@ void running(const pair::ParallelPair& r, std::vector<Entry>& all) {
 void crossed(const Design& design, const Pair& p, double driver_diameter, std::vector<Entry>& all) {
   const pair::CrossedPair& c = *p.crossed;
   for (const Entry& e :
-       {one("contact_ratio", c.contact_ratio()), one("contact_path_length", c.contact_path_length()), many("face_width_needed", list(c.face_needed())),
-        one("circumferential_backlash", c.circumferential_backlash()), one("normal_backlash", c.normal_backlash()),
-        many("angular_backlash_deg", list(c.angular_backlash())), many("tip_clearance", list(c.tip_clearance())), one("sliding_ratio", c.sliding_ratio())}) {
+       {one("contact_ratio", c.contact_ratio()), one("contact_path_length", c.contact_path_length()),
+        many("face_width_needed", list(c.face_needed())), one("circumferential_backlash", c.circumferential_backlash()),
+        one("normal_backlash", c.normal_backlash()), many("angular_backlash_deg", list(c.angular_backlash())),
+        many("tip_clearance", list(c.tip_clearance())), one("sliding_ratio", c.sliding_ratio())}) {
     all.push_back(e);
   }
   if (const auto turns = speed(design, p.driver))
-    all.push_back(one("sliding_speed_m_per_s", c.sliding_ratio() * std::abs(*turns) / 60 * kPi * driver_diameter / 1000));
+    all.push_back(
+        one("sliding_speed_m_per_s", c.sliding_ratio() * std::abs(*turns) / 60 * kPi * driver_diameter / 1000));
   if (!p.friction) return;
   all.push_back(one("friction", *p.friction));
   all.push_back(one("efficiency", c.efficiency(*p.friction, false)));
@@ -209,7 +230,8 @@ void crossed(const Design& design, const Pair& p, double driver_diameter, std::v
 
 namespace {
 
-/// What follows from a speed of the mechanism: of pitch circles, teeth and, where flanks slide along each other, their sliding.
+/// What follows from a speed of the mechanism: of pitch circles, teeth and, where flanks slide along each other, their
+/// sliding.
 void speeds(const Design& design, const Pair& p, std::vector<Entry>& all) {
   const std::size_t turning = design.gears[p.driver].teeth.is_rack() ? p.driven : p.driver;
   const auto turns = speed(design, turning);
@@ -217,15 +239,18 @@ void speeds(const Design& design, const Pair& p, std::vector<Entry>& all) {
   const double per_second = std::abs(*turns) / 60;
   all.push_back(one("tooth_frequency_hz", per_second * design.gears[turning].teeth.count()));
   if (p.crossed) return;  // no pitch circles that roll; its sliding is told with it
-  const double diameter = p.bevel ? (turning == p.driver ? p.bevel->driver() : p.bevel->driven()).sizes().heel.pitch_diameter
-                                  : p.working_pitch_diameters()[turning == p.driver ? 0 : 1];
+  const double diameter =
+      p.bevel ? (turning == p.driver ? p.bevel->driver() : p.bevel->driven()).sizes().heel.pitch_diameter
+              : p.working_pitch_diameters()[turning == p.driver ? 0 : 1];
   all.push_back(one("pitch_line_speed_m_per_s", per_second * kPi * diameter / 1000));
   if (!p.running) return;
   // Sliding is greatest where contact is farthest from the pitch point, whose tangent length is r_w sin α_w.
   const pair::ParallelPair& r = *p.running;
   const double T_pitch = diameter / 2 * std::sin(r.working_pressure_angle().radians());
   const bool on_driver = turning == p.driver;
-  const auto away = [&](double T) { return std::abs((on_driver || r.with_rack() ? T : r.mate_tangent(true, T)) - T_pitch); };
+  const auto away = [&](double T) {
+    return std::abs((on_driver || r.with_rack() ? T : r.mate_tangent(true, T)) - T_pitch);
+  };
   const double farthest = std::max(away(r.contact_begin()), away(r.contact_end()));
   const double relative = r.with_rack() ? 1 : std::abs(1 - (on_driver ? r.motion_ratio() : 1 / r.motion_ratio()));
   all.push_back(one("sliding_speed_m_per_s", 2 * kPi * per_second * relative * farthest / 1000));
@@ -248,11 +273,14 @@ std::vector<Entry> entries(const Design& design, const Pair& p, bool rolled) {
   }
   all.push_back(one("reference_center_distance", p.reference_center_distance));
   all.push_back(one("center_distance", p.center_distance));
-  if (p.mounted_center_distance != p.center_distance) all.push_back(one("mounted_center_distance", p.mounted_center_distance));
+  if (p.mounted_center_distance != p.center_distance)
+    all.push_back(one("mounted_center_distance", p.mounted_center_distance));
   if (p.axial_offset != 0) all.push_back(one("axial_offset", p.axial_offset));
   all.push_back(one("shaft_angle_deg", p.shaft_angle));
   // A rack is moved, not turned.
-  const auto turned = [](const Gear& g) { return g.teeth.is_rack() ? std::numeric_limits<double>::quiet_NaN() : g.phase; };
+  const auto turned = [](const Gear& g) {
+    return g.teeth.is_rack() ? std::numeric_limits<double>::quiet_NaN() : g.phase;
+  };
   all.push_back(many("phase_deg", {turned(g1), turned(g2)}));
   if (p.running) running(*p.running, all);
   speeds(design, p, all);
@@ -268,8 +296,9 @@ std::vector<Entry> entries(const Design& design, const Frame& f) {
   axes.rows = true;
   for (std::size_t i = 0; i < f.plan.axes.size(); ++i) {
     const FramePlan::Axis& a = f.plan.axes[i];
-    axes.children.push_back(group("axes", {words("gear", design.gears[f.gears[i]].name), many("at", {a.at.x(), a.at.y()}), one("bore", a.bore + a.wider),
-                                           one("post_height", a.post_height)}));
+    axes.children.push_back(
+        group("axes", {words("gear", design.gears[f.gears[i]].name), many("at", {a.at.x(), a.at.y()}),
+                       one("bore", a.bore + a.wider), one("post_height", a.post_height)}));
   }
   all.push_back(axes);
   if (!f.part_name.empty()) all.push_back(words("part_name", f.part_name));
@@ -283,7 +312,8 @@ std::string message(const Finding& f, Units units) {
   std::string text = std::string(kind.cause) + ": " + std::string(kind.remedy);
   const auto put = [&](std::string_view mark, const std::optional<double>& value) {
     const auto at = text.find(mark);
-    if (at != std::string::npos) text.replace(at, mark.size(), value ? shown(*value, kind.quantity, units, true) : "none");
+    if (at != std::string::npos)
+      text.replace(at, mark.size(), value ? shown(*value, kind.quantity, units, true) : "none");
   };
   if (const auto at = text.find("{detail}"); at != std::string::npos) text.replace(at, 8, f.detail);
   put("{value}", f.value);
@@ -294,7 +324,10 @@ std::string message(const Finding& f, Units units) {
 
 std::string painted(std::string_view word, std::string_view verdict, bool colour) {
   if (!colour) return std::string(word);
-  const int code = verdict == "error" || verdict == "jams" ? 31 : verdict == "warning" || verdict == "loses_contact" ? 33 : verdict == "meshes" ? 32 : 36;
+  const int code = verdict == "error" || verdict == "jams"              ? 31
+                   : verdict == "warning" || verdict == "loses_contact" ? 33
+                   : verdict == "meshes"                                ? 32
+                                                                        : 36;
   return fmt::format("\033[{};1m{}\033[0m", code, word);
 }
 
@@ -328,9 +361,11 @@ Json process_json(const Design& design) {
   const Process& p = design.process;
   Json j{{"preset", p.preset}};
   Json holes = Json::array();
-  for (const auto& [d, a] : p.hole_allowance) holes.push_back({{"diameter", d / mm_per(design.units)}, {"allowance", a / mm_per(design.units)}});
+  for (const auto& [d, a] : p.hole_allowance)
+    holes.push_back({{"diameter", d / mm_per(design.units)}, {"allowance", a / mm_per(design.units)}});
   j["hole_allowance"] = holes;
-  for (const ProcessNumber& n : process_numbers(p)) j[n.key] = number(n.value, n.quantity, design.units);
+  for (const ProcessNumber& n : process_numbers(p))
+    j[n.key] = number(n.value, n.quantity, design.units);
   j["corrected"] = p.corrected;
   return j;
 }
@@ -346,7 +381,8 @@ std::string process_text(const Design& design) {
   for (const ProcessNumber& n : process_numbers(p)) {
     if (n.value != 0) text += row(n.key, "", shown(n.value, n.quantity, design.units));
   }
-  for (const std::string& c : p.corrected) corrected += (corrected.empty() ? "" : ", ") + c;
+  for (const std::string& c : p.corrected)
+    corrected += (corrected.empty() ? "" : ", ") + c;
   return text + row("corrected in the files", "", corrected.empty() ? "nothing" : corrected);
 }
 
@@ -372,15 +408,20 @@ std::string report_json(const Design& design, bool rolled) {
     if (!g.teeth.is_bevel()) gear["helix_angle_deg"] = g.helix_angle_deg;
     root["gears"][g.name] = gear;
   }
-  for (const char* kind : {"pairs", "frames", "reducers", "planetaries", "trains"}) root[kind] = Json::object();
-  for (const Pair& p : design.pairs) root["pairs"][p.name] = to_json(entries(design, p, rolled), design.units);
-  for (const Frame& f : design.frames) root["frames"][f.name] = to_json(entries(design, f), design.units);
-  for (const Reducer& r : design.reducers) root["reducers"][r.name] = to_json(entries(design, r), design.units);
+  for (const char* kind : {"pairs", "frames", "reducers", "planetaries", "trains"})
+    root[kind] = Json::object();
+  for (const Pair& p : design.pairs)
+    root["pairs"][p.name] = to_json(entries(design, p, rolled), design.units);
+  for (const Frame& f : design.frames)
+    root["frames"][f.name] = to_json(entries(design, f), design.units);
+  for (const Reducer& r : design.reducers)
+    root["reducers"][r.name] = to_json(entries(design, r), design.units);
   if (design.process.given) root["process"] = process_json(design);
   root["placing"] = Json::object();
   for (const Gear& g : design.gears) {
     const Group& group = design.groups[g.group];
-    const Vec3 at = (group.origin + group.axes * Vec3(g.axis.x(), g.axis.y(), g.height)) / mm_per(design.units), axis = group.axes.col(2);
+    const Vec3 at = (group.origin + group.axes * Vec3(g.axis.x(), g.axis.y(), g.height)) / mm_per(design.units),
+               axis = group.axes.col(2);
     Json place{{"center", {at.x(), at.y(), at.z()}}, {"axis", {axis.x(), axis.y(), axis.z()}}};
     if (g.teeth.is_rack()) {
       place["facing_deg"] = (g.facing + kPi / 2) * 180 / kPi;
@@ -417,12 +458,14 @@ std::string standing(const Design& design, const Gear& g) {
     text += fmt::format("  axis along ({:.6f}, {:.6f}, {:.6f})", axis.x(), axis.y(), axis.z());
   }
   if (g.teeth.is_rack()) {
-    text += fmt::format("  teeth face {}  moved {}", shown(g.facing + kPi / 2, Quantity::angle, design.units), length(g.phase));
+    text += fmt::format("  teeth face {}  moved {}", shown(g.facing + kPi / 2, Quantity::angle, design.units),
+                        length(g.phase));
   } else {
     text += fmt::format("  turned {}", shown(g.phase, Quantity::angle, design.units));
   }
   if (g.speed_ratio) {
-    text += g.teeth.is_rack() ? fmt::format("  moves {} per turn", length(-*g.speed_ratio * 2 * kPi)) : fmt::format("  ratio {:+.8g}", *g.speed_ratio);
+    text += g.teeth.is_rack() ? fmt::format("  moves {} per turn", length(-*g.speed_ratio * 2 * kPi))
+                              : fmt::format("  ratio {:+.8g}", *g.speed_ratio);
   }
   return text;
 }
@@ -430,27 +473,40 @@ std::string standing(const Design& design, const Gear& g) {
 }  // namespace
 
 std::string report_text(const Design& design, bool colour) {
-  const auto heading = [&](const std::string& words) { return colour ? fmt::format("\n\033[1m{}\033[0m\n", words) : "\n" + words + "\n"; };
-  std::string text = fmt::format("{}   (lengths in {}, modules in mm{})\n", design.title.empty() ? "A job without title" : design.title, symbol(design.units),
+  const auto heading = [&](const std::string& words) {
+    return colour ? fmt::format("\n\033[1m{}\033[0m\n", words) : "\n" + words + "\n";
+  };
+  std::string text = fmt::format("{}   (lengths in {}, modules in mm{})\n",
+                                 design.title.empty() ? "A job without title" : design.title, symbol(design.units),
                                  design.as == As::made ? "; teeth and bores as they come out of the making" : "");
-  for (const Gear& g : design.gears) text += heading("gear " + g.name) + table_text(entries(design, g), design.units);
-  for (const Pair& p : design.pairs) text += heading("pair " + p.name) + table_text(entries(design, p, true), design.units);
-  for (const Frame& f : design.frames) text += heading("frame " + f.name) + table_text(entries(design, f), design.units);
-  for (const Reducer& r : design.reducers) text += heading("reducer " + r.name) + table_text(entries(design, r), design.units);
-  if (design.process.given) text += heading("process" + (design.process.preset.empty() ? "" : " " + design.process.preset)) + process_text(design);
+  for (const Gear& g : design.gears)
+    text += heading("gear " + g.name) + table_text(entries(design, g), design.units);
+  for (const Pair& p : design.pairs)
+    text += heading("pair " + p.name) + table_text(entries(design, p, true), design.units);
+  for (const Frame& f : design.frames)
+    text += heading("frame " + f.name) + table_text(entries(design, f), design.units);
+  for (const Reducer& r : design.reducers)
+    text += heading("reducer " + r.name) + table_text(entries(design, r), design.units);
+  if (design.process.given)
+    text +=
+        heading("process" + (design.process.preset.empty() ? "" : " " + design.process.preset)) + process_text(design);
   if (!design.pairs.empty()) {
     text += heading("where everything stands, to repeat the motion elsewhere");
     text +=
-        "  Axes at the mounted distances, seen from +z; angles counter-clockwise; the turn is that of a tooth (a ring: a space)\n"
-        "  from the gear's own +x, at mid-face, at the start. Ratio: turns per turn of the first driver, + the same sense.\n";
-    for (const Gear& g : design.gears) text += row(g.name, "", standing(design, g));
+        "  Axes at the mounted distances, seen from +z; angles counter-clockwise; the turn is that of a tooth (a ring: "
+        "a space)\n"
+        "  from the gear's own +x, at mid-face, at the start. Ratio: turns per turn of the first driver, + the same "
+        "sense.\n";
+    for (const Gear& g : design.gears)
+      text += row(g.name, "", standing(design, g));
   }
   text += heading("findings");
   const std::vector<Finding> found = findings(design);
   if (found.empty()) text += "  none\n";
   for (const Finding& f : found) {
     const std::string_view severity = name(f.kind().severity);
-    text += fmt::format("  {} {} ({})\n      {}\n", painted(severity, severity, colour), f.subject, f.kind().text_id, message(f, design.units));
+    text += fmt::format("  {} {} ({})\n      {}\n", painted(severity, severity, colour), f.subject, f.kind().text_id,
+                        message(f, design.units));
   }
   return text;
 }

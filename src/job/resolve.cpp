@@ -8,18 +8,24 @@
 namespace palio::job {
 
 std::string did_you_mean(const std::string& nearest) {
-  return nearest.empty() ? std::string("see docs/job-reference.md for the known keys") : fmt::format("did you mean \"{}\"?", nearest);
+  return nearest.empty() ? std::string("see docs/job-reference.md for the known keys")
+                         : fmt::format("did you mean \"{}\"?", nearest);
 }
 
 namespace {
 
 /// Whether a key has a meaning for a kind of gear; keys for all kinds do.
 bool means_something(const std::string& key, const std::string& kind) {
-  const auto is = [&](std::initializer_list<const char*> kinds) { return std::any_of(kinds.begin(), kinds.end(), [&](const char* k) { return kind == k; }); };
-  if (key == "pitch_cone_angle" || key == "thickness_shift" || key == "depth" || key == "ends" || key == "tooth_thickness") return is({"bevel"});
+  const auto is = [&](std::initializer_list<const char*> kinds) {
+    return std::any_of(kinds.begin(), kinds.end(), [&](const char* k) { return kind == k; });
+  };
+  if (key == "pitch_cone_angle" || key == "thickness_shift" || key == "depth" || key == "ends" ||
+      key == "tooth_thickness")
+    return is({"bevel"});
   const std::string group = key.substr(0, key.find('.'));
-  if (key == "form" || key == "role" || key == "internal" || key == "face_rolling_radius" || key == "flank_rolling_radius" || key == "rolling_radius" ||
-      key == "addendum_arc_radius" || key == "tooth_width" || key == "mate_teeth") {
+  if (key == "form" || key == "role" || key == "internal" || key == "face_rolling_radius" ||
+      key == "flank_rolling_radius" || key == "rolling_radius" || key == "addendum_arc_radius" ||
+      key == "tooth_width" || key == "mate_teeth") {
     return is({"cycloidal"});
   }
   if (key == "plate_thickness" || key == "plate_diameter") return is({"lantern"});
@@ -48,14 +54,16 @@ bool means_something(const std::string& key, const std::string& kind) {
       if (group == other) return false;
     }
     if (is({"lantern"})) {
-      for (const char* other : {"addendum", "dedendum", "thickness_allowance", "root", "outer_diameter", "web", "spokes", "holes", "mark"}) {
+      for (const char* other : {"addendum", "dedendum", "thickness_allowance", "root", "outer_diameter", "web",
+                                "spokes", "holes", "mark"}) {
         if (group == other) return false;
       }
     }
     return true;
   }
   if (is({"bevel"})) {
-    for (const char* other : {"system", "tip_chamfer", "tip_round", "root_diameter", "reference_profile", "bore.chamfer"}) {
+    for (const char* other :
+         {"system", "tip_chamfer", "tip_round", "root_diameter", "reference_profile", "bore.chamfer"}) {
       if (key == other) return false;
     }
   }
@@ -65,14 +73,16 @@ bool means_something(const std::string& key, const std::string& kind) {
   if (key.rfind("cutter.", 0) == 0 || key == "outer_diameter") return is({"internal"});
   if (key == "rim_thickness") return is({"internal", "bevel"});
   if (key == "length" || key == "base_height") return is({"rack"});
-  if (key == "tip_diameter" || key == "root_diameter" || key == "reference_diameter" || key == "span_teeth" || key == "pin_diameter") {
+  if (key == "tip_diameter" || key == "root_diameter" || key == "reference_diameter" || key == "span_teeth" ||
+      key == "pin_diameter") {
     return !is({"rack"}) && (!is({"bevel"}) || key == "reference_diameter");
   }
-  if (is({"bevel"}) &&
-      (group == "web" || group == "spokes" || group == "sector_teeth" || group == "sector_back_diameter" || group == "holes" || group == "mark")) {
+  if (is({"bevel"}) && (group == "web" || group == "spokes" || group == "sector_teeth" ||
+                        group == "sector_back_diameter" || group == "holes" || group == "mark")) {
     return false;
   }
-  for (const char* body : {"bore", "keyway", "flat", "hex", "hubs", "web", "spokes", "sector_teeth", "sector_back_diameter"}) {
+  for (const char* body :
+       {"bore", "keyway", "flat", "hex", "hubs", "web", "spokes", "sector_teeth", "sector_back_diameter"}) {
     if (group == body) return !is({"rack", "internal"});
   }
   if (group == "holes" || group == "mark") return !is({"rack"});
@@ -84,7 +94,8 @@ std::string without_numbers(const std::string& path) {
   std::string out;
   for (std::size_t i = 0; i < path.size(); ++i) {
     if (path[i] == '.' && i + 1 < path.size() && std::isdigit(static_cast<unsigned char>(path[i + 1]))) {
-      while (i + 1 < path.size() && path[i + 1] != '.') ++i;
+      while (i + 1 < path.size() && path[i + 1] != '.')
+        ++i;
       continue;
     }
     out += path[i];
@@ -117,13 +128,17 @@ bool is_list(std::string_view path) { return path == "hubs" || path == "holes"; 
 
 void Resolver::read_values(const Node& node) {
   const Table* table = node.table();
-  if (!table) return note("wrong-type", node.where, "values", fmt::format("is {}, but a table of named numbers is allowed", node.text()));
+  if (!table)
+    return note("wrong-type", node.where, "values",
+                fmt::format("is {}, but a table of named numbers is allowed", node.text()));
   for (const auto& [name, child] : *table) {
     const std::string key = "values." + name;
     const bool word = !name.empty() && (std::isalpha(static_cast<unsigned char>(name[0])) || name[0] == '_') &&
-                      std::all_of(name.begin(), name.end(), [](char c) { return std::isalnum(static_cast<unsigned char>(c)) || c == '_'; });
+                      std::all_of(name.begin(), name.end(),
+                                  [](char c) { return std::isalnum(static_cast<unsigned char>(c)) || c == '_'; });
     if (!word) {
-      note("bad-name", child.where, key, "a name in [values] is made of letters, digits and _, and begins with a letter");
+      note("bad-name", child.where, key,
+           "a name in [values] is made of letters, digits and _, and begins with a letter");
       continue;
     }
     try {
@@ -136,19 +151,22 @@ void Resolver::read_values(const Node& node) {
       if (!std::isfinite(value)) throw std::string("is not finite");
       values_[name] = value;
     } catch (const std::string& why) {
-      note("bad-value", child.where, key, fmt::format("is {}, which {}; a number or an expression of values above it is allowed", child.text(), why));
+      note("bad-value", child.where, key,
+           fmt::format("is {}, which {}; a number or an expression of values above it is allowed", child.text(), why));
     }
   }
 }
 
-void Resolver::read_layer(const Node& node, Section section, const std::string& prefix, const std::string& inner, Layer& into) {
+void Resolver::read_layer(const Node& node, Section section, const std::string& prefix, const std::string& inner,
+                          Layer& into) {
   for (const auto& [name, child] : *node.table()) {
     const std::string path = inner.empty() ? name : inner + "." + name;
     const std::string full = prefix + "." + path;
     const std::string plain = without_numbers(path);
     const Key* key = find_key(section, plain);
     // One number for a bore is its diameter.
-    if (plain == "bore" && !child.table() && find_key(section, "bore.diameter") && !std::holds_alternative<List>(child.value)) {
+    if (plain == "bore" && !child.table() && find_key(section, "bore.diameter") &&
+        !std::holds_alternative<List>(child.value)) {
       read_layer(Node{Table{{"diameter", child}}, child.where}, section, prefix, path, into);
       continue;
     }
@@ -158,8 +176,11 @@ void Resolver::read_layer(const Node& node, Section section, const std::string& 
     }
     if (const List* list = std::get_if<List>(&child.value); list && is_list(plain) && is_group(section, plain)) {
       for (std::size_t i = 0; i < list->size(); ++i) {
-        if ((*list)[i].table()) read_layer((*list)[i], section, prefix, fmt::format("{}.{}", path, i), into);
-        else note("wrong-type", (*list)[i].where, full, fmt::format("holds {}, but tables are allowed: {} = [{{ … }}]", (*list)[i].text(), name));
+        if ((*list)[i].table())
+          read_layer((*list)[i], section, prefix, fmt::format("{}.{}", path, i), into);
+        else
+          note("wrong-type", (*list)[i].where, full,
+               fmt::format("holds {}, but tables are allowed: {} = [{{ … }}]", (*list)[i].text(), name));
       }
       continue;
     }
@@ -175,7 +196,8 @@ void Resolver::read_layer(const Node& node, Section section, const std::string& 
         const auto with_number = [&](double factor, const char* otherwise) -> std::string {
           try {
             const Measured m = measure(given, values_);
-            return m.unit.empty() ? fmt::format("{:.10g}", factor * m.value) : fmt::format("\"{:.10g} {}\"", factor * m.value, m.unit);
+            return m.unit.empty() ? fmt::format("{:.10g}", factor * m.value)
+                                  : fmt::format("\"{:.10g} {}\"", factor * m.value, m.unit);
           } catch (const std::string&) {
             return given.table() || std::holds_alternative<List>(given.value) ? otherwise : given.text();
           }
@@ -186,7 +208,8 @@ void Resolver::read_layer(const Node& node, Section section, const std::string& 
           remedy = fmt::format("diameters are given here: write {} = {}", diameter, with_number(2, "twice the radius"));
         } else if (other) {
           meant = other->key;
-          remedy = fmt::format("it is called {0} here: write {0} = {1}{2}", other->key, with_number(other->factor, "its value"),
+          remedy = fmt::format("it is called {0} here: write {0} = {1}{2}", other->key,
+                               with_number(other->factor, "its value"),
                                other->remark.empty() ? "" : fmt::format(" ({})", other->remark));
         }
         if (!meant.empty()) told_.insert(prefix + "." + meant);
@@ -195,7 +218,8 @@ void Resolver::read_layer(const Node& node, Section section, const std::string& 
       continue;
     }
     if (key->readiness == Readiness::later) {
-      note("not-yet", child.where, full, fmt::format("({}) is not made by this version yet; take it out for now", key->meaning));
+      note("not-yet", child.where, full,
+           fmt::format("({}) is not made by this version yet; take it out for now", key->meaning));
       continue;
     }
     try {
@@ -210,28 +234,36 @@ void Resolver::read_top(const Node& root) {
   for (const auto& [name, child] : *root.table()) {
     const Key* key = find_key(Section::top, name);
     if (!key) {
-      note("unknown-key", child.where, name, fmt::format("is no key of a job; {}", did_you_mean(nearest(Section::top, name))));
+      note("unknown-key", child.where, name,
+           fmt::format("is no key of a job; {}", did_you_mean(nearest(Section::top, name))));
     } else if (key->readiness == Readiness::later) {
-      note("not-yet", child.where, name, fmt::format("({}) is not made by this version yet; take it out for now", key->meaning));
+      note("not-yet", child.where, name,
+           fmt::format("({}) is not made by this version yet; take it out for now", key->meaning));
     }
   }
   if (const Node* title = root.find("title")) {
     if (const auto* text = std::get_if<std::string>(&title->value)) {
       design_.title = *text;
       if (has_control_characters(*text))
-        note("bad-value", title->where, "title", fmt::format("is {}, and holds control characters; take them out", title->text()));
+        note("bad-value", title->where, "title",
+             fmt::format("is {}, and holds control characters; take them out", title->text()));
       if (text->size() > 400) note("bad-value", title->where, "title", "is longer than 400 bytes; shorten it");
-    } else note("wrong-type", title->where, "title", fmt::format("is {}, but a text is allowed", title->text()));
+    } else
+      note("wrong-type", title->where, "title", fmt::format("is {}, but a text is allowed", title->text()));
   }
   if (const Node* units = root.find("units")) {
     const auto* text = std::get_if<std::string>(&units->value);
-    if (text && *text == "in") design_.units = Units::inch;
-    else if (!text || *text != "mm") note("bad-value", units->where, "units", fmt::format("is {}, but \"mm\" or \"in\" is allowed", units->text()));
+    if (text && *text == "in")
+      design_.units = Units::inch;
+    else if (!text || *text != "mm")
+      note("bad-value", units->where, "units", fmt::format("is {}, but \"mm\" or \"in\" is allowed", units->text()));
   }
   if (const Node* values = root.find("values")) read_values(*values);
   if (const Node* shared = root.find("shared")) {
-    if (shared->table()) read_layer(*shared, Section::shared, "shared", "", shared_);
-    else note("wrong-type", shared->where, "shared", fmt::format("is {}, but a table is allowed", shared->text()));
+    if (shared->table())
+      read_layer(*shared, Section::shared, "shared", "", shared_);
+    else
+      note("wrong-type", shared->where, "shared", fmt::format("is {}, but a table is allowed", shared->text()));
   }
   if (const Node* process = root.find("process")) read_process(*process);
   if (const Node* materials = root.find("material")) read_materials(*materials);
@@ -240,7 +272,8 @@ void Resolver::read_top(const Node& root) {
   const bool reduces = reducers && reducers->table() && !reducers->table()->empty();
   if (!gears && reduces) return;
   if (!gears || !gears->table() || gears->table()->empty()) {
-    note("no-gear", gears ? gears->where : root.where, "gear", "the job has no gear; write a table [gear.NAME] with kind, teeth and module");
+    note("no-gear", gears ? gears->where : root.where, "gear",
+         "the job has no gear; write a table [gear.NAME] with kind, teeth and module");
   } else {
     read_gears(*gears);
   }
@@ -250,7 +283,8 @@ void Resolver::read_gears(const Node& gears) {
   for (const auto& [name, child] : *gears.table()) {
     const std::string prefix = "gear." + name;
     if (!child.table()) {
-      note("wrong-type", child.where, prefix, fmt::format("is {}, but a table is allowed: [gear.NAME] with its keys below", child.text()));
+      note("wrong-type", child.where, prefix,
+           fmt::format("is {}, but a table is allowed: [gear.NAME] with its keys below", child.text()));
       continue;
     }
     if (!name_fits(name, child.where, "gear")) continue;
@@ -271,9 +305,12 @@ void Resolver::apply(Layer& into, const Layer& layer) const {
   if (const auto it = layer.find("reference_profile"); it != layer.end()) {
     for (const ReferenceProfile& p : reference_profiles()) {
       if (p.name != it->second.text) continue;
-      const std::pair<const char*, double> sets[] = {
-          {"pressure_angle", p.pressure_angle}, {"addendum", p.addendum}, {"dedendum", p.dedendum}, {"tool_tip_radius", p.tool_tip_radius}};
-      for (const auto& [key, number] : sets) into[key] = Value{number, "", false, {}, {}, {}, it->second.where};
+      const std::pair<const char*, double> sets[] = {{"pressure_angle", p.pressure_angle},
+                                                     {"addendum", p.addendum},
+                                                     {"dedendum", p.dedendum},
+                                                     {"tool_tip_radius", p.tool_tip_radius}};
+      for (const auto& [key, number] : sets)
+        into[key] = Value{number, "", false, {}, {}, {}, it->second.where};
     }
   }
   if (has("helix_angle")) into.erase("lead");
@@ -281,7 +318,8 @@ void Resolver::apply(Layer& into, const Layer& layer) const {
   if (has("outer_diameter")) into.erase("rim_thickness");
   if (has("rim_thickness")) into.erase("outer_diameter");
   const auto drop = [&](const std::string& start) {
-    for (auto it = into.lower_bound(start); it != into.end() && it->first.compare(0, start.size(), start) == 0;) it = into.erase(it);
+    for (auto it = into.lower_bound(start); it != into.end() && it->first.compare(0, start.size(), start) == 0;)
+      it = into.erase(it);
   };
   const auto below = [&](const std::string& start) {
     const auto it = layer.lower_bound(start);
@@ -336,17 +374,20 @@ void Resolver::apply(Layer& into, const Layer& layer) const {
   }
   if (has("module") || has("diametral_pitch")) into.erase("module"), into.erase("diametral_pitch");
   if (has("reference_diameter") && has("teeth")) into.erase("module"), into.erase("diametral_pitch");
-  if (has("teeth") && !has("reference_diameter") && (into.count("module") || into.count("diametral_pitch") || has("module") || has("diametral_pitch")))
+  if (has("teeth") && !has("reference_diameter") &&
+      (into.count("module") || into.count("diametral_pitch") || has("module") || has("diametral_pitch")))
     into.erase("reference_diameter");
   if (has("reference_diameter") && !has("teeth")) into.erase("teeth");
   if (has("addendum")) into.erase("tip_diameter");
   if (has("dedendum")) into.erase("root_diameter");
   if (has("root")) into.erase("root.fillet_radius");
   if (has("root.fillet_radius")) into.erase("root");
-  for (const auto& [key, value] : layer) into[key] = value;
+  for (const auto& [key, value] : layer)
+    into[key] = value;
 }
 
-/// The values of a gear, and on the way those of all that it takes over from: each worked out once, however long the chain.
+/// The values of a gear, and on the way those of all that it takes over from: each worked out once, however long the
+/// chain.
 GearValues Resolver::merged(const RawGear& gear) {
   std::vector<const RawGear*> chain{&gear};
   std::set<std::string> seen{gear.name};
@@ -368,7 +409,9 @@ GearValues Resolver::merged(const RawGear& gear) {
     const RawGear& next = raw_gears_[it->second];
     if (!seen.insert(next.name).second) {
       note("like-in-a-circle", at.like_where, "gear." + at.name + ".like",
-           fmt::format("leads back to \"{}\": gears cannot take over from each other in a circle; let one of them say its values itself", next.name));
+           fmt::format("leads back to \"{}\": gears cannot take over from each other in a circle; let one of them say "
+                       "its values itself",
+                       next.name));
       break;
     }
     chain.push_back(&next);
@@ -376,8 +419,10 @@ GearValues Resolver::merged(const RawGear& gear) {
   for (auto it = chain.rbegin(); it != chain.rend(); ++it) {
     if (merged_.count((*it)->name) > 0) continue;
     Layer values;
-    if (it == chain.rbegin()) apply(values, shared_);
-    else values = merged_.at((*std::prev(it))->name);
+    if (it == chain.rbegin())
+      apply(values, shared_);
+    else
+      values = merged_.at((*std::prev(it))->name);
     apply(values, (*it)->own);
     merged_.emplace((*it)->name, std::move(values));
   }
@@ -385,10 +430,12 @@ GearValues Resolver::merged(const RawGear& gear) {
 }
 
 void Resolver::teeth_and_module(const GearValues& g, gear::CylindricalSpec& spec) {
-  const Value *teeth = g.find("teeth"), *module = g.find("module"), *pitch = g.find("diametral_pitch"), *diameter = g.find("reference_diameter");
+  const Value *teeth = g.find("teeth"), *module = g.find("module"), *pitch = g.find("diametral_pitch"),
+              *diameter = g.find("reference_diameter");
   const std::string prefix = "gear." + g.name;
   if (module && pitch) {
-    return note("too-much", pitch->where, prefix + ".diametral_pitch", "stands beside module; they say the same thing twice: drop one");
+    return note("too-much", pitch->where, prefix + ".diametral_pitch",
+                "stands beside module; they say the same thing twice: drop one");
   }
   const double m = module ? module->number : pitch ? 25.4 / pitch->number : 0;
   if (teeth) spec.teeth = static_cast<int>(teeth->number);
@@ -396,8 +443,8 @@ void Resolver::teeth_and_module(const GearValues& g, gear::CylindricalSpec& spec
     spec.module = m;
     if (diameter && std::abs(diameter->number - spec.teeth * m) > 1e-9 * diameter->number) {
       note("contradiction", diameter->where, prefix + ".reference_diameter",
-           fmt::format("is {}, but {} teeth of module {:.6g} mm give {}; two of the three are enough: drop one", print(diameter->number), spec.teeth, m,
-                       print(spec.teeth * m)));
+           fmt::format("is {}, but {} teeth of module {:.6g} mm give {}; two of the three are enough: drop one",
+                       print(diameter->number), spec.teeth, m, print(spec.teeth * m)));
     }
   } else if (teeth && diameter) {
     spec.module = diameter->number / spec.teeth;
@@ -406,19 +453,23 @@ void Resolver::teeth_and_module(const GearValues& g, gear::CylindricalSpec& spec
     spec.module = m;
     spec.teeth = static_cast<int>(whole);
     if (std::abs(z - whole) > 1e-6 || whole < 3) {
-      const int below = std::max(3, static_cast<int>(std::floor(z))), above = std::max(3, static_cast<int>(std::ceil(z)));
+      const int below = std::max(3, static_cast<int>(std::floor(z))),
+                above = std::max(3, static_cast<int>(std::ceil(z)));
       note("broken-teeth", diameter->where, prefix + ".reference_diameter",
-           fmt::format("is {}, which makes {:.6g} teeth of module {:.6g} mm; nearest: {} teeth with {}, or {} teeth with {}; "
-                       "or keep the diameter with module {:.6g} mm ({} teeth)",
-                       print(diameter->number), z, m, below, print(below * m), above, print(above * m), diameter->number / std::max(3.0, whole),
-                       std::max(3, static_cast<int>(whole))));
+           fmt::format(
+               "is {}, which makes {:.6g} teeth of module {:.6g} mm; nearest: {} teeth with {}, or {} teeth with {}; "
+               "or keep the diameter with module {:.6g} mm ({} teeth)",
+               print(diameter->number), z, m, below, print(below * m), above, print(above * m),
+               diameter->number / std::max(3.0, whole), std::max(3, static_cast<int>(whole))));
     }
   } else {
     std::string missing;
     const bool teeth_told = told(prefix, "teeth") || told(prefix, "reference_diameter");
-    const bool module_told = told(prefix, "module") || told(prefix, "diametral_pitch") || told(prefix, "reference_diameter");
+    const bool module_told =
+        told(prefix, "module") || told(prefix, "diametral_pitch") || told(prefix, "reference_diameter");
     if (!teeth && !diameter && !teeth_told) missing = "teeth";
-    if (!module && !pitch && !(teeth && diameter) && !module_told) missing += missing.empty() ? "module" : " and module";
+    if (!module && !pitch && !(teeth && diameter) && !module_told)
+      missing += missing.empty() ? "module" : " and module";
     if (missing.empty() && (teeth_told || module_told)) return;
     std::string found;
     // Clock builders begin with a distance: the module that goes with it.
@@ -426,14 +477,17 @@ void Resolver::teeth_and_module(const GearValues& g, gear::CylindricalSpec& spec
       const GearValues &one = gears_[p.driver], &other = gears_[p.driven];
       const Value *a = p.find("center_distance"), *z1 = one.find("teeth"), *z2 = other.find("teeth");
       if (missing != "module" || (&one != &g && &other != &g) || !a || !z1 || !z2 || p.crossed()) continue;
-      const double sum = one.text("kind") == "internal" || other.text("kind") == "internal" || one.flag("internal") || other.flag("internal")
+      const double sum = one.text("kind") == "internal" || other.text("kind") == "internal" || one.flag("internal") ||
+                                 other.flag("internal")
                              ? std::abs(z1->number - z2->number)
                              : z1->number + z2->number;
-      if (sum > 0) found = fmt::format(" (for the center distance of pair.{} without profile shift: module = {:.6g})", p.name, 2 * a->number / sum);
+      if (sum > 0)
+        found = fmt::format(" (for the center distance of pair.{} without profile shift: module = {:.6g})", p.name,
+                            2 * a->number / sum);
     }
     note("missing-key", g.where, prefix + (missing == "module" ? ".module" : ".teeth"),
-         fmt::format("the gear has no {}; give two of teeth, module (or diametral_pitch) and reference_diameter{}", missing.empty() ? "module" : missing,
-                     found));
+         fmt::format("the gear has no {}; give two of teeth, module (or diametral_pitch) and reference_diameter{}",
+                     missing.empty() ? "module" : missing, found));
   }
 }
 
@@ -449,33 +503,39 @@ Angle Resolver::helix(const GearValues& g, const std::string& kind, double modul
     const bool transverse = g.text("system") == "transverse";
     if (kind == "rack" || (!transverse && ratio >= 1)) {
       note("bad-value", lead->where, prefix + ".lead",
-           kind == "rack" ? "has no meaning for a rack; give helix_angle"
-                          : "is too short for these teeth: it must be above " + print(kPi * g.number("teeth", 0) * module));
+           kind == "rack"
+               ? "has no meaning for a rack; give helix_angle"
+               : "is too short for these teeth: it must be above " + print(kPi * g.number("teeth", 0) * module));
     } else {
       beta = transverse ? std::atan(ratio) : std::asin(ratio);
       if (beta > kPi / 3 * (1 + 1e-12))
         note("bad-value", lead->where, prefix + ".lead",
-             fmt::format("makes a helix angle of {:.4g}°, but up to 60° are allowed; give a longer lead", beta * 180 / kPi));
+             fmt::format("makes a helix angle of {:.4g}°, but up to 60° are allowed; give a longer lead",
+                         beta * 180 / kPi));
     }
   }
   if ((kind == "helical" || kind == "double_helical") && !angle && !lead) {
-    note("missing-key", g.where, prefix + ".helix_angle", fmt::format("the {} gear has no helix_angle; write helix_angle = 18, say, or its lead", kind));
+    note("missing-key", g.where, prefix + ".helix_angle",
+         fmt::format("the {} gear has no helix_angle; write helix_angle = 18, say, or its lead", kind));
     return {};
   }
   if (beta == 0 && kind != "double_helical") return {};
   if (kind == "double_helical") {
     if (!apex)
       note("missing-key", g.where, prefix + ".apex",
-           "the double helical gear has no apex; write apex = \"clockwise\" or \"counter-clockwise\": where its V points, seen from +z (its mate's points the "
+           "the double helical gear has no apex; write apex = \"clockwise\" or \"counter-clockwise\": where its V "
+           "points, seen from +z (its mate's points the "
            "other way)");
     // Where the lower half is right-handed the teeth run counter-clockwise up to the middle.
     return Angle::radians(apex && apex->text == "clockwise" ? -beta : beta);
   }
   if (!hand)
     note("missing-key", g.where, prefix + ".hand",
-         "the teeth are inclined but have no hand; write hand = \"right\" or \"left\" (external mates on parallel axes need opposite hands)");
-  return angle && beta == angle->number * kPi / 180 ? Angle::degrees(hand && hand->text == "left" ? -angle->number : angle->number)
-                                                    : Angle::radians(hand && hand->text == "left" ? -beta : beta);
+         "the teeth are inclined but have no hand; write hand = \"right\" or \"left\" (external mates on parallel axes "
+         "need opposite hands)");
+  return angle && beta == angle->number * kPi / 180
+             ? Angle::degrees(hand && hand->text == "left" ? -angle->number : angle->number)
+             : Angle::radians(hand && hand->text == "left" ? -beta : beta);
 }
 
 gear::CylindricalSpec Resolver::spec_of(const GearValues& g) {
@@ -487,8 +547,12 @@ gear::CylindricalSpec Resolver::spec_of(const GearValues& g) {
   for (const auto& [key, value] : g.values) {
     if (kind.empty() || means_something(key, kind)) continue;
     // From [shared] a key may be meant for the others.
-    const bool own = std::any_of(raw_gears_.begin(), raw_gears_.end(), [&, k = key](const RawGear& raw) { return raw.name == g.name && raw.own.count(k) > 0; });
-    if (own) note("no-meaning", value.where, "gear." + g.name + "." + key, fmt::format("has no meaning for kind = \"{}\"; take it out", kind));
+    const bool own = std::any_of(raw_gears_.begin(), raw_gears_.end(), [&, k = key](const RawGear& raw) {
+      return raw.name == g.name && raw.own.count(k) > 0;
+    });
+    if (own)
+      note("no-meaning", value.where, "gear." + g.name + "." + key,
+           fmt::format("has no meaning for kind = \"{}\"; take it out", kind));
   }
   const bool rack = kind == "rack";
   if (!rack || g.find("teeth") || !g.find("length")) {
@@ -498,7 +562,8 @@ gear::CylindricalSpec Resolver::spec_of(const GearValues& g) {
   } else if (const Value* p = g.find("diametral_pitch")) {
     s.module = 25.4 / p->number;
   } else {
-    note("missing-key", g.where, "gear." + g.name + ".module", "the rack has no module; give module or diametral_pitch");
+    note("missing-key", g.where, "gear." + g.name + ".module",
+         "the rack has no module; give module or diametral_pitch");
   }
   if (!rack && s.teeth > 0 && s.teeth < 3)
     note("bad-value", g.find("teeth") ? g.find("teeth")->where : g.where, "gear." + g.name + ".teeth",
@@ -523,7 +588,8 @@ gear::CylindricalSpec Resolver::spec_of(const GearValues& g) {
   if (s.bore_diameter > 0) {
     s.bore_diameter += bore_play(g);
     if (s.bore_diameter <= 0)
-      note("bad-value", g.find("bore.diameter")->where, "gear." + g.name + ".bore", "leaves no bore with this allowance; change one of the two");
+      note("bad-value", g.find("bore.diameter")->where, "gear." + g.name + ".bore",
+           "leaves no bore with this allowance; change one of the two");
   }
   s.helix_angle = helix(g, kind, s.module);
   s.double_helical = kind == "double_helical";
@@ -531,7 +597,8 @@ gear::CylindricalSpec Resolver::spec_of(const GearValues& g) {
   s.internal = kind == "internal";
   s.outer_diameter = optional("outer_diameter");
   if (const Value* rim = g.find("rim_thickness"); rim && s.outer_diameter)
-    note("too-much", rim->where, "gear." + g.name + ".rim_thickness", "stands beside outer_diameter; they say the same thing twice: drop one");
+    note("too-much", rim->where, "gear." + g.name + ".rim_thickness",
+         "stands beside outer_diameter; they say the same thing twice: drop one");
   s.length = optional("length");
   s.base_height = optional("base_height");
   if (const Value* v = g.find("cutter.teeth")) s.cutter.teeth = static_cast<int>(v->number);
@@ -546,7 +613,8 @@ gear::CylindricalSpec Resolver::spec_of(const GearValues& g) {
     const double cos_b = std::cos(s.helix_angle.radians());
     s.module *= cos_b;
     s.pressure_angle = Angle::radians(std::atan(std::tan(s.pressure_angle.radians()) * cos_b));
-    for (double* coefficient : {&s.profile_shift, &s.addendum, &s.dedendum}) *coefficient /= cos_b;
+    for (double* coefficient : {&s.profile_shift, &s.addendum, &s.dedendum})
+      *coefficient /= cos_b;
     if (s.tool_tip_radius) *s.tool_tip_radius /= cos_b;
     if (s.cutter.profile_shift) *s.cutter.profile_shift /= cos_b;
   }
@@ -569,15 +637,18 @@ std::optional<gear::Teeth> Resolver::build(const GearValues& g, const gear::Cyli
     note("bad-value", v ? v->where : g.where, "gear." + g.name + "." + e.name(),
          in_job_units(fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy())));
   } catch (const NoConvergence& e) {
-    note("no-convergence", g.where, "gear." + g.name, fmt::format("has teeth that could not be worked out ({}); change its numbers a little", e.what()));
+    note("no-convergence", g.where, "gear." + g.name,
+         fmt::format("has teeth that could not be worked out ({}); change its numbers a little", e.what()));
   }
   return std::nullopt;
 }
 
 Design Resolver::run(const Node& root) {
   read_top(root);
-  for (std::size_t i = 0; i < raw_gears_.size(); ++i) gear_of_.emplace(raw_gears_[i].name, i);
-  for (const RawGear& raw : raw_gears_) gears_.push_back(merged(raw));
+  for (std::size_t i = 0; i < raw_gears_.size(); ++i)
+    gear_of_.emplace(raw_gears_[i].name, i);
+  for (const RawGear& raw : raw_gears_)
+    gears_.push_back(merged(raw));
   if (const Node* pairs = root.find("pair")) read_pairs(*pairs);
   for (const GearValues& g : gears_) {
     specs_.push_back(spec_of(g));
@@ -589,7 +660,8 @@ Design Resolver::run(const Node& root) {
   stop_on_mistakes();
 
   std::vector<std::optional<gear::Teeth>> built;
-  for (std::size_t i = 0; i < gears_.size(); ++i) built.push_back(build(gears_[i], specs_[i]));
+  for (std::size_t i = 0; i < gears_.size(); ++i)
+    built.push_back(build(gears_[i], specs_[i]));
   thin_for_backlash(built);
   stop_on_mistakes();
   Design design = placed(built);
@@ -605,7 +677,8 @@ Design Resolver::run(const Node& root) {
 namespace {
 
 /// Pinions of clocks have leaves: understood wherever teeth are.
-constexpr std::pair<std::string_view, std::string_view> kLeaves[] = {{"leaves", "teeth"}, {"mate_leaves", "mate_teeth"}};
+constexpr std::pair<std::string_view, std::string_view> kLeaves[] = {{"leaves", "teeth"},
+                                                                     {"mate_leaves", "mate_teeth"}};
 
 void leaves_as_teeth(Node& root) {
   const auto rename = [](Node& gear) {
@@ -615,7 +688,8 @@ void leaves_as_teeth(Node& root) {
       for (const auto& [leaves, teeth] : kLeaves) {
         if (key != leaves) continue;
         if (gear.find(teeth))
-          throw JobError({{"too-much", value.where, std::string(leaves), fmt::format("stands beside {}; they say the same thing twice: drop one", teeth)}});
+          throw JobError({{"too-much", value.where, std::string(leaves),
+                           fmt::format("stands beside {}; they say the same thing twice: drop one", teeth)}});
         key = teeth;
       }
     }
@@ -624,7 +698,8 @@ void leaves_as_teeth(Node& root) {
   for (auto& [section, node] : *root.table()) {
     if (section == "shared") rename(node);
     if (section != "gear" || !node.table()) continue;
-    for (auto& entry : *node.table()) rename(entry.second);
+    for (auto& entry : *node.table())
+      rename(entry.second);
   }
 }
 
@@ -632,7 +707,8 @@ std::string leaves_as_teeth(std::string assignment) {
   for (const auto& [leaves, teeth] : kLeaves) {
     const std::string mark = "." + std::string(leaves) + "=";
     const auto at = assignment.find(mark);
-    if (at != std::string::npos && at < assignment.find('=')) assignment.replace(at, mark.size(), "." + std::string(teeth) + "=");
+    if (at != std::string::npos && at < assignment.find('='))
+      assignment.replace(at, mark.size(), "." + std::string(teeth) + "=");
   }
   return assignment;
 }
@@ -642,8 +718,10 @@ std::string leaves_as_teeth(std::string assignment) {
 Design resolve(std::string_view text, const std::string& source, const std::vector<std::string>& overrides) {
   Node root = read(text, source);
   leaves_as_teeth(root);
-  if (!root.table()) throw JobError({{"wrong-type", root.where, "", fmt::format("a job is a table, but this is {}", root.text())}});
-  for (const std::string& assignment : overrides) override_value(root, leaves_as_teeth(assignment));
+  if (!root.table())
+    throw JobError({{"wrong-type", root.where, "", fmt::format("a job is a table, but this is {}", root.text())}});
+  for (const std::string& assignment : overrides)
+    override_value(root, leaves_as_teeth(assignment));
   Design design = Resolver().run(root);
   design.text = overrides.empty() ? std::string(text) : to_toml(root);
   return design;

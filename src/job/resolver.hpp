@@ -82,15 +82,16 @@ class Resolver {
   };
 
   void note(const std::string& id, const Where& where, const std::string& key, const std::string& message);
-  /// Whether a mistake with that key of the table ("gear.a" or [shared], from which it may come) has been told: then that it
-  /// is missing besides is no news.
+  /// Whether a mistake with that key of the table ("gear.a" or [shared], from which it may come) has been told: then
+  /// that it is missing besides is no news.
   bool told(const std::string& table, std::string_view key) const;
   /// One check of all names: they become files, and stand in every output. Notes what is wrong.
   bool name_fits(const std::string& name, const Where& where, const std::string& table);
   /// Tells all mistakes so far, in the order of the file.
   void stop_on_mistakes() {
     if (mistakes_.empty()) return;
-    std::stable_sort(mistakes_.begin(), mistakes_.end(), [](const Mistake& a, const Mistake& b) { return a.where.line < b.where.line; });
+    std::stable_sort(mistakes_.begin(), mistakes_.end(),
+                     [](const Mistake& a, const Mistake& b) { return a.where.line < b.where.line; });
     throw JobError(mistakes_);
   }
   void read_top(const Node& root);
@@ -107,7 +108,8 @@ class Resolver {
   void complete_cycloids();
   gear::Teeth build_cycloidal(const CycloidalPlan& plan) const;
   /// Whether a thinning [modules of arc] is left to be divided among the two.
-  bool thin_cycloidal(const RawPair& p, const Value& backlash, double wanted, std::vector<std::optional<gear::Teeth>>& built, double& thinning);
+  bool thin_cycloidal(const RawPair& p, const Value& backlash, double wanted,
+                      std::vector<std::optional<gear::Teeth>>& built, double& thinning);
   void place_bevel(const RawPair& raw, Pair& p, std::vector<bool>& placed);
   std::optional<gear::Teeth> build(const GearValues& g, const gear::CylindricalSpec& spec);
   void read_pairs(const Node& table);

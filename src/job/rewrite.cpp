@@ -33,7 +33,8 @@ std::string quoted(const std::string& text) {
 
 std::string key_text(const std::string& name) {
   bool bare = !name.empty();
-  for (const char c : name) bare = bare && (std::isalnum(static_cast<unsigned char>(c)) || c == '_' || c == '-');
+  for (const char c : name)
+    bare = bare && (std::isalnum(static_cast<unsigned char>(c)) || c == '_' || c == '-');
   return bare ? name : quoted(name);
 }
 
@@ -48,12 +49,14 @@ std::string inlined(const Node& node) {
   struct Write {
     std::string operator()(const Table& t) const {
       std::string out;
-      for (const auto& [name, child] : t) out += fmt::format("{}{} = {}", out.empty() ? " " : ", ", key_text(name), inlined(child));
+      for (const auto& [name, child] : t)
+        out += fmt::format("{}{} = {}", out.empty() ? " " : ", ", key_text(name), inlined(child));
       return "{" + out + " }";
     }
     std::string operator()(const List& list) const {
       std::string out;
-      for (const Node& child : list) out += (out.empty() ? "" : ", ") + inlined(child);
+      for (const Node& child : list)
+        out += (out.empty() ? "" : ", ") + inlined(child);
       return "[" + out + "]";
     }
     std::string operator()(bool v) const { return v ? "true" : "false"; }
@@ -72,16 +75,18 @@ bool holds_members(const std::string& name) {
   return false;
 }
 
-/// A number of the old unit in the new one. Its own digits where, read again, they give the same length to the last bit; else
-/// the old number with its unit, which does.
+/// A number of the old unit in the new one. Its own digits where, read again, they give the same length to the last
+/// bit; else the old number with its unit, which does.
 std::string in_other_unit(double v, Units from, Units to) {
   const double mm = v * mm_per(from);
   double near = mm / mm_per(to);
   for (const double direction : {0.0, 1.0, -1.0}) {
-    const double tried = direction == 0 ? near : std::nextafter(near, direction * std::numeric_limits<double>::infinity());
+    const double tried =
+        direction == 0 ? near : std::nextafter(near, direction * std::numeric_limits<double>::infinity());
     if (tried * mm_per(to) != mm) continue;
     const std::string text = fmt::format("{}", tried);
-    return text.find_first_of(".e") == std::string::npos && std::abs(tried) < 1e15 ? fmt::format("{:.0f}", tried) : text;
+    return text.find_first_of(".e") == std::string::npos && std::abs(tried) < 1e15 ? fmt::format("{:.0f}", tried)
+                                                                                   : text;
   }
   return fmt::format("\"{} {}\"", v, symbol(from));
 }
@@ -89,10 +94,12 @@ std::string in_other_unit(double v, Units from, Units to) {
 /// What stands in place of a value in the new unit; none where it stays as it is.
 class Converter {
  public:
-  Converter(Units from, Units to, const std::map<std::string, double>& values) : from_(from), to_(to), values_(values) {}
+  Converter(Units from, Units to, const std::map<std::string, double>& values)
+      : from_(from), to_(to), values_(values) {}
 
   std::optional<std::string> value(const Key& key, const Node& node) const {
-    const bool length = key.type == Type::length || key.type == Type::length_or_share || key.type == Type::length_by_diameter;
+    const bool length =
+        key.type == Type::length || key.type == Type::length_or_share || key.type == Type::length_by_diameter;
     return length ? length_of(node) : std::nullopt;
   }
 
@@ -103,7 +110,8 @@ class Converter {
     return (*made)[0] == '"' ? made : "\"" + *made + "\"";
   }
 
-  /// Of [values]: a length of its own unit becomes a number of the old one, which is what expressions of the job take it for.
+  /// Of [values]: a length of its own unit becomes a number of the old one, which is what expressions of the job take
+  /// it for.
   std::optional<std::string> named(const Node& node) const {
     if (!std::holds_alternative<std::string>(node.value)) return std::nullopt;
     const Measured m = measure(node, values_);
@@ -154,7 +162,8 @@ class Places {
     std::size_t i = starts_[p.line - 1];
     for (toml::source_index column = 1; column < p.column && i < text_.size(); ++column) {
       ++i;
-      while (i < text_.size() && (static_cast<unsigned char>(text_[i]) & 0xC0) == 0x80) ++i;
+      while (i < text_.size() && (static_cast<unsigned char>(text_[i]) & 0xC0) == 0x80)
+        ++i;
     }
     return i;
   }
@@ -186,8 +195,10 @@ class Editor {
       if (section == "values") values(*table);
       if (section == "shared") walk(*table, Section::shared, "");
       if (section == "process") walk(*table, Section::process, "");
-      for (const auto& [member_of, kind] :
-           {std::pair{"gear", Section::gear}, {"pair", Section::pair}, {"frame", Section::frame}, {"reducer", Section::reducer}}) {
+      for (const auto& [member_of, kind] : {std::pair{"gear", Section::gear},
+                                            {"pair", Section::pair},
+                                            {"frame", Section::frame},
+                                            {"reducer", Section::reducer}}) {
         if (section != member_of) continue;
         for (const auto& [member, inner] : *table) {
           if (inner.is_table()) walk(*inner.as_table(), kind, "");
@@ -199,7 +210,9 @@ class Editor {
   }
 
  private:
-  void replace(const toml::source_region& region, std::string text) { edits_.push_back({places_.at(region.begin), places_.at(region.end), std::move(text)}); }
+  void replace(const toml::source_region& region, std::string text) {
+    edits_.push_back({places_.at(region.begin), places_.at(region.end), std::move(text)});
+  }
 
   void values(const toml::table& table) {
     for (const auto& [name, child] : table) {
@@ -213,12 +226,16 @@ class Editor {
       const Key* key = find_key(section, full);
       if (!key && full == "bore") key = find_key(section, "bore.diameter");
       if (const toml::table* inner = child.as_table()) {
-        if (key && key->type == Type::length_by_diameter) by_diameter(*inner, *key);
-        else walk(*inner, section, full);
+        if (key && key->type == Type::length_by_diameter)
+          by_diameter(*inner, *key);
+        else
+          walk(*inner, section, full);
       } else if (const toml::array* list = child.as_array()) {
         for (const toml::node& item : *list) {
-          if (item.is_table()) walk(*item.as_table(), section, full);
-          else if (key) one(*key, item);
+          if (item.is_table())
+            walk(*item.as_table(), section, full);
+          else if (key)
+            one(*key, item);
         }
       } else if (key) {
         one(*key, child);
@@ -251,7 +268,8 @@ std::string to_toml(const Node& root) {
   }
   const auto block = [&](const std::string& head, const Table& table) {
     text += fmt::format("\n[{}]\n", head);
-    for (const auto& [name, child] : table) text += fmt::format("{} = {}\n", key_text(name), inlined(child));
+    for (const auto& [name, child] : table)
+      text += fmt::format("{} = {}\n", key_text(name), inlined(child));
   };
   for (const auto& [name, child] : *root.table()) {
     if (!child.table()) continue;
@@ -287,7 +305,8 @@ std::string in_units(std::string_view text, const std::string& source, Units uni
   if (job[job.find_first_not_of(" \t\r\n")] == '{') job = to_toml(root);
   std::vector<Edit> edits = Editor(job, convert).edits(toml::parse(job, source), units);
   std::sort(edits.begin(), edits.end(), [](const Edit& a, const Edit& b) { return a.from > b.from; });
-  for (const Edit& e : edits) job.replace(e.from, e.to - e.from, e.text);
+  for (const Edit& e : edits)
+    job.replace(e.from, e.to - e.from, e.text);
   return job;
 }
 

@@ -15,7 +15,8 @@ body::Features changed(body::Features f, double bore, const Process& process, co
   if (f.keyway) f.keyway->width += allow(bore), f.keyway->height += allow(bore);
   if (f.flat) f.flat->height += allow(bore);
   if (f.hex) f.hex->across_flats += allow(f.hex->across_flats);
-  for (body::Holes& h : f.holes) h.diameter += allow(h.diameter);
+  for (body::Holes& h : f.holes)
+    h.diameter += allow(h.diameter);
   return body::drawn_in(std::move(f), -c.walls);
 }
 
@@ -45,8 +46,8 @@ namespace {
 Gear changed_bevel(Gear g, const Process& process, As state) {
   const Process::Change c = process.change(state);
   if (c.radial != c.axial) {
-    throw InvalidParameter("process.shrinkage", "not the same along and across the axis", "bevel teeth that shrink unevenly run to no apex",
-                           "give one number for both");
+    throw InvalidParameter("process.shrinkage", "not the same along and across the axis",
+                           "bevel teeth that shrink unevenly run to no apex", "give one number for both");
   }
   gear::BevelSpec spec = g.teeth.bevel().spec();
   const double bore = spec.bore_diameter;
@@ -93,9 +94,10 @@ Gear changed(Gear g, const Process& process, As state) {
   if (shrinks && state == As::drawn) g.radial = c.radial, g.axial = c.axial;
   if (shrinks && state == As::made) {
     if (c.radial != c.axial && g.teeth.twist() != 0) {
-      throw InvalidParameter("process.shrinkage", "not the same along and across the axis",
-                             "twisted teeth that shrink unevenly are no involute teeth of any module, so the made pair cannot be reported",
-                             "let the files correct shrinkage, or give one number");
+      throw InvalidParameter(
+          "process.shrinkage", "not the same along and across the axis",
+          "twisted teeth that shrink unevenly are no involute teeth of any module, so the made pair cannot be reported",
+          "let the files correct shrinkage, or give one number");
     }
     spec = gear::scaled(spec, c.radial);
     spec.face_width *= c.axial / c.radial;
@@ -133,7 +135,8 @@ Pair met(Pair p, const gear::Teeth& driver, const gear::Teeth& driven) {
 }  // namespace
 
 Pair as(const Design& design, const Pair& pair, As state) {
-  return met(pair, changed(design.gears[pair.driver], design.process, state).teeth, changed(design.gears[pair.driven], design.process, state).teeth);
+  return met(pair, changed(design.gears[pair.driver], design.process, state).teeth,
+             changed(design.gears[pair.driven], design.process, state).teeth);
 }
 
 Design as(const Design& design, As state) {
@@ -141,23 +144,30 @@ Design as(const Design& design, As state) {
   made.as = state;
   const Process& process = design.process;
   const Process::Change c = process.change(state);
-  for (Gear& g : made.gears) g = changed(std::move(g), process, state);
+  for (Gear& g : made.gears)
+    g = changed(std::move(g), process, state);
   for (Frame& f : made.frames) {
     const double r = c.radial, z = c.axial;
     if (state == As::drawn) {
       f.radial = r, f.axial = z;
     } else {
       f.plan.thickness *= z, f.plan.margin *= r, f.plan.post_diameter *= r;
-      for (FramePlan::Axis& a : f.plan.axes) a.at *= r, a.bore *= r, a.post_height *= z;
-      for (FramePlan::Hole& h : f.plan.holes) h.at *= r, h.diameter *= r;
+      for (FramePlan::Axis& a : f.plan.axes)
+        a.at *= r, a.bore *= r, a.post_height *= z;
+      for (FramePlan::Hole& h : f.plan.holes)
+        h.at *= r, h.diameter *= r;
     }
-    for (FramePlan::Axis& a : f.plan.axes) a.wider = a.bore > 0 ? process.wider(a.bore, c) : 0;
-    for (FramePlan::Hole& h : f.plan.holes) h.wider = process.wider(h.diameter, c);
+    for (FramePlan::Axis& a : f.plan.axes)
+      a.wider = a.bore > 0 ? process.wider(a.bore, c) : 0;
+    for (FramePlan::Hole& h : f.plan.holes)
+      h.wider = process.wider(h.diameter, c);
     f.plan.walls = c.walls;
     if (c.inset > 0) f.plan.inset = c.inset, f.plan.inset_height = process.inset_up_to;
   }
-  for (Reducer& r : made.reducers) r = as(r, process, state);
-  for (Pair& p : made.pairs) p = met(p, made.gears[p.driver].teeth, made.gears[p.driven].teeth);
+  for (Reducer& r : made.reducers)
+    r = as(r, process, state);
+  for (Pair& p : made.pairs)
+    p = met(p, made.gears[p.driver].teeth, made.gears[p.driven].teeth);
   return made;
 }
 

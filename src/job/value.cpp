@@ -19,9 +19,11 @@ struct Unit {
   double factor;  // canonical per written
 };
 // Longer spellings first: the last word of a string is matched from here.
-constexpr std::array kUnits{Unit{"inches", "in", 1}, Unit{"inch", "in", 1},    Unit{"mm", "mm", 1},   Unit{"cm", "mm", 10}, Unit{"µm", "mm", 1e-3},
-                            Unit{"um", "mm", 1e-3},  Unit{"thou", "in", 1e-3}, Unit{"in", "in", 1},   Unit{"\"", "in", 1},  Unit{"m", "mm", 1000},
-                            Unit{"deg", "deg", 1},   Unit{"°", "deg", 1},      Unit{"rad", "rad", 1}, Unit{"%", "%", 1}};
+constexpr std::array kUnits{Unit{"inches", "in", 1},  Unit{"inch", "in", 1},  Unit{"mm", "mm", 1},
+                            Unit{"cm", "mm", 10},     Unit{"µm", "mm", 1e-3}, Unit{"um", "mm", 1e-3},
+                            Unit{"thou", "in", 1e-3}, Unit{"in", "in", 1},    Unit{"\"", "in", 1},
+                            Unit{"m", "mm", 1000},    Unit{"deg", "deg", 1},  Unit{"°", "deg", 1},
+                            Unit{"rad", "rad", 1},    Unit{"%", "%", 1}};
 
 using Values = std::map<std::string, double>;
 
@@ -74,8 +76,10 @@ void check_marks(const std::string& text) {
     if (c == ',' && (calls.empty() || !calls.back())) {
       std::string meant = text;
       const bool one = std::count(text.begin(), text.end(), ',') == 1;
-      if (one) meant[i] = '.';
-      else meant.erase(std::remove(meant.begin(), meant.end(), ','), meant.end());
+      if (one)
+        meant[i] = '.';
+      else
+        meant.erase(std::remove(meant.begin(), meant.end(), ','), meant.end());
       throw fmt::format("has a comma; decimals are written with a point: \"{}\" was probably meant", meant);
     }
     if (std::string_view("<>=!&|?:;").find(c) != std::string_view::npos) {
@@ -97,9 +101,11 @@ double evaluate(mu::Parser& parser, const std::string& expression, const Values&
     return parser.Eval();
   } catch (const mu::Parser::exception_type& e) {
     std::string known;
-    for (const auto& entry : values) known += (known.empty() ? "" : ", ") + entry.first;
+    for (const auto& entry : values)
+      known += (known.empty() ? "" : ", ") + entry.first;
     std::string why = e.GetMsg();
-    while (!why.empty() && (why.back() == '\n' || why.back() == '.')) why.pop_back();
+    while (!why.empty() && (why.back() == '\n' || why.back() == '.'))
+      why.pop_back();
     throw fmt::format("cannot be worked out: {} ([values] has {})", why, known.empty() ? "nothing" : known);
   }
 }
@@ -107,7 +113,9 @@ double evaluate(mu::Parser& parser, const std::string& expression, const Values&
 /// The unit at the end of a text, which then stands without it.
 const Unit* unit_at_end(std::string& rest) {
   for (const Unit& u : kUnits) {
-    if (rest.size() <= u.written.size() || rest.compare(rest.size() - u.written.size(), u.written.size(), u.written) != 0) continue;
+    if (rest.size() <= u.written.size() ||
+        rest.compare(rest.size() - u.written.size(), u.written.size(), u.written) != 0)
+      continue;
     const char before = rest[rest.size() - u.written.size() - 1];
     if (is_letter(before)) continue;  // the end of a name, not a unit
     if (!is_space(before) && before != ')' && before != '.' && !is_digit(before)) continue;
@@ -126,13 +134,15 @@ bool has_unit(const std::string& text) {
   return std::regex_search(text, unit);
 }
 
-thread_local double g_length = 1, g_angle = 1, g_share = 1;  // what one mm, degree, percent counts for: see `in_units_of`
+thread_local double g_length = 1, g_angle = 1,
+                    g_share = 1;  // what one mm, degree, percent counts for: see `in_units_of`
 
 /// An expression in which several terms have units: "10 mm + 1 in". Worked out for one size of each unit and again for
 /// others, the result shows what it is of: a length grows with the millimetre alone, and evenly.
 Measured in_units_of(std::string text, const Values& values) {
   const auto replace = [&](std::string_view mark, std::string_view by) {
-    for (auto at = text.find(mark); at != std::string::npos; at = text.find(mark, at + by.size())) text.replace(at, mark.size(), by);
+    for (auto at = text.find(mark); at != std::string::npos; at = text.find(mark, at + by.size()))
+      text.replace(at, mark.size(), by);
   };
   replace("µm", "um"), replace("°", " deg"), replace("\"", " in"), replace("%", " percent");
   mu::Parser parser = parser_of(values);
@@ -140,7 +150,8 @@ Measured in_units_of(std::string text, const Values& values) {
   parser.DefinePostfixOprt("cm", [](double x) { return x * 10 * g_length; });
   parser.DefinePostfixOprt("um", [](double x) { return x * 1e-3 * g_length; });
   parser.DefinePostfixOprt("m", [](double x) { return x * 1000 * g_length; });
-  for (const char* inch : {"in", "inch", "inches"}) parser.DefinePostfixOprt(inch, [](double x) { return x * 25.4 * g_length; });
+  for (const char* inch : {"in", "inch", "inches"})
+    parser.DefinePostfixOprt(inch, [](double x) { return x * 25.4 * g_length; });
   parser.DefinePostfixOprt("thou", [](double x) { return x * 0.0254 * g_length; });
   parser.DefinePostfixOprt("deg", [](double x) { return x * g_angle; });
   parser.DefinePostfixOprt("rad", [](double x) { return x * 180 / kPi * g_angle; });
@@ -170,7 +181,8 @@ Measured measure(const Node& node, const std::map<std::string, double>& values) 
   const auto* text = std::get_if<std::string>(&node.value);
   if (!text) throw std::string("is no number");
   std::string rest = *text;
-  while (!rest.empty() && is_space(rest.back())) rest.pop_back();
+  while (!rest.empty() && is_space(rest.back()))
+    rest.pop_back();
   if (rest.size() > 400) throw std::string("is too long for an expression (400 characters at most)");
   check_marks(rest);
   rest = with_fractions(rest);
@@ -182,7 +194,8 @@ Measured measure(const Node& node, const std::map<std::string, double>& values) 
   if (!unit) return {number, ""};
   for (const auto& entry : values) {
     if (std::regex_search(bare, std::regex("\\b" + entry.first + "\\b"))) {
-      throw std::string("has a unit after an expression with names from [values], which are in the file's units already");
+      throw std::string(
+          "has a unit after an expression with names from [values], which are in the file's units already");
     }
   }
   return {number * unit->factor, std::string(unit->canonical)};
@@ -200,8 +213,10 @@ Value read_list(const Key& key, const Node& node, Units units, const std::map<st
   const List* list = std::get_if<List>(&node.value);
   for (const Node& item : list ? *list : one) {
     const Value v = read_value(each, item, units, values);
-    if (key.type == Type::angles) out.numbers.push_back(v.number);
-    else out.texts.push_back(v.text);
+    if (key.type == Type::angles)
+      out.numbers.push_back(v.number);
+    else
+      out.texts.push_back(v.text);
   }
   return out;
 }
@@ -219,7 +234,8 @@ Value read_by_diameter(const Key& key, const Node& node, Units units, const std:
   Key positive = length;
   positive.least = 0, positive.above_least = true;
   for (const auto& [name, child] : *node.table()) {
-    const Value d = read_value(positive, Node{name, child.where}, units, values), v = read_value(length, child, units, values);
+    const Value d = read_value(positive, Node{name, child.where}, units, values),
+                v = read_value(length, child, units, values);
     out.by_diameter.emplace_back(d.number, v.number);
   }
   if (out.by_diameter.empty()) throw std::string("is an empty table; give a length, or lengths by diameter");
@@ -242,11 +258,13 @@ Value read_value(const Key& key, const Node& node, Units units, const std::map<s
     out.number = *flag ? 1 : 0;
     return out;
   }
-  if (key.type == Type::angles || key.type == Type::names || key.type == Type::choices) return read_list(key, node, units, values);
+  if (key.type == Type::angles || key.type == Type::names || key.type == Type::choices)
+    return read_list(key, node, units, values);
   if (key.type == Type::length_by_diameter) return read_by_diameter(key, node, units, values);
   if (const auto* text = std::get_if<std::string>(&node.value)) {
     if (*text == "find") {
-      throw std::string("is \"find\": that leaves the value to `palio find`, which this version does not have yet; give a value");
+      throw std::string(
+          "is \"find\": that leaves the value to `palio find`, which this version does not have yet; give a value");
     }
     if (has_control_characters(*text)) throw refuse("take the control characters out");
     if (key.type == Type::text) {
@@ -254,7 +272,8 @@ Value read_value(const Key& key, const Node& node, Units units, const std::map<s
       return out;
     }
     if (key.type == Type::choice || key.type == Type::share) {
-      if ((" " + std::string(key.choices) + " ").find(" " + *text + " ") != std::string::npos && text->find(' ') == std::string::npos) {
+      if ((" " + std::string(key.choices) + " ").find(" " + *text + " ") != std::string::npos &&
+          text->find(' ') == std::string::npos) {
         out.text = *text;
         return out;
       }
@@ -264,7 +283,8 @@ Value read_value(const Key& key, const Node& node, Units units, const std::map<s
     }
   }
   if (key.type == Type::text || key.type == Type::choice || key.type == Type::table) throw refuse("write it so");
-  if (std::holds_alternative<bool>(node.value) || node.table() || std::holds_alternative<List>(node.value) || std::holds_alternative<Other>(node.value)) {
+  if (std::holds_alternative<bool>(node.value) || node.table() || std::holds_alternative<List>(node.value) ||
+      std::holds_alternative<Other>(node.value)) {
     throw refuse("write a number, or a string with unit or arithmetic");
   }
   Measured m{};
@@ -294,8 +314,10 @@ Value read_value(const Key& key, const Node& node, Units units, const std::map<s
     constexpr double kSmallest = 1e-3;  // mm
     const bool size = key.type == Type::length && key.least && *key.least == 0;
     if (size && out.number > 0 && out.number < kSmallest) {
-      throw fmt::format("is {}, but sizes are at least {:.6g} {}: what is smaller than a micrometre can be neither made nor told from rounding; give more",
-                        node.text(), kSmallest / mm_per(units), unit);
+      throw fmt::format(
+          "is {}, but sizes are at least {:.6g} {}: what is smaller than a micrometre can be neither made nor told "
+          "from rounding; give more",
+          node.text(), kSmallest / mm_per(units), unit);
     }
   } else if (key.type == Type::angle) {
     if (m.unit == "rad") {

@@ -256,11 +256,19 @@ const ReportKey& report_key(std::string_view key) {
   throw std::logic_error("undeclared report key " + std::string(key));
 }
 
-Entry one(std::string_view key, double value) { return {&report_key(key), {value}, false, "", {}, false, false, false}; }
-Entry many(std::string_view key, std::vector<double> values) { return {&report_key(key), std::move(values), true, "", {}, false, false, false}; }
-Entry words(std::string_view key, std::string text) { return {&report_key(key), {}, false, std::move(text), {}, false, false, false}; }
+Entry one(std::string_view key, double value) {
+  return {&report_key(key), {value}, false, "", {}, false, false, false};
+}
+Entry many(std::string_view key, std::vector<double> values) {
+  return {&report_key(key), std::move(values), true, "", {}, false, false, false};
+}
+Entry words(std::string_view key, std::string text) {
+  return {&report_key(key), {}, false, std::move(text), {}, false, false, false};
+}
 Entry flag(std::string_view key, bool value) { return {&report_key(key), {}, false, "", {}, value, true, false}; }
-Entry group(std::string_view key, std::vector<Entry> children) { return {&report_key(key), {}, false, "", std::move(children), false, false, false}; }
+Entry group(std::string_view key, std::vector<Entry> children) {
+  return {&report_key(key), {}, false, "", std::move(children), false, false, false};
+}
 
 namespace {
 
@@ -274,7 +282,9 @@ double tidied(double value, Quantity quantity) {
 
 }  // namespace
 
-std::string fixed(double value, int places) { return fmt::format("{:.{}f}", std::abs(value) < 0.5 * std::pow(10.0, -places) ? 0 : value, places); }
+std::string fixed(double value, int places) {
+  return fmt::format("{:.{}f}", std::abs(value) < 0.5 * std::pow(10.0, -places) ? 0 : value, places);
+}
 
 std::string small_error(double value) { return fmt::format("{:.3g}", std::abs(value) < 1e-8 ? 0 : value); }
 
@@ -286,7 +296,8 @@ std::string shown(double value, Quantity quantity, Units units, bool short_form)
   switch (quantity) {
     case Quantity::length: return fmt::format("{} {}", fixed(v, places), u);
     case Quantity::circle:
-      return short_form ? fmt::format("⌀{} {}", fixed(v, places), u) : fmt::format("⌀ {} {}  (r {} {})", fixed(v, places), u, fixed(v / 2, places), u);
+      return short_form ? fmt::format("⌀{} {}", fixed(v, places), u)
+                        : fmt::format("⌀ {} {}  (r {} {})", fixed(v, places), u, fixed(v / 2, places), u);
     case Quantity::module_size: return fmt::format("{:.6g} mm", value);
     case Quantity::per_inch: return fmt::format("{:.6g} /in", value);
     case Quantity::angle: return fixed(v, 4) + "°";
@@ -306,7 +317,9 @@ Json number(double value, Quantity quantity, Units units) {
   if (!std::isfinite(value)) return nullptr;
   if (quantity == Quantity::count) return static_cast<long>(value);
   const double tidy = tidied(value, quantity);
-  return quantity == Quantity::angle ? Angle::radians(tidy).degrees() : units == Units::mm ? tidy : tidy * scale(quantity, units);
+  return quantity == Quantity::angle ? Angle::radians(tidy).degrees()
+         : units == Units::mm        ? tidy
+                                     : tidy * scale(quantity, units);
 }
 
 Json to_json(const Entry& e, Units units) {
@@ -314,19 +327,22 @@ Json to_json(const Entry& e, Units units) {
   if (!e.text.empty()) return e.text;
   if (e.rows) {
     Json rows = Json::array();
-    for (const Entry& child : e.children) rows.push_back(to_json(child, units));
+    for (const Entry& child : e.children)
+      rows.push_back(to_json(child, units));
     return rows;
   }
   if (!e.children.empty()) return to_json(e.children, units);
   if (!e.list) return number(e.numbers.front(), e.key->quantity, units);
   Json all = Json::array();
-  for (const double n : e.numbers) all.push_back(number(n, e.key->quantity, units));
+  for (const double n : e.numbers)
+    all.push_back(number(n, e.key->quantity, units));
   return all;
 }
 
 Json to_json(const std::vector<Entry>& entries, Units units) {
   Json object = Json::object();
-  for (const Entry& e : entries) object[std::string(e.key->key)] = to_json(e, units);
+  for (const Entry& e : entries)
+    object[std::string(e.key->key)] = to_json(e, units);
   return object;
 }
 
@@ -337,7 +353,9 @@ std::size_t columns(std::string_view text) {
   return static_cast<std::size_t>(std::count_if(text.begin(), text.end(), [](char c) { return (c & 0xC0) != 0x80; }));
 }
 
-std::string padded(std::string_view text, std::size_t width) { return std::string(text) + std::string(width > columns(text) ? width - columns(text) : 0, ' '); }
+std::string padded(std::string_view text, std::size_t width) {
+  return std::string(text) + std::string(width > columns(text) ? width - columns(text) : 0, ' ');
+}
 
 }  // namespace
 
@@ -351,7 +369,8 @@ std::string table_text(const std::vector<Entry>& entries, Units units) {
     if (!e.children.empty()) {
       std::string inner;
       if (e.rows) {
-        for (const Entry& child : e.children) text += table_text({child}, units);
+        for (const Entry& child : e.children)
+          text += table_text({child}, units);
         continue;
       }
       constexpr std::size_t kOneLine = 5;
@@ -369,7 +388,8 @@ std::string table_text(const std::vector<Entry>& entries, Units units) {
         if (!inner.empty()) inner += ", ";
         const bool plain = child.key->key == "length" || !child.text.empty();
         std::string value = child.is_flag ? (child.flag ? "yes" : "no") : child.text;
-        for (const double n : child.numbers) value += (value.empty() ? "" : ", ") + shown(n, child.key->quantity, units, true);
+        for (const double n : child.numbers)
+          value += (value.empty() ? "" : ", ") + shown(n, child.key->quantity, units, true);
         inner += (plain ? "" : fmt::format("{} ", child.key->label)) + value;
       }
       text += row(e.key->label, e.key->symbol, inner);

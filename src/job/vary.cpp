@@ -20,7 +20,8 @@ double number_in(const std::string& text, const std::string& whole) {
   double value = 0;
   const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
   if (error != std::errc() || end != text.data() + text.size() || !std::isfinite(value)) {
-    throw InvalidParameter("KEY=FROM:TO[:STEPS]", "\"" + whole + "\"", fmt::format("\"{}\" is no number", text), "write gear.NAME.profile_shift=0:0.6:31, say");
+    throw InvalidParameter("KEY=FROM:TO[:STEPS]", "\"" + whole + "\"", fmt::format("\"{}\" is no number", text),
+                           "write gear.NAME.profile_shift=0:0.6:31, say");
   }
   return value;
 }
@@ -45,7 +46,9 @@ Path split(const std::string& key) {
             : path == "mate_leaves" ? "mate_teeth"
                                     : path};
   }
-  throw InvalidParameter("key", "\"" + key + "\"", "a key reads gear.NAME.KEY, pair.NAME.KEY, reducer.NAME.KEY or shared.KEY", "see palio explain keys");
+  throw InvalidParameter("key", "\"" + key + "\"",
+                         "a key reads gear.NAME.KEY, pair.NAME.KEY, reducer.NAME.KEY or shared.KEY",
+                         "see palio explain keys");
 }
 
 const Key& known_key(const std::string& key) {
@@ -57,7 +60,8 @@ const Key& known_key(const std::string& key) {
                            near.empty() ? "see palio explain keys" : fmt::format("did you mean \"{}\"?", near));
   }
   if (found->type == Type::text || found->type == Type::choice || found->type == Type::table) {
-    throw InvalidParameter("key", "\"" + key + "\"", "this key holds no number", "vary a number: profile_shift, teeth, module, center_distance …");
+    throw InvalidParameter("key", "\"" + key + "\"", "this key holds no number",
+                           "vary a number: profile_shift, teeth, module, center_distance …");
   }
   return *found;
 }
@@ -83,8 +87,11 @@ const Json* at_path(const Json& report, const std::string& path, std::string& st
   while (from <= p.path.size()) {
     const std::size_t to = std::min(p.path.find('.', from), p.path.size());
     const std::string part = p.path.substr(from, to - from);
-    if (at->is_object() && at->contains(part)) at = &(*at)[part];
-    else if (at->is_array() && !part.empty() && std::all_of(part.begin(), part.end(), [](char c) { return std::isdigit(static_cast<unsigned char>(c)); }) &&
+    if (at->is_object() && at->contains(part))
+      at = &(*at)[part];
+    else if (at->is_array() && !part.empty() &&
+             std::all_of(part.begin(), part.end(),
+                         [](char c) { return std::isdigit(static_cast<unsigned char>(c)); }) &&
              std::stoul(part) < at->size())
       at = &(*at)[std::stoul(part)];
     else {
@@ -130,13 +137,16 @@ std::string assignment(const std::string& key, double value, bool whole) {
 /// One job after the other from the same text.
 class Varying {
  public:
-  Varying(std::string_view text, const std::string& source, const std::vector<std::string>& overrides, const VaryRequest& request)
+  Varying(std::string_view text, const std::string& source, const std::vector<std::string>& overrides,
+          const VaryRequest& request)
       : text_(text), source_(source), overrides_(overrides), request_(request) {
-    for (const VaryKey& k : request.keys) whole_.push_back(known_key(k.key).type == Type::whole);
+    for (const VaryKey& k : request.keys)
+      whole_.push_back(known_key(k.key).type == Type::whole);
     const Design base = resolve(text, source, overrides);
     base_ = Json::parse(report_json(base, false));
     units_ = base.units;
-    for (const std::string& hold : request.holds) prepare(hold);
+    for (const std::string& hold : request.holds)
+      prepare(hold);
     shows_ = request.shows;
     if (shows_.empty()) {
       // What is usual is shown where the job has it.
@@ -148,8 +158,9 @@ class Varying {
     for (const std::string& show : shows_) {
       std::string stopped;
       if (!at_path(base_, show, stopped)) {
-        throw InvalidParameter("--show", "\"" + show + "\"", fmt::format("the report has no \"{}\" there", stopped),
-                               "name a value as pair.NAME.transverse_contact_ratio or gear.NAME.span.length (see palio report --json)");
+        throw InvalidParameter(
+            "--show", "\"" + show + "\"", fmt::format("the report has no \"{}\" there", stopped),
+            "name a value as pair.NAME.transverse_contact_ratio or gear.NAME.span.length (see palio report --json)");
       }
     }
   }
@@ -166,7 +177,8 @@ class Varying {
       row.reported = std::hash<std::string>{}(text);
       const Json report = Json::parse(text);
       std::string stopped;
-      for (const std::string& show : shows_) row.values.push_back(number_of(at_path(report, show, stopped)));
+      for (const std::string& show : shows_)
+        row.values.push_back(number_of(at_path(report, show, stopped)));
       row.findings = worded(design);
       if (keep) row.design = std::move(design);
     } catch (const JobError& e) {
@@ -177,7 +189,8 @@ class Varying {
     return row;
   }
 
-  /// Errors and warnings where the one key has a value, or "impossible": what a limit is looked for with, without the report.
+  /// Errors and warnings where the one key has a value, or "impossible": what a limit is looked for with, without the
+  /// report.
   std::vector<std::string> doubts(double value) const {
     try {
       return worded(changed({value}));
@@ -189,7 +202,8 @@ class Varying {
  private:
   Design changed(const std::vector<double>& at) const {
     std::vector<std::string> overrides = overrides_;
-    for (std::size_t i = 0; i < at.size(); ++i) overrides.push_back(assignment(request_.keys[i].key, at[i], whole_[i]));
+    for (std::size_t i = 0; i < at.size(); ++i)
+      overrides.push_back(assignment(request_.keys[i].key, at[i], whole_[i]));
     for (const Held& h : held_) {
       double value = h.value;
       for (std::size_t i = 0; i < at.size(); ++i) {
@@ -210,7 +224,8 @@ class Varying {
   static std::vector<std::string> worded(const Design& design) {
     std::vector<std::string> all;
     for (const Finding& f : findings(design)) {
-      if (f.kind().severity != Severity::note) all.push_back(fmt::format("{} {} {}", name(f.kind().severity), f.kind().text_id, f.subject));
+      if (f.kind().severity != Severity::note)
+        all.push_back(fmt::format("{} {} {}", name(f.kind().severity), f.kind().text_id, f.subject));
     }
     return all;
   }
@@ -225,8 +240,9 @@ class Varying {
     std::string stopped;
     const auto value = number_of(at_path(base_, key, stopped));
     if (!value) {
-      throw InvalidParameter("--hold", "\"" + key + "\"", "the job's report has no present value of it to keep",
-                             "hold gear.NAME.tip_diameter, gear.NAME.reference_diameter, pair.NAME.center_distance or a sum KEY+KEY");
+      throw InvalidParameter(
+          "--hold", "\"" + key + "\"", "the job's report has no present value of it to keep",
+          "hold gear.NAME.tip_diameter, gear.NAME.reference_diameter, pair.NAME.center_distance or a sum KEY+KEY");
     }
     return *value;
   }
@@ -239,10 +255,12 @@ class Varying {
       return;
     }
     const std::string first = hold.substr(0, plus), second = hold.substr(plus + 1);
-    for (const std::string& k : {first, second}) known_key(k);
+    for (const std::string& k : {first, second})
+      known_key(k);
     const bool first_varies = varies(first), second_varies = varies(second);
     if (first_varies == second_varies) {
-      throw InvalidParameter("--hold", "\"" + hold + "\"", "of a sum that is kept, one key is varied and the other gives way", "vary one of the two");
+      throw InvalidParameter("--hold", "\"" + hold + "\"",
+                             "of a sum that is kept, one key is varied and the other gives way", "vary one of the two");
     }
     held_.push_back({first_varies ? second : first, present(first) + present(second), first_varies ? first : second});
   }
@@ -256,7 +274,8 @@ class Varying {
     std::vector<std::string> all;
     for (const Pair& p : design.pairs) {
       const std::string start = "pair." + p.name + ".";
-      if (p.running) all.push_back(start + (p.running->overlap_ratio() > 0 ? "total_contact_ratio" : "transverse_contact_ratio"));
+      if (p.running)
+        all.push_back(start + (p.running->overlap_ratio() > 0 ? "total_contact_ratio" : "transverse_contact_ratio"));
       if (p.cycloidal) all.push_back(start + "angle_error_deg");
       if (p.crossed) all.push_back(start + "contact_ratio");
       if (p.bevel) all.push_back(start + "contact_ratio_heel"), all.push_back(start + "contact_ratio_toe");
@@ -267,7 +286,8 @@ class Varying {
     }
     for (const Reducer& r : design.reducers) {
       const std::string start = "reducer." + r.name + ".";
-      for (const char* key : {"angular_backlash_deg.min", "angular_backlash_deg.max", "undercut_margin", "min_concave_radius", "wall_hole_to_lobe"}) {
+      for (const char* key : {"angular_backlash_deg.min", "angular_backlash_deg.max", "undercut_margin",
+                              "min_concave_radius", "wall_hole_to_lobe"}) {
         if (all.size() < 6) all.push_back(start + key);
       }
       if (r.made.spec().friction && all.size() < 6) all.push_back(start + "efficiency");
@@ -295,10 +315,10 @@ constexpr int kMostSteps = 2001;
 std::vector<double> values_of(const VaryKey& k, bool whole) {
   std::vector<double> at;
   if (whole && !k.steps && std::abs(k.to - k.from) + 1 > kMostSteps) {
-    throw InvalidParameter(
-        "STEPS", "left out",
-        fmt::format("{} from {} to {} would be {:.0f} jobs, and {} are worked out at most", k.key, k.from, k.to, std::abs(k.to - k.from) + 1, kMostSteps),
-        "give a smaller range, or STEPS");
+    throw InvalidParameter("STEPS", "left out",
+                           fmt::format("{} from {} to {} would be {:.0f} jobs, and {} are worked out at most", k.key,
+                                       k.from, k.to, std::abs(k.to - k.from) + 1, kMostSteps),
+                           "give a smaller range, or STEPS");
   }
   const int steps = k.steps.value_or(whole ? static_cast<int>(std::lround(std::abs(k.to - k.from))) + 1 : 21);
   for (int i = 0; i < steps; ++i) {
@@ -309,58 +329,76 @@ std::vector<double> values_of(const VaryKey& k, bool whole) {
   return at;
 }
 
-std::vector<std::string> doubts(const VaryRow& row) { return row.impossible.empty() ? row.findings : std::vector<std::string>{"impossible"}; }
+std::vector<std::string> doubts(const VaryRow& row) {
+  return row.impossible.empty() ? row.findings : std::vector<std::string>{"impossible"};
+}
 
-bool holds(const std::vector<std::string>& all, const std::string& one) { return std::find(all.begin(), all.end(), one) != all.end(); }
+bool holds(const std::vector<std::string>& all, const std::string& one) {
+  return std::find(all.begin(), all.end(), one) != all.end();
+}
 
 }  // namespace
 
 VaryKey parse_vary_key(const std::string& text) {
   const auto equal = text.find('=');
   const auto refuse = [&](const char* why) -> VaryKey {
-    throw InvalidParameter("KEY=FROM:TO[:STEPS]", "\"" + text + "\"", why, "write gear.NAME.profile_shift=0:0.6:31, say");
+    throw InvalidParameter("KEY=FROM:TO[:STEPS]", "\"" + text + "\"", why,
+                           "write gear.NAME.profile_shift=0:0.6:31, say");
   };
   if (equal == std::string::npos || equal == 0) return refuse("a key, = and the range are needed");
   VaryKey k;
   k.key = text.substr(0, equal);
   std::vector<std::string> parts{""};
   for (const char c : text.substr(equal + 1)) {
-    if (c == ':') parts.emplace_back();
-    else parts.back() += c;
+    if (c == ':')
+      parts.emplace_back();
+    else
+      parts.back() += c;
   }
   if (parts.size() < 2 || parts.size() > 3) return refuse("the range reads FROM:TO or FROM:TO:STEPS");
   k.from = number_in(parts[0], text), k.to = number_in(parts[1], text);
   if (parts.size() == 3) {
     const double steps = number_in(parts[2], text);
-    if (steps != std::round(steps) || steps < 2 || steps > kMostSteps) return refuse("STEPS is a whole number from 2 to 2001");
+    if (steps != std::round(steps) || steps < 2 || steps > kMostSteps)
+      return refuse("STEPS is a whole number from 2 to 2001");
     k.steps = static_cast<int>(steps);
   }
   return k;
 }
 
-Varied vary(std::string_view text, const std::string& source, const std::vector<std::string>& overrides, const VaryRequest& request, bool keep_designs) {
+Varied vary(std::string_view text, const std::string& source, const std::vector<std::string>& overrides,
+            const VaryRequest& request, bool keep_designs) {
   if (request.keys.empty() || request.keys.size() > 2) {
-    throw InvalidParameter("KEY=FROM:TO[:STEPS]", fmt::format("{} of them", request.keys.size()), "one key makes a chart, two make a map", "give one or two");
+    throw InvalidParameter("KEY=FROM:TO[:STEPS]", fmt::format("{} of them", request.keys.size()),
+                           "one key makes a chart, two make a map", "give one or two");
   }
   const Varying job(text, source, overrides, request);
   Varied varied;
-  for (const VaryKey& k : request.keys) varied.keys.push_back(k.key);
+  for (const VaryKey& k : request.keys)
+    varied.keys.push_back(k.key);
   varied.shows = job.shows();
-  for (const std::string& show : varied.shows) varied.units.push_back(unit_of(show, job.units()));
+  for (const std::string& show : varied.shows)
+    varied.units.push_back(unit_of(show, job.units()));
   const std::vector<double> first = values_of(request.keys[0], job.whole(0));
   if (request.keys.size() == 2) {
     const std::vector<double> second = values_of(request.keys[1], job.whole(1));
     if (first.size() * second.size() > 40000) {
-      throw InvalidParameter("STEPS", fmt::format("{} × {}", first.size(), second.size()), "a map has up to 40000 places", "give fewer steps");
+      throw InvalidParameter("STEPS", fmt::format("{} × {}", first.size(), second.size()),
+                             "a map has up to 40000 places", "give fewer steps");
     }
     for (const double a : first) {
-      for (const double b : second) varied.rows.push_back(job.row({a, b}, false));
+      for (const double b : second)
+        varied.rows.push_back(job.row({a, b}, false));
     }
     return varied;
   }
-  for (const double a : first) varied.rows.push_back(job.row({a}, keep_designs));
-  const auto same_report = [&](const VaryRow& row) { return row.impossible.empty() && row.reported == varied.rows.front().reported; };
-  if (varied.rows.size() > 1 && std::all_of(varied.rows.begin(), varied.rows.end(), same_report)) varied.without_effect = varied.keys[0];
+  for (const double a : first)
+    varied.rows.push_back(job.row({a}, keep_designs));
+  const auto same_report = [&](const VaryRow& row) {
+    return row.impossible.empty() && row.reported == varied.rows.front().reported;
+  };
+  if (varied.rows.size() > 1 && std::all_of(varied.rows.begin(), varied.rows.end(), same_report))
+    varied.without_effect = varied.keys[0];
   std::map<double, std::vector<std::string>> known;  // doubts between the rows, of whole numbers
   const auto doubts_at = [&](double v) -> const std::vector<std::string>& {
     const auto it = known.find(v);
@@ -411,17 +449,23 @@ Varied vary(std::string_view text, const std::string& source, const std::vector<
 std::string vary_csv(const Varied& v) {
   std::string text;
   const auto quoted = [](std::string s) {
-    for (auto at = s.find('"'); at != std::string::npos; at = s.find('"', at + 2)) s.replace(at, 1, "\"\"");
+    for (auto at = s.find('"'); at != std::string::npos; at = s.find('"', at + 2))
+      s.replace(at, 1, "\"\"");
     return s.find_first_of(",\"\n") == std::string::npos ? s : "\"" + s + "\"";
   };
-  for (const std::string& k : v.keys) text += k + ",";
-  for (std::size_t i = 0; i < v.shows.size(); ++i) text += v.shows[i] + (v.units[i].empty() ? "" : " [" + v.units[i] + "]") + ",";
+  for (const std::string& k : v.keys)
+    text += k + ",";
+  for (std::size_t i = 0; i < v.shows.size(); ++i)
+    text += v.shows[i] + (v.units[i].empty() ? "" : " [" + v.units[i] + "]") + ",";
   text += "findings\n";
   for (const VaryRow& row : v.rows) {
-    for (const double a : row.at) text += fmt::format("{},", a);
-    for (const auto& value : row.values) text += value ? fmt::format("{},", *value) : ",";
+    for (const double a : row.at)
+      text += fmt::format("{},", a);
+    for (const auto& value : row.values)
+      text += value ? fmt::format("{},", *value) : ",";
     std::string all = row.impossible.empty() ? "" : "impossible: " + row.impossible;
-    for (const std::string& f : row.findings) all += (all.empty() ? "" : "; ") + f;
+    for (const std::string& f : row.findings)
+      all += (all.empty() ? "" : "; ") + f;
     text += quoted(all) + "\n";
   }
   return text;
@@ -431,40 +475,52 @@ std::string vary_json(const Varied& v) {
   Json root;
   root["keys"] = v.keys;
   root["shown"] = Json::array();
-  for (std::size_t i = 0; i < v.shows.size(); ++i) root["shown"].push_back({{"key", v.shows[i]}, {"unit", v.units[i]}});
+  for (std::size_t i = 0; i < v.shows.size(); ++i)
+    root["shown"].push_back({{"key", v.shows[i]}, {"unit", v.units[i]}});
   root["rows"] = Json::array();
   for (const VaryRow& row : v.rows) {
     Json j;
     j["at"] = row.at;
     j["values"] = Json::array();
-    for (const auto& value : row.values) j["values"].push_back(value ? Json(*value) : Json(nullptr));
+    for (const auto& value : row.values)
+      j["values"].push_back(value ? Json(*value) : Json(nullptr));
     j["findings"] = row.findings;
     if (!row.impossible.empty()) j["impossible"] = row.impossible;
     root["rows"].push_back(j);
   }
   if (!v.without_effect.empty()) root["without_effect"] = v.without_effect;
   root["limits"] = Json::array();
-  for (const VaryLimit& l : v.limits) root["limits"].push_back({{"at", l.at}, {"holds", l.above ? "above" : "below"}, {"what", l.what}});
+  for (const VaryLimit& l : v.limits)
+    root["limits"].push_back({{"at", l.at}, {"holds", l.above ? "above" : "below"}, {"what", l.what}});
   return root.dump(2) + "\n";
 }
 
 std::string vary_text(const Varied& v) {
   std::string text;
-  for (std::size_t i = 0; i < v.shows.size(); ++i) text += fmt::format("  [{}] {}{}\n", i + 1, v.shows[i], v.units[i].empty() ? "" : " in " + v.units[i]);
+  for (std::size_t i = 0; i < v.shows.size(); ++i)
+    text += fmt::format("  [{}] {}{}\n", i + 1, v.shows[i], v.units[i].empty() ? "" : " in " + v.units[i]);
   text += "\n";
-  for (const std::string& k : v.keys) text += fmt::format("{:>26}", k);
-  for (std::size_t i = 0; i < v.shows.size(); ++i) text += fmt::format("{:>14}", fmt::format("[{}]", i + 1));
+  for (const std::string& k : v.keys)
+    text += fmt::format("{:>26}", k);
+  for (std::size_t i = 0; i < v.shows.size(); ++i)
+    text += fmt::format("{:>14}", fmt::format("[{}]", i + 1));
   text += "   findings\n";
   for (const VaryRow& row : v.rows) {
-    for (const double a : row.at) text += fmt::format("{:>26.6g}", a);
-    for (const auto& value : row.values) text += value ? fmt::format("{:>14.6g}", *value) : fmt::format("{:>14}", "-");
+    for (const double a : row.at)
+      text += fmt::format("{:>26.6g}", a);
+    for (const auto& value : row.values)
+      text += value ? fmt::format("{:>14.6g}", *value) : fmt::format("{:>14}", "-");
     std::string all = row.impossible.empty() ? "" : "cannot be made: " + row.impossible;
-    for (const std::string& f : row.findings) all += (all.empty() ? "" : ", ") + f;
+    for (const std::string& f : row.findings)
+      all += (all.empty() ? "" : ", ") + f;
     text += "   " + all + "\n";
   }
-  for (const VaryLimit& l : v.limits) text += fmt::format("\n{} {} {} {:.6g}", l.what, l.above ? "above" : "below", v.keys[0], l.at);
+  for (const VaryLimit& l : v.limits)
+    text += fmt::format("\n{} {} {} {:.6g}", l.what, l.above ? "above" : "below", v.keys[0], l.at);
   if (!v.limits.empty()) text += "\n";
-  if (!v.without_effect.empty()) text += fmt::format("\n{} has no effect on this job: its whole report is the same in every row\n", v.without_effect);
+  if (!v.without_effect.empty())
+    text +=
+        fmt::format("\n{} has no effect on this job: its whole report is the same in every row\n", v.without_effect);
   return text;
 }
 

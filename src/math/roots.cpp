@@ -17,10 +17,12 @@ double find_root(const std::function<double(double)>& f, double lo, double hi) {
   if (at_lo == 0) return lo;
   if (at_hi == 0) return hi;
   if (!(at_lo * at_hi < 0)) {
-    throw NoConvergence(fmt::format("no sign change between {:.17g} (value {:.17g}) and {:.17g} (value {:.17g})", lo, at_lo, hi, at_hi));
+    throw NoConvergence(fmt::format("no sign change between {:.17g} (value {:.17g}) and {:.17g} (value {:.17g})", lo,
+                                    at_lo, hi, at_hi));
   }
   boost::uintmax_t iterations = 200;
-  const auto bracket = boost::math::tools::toms748_solve(f, lo, hi, at_lo, at_hi, boost::math::tools::eps_tolerance<double>(52), iterations);
+  const auto bracket = boost::math::tools::toms748_solve(f, lo, hi, at_lo, at_hi,
+                                                         boost::math::tools::eps_tolerance<double>(52), iterations);
   return 0.5 * (bracket.first + bracket.second);
 }
 

@@ -1,5 +1,5 @@
-// Binary glTF. A root node turns palio's millimetres and z-up into metres and y-up; below it stands one node a part, and
-// inside that a node that turns about the part's own axis, with its mesh.
+// Binary glTF. A root node turns palio's millimetres and z-up into metres and y-up; below it stands one node a part,
+// and inside that a node that turns about the part's own axis, with its mesh.
 #include <tiny_gltf.h>
 
 #include <algorithm>
@@ -39,7 +39,8 @@ class Scene {
   void add(const PackedPart& part) {
     tinygltf::Node place, mover;
     place.name = part.name + "_place";
-    const Eigen::Quaterniond q = Eigen::Quaterniond(part.placement.axes) * Eigen::Quaterniond(Eigen::AngleAxisd(part.placement.turn, Vec3::UnitZ()));
+    const Eigen::Quaterniond q = Eigen::Quaterniond(part.placement.axes) *
+                                 Eigen::Quaterniond(Eigen::AngleAxisd(part.placement.turn, Vec3::UnitZ()));
     place.rotation = {q.x(), q.y(), q.z(), q.w()};
     place.translation = {part.placement.at.x(), part.placement.at.y(), part.placement.at.z()};
     mover.name = part.name;
@@ -69,7 +70,8 @@ class Scene {
   template <class T>
   int view(const std::vector<T>& data, int target) {
     std::vector<unsigned char>& buffer = model_.buffers[0].data;
-    while (buffer.size() % 4 != 0) buffer.push_back(0);
+    while (buffer.size() % 4 != 0)
+      buffer.push_back(0);
     tinygltf::BufferView v;
     v.buffer = 0;
     v.byteOffset = buffer.size();
@@ -91,7 +93,8 @@ class Scene {
     if (range) {
       for (std::size_t k = 0; k < each; ++k) {
         double least = 1e300, most = -1e300;
-        for (std::size_t i = k; i < data.size(); i += each) least = std::min(least, double(data[i])), most = std::max(most, double(data[i]));
+        for (std::size_t i = k; i < data.size(); i += each)
+          least = std::min(least, double(data[i])), most = std::max(most, double(data[i]));
         a.minValues.push_back(least), a.maxValues.push_back(most);
       }
     }
@@ -99,8 +102,8 @@ class Scene {
     return static_cast<int>(model_.accessors.size()) - 1;
   }
 
-  /// Corners of sharp edges are doubled: each triangle's corner takes the mean of the neighbouring faces that lie within
-  /// 30° of its own.
+  /// Corners of sharp edges are doubled: each triangle's corner takes the mean of the neighbouring faces that lie
+  /// within 30° of its own.
   int mesh(const PackedPart& part) {
     const body::TriangleMesh& m = part.mesh;
     std::vector<Vec3> face;
@@ -108,7 +111,8 @@ class Scene {
     for (std::uint32_t t = 0; t < m.triangles.size(); ++t) {
       const auto& c = m.triangles[t];
       face.push_back((m.vertices[c[1]] - m.vertices[c[0]]).cross(m.vertices[c[2]] - m.vertices[c[0]]));
-      for (const std::uint32_t v : c) around[v].push_back(t);
+      for (const std::uint32_t v : c)
+        around[v].push_back(t);
     }
     std::vector<float> points, normals;
     std::vector<std::uint32_t> indices;
@@ -121,23 +125,30 @@ class Scene {
           if (face[other].normalized().dot(own) > 0.866) sum += face[other];
         }
         const Vec3 n = sum.norm() > 0 ? Vec3(sum.normalized()) : own;
-        auto it = std::find_if(made[v].begin(), made[v].end(), [&](const auto& known) { return (known.first - n).squaredNorm() < 1e-8; });
+        auto it = std::find_if(made[v].begin(), made[v].end(),
+                               [&](const auto& known) { return (known.first - n).squaredNorm() < 1e-8; });
         if (it == made[v].end()) {
           made[v].emplace_back(n, static_cast<std::uint32_t>(points.size() / 3));
           it = made[v].end() - 1;
-          for (int k = 0; k < 3; ++k) points.push_back(static_cast<float>(m.vertices[v][k])), normals.push_back(static_cast<float>(n[k]));
+          for (int k = 0; k < 3; ++k)
+            points.push_back(static_cast<float>(m.vertices[v][k])), normals.push_back(static_cast<float>(n[k]));
         }
         indices.push_back(it->second);
       }
     }
     tinygltf::Primitive primitive;
     primitive.mode = TINYGLTF_MODE_TRIANGLES;
-    primitive.attributes["POSITION"] = accessor(points, TINYGLTF_COMPONENT_TYPE_FLOAT, TINYGLTF_TYPE_VEC3, 3, TINYGLTF_TARGET_ARRAY_BUFFER, true);
-    primitive.attributes["NORMAL"] = accessor(normals, TINYGLTF_COMPONENT_TYPE_FLOAT, TINYGLTF_TYPE_VEC3, 3, TINYGLTF_TARGET_ARRAY_BUFFER, false);
-    primitive.indices = accessor(indices, TINYGLTF_COMPONENT_TYPE_UNSIGNED_INT, TINYGLTF_TYPE_SCALAR, 1, TINYGLTF_TARGET_ELEMENT_ARRAY_BUFFER, false);
+    primitive.attributes["POSITION"] =
+        accessor(points, TINYGLTF_COMPONENT_TYPE_FLOAT, TINYGLTF_TYPE_VEC3, 3, TINYGLTF_TARGET_ARRAY_BUFFER, true);
+    primitive.attributes["NORMAL"] =
+        accessor(normals, TINYGLTF_COMPONENT_TYPE_FLOAT, TINYGLTF_TYPE_VEC3, 3, TINYGLTF_TARGET_ARRAY_BUFFER, false);
+    primitive.indices = accessor(indices, TINYGLTF_COMPONENT_TYPE_UNSIGNED_INT, TINYGLTF_TYPE_SCALAR, 1,
+                                 TINYGLTF_TARGET_ELEMENT_ARRAY_BUFFER, false);
     tinygltf::Material look;
     look.name = part.name;
-    const auto channel = [&](int at) { return std::pow(std::strtol(part.colour.substr(at, 2).c_str(), nullptr, 16) / 255.0, 2.2); };
+    const auto channel = [&](int at) {
+      return std::pow(std::strtol(part.colour.substr(at, 2).c_str(), nullptr, 16) / 255.0, 2.2);
+    };
     look.pbrMetallicRoughness.baseColorFactor = {channel(1), channel(3), channel(5), 1};
     look.pbrMetallicRoughness.metallicFactor = part.shine > 0.5 ? 0.9 : 0;
     look.pbrMetallicRoughness.roughnessFactor = 0.9 - 0.6 * part.shine;
@@ -150,7 +161,8 @@ class Scene {
     return static_cast<int>(model_.meshes.size()) - 1;
   }
 
-  void channel(int node, const char* path, const std::vector<float>& times, const std::vector<float>& values, int type, std::size_t each) {
+  void channel(int node, const char* path, const std::vector<float>& times, const std::vector<float>& values, int type,
+               std::size_t each) {
     tinygltf::AnimationSampler sampler;
     sampler.input = accessor(times, TINYGLTF_COMPONENT_TYPE_FLOAT, TINYGLTF_TYPE_SCALAR, 1, 0, true);
     sampler.output = accessor(values, TINYGLTF_COMPONENT_TYPE_FLOAT, type, each, 0, false);
@@ -168,17 +180,19 @@ class Scene {
     const int keys = 2 * std::max(2, static_cast<int>(std::ceil(std::abs(turns) * (swings ? 4 : 2))));
     std::vector<float> times, values;
     for (int i = 0; i <= keys; ++i) {
-      const double share = static_cast<double>(i) / keys, half = kPi * turns * (swings ? 1 - std::abs(2 * share - 1) : share);
+      const double share = static_cast<double>(i) / keys,
+                   half = kPi * turns * (swings ? 1 - std::abs(2 * share - 1) : share);
       times.push_back(static_cast<float>(seconds_ * i / keys));
-      for (const double v : {0.0, 0.0, std::sin(half), std::cos(half)}) values.push_back(static_cast<float>(v));
+      for (const double v : {0.0, 0.0, std::sin(half), std::cos(half)})
+        values.push_back(static_cast<float>(v));
     }
     channel(node, "rotation", times, values, TINYGLTF_TYPE_VEC4, 4);
   }
 
   /// A rack goes to one end and back; nothing else lets it end where it began.
   void sliding(int node, double way) {
-    channel(node, "translation", {0, static_cast<float>(seconds_ / 2), static_cast<float>(seconds_)}, {0, 0, 0, static_cast<float>(-way), 0, 0, 0, 0, 0},
-            TINYGLTF_TYPE_VEC3, 3);
+    channel(node, "translation", {0, static_cast<float>(seconds_ / 2), static_cast<float>(seconds_)},
+            {0, 0, 0, static_cast<float>(-way), 0, 0, 0, 0, 0}, TINYGLTF_TYPE_VEC3, 3);
   }
 
   /// Keys 7.5° apart: between them the way is straight, within 0.0022 of its radius.
@@ -189,7 +203,8 @@ class Scene {
     for (int i = 0; i <= keys; ++i) {
       const Vec2 p = turned(Vec2(arm.x(), arm.y()), 2 * kPi * part.orbit * i / keys);
       times.push_back(static_cast<float>(seconds_ * i / keys));
-      for (const double v : {axis.x() + p.x(), axis.y() + p.y(), part.placement.at.z()}) values.push_back(static_cast<float>(v));
+      for (const double v : {axis.x() + p.x(), axis.y() + p.y(), part.placement.at.z()})
+        values.push_back(static_cast<float>(v));
     }
     channel(node, "translation", times, values, TINYGLTF_TYPE_VEC3, 3);
   }
@@ -203,7 +218,8 @@ class Scene {
 
 std::string glb(const std::vector<PackedPart>& parts, const Stamp& stamp, double loop_seconds) {
   Scene scene(stamp, loop_seconds);
-  for (const PackedPart& p : parts) scene.add(p);
+  for (const PackedPart& p : parts)
+    scene.add(p);
   return scene.bytes();
 }
 

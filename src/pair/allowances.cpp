@@ -12,7 +12,8 @@ namespace {
 /// δ = base ± c, and a loop of an odd number of pairs fixes c. So the best division is a number in an interval.
 class Division {
  public:
-  Division(std::size_t gears, const std::vector<Demand>& demands) : demands_(demands), of_gear_(gears), members_(gears) {
+  Division(std::size_t gears, const std::vector<Demand>& demands)
+      : demands_(demands), of_gear_(gears), members_(gears) {
     for (std::size_t j = 0; j < demands.size(); ++j) {
       of_gear_[demands[j].driver].push_back(j);
       of_gear_[demands[j].driven].push_back(j);
@@ -39,7 +40,9 @@ class Division {
   };
 
   bool differ(double a, double b) const { return std::abs(a - b) > 1e-10 * std::max(1.0, size_); }
-  std::size_t other(std::size_t demand, std::size_t gear) const { return demands_[demand].driver == gear ? demands_[demand].driven : demands_[demand].driver; }
+  std::size_t other(std::size_t demand, std::size_t gear) const {
+    return demands_[demand].driver == gear ? demands_[demand].driven : demands_[demand].driver;
+  }
 
   /// All demands by which two gears hang together are said not to hold.
   void refuse_between(std::size_t a, std::size_t b) {
@@ -60,7 +63,8 @@ class Division {
       for (const std::size_t j : of_gear_[gear]) {
         const std::size_t mate = other(j, gear);
         if (!members_[mate].reached) {
-          members_[mate] = {true, demands_[j].total - members_[gear].base, -members_[gear].sign, j, members_[gear].steps + 1};
+          members_[mate] = {true, demands_[j].total - members_[gear].base, -members_[gear].sign, j,
+                            members_[gear].steps + 1};
           found.push_back(mate);
         }
       }
@@ -104,8 +108,10 @@ class Division {
       const double thinning = m.base + m.sign * c;
       if (thinning < 0 && differ(thinning, 0)) {
         // It would have to grow: between it and the gear that keeps it from less the demands do not hold together.
-        if (!fixed) refuse_between(*lowest, *highest);
-        else result_.unmet.insert(result_.unmet.end(), of_gear_[gear].begin(), of_gear_[gear].end());
+        if (!fixed)
+          refuse_between(*lowest, *highest);
+        else
+          result_.unmet.insert(result_.unmet.end(), of_gear_[gear].begin(), of_gear_[gear].end());
       }
       result_.thinning[gear] = std::max(0.0, thinning);
     }
@@ -120,6 +126,8 @@ class Division {
 
 }  // namespace
 
-Allowances divide_thinning(std::size_t gears, const std::vector<Demand>& demands) { return Division(gears, demands).divided(); }
+Allowances divide_thinning(std::size_t gears, const std::vector<Demand>& demands) {
+  return Division(gears, demands).divided();
+}
 
 }  // namespace palio::pair

@@ -17,15 +17,19 @@ std::array<double, 2> pitch_cones(int z1, int z2, double shaft_angle) {
   return {first, shaft_angle - first};
 }
 
-std::vector<Finding> bevel_mismatches(const gear::BevelGear& driver, const gear::BevelGear& driven, double shaft_angle, const std::string& subject) {
+std::vector<Finding> bevel_mismatches(const gear::BevelGear& driver, const gear::BevelGear& driven, double shaft_angle,
+                                      const std::string& subject) {
   std::vector<Finding> found;
   const gear::BevelSpec &a = driver.spec(), &b = driven.spec();
-  if (std::abs(a.module - b.module) > 1e-9 * a.module) found.push_back({FindingId::module_differs, subject, a.module, b.module});
+  if (std::abs(a.module - b.module) > 1e-9 * a.module)
+    found.push_back({FindingId::module_differs, subject, a.module, b.module});
   if (std::abs(a.pressure_angle.radians() - b.pressure_angle.radians()) > 1e-9) {
-    found.push_back({FindingId::pressure_angle_differs, subject, a.pressure_angle.radians(), b.pressure_angle.radians()});
+    found.push_back(
+        {FindingId::pressure_angle_differs, subject, a.pressure_angle.radians(), b.pressure_angle.radians()});
   }
   const double sum = a.pitch_cone.radians() + b.pitch_cone.radians();
-  if (std::abs(sum - shaft_angle) > 1e-9) found.push_back({FindingId::cones_miss_shaft_angle, subject, sum, shaft_angle});
+  if (std::abs(sum - shaft_angle) > 1e-9)
+    found.push_back({FindingId::cones_miss_shaft_angle, subject, sum, shaft_angle});
   return found;
 }
 
@@ -33,16 +37,21 @@ BevelPair::BevelPair(const gear::BevelGear& driver, const gear::BevelGear& drive
     : driver_(driver),
       driven_(driven),
       sigma_(shaft_angle),
-      sum_(driver_.path_angle(driver_.spec().pitch_cone.radians()) + driven_.path_angle(driven_.spec().pitch_cone.radians())) {}
+      sum_(driver_.path_angle(driver_.spec().pitch_cone.radians()) +
+           driven_.path_angle(driven_.spec().pitch_cone.radians())) {}
 
-double BevelPair::gear_ratio() const noexcept { return static_cast<double>(driven_.spec().teeth) / driver_.spec().teeth; }
+double BevelPair::gear_ratio() const noexcept {
+  return static_cast<double>(driven_.spec().teeth) / driver_.spec().teeth;
+}
 double BevelPair::motion_ratio() const noexcept { return -1 / gear_ratio(); }
 
 double BevelPair::circumferential_backlash() const noexcept {
   return kPi * driver_.spec().module - driver_.sizes().heel.tooth_thickness - driven_.sizes().heel.tooth_thickness;
 }
 
-double BevelPair::normal_backlash() const noexcept { return circumferential_backlash() * std::cos(driver_.spec().pressure_angle.radians()); }
+double BevelPair::normal_backlash() const noexcept {
+  return circumferential_backlash() * std::cos(driver_.spec().pressure_angle.radians());
+}
 
 std::array<double, 2> BevelPair::angular_backlash() const noexcept {
   const double j = circumferential_backlash();
@@ -50,7 +59,8 @@ std::array<double, 2> BevelPair::angular_backlash() const noexcept {
 }
 
 std::array<double, 2> BevelPair::tip_clearance() const noexcept {
-  return {driven_.sizes().heel.dedendum - driver_.sizes().heel.addendum, driver_.sizes().heel.dedendum - driven_.sizes().heel.addendum};
+  return {driven_.sizes().heel.dedendum - driver_.sizes().heel.addendum,
+          driver_.sizes().heel.dedendum - driven_.sizes().heel.addendum};
 }
 
 std::array<double, 2> BevelPair::path(double R) const {
@@ -65,17 +75,20 @@ double BevelPair::contact_ratio(double R) const {
 }
 
 Vec3 BevelPair::path_direction(double sigma) const {
-  // A great circle through the pitch element, inclined by α to the pitch plane: towards the driver's base it falls on the
-  // side that the flank comes from.
+  // A great circle through the pitch element, inclined by α to the pitch plane: towards the driver's base it falls on
+  // the side that the flank comes from.
   const double delta = driver_.spec().pitch_cone.radians(), alpha = driver_.spec().pressure_angle.radians();
   const double s = sigma - driver_.path_angle(delta);
-  const Vec3 element(std::sin(delta), 0, std::cos(delta)), outward(std::cos(delta), 0, -std::sin(delta)), along(0, 1, 0);
+  const Vec3 element(std::sin(delta), 0, std::cos(delta)), outward(std::cos(delta), 0, -std::sin(delta)),
+      along(0, 1, 0);
   return std::cos(s) * element + std::sin(s) * (std::sin(alpha) * outward + std::cos(alpha) * along);
 }
 
-std::vector<Finding> BevelPair::findings(const std::string& subject, const std::string& driver_subject, const std::string& driven_subject) const {
+std::vector<Finding> BevelPair::findings(const std::string& subject, const std::string& driver_subject,
+                                         const std::string& driven_subject) const {
   std::vector<Finding> all;
-  const double R_e = driver_.sizes().outer_cone_distance, R_i = std::max(driver_.sizes().inner_cone_distance, driven_.sizes().inner_cone_distance);
+  const double R_e = driver_.sizes().outer_cone_distance,
+               R_i = std::max(driver_.sizes().inner_cone_distance, driven_.sizes().inner_cone_distance);
   const double m = driver_.spec().module, j = circumferential_backlash();
   if (j < -1e-12 * R_e) all.push_back({FindingId::negative_play, subject, j, 0.0});
   const double shifts = driver_.spec().profile_shift + driven_.spec().profile_shift;
@@ -83,8 +96,8 @@ std::vector<Finding> BevelPair::findings(const std::string& subject, const std::
   const auto clearance = tip_clearance();
   add_clearance(all, clearance[0], m, driver_subject);
   add_clearance(all, clearance[1], m, driven_subject);
-  // A tip of the mate below the root form cone digs into the fillet (an undercut leaves it room); beyond the base cone there
-  // is no flank at all.
+  // A tip of the mate below the root form cone digs into the fillet (an undercut leaves it room); beyond the base cone
+  // there is no flank at all.
   const auto reaches = [&](const gear::BevelGear& g, const gear::BevelGear& mate, const std::string& who) {
     const double binding = pair::binding(m), graze = 1e-3 * m;
     double deepest = 0;
@@ -95,7 +108,8 @@ std::vector<Finding> BevelPair::findings(const std::string& subject, const std::
         const double a = g.cone_angle_at(sigma);
         return 2 * g.distance(a, R) * std::sin(a);
       };
-      // Where the tool has undercut the flank, the mate's tip passes in the room that is left so; only what it digs counts.
+      // Where the tool has undercut the flank, the mate's tip passes in the room that is left so; only what it digs
+      // counts.
       if (lowest * R < -binding && !undercut) {
         all.push_back({FindingId::contact_below_base, who, -lowest * R, 0.0});
         return;
@@ -111,16 +125,19 @@ std::vector<Finding> BevelPair::findings(const std::string& subject, const std::
   reaches(driver_, driven_, driver_subject);
   reaches(driven_, driver_, driven_subject);
   const double eps = std::max(contact_ratio(R_e), contact_ratio(R_i));
-  if (eps < 1) all.push_back({FindingId::contact_ratio_below_one, subject, eps, 1.0});
-  else if (eps < 1.2) all.push_back({FindingId::contact_ratio_low, subject, eps, 1.2});
+  if (eps < 1)
+    all.push_back({FindingId::contact_ratio_below_one, subject, eps, 1.0});
+  else if (eps < 1.2)
+    all.push_back({FindingId::contact_ratio_low, subject, eps, 1.2});
   const int g = std::gcd(driver_.spec().teeth, driven_.spec().teeth);
-  if (g > 1 && driver_.spec().teeth != driven_.spec().teeth) all.push_back({FindingId::common_factor, subject, static_cast<double>(g), 1.0});
+  if (g > 1 && driver_.spec().teeth != driven_.spec().teeth)
+    all.push_back({FindingId::common_factor, subject, static_cast<double>(g), 1.0});
   return all;
 }
 
 double bevel_driven_phase(int z1, int z2, double driver_phase, double direction) {
-  // With a tooth of the driver on the pitch element the driven has a space there, which its own frame sees at direction + π;
-  // turned on from there by the ratio.
+  // With a tooth of the driver on the pitch element the driven has a space there, which its own frame sees at direction
+  // + π; turned on from there by the ratio.
   const double turned = driver_phase - direction;
   return direction + kPi + kPi / z2 - turned * z1 / z2;
 }

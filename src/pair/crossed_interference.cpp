@@ -1,6 +1,6 @@
-// The tip edge of a crossed gear in the roots of its mate. The edge is a helix that turns about its own axis; where a point of it
-// stands in the mate's teeth is seen in one section of these, untwisted: so two numbers, the turn and the place along the
-// edge, are searched for the greatest depth.
+// The tip edge of a crossed gear in the roots of its mate. The edge is a helix that turns about its own axis; where a
+// point of it stands in the mate's teeth is seen in one section of these, untwisted: so two numbers, the turn and the
+// place along the edge, are searched for the greatest depth.
 #include <algorithm>
 #include <cmath>
 
@@ -12,15 +12,20 @@ namespace palio::pair {
 double crossed_tip_digs(const gear::CylindricalGear& own, const gear::CylindricalGear& mate, const CrossedEdge& e) {
   const auto& s = own.sizes();
   const double r_b = s.base_diameter / 2, z = own.spec().teeth, r_form = s.root_form_diameter / 2;
-  const auto twist_of = [](const gear::CylindricalGear& g) { return std::tan(g.spec().helix_angle.radians()) / (g.sizes().reference_diameter / 2); };
+  const auto twist_of = [](const gear::CylindricalGear& g) {
+    return std::tan(g.spec().helix_angle.radians()) / (g.sizes().reference_diameter / 2);
+  };
   const double own_twist = twist_of(own), mate_twist = twist_of(mate);
   // The mate's frame: its axis through (a, 0, 0) along w, its x the common normal.
-  const Vec3 w(0, std::sin(e.shaft_angle), std::cos(e.shaft_angle)), v(0, std::cos(e.shaft_angle), -std::sin(e.shaft_angle)), origin(e.center_distance, 0, 0);
+  const Vec3 w(0, std::sin(e.shaft_angle), std::cos(e.shaft_angle)),
+      v(0, std::cos(e.shaft_angle), -std::sin(e.shaft_angle)), origin(e.center_distance, 0, 0);
   const Vec3 from = e.contact - origin;
-  const double radius = mate.sizes().tip_form_diameter / 2, height = from.dot(w), azimuth = std::atan2(from.dot(v), from.x());
+  const double radius = mate.sizes().tip_form_diameter / 2, height = from.dot(w),
+               azimuth = std::atan2(from.dot(v), from.x());
   // Own's flank through the contact, untwisted into the section z = 0, and the middle of the space that it bounds.
   const double seen = std::atan2(e.contact.y(), e.contact.x()) - own_twist * e.contact.z();
-  const double half_base = kPi / z - s.transverse_tooth_thickness / s.reference_diameter - math::inv(s.transverse_pressure_angle.radians());
+  const double half_base =
+      kPi / z - s.transverse_tooth_thickness / s.reference_diameter - math::inv(s.transverse_pressure_angle.radians());
   const double middle = seen + e.tangent / r_b - std::atan(e.tangent / r_b) + half_base;
   const std::vector<curve::Segment> periods = three_periods(own.outline());
 
@@ -46,7 +51,9 @@ double crossed_tip_digs(const gear::CylindricalGear& own, const gear::Cylindrica
   // The edge comes within own's root only near the common normal: as far along as its distance there allows.
   const double low = e.center_distance - radius;
   if (low >= r_form) return kClear;
-  const double reach = 1.5 * std::sqrt((r_form - low) * (r_form + low)) / std::abs(std::sin(e.shaft_angle)) + std::abs(height), way = 1.2 * 2 * kPi / z;
+  const double reach = 1.5 * std::sqrt((r_form - low) * (r_form + low)) / std::abs(std::sin(e.shaft_angle)) +
+                       std::abs(height),
+               way = 1.2 * 2 * kPi / z;
   const double nearest = std::max(-reach, e.mate_low) - height, farthest = std::min(reach, e.mate_high) - height;
   if (nearest >= farthest) return kClear;
   constexpr int kTurns = 96, kPlaces = 48;
@@ -56,7 +63,8 @@ double crossed_tip_digs(const gear::CylindricalGear& own, const gear::Cylindrica
     if (d > deepest) deepest = d, turn = t, along = a;
   };
   for (int i = -kTurns; i <= kTurns; ++i) {
-    for (int k = 0; k <= 2 * kPlaces; ++k) look(way * i / kTurns, nearest + (farthest - nearest) * k / (2 * kPlaces));
+    for (int k = 0; k <= 2 * kPlaces; ++k)
+      look(way * i / kTurns, nearest + (farthest - nearest) * k / (2 * kPlaces));
   }
   if (deepest <= kClear) return kClear;
   // Around the best place, finer and finer.
@@ -64,7 +72,8 @@ double crossed_tip_digs(const gear::CylindricalGear& own, const gear::Cylindrica
   for (int round = 0; round < 40; ++round) {
     const double t = turn, a = along;
     for (const int i : {-1, 0, 1}) {
-      for (const int k : {-1, 0, 1}) look(t + i * step_turn, a + k * step_along);
+      for (const int k : {-1, 0, 1})
+        look(t + i * step_turn, a + k * step_along);
     }
     if (t == turn && a == along) step_turn /= 2, step_along /= 2;
   }

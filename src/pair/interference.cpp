@@ -27,7 +27,9 @@ double deepest_in(Depth depth, double reach) {
   }
   const auto shallow = [&](double turn) { return -depth(turn); };
   boost::uintmax_t steps = 40;
-  return std::max(deepest, -boost::math::tools::brent_find_minima(shallow, at - reach / kLooks, at + reach / kLooks, 26, steps).second);
+  return std::max(
+      deepest,
+      -boost::math::tools::brent_find_minima(shallow, at - reach / kLooks, at + reach / kLooks, 26, steps).second);
 }
 
 /// Parameter of the place of a segment nearest to p: the best of several looks, then Newton on the squared distance.
@@ -54,7 +56,8 @@ double nearest(const curve::Segment& segment, const Vec2& p) {
   return (segment.point(t) - p).squaredNorm() <= least ? t : at(best);
 }
 
-/// The gear's tip edge in the root of the rack. World: the gear's axis at the origin, the rack's reference line at x = a.
+/// The gear's tip edge in the root of the rack. World: the gear's axis at the origin, the rack's reference line at x =
+/// a.
 double digs_rack(const gear::Rack& own, const CylindricalGear& mate, double a, double alpha) {
   const double r_b = mate.sizes().base_diameter / 2, r = mate.sizes().reference_diameter / 2;
   const Vec2 edge = from_polar(r_b, -alpha) + from_polar(mate.sizes().tip_form_tangent, kPi / 2 - alpha);
@@ -80,7 +83,8 @@ double digs_rack(const gear::Rack& own, const CylindricalGear& mate, double a, d
 std::vector<curve::Segment> three_periods(const curve::Outline& outline) {
   std::vector<curve::Segment> all;
   for (const int copy : {-1, 0, 1}) {
-    for (std::size_t i = 0; i < outline.period.size(); ++i) all.push_back(outline.segment(copy, i));
+    for (std::size_t i = 0; i < outline.period.size(); ++i)
+      all.push_back(outline.segment(copy, i));
   }
   return all;
 }
@@ -96,7 +100,8 @@ double depth_within(const std::vector<curve::Segment>& chain, const Vec2& p) {
   const Vec2 way = p - s.point(at), along = s.tangent(at);
   const auto left = [&](const Vec2& tangent) { return cross(tangent, way) > 0; };
   bool inside = left(along);
-  // At a corner two tangents have their say: one that juts out holds what lies left of both, one that reaches in of either.
+  // At a corner two tangents have their say: one that juts out holds what lies left of both, one that reaches in of
+  // either.
   const bool begins = at == s.from && on > 0, ends = at == s.to && on + 1 < chain.size();
   if (begins || ends) {
     const curve::Segment& other = chain[begins ? on - 1 : on + 1];
@@ -109,8 +114,8 @@ double depth_within(const std::vector<curve::Segment>& chain, const Vec2& p) {
 
 double tip_digs(const Teeth& own_teeth, const Teeth& mate_teeth, double a, double alpha_w) {
   if (own_teeth.is_rack()) return digs_rack(own_teeth.rack(), mate_teeth.gear(), a, alpha_w);
-  // The edge's path is followed in the frame of `own`, whose axis is the origin, the pitch point lying on +x. The string
-  // unwinds from own's base circle at polar angle −α_w; the mate's edge is on it at tangent length T.
+  // The edge's path is followed in the frame of `own`, whose axis is the origin, the pitch point lying on +x. The
+  // string unwinds from own's base circle at polar angle −α_w; the mate's edge is on it at tangent length T.
   const CylindricalGear& own = own_teeth.gear();
   const auto& s1 = own.sizes();
   const double r_b = s1.base_diameter / 2, z1 = own.spec().teeth;
@@ -128,12 +133,15 @@ double tip_digs(const Teeth& own_teeth, const Teeth& mate_teeth, double a, doubl
   const Vec2 edge = from_polar(r_b, -alpha_w) + from_polar(T, kPi / 2 - alpha_w);
   const Vec2 arm = edge - Vec2(centre, 0);
   // Own's flank that passes there gives the middle of the space which the edge is in.
-  const double half_base = own.internal() ? kPi / z1 - s1.transverse_tooth_thickness / s1.reference_diameter + inv(s1.transverse_pressure_angle.radians())
-                                          : s1.transverse_tooth_thickness / s1.reference_diameter + inv(s1.transverse_pressure_angle.radians()) - kPi / z1;
+  const double half_base = own.internal() ? kPi / z1 - s1.transverse_tooth_thickness / s1.reference_diameter +
+                                                inv(s1.transverse_pressure_angle.radians())
+                                          : s1.transverse_tooth_thickness / s1.reference_diameter +
+                                                inv(s1.transverse_pressure_angle.radians()) - kPi / z1;
   const double middle = T / r_b - alpha_w - half_base;
   const std::vector<curve::Segment> periods = three_periods(own.outline());
   const auto depth = [&](double turn) {
-    const Vec2 world = mate_teeth.is_rack() ? Vec2(edge + Vec2(0, r * turn)) : Vec2(Vec2(centre, 0) + turned(arm, turn * ratio));
+    const Vec2 world =
+        mate_teeth.is_rack() ? Vec2(edge + Vec2(0, r * turn)) : Vec2(Vec2(centre, 0) + turned(arm, turn * ratio));
     const Vec2 p = turned(world, -turn);
     const double R = p.norm();
     // Beside the flank the contact itself keeps them apart.
@@ -141,15 +149,16 @@ double tip_digs(const Teeth& own_teeth, const Teeth& mate_teeth, double a, doubl
     const auto half = own.half_space_angle(R);
     const double off = std::remainder(middle - std::atan2(p.y(), p.x()), 2 * kPi);
     if (half && std::abs(off) <= *half) return (std::abs(off) - *half) * R;
-    // In the material, beside the wall or below the floor. Own's frame has the middles of spaces half a pitch off +x (a ring on it).
+    // In the material, beside the wall or below the floor. Own's frame has the middles of spaces half a pitch off +x (a
+    // ring on it).
     return depth_within(periods, from_polar(R, (own.internal() ? 0 : kPi / z1) + std::abs(off)));
   };
   return deepest_in(depth, 1.2 * 2 * kPi / z1);
 }
 
 double bevel_tip_digs(const gear::BevelGear& own, const gear::BevelGear& mate, double shaft_angle, double R) {
-  // Own's axis is z, the mate's lies at the shaft angle in the x, z plane; between them the pitch element, which the own
-  // flank and the mate's pass together. Seen along its own axis the mate's teeth run the same way as own's do.
+  // Own's axis is z, the mate's lies at the shaft angle in the x, z plane; between them the pitch element, which the
+  // own flank and the mate's pass together. Seen along its own axis the mate's teeth run the same way as own's do.
   const double delta = own.spec().pitch_cone.radians(), mate_delta = mate.spec().pitch_cone.radians();
   const double sine = std::sin(shaft_angle), cosine = std::cos(shaft_angle);
   const double tip = mate.tip_angle(R), edge = mate.half_tooth_angle(tip) - mate.half_tooth_angle(mate_delta);
@@ -181,9 +190,11 @@ double tip_fouling(const CylindricalGear& pinion, const CylindricalGear& ring, d
 }
 
 double radial_assembly_clash(const CylindricalGear& pinion, const CylindricalGear& ring, double alpha_w) {
-  const double cos1 = pinion.sizes().base_diameter / pinion.sizes().tip_diameter, cos2 = std::min(1.0, ring.sizes().base_diameter / ring.sizes().tip_diameter);
+  const double cos1 = pinion.sizes().base_diameter / pinion.sizes().tip_diameter,
+               cos2 = std::min(1.0, ring.sizes().base_diameter / ring.sizes().tip_diameter);
   const double u = static_cast<double>(ring.spec().teeth) / pinion.spec().teeth;
-  const double q1 = (1 - std::pow(cos1 / cos2, 2)) / (1 - 1 / (u * u)), q2 = (std::pow(cos2 / cos1, 2) - 1) / (u * u - 1);
+  const double q1 = (1 - std::pow(cos1 / cos2, 2)) / (1 - 1 / (u * u)),
+               q2 = (std::pow(cos2 / cos1, 2) - 1) / (u * u - 1);
   if (!(q1 >= 0 && q1 <= 1 && q2 >= 0 && q2 <= 1)) return -std::numeric_limits<double>::infinity();
   const double t1 = std::asin(std::sqrt(q1)), t2 = std::asin(std::sqrt(q2));
   const double room = t1 + inv(std::acos(cos1)) - inv(alpha_w) - u * (t2 + inv(std::acos(cos2)) - inv(alpha_w));

@@ -22,19 +22,20 @@ double tip_digs(const gear::Teeth& own, const gear::Teeth& mate, double a, doubl
 /// The same of two straight bevel gears at cone distance R [mm].
 double bevel_tip_digs(const gear::BevelGear& own, const gear::BevelGear& mate, double shaft_angle, double R);
 
-/// The tip edge of a mate on a crossed axis, as it stands when it is in contact with the flank of `own`: in own's frame.
+/// The tip edge of a mate on a crossed axis, as it stands when it is in contact with the flank of `own`: in own's
+/// frame.
 struct CrossedEdge {
   double center_distance, shaft_angle, motion_ratio;  ///< the mate turns by so much with a turn of own
-  Vec3 contact;                                       ///< where the edge touches own's flank, or the flank drawn on below its base circle
-  double tangent;                                     ///< own's tangent length there; below 0 beyond its base circle [mm]
-  double own_low, own_high, mate_low, mate_high;      ///< both faces, along each axis from the common normal [mm]
+  Vec3 contact;    ///< where the edge touches own's flank, or the flank drawn on below its base circle
+  double tangent;  ///< own's tangent length there; below 0 beyond its base circle [mm]
+  double own_low, own_high, mate_low, mate_high;  ///< both faces, along each axis from the common normal [mm]
 };
 
 /// The same of two gears on crossed axes: the deepest place of the whole edge over the way of a tooth [mm].
 double crossed_tip_digs(const gear::CylindricalGear& own, const gear::CylindricalGear& mate, const CrossedEdge& edge);
 
-/// Overlap of the tips of pinion and ring away from the mesh (theory 2.6 ii) [mm at the ring's tip circle]; negative when
-/// they pass each other, −∞ when the tip circles do not cross.
+/// Overlap of the tips of pinion and ring away from the mesh (theory 2.6 ii) [mm at the ring's tip circle]; negative
+/// when they pass each other, −∞ when the tip circles do not cross.
 double tip_fouling(const gear::CylindricalGear& pinion, const gear::CylindricalGear& ring, double a, double alpha_w);
 
 }  // namespace palio::pair

@@ -35,15 +35,17 @@ double tooth_sum(const Teeth& g1, const Teeth& g2) {
   return g1.internal() ? g2.spec().teeth - g1.spec().teeth : g1.spec().teeth - g2.spec().teeth;
 }
 
-double shift_factor(const Teeth& g1, const Teeth& g2) { return 2 * std::tan(g1.spec().pressure_angle.radians()) / tooth_sum(g1, g2); }
+double shift_factor(const Teeth& g1, const Teeth& g2) {
+  return 2 * std::tan(g1.spec().pressure_angle.radians()) / tooth_sum(g1, g2);
+}
 
 double working_angle(const Teeth& g1, const Teeth& g2, double a) {
   const double least = least_center_distance(g1, g2);
   if (!(a > least) || !std::isfinite(a)) {
-    throw InvalidParameter(
-        "center_distance", fmt::format("{:.6g} mm", a),
-        fmt::format("the line of action exists only above {:.6g} mm ({} of the base radii)", least, internal(g1, g2) ? "the difference" : "the sum"),
-        "give a larger distance");
+    throw InvalidParameter("center_distance", fmt::format("{:.6g} mm", a),
+                           fmt::format("the line of action exists only above {:.6g} mm ({} of the base radii)", least,
+                                       internal(g1, g2) ? "the difference" : "the sum"),
+                           "give a larger distance");
   }
   return with_rack(g1, g2) ? g1.transverse_pressure_angle().radians() : std::acos(least / a);
 }
@@ -88,13 +90,15 @@ std::vector<Finding> mismatches(const Teeth& g1, const Teeth& g2, const std::str
   };
   const bool rings = g1.internal() && g2.internal(), racks = g1.is_rack() && g2.is_rack();
   const bool both = (g1.internal() && g2.is_rack()) || (g2.internal() && g1.is_rack());
-  const bool small_ring = (g1.internal() && g1.spec().teeth <= g2.spec().teeth) || (g2.internal() && g2.spec().teeth <= g1.spec().teeth);
+  const bool small_ring =
+      (g1.internal() && g1.spec().teeth <= g2.spec().teeth) || (g2.internal() && g2.spec().teeth <= g1.spec().teeth);
   if (rings || racks || both || small_ring) found.push_back({FindingId::kinds_cannot_pair, subject, {}, {}});
   const double b1 = g1.spec().helix_angle.radians(), b2 = g2.spec().helix_angle.radians();
   differ(FindingId::module_differs, g1.spec().module, g2.spec().module);
   differ(FindingId::pressure_angle_differs, g1.spec().pressure_angle.radians(), g2.spec().pressure_angle.radians());
   differ(FindingId::helix_differs, std::abs(b1), std::abs(b2));
-  if (g1.spec().double_helical != g2.spec().double_helical || g1.spec().gap != g2.spec().gap) found.push_back({FindingId::halves_differ, subject, {}, {}});
+  if (g1.spec().double_helical != g2.spec().double_helical || g1.spec().gap != g2.spec().gap)
+    found.push_back({FindingId::halves_differ, subject, {}, {}});
   if (b1 != 0 && b2 != 0) {
     const double hand = b1 > 0 ? 1 : -1;
     if (internal(g1, g2) && b1 * b2 < 0) found.push_back({FindingId::hands_differ, subject, hand, hand});
@@ -120,13 +124,15 @@ ParallelPair::ParallelPair(const Teeth& driver, const Teeth& driven, double cent
       driven_(driven),
       a_(center_distance),
       alpha_w_(working_angle(driver, driven, center_distance)),
-      play_(play_at(driver, driven, center_distance, driver.generating_profile_shift() + driven.generating_profile_shift())),
+      play_(play_at(driver, driven, center_distance,
+                    driver.generating_profile_shift() + driven.generating_profile_shift())),
       face_(common_face(driver, driven, axial_offset)) {
   L_ = with_rack() ? std::numeric_limits<double>::infinity() : a_ * std::sin(alpha_w_);
   if (with_rack()) {
     const auto& s = the_gear(driver, driven).sizes();
     const auto& rack = (driver.is_rack() ? driver : driven).rack().sizes();
-    const double low = mate_tangent(driver.is_rack(), rack.tip_form_height), high = mate_tangent(driver.is_rack(), rack.root_form_height);
+    const double low = mate_tangent(driver.is_rack(), rack.tip_form_height),
+                 high = mate_tangent(driver.is_rack(), rack.root_form_height);
     T_begin_ = std::max(s.root_form_tangent, low);
     T_end_ = std::min(s.tip_form_tangent, high);
     if (driver.is_rack()) std::swap(T_begin_, T_end_);
@@ -147,7 +153,8 @@ ParallelPair::ParallelPair(const Teeth& driver, const Teeth& driven, double cent
 
 double ParallelPair::mate_tangent(bool of_driver, double T) const noexcept {
   if (with_rack()) {
-    // T of the gear where a place of height T on the rack touches: r sin α + v/sin α, v from the rolling plane (theory 2.4).
+    // T of the gear where a place of height T on the rack touches: r sin α + v/sin α, v from the rolling plane
+    // (theory 2.4).
     const double r = the_gear(driver_, driven_).sizes().reference_diameter / 2, sin_t = std::sin(alpha_w_);
     return r * sin_t + (a_ - r - T) / sin_t;
   }
@@ -155,7 +162,9 @@ double ParallelPair::mate_tangent(bool of_driver, double T) const noexcept {
   return (of_driver ? driver_ : driven_).internal() ? T - L_ : T + L_;
 }
 
-double ParallelPair::gear_ratio() const noexcept { return static_cast<double>(driven_.spec().teeth) / driver_.spec().teeth; }
+double ParallelPair::gear_ratio() const noexcept {
+  return static_cast<double>(driven_.spec().teeth) / driver_.spec().teeth;
+}
 
 double ParallelPair::motion_ratio() const noexcept {
   if (driven_.is_rack()) return -driver_.gear().sizes().reference_diameter / 2;
@@ -172,7 +181,9 @@ std::array<double, 2> ParallelPair::working_pitch_diameters() const noexcept {
   return {per_tooth * driver_.spec().teeth, per_tooth * driven_.spec().teeth};
 }
 
-double ParallelPair::normal_backlash() const noexcept { return play_ * std::cos(alpha_w_) * std::cos(driver_.base_helix_angle().radians()); }
+double ParallelPair::normal_backlash() const noexcept {
+  return play_ * std::cos(alpha_w_) * std::cos(driver_.base_helix_angle().radians());
+}
 
 std::array<double, 2> ParallelPair::angular_backlash() const noexcept {
   const auto d = working_pitch_diameters();
@@ -187,7 +198,8 @@ double ParallelPair::contact_path_length() const noexcept {
 }
 
 double ParallelPair::transverse_contact_ratio() const noexcept {
-  return contact_path_length() / (kPi * driver_.transverse_module() * std::cos(driver_.transverse_pressure_angle().radians()));
+  return contact_path_length() /
+         (kPi * driver_.transverse_module() * std::cos(driver_.transverse_pressure_angle().radians()));
 }
 
 double ParallelPair::overlap_ratio() const noexcept {
@@ -221,9 +233,12 @@ std::array<std::array<double, 2>, 2> ParallelPair::specific_sliding() const noex
   return {{{begin[0], end[0]}, {begin[1], end[1]}}};
 }
 
-std::vector<Finding> ParallelPair::findings(const std::string& subject, const std::string& driver_subject, const std::string& driven_subject) const {
+std::vector<Finding> ParallelPair::findings(const std::string& subject, const std::string& driver_subject,
+                                            const std::string& driven_subject) const {
   std::vector<Finding> found;
-  const auto add = [&](FindingId id, const std::string& about, double value, std::optional<double> limit = {}) { found.push_back({id, about, value, limit}); };
+  const auto add = [&](FindingId id, const std::string& about, double value, std::optional<double> limit = {}) {
+    found.push_back({id, about, value, limit});
+  };
   const double m = driver_.spec().module;
   const double binding = pair::binding(m);
   const double graze = 1e-3 * m;  // so little past a flank's smooth end is told by the depth, below
@@ -237,11 +252,12 @@ std::vector<Finding> ParallelPair::findings(const std::string& subject, const st
       const double r = mate.gear().sizes().reference_diameter / 2, sin_t = std::sin(alpha_w_);
       const double height = a_ - r - (mate.gear().sizes().tip_form_tangent - r * sin_t) * sin_t;
       const auto& s = own.rack().sizes();
-      if (height < s.root_form_height - graze) return add(FindingId::tip_in_fillet, about, 2 * height, 2 * s.root_form_height);
+      if (height < s.root_form_height - graze)
+        return add(FindingId::tip_in_fillet, about, 2 * height, 2 * s.root_form_height);
     } else {
       const auto& s = own.gear().sizes();
-      const double T =
-          mate.is_rack() ? mate_tangent(own_drives, mate.rack().sizes().tip_form_height) : mate_tangent(!own_drives, mate.gear().sizes().tip_form_tangent);
+      const double T = mate.is_rack() ? mate_tangent(own_drives, mate.rack().sizes().tip_form_height)
+                                      : mate_tangent(!own_drives, mate.gear().sizes().tip_form_tangent);
       const double reached = 2 * std::hypot(s.base_diameter / 2, std::max(0.0, T));
       if (own.internal()) {
         if (T > s.root_form_tangent + graze) return add(FindingId::tip_in_fillet, about, reached, s.root_form_diameter);
@@ -252,14 +268,18 @@ std::vector<Finding> ParallelPair::findings(const std::string& subject, const st
       }
     }
     // Contact begins on the flank, or the root is undercut; and yet the edge may touch the root curve further on.
-    if (const double depth = tip_digs(own, mate, a_, alpha_w_); depth > binding) add(FindingId::tip_digs_root, about, depth);
+    if (const double depth = tip_digs(own, mate, a_, alpha_w_); depth > binding)
+      add(FindingId::tip_digs_root, about, depth);
   };
   reach(driver_, driven_, driver_subject);
   reach(driven_, driver_, driven_subject);
   if (internal()) {
-    const CylindricalGear &pinion = (driver_.internal() ? driven_ : driver_).gear(), &ring = (driver_.internal() ? driver_ : driven_).gear();
-    if (const double depth = tip_fouling(pinion, ring, a_, alpha_w_); depth > binding) add(FindingId::tip_fouling, subject, depth);
-    else if (const double clash = radial_assembly_clash(pinion, ring, alpha_w_); clash > binding) add(FindingId::axial_assembly_only, subject, clash);
+    const CylindricalGear &pinion = (driver_.internal() ? driven_ : driver_).gear(),
+                          &ring = (driver_.internal() ? driver_ : driven_).gear();
+    if (const double depth = tip_fouling(pinion, ring, a_, alpha_w_); depth > binding)
+      add(FindingId::tip_fouling, subject, depth);
+    else if (const double clash = radial_assembly_clash(pinion, ring, alpha_w_); clash > binding)
+      add(FindingId::axial_assembly_only, subject, clash);
   }
 
   const double ratio = transverse_contact_ratio() + overlap_ratio();
@@ -276,8 +296,11 @@ std::vector<Finding> ParallelPair::findings(const std::string& subject, const st
     if (with_rack() || both[i]->spec().tip_diameter) continue;
     // The tip circle that leaves the standard clearance h_fP − h_aP over the mate's root as the shifts place it.
     const CylindricalGear &own = both[i]->gear(), &mate = both[1 - i]->gear();
-    const double mate_shift = mate.spec().profile_shift * m, r_mate = mate.sizes().reference_diameter / 2, h_a = own.spec().addendum * m;
-    const double r = mate.internal() ? r_mate - mate_shift + h_a - a_ : own.internal() ? a_ + r_mate + mate_shift - h_a : a_ - r_mate - mate_shift + h_a;
+    const double mate_shift = mate.spec().profile_shift * m, r_mate = mate.sizes().reference_diameter / 2,
+                 h_a = own.spec().addendum * m;
+    const double r = mate.internal()  ? r_mate - mate_shift + h_a - a_
+                     : own.internal() ? a_ + r_mate + mate_shift - h_a
+                                      : a_ - r_mate - mate_shift + h_a;
     const double too_long = (own.sizes().tip_diameter / 2 - r) * (own.internal() ? -1 : 1);
     if (too_long > 5e-3 * m) add(FindingId::tip_shortening, *subjects[i], own.sizes().tip_diameter, 2 * r);
   }
@@ -289,15 +312,16 @@ std::vector<Finding> ParallelPair::findings(const std::string& subject, const st
 }
 
 double driven_phase(const Teeth& driver, const Teeth& driven, double driver_phase, double direction) {
-  // Where a place of the teeth stands at the pitch point, counted in pitches from the middle of a tooth: it adds up, one
-  // gear running up and the other down, to a half: tooth before space.
+  // Where a place of the teeth stands at the pitch point, counted in pitches from the middle of a tooth: it adds up,
+  // one gear running up and the other down, to a half: tooth before space.
   const auto wrapped = [](double pitches) { return pitches - std::round(pitches); };
   const double p1 = driver.is_rack() ? driver.rack().pitch() : 2 * kPi / driver.count();
   const double p2 = driven.is_rack() ? driven.rack().pitch() : 2 * kPi / driven.count();
   // A rack turned to face the gear has its own origin at the pitch point; its coordinate runs like an external gear's.
   const double at1 = driver.is_rack() ? driver_phase / p1 : (driver_phase - direction) / p1;
   if (driver.internal() || driven.internal()) {
-    // Both axes lie on the same side of the pitch point and turn the same way; a ring's 0 is a space, its mate's a tooth.
+    // Both axes lie on the same side of the pitch point and turn the same way; a ring's 0 is a space, its mate's a
+    // tooth.
     return wrapped(at1 + direction / p2) * p2;
   }
   return wrapped(0.5 - at1 + (driven.is_rack() ? 0 : (direction + kPi) / p2)) * p2;

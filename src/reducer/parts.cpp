@@ -26,7 +26,8 @@ class Stack {
   }
   void layer(double height, const std::vector<std::size_t>& loops) {
     body::Layer l;
-    for (const std::size_t i : loops) l.walls.emplace_back(i);
+    for (const std::size_t i : loops)
+      l.walls.emplace_back(i);
     l.levels = {{z_, 0}, {z_ + height, 0}};
     z_ += height;
     made_.layers.push_back(std::move(l));
@@ -46,13 +47,16 @@ Body disc(const Reducer& r) {
   std::vector<std::size_t> all{stack.loop(r.edge(), "teeth"), stack.round(s.bore_diameter, "bore", true)};
   for (int i = 0; i < s.output_pins; ++i) {
     const double angle = r.discs()[0].hole_phase + 2 * kPi * i / s.output_pins;
-    all.push_back(stack.round(r.sizes().output_hole_diameter, "holes", true, from_polar(s.output_pin_circle_diameter / 2, angle)));
+    all.push_back(stack.round(r.sizes().output_hole_diameter, "holes", true,
+                              from_polar(s.output_pin_circle_diameter / 2, angle)));
   }
   // The mark lies on +x, between the first and the last hole, as near to the root as the wall allows.
-  const double size = mark_size(r), root = r.sizes().disc_root_diameter / 2, at = root - 1.2 * size, depth = std::min(0.4, 0.2 * s.face_width);
+  const double size = mark_size(r), root = r.sizes().disc_root_diameter / 2, at = root - 1.2 * size,
+               depth = std::min(0.4, 0.2 * s.face_width);
   const Vec2 hole = from_polar(s.output_pin_circle_diameter / 2, r.discs()[0].hole_phase),
              other = from_polar(s.output_pin_circle_diameter / 2, r.discs()[0].hole_phase - 2 * kPi / s.output_pins);
-  const double room = std::min((Vec2(at, 0) - hole).norm(), (Vec2(at, 0) - other).norm()) - r.sizes().output_hole_diameter / 2 - size / 2;
+  const double room = std::min((Vec2(at, 0) - hole).norm(), (Vec2(at, 0) - other).norm()) -
+                      r.sizes().output_hole_diameter / 2 - size / 2;
   if (room < 0.3 || at < s.bore_diameter / 2 + size) {
     stack.layer(s.face_width, all);
     return stack.take();
@@ -67,23 +71,28 @@ Body disc(const Reducer& r) {
 Outline ring_opening(const Reducer& r) {
   const Spec& s = r.spec();
   const bool seats = s.ring == RingForm::seats;
-  const double R = s.roller_circle_diameter / 2, inner = r.sizes().ring_inner_diameter / 2, seat = s.roller_diameter / 2 + (seats ? s.seat_clearance / 2 : 0);
+  const double R = s.roller_circle_diameter / 2, inner = r.sizes().ring_inner_diameter / 2,
+               seat = s.roller_diameter / 2 + (seats ? s.seat_clearance / 2 : 0);
   const double gamma = std::acos(std::clamp((inner * inner - R * R - seat * seat) / (2 * R * seat), -1.0, 1.0));
   const Vec2 corner = Vec2(R, 0) + from_polar(seat, gamma);
   const double beta = std::atan2(corner.y(), corner.x()), half = kPi / s.rollers;
   Outline o;
   o.count = s.rollers, o.clockwise = true;
   const Arc wall{Vec2::Zero(), inner}, round{Vec2(R, 0), seat};
-  o.period = {{wall, half, beta, Role::root}, {round, gamma, seats ? -gamma : 2 * kPi - gamma, Role::flank}, {wall, -beta, -half, Role::root}};
+  o.period = {{wall, half, beta, Role::root},
+              {round, gamma, seats ? -gamma : 2 * kPi - gamma, Role::flank},
+              {wall, -beta, -half, Role::root}};
   return o;
 }
 
 Body ring(const Reducer& r) {
   const double height = r.sizes().height, size = mark_size(r), depth = std::min(0.4, 0.2 * height);
   Stack stack(0);
-  std::vector<std::size_t> all{stack.round(r.sizes().ring_outer_diameter, "outer_diameter"), stack.loop(ring_opening(r), "teeth")};
+  std::vector<std::size_t> all{stack.round(r.sizes().ring_outer_diameter, "outer_diameter"),
+                               stack.loop(ring_opening(r), "teeth")};
   stack.layer(height - depth, all);
-  const double seat = (r.spec().roller_circle_diameter + r.spec().roller_diameter + r.spec().seat_clearance) / 2, outer = r.sizes().ring_outer_diameter / 2;
+  const double seat = (r.spec().roller_circle_diameter + r.spec().roller_diameter + r.spec().seat_clearance) / 2,
+               outer = r.sizes().ring_outer_diameter / 2;
   const double dot = std::min(size, 0.5 * (outer - seat));
   all.push_back(stack.round(dot, "mark", true, {(outer + seat) / 2, 0}));
   stack.layer(depth, all);
@@ -109,7 +118,8 @@ Body shaft(const Reducer& r) {
   stack.layer(s.face_width - depth, {end});
   for (int d = 0; d < s.discs; ++d) {
     // Between two journals a collar that holds both.
-    if (d > 0 && s.disc_gap > 0) stack.layer(s.disc_gap, {stack.round(z.journal_diameter + 2.2 * s.eccentricity, "collar")});
+    if (d > 0 && s.disc_gap > 0)
+      stack.layer(s.disc_gap, {stack.round(z.journal_diameter + 2.2 * s.eccentricity, "collar")});
     const double turn = r.discs()[static_cast<std::size_t>(d)].ahead;
     stack.layer(s.face_width, {stack.round(z.journal_diameter, "journal", false, from_polar(s.eccentricity, turn))});
   }
@@ -119,12 +129,14 @@ Body shaft(const Reducer& r) {
 /// Its pins begin at z = 0, the lower face of the discs.
 Body flange(const Reducer& r) {
   const Spec& s = r.spec();
-  const double R_p = s.output_pin_circle_diameter / 2, plate = s.face_width, depth = std::min(0.4, 0.2 * plate), size = mark_size(r);
+  const double R_p = s.output_pin_circle_diameter / 2, plate = s.face_width, depth = std::min(0.4, 0.2 * plate),
+               size = mark_size(r);
   Stack stack(0);
   std::vector<std::size_t> pins;
   pins.reserve(static_cast<std::size_t>(s.output_pins));
   for (int i = 0; i < s.output_pins; ++i)
-    pins.push_back(stack.round(s.output_pin_diameter, "output_pins", false, from_polar(R_p, r.flange_phase() + 2 * kPi * i / s.output_pins)));
+    pins.push_back(stack.round(s.output_pin_diameter, "output_pins", false,
+                               from_polar(R_p, r.flange_phase() + 2 * kPi * i / s.output_pins)));
   stack.layer(r.sizes().height + std::max(s.disc_gap, 0.0), pins);
   const double outer = 2 * R_p + 2 * s.output_pin_diameter;
   const std::size_t face = stack.round(outer, "flange");
@@ -146,8 +158,8 @@ std::vector<Part> parts(const Reducer& r) {
     const Body one = roller(r);
     for (int k = 0; k < s.rollers; ++k) {
       const Vec2 at = r.roller(k);
-      all.push_back({k == 0 ? "roller" : "roller_" + std::to_string(k), k == 0 ? "" : "roller", PartKind::roller, static_cast<std::size_t>(k), one,
-                     Vec3(at.x(), at.y(), 0), 0, false, 0, 0});
+      all.push_back({k == 0 ? "roller" : "roller_" + std::to_string(k), k == 0 ? "" : "roller", PartKind::roller,
+                     static_cast<std::size_t>(k), one, Vec3(at.x(), at.y(), 0), 0, false, 0, 0});
     }
   }
   all.push_back({"shaft", "", PartKind::shaft, 0, shaft(r), Vec3::Zero(), 0, false, 1, 0});
@@ -155,18 +167,21 @@ std::vector<Part> parts(const Reducer& r) {
   for (std::size_t d = 0; d < r.discs().size(); ++d) {
     const DiscPlace& place = r.discs()[d];
     // The same part wherever the holes agree, turned over or not.
-    const bool alike = d > 0 && (place.flipped || std::abs(std::remainder(place.hole_phase - r.discs()[0].hole_phase, 2 * kPi / s.output_pins)) < 1e-9);
+    const bool alike = d > 0 && (place.flipped || std::abs(std::remainder(place.hole_phase - r.discs()[0].hole_phase,
+                                                                          2 * kPi / s.output_pins)) < 1e-9);
     Body body = first;
     if (d > 0 && !alike) {
       // The same loops, holes further round; the mark stays.
       for (body::Loop& l : body.loops) {
         if (l.feature != "holes") continue;
-        for (curve::Segment& seg : l.outline.period) seg = curve::turned(seg, place.hole_phase - r.discs()[0].hole_phase);
+        for (curve::Segment& seg : l.outline.period)
+          seg = curve::turned(seg, place.hole_phase - r.discs()[0].hole_phase);
       }
     }
     const Vec2 c = r.centre(d, 0);
-    all.push_back({d == 0 ? "disc" : "disc_" + std::to_string(d + 1), alike ? "disc" : "", PartKind::disc, d, std::move(body),
-                   Vec3(c.x(), c.y(), place.height + (place.flipped ? s.face_width : 0)), place.turn, place.flipped, -1 / Z, s.eccentricity});
+    all.push_back({d == 0 ? "disc" : "disc_" + std::to_string(d + 1), alike ? "disc" : "", PartKind::disc, d,
+                   std::move(body), Vec3(c.x(), c.y(), place.height + (place.flipped ? s.face_width : 0)), place.turn,
+                   place.flipped, -1 / Z, s.eccentricity});
   }
   all.push_back({"flange", "", PartKind::flange, 0, flange(r), Vec3::Zero(), 0, false, -1 / Z, 0});
   return all;

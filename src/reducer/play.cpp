@@ -1,5 +1,5 @@
-// Everything is found from the disc's edge itself and from circles: nearest places by Newton on the exact curve, the room of
-// a turning part by Newton on whichever gap closes first.
+// Everything is found from the disc's edge itself and from circles: nearest places by Newton on the exact curve, the
+// room of a turning part by Newton on whichever gap closes first.
 #include "palio/reducer/play.hpp"
 
 #include <algorithm>
@@ -21,25 +21,30 @@ using Gaps = std::function<std::vector<RollerGap>(double)>;
 
 double least(const std::vector<RollerGap>& gaps) {
   double low = std::numeric_limits<double>::infinity();
-  for (const RollerGap& g : gaps) low = std::min(low, g.gap);
+  for (const RollerGap& g : gaps)
+    low = std::min(low, g.gap);
   return low;
 }
 
-/// Looks along a way of half a period: gaps waver once in a whole one, so that between two looks none closes and opens again.
+/// Looks along a way of half a period: gaps waver once in a whole one, so that between two looks none closes and opens
+/// again.
 constexpr int kLooks = 16;
 
-/// How far it can turn that way (sense +1 or −1) until a gap is gone, `reach` at most. The first look without room and the
-/// last with it bracket the end; within the bracket Newton on the gap that closes first, halving where that would leave it.
-/// Gaps that hardly close by turning, their normal going nearly through the axis, are left to the bracket.
+/// How far it can turn that way (sense +1 or −1) until a gap is gone, `reach` at most. The first look without room and
+/// the last with it bracket the end; within the bracket Newton on the gap that closes first, halving where that would
+/// leave it. Gaps that hardly close by turning, their normal going nearly through the axis, are left to the bracket.
 double limit(const Gaps& gaps, double start, int sense, double reach, double flat, double touch) {
   double free = 0, stopped = -1;
   std::vector<RollerGap> here = gaps(start);  // at `free`
   const auto look = [&](double way) {
     std::vector<RollerGap> there = gaps(start + sense * way);
-    if (least(there) < -touch) stopped = way;
-    else free = way, here = std::move(there);
+    if (least(there) < -touch)
+      stopped = way;
+    else
+      free = way, here = std::move(there);
   };
-  for (int i = 1; i <= kLooks && stopped < 0; ++i) look(reach * i / kLooks);
+  for (int i = 1; i <= kLooks && stopped < 0; ++i)
+    look(reach * i / kLooks);
   if (stopped < 0) return start + sense * reach;
   for (int i = 0; i < 100; ++i) {
     double step = std::numeric_limits<double>::infinity();
@@ -56,8 +61,8 @@ double limit(const Gaps& gaps, double start, int sense, double reach, double fla
   return start + sense * free;
 }
 
-/// The angle at which the smallest gap is largest: unavoidable overlap is what is left there. The best of several looks, then
-/// between its neighbours, where the smallest of gaps is concave.
+/// The angle at which the smallest gap is largest: unavoidable overlap is what is left there. The best of several
+/// looks, then between its neighbours, where the smallest of gaps is concave.
 double roomiest(const Gaps& gaps, double reach) {
   double best = 0, most = least(gaps(0));
   for (int i = -kLooks; i <= kLooks; ++i) {
@@ -69,8 +74,10 @@ double roomiest(const Gaps& gaps, double reach) {
   for (int i = 0; i < 70 && high - low > 1e-15; ++i) {
     const double a = high - kGolden * (high - low);
     const double b = low + kGolden * (high - low);
-    if (least(gaps(a)) > least(gaps(b))) high = b;
-    else low = a;
+    if (least(gaps(a)) > least(gaps(b)))
+      high = b;
+    else
+      low = a;
   }
   return (low + high) / 2;
 }
@@ -106,8 +113,8 @@ Room room(const Gaps& gaps, double arm, double reach, double touch) {
 
 namespace {
 
-/// Parameter of the edge's place nearest to q, at most `window` from the guess: Newton on the squared distance; where it
-/// leaves the window or finds a farthest place, the best of many looks is refined between its neighbours.
+/// Parameter of the edge's place nearest to q, at most `window` from the guess: Newton on the squared distance; where
+/// it leaves the window or finds a farthest place, the best of many looks is refined between its neighbours.
 double nearest(const curve::LobeCurve& edge, const Vec2& q, double guess, double window) {
   const auto newton = [&](double t) {
     for (int i = 0; i < 12; ++i) {
@@ -135,8 +142,10 @@ double nearest(const curve::LobeCurve& edge, const Vec2& q, double guess, double
   double low = best - window / kPlaces, high = best + window / kPlaces;
   for (int i = 0; i < 60; ++i) {
     const double a = low + (high - low) / 3, b = high - (high - low) / 3;
-    if (distance(a) < distance(b)) high = b;
-    else low = a;
+    if (distance(a) < distance(b))
+      high = b;
+    else
+      low = a;
   }
   return (low + high) / 2;
 }
@@ -151,12 +160,14 @@ std::vector<RollerGap> roller_gaps(const Reducer& r, std::size_t disc, double in
   std::vector<RollerGap> all;
   for (int k = 0; k < s.rollers; ++k) {
     const Vec2 q = turned(r.roller(k) - C, -theta);
-    // Without play the roller touches where the edge's parameter is its own place seen from the disc; with play near by.
+    // Without play the roller touches where the edge's parameter is its own place seen from the disc; with play near
+    // by.
     const double guess = 2 * kPi * k / s.rollers - r.turned(disc, input) - turn * (Z + 1) / Z;
     const double t = nearest(edge, q, guess, kPi / Z);
     const curve::Jet j = edge.jet(t);
     const Vec2 n = Vec2(j.d1.y(), -j.d1.x()).normalized();
-    RollerGap g{(q - j.p).dot(n) - s.roller_diameter / 2, quarter_turn(j.p).dot(n), C + turned(j.p, theta), turned(n, theta)};
+    RollerGap g{(q - j.p).dot(n) - s.roller_diameter / 2, quarter_turn(j.p).dot(n), C + turned(j.p, theta),
+                turned(n, theta)};
     all.push_back(g);
   }
   return all;
@@ -164,8 +175,10 @@ std::vector<RollerGap> roller_gaps(const Reducer& r, std::size_t disc, double in
 
 std::vector<RollerGap> pin_gaps(const Reducer& r, std::size_t disc, double input, double turn, double output) {
   const Spec& s = r.spec();
-  const double R_p = s.output_pin_circle_diameter / 2, hole = r.sizes().output_hole_diameter / 2, slack = hole - s.output_pin_diameter / 2;
-  const double theta = r.turned(disc, input) + turn + r.discs()[disc].hole_phase, psi = r.output(input) + output + r.flange_phase();
+  const double R_p = s.output_pin_circle_diameter / 2, hole = r.sizes().output_hole_diameter / 2,
+               slack = hole - s.output_pin_diameter / 2;
+  const double theta = r.turned(disc, input) + turn + r.discs()[disc].hole_phase,
+               psi = r.output(input) + output + r.flange_phase();
   const Vec2 C = r.centre(disc, input);
   // Hole 0 of the disc stands before pin 0, or before the pin a whole number of places on.
   const double n = s.output_pins, places = std::round((theta - psi) * n / (2 * kPi));
@@ -185,11 +198,16 @@ Standing standing(const Reducer& r, double input, double touch) {
   for (std::size_t d = 0; d < r.discs().size(); ++d) {
     s.discs.push_back(room([&](double turn) { return roller_gaps(r, d, input, turn); }, arm, lobe, touch));
     // Pressed to either side the disc takes the output along, as far as pins have room in its holes.
-    const auto pins = [&](double turn) { return room([&](double out) { return pin_gaps(r, d, input, turn, out); }, pin_arm, hole, touch); };
+    const auto pins = [&](double turn) {
+      return room([&](double out) { return pin_gaps(r, d, input, turn, out); }, pin_arm, hole, touch);
+    };
     const bool jammed = s.discs[d].overlap > 0;
-    const Room low = pins(jammed ? s.discs[d].at : s.discs[d].low), high = jammed || s.discs[d].high == s.discs[d].low ? low : pins(s.discs[d].high);
-    s.through.push_back({low.low, high.high, (low.at + high.at) / 2, std::max({s.discs[d].overlap, low.overlap, high.overlap}), s.discs[d].loose});
-    if (jammed) s.through[d].low += s.discs[d].low - s.discs[d].at, s.through[d].high += s.discs[d].high - s.discs[d].at;
+    const Room low = pins(jammed ? s.discs[d].at : s.discs[d].low),
+               high = jammed || s.discs[d].high == s.discs[d].low ? low : pins(s.discs[d].high);
+    s.through.push_back({low.low, high.high, (low.at + high.at) / 2,
+                         std::max({s.discs[d].overlap, low.overlap, high.overlap}), s.discs[d].loose});
+    if (jammed)
+      s.through[d].low += s.discs[d].low - s.discs[d].at, s.through[d].high += s.discs[d].high - s.discs[d].at;
     s.output.low = std::max(s.output.low, s.through[d].low), s.output.high = std::min(s.output.high, s.through[d].high);
     s.output.overlap = std::max(s.output.overlap, s.through[d].overlap);
     s.output.loose = (d == 0 || s.output.loose) && s.discs[d].loose;
@@ -198,14 +216,17 @@ Standing standing(const Reducer& r, double input, double touch) {
   if (s.output.low > s.output.high && s.output.overlap == 0) {
     // What one disc wants and another does not allow, at the pins.
     const double clash = (s.output.low - s.output.high) * pin_arm / 2;
-    if (clash > touch) s.output.overlap = std::max(s.output.overlap, clash);
-    else s.output.low = s.output.high = (s.output.low + s.output.high) / 2;
+    if (clash > touch)
+      s.output.overlap = std::max(s.output.overlap, clash);
+    else
+      s.output.low = s.output.high = (s.output.low + s.output.high) / 2;
   }
   return s;
 }
 
 Room pin_room(const Reducer& r, std::size_t disc, double input, double touch) {
-  return room([&](double out) { return pin_gaps(r, disc, input, 0, out); }, r.spec().output_pin_circle_diameter / 2, kPi / r.spec().output_pins, touch);
+  return room([&](double out) { return pin_gaps(r, disc, input, 0, out); }, r.spec().output_pin_circle_diameter / 2,
+              kPi / r.spec().output_pins, touch);
 }
 
 namespace {
@@ -227,31 +248,43 @@ void blame(const Reducer& r, double input, double touch, Rolled& rolled) {
   const auto mm = [](double v) { return fmt::format("{:.6g} mm", v); };
   if (s.cut_roller_diameter && *s.cut_roller_diameter != s.roller_diameter)
     suspect("cut_roller_diameter",
-            fmt::format("is {}, the rollers are {}; cut for {} or more", mm(*s.cut_roller_diameter), mm(s.roller_diameter), mm(s.roller_diameter)),
+            fmt::format("is {}, the rollers are {}; cut for {} or more", mm(*s.cut_roller_diameter),
+                        mm(s.roller_diameter), mm(s.roller_diameter)),
             [&](Spec& x) { x.cut_roller_diameter.reset(); });
   if (s.cut_roller_circle_diameter && *s.cut_roller_circle_diameter != s.roller_circle_diameter)
-    suspect("cut_roller_circle_diameter",
-            fmt::format("is {}, the rollers stand on {}; cut for that circle, and give play by cut_roller_diameter or disc_offset",
-                        mm(*s.cut_roller_circle_diameter), mm(s.roller_circle_diameter)),
-            [&](Spec& x) { x.cut_roller_circle_diameter.reset(); });
+    suspect(
+        "cut_roller_circle_diameter",
+        fmt::format(
+            "is {}, the rollers stand on {}; cut for that circle, and give play by cut_roller_diameter or disc_offset",
+            mm(*s.cut_roller_circle_diameter), mm(s.roller_circle_diameter)),
+        [&](Spec& x) { x.cut_roller_circle_diameter.reset(); });
   if (s.grown > 0)
-    suspect("process.surface_offset",
-            fmt::format("lets the surfaces grow by {}; give as much more disc_offset, or take the growth into process.corrected", mm(s.grown)),
-            [&](Spec& x) { x.grown = 0; });
+    suspect(
+        "process.surface_offset",
+        fmt::format(
+            "lets the surfaces grow by {}; give as much more disc_offset, or take the growth into process.corrected",
+            mm(s.grown)),
+        [&](Spec& x) { x.grown = 0; });
   if (s.disc_offset < 0)
-    suspect("disc_offset", fmt::format("is {}, which leaves the disc too large; give 0 or more", mm(s.disc_offset)), [&](Spec& x) { x.disc_offset = 0; });
+    suspect("disc_offset", fmt::format("is {}, which leaves the disc too large; give 0 or more", mm(s.disc_offset)),
+            [&](Spec& x) { x.disc_offset = 0; });
   if (s.holes_smaller > 0)
-    suspect("process.hole_allowance", fmt::format("leaves the output's holes smaller by {}; give as much more output_hole_clearance", mm(s.holes_smaller)),
+    suspect("process.hole_allowance",
+            fmt::format("leaves the output's holes smaller by {}; give as much more output_hole_clearance",
+                        mm(s.holes_smaller)),
             [&](Spec& x) { x.holes_smaller = 0; });
   if (s.output_hole_clearance < 0)
-    suspect("output_hole_clearance", fmt::format("is {}, so the holes are too narrow for pin and eccentricity; give 0 or more", mm(s.output_hole_clearance)),
+    suspect("output_hole_clearance",
+            fmt::format("is {}, so the holes are too narrow for pin and eccentricity; give 0 or more",
+                        mm(s.output_hole_clearance)),
             [&](Spec& x) { x.output_hole_clearance = 0; });
   if (s.disc_parts == DiscParts::one && s.discs > 1) {
     std::string serving;
-    for (const int n : r.serving_pins()) serving += (serving.empty() ? "" : ", ") + std::to_string(n);
+    for (const int n : r.serving_pins())
+      serving += (serving.empty() ? "" : ", ") + std::to_string(n);
     suspect("output_pins",
-            fmt::format("is {}: one disc part does not serve at all {} places; {}give disc_parts = \"own\"", s.output_pins, s.discs,
-                        serving.empty() ? "" : "take " + serving + " pins, or "),
+            fmt::format("is {}: one disc part does not serve at all {} places; {}give disc_parts = \"own\"",
+                        s.output_pins, s.discs, serving.empty() ? "" : "take " + serving + " pins, or "),
             [&](Spec& x) { x.disc_parts = DiscParts::own; });
   }
   double best = rolled.max_overlap;
@@ -279,7 +312,8 @@ Rolled roll(const Reducer& r, int positions, double touch) {
     Standing s = standing(r, 2 * kPi * i / positions, touch);
     take(all.play, s.output.high - s.output.low, s.output.high - s.output.low);
     take(all.error, (s.output.high + s.output.low) / 2, (s.output.high + s.output.low) / 2);
-    for (const Room& disc : s.discs) take(all.disc_play, disc.high - disc.low, disc.high - disc.low);
+    for (const Room& disc : s.discs)
+      take(all.disc_play, disc.high - disc.low, disc.high - disc.low);
     if (s.output.overlap > all.max_overlap) {
       all.loose_at.reset();
       all.verdict = roll::Verdict::jams;
@@ -288,12 +322,15 @@ Rolled roll(const Reducer& r, int positions, double touch) {
       for (std::size_t d = 0; d < s.discs.size(); ++d) {
         if (s.discs[d].overlap > touch) {
           const auto gaps = roller_gaps(r, d, s.input, s.discs[d].at);
-          const auto worst = std::min_element(gaps.begin(), gaps.end(), [](const RollerGap& a, const RollerGap& b) { return a.gap < b.gap; });
+          const auto worst = std::min_element(gaps.begin(), gaps.end(),
+                                              [](const RollerGap& a, const RollerGap& b) { return a.gap < b.gap; });
           where = fmt::format("disc {} and roller {}", d + 1, worst - gaps.begin());
           break;
         }
-        if (s.through[d].overlap > touch) where = fmt::format("the output pins in the holes of disc {}", d + 1);
-        else if (s.discs.size() > 1) where = "the output pins, which the discs want at different places";
+        if (s.through[d].overlap > touch)
+          where = fmt::format("the output pins in the holes of disc {}", d + 1);
+        else if (s.discs.size() > 1)
+          where = "the output pins, which the discs want at different places";
       }
       all.worst = Rolled::Worst{s.input, where};
     }

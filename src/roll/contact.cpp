@@ -31,7 +31,8 @@ bool spans(double a, double b, double x) { return (a <= x && x <= b) || (b <= x 
 /// The interval of a monotone table that holds x.
 std::size_t interval(const std::vector<double>& table, double x) {
   std::size_t i = 0;
-  while (i + 2 < table.size() && !spans(table[i], table[i + 1], x)) ++i;
+  while (i + 2 < table.size() && !spans(table[i], table[i + 1], x))
+    ++i;
   return i;
 }
 
@@ -68,7 +69,8 @@ Sampling sample(const Member& member) {
   // Only the driven member's own chart is used; for it, coordinate 0 and places near the period itself.
   const Motion& own = own_motion(member);
   all.pitch = member.motion.turns() ? member.outline.pitch() : member.outline.shift.norm();
-  all.islands = member.outline.count > 1 && (member.outline.period.front().first() - member.outline.period.back().last()).norm() < 1e-9 * all.pitch;
+  all.islands = member.outline.count > 1 &&
+                (member.outline.period.front().first() - member.outline.period.back().last()).norm() < 1e-9 * all.pitch;
   all.least_label = std::numeric_limits<double>::infinity();
   all.greatest_label = -all.least_label;
   const auto& period = member.outline.period;
@@ -90,24 +92,29 @@ Sampling sample(const Member& member) {
     s.cusp = s.own.front().d1.squaredNorm() == 0 || s.own.back().d1.squaredNorm() == 0;
     s.middle = 0.5 * (s.own.front().p + s.own.back().p);
     s.radius = 0;
-    for (const curve::Jet& j : s.own) s.radius = std::max(s.radius, (j.p - s.middle).norm());
+    for (const curve::Jet& j : s.own)
+      s.radius = std::max(s.radius, (j.p - s.middle).norm());
     s.radius += s.sag;
     all.least_label = std::min(all.least_label, *std::min_element(s.label.begin(), s.label.end()));
     all.greatest_label = std::max(all.greatest_label, *std::max_element(s.label.begin(), s.label.end()));
     all.segments.push_back(std::move(s));
   }
-  // A knee lies within a flank that goes on beyond it the same way, outwards or inwards; where it turns back is the tooth's point.
+  // A knee lies within a flank that goes on beyond it the same way, outwards or inwards; where it turns back is the
+  // tooth's point.
   for (std::size_t i = 0; i + 1 < all.segments.size(); ++i) {
     Sampled &a = all.segments[i], &b = all.segments[i + 1];
     const curve::Segment &s = *a.segment, &t = *b.segment;
-    if (s.role != curve::Role::flank || t.role != curve::Role::flank || (s.last() - t.first()).norm() >= 1e-9 * (1 + s.last().norm())) continue;
+    if (s.role != curve::Role::flank || t.role != curve::Role::flank ||
+        (s.last() - t.first()).norm() >= 1e-9 * (1 + s.last().norm()))
+      continue;
     const bool goes_on = (a.label.back() - a.label.front()) * (b.label.back() - b.label.front()) > 0;
     a.knee_after = b.knee_before = goes_on && s.tangent(s.to).dot(t.tangent(t.from)) > 0;
   }
   for (std::size_t i = 0; i < all.segments.size(); ++i) {
     const auto& label = all.segments[i].label;
     const auto [low, high] = std::minmax_element(label.begin(), label.end());
-    const double off = member.outline.clockwise ? *low - all.least_label : all.greatest_label - *high;  // a ring's crest is inside
+    const double off =
+        member.outline.clockwise ? *low - all.least_label : all.greatest_label - *high;  // a ring's crest is inside
     if (off <= 1e-9 * std::max(1.0, std::abs(all.greatest_label))) all.crest.push_back(i);
   }
   return all;
@@ -137,21 +144,27 @@ ContactFinder::ContactFinder(const Member& driver, const Member& driven, const L
       law_(law),
       driver_samples_(sample(driver)),
       driven_samples_(sample(driven)),
-      facing_(driven.motion.place(driver.outline.clockwise ? Vec2(2 * driven.motion.origin() - driver.motion.origin()) : driver.motion.origin(), 0)) {
-  // The mesh lies between the axes; inside a ring beyond the pinion's. A ring's period 0 is the tooth half a pitch back.
-  const Vec2 towards = driven.outline.clockwise ? Vec2(driver.motion.origin() - driven.motion.origin()) : Vec2(driven.motion.origin() - driver.motion.origin());
-  faces_ = driver.motion.turns() ? std::atan2(towards.y(), towards.x()) : driver.motion.place(driven.motion.origin(), 0);
+      facing_(driven.motion.place(
+          driver.outline.clockwise ? Vec2(2 * driven.motion.origin() - driver.motion.origin()) : driver.motion.origin(),
+          0)) {
+  // The mesh lies between the axes; inside a ring beyond the pinion's. A ring's period 0 is the tooth half a pitch
+  // back.
+  const Vec2 towards = driven.outline.clockwise ? Vec2(driver.motion.origin() - driven.motion.origin())
+                                                : Vec2(driven.motion.origin() - driver.motion.origin());
+  faces_ =
+      driver.motion.turns() ? std::atan2(towards.y(), towards.x()) : driver.motion.place(driven.motion.origin(), 0);
   if (driver.outline.clockwise) faces_ += 0.5 * driver_samples_.pitch;
 }
 
-// Which driven period stands in the way of a driver period: a driver's tooth that faces the driven stands between two of
-// its teeth, half a pitch to either side; and as the driver goes on by a pitch, so does the driven. Comparing places
+// Which driven period stands in the way of a driver period: a driver's tooth that faces the driven stands between two
+// of its teeth, half a pitch to either side; and as the driver goes on by a pitch, so does the driven. Comparing places
 // modulo a pitch would not do: away from the line of centres the clear way to the next tooth may be most of a pitch.
 int ContactFinder::partner(Side side, int driver_tooth, double coordinate) const {
   const double p1 = driver_samples_.pitch, p2 = driven_samples_.pitch;
   const double beside = facing_ + (side == Side::upper ? -0.5 : 0.5) * p2 + (driven_.outline.clockwise ? 0.5 * p2 : 0);
   const double at_facing = std::round((beside - nominal(faces_)) / p2);
-  const int turns = static_cast<int>(std::lround((coordinate + driver_tooth * p1 - tooth_place(driver_tooth, coordinate)) / p1));
+  const int turns =
+      static_cast<int>(std::lround((coordinate + driver_tooth * p1 - tooth_place(driver_tooth, coordinate)) / p1));
   return static_cast<int>(at_facing) + (driver_tooth - turns) * (law_.ratio < 0 ? -1 : 1);
 }
 
@@ -160,7 +173,9 @@ double ContactFinder::tooth_place(int tooth, double coordinate) const {
   return driver_.motion.turns() ? place - 2 * kPi * std::round((place - faces_) / (2 * kPi)) : place;
 }
 
-double ContactFinder::nominal(double driver_coordinate) const { return driven_.start + law_.ratio * (driver_coordinate - driver_.start); }
+double ContactFinder::nominal(double driver_coordinate) const {
+  return driven_.start + law_.ratio * (driver_coordinate - driver_.start);
+}
 
 namespace {
 
@@ -168,16 +183,24 @@ namespace {
 ChartJet by_length(const ChartJet& c, const curve::Jet& j, double* speed) {
   const double v2 = j.d1.squaredNorm(), v = std::sqrt(v2), turn = j.d1.dot(j.d2) / v2;
   *speed = v;
-  return {c.label, c.place, c.label1 / v, c.place1 / v, (c.label2 - c.label1 * turn) / v2, (c.place2 - c.place1 * turn) / v2};
+  return {c.label,
+          c.place,
+          c.label1 / v,
+          c.place1 / v,
+          (c.label2 - c.label1 * turn) / v2,
+          (c.place2 - c.place1 * turn) / v2};
 }
 
 }  // namespace
 
 ChartJet ContactFinder::driver_chart(const Sampled& s, int tooth, double t, double coordinate) const {
-  return driven_.motion.chart(driver_.motion.carry(s.segment->jet(t), coordinate + tooth * driver_samples_.pitch), facing_);
+  return driven_.motion.chart(driver_.motion.carry(s.segment->jet(t), coordinate + tooth * driver_samples_.pitch),
+                              facing_);
 }
 
-ChartJet ContactFinder::driven_chart(const Sampled& s, double t) const { return own_motion(driven_).chart(s.segment->jet(t), 0); }
+ChartJet ContactFinder::driven_chart(const Sampled& s, double t) const {
+  return own_motion(driven_).chart(s.segment->jet(t), 0);
+}
 
 ChartJet ContactFinder::driver_slopes(const Sampled& s, int tooth, double t, double coordinate, double* speed) const {
   const curve::Jet world = driver_.motion.carry(s.segment->jet(t), coordinate + tooth * driver_samples_.pitch);
@@ -198,20 +221,29 @@ void ContactFinder::place(double coordinate, std::vector<Placed>& placed) const 
   // A slide has no end here: what a rack of any length does where it has teeth.
   constexpr int kTeethOfSlide = 16;
   const bool slides = !driver_.motion.turns();
-  const int first = slides ? static_cast<int>(std::lround((faces_ - coordinate) / driver_samples_.pitch)) - kTeethOfSlide / 2 : 0;
+  const int first =
+      slides ? static_cast<int>(std::lround((faces_ - coordinate) / driver_samples_.pitch)) - kTeethOfSlide / 2 : 0;
   const int count = slides ? kTeethOfSlide : driver_.outline.count;
   for (int tooth = first; tooth < first + count; ++tooth) {
     const double turn = coordinate + tooth * driver_samples_.pitch, angle = driver_.motion.turned(turn);
     const double c = std::cos(angle), s = std::sin(angle);
     const Vec2 origin = slides ? Vec2(driver_.motion.origin() - Vec2(c, s) * turn) : driver_.motion.origin();
-    const auto carry = [&](const Vec2& own) -> Vec2 { return Vec2(c * own.x() - s * own.y(), s * own.x() + c * own.y()) + origin; };
+    const auto carry = [&](const Vec2& own) -> Vec2 {
+      return Vec2(c * own.x() - s * own.y(), s * own.x() + c * own.y()) + origin;
+    };
     for (std::size_t i = 0; i < driver_samples_.segments.size(); ++i) {
       const Sampled& sampled = driver_samples_.segments[i];
       // Broad phase: a segment whose circle stays outside the driven's reach cannot touch.
       const Vec2 middle = carry(sampled.middle);
       const double label_there = driven_.motion.label(middle), stretch = driven_.motion.stretch(middle, sampled.radius);
       if (label_there - stretch * sampled.radius > reach || label_there + stretch * sampled.radius < floor) continue;
-      Placed p{i, tooth, stretch * sampled.sag, {}, {}, std::numeric_limits<double>::infinity(), -std::numeric_limits<double>::infinity()};
+      Placed p{i,
+               tooth,
+               stretch * sampled.sag,
+               {},
+               {},
+               std::numeric_limits<double>::infinity(),
+               -std::numeric_limits<double>::infinity()};
       p.label.reserve(sampled.at.size());
       world.clear();
       for (const curve::Jet& own : sampled.own) {
@@ -223,7 +255,8 @@ void ContactFinder::place(double coordinate, std::vector<Placed>& placed) const 
       }
       if (p.least > reach || p.greatest < floor) continue;
       p.place.reserve(world.size());
-      for (const Vec2& w : world) p.place.push_back(driven_.motion.place(w, facing_));
+      for (const Vec2& w : world)
+        p.place.push_back(driven_.motion.place(w, facing_));
       placed.push_back(std::move(p));
     }
   }
@@ -256,14 +289,17 @@ Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Place
                                  : std::upper_bound(driven.label.begin(), driven.label.end(), a);
         const auto last = falls ? std::lower_bound(driven.label.begin(), driven.label.end(), a, std::greater<>())
                                 : std::lower_bound(driven.label.begin(), driven.label.end(), b);
-        const std::size_t from = first == driven.label.begin() ? 0 : static_cast<std::size_t>(first - driven.label.begin()) - 1;
-        const std::size_t until = std::min(driven.label.size() - 1, static_cast<std::size_t>(last - driven.label.begin()));
+        const std::size_t from =
+            first == driven.label.begin() ? 0 : static_cast<std::size_t>(first - driven.label.begin()) - 1;
+        const std::size_t until =
+            std::min(driven.label.size() - 1, static_cast<std::size_t>(last - driven.label.begin()));
         for (std::size_t j = from; j < until; ++j) {
           const double lo = std::max(a, std::min(driven.label[j], driven.label[j + 1]));
           const double hi = std::min(b, std::max(driven.label[j], driven.label[j + 1]));
           if (lo > hi) continue;
           for (const double label : {lo, hi}) {
-            const double gap = sign * (between(d.label, d.place, i, label) - between(driven.label, driven.place, j, label));
+            const double gap =
+                sign * (between(d.label, d.place, i, label) - between(driven.label, driven.place, j, label));
             if (gap < least) {
               least = gap;
               s = between(d.label, driver.at, i, label);
@@ -277,10 +313,12 @@ Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Place
       const int partner = this->partner(side, d.tooth, coordinate);
       // Sag is a distance along the normal; in place it grows with 1/cos of the slope. 6 covers normals up to 80° off.
       const double size = driven_.motion.turns() ? std::max(d.least, 0.1 * driven_samples_.greatest_label) : 1.0;
-      candidates.push_back({&driver, &driven, &d.label, &d.place, d.tooth, partner, raw - partner * pitch, 6 * (d.sag + driven.sag) / size, s, t});
+      candidates.push_back({&driver, &driven, &d.label, &d.place, d.tooth, partner, raw - partner * pitch,
+                            6 * (d.sag + driven.sag) / size, s, t});
     }
   }
-  std::sort(candidates.begin(), candidates.end(), [sign](const Candidate& a, const Candidate& b) { return sign * a.gap < sign * b.gap; });
+  std::sort(candidates.begin(), candidates.end(),
+            [sign](const Candidate& a, const Candidate& b) { return sign * a.gap < sign * b.gap; });
 
   std::vector<Contact> found;
   double best = std::numeric_limits<double>::infinity();
@@ -288,7 +326,8 @@ Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Place
     if (sign * c.gap - c.slack > best) continue;  // cannot come first, nor touch where the first does
     const std::size_t before = found.size();
     refine(c, side, coordinate, best, found);
-    for (std::size_t i = before; i < found.size(); ++i) best = std::min(best, sign * found[i].driven);
+    for (std::size_t i = before; i < found.size(); ++i)
+      best = std::min(best, sign * found[i].driven);
   }
   Limit result;
   for (const Contact& c : found) {
@@ -303,8 +342,10 @@ Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Place
   return result;
 }
 
-Contact ContactFinder::contact(const Candidate& c, double s, double t, double gap, double coordinate, bool tangent) const {
-  const curve::Jet world = driver_.motion.carry(c.driver->segment->jet(s), coordinate + c.driver_tooth * driver_samples_.pitch);
+Contact ContactFinder::contact(const Candidate& c, double s, double t, double gap, double coordinate,
+                               bool tangent) const {
+  const curve::Jet world =
+      driver_.motion.carry(c.driver->segment->jet(s), coordinate + c.driver_tooth * driver_samples_.pitch);
   const int teeth = driven_.outline.count;
   // The normal is that of the curve that is touched: at an edge the mate's.
   const bool driver_at_end = !tangent && (s == c.driver->segment->from || s == c.driver->segment->to);
@@ -314,18 +355,30 @@ Contact ContactFinder::contact(const Candidate& c, double s, double t, double ga
     normal = driven_.motion.carry_direction(own.point(t), own.normal(t), gap + c.driven_tooth * driven_samples_.pitch);
   } else {
     const curve::Segment& own = *c.driver->segment;
-    normal = -driver_.motion.carry_direction(own.point(s), own.normal(s), coordinate + c.driver_tooth * driver_samples_.pitch);
+    normal = -driver_.motion.carry_direction(own.point(s), own.normal(s),
+                                             coordinate + c.driver_tooth * driver_samples_.pitch);
   }
   const double arm = driven_.motion.scale(world.p) * std::abs(normal.dot(driven_.motion.velocity(world.p)));
   const Sampled& edged = driver_at_end ? *c.driver : *c.driven;
   const double at = driver_at_end ? s : t;
-  const bool knee = !tangent && ((at == edged.segment->from && edged.knee_before) || (at == edged.segment->to && edged.knee_after));
-  return {gap,     world.p, normal, arm, c.driver->segment->role, c.driven->segment->role, c.driver_tooth, ((c.driven_tooth % teeth) + teeth) % teeth,
-          tangent, 0,       knee};
+  const bool knee =
+      !tangent && ((at == edged.segment->from && edged.knee_before) || (at == edged.segment->to && edged.knee_after));
+  return {gap,
+          world.p,
+          normal,
+          arm,
+          c.driver->segment->role,
+          c.driven->segment->role,
+          c.driver_tooth,
+          ((c.driven_tooth % teeth) + teeth) % teeth,
+          tangent,
+          0,
+          knee};
 }
 
 /// Parameters where the two curves have equal labels and equal slopes, on both segments; none when there are none.
-std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate& c, Side side, double coordinate) const {
+std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate& c, Side side,
+                                                                 double coordinate) const {
   const curve::Segment &a = *c.driver->segment, &b = *c.driven->segment;
   const auto [a_lo, a_hi] = std::minmax(a.from, a.to);
   const auto [b_lo, b_hi] = std::minmax(b.from, b.to);
@@ -339,7 +392,8 @@ std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate
   const bool cusps = c.driver->cusp && c.driven->cusp;
   for (int i = 0; i < 20 && !cusps; ++i) {
     double speed1 = 0, speed2 = 0;
-    const ChartJet u = driver_slopes(*c.driver, c.driver_tooth, s, coordinate, &speed1), v = driven_slopes(*c.driven, t, &speed2);
+    const ChartJet u = driver_slopes(*c.driver, c.driver_tooth, s, coordinate, &speed1),
+                   v = driven_slopes(*c.driven, t, &speed2);
     const double f1 = u.label - v.label, f2 = u.label1 * v.place1 - u.place1 * v.label1;
     const double j11 = u.label1, j12 = -v.label1;
     const double j21 = u.label2 * v.place1 - u.place2 * v.label1, j22 = u.label1 * v.place2 - u.place1 * v.label2;
@@ -350,7 +404,8 @@ std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate
     if (cap > 0.3) ds *= 0.3 / cap, dt *= 0.3 / cap;  // no leaps: stay where the guess has meaning
     s -= ds;
     t -= dt;
-    if (s < a_lo - 0.3 * (a_hi - a_lo) || s > a_hi + 0.3 * (a_hi - a_lo) || t < b_lo - 0.3 * (b_hi - b_lo) || t > b_hi + 0.3 * (b_hi - b_lo)) {
+    if (s < a_lo - 0.3 * (a_hi - a_lo) || s > a_hi + 0.3 * (a_hi - a_lo) || t < b_lo - 0.3 * (b_hi - b_lo) ||
+        t > b_hi + 0.3 * (b_hi - b_lo)) {
       break;
     }
     // Convergence is quadratic: after a step this small the parameters are exact to rounding.
@@ -376,16 +431,20 @@ std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate
     return u.place1 / u.label1 - v.place1 / v.label1;
   };
   if (cusps) {
-    // Near the cusp there may be several tangencies: looked for piece by piece, dense at both ends, the nearest of them kept.
+    // Near the cusp there may be several tangencies: looked for piece by piece, dense at both ends, the nearest of them
+    // kept.
     constexpr int kPieces = 48;
     const auto dense = [](double x) { return 0.5 * (1 - std::cos(kPi * x)); };
     std::optional<std::pair<double, double>> nearest;
     double least = std::numeric_limits<double>::infinity(), from = lo + nudge, before = mismatch(from);
     for (int i = 1; i <= kPieces; ++i) {
-      const double to = i == kPieces ? hi - nudge : lo + (hi - lo) * dense(dense(static_cast<double>(i) / kPieces)), after = mismatch(to);
+      const double to = i == kPieces ? hi - nudge : lo + (hi - lo) * dense(dense(static_cast<double>(i) / kPieces)),
+                   after = mismatch(to);
       if (before * after < 0) {
         mismatch(math::find_root(mismatch, from, to));
-        const double gap = (side == Side::upper ? 1 : -1) * (driver_chart(*c.driver, c.driver_tooth, s, coordinate).place - driven_chart(*c.driven, t).place);
+        const double gap =
+            (side == Side::upper ? 1 : -1) *
+            (driver_chart(*c.driver, c.driver_tooth, s, coordinate).place - driven_chart(*c.driven, t).place);
         if (gap < least) least = gap, nearest = std::pair{s, t};
       }
       from = to, before = after;
@@ -398,7 +457,8 @@ std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate
   return std::pair{s, t};
 }
 
-void ContactFinder::refine(const Candidate& c, Side side, double coordinate, double best, std::vector<Contact>& found) const {
+void ContactFinder::refine(const Candidate& c, Side side, double coordinate, double best,
+                           std::vector<Contact>& found) const {
   const curve::Segment &a = *c.driver->segment, &b = *c.driven->segment;
   const double shift = c.driven_tooth * driven_samples_.pitch;
   const double q0 = nominal(coordinate), sign = side == Side::upper ? 1 : -1;
@@ -416,7 +476,9 @@ void ContactFinder::refine(const Candidate& c, Side side, double coordinate, dou
     const double gap = p.place - (q.place + slope * (p.label - q.label)) - shift;
     const bool opposite = (p.label1 * a.sense() > 0) == (side == Side::upper);
     // A convex flank inside a hollow fillet can be parallel to it where the way is widest: that is no contact.
-    const auto bend = [](const ChartJet& j) { return (j.place2 * j.label1 - j.label2 * j.place1) / (j.label1 * j.label1 * j.label1); };
+    const auto bend = [](const ChartJet& j) {
+      return (j.place2 * j.label1 - j.label2 * j.place1) / (j.label1 * j.label1 * j.label1);
+    };
     const bool nearest = sign * (bend(p) - bend(q)) >= 0;
     if (opposite && nearest && within_reach(gap)) {
       found.push_back(contact(c, s, t, gap, coordinate, true));
@@ -432,7 +494,8 @@ void ContactFinder::refine(const Candidate& c, Side side, double coordinate, dou
     const std::size_t j = interval(c.driven->label, p.label);
     const double coarse = p.place - between(c.driven->label, c.driven->place, j, p.label) - shift;
     if (sign * coarse - c.slack > best) continue;
-    const double at = at_label([&](double x) { return driven_slopes(*c.driven, x); }, p.label, c.driven->at[j], c.driven->at[j + 1]);
+    const double at =
+        at_label([&](double x) { return driven_slopes(*c.driven, x); }, p.label, c.driven->at[j], c.driven->at[j + 1]);
     const double gap = p.place - driven_chart(*c.driven, at).place - shift;
     if (within_reach(gap)) found.push_back(contact(c, end, at, gap, coordinate, false));
   }
@@ -443,8 +506,8 @@ void ContactFinder::refine(const Candidate& c, Side side, double coordinate, dou
       if (after != before && spans(before, after, q.label) && (after > before) == (side == Side::upper)) {
         const double coarse = between(*c.driver_label, *c.driver_place, i, q.label) - q.place - shift;
         if (sign * coarse - c.slack > best) continue;
-        const double at =
-            at_label([&](double x) { return driver_slopes(*c.driver, c.driver_tooth, x, coordinate); }, q.label, c.driver->at[i], c.driver->at[i + 1]);
+        const double at = at_label([&](double x) { return driver_slopes(*c.driver, c.driver_tooth, x, coordinate); },
+                                   q.label, c.driver->at[i], c.driver->at[i + 1]);
         const double gap = driver_chart(*c.driver, c.driver_tooth, at, coordinate).place - q.place - shift;
         if (within_reach(gap)) found.push_back(contact(c, at, end, gap, coordinate, false));
       }
@@ -473,8 +536,10 @@ int nearest_tooth(const Member& mover, const Member& other, double pitch, const 
     return static_cast<int>(std::lround((mover.motion.place(other.motion.origin(), 0) - coordinate + own.x()) / pitch));
   }
   // Inside a ring the mesh lies beyond, away from its axis.
-  const Vec2 between = other.motion.origin() - mover.motion.origin(), towards = other.outline.clockwise ? Vec2(-between) : between;
-  return static_cast<int>(std::lround((std::atan2(towards.y(), towards.x()) - coordinate - std::atan2(own.y(), own.x())) / pitch));
+  const Vec2 between = other.motion.origin() - mover.motion.origin(),
+             towards = other.outline.clockwise ? Vec2(-between) : between;
+  return static_cast<int>(
+      std::lround((std::atan2(towards.y(), towards.x()) - coordinate - std::atan2(own.y(), own.x())) / pitch));
 }
 
 }  // namespace
@@ -486,13 +551,16 @@ double ContactFinder::crest_clearance(bool of_driver, double driver_coordinate, 
   const Sampling& theirs = of_driver ? driven_samples_ : driver_samples_;
   if (theirs.islands) return std::numeric_limits<double>::infinity();
   const double coordinate = of_driver ? driver_coordinate : driven_coordinate;
-  const auto world = [&](const curve::Segment& segment, double t, int tooth) { return mover.motion.carry(segment.jet(t), coordinate + tooth * mine.pitch); };
+  const auto world = [&](const curve::Segment& segment, double t, int tooth) {
+    return mover.motion.carry(segment.jet(t), coordinate + tooth * mine.pitch);
+  };
   // Inside a ring the floor lies at its greatest label: the same with the sign turned.
   const double sign = other.outline.clockwise ? -1 : 1;
   double least = std::numeric_limits<double>::infinity();
   for (const std::size_t index : mine.crest) {
     const curve::Segment& segment = *mine.segments[index].segment;
-    const int tooth = nearest_tooth(mover, other, mine.pitch, segment.point(0.5 * (segment.from + segment.to)), coordinate);
+    const int tooth =
+        nearest_tooth(mover, other, mine.pitch, segment.point(0.5 * (segment.from + segment.to)), coordinate);
     // A sign change of the label's slope inside is the nearest point.
     const auto slope = [&](double t) { return sign * other.motion.slopes(world(segment, t, tooth)).label1; };
     const auto label = [&](double t) { return sign * other.motion.label(world(segment, t, tooth).p); };
@@ -500,7 +568,8 @@ double ContactFinder::crest_clearance(bool of_driver, double driver_coordinate, 
     const auto [lo, hi] = std::minmax(segment.from, segment.to);
     if (lo < hi && slope(lo) < 0 && slope(hi) > 0) least = std::min(least, label(math::find_root(slope, lo, hi)));
   }
-  return sign * (other.motion.height(sign * least) - other.motion.height(other.outline.clockwise ? theirs.greatest_label : theirs.least_label));
+  return sign * (other.motion.height(sign * least) -
+                 other.motion.height(other.outline.clockwise ? theirs.greatest_label : theirs.least_label));
 }
 
 }  // namespace palio::roll

@@ -10,14 +10,15 @@ namespace palio::roll {
 /// A segment with its samples in the chart it is compared in.
 struct Sampled {
   const curve::Segment* segment;
-  std::vector<double> at;                        // parameters
-  std::vector<curve::Jet> own;                   // jets in the member's own frame
-  std::vector<double> label, place;              // in the own chart (coordinate 0, period 0); driven member only
-  double sag;                                    // largest distance of the curve from the sampled chords [mm]
-  bool level;                                    // label constant: moves along itself
-  bool cusp;                                     // one of its ends is a cusp
-  bool knee_before = false, knee_after = false;  // a flank that goes on at its `from`, `to` with another curve the same way
-  Vec2 middle;                                   // a circle that holds the segment, in the member's own frame
+  std::vector<double> at;            // parameters
+  std::vector<curve::Jet> own;       // jets in the member's own frame
+  std::vector<double> label, place;  // in the own chart (coordinate 0, period 0); driven member only
+  double sag;                        // largest distance of the curve from the sampled chords [mm]
+  bool level;                        // label constant: moves along itself
+  bool cusp;                         // one of its ends is a cusp
+  bool knee_before = false,
+       knee_after = false;  // a flank that goes on at its `from`, `to` with another curve the same way
+  Vec2 middle;              // a circle that holds the segment, in the member's own frame
   double radius;
 };
 
@@ -51,7 +52,8 @@ class ContactFinder {
   double crest_clearance(bool of_driver, double driver_coordinate, double driven_coordinate) const;
 
   double driver_pitch() const noexcept { return driver_samples_.pitch; }
-  /// Where a driver's tooth stands, counted through from tooth to tooth: coordinate of its period 0 when it stands there.
+  /// Where a driver's tooth stands, counted through from tooth to tooth: coordinate of its period 0 when it stands
+  /// there.
   double tooth_place(int tooth, double driver_coordinate) const;
 
  private:
@@ -64,11 +66,13 @@ class ContactFinder {
   void refine(const Candidate& c, Side side, double driver_coordinate, double best, std::vector<Contact>& found) const;
   ChartJet driver_chart(const Sampled& s, int tooth, double t, double driver_coordinate) const;
   ChartJet driven_chart(const Sampled& s, double t) const;
-  // The same without the place. With `speed` the derivatives are by arc length, and it is set to the arc length per unit
-  // of the parameter.
-  ChartJet driver_slopes(const Sampled& s, int tooth, double t, double driver_coordinate, double* speed = nullptr) const;
+  // The same without the place. With `speed` the derivatives are by arc length, and it is set to the arc length per
+  // unit of the parameter.
+  ChartJet driver_slopes(const Sampled& s, int tooth, double t, double driver_coordinate,
+                         double* speed = nullptr) const;
   ChartJet driven_slopes(const Sampled& s, double t, double* speed = nullptr) const;
-  Contact contact(const Candidate& c, double s, double t, double place_gap, double driver_coordinate, bool tangent) const;
+  Contact contact(const Candidate& c, double s, double t, double place_gap, double driver_coordinate,
+                  bool tangent) const;
 
   const Member &driver_, &driven_;
   Law law_;

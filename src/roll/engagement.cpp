@@ -6,7 +6,9 @@
 namespace palio::roll {
 namespace {
 
-bool holds(const std::vector<ToothPair>& pairs, const ToothPair& pair) { return std::find(pairs.begin(), pairs.end(), pair) != pairs.end(); }
+bool holds(const std::vector<ToothPair>& pairs, const ToothPair& pair) {
+  return std::find(pairs.begin(), pairs.end(), pair) != pairs.end();
+}
 
 }  // namespace
 
@@ -19,7 +21,8 @@ std::vector<ToothPair> touching_pairs(const std::vector<Contact>& touching) {
   return pairs;
 }
 
-Engagement::Engagement(const std::vector<double>& at, const std::vector<std::vector<ToothPair>>& touching, const std::function<double(int, double)>& place,
+Engagement::Engagement(const std::vector<double>& at, const std::vector<std::vector<ToothPair>>& touching,
+                       const std::function<double(int, double)>& place,
                        const std::function<std::vector<ToothPair>(double)>& touches)
     : period_(at.back() - at.front()) {
   for (std::size_t i = 0; i + 1 < at.size(); ++i) {
@@ -35,7 +38,8 @@ Engagement::Engagement(const std::vector<double>& at, const std::vector<std::vec
       const double first = place(pair.first, from);
       intervals_.push_back({first, first + (to - from)});
     };
-    for (const ToothPair& pair : touching[i]) add(pair, at[i], holds(touching[i + 1], pair) ? at[i + 1] : event(pair, false));
+    for (const ToothPair& pair : touching[i])
+      add(pair, at[i], holds(touching[i + 1], pair) ? at[i + 1] : event(pair, false));
     for (const ToothPair& pair : touching[i + 1]) {
       if (!holds(touching[i], pair)) add(pair, event(pair, true), at[i + 1]);
     }
@@ -60,14 +64,16 @@ Engagement Engagement::widened(double from, double to) const {
   // A place c is looked at with c + from … c + to: it touches when that range meets an interval.
   Engagement wide;
   wide.period_ = period_;
-  for (const Interval& i : intervals_) wide.intervals_.push_back({i.from - to, i.to - from});
+  for (const Interval& i : intervals_)
+    wide.intervals_.push_back({i.from - to, i.to - from});
   wide.merge();
   return wide;
 }
 
 double Engagement::mean() const {
   double sum = 0;
-  for (const Interval& i : intervals_) sum += i.to - i.from;
+  for (const Interval& i : intervals_)
+    sum += i.to - i.from;
   return sum / period_;
 }
 

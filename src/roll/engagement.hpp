@@ -22,7 +22,8 @@ class Engagement {
   /// \param touching  the pairs that touch there
   /// \param place     of a driver's tooth, counted through from tooth to tooth, at a coordinate
   /// \param touches   the pairs at any other coordinate: where a contact enters or leaves is found by bisection
-  Engagement(const std::vector<double>& at, const std::vector<std::vector<ToothPair>>& touching, const std::function<double(int, double)>& place,
+  Engagement(const std::vector<double>& at, const std::vector<std::vector<ToothPair>>& touching,
+             const std::function<double(int, double)>& place,
              const std::function<std::vector<ToothPair>(double)>& touches);
 
   /// The same when each place is looked at together with all places from `from` to `to` beside it.

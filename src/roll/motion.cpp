@@ -10,8 +10,10 @@ namespace {
 
 /// `angle` moved by whole turns to within half a turn of `near`; both are at most a turn or so from 0.
 double near_by(double angle, double near) {
-  while (angle - near > kPi) angle -= 2 * kPi;
-  while (angle - near < -kPi) angle += 2 * kPi;
+  while (angle - near > kPi)
+    angle -= 2 * kPi;
+  while (angle - near < -kPi)
+    angle += 2 * kPi;
   return angle;
 }
 
@@ -22,7 +24,8 @@ Vec2 vec(Complex z) { return {z.real(), z.imag()}; }
 /// A jet through w = (z + T)/(1 − T̄ z), a turn of the sphere: w' = (1 + |T|²)/(1 − T̄ z)².
 curve::Jet through(Complex T, Complex turn, const curve::Jet& j) {
   const Complex z = turn * number(j.p), z1 = turn * number(j.d1), z2 = turn * number(j.d2);
-  const Complex below = 1.0 - std::conj(T) * z, m1 = (1 + std::norm(T)) / (below * below), m2 = 2.0 * std::conj(T) * m1 / below;
+  const Complex below = 1.0 - std::conj(T) * z, m1 = (1 + std::norm(T)) / (below * below),
+                m2 = 2.0 * std::conj(T) * m1 / below;
   return {vec((z + T) / below), vec(m1 * z1), vec(m2 * z1 * z1 + m1 * z2)};
 }
 
@@ -34,7 +37,9 @@ ChartJet polar(const curve::Jet& j) {
 
 }  // namespace
 
-Motion Motion::on_sphere(double tilt, double direction, double radius) { return {Kind::sphere, from_polar(std::tan(tilt / 2), direction), radius}; }
+Motion Motion::on_sphere(double tilt, double direction, double radius) {
+  return {Kind::sphere, from_polar(std::tan(tilt / 2), direction), radius};
+}
 
 /// A world jet in the own frame at coordinate 0.
 curve::Jet Motion::own(const curve::Jet& world) const {
@@ -81,11 +86,17 @@ double Motion::place(const Vec2& world, double near) const {
   return near_by(std::atan2(v.y(), v.x()), near);
 }
 
-Vec2 Motion::carry_direction(const Vec2& point, const Vec2& direction, double q) const { return carry({point, direction, Vec2::Zero()}, q).d1.normalized(); }
+Vec2 Motion::carry_direction(const Vec2& point, const Vec2& direction, double q) const {
+  return carry({point, direction, Vec2::Zero()}, q).d1.normalized();
+}
 
-double Motion::scale(const Vec2& world) const noexcept { return kind_ == Kind::sphere ? 2 * turn_ / (1 + world.squaredNorm()) : 1; }
+double Motion::scale(const Vec2& world) const noexcept {
+  return kind_ == Kind::sphere ? 2 * turn_ / (1 + world.squaredNorm()) : 1;
+}
 
-double Motion::height(double label) const noexcept { return kind_ == Kind::sphere ? 2 * turn_ * std::atan(label) : label; }
+double Motion::height(double label) const noexcept {
+  return kind_ == Kind::sphere ? 2 * turn_ * std::atan(label) : label;
+}
 
 double Motion::stretch(const Vec2& world, double radius) const noexcept {
   if (kind_ != Kind::sphere) return 1;

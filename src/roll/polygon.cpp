@@ -1,5 +1,5 @@
-// Everything is seen from the driven's axis: turning the driven by Δ adds Δ to the polar angles of its points and leaves
-// their radii. A corner of one gear at radius ϱ meets an edge of the other where that edge passes through ϱ.
+// Everything is seen from the driven's axis: turning the driven by Δ adds Δ to the polar angles of its points and
+// leaves their radii. A corner of one gear at radius ϱ meets an edge of the other where that edge passes through ϱ.
 #include "palio/roll/polygon.hpp"
 
 #include <algorithm>
@@ -23,10 +23,12 @@ struct Edge {
 /// Edges by radius, so that those through a given radius are found at once.
 class Ring {
  public:
-  Ring(std::vector<Edge> edges, double low, double high) : edges_(std::move(edges)), low_(low), step_((high - low) / kBins), bins_(kBins) {
+  Ring(std::vector<Edge> edges, double low, double high)
+      : edges_(std::move(edges)), low_(low), step_((high - low) / kBins), bins_(kBins) {
     for (std::size_t i = 0; i < edges_.size(); ++i) {
       const auto bin = [&](double r) { return std::clamp(static_cast<int>((r - low_) / step_), 0, kBins - 1); };
-      for (int k = bin(edges_[i].least); k <= bin(edges_[i].greatest); ++k) bins_[static_cast<std::size_t>(k)].push_back(i);
+      for (int k = bin(edges_[i].least); k <= bin(edges_[i].greatest); ++k)
+        bins_[static_cast<std::size_t>(k)].push_back(i);
     }
   }
   const std::vector<Edge>& edges() const { return edges_; }
@@ -39,7 +41,8 @@ class Ring {
       if (radius < e.least || radius > e.greatest) continue;
       // |a + s (b − a)|² = ϱ²
       const Vec2 way = e.b - e.a;
-      const double A = way.squaredNorm(), B = e.a.dot(way), C = e.a.squaredNorm() - radius * radius, root = B * B - A * C;
+      const double A = way.squaredNorm(), B = e.a.dot(way), C = e.a.squaredNorm() - radius * radius,
+                   root = B * B - A * C;
       if (A == 0 || root < 0) continue;
       for (const double s : {(-B - std::sqrt(root)) / A, (-B + std::sqrt(root)) / A}) {
         if (s >= -1e-12 && s <= 1 + 1e-12) visit(e, Vec2(e.a + s * way));
@@ -60,7 +63,8 @@ struct Zone {
   double low = 1e300, high = 0;
 
   explicit Zone(const Cut& cut) : axis(cut.axis) {
-    for (const Piece& p : cut.pieces) low = std::min(low, p.from.norm()), high = std::max(high, p.from.norm());
+    for (const Piece& p : cut.pieces)
+      low = std::min(low, p.from.norm()), high = std::max(high, p.from.norm());
   }
   bool near(const Vec2& p) const {
     const double r = (p - axis).norm();
@@ -69,11 +73,14 @@ struct Zone {
 };
 
 /// The edges of a cut that can meet the other one, about `axis`.
-std::vector<Edge> seen(const Cut& cut, double coordinate, const Vec2& axis, double low, double high, const Zone& other) {
+std::vector<Edge> seen(const Cut& cut, double coordinate, const Vec2& axis, double low, double high,
+                       const Zone& other) {
   const double c = std::cos(coordinate), s = std::sin(coordinate);
   std::vector<Edge> all;
   for (const Piece& p : cut.pieces) {
-    const auto at = [&](const Vec2& v) -> Vec2 { return Vec2(c * v.x() - s * v.y(), s * v.x() + c * v.y()) + cut.axis - axis; };
+    const auto at = [&](const Vec2& v) -> Vec2 {
+      return Vec2(c * v.x() - s * v.y(), s * v.x() + c * v.y()) + cut.axis - axis;
+    };
     const Vec2 a = at(p.from), b = at(p.to);
     if (!other.near(a + axis) && !other.near(b + axis)) continue;
     const double ra = a.norm(), rb = b.norm();
@@ -130,7 +137,8 @@ CutResult roll(const Cut& driver, const Cut& driven, const Law& law, double driv
     const double window = 0.15 * driven_pitch + law.theoretical_play / 2;
     const double upper = limit(first, second, 1, window), lower = limit(first, second, -1, window);
     if (std::abs(upper) > 1e6 || std::abs(lower) > 1e6) {
-      throw NoConvergence(fmt::format("with the driver turned by {:.6g} rad nothing of the outlines read stands in the way of the other", turn));
+      throw NoConvergence(fmt::format(
+          "with the driver turned by {:.6g} rad nothing of the outlines read stands in the way of the other", turn));
     }
     widen(result.play, upper - lower);
     widen(result.transmission_error, upper - law.theoretical_play / 2);

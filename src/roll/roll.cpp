@@ -16,12 +16,16 @@ namespace palio::roll {
 std::string describe(const Contact& c, const Member& driver, const Member& driven) {
   const auto part = [](const Member& m, curve::Role role, int tooth, const Vec2& point) {
     if (m.motion.on_sphere()) {
-      return fmt::format("{} of {}, tooth {}, at cone angle {:.4g}°", name(role), m.name, tooth, 2 * std::atan(m.motion.label(point)) * 180 / kPi);
+      return fmt::format("{} of {}, tooth {}, at cone angle {:.4g}°", name(role), m.name, tooth,
+                         2 * std::atan(m.motion.label(point)) * 180 / kPi);
     }
-    return m.motion.turns() ? fmt::format("{} of {}, tooth {}, at radius {:.4g} mm", name(role), m.name, tooth, m.motion.label(point))
-                            : fmt::format("{} of {}, tooth {}, at height {:.4g} mm", name(role), m.name, tooth, m.motion.label(point));
+    return m.motion.turns() ? fmt::format("{} of {}, tooth {}, at radius {:.4g} mm", name(role), m.name, tooth,
+                                          m.motion.label(point))
+                            : fmt::format("{} of {}, tooth {}, at height {:.4g} mm", name(role), m.name, tooth,
+                                          m.motion.label(point));
   };
-  return part(driver, c.driver_role, c.driver_tooth, c.point) + ", against " + part(driven, c.driven_role, c.driven_tooth, c.point);
+  return part(driver, c.driver_role, c.driver_tooth, c.point) + ", against " +
+         part(driven, c.driven_role, c.driven_tooth, c.point);
 }
 
 std::string_view name(Verdict verdict) noexcept {
@@ -42,7 +46,8 @@ struct Section {
 };
 
 /// All sections that the positions of a roll look at: one grid through the middle of the faces, and where the teeth are
-/// twisted one through either end of them. A section at height h is the plane roll at a coordinate turned on by the twist.
+/// twisted one through either end of them. A section at height h is the plane roll at a coordinate turned on by the
+/// twist.
 class Sections {
  public:
   Sections(const ContactFinder& finder, const Member& driver, const Member& driven, const Law& law)
@@ -52,7 +57,8 @@ class Sections {
     from_ = twist_ * law.face_from;
     to_ = twist_ * law.face_to;
     if (from_ > to_) std::swap(from_, to_);
-    for (int i = 0; i <= period_; ++i) grid_.push_back(look(driver.start + step_ * i));
+    for (int i = 0; i <= period_; ++i)
+      grid_.push_back(look(driver.start + step_ * i));
     if (!twisted()) return;
     for (int i = 0; i < period_; ++i) {
       ends_[0].push_back(look(grid_[i].coordinate + from_));
@@ -97,7 +103,8 @@ class Sections {
     Limit result;
     for (const Look& l : looks) {
       const std::optional<Contact>& first = of(*l.section).first;
-      if (first && (!result.first || sign * allowed(l, *first) < sign * result.first->driven)) result.first = carried(l, *first);
+      if (first && (!result.first || sign * allowed(l, *first) < sign * result.first->driven))
+        result.first = carried(l, *first);
     }
     pairs = 0;
     if (!result.first) return result;
@@ -147,26 +154,29 @@ class Sections {
   std::vector<Section> grid_, ends_[2];
 };
 
-/// Each position of twisted teeth looks at all sections of the face: their number grows with the positions, the work with its
-/// square.
+/// Each position of twisted teeth looks at all sections of the face: their number grows with the positions, the work
+/// with its square.
 void check_sections(const Member& driver, const Law& law, double pitch) {
   constexpr double kMost = 4e7;  // looks of a whole roll: some ten seconds
   const double pitches = std::abs(driver.twist) * (law.face_to - law.face_from) / pitch;
   if (!(pitches * law.positions * law.positions > kMost)) return;
   const int most = static_cast<int>(std::sqrt(kMost / pitches));
   if (most >= 8) {
-    throw InvalidParameter("positions", fmt::format("{}", law.positions),
-                           fmt::format("teeth that run on by {:.4g} pitches over the face take up to {}", pitches, most),
-                           "give fewer, or leave it out for 360");
+    throw InvalidParameter(
+        "positions", fmt::format("{}", law.positions),
+        fmt::format("teeth that run on by {:.4g} pitches over the face take up to {}", pitches, most),
+        "give fewer, or leave it out for 360");
   }
-  throw InvalidParameter("face_width", fmt::format("{:.6g} mm", law.face_to - law.face_from),
-                         fmt::format("the teeth run on by {:.4g} pitches over it, too many to roll (up to {:.4g})", pitches, kMost / 64),
-                         "make the face narrower");
+  throw InvalidParameter(
+      "face_width", fmt::format("{:.6g} mm", law.face_to - law.face_from),
+      fmt::format("the teeth run on by {:.4g} pitches over it, too many to roll (up to {:.4g})", pitches, kMost / 64),
+      "make the face narrower");
 }
 
 }  // namespace
 
-Result held(Result result, double driver_start, double driven_start, double ratio, double pitch, double binding, const std::string& driven) {
+Result held(Result result, double driver_start, double driven_start, double ratio, double pitch, double binding,
+            const std::string& driven) {
   for (const Position& p : result.positions) {
     if (!p.upper || !p.lower) continue;
     const double middle = 0.5 * (p.upper->driven + p.lower->driven);
@@ -184,7 +194,8 @@ Result held(Result result, double driver_start, double driven_start, double rati
 void check_positions(int positions) {
   constexpr int kLeast = 8, kMost = 100000;
   if (positions >= kLeast && positions <= kMost) return;
-  throw InvalidParameter("positions", fmt::format("{}", positions), fmt::format("it lies between {} and {}", kLeast, kMost), "leave it out for 360");
+  throw InvalidParameter("positions", fmt::format("{}", positions),
+                         fmt::format("it lies between {} and {}", kLeast, kMost), "leave it out for 360");
 }
 
 Result roll(const Member& driver, const Member& driven, const Law& law) {

@@ -69,7 +69,8 @@ class Screw {
     const double k = m_.twist, a = angle(turn, z), c = std::cos(a), sn = std::sin(a);
     const auto rot = [&](const Vec2& v) { return Vec2(c * v.x() - sn * v.y(), sn * v.x() + c * v.y()); };
     const Vec2 p = rot(j.p), d1 = rot(j.d1), d2 = rot(j.d2), k_p = k * quarter_turn(p), k_d1 = k * quarter_turn(d1);
-    return {{p.x(), p.y(), z}, {d1.x(), d1.y(), 0}, {k_p.x(), k_p.y(), 1}, {d2.x(), d2.y(), 0}, {k_d1.x(), k_d1.y(), 0}, {-k * k * p.x(), -k * k * p.y(), 0}};
+    return {{p.x(), p.y(), z},   {d1.x(), d1.y(), 0},     {k_p.x(), k_p.y(), 1},
+            {d2.x(), d2.y(), 0}, {k_d1.x(), k_d1.y(), 0}, {-k * k * p.x(), -k * k * p.y(), 0}};
   }
   /// A sample (turned already) at z: the point, and a vector along the outward normal.
   void place(const Vec2& p, const Vec2& t, double z, Vec3& X, Vec3& normal) const {
@@ -100,7 +101,8 @@ class Screw {
 /// Of a cone: label is tan(δ/2), z the cone distance.
 class Cone {
  public:
-  explicit Cone(const Coned& m) : m_(m), s_(m.pitch_cone ? std::sin(*m.pitch_cone) : 0), c_(m.pitch_cone ? std::cos(*m.pitch_cone) : 0) {}
+  explicit Cone(const Coned& m)
+      : m_(m), s_(m.pitch_cone ? std::sin(*m.pitch_cone) : 0), c_(m.pitch_cone ? std::cos(*m.pitch_cone) : 0) {}
   const Coned& member() const noexcept { return m_; }
   double low() const noexcept { return m_.inner; }
   double high() const noexcept { return m_.outer; }
@@ -118,14 +120,16 @@ class Cone {
     const Vec3 N(2 * p.x(), 2 * p.y(), 2 - n), N1(2 * p1.x(), 2 * p1.y(), -n1), N2(2 * p2.x(), 2 * p2.y(), -n2);
     const Vec3 D = N / n, D1 = (N1 - n1 * D) / n, D2 = (N2 - 2 * n1 * D1 - n2 * D) / n;
     if (!m_.pitch_cone) return {z * D, z * D1, D, z * D2, D1, Vec3::Zero()};
-    const double r = std::hypot(D.x(), D.y()), r1 = charted::dot(D, D1) / r, r2 = (charted::dot(D1, D1) + charted::dot(D, D2) - r1 * r1) / r;
+    const double r = std::hypot(D.x(), D.y()), r1 = charted::dot(D, D1) / r,
+                 r2 = (charted::dot(D1, D1) + charted::dot(D, D2) - r1 * r1) / r;
     const double W = s_ * r + c_ * D.z(), W1 = s_ * r1 + c_ * D1.z(), W2 = s_ * r2 + c_ * D2.z();
     const Vec3 E = D / W, E1 = (D1 - W1 * E) / W, E2 = (D2 - 2 * W1 * E1 - W2 * E) / W;
     return {z * E, z * E1, E, z * E2, E1, Vec3::Zero()};
   }
   void place(const Vec2& p, const Vec2& t, double z, Vec3& X, Vec3& normal) const {
     const double n = 1 + p.squaredNorm();
-    const Vec3 D = Vec3(2 * p.x(), 2 * p.y(), 2 - n) / n, D1 = (Vec3(2 * t.x(), 2 * t.y(), -2 * p.dot(t)) - 2 * p.dot(t) * D) / n;
+    const Vec3 D = Vec3(2 * p.x(), 2 * p.y(), 2 - n) / n,
+               D1 = (Vec3(2 * t.x(), 2 * t.y(), -2 * p.dot(t)) - 2 * p.dot(t) * D) / n;
     X = z / weight(D) * D;
     normal = D1.cross(D);
   }
@@ -134,7 +138,8 @@ class Cone {
     // From the distance r from the axis to r/(d + z); cone distance from both.
     const double d = q.X.norm(), h = d + q.X.z();
     const double d_u = q.X.dot(q.u) / d, d_z = q.X.dot(q.z) / d, h_u = d_u + q.u.z(), h_z = d_z + q.z.z();
-    const double h_uu = (q.u.dot(q.u) + q.X.dot(q.uu) - d_u * d_u) / d + q.uu.z(), h_uz = (q.u.dot(q.z) + q.X.dot(q.uz) - d_u * d_z) / d + q.uz.z(),
+    const double h_uu = (q.u.dot(q.u) + q.X.dot(q.uu) - d_u * d_u) / d + q.uu.z(),
+                 h_uz = (q.u.dot(q.z) + q.X.dot(q.uz) - d_u * d_z) / d + q.uz.z(),
                  h_zz = (q.z.dot(q.z) + q.X.dot(q.zz) - d_z * d_z) / d + q.zz.z();
     r.w = m_.pitch_cone ? s_ * r.R + c_ * q.X.z() : d;
     r.w_u = m_.pitch_cone ? s_ * r.R_u + c_ * q.u.z() : d_u;

@@ -28,14 +28,16 @@ struct CurveJet {
 };
 
 constexpr int kAlong = 8, kAcross = 24;  // coarse grid on a patch: along the outline, along the axis
-constexpr double kNearby = 0.25;         // of a piece along the axis: how much further off it may end and is still looked at closely
+constexpr double kNearby =
+    0.25;  // of a piece along the axis: how much further off it may end and is still looked at closely
 
 /// Shape: Screw or Cone.
 template <class Shape>
 class SpaceFinder {
  public:
   using Part = std::decay_t<decltype(std::declval<Shape>().member())>;
-  SpaceFinder(const Part& driver, const Part& driven, const Law& law) : driver_(driver), driven_(driven), first_(driver), second_(driven), law_(law) {
+  SpaceFinder(const Part& driver, const Part& driven, const Law& law)
+      : driver_(driver), driven_(driven), first_(driver), second_(driven), law_(law) {
     pitch1_ = driver.outline.pitch(), pitch2_ = driven.outline.pitch();
     to_driven_ = driven.axis.axes.transpose();
     const Vec3 towards = Shape::towards(driven.axis), back = Shape::back(driven.axis);
@@ -54,7 +56,8 @@ class SpaceFinder {
     };
     for (const curve::Segment& s : driven.outline.period) {
       tables_.push_back(table(s));
-      for (const double R : tables_.back().R) reach_ = std::max(reach_, R), floor_ = std::min(floor_, R);
+      for (const double R : tables_.back().R)
+        reach_ = std::max(reach_, R), floor_ = std::min(floor_, R);
     }
     for (const curve::Segment& s : driver.outline.period) {
       if (Table t = table(s); !t.level) driver_tables_.push_back(std::move(t));
@@ -77,8 +80,8 @@ class SpaceFinder {
   /// Of the driver's crest over the driven's floor.
   double clearance(double coordinate) const;
   std::string describe(const Contact& c) const {
-    return fmt::format("{} of {}, tooth {}, against {} of {}, tooth {}, at height {:.4g} mm", name(c.driver_role), driver_.name, c.driver_tooth,
-                       name(c.driven_role), driven_.name, c.driven_tooth, c.height);
+    return fmt::format("{} of {}, tooth {}, against {} of {}, tooth {}, at height {:.4g} mm", name(c.driver_role),
+                       driver_.name, c.driver_tooth, name(c.driven_role), driven_.name, c.driven_tooth, c.height);
   }
 
  private:
@@ -105,21 +108,27 @@ class SpaceFinder {
   static CurveJet chart(const curve::Segment& s, double t) {
     const curve::Jet j = s.jet(t);
     const double R = j.p.norm(), R2 = R * R, R1 = j.p.dot(j.d1) / R, a1 = cross(j.p, j.d1) / R2;
-    return {R, std::atan2(j.p.y(), j.p.x()), R1, a1, (j.d1.squaredNorm() + j.p.dot(j.d2) - R1 * R1) / R, cross(j.p, j.d2) / R2 - 2 * R1 * a1 / R};
+    return {R,
+            std::atan2(j.p.y(), j.p.x()),
+            R1,
+            a1,
+            (j.d1.squaredNorm() + j.p.dot(j.d2) - R1 * R1) / R,
+            cross(j.p, j.d2) / R2 - 2 * R1 * a1 / R};
   }
 
   PatchJet patch(const curve::Segment& s, double turn, double u, double z) const {
     const SurfaceJet X = first_.surface(s.jet(u), turn, z);
     const Vec3 q = to_driven_ * (X.X - driven_.axis.origin);
     PatchJet r;
-    static_cast<ChartedJet&>(r) = second_.chart({q, to_driven_ * X.u, to_driven_ * X.z, to_driven_ * X.uu, to_driven_ * X.uz, to_driven_ * X.zz}, facing_);
+    static_cast<ChartedJet&>(r) = second_.chart(
+        {q, to_driven_ * X.u, to_driven_ * X.z, to_driven_ * X.uu, to_driven_ * X.uz, to_driven_ * X.zz}, facing_);
     r.world = X.X;
     r.normal = (s.sense() * X.u.cross(X.z)).normalized();
     return r;
   }
 
-  /// How fast the driven's place moves against the driver's outward normal there [mm per rad]: positive where the driver
-  /// stands in the way of turning further.
+  /// How fast the driven's place moves against the driver's outward normal there [mm per rad]: positive where the
+  /// driver stands in the way of turning further.
   double closing(const PatchJet& p) const {
     const Vec3 axis = driven_.axis.axes.col(2);
     return -p.normal.dot(axis.cross(p.world - driven_.axis.origin));
@@ -153,7 +162,8 @@ class SpaceFinder {
     const curve::Segment& s = driven_.outline.period[segment];
     for (std::size_t i = 0; i + 1 < t.R.size(); ++i) {
       if ((t.R[i] - R) * (t.R[i + 1] - R) > 0) continue;
-      double lo = t.at[i], hi = t.at[i + 1], x = lo + (hi - lo) * (t.R[i + 1] == t.R[i] ? 0.5 : (R - t.R[i]) / (t.R[i + 1] - t.R[i]));
+      double lo = t.at[i], hi = t.at[i + 1],
+             x = lo + (hi - lo) * (t.R[i + 1] == t.R[i] ? 0.5 : (R - t.R[i]) / (t.R[i + 1] - t.R[i]));
       const bool rises = t.R[i + 1] > t.R[i];
       for (int k = 0; k < 60; ++k) {
         const CurveJet c = chart(s, x);
@@ -170,7 +180,8 @@ class SpaceFinder {
     return std::nullopt;
   }
 
-  /// Signed way to contact (less is nearer) from the driver's point to a segment of the driven; none where it misses it.
+  /// Signed way to contact (less is nearer) from the driver's point to a segment of the driven; none where it misses
+  /// it.
   std::optional<double> way(const PatchJet& p, const Candidate& c, Side side) const {
     if (!on_driven_face(p.w) || !stands_in_way(p, side)) return std::nullopt;
     if (p.R > second_.crest(p.w) * (1 + 1e-12)) return std::nullopt;
@@ -183,7 +194,8 @@ class SpaceFinder {
   }
 
   /// Far from the common normal a tooth may lie across the end of its mate, in the next space: then the driven's place,
-  /// where the law has it, is behind the driver's and yet not inside the driver's material; nothing is in the way there.
+  /// where the law has it, is behind the driver's and yet not inside the driver's material; nothing is in the way
+  /// there.
   bool passed(double way_from_law, double R, double w, double P, double driver_turn) const {
     if (way_from_law >= -1e-9 * pitch2_) return false;
     const Vec3 X = driven_.axis.origin + driven_.axis.axes * second_.point(R, P, w);
@@ -197,8 +209,10 @@ class SpaceFinder {
         for (std::size_t i = 0; i + 1 < t.R.size(); ++i) {
           if ((t.R[i] - r) * (t.R[i + 1] - r) > 0 || t.R[i] == t.R[i + 1]) continue;
           const double place = t.P[i] + (t.P[i + 1] - t.P[i]) * (r - t.R[i]) / (t.R[i + 1] - t.R[i]) + turn;
-          if (t.R[i + 1] > t.R[i]) from = std::max(from, place);
-          else to = std::min(to, place);
+          if (t.R[i + 1] > t.R[i])
+            from = std::max(from, place);
+          else
+            to = std::min(to, place);
         }
       }
       if (!std::isfinite(from) && !std::isfinite(to)) return false;  // below all flanks: inside the body
@@ -210,7 +224,8 @@ class SpaceFinder {
   int partner(Side side, int tooth, double coordinate) const {
     const double beside = facing_ + (side == Side::upper ? -0.5 : 0.5) * pitch2_;
     const double at_facing = std::round((beside - nominal(faces_)) / pitch2_);
-    const int turns = static_cast<int>(std::lround((coordinate + tooth * pitch1_ - tooth_place(tooth, coordinate)) / pitch1_));
+    const int turns =
+        static_cast<int>(std::lround((coordinate + tooth * pitch1_ - tooth_place(tooth, coordinate)) / pitch1_));
     return static_cast<int>(at_facing) + (tooth - turns) * (law_.ratio < 0 ? -1 : 1);
   }
 
@@ -243,7 +258,8 @@ class SpaceFinder {
 
 template <class Shape>
 void SpaceFinder<Shape>::candidates(Side side, double coordinate, std::vector<Candidate>& all) const {
-  const double sign = side == Side::upper ? 1 : -1, low_z = first_.low(), face = first_.high() - low_z, driven_face = second_.high() - second_.low();
+  const double sign = side == Side::upper ? 1 : -1, low_z = first_.low(), face = first_.high() - low_z,
+               driven_face = second_.high() - second_.low();
   const Vec3 axis = to_driven_.row(2).transpose();  // of the driven, in the driver's frame
   Coarse grid[kAlong + 1][kAcross + 1];
   double cosine[kAcross + 1], sine[kAcross + 1];
@@ -307,14 +323,19 @@ void SpaceFinder<Shape>::candidates(Side side, double coordinate, std::vector<Ca
             ways[i][j] = kInfinite;
             // A little beyond the ends of the segment still guides to an edge.
             const double most = std::min(high, p.crest);
-            if (!p.within || most <= low || p.R < low - edge || p.R > most + edge || p.upper != (side == Side::upper)) continue;
+            if (!p.within || most <= low || p.R < low - edge || p.R > most + edge || p.upper != (side == Side::upper))
+              continue;
             if (p.w < second_.low() - 0.05 * driven_face || p.w > second_.high() + 0.05 * driven_face) continue;
             const double R = std::clamp(p.R, low, most);
             std::size_t m = 0;
-            while (m + 2 < t.R.size() && (t.R[m] - R) * (t.R[m + 1] - R) > 0) ++m;
-            const double width = t.R[m + 1] - t.R[m], P = width == 0 ? t.P[m] : t.P[m] + (t.P[m + 1] - t.P[m]) * (R - t.R[m]) / width;
+            while (m + 2 < t.R.size() && (t.R[m] - R) * (t.R[m + 1] - R) > 0)
+              ++m;
+            const double width = t.R[m + 1] - t.R[m],
+                         P = width == 0 ? t.P[m] : t.P[m] + (t.P[m + 1] - t.P[m]) * (R - t.R[m]) / width;
             const double way = sign * (p.P - P - mate * pitch2_);
-            if (passed(way - sign * nominal(coordinate), p.R, p.w, P + mate * pitch2_ + nominal(coordinate), coordinate)) continue;
+            if (passed(way - sign * nominal(coordinate), p.R, p.w, P + mate * pitch2_ + nominal(coordinate),
+                       coordinate))
+              continue;
             ways[i][j] = way;
             if (ways[i][j] < c.gap) c.gap = ways[i][j], bi = i, bj = j;
           }
@@ -330,8 +351,8 @@ void SpaceFinder<Shape>::candidates(Side side, double coordinate, std::vector<Ca
         }
         // The crest may end a segment before its last sample.
         const auto cut = [&](int i) { return i >= 0 && i <= kAlong && !grid[i][bj].within; };
-        c.u_from = bi <= 1 || cut(bi - 1) || cut(bi - 2), c.u_to = bi >= kAlong - 1 || cut(bi + 1) || cut(bi + 2), c.z_low = bj <= 1,
-        c.z_high = bj >= kAcross - 1;
+        c.u_from = bi <= 1 || cut(bi - 1) || cut(bi - 2), c.u_to = bi >= kAlong - 1 || cut(bi + 1) || cut(bi + 2),
+        c.z_low = bj <= 1, c.z_high = bj >= kAcross - 1;
         c.slack = 1.5 * c.slack + 0.02 * pitch2_;
         c.u = s.from + (s.to - s.from) * bi / kAlong, c.z = low_z + face * bj / kAcross;
         all.push_back(c);
@@ -349,7 +370,9 @@ std::optional<std::array<double, 3>> SpaceFinder<Shape>::tangency(const Candidat
   const auto [low, high] = std::minmax(table.R.front(), table.R.back());
   double t = at_label(c.driven, std::clamp(first.R, low, high)).value_or(0.5 * (b.from + b.to));
   const double span_u = std::abs(a.to - a.from), span_t = std::abs(b.to - b.from), face = first_.high() - first_.low();
-  const auto inside = [](double x, double p, double q, double by) { return x >= std::min(p, q) - by && x <= std::max(p, q) + by; };
+  const auto inside = [](double x, double p, double q, double by) {
+    return x >= std::min(p, q) - by && x <= std::max(p, q) + by;
+  };
   for (int i = 0; i < 40; ++i) {
     const PatchJet p = patch(a, c.turn, u, z);
     const CurveJet q = chart(b, t);
@@ -363,9 +386,13 @@ std::optional<std::array<double, 3>> SpaceFinder<Shape>::tangency(const Candidat
     const double cap = std::max({std::abs(d[0]) / span_u, std::abs(d[1]) / face, std::abs(d[2]) / span_t});
     if (cap > 0.2) d *= 0.2 / cap;
     u -= d[0], z -= d[1], t -= d[2];
-    if (!inside(u, a.from, a.to, span_u) || !inside(z, first_.low(), first_.high(), face / 2) || !inside(t, b.from, b.to, span_t)) return std::nullopt;
+    if (!inside(u, a.from, a.to, span_u) || !inside(z, first_.low(), first_.high(), face / 2) ||
+        !inside(t, b.from, b.to, span_t))
+      return std::nullopt;
     if (cap < 1e-9) {
-      if (!inside(u, a.from, a.to, 0) || !inside(z, first_.low(), first_.high(), 0) || !inside(t, b.from, b.to, 0) || !on_driver(a, u, z)) return std::nullopt;
+      if (!inside(u, a.from, a.to, 0) || !inside(z, first_.low(), first_.high(), 0) || !inside(t, b.from, b.to, 0) ||
+          !on_driver(a, u, z))
+        return std::nullopt;
       return std::array<double, 3>{u, z, t};
     }
   }
@@ -378,8 +405,16 @@ void SpaceFinder<Shape>::refine(const Candidate& c, Side side, double best, std:
   std::optional<std::array<double, 3>> at = tangency(c, c.u, c.z);
   // A start from the next places of the grid, where the first strays.
   const double step_u = (c.driver->to - c.driver->from) / kAlong, step_z = (high_z - low_z) / kAcross;
-  for (const auto& [du, dz] :
-       {std::pair{1.0, 0.0}, {-1.0, 0.0}, {0.0, 1.0}, {0.0, -1.0}, {2.0, 0.0}, {-2.0, 0.0}, {1.0, 1.0}, {1.0, -1.0}, {-1.0, 1.0}, {-1.0, -1.0}}) {
+  for (const auto& [du, dz] : {std::pair{1.0, 0.0},
+                               {-1.0, 0.0},
+                               {0.0, 1.0},
+                               {0.0, -1.0},
+                               {2.0, 0.0},
+                               {-2.0, 0.0},
+                               {1.0, 1.0},
+                               {1.0, -1.0},
+                               {-1.0, 1.0},
+                               {-1.0, -1.0}}) {
     if (!at && c.both_flanks) at = tangency(c, c.u + du * step_u, c.z + dz * step_z);
   }
   if (at) {
@@ -405,8 +440,8 @@ void SpaceFinder<Shape>::refine(const Candidate& c, Side side, double best, std:
     }
     if (least >= 1e3 || least - c.slack > best) return;
     const double step = (to - from) / kLooks;
-    const auto [lo, hi] =
-        std::minmax({std::clamp(place - step, std::min(from, to), std::max(from, to)), std::clamp(place + step, std::min(from, to), std::max(from, to))});
+    const auto [lo, hi] = std::minmax({std::clamp(place - step, std::min(from, to), std::max(from, to)),
+                                       std::clamp(place + step, std::min(from, to), std::max(from, to))});
     boost::uintmax_t steps = 60;
     const auto refined = boost::math::tools::brent_find_minima(value, lo, hi, 40, steps);
     if (refined.second < least) place = refined.first, least = refined.second;
@@ -416,14 +451,19 @@ void SpaceFinder<Shape>::refine(const Candidate& c, Side side, double best, std:
   // Only near the coarse place, and only the edges that are near it. Cones touch all along a ruling, nearly: there the
   // coarse place says little about where along the face the contact lies.
   constexpr bool kCone = std::is_same_v<Shape, Cone>;
-  const double z_from = kCone ? low_z : std::max(low_z, c.z - 2 * step_z), z_to = kCone ? high_z : std::min(high_z, c.z + 2 * step_z);
+  const double z_from = kCone ? low_z : std::max(low_z, c.z - 2 * step_z),
+               z_to = kCone ? high_z : std::min(high_z, c.z + 2 * step_z);
   const double lo_u = std::min(a.from, a.to), hi_u = std::max(a.from, a.to);
-  const double u_from = kCone ? lo_u : std::clamp(c.u - 2 * step_u, lo_u, hi_u), u_to = kCone ? hi_u : std::clamp(c.u + 2 * step_u, lo_u, hi_u);
+  const double u_from = kCone ? lo_u : std::clamp(c.u - 2 * step_u, lo_u, hi_u),
+               u_to = kCone ? hi_u : std::clamp(c.u + 2 * step_u, lo_u, hi_u);
   for (const auto& [near, u] : {std::pair{c.u_from, a.from}, {c.u_to, a.to}}) {
-    if (near || kCone) along([&, u = u](double z) { return std::optional<Vec2>(Vec2(end_at(a, u, z), z)); }, z_from, z_to);
+    if (near || kCone)
+      along([&, u = u](double z) { return std::optional<Vec2>(Vec2(end_at(a, u, z), z)); }, z_from, z_to);
   }
   for (const auto& [near, z] : {std::pair{c.z_low, low_z}, {c.z_high, high_z}}) {
-    if (near || kCone) along([&, z = z](double u) { return on_driver(a, u, z) ? std::optional<Vec2>(Vec2(u, z)) : std::nullopt; }, u_from, u_to);
+    if (near || kCone)
+      along([&, z = z](double u) { return on_driver(a, u, z) ? std::optional<Vec2>(Vec2(u, z)) : std::nullopt; },
+            u_from, u_to);
   }
   // The driven's own edges: equal label with an end of its segment, or its end faces.
   // A root by false position with the stale end's value halved: few evaluations, always bracketed.
@@ -453,7 +493,8 @@ void SpaceFinder<Shape>::refine(const Candidate& c, Side side, double best, std:
   const auto [low, high] = std::minmax(table.R.front(), table.R.back());
   for (const auto& [near, R] : {std::pair{c.R_low, low}, {c.R_high, high}}) {
     if (!near && !kCone) continue;
-    const double inside = R + 1e-13 * ((low + high) / 2 - R);  // a hair inside, so that the place on the driven's curve exists
+    const double inside =
+        R + 1e-13 * ((low + high) / 2 - R);  // a hair inside, so that the place on the driven's curve exists
     along(
         [&, inside](double z) -> std::optional<Vec2> {
           const auto u = solve(
@@ -489,29 +530,32 @@ Limit SpaceFinder<Shape>::limit(Side side, double coordinate) const {
     if (c.gap - c.slack > best) continue;
     const std::size_t before = found.size();
     refine(c, side, best, found);
-    for (std::size_t i = before; i < found.size(); ++i) best = std::min(best, sign * found[i].driven);
+    for (std::size_t i = before; i < found.size(); ++i)
+      best = std::min(best, sign * found[i].driven);
   }
   Limit result;
   for (const Contact& c : found) {
     if (!result.first || sign * c.driven < sign * result.first->driven) result.first = c;
   }
   for (const Contact& c : found) {
-    if (c.flank_on_flank() && sign * (c.driven - result.first->driven) * c.arm <= law_.touch_mm) result.touching.push_back(c);
+    if (c.flank_on_flank() && sign * (c.driven - result.first->driven) * c.arm <= law_.touch_mm)
+      result.touching.push_back(c);
   }
   return result;
 }
 
 template <class Shape>
 double SpaceFinder<Shape>::clearance(double coordinate) const {
-  // Along the axis, the crest's place nearest to the other axis: first at the ends of short pieces, then closely on those
-  // that come near.
+  // Along the axis, the crest's place nearest to the other axis: first at the ends of short pieces, then closely on
+  // those that come near.
   struct Piece {
     const curve::Segment* segment;
     double turn, lo, hi, ends;
   };
   const auto over = [&](const curve::Segment& s, double turn, double z) {
     double u = s.first().norm() >= crest_ * (1 - 1e-12) ? s.from : s.to;
-    if (std::holds_alternative<curve::Arc>(s.curve) && std::abs(std::get<curve::Arc>(s.curve).radius - crest_) < 1e-9 * crest_) {
+    if (std::holds_alternative<curve::Arc>(s.curve) &&
+        std::abs(std::get<curve::Arc>(s.curve).radius - crest_) < 1e-9 * crest_) {
       u = std::clamp(wrapped(faces_ - first_.angle(turn, z), 0), std::min(s.from, s.to), std::max(s.from, s.to));
     }
     Vec2 p = s.point(u);
@@ -541,7 +585,9 @@ double SpaceFinder<Shape>::clearance(double coordinate) const {
   for (const Piece& p : pieces) {
     if (p.ends > near) continue;
     boost::uintmax_t steps = 30;
-    least = std::min(least, boost::math::tools::brent_find_minima([&](double z) { return over(*p.segment, p.turn, z); }, p.lo, p.hi, 26, steps).second);
+    least = std::min(least, boost::math::tools::brent_find_minima([&](double z) { return over(*p.segment, p.turn, z); },
+                                                                  p.lo, p.hi, 26, steps)
+                                .second);
   }
   return least;
 }
@@ -581,9 +627,11 @@ Result roll_in_space(const Part& driver, const Part& driven, const Law& law) {
     Position p{};
     p.driver = coordinate;
     p.upper = upper.first, p.lower = lower.first;
-    p.pairs_upper = static_cast<int>(touching_pairs(upper.touching).size()), p.pairs_lower = static_cast<int>(touching_pairs(lower.touching).size());
+    p.pairs_upper = static_cast<int>(touching_pairs(upper.touching).size()),
+    p.pairs_lower = static_cast<int>(touching_pairs(lower.touching).size());
     p.touching_upper = std::move(upper.touching), p.touching_lower = std::move(lower.touching);
-    const double nominal = finder.nominal(coordinate), middle = p.play() ? 0.5 * (p.upper->driven + p.lower->driven) : nominal;
+    const double nominal = finder.nominal(coordinate),
+                 middle = p.play() ? 0.5 * (p.upper->driven + p.lower->driven) : nominal;
     p.tip_clearance = {finder.clearance(coordinate), from_driven.clearance(middle)};
     tally.add(p, nominal, result.drives_upper);
     result.positions.push_back(std::move(p));
@@ -599,7 +647,11 @@ Result roll_in_space(const Part& driver, const Part& driven, const Law& law) {
 
 }  // namespace
 
-Result roll(const Twisted& driver, const Twisted& driven, const Law& law) { return roll_in_space<Screw>(driver, driven, law); }
-Result roll(const Coned& driver, const Coned& driven, const Law& law) { return roll_in_space<Cone>(driver, driven, law); }
+Result roll(const Twisted& driver, const Twisted& driven, const Law& law) {
+  return roll_in_space<Screw>(driver, driven, law);
+}
+Result roll(const Coned& driver, const Coned& driven, const Law& law) {
+  return roll_in_space<Cone>(driver, driven, law);
+}
 
 }  // namespace palio::roll

@@ -24,14 +24,16 @@ Result roll(const std::vector<SphereSection>& sections, const Law& law) {
         if (*c) (*c)->height = s.distance;
       }
       for (std::vector<Contact>* list : {&p.touching_upper, &p.touching_lower}) {
-        for (Contact& c : *list) c.height = s.distance;
+        for (Contact& c : *list)
+          c.height = s.distance;
       }
     }
   }
   Result all = each.front();
   const SphereSection& first = sections.front();
-  Tally tally(first.driver.name, first.driven.name, law,
-              [&](const Contact& c) { return describe(c, first.driver, first.driven) + fmt::format(", {:.4g} mm from the apex", c.height); });
+  Tally tally(first.driver.name, first.driven.name, law, [&](const Contact& c) {
+    return describe(c, first.driver, first.driven) + fmt::format(", {:.4g} mm from the apex", c.height);
+  });
   for (std::size_t i = 0; i < all.positions.size(); ++i) {
     Position& p = all.positions[i];
     for (std::size_t k = 1; k < each.size(); ++k) {
@@ -43,11 +45,13 @@ Result roll(const std::vector<SphereSection>& sections, const Law& law) {
       if (nearer(p.lower, q.lower, -1)) p.lower = q.lower;
       p.touching_upper.insert(p.touching_upper.end(), q.touching_upper.begin(), q.touching_upper.end());
       p.touching_lower.insert(p.touching_lower.end(), q.touching_lower.begin(), q.touching_lower.end());
-      for (const int end : {0, 1}) p.tip_clearance[end] = std::min(p.tip_clearance[end], q.tip_clearance[end]);
+      for (const int end : {0, 1})
+        p.tip_clearance[end] = std::min(p.tip_clearance[end], q.tip_clearance[end]);
     }
     const auto keep = [&](std::vector<Contact>& touching, const std::optional<Contact>& limit) {
       touching.erase(
-          std::remove_if(touching.begin(), touching.end(), [&](const Contact& c) { return std::abs(c.driven - limit->driven) * c.arm > law.touch_mm; }),
+          std::remove_if(touching.begin(), touching.end(),
+                         [&](const Contact& c) { return std::abs(c.driven - limit->driven) * c.arm > law.touch_mm; }),
           touching.end());
       return static_cast<int>(touching_pairs(touching).size());
     };
@@ -64,8 +68,10 @@ Result roll(const std::vector<SphereSection>& sections, const Law& law) {
     sum += pairs;
     none += pairs == 0 ? 1 : 0;
   }
-  for (const Result& r : each) all.pairs_mean = std::max(all.pairs_mean, r.pairs_mean), all.lost_share = std::min(all.lost_share, r.lost_share);
-  if (const double lost = static_cast<double>(none) / static_cast<double>(all.positions.size()); lost > all.lost_share) {
+  for (const Result& r : each)
+    all.pairs_mean = std::max(all.pairs_mean, r.pairs_mean), all.lost_share = std::min(all.lost_share, r.lost_share);
+  if (const double lost = static_cast<double>(none) / static_cast<double>(all.positions.size());
+      lost > all.lost_share) {
     // An edge in one section holds the flanks of the others apart: then only the positions themselves tell.
     all.lost_share = lost;
     all.pairs_mean = static_cast<double>(sum) / static_cast<double>(all.positions.size());

@@ -18,7 +18,11 @@ class Tally {
  public:
   /// \param describe  a contact in words
   Tally(std::string driver, std::string driven, const Law& law, std::function<std::string(const Contact&)> describe)
-      : driver_(std::move(driver)), driven_(std::move(driven)), law_(law), describe_(std::move(describe)), depth_(law.binding()) {}
+      : driver_(std::move(driver)),
+        driven_(std::move(driven)),
+        law_(law),
+        describe_(std::move(describe)),
+        depth_(law.binding()) {}
 
   /// \param nominal  the driven's coordinate by the law
   void add(const Position& p, double nominal, bool drives_upper);

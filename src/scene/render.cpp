@@ -21,13 +21,17 @@ class Rays {
     scene_ = rtcNewScene(device_);
     for (const SpacePart& part : scene.parts) {
       RTCGeometry mesh = rtcNewGeometry(device_, RTC_GEOMETRY_TYPE_TRIANGLE);
-      auto* v = static_cast<float*>(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, 3 * sizeof(float), part.vertices.size()));
+      auto* v = static_cast<float*>(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3,
+                                                            3 * sizeof(float), part.vertices.size()));
       for (const Vec3& p : part.vertices) {
-        for (int k = 0; k < 3; ++k) *v++ = static_cast<float>(p[k]);
+        for (int k = 0; k < 3; ++k)
+          *v++ = static_cast<float>(p[k]);
       }
-      auto* t = static_cast<unsigned*>(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 3 * sizeof(unsigned), part.triangles.size()));
+      auto* t = static_cast<unsigned*>(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3,
+                                                               3 * sizeof(unsigned), part.triangles.size()));
       for (const auto& triangle : part.triangles) {
-        for (const std::uint32_t index : triangle) *t++ = index;
+        for (const std::uint32_t index : triangle)
+          *t++ = index;
       }
       rtcCommitGeometry(mesh);
       rtcAttachGeometry(scene_, mesh);
@@ -57,8 +61,8 @@ class Rays {
     rtcIntersect1(scene_, &context, &ray);
     if (ray.hit.geomID == RTC_INVALID_GEOMETRY_ID) return {false, 0, {}, {}};
     const Vec3 normal = Vec3(ray.hit.Ng_x, ray.hit.Ng_y, ray.hit.Ng_z).normalized();
-    return {true, ray.hit.geomID, from + static_cast<double>(ray.ray.tfar) * towards, normal.dot(towards) > 0 ? Vec3(-normal) : normal,
-            normal.dot(towards) > 0};
+    return {true, ray.hit.geomID, from + static_cast<double>(ray.ray.tfar) * towards,
+            normal.dot(towards) > 0 ? Vec3(-normal) : normal, normal.dot(towards) > 0};
   }
   bool blocked(const Vec3& from, const Vec3& towards, double far) const {
     RTCIntersectContext context;
@@ -72,8 +76,10 @@ class Rays {
 
  private:
   static void set(RTCRay& r, const Vec3& from, const Vec3& towards) {
-    r.org_x = static_cast<float>(from.x()), r.org_y = static_cast<float>(from.y()), r.org_z = static_cast<float>(from.z());
-    r.dir_x = static_cast<float>(towards.x()), r.dir_y = static_cast<float>(towards.y()), r.dir_z = static_cast<float>(towards.z());
+    r.org_x = static_cast<float>(from.x()), r.org_y = static_cast<float>(from.y()),
+    r.org_z = static_cast<float>(from.z());
+    r.dir_x = static_cast<float>(towards.x()), r.dir_y = static_cast<float>(towards.y()),
+    r.dir_z = static_cast<float>(towards.z());
     r.tnear = 0, r.tfar = std::numeric_limits<float>::infinity(), r.mask = ~0u;
   }
   RTCDevice device_;
@@ -83,7 +89,8 @@ class Rays {
 /// Even directions over a half space, the same for every picture: no flicker in films.
 Vec3 around(const Vec3& normal, int k, int count, double turn) {
   const double height = std::sqrt((k + 0.5) / count), angle = 2.399963229728653 * k + turn;
-  const Vec3 u = (std::abs(normal.z()) < 0.9 ? Vec3::UnitZ() : Vec3::UnitX()).cross(normal).normalized(), v = normal.cross(u);
+  const Vec3 u = (std::abs(normal.z()) < 0.9 ? Vec3::UnitZ() : Vec3::UnitX()).cross(normal).normalized(),
+             v = normal.cross(u);
   const double flat = std::sqrt(1 - height * height);
   return flat * (std::cos(angle) * u + std::sin(angle) * v) + height * normal;
 }
@@ -93,7 +100,8 @@ Vec3 around(const Vec3& normal, int k, int count, double turn) {
 std::vector<std::uint8_t> render(const SpaceScene& scene) {
   const Rays rays(scene);
   const int w = scene.size.width, h = scene.size.height, n = scene.samples;
-  const Vec3 ahead = (scene.target - scene.eye).normalized(), right = ahead.cross(Vec3::UnitZ()).normalized(), up = right.cross(ahead);
+  const Vec3 ahead = (scene.target - scene.eye).normalized(), right = ahead.cross(Vec3::UnitZ()).normalized(),
+             up = right.cross(ahead);
   const double half = std::tan(scene.field * kPi / 360), distance = (scene.target - scene.eye).norm();
   const Vec3 sun = (-ahead + 0.5 * right + 0.9 * up).normalized();
   Vec3 paper(0.984, 0.980, 0.965);
@@ -107,8 +115,10 @@ std::vector<std::uint8_t> render(const SpaceScene& scene) {
   };
   const auto shade = [&](const Vec3& towards, double turn) -> Vec3 {
     Vec3 from = scene.eye;
-    // What lies before the cut is looked through; a ray that then leaves a part before it has entered one began inside it.
-    const double off_plane = scene.cut ? (scene.eye - scene.cut->at).dot(scene.cut->normal) : 0, closing = scene.cut ? -towards.dot(scene.cut->normal) : 0;
+    // What lies before the cut is looked through; a ray that then leaves a part before it has entered one began inside
+    // it.
+    const double off_plane = scene.cut ? (scene.eye - scene.cut->at).dot(scene.cut->normal) : 0,
+                 closing = scene.cut ? -towards.dot(scene.cut->normal) : 0;
     if (scene.cut && off_plane > 0) {
       if (closing <= 0) return paper;
       from += towards * (off_plane / closing);
@@ -123,7 +133,8 @@ std::vector<std::uint8_t> render(const SpaceScene& scene) {
     if (scene.occlusion > 0) {
       const Vec3 off = hit.at + 1e-4 * distance * hit.normal;
       int open = 0;
-      for (int k = 0; k < scene.occlusion; ++k) open += hidden(off, around(hit.normal, k, scene.occlusion, turn), 0.12 * distance) ? 0 : 1;
+      for (int k = 0; k < scene.occlusion; ++k)
+        open += hidden(off, around(hit.normal, k, scene.occlusion, turn), 0.12 * distance) ? 0 : 1;
       light *= 0.55 + 0.45 * open / scene.occlusion;
       if (hit.normal.dot(sun) > 0 && hidden(off, sun, 1e9)) light *= 0.75;
     }
@@ -141,23 +152,28 @@ std::vector<std::uint8_t> render(const SpaceScene& scene) {
         Vec3 sum = Vec3::Zero();
         for (int s = 0; s < n * n; ++s) {
           const int row = s / n;
-          const double px = (x + (s % n + 0.5) / n) / h * 2 - static_cast<double>(w) / h, py = 1 - (y + (row + 0.5) / n) / h * 2;
+          const double px = (x + (s % n + 0.5) / n) / h * 2 - static_cast<double>(w) / h,
+                       py = 1 - (y + (row + 0.5) / n) / h * 2;
           const double turn = 6.2831853 * std::fmod(0.7548776662 * x + 0.5698402910 * y + 0.37 * s, 1.0);
           sum += shade((ahead + half * (px * right + py * up)).normalized(), turn);
         }
         for (int k = 0; k < 3; ++k)
-          pixels[4 * (static_cast<std::size_t>(y) * w + x) + k] = static_cast<std::uint8_t>(std::lround(255 * std::clamp(sum[2 - k] / (n * n), 0.0, 1.0)));
+          pixels[4 * (static_cast<std::size_t>(y) * w + x) + k] =
+              static_cast<std::uint8_t>(std::lround(255 * std::clamp(sum[2 - k] / (n * n), 0.0, 1.0)));
       }
     }
   };
   std::vector<std::thread> others;
-  for (unsigned i = 1; i < std::max(1u, std::thread::hardware_concurrency()); ++i) others.emplace_back(work);
+  for (unsigned i = 1; i < std::max(1u, std::thread::hardware_concurrency()); ++i)
+    others.emplace_back(work);
   work();
-  for (std::thread& t : others) t.join();
+  for (std::thread& t : others)
+    t.join();
   // Marked points, seen through what hides them.
   for (const Vec3& dot : scene.dots) {
     const Vec3 d = dot - scene.eye;
-    const double depth = d.dot(ahead), cx = (d.dot(right) / depth / half + static_cast<double>(w) / h) * h / 2, cy = (1 - d.dot(up) / depth / half) * h / 2;
+    const double depth = d.dot(ahead), cx = (d.dot(right) / depth / half + static_cast<double>(w) / h) * h / 2,
+                 cy = (1 - d.dot(up) / depth / half) * h / 2;
     const int r = static_cast<int>(std::ceil(scene.dot_pixels + 1));
     for (int y = std::max(0, static_cast<int>(cy) - r); y <= std::min(h - 1, static_cast<int>(cy) + r); ++y) {
       for (int x = std::max(0, static_cast<int>(cx) - r); x <= std::min(w - 1, static_cast<int>(cx) + r); ++x) {
@@ -174,7 +190,8 @@ std::vector<std::uint8_t> render(const SpaceScene& scene) {
 
 }  // namespace palio::view
 
-extern "C" bool palio_render(const palio::view::SpaceScene* scene, std::vector<std::uint8_t>* pixels, std::string* error) {
+extern "C" bool palio_render(const palio::view::SpaceScene* scene, std::vector<std::uint8_t>* pixels,
+                             std::string* error) {
   try {
     *pixels = palio::view::render(*scene);
     return true;

@@ -50,7 +50,8 @@ gp_Pnt at(const Vec2& p, double z) { return {p.x(), p.y(), z}; }
 
 Handle(Geom_BSplineCurve) kernel_spline(const curve::SplineCopy& s, double turn) {
   TColgp_Array1OfPnt poles(1, static_cast<int>(s.poles.size()));
-  for (std::size_t i = 0; i < s.poles.size(); ++i) poles.SetValue(static_cast<int>(i) + 1, at(turn == 0 ? s.poles[i] : turned(s.poles[i], turn), 0));
+  for (std::size_t i = 0; i < s.poles.size(); ++i)
+    poles.SetValue(static_cast<int>(i) + 1, at(turn == 0 ? s.poles[i] : turned(s.poles[i], turn), 0));
   const int count = static_cast<int>(s.breaks.size());
   TColStd_Array1OfReal knots(1, count);
   TColStd_Array1OfInteger times(1, count);
@@ -123,7 +124,9 @@ struct Sweep {
   };
   std::vector<Pole> poles;
 
-  gp_Pnt at(const Pole& m, const gp_Pnt& p) const { return {m.c * p.X() - m.s * p.Y() - m.shift, m.s * p.X() + m.c * p.Y(), m.z}; }
+  gp_Pnt at(const Pole& m, const gp_Pnt& p) const {
+    return {m.c * p.X() - m.s * p.Y() - m.shift, m.s * p.X() + m.c * p.Y(), m.z};
+  }
 };
 
 Sweep sweep(const body::Body& body, const body::Level& low, const body::Level& high) {
@@ -135,12 +138,16 @@ Sweep sweep(const body::Body& body, const body::Level& low, const body::Level& h
     return w;
   }
   // cos and sin as one spline copy of the unit circle, within 1e-12 of it.
-  const curve::SplineCopy unit = curve::spline_copy({Arc{Vec2::Zero(), 1}, 0, std::abs(turn), curve::Role::flank}, 1e-12);
+  const curve::SplineCopy unit =
+      curve::spline_copy({Arc{Vec2::Zero(), 1}, 0, std::abs(turn), curve::Role::flank}, 1e-12);
   w.degree = unit.degree;
-  for (const double b : unit.breaks) w.breaks.push_back(rise * b / std::abs(turn));
+  for (const double b : unit.breaks)
+    w.breaks.push_back(rise * b / std::abs(turn));
   for (std::size_t i = 0; i < unit.poles.size(); ++i) {
-    const std::size_t span = std::min(i / static_cast<std::size_t>(w.degree), w.breaks.size() - 2), first = span * static_cast<std::size_t>(w.degree);
-    const double share = static_cast<double>(i - first) / w.degree, z = low.z + w.breaks[span] + (w.breaks[span + 1] - w.breaks[span]) * share;
+    const std::size_t span = std::min(i / static_cast<std::size_t>(w.degree), w.breaks.size() - 2),
+                      first = span * static_cast<std::size_t>(w.degree);
+    const double share = static_cast<double>(i - first) / w.degree,
+                 z = low.z + w.breaks[span] + (w.breaks[span + 1] - w.breaks[span]) * share;
     const Vec2 p = turned(turn < 0 ? Vec2(unit.poles[i].x(), -unit.poles[i].y()) : unit.poles[i], low.turn);
     w.poles.push_back({p.x(), p.y(), 0, z});
   }
@@ -156,7 +163,8 @@ class Maker {
     for (const body::Loop& loop : body.loops) {
       bool moves = false;
       for (const body::Layer& layer : body.layers) {
-        for (const body::Level& l : layer.levels) moves |= loop.follows && l.turn != layer.levels.front().turn;
+        for (const body::Level& l : layer.levels)
+          moves |= loop.follows && l.turn != layer.levels.front().turn;
       }
       moves_.push_back(moves);
       pieces_.push_back(pieces(loop.outline, tolerance, deviation, moves));
@@ -208,12 +216,13 @@ class Maker {
     }
     const std::size_t n = all.size();
     made->vertices.resize(n);
-    for (std::size_t i = 0; i < n; ++i) build_.MakeVertex(made->vertices[i], at(all[i].segment.first(), 0).Transformed(move), kTolerance);
+    for (std::size_t i = 0; i < n; ++i)
+      build_.MakeVertex(made->vertices[i], at(all[i].segment.first(), 0).Transformed(move), kTolerance);
     for (std::size_t i = 0; i < n; ++i) {
       const std::size_t j = (i + 1) % n;
       const Piece& p = all[i];
-      made->edges.push_back(
-          edge(Handle(Geom_Curve)::DownCast(p.flat->Transformed(move)), p.first, p.last, made->vertices[p.against ? j : i], made->vertices[p.against ? i : j]));
+      made->edges.push_back(edge(Handle(Geom_Curve)::DownCast(p.flat->Transformed(move)), p.first, p.last,
+                                 made->vertices[p.against ? j : i], made->vertices[p.against ? i : j]));
     }
     rings_.push_back(std::move(made));
     return *rings_.back();
@@ -221,7 +230,8 @@ class Maker {
 
   void layer(const body::Layer& layer) {
     for (std::size_t i = 0; i + 1 < layer.levels.size(); ++i) {
-      for (const body::Wall& w : layer.walls) walls(w, layer.levels[i], layer.levels[i + 1]);
+      for (const body::Wall& w : layer.walls)
+        walls(w, layer.levels[i], layer.levels[i + 1]);
     }
   }
 
@@ -243,7 +253,8 @@ class Maker {
     build_.Add(shell_, face.Oriented(cap.up ? TopAbs_FORWARD : TopAbs_REVERSED));
   }
 
-  TopoDS_Edge edge(const Handle(Geom_Curve) & curve, double first, double last, const TopoDS_Vertex& from, const TopoDS_Vertex& to) {
+  TopoDS_Edge edge(const Handle(Geom_Curve) & curve, double first, double last, const TopoDS_Vertex& from,
+                   const TopoDS_Vertex& to) {
     TopoDS_Edge e;
     build_.MakeEdge(e, curve, kTolerance);
     build_.Add(e, from.Oriented(TopAbs_FORWARD));
@@ -269,7 +280,8 @@ class Maker {
       Handle(Geom_Curve) rising = new Geom_Line(BRep_Tool::Pnt(below.vertices[i]), gp::DZ());
       if (moves) {
         TColgp_Array1OfPnt poles(1, static_cast<int>(w.poles.size()));
-        for (std::size_t k = 0; k < w.poles.size(); ++k) poles.SetValue(static_cast<int>(k) + 1, w.at(w.poles[k], foot));
+        for (std::size_t k = 0; k < w.poles.size(); ++k)
+          poles.SetValue(static_cast<int>(k) + 1, w.at(w.poles[k], foot));
         rising = new Geom_BSplineCurve(poles, knots(w.breaks), multiplicities(w.breaks.size(), w.degree), w.degree);
       }
       up[i] = edge(rising, 0, rise, below.vertices[i], above.vertices[i]);
@@ -288,7 +300,8 @@ class Maker {
     const double r0 = circle(ends.below).radius, r1 = circle(ends.above).radius, length = std::hypot(r1 - r0, rise);
     // A surface for each face: an edge keeps its plane curves by surface, and the one at the seam has two.
     const auto surface = [&]() -> Handle(Geom_Surface) {
-      return new Geom_ConicalSurface(gp_Ax3(at(circle(ends.below).centre, below.z), gp::DZ(), gp::DX()), std::atan2(r1 - r0, rise), r0);
+      return new Geom_ConicalSurface(gp_Ax3(at(circle(ends.below).centre, below.z), gp::DZ(), gp::DX()),
+                                     std::atan2(r1 - r0, rise), r0);
     };
     std::vector<TopoDS_Edge> up(n);
     for (std::size_t i = 0; i < n; ++i) {
@@ -306,12 +319,14 @@ class Maker {
       const Handle(Geom_BSplineCurve) section = Handle(Geom_BSplineCurve)::DownCast(p.flat);
       TColgp_Array2OfPnt poles(1, section->NbPoles(), 1, static_cast<int>(w->poles.size()));
       for (int i = 1; i <= section->NbPoles(); ++i) {
-        for (std::size_t k = 0; k < w->poles.size(); ++k) poles.SetValue(i, static_cast<int>(k) + 1, w->at(w->poles[k], section->Pole(i)));
+        for (std::size_t k = 0; k < w->poles.size(); ++k)
+          poles.SetValue(i, static_cast<int>(k) + 1, w->at(w->poles[k], section->Pole(i)));
       }
-      return new Geom_BSplineSurface(poles, section->Knots(), knots(w->breaks), section->Multiplicities(), multiplicities(w->breaks.size(), w->degree),
-                                     section->Degree(), w->degree);
+      return new Geom_BSplineSurface(poles, section->Knots(), knots(w->breaks), section->Multiplicities(),
+                                     multiplicities(w->breaks.size(), w->degree), section->Degree(), w->degree);
     }
-    if (const Arc* arc = std::get_if<Arc>(&p.segment.curve); arc && Handle(Geom_BSplineCurve)::DownCast(p.flat).IsNull()) {
+    if (const Arc* arc = std::get_if<Arc>(&p.segment.curve);
+        arc && Handle(Geom_BSplineCurve)::DownCast(p.flat).IsNull()) {
       return new Geom_CylindricalSurface(gp_Ax3(at(arc->centre, z), gp::DZ(), gp::DX()), arc->radius);
     }
     if (const Handle(Geom_Line) line = Handle(Geom_Line)::DownCast(p.flat); !line.IsNull()) {
@@ -326,8 +341,8 @@ class Maker {
 
   /// The wall over one piece. Its natural normal is the curve's direction × z: outward when the curve runs along the
   /// traversal (material left), inward otherwise; then the face is reversed. A circle always runs counter-clockwise.
-  void wall(const Handle(Geom_Surface) & surface, const Piece& p, const TopoDS_Edge (&along)[2], const TopoDS_Edge& up_from, const TopoDS_Edge& up_to,
-            double rise) {
+  void wall(const Handle(Geom_Surface) & surface, const Piece& p, const TopoDS_Edge (&along)[2],
+            const TopoDS_Edge& up_from, const TopoDS_Edge& up_to, double rise) {
     const bool flat = !Handle(Geom_Plane)::DownCast(surface).IsNull();
     TopoDS_Face face;
     build_.MakeFace(face, surface, kTolerance);
@@ -365,8 +380,12 @@ class Maker {
 
 }  // namespace
 
-TopoDS_Face plane_face(const body::Body& body, double tolerance, double& deviation) { return Maker(body, tolerance, deviation, true).face(); }
+TopoDS_Face plane_face(const body::Body& body, double tolerance, double& deviation) {
+  return Maker(body, tolerance, deviation, true).face();
+}
 
-TopoDS_Solid solid(const body::Body& body, double tolerance, double& deviation) { return Maker(body, tolerance, deviation).solid(); }
+TopoDS_Solid solid(const body::Body& body, double tolerance, double& deviation) {
+  return Maker(body, tolerance, deviation).solid();
+}
 
 }  // namespace palio::step

@@ -1,6 +1,6 @@
 // A bevel body as a B-rep: flanks exactly ruled to the apex and trimmed, roots as patches, everything else on cones,
-// cylinders, spheres and planes. Vertices and edges are made once; every edge knows its exact points, so that its curves
-// on the surfaces beside it are fitted from the same ones.
+// cylinders, spheres and planes. Vertices and edges are made once; every edge knows its exact points, so that its
+// curves on the surfaces beside it are fitted from the same ones.
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
 #include <Geom2d_BSplineCurve.hxx>
@@ -53,8 +53,8 @@ struct Way {
   bool forward;
 };
 
-/// A face's surface; `place` maps exact points to its parameters (none: a plane needs none). `outward`: its natural normal
-/// looks out of the material.
+/// A face's surface; `place` maps exact points to its parameters (none: a plane needs none). `outward`: its natural
+/// normal looks out of the material.
 struct Surface {
   Handle(Geom_Surface) surface;
   std::function<Vec2(const Edge&, double)> place;
@@ -66,13 +66,15 @@ class Maker {
   Maker(const body::ConicalBody& body, double tolerance, double& deviation)
       : body_(body), teeth_(body.teeth()), z_(teeth_.spec().teeth), tolerance_(tolerance), deviation_(deviation) {
     if (teeth_.undercut_along_face()) {
-      throw InvalidParameter("depth", std::string(gear::name(teeth_.spec().depth)),
-                             "the undercut begins between heel and toe, where the flank's edge has a corner that no face here is cut at",
-                             "raise profile_shift, give more teeth or choose constant_clearance; meshes of this gear are made");
+      throw InvalidParameter(
+          "depth", std::string(gear::name(teeth_.spec().depth)),
+          "the undercut begins between heel and toe, where the flank's edge has a corner that no face here is cut at",
+          "raise profile_shift, give more teeth or choose constant_clearance; meshes of this gear are made");
     }
     build_.MakeShell(shell_);
     R_[0] = teeth_.sizes().inner_cone_distance, R_[1] = teeth_.sizes().outer_cone_distance;
-    for (const int e : {0, 1}) section_[e] = teeth_.section(R_[e]);
+    for (const int e : {0, 1})
+      section_[e] = teeth_.section(R_[e]);
     parts();
     tooth_faces();
     Circle front = circle(body_.front()), rear = circle(body_.rear());
@@ -119,7 +121,9 @@ class Maker {
     return s;
   }
   static double running(const Segment& s, double t) { return s.to < s.from ? -t : t; }
-  bool split(int copy) const { return copy == 0 || copy == z_ / 2; }  // the middle of the space before this tooth is a vertex
+  bool split(int copy) const {
+    return copy == 0 || copy == z_ / 2;
+  }  // the middle of the space before this tooth is a vertex
 
   TopoDS_Vertex vertex(const Vec3& p) {
     TopoDS_Vertex v;
@@ -127,7 +131,8 @@ class Maker {
     return v;
   }
 
-  Edge edge(const Handle(Geom_Curve) & curve, double from, double to, const TopoDS_Vertex& a, const TopoDS_Vertex& b, std::function<Vec3(double)> at) {
+  Edge edge(const Handle(Geom_Curve) & curve, double from, double to, const TopoDS_Vertex& a, const TopoDS_Vertex& b,
+            std::function<Vec3(double)> at) {
     Edge e{{}, from, to, std::move(at)};
     build_.MakeEdge(e.edge, curve, kTolerance);
     build_.Add(e.edge, a.Oriented(TopAbs_FORWARD));
@@ -137,12 +142,15 @@ class Maker {
   }
 
   /// A spline through exact points.
-  Edge fitted(double from, double to, const TopoDS_Vertex& a, const TopoDS_Vertex& b, const std::function<Vec3(double)>& at) {
+  Edge fitted(double from, double to, const TopoDS_Vertex& a, const TopoDS_Vertex& b,
+              const std::function<Vec3(double)>& at) {
     const curve::Fit f = curve::fit([&](double t) -> Eigen::VectorXd { return at(t); }, from, to, tolerance_ / 10);
     deviation_ = std::max(deviation_, f.deviation);
     TColgp_Array1OfPnt poles(1, static_cast<int>(f.poles.rows()));
-    for (int i = 0; i < f.poles.rows(); ++i) poles.SetValue(i + 1, gp_Pnt(f.poles(i, 0), f.poles(i, 1), f.poles(i, 2)));
-    return edge(new Geom_BSplineCurve(poles, knots(f.breaks), multiplicities(f.breaks.size(), f.degree), f.degree), from, to, a, b, at);
+    for (int i = 0; i < f.poles.rows(); ++i)
+      poles.SetValue(i + 1, gp_Pnt(f.poles(i, 0), f.poles(i, 1), f.poles(i, 2)));
+    return edge(new Geom_BSplineCurve(poles, knots(f.breaks), multiplicities(f.breaks.size(), f.degree), f.degree),
+                from, to, a, b, at);
   }
 
   /// A level arc about the axis; its parameter is the azimuth.
@@ -154,8 +162,11 @@ class Maker {
   void pcurve(const Edge& e, const TopoDS_Face& face, const std::function<Vec2(double)>& place) {
     const curve::Fit f = curve::fit([&](double t) -> Eigen::VectorXd { return place(t); }, e.from, e.to, 1e-9);
     TColgp_Array1OfPnt2d poles(1, static_cast<int>(f.poles.rows()));
-    for (int i = 0; i < f.poles.rows(); ++i) poles.SetValue(i + 1, gp_Pnt2d(f.poles(i, 0), f.poles(i, 1)));
-    build_.UpdateEdge(e.edge, new Geom2d_BSplineCurve(poles, knots(f.breaks), multiplicities(f.breaks.size(), f.degree), f.degree), face, kTolerance);
+    for (int i = 0; i < f.poles.rows(); ++i)
+      poles.SetValue(i + 1, gp_Pnt2d(f.poles(i, 0), f.poles(i, 1)));
+    build_.UpdateEdge(
+        e.edge, new Geom2d_BSplineCurve(poles, knots(f.breaks), multiplicities(f.breaks.size(), f.degree), f.degree),
+        face, kTolerance);
     build_.Range(e.edge, face, e.from, e.to);
   }
 
@@ -171,9 +182,11 @@ class Maker {
         build_.Add(wire, w.edge->edge.Oriented(w.forward == on.outward ? TopAbs_FORWARD : TopAbs_REVERSED));
       };
       if (on.outward) {
-        for (const Way& w : ways) add(w);
+        for (const Way& w : ways)
+          add(w);
       } else {
-        for (auto w = ways.rbegin(); w != ways.rend(); ++w) add(*w);
+        for (auto w = ways.rbegin(); w != ways.rend(); ++w)
+          add(*w);
       }
       wire.Closed(true);
       build_.Add(made, wire);
@@ -181,16 +194,18 @@ class Maker {
     build_.Add(shell_, made.Oriented(on.outward ? TopAbs_FORWARD : TopAbs_REVERSED));
   }
 
-  /// The surface that a straight meridian line turns into, through (r, z) along (dr, dz). `middle`: azimuths come out within
-  /// half a turn of it. Its natural normal looks to the right of the line's upward run, away from the axis.
+  /// The surface that a straight meridian line turns into, through (r, z) along (dr, dz). `middle`: azimuths come out
+  /// within half a turn of it. Its natural normal looks to the right of the line's upward run, away from the axis.
   Surface revolved(double r, double z, double dr, double dz, double middle, bool outward) const {
     const double length = std::hypot(dr, dz) * (dz < 0 ? -1 : 1);
     dr /= length, dz /= length;
     if (std::abs(dz) < 1e-12) return {new Geom_Plane(gp_Pnt(0, 0, z), gp::DZ()), {}, outward};
     const gp_Ax3 axes(gp_Pnt(0, 0, z), gp::DZ(), gp::DX());
     Handle(Geom_Surface) s;
-    if (std::abs(dr) < 1e-12) s = new Geom_CylindricalSurface(axes, r);
-    else s = new Geom_ConicalSurface(axes, std::atan2(dr, dz), r);
+    if (std::abs(dr) < 1e-12)
+      s = new Geom_CylindricalSurface(axes, r);
+    else
+      s = new Geom_ConicalSurface(axes, std::atan2(dr, dz), r);
     return {s,
             [=](const Edge& e, double t) {
               const Vec3 p = e.at(t);
@@ -210,7 +225,8 @@ class Maker {
       }
     }
     for (const int e : {0, 1}) {
-      for (const Part& p : parts_) vertices_[e].push_back(vertex(turned(lifted(segment(p, section_[e]).first(), R_[e]), turn(p.copy))));
+      for (const Part& p : parts_)
+        vertices_[e].push_back(vertex(turned(lifted(segment(p, section_[e]).first(), R_[e]), turn(p.copy))));
       for (std::size_t i = 0; i < parts_.size(); ++i) {
         const Part& p = parts_[i];
         const Segment s = segment(p, section_[e]);
@@ -220,7 +236,8 @@ class Maker {
           const Vec3 at = lifted(s.first(), R);
           ring_[e].push_back(level_arc(at.head<2>().norm(), at.z(), s.from + turning, s.to + turning, a, b));
         } else {
-          ring_[e].push_back(fitted(running(s, s.from), running(s, s.to), a, b, [=](double t) { return turned(lifted(s.point(running(s, t)), R), turning); }));
+          ring_[e].push_back(fitted(running(s, s.from), running(s, s.to), a, b,
+                                    [=](double t) { return turned(lifted(s.point(running(s, t)), R), turning); }));
         }
       }
     }
@@ -228,13 +245,15 @@ class Maker {
     for (std::size_t i = 0; i < parts_.size(); ++i) {
       const Part p = parts_[i];
       const double turning = turn(p.copy);
-      const auto at = [this, p, turning](double R) { return turned(lifted(segment(p, teeth_.section(R)).first(), R), turning); };
+      const auto at = [this, p, turning](double R) {
+        return turned(lifted(segment(p, teeth_.section(R)).first(), R), turning);
+      };
       const Vec3 a = at(R_[0]), b = at(R_[1]), middle = at((R_[0] + R_[1]) / 2);
       if ((middle - (a + b) / 2).norm() < 1e-12 * R_[1]) {
         const double length = (b - a).norm();
         const Vec3 along = (b - a) / length;
-        long_.push_back(edge(new Geom_Line(pnt(a), gp_Dir(along.x(), along.y(), along.z())), 0, length, vertices_[0][i], vertices_[1][i],
-                             [a, along](double t) -> Vec3 { return a + t * along; }));
+        long_.push_back(edge(new Geom_Line(pnt(a), gp_Dir(along.x(), along.y(), along.z())), 0, length, vertices_[0][i],
+                             vertices_[1][i], [a, along](double t) -> Vec3 { return a + t * along; }));
         straight_.push_back(true);
       } else {
         long_.push_back(fitted(R_[0], R_[1], vertices_[0][i], vertices_[1][i], at));
@@ -254,7 +273,8 @@ class Maker {
       const Part& p = parts_[i];
       const std::size_t next = (i + 1) % parts_.size();
       const Segment toe = segment(p, section_[0]), heel = segment(p, section_[1]);
-      const std::vector<Way> wire{{&ring_[0][i], true}, {&long_[next], true}, {&ring_[1][i], false}, {&long_[i], false}};
+      const std::vector<Way> wire{
+          {&ring_[0][i], true}, {&long_[next], true}, {&ring_[1][i], false}, {&long_[i], false}};
       if (about_axis(toe)) {
         // Face or root cone: through its edge at the heel, along the meridian.
         const Vec3 a = lifted(toe.first(), R_[0]), b = lifted(heel.first(), R_[1]);
@@ -281,16 +301,20 @@ class Maker {
         deviation_ = std::max(deviation_, f.deviation);
         TColgp_Array2OfPnt poles(1, static_cast<int>(f.poles[0].rows()), 1, f.degree_v + 1);
         for (int a = 0; a < f.poles[0].rows(); ++a) {
-          for (int b = 0; b <= f.degree_v; ++b) poles.SetValue(a + 1, b + 1, gp_Pnt(f.poles[0](a, b), f.poles[1](a, b), f.poles[2](a, b)));
+          for (int b = 0; b <= f.degree_v; ++b)
+            poles.SetValue(a + 1, b + 1, gp_Pnt(f.poles[0](a, b), f.poles[1](a, b), f.poles[2](a, b)));
         }
-        first = new Geom_BSplineSurface(poles, knots(f.breaks_u), knots({R_[0], R_[1]}), multiplicities(f.breaks_u.size(), f.degree_u),
-                                        multiplicities(2, f.degree_v), f.degree_u, f.degree_v);
+        first = new Geom_BSplineSurface(poles, knots(f.breaks_u), knots({R_[0], R_[1]}),
+                                        multiplicities(f.breaks_u.size(), f.degree_u), multiplicities(2, f.degree_v),
+                                        f.degree_u, f.degree_v);
       }
       gp_Trsf around;
       around.SetRotation(gp::OZ(), turn(p.copy));
       // Its parameters along the edges: along the outline by the segment's own, along the teeth by the cone distance.
       const auto place = [&, i, next](const Edge& e, double t) -> Vec2 {
-        const auto across = [&](const Segment& s, double at) { return flank ? at : (at - running(s, s.from)) / (running(s, s.to) - running(s, s.from)); };
+        const auto across = [&](const Segment& s, double at) {
+          return flank ? at : (at - running(s, s.from)) / (running(s, s.to) - running(s, s.from));
+        };
         if (&e == &ring_[0][i]) return {across(toe, t), R_[0]};
         if (&e == &ring_[1][i]) return {across(heel, t), R_[1]};
         const bool at_start = &e == &long_[i];
@@ -307,8 +331,10 @@ class Maker {
   Circle circle(const body::ConicalBody::Circle& c) {
     Circle made;
     const double at[3] = {turn(0) - kPi / z_, turn(z_ / 2) - kPi / z_, turn(0) - kPi / z_ + 2 * kPi};
-    for (const int i : {0, 1}) made.vertices.push_back(vertex(Vec3(c.radius * std::cos(at[i]), c.radius * std::sin(at[i]), c.z)));
-    for (const int i : {0, 1}) made.arcs.push_back(level_arc(c.radius, c.z, at[i], at[i + 1], made.vertices[i], made.vertices[(i + 1) % 2]));
+    for (const int i : {0, 1})
+      made.vertices.push_back(vertex(Vec3(c.radius * std::cos(at[i]), c.radius * std::sin(at[i]), c.z)));
+    for (const int i : {0, 1})
+      made.arcs.push_back(level_arc(c.radius, c.z, at[i], at[i + 1], made.vertices[i], made.vertices[(i + 1) % 2]));
     return made;
   }
 
@@ -327,11 +353,13 @@ class Maker {
       const Vec3 a = body_.at(top, azimuth, R_[e]), b = body_.at(inner_angle, azimuth, R_[e]);
       if (cones) {
         const Vec3 along = (b - a).normalized();
-        down.push_back(edge(new Geom_Line(pnt(a), gp_Dir(along.x(), along.y(), along.z())), 0, (b - a).norm(), vertices_[e][i], inner.vertices[h],
+        down.push_back(edge(new Geom_Line(pnt(a), gp_Dir(along.x(), along.y(), along.z())), 0, (b - a).norm(),
+                            vertices_[e][i], inner.vertices[h],
                             [a, along](double t) -> Vec3 { return a + t * along; }));
       } else {
         const double R = R_[e];
-        down.push_back(fitted(-top, -inner_angle, vertices_[e][i], inner.vertices[h], [this, azimuth, R](double t) { return body_.at(-t, azimuth, R); }));
+        down.push_back(fitted(-top, -inner_angle, vertices_[e][i], inner.vertices[h],
+                              [this, azimuth, R](double t) { return body_.at(-t, azimuth, R); }));
       }
     }
     for (const int h : {0, 1}) {
@@ -352,14 +380,16 @@ class Maker {
       }
       std::vector<Way> wire;
       const std::size_t from = starts[static_cast<std::size_t>(h)], to = h == 0 ? starts[1] : parts_.size();
-      for (std::size_t i = from; i < to; ++i) wire.push_back({&ring_[e][i], true});
+      for (std::size_t i = from; i < to; ++i)
+        wire.push_back({&ring_[e][i], true});
       wire.push_back({&down[1 - h], true});
       wire.push_back({&inner.arcs[h], false});
       wire.push_back({&down[h], false});
       if (e == 0) {
         // The toe is seen from the apex: the other way round.
         std::vector<Way> seen;
-        for (auto w = wire.rbegin(); w != wire.rend(); ++w) seen.push_back({w->edge, !w->forward});
+        for (auto w = wire.rbegin(); w != wire.rend(); ++w)
+          seen.push_back({w->edge, !w->forward});
         wire = std::move(seen);
       }
       face(s, {wire});
@@ -388,8 +418,8 @@ class Maker {
       for (const int h : {0, 1}) {
         const double azimuth = end.arcs[h].from, low = body_.rear().z, r = hub->radius;
         const Vec3 a(r * std::cos(azimuth), r * std::sin(azimuth), low);
-        up.push_back(
-            edge(new Geom_Line(pnt(a), gp::DZ()), 0, top - low, foot.vertices[h], end.vertices[h], [a](double t) -> Vec3 { return a + t * Vec3::UnitZ(); }));
+        up.push_back(edge(new Geom_Line(pnt(a), gp::DZ()), 0, top - low, foot.vertices[h], end.vertices[h],
+                          [a](double t) -> Vec3 { return a + t * Vec3::UnitZ(); }));
       }
       for (const int h : {0, 1}) {
         face(revolved(hub->radius, top, 0, 1, (end.arcs[h].from + end.arcs[h].to) / 2, true),
@@ -404,8 +434,10 @@ class Maker {
     }
     bore(body_.front().z, top);
     std::vector<Way> low, high;
-    for (const Edge& e : bore_[1]) high.push_back({&e, true});
-    for (auto e = bore_[0].rbegin(); e != bore_[0].rend(); ++e) low.push_back({&*e, false});
+    for (const Edge& e : bore_[1])
+      high.push_back({&e, true});
+    for (auto e = bore_[0].rbegin(); e != bore_[0].rend(); ++e)
+      low.push_back({&*e, false});
     front_wires.push_back(low), rear_wires.push_back(high);
     face(plane(body_.front().z, false), front_wires);
     face(plane(top, true), rear_wires);
@@ -428,7 +460,8 @@ class Maker {
     const double heights[2] = {low, high};
     const auto at = [](const Vec2& p, double z) { return Vec3(p.x(), p.y(), z); };
     for (const int e : {0, 1}) {
-      for (const Segment& s : pieces) corners[e].push_back(vertex(at(s.first(), heights[e])));
+      for (const Segment& s : pieces)
+        corners[e].push_back(vertex(at(s.first(), heights[e])));
       for (std::size_t i = 0; i < n; ++i) {
         const Segment s = pieces[i];
         const double z = heights[e];
@@ -439,22 +472,25 @@ class Maker {
           // Clockwise: a circle seen from below.
           const double sign = s.to < s.from ? -1 : 1;
           const gp_Ax2 axes(gp_Pnt(c.centre.x(), c.centre.y(), z), gp_Dir(0, 0, sign), gp::DX());
-          bore_[e].push_back(edge(new Geom_Circle(axes, c.radius), sign * s.from, sign * s.to, a, b, [=](double t) { return at(s.point(sign * t), z); }));
+          bore_[e].push_back(edge(new Geom_Circle(axes, c.radius), sign * s.from, sign * s.to, a, b,
+                                  [=](double t) { return at(s.point(sign * t), z); }));
         } else {
           const Vec3 from = at(s.first(), z), along = (at(s.last(), z) - from).normalized();
-          bore_[e].push_back(edge(new Geom_Line(pnt(from), gp_Dir(along.x(), along.y(), 0)), 0, (s.last() - s.first()).norm(), a, b,
+          bore_[e].push_back(edge(new Geom_Line(pnt(from), gp_Dir(along.x(), along.y(), 0)), 0,
+                                  (s.last() - s.first()).norm(), a, b,
                                   [=](double t) -> Vec3 { return from + t * along; }));
         }
       }
     }
     for (std::size_t i = 0; i < n; ++i) {
       const Vec3 foot = at(pieces[i].first(), low);
-      up.push_back(
-          edge(new Geom_Line(pnt(foot), gp::DZ()), 0, high - low, corners[0][i], corners[1][i], [foot](double t) -> Vec3 { return foot + t * Vec3::UnitZ(); }));
+      up.push_back(edge(new Geom_Line(pnt(foot), gp::DZ()), 0, high - low, corners[0][i], corners[1][i],
+                        [foot](double t) -> Vec3 { return foot + t * Vec3::UnitZ(); }));
     }
     for (std::size_t i = 0; i < n; ++i) {
       const Segment& s = pieces[i];
-      const std::vector<Way> wire{{&bore_[0][i], true}, {&up[(i + 1) % n], true}, {&bore_[1][i], false}, {&up[i], false}};
+      const std::vector<Way> wire{
+          {&bore_[0][i], true}, {&up[(i + 1) % n], true}, {&bore_[1][i], false}, {&up[i], false}};
       if (const Arc* c = std::get_if<Arc>(&s.curve)) {
         const double middle = (s.from + s.to) / 2;
         Surface wall = revolved(c->radius, low, 0, 1, middle, s.from < s.to);
@@ -484,6 +520,8 @@ class Maker {
 
 }  // namespace
 
-TopoDS_Solid solid(const body::ConicalBody& body, double tolerance, double& deviation) { return Maker(body, tolerance, deviation).solid(); }
+TopoDS_Solid solid(const body::ConicalBody& body, double tolerance, double& deviation) {
+  return Maker(body, tolerance, deviation).solid();
+}
 
 }  // namespace palio::step

@@ -10,7 +10,8 @@ namespace palio::step {
 /// Of a spline in Bézier spans that meet at `breaks`.
 inline TColStd_Array1OfReal knots(const std::vector<double>& breaks) {
   TColStd_Array1OfReal k(1, static_cast<int>(breaks.size()));
-  for (std::size_t i = 0; i < breaks.size(); ++i) k.SetValue(static_cast<int>(i) + 1, breaks[i]);
+  for (std::size_t i = 0; i < breaks.size(); ++i)
+    k.SetValue(static_cast<int>(i) + 1, breaks[i]);
   return k;
 }
 /// How often each of `count` knots stands: once more than the degree at the ends, the degree between.

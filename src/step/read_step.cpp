@@ -36,7 +36,8 @@ std::vector<Vec2> sampled(const TopoDS_Edge& edge) {
 StepFace step_face(const std::string& path, double least, double greatest) {
   Message::DefaultMessenger()->RemovePrinters(STANDARD_TYPE(Message_PrinterOStream));
   STEPControl_Reader reader;
-  if (reader.ReadFile(path.c_str()) != IFSelect_RetDone) throw std::runtime_error(path + ": this is no STEP file that the kernel reads");
+  if (reader.ReadFile(path.c_str()) != IFSelect_RetDone)
+    throw std::runtime_error(path + ": this is no STEP file that the kernel reads");
   reader.TransferRoots();
   const TopoDS_Shape shape = reader.OneShape();
   std::optional<StepFace> best;
@@ -68,7 +69,8 @@ StepFace step_face(const std::string& path, double least, double greatest) {
 
 }  // namespace palio::write
 
-extern "C" bool palio_read_step_face(const char* path, double least, double greatest, palio::write::StepFace* face, std::string* error) {
+extern "C" bool palio_read_step_face(const char* path, double least, double greatest, palio::write::StepFace* face,
+                                     std::string* error) {
   try {
     *face = palio::write::step_face(path, least, greatest);
     return true;

@@ -41,7 +41,8 @@ Handle(TCollection_HAsciiString) ascii(const std::string& text) {
       out += c < 32 ? ' ' : text[i];
     } else {
       unsigned code = c & (0xFFu >> (length + 1));
-      for (int k = 1; k < length && i + k < text.size(); ++k) code = code << 6 | (static_cast<unsigned char>(text[i + k]) & 0x3F);
+      for (int k = 1; k < length && i + k < text.size(); ++k)
+        code = code << 6 | (static_cast<unsigned char>(text[i + k]) & 0x3F);
       out += fmt::format("U+{:04X}", code);
     }
     i += static_cast<std::size_t>(length);
@@ -54,7 +55,8 @@ gp_Trsf place_of(const Placement& placement) {
   turn.SetRotation(gp::OZ(), placement.turn);
   move.SetTranslation(gp_Vec(placement.at.x(), placement.at.y(), placement.at.z()));
   const Eigen::Matrix3d& a = placement.axes;
-  if (!a.isIdentity()) upright.SetValues(a(0, 0), a(0, 1), a(0, 2), 0, a(1, 0), a(1, 1), a(1, 2), 0, a(2, 0), a(2, 1), a(2, 2), 0);
+  if (!a.isIdentity())
+    upright.SetValues(a(0, 0), a(0, 1), a(0, 2), 0, a(1, 0), a(1, 1), a(1, 2), 0, a(2, 0), a(2, 1), a(2, 2), 0);
   return move * upright * turn;
 }
 
@@ -100,7 +102,8 @@ StepMade write_step(const std::vector<StepPart>& parts, const Stamp& stamp, doub
     }
     const TDF_Label label = shapes->AddShape(shape, false);
     TDataStd_Name::Set(label, wide(part.name));
-    if (parts.size() > 1) TDataStd_Name::Set(shapes->AddComponent(whole, label, TopLoc_Location(place)), wide(part.name));
+    if (parts.size() > 1)
+      TDataStd_Name::Set(shapes->AddComponent(whole, label, TopLoc_Location(place)), wide(part.name));
   }
   shapes->UpdateAssemblies();
   STEPCAFControl_Writer writer;
@@ -118,10 +121,12 @@ StepMade write_step(const std::vector<StepPart>& parts, const Stamp& stamp, doub
   header.SetAuthorValue(1, new TCollection_HAsciiString("palio"));
   header.SetOrganizationValue(1, new TCollection_HAsciiString(""));
   header.SetOriginatingSystem(ascii("palio " + stamp.version));
-  header.SetDescriptionValue(1, ascii(fmt::format("{}; palio {}; flanks and roots within {:.3g} mm of the exact curves{}{}", stamp.title, stamp.version,
-                                                  made.deviation, stamp.note.empty() ? "" : "; ", stamp.note)));
+  header.SetDescriptionValue(
+      1, ascii(fmt::format("{}; palio {}; flanks and roots within {:.3g} mm of the exact curves{}{}", stamp.title,
+                           stamp.version, made.deviation, stamp.note.empty() ? "" : "; ", stamp.note)));
 
-  if (!std::isfinite(made.volume) || (made.volume <= 0 && std::none_of(parts.begin(), parts.end(), [](const StepPart& p) { return p.plane; }))) {
+  if (!std::isfinite(made.volume) ||
+      (made.volume <= 0 && std::none_of(parts.begin(), parts.end(), [](const StepPart& p) { return p.plane; }))) {
     throw FileError(fmt::format("{}: the solid would have a volume of {} mm³; nothing is written", path, made.volume));
   }
   const std::string temporary = begin_aside(path);
@@ -145,8 +150,8 @@ StepMade write_step(const std::vector<StepPart>& parts, const Stamp& stamp, doub
 
 extern "C" void palio_step_discard_all() { palio::write::discard_all(); }
 
-extern "C" bool palio_write_step(const std::vector<palio::write::StepPart>* parts, const palio::write::Stamp* stamp, double tolerance, const char* path,
-                                 palio::write::StepMade* made, std::string* error) {
+extern "C" bool palio_write_step(const std::vector<palio::write::StepPart>* parts, const palio::write::Stamp* stamp,
+                                 double tolerance, const char* path, palio::write::StepMade* made, std::string* error) {
   try {
     *made = palio::write::write_step(*parts, *stamp, tolerance, path);
     return true;

@@ -18,14 +18,20 @@ Meridian meridian(const body::ConicalBody& body) {
     return Vec2(p.x(), p.z());
   };
   Vec2 root[2], tip[2];
-  for (const int e : {0, 1}) root[e] = at(teeth.root_angle(R[e]), R[e]), tip[e] = at(teeth.tip_angle(R[e]), R[e]);
+  for (const int e : {0, 1})
+    root[e] = at(teeth.root_angle(R[e]), R[e]), tip[e] = at(teeth.tip_angle(R[e]), R[e]);
   double bore = 0;
   if (body.bore()) {
-    for (const curve::Segment& s : body.bore()->period) bore = std::max(bore, s.first().norm());
+    for (const curve::Segment& s : body.bore()->period)
+      bore = std::max(bore, s.first().norm());
     if (body.teeth().spec().bore_diameter > 0) bore = body.teeth().spec().bore_diameter / 2;
   }
   Meridian m;
-  m.blank = {{bore, body.front().z}, {body.front().radius, body.front().z}, root[0], root[1], {body.rear().radius, body.rear().z}};
+  m.blank = {{bore, body.front().z},
+             {body.front().radius, body.front().z},
+             root[0],
+             root[1],
+             {body.rear().radius, body.rear().z}};
   if (const auto hub = body.hub()) {
     if (hub->radius < body.rear().radius * (1 - 1e-9)) m.blank.emplace_back(hub->radius, body.rear().z);
     m.blank.emplace_back(hub->radius, hub->z);
@@ -36,7 +42,8 @@ Meridian meridian(const body::ConicalBody& body) {
 }
 
 Vec2 developed(const gear::BevelGear& gear, double cone_angle, double azimuth) {
-  const double delta = gear.spec().pitch_cone.radians(), R = gear.sizes().outer_cone_distance, h = R * std::tan(cone_angle - delta);
+  const double delta = gear.spec().pitch_cone.radians(), R = gear.sizes().outer_cone_distance,
+               h = R * std::tan(cone_angle - delta);
   if (std::cos(delta) < 1e-9) return {h, R * azimuth};  // a crown gear rolls out into a rack
   const double r = R * std::tan(delta), angle = azimuth * std::cos(delta), half = std::sin(angle / 2);
   return {h * std::cos(angle) - 2 * r * half * half, (r + h) * std::sin(angle)};
@@ -45,7 +52,8 @@ Vec2 developed(const gear::BevelGear& gear, double cone_angle, double azimuth) {
 std::vector<Vec2> developed_teeth(const gear::BevelGear& gear, double turn, double span) {
   const curve::Outline section = gear.section(gear.sizes().outer_cone_distance);
   const double pitch = section.pitch(), radius = gear.sizes().heel.pitch_diameter / 2;
-  const int around = std::min(section.count / 2, static_cast<int>(span / radius / pitch) + 1), middle = static_cast<int>(std::lround(-turn / pitch));
+  const int around = std::min(section.count / 2, static_cast<int>(span / radius / pitch) + 1),
+            middle = static_cast<int>(std::lround(-turn / pitch));
   std::vector<Vec2> points;
   for (int copy = middle - around; copy <= middle + around; ++copy) {
     for (const curve::Segment& s : section.period) {
@@ -72,7 +80,8 @@ void cut_gear(Canvas& canvas, const body::ConicalBody& body, const Plane& plane,
   for (const double side : {1.0, -1.0}) {
     for (const auto& [points, tooth] : {std::pair{&m.blank, false}, {&m.tooth, true}}) {
       std::vector<Vec2> there;
-      for (const Vec2& p : *points) there.push_back(plane.at(p, side));
+      for (const Vec2& p : *points)
+        there.push_back(plane.at(p, side));
       canvas.polygon(there, tooth ? kPaper : fill, line, 1.6);
       if (!tooth) canvas.hatched(there, line, 7 / canvas.scale(), 0.6);
     }
@@ -132,16 +141,19 @@ void look(Canvas& canvas, const Vec2& low, const Vec2& high, const Vec2& from, c
 
 }  // namespace
 
-std::string draw_bevel_gear(const job::Design& design, const job::Gear& g, const std::string& format, PictureSize size) {
+std::string draw_bevel_gear(const job::Design& design, const job::Gear& g, const std::string& format,
+                            PictureSize size) {
   Canvas canvas(format, size, design.title);
   const body::ConicalBody body = body_of(g);
   const gear::BevelGear& b = body.teeth();
   // The axis upright, the apex on top, the teeth open downwards; below it some teeth of the heel rolled out.
   const Plane plane{Vec2::Zero(), Vec2(0, -1), Vec2(1, 0)};
   const double reach = g.teeth.reach(), low = std::min(0.0, body.bottom());
-  look(canvas, {-1.05 * reach, -body.top() - 2}, {1.05 * reach, -low + 2}, {50, 70}, {size.width - column(size), size.height - 0.325 * size.height});
+  look(canvas, {-1.05 * reach, -body.top() - 2}, {1.05 * reach, -low + 2}, {50, 70},
+       {size.width - column(size), size.height - 0.325 * size.height});
   cut_gear(canvas, body, plane, kDriver, kDriverFill);
-  for (const double side : {1.0, -1.0}) cone_lines(canvas, b, plane, side, kInk);
+  for (const double side : {1.0, -1.0})
+    cone_lines(canvas, b, plane, side, kInk);
   canvas.dot(Vec2::Zero(), 4, kBlack, true);
   canvas.text(canvas.to_page(Vec2::Zero()) + Vec2(14, -12), "apex", kBlack, 1);
   list(canvas, design, g, size.width - column(size) + 40, 90, kDriver);
@@ -149,12 +161,14 @@ std::string draw_bevel_gear(const job::Design& design, const job::Gear& g, const
   const double m = g.teeth.module(), wide = 11 * m;
   look(canvas, {-wide, -1.9 * m}, {wide, 1.7 * m}, {50, 0.73 * size.height}, {size.width - 50.0, size.height - 45.0});
   std::vector<Vec2> teeth;
-  for (const Vec2& p : developed_teeth(b, 0, wide)) teeth.emplace_back(-p.y(), p.x());
+  for (const Vec2& p : developed_teeth(b, 0, wide))
+    teeth.emplace_back(-p.y(), p.x());
   teeth.emplace_back(teeth.back().x(), -3 * m), teeth.emplace_back(teeth.front().x(), -3 * m);
   canvas.polygon(teeth, kDriverFill, kDriver, 1.5);
   canvas.page_box({0, size.height - 42.0}, {static_cast<double>(size.width), 42}, kPaper);
   canvas.text({24, size.height - 22.0},
-              fmt::format("heel rolled out; its teeth are {:.3g} µm wider on each flank at the tip than those of the back-cone approximation",
+              fmt::format("heel rolled out; its teeth are {:.3g} µm wider on each flank at the tip than those of the "
+                          "back-cone approximation",
                           1000 * gear::back_cone_deviation(b)),
               kInk, 1);
   heading(canvas, design, fmt::format("{}, {} teeth", g.name, g.teeth.count()));
@@ -166,21 +180,25 @@ std::string draw_bevel_gear(const job::Design& design, const job::Gear& g, const
   return canvas.finish();
 }
 
-std::string draw_bevel_section(const job::Design& design, const job::Pair& pair, const std::string& format, PictureSize size) {
+std::string draw_bevel_section(const job::Design& design, const job::Pair& pair, const std::string& format,
+                               PictureSize size) {
   Canvas canvas(format, size, design.title);
   const job::Gear &g1 = design.gears[pair.driver], &g2 = design.gears[pair.driven];
   const body::ConicalBody first = body_of(g1), second = body_of(g2);
-  // The plane of both axes: the driver's down, the driven's turned from it by the shaft angle; errors of mounting included.
+  // The plane of both axes: the driver's down, the driven's turned from it by the shaft angle; errors of mounting
+  // included.
   const double angle = pair.bevel->shaft_angle() + pair.error.shaft_angle;
   const Plane driver{Vec2::Zero(), Vec2(0, -1), Vec2(1, 0)};
   const Vec2 along(std::sin(angle), -std::cos(angle));
-  const Plane driven{Vec2(0, pair.error.driver) + pair.error.driven * along, along, Vec2(-std::cos(angle), -std::sin(angle))};
+  const Plane driven{Vec2(0, pair.error.driver) + pair.error.driven * along, along,
+                     Vec2(-std::cos(angle), -std::sin(angle))};
   Vec2 low(1e300, 1e300), high(-1e300, -1e300);
   for (const auto& [body, plane] : {std::pair{&first, &driver}, {&second, &driven}}) {
     const Meridian m = meridian(*body);
     for (const auto* points : {&m.blank, &m.tooth}) {
       for (const Vec2& p : *points) {
-        for (const double side : {1.0, -1.0}) low = low.cwiseMin(plane->at(p, side)), high = high.cwiseMax(plane->at(p, side));
+        for (const double side : {1.0, -1.0})
+          low = low.cwiseMin(plane->at(p, side)), high = high.cwiseMax(plane->at(p, side));
       }
     }
   }
@@ -198,15 +216,19 @@ std::string draw_bevel_section(const job::Design& design, const job::Pair& pair,
   y = list(canvas, design, g2, size.width - column(size) + 30, y + 10, kDriven);
   heading(canvas, design, pair.name + ", cut through both axes");
   const double shown = pair.bevel->circumferential_backlash();
-  canvas.text({24, size.height - 24.0},
-              fmt::format("shaft angle {}   contact ratio {:.4f} at the heel, {:.4f} at the toe   backlash at the outer cone {:.4f} {}", angle_text(angle),
-                          pair.bevel->contact_ratio(common_face(pair)[1]), pair.bevel->contact_ratio(common_face(pair)[0]), shown / job::mm_per(design.units),
-                          job::symbol(design.units)),
-              kInk, 1);
+  canvas.text(
+      {24, size.height - 24.0},
+      fmt::format(
+          "shaft angle {}   contact ratio {:.4f} at the heel, {:.4f} at the toe   backlash at the outer cone {:.4f} {}",
+          angle_text(angle), pair.bevel->contact_ratio(common_face(pair)[1]),
+          pair.bevel->contact_ratio(common_face(pair)[0]), shown / job::mm_per(design.units),
+          job::symbol(design.units)),
+      kInk, 1);
   return canvas.finish();
 }
 
-std::string draw_developed(const job::Design& design, const job::Pair& pair, const std::string& format, PictureSize size) {
+std::string draw_developed(const job::Design& design, const job::Pair& pair, const std::string& format,
+                           PictureSize size) {
   Canvas canvas(format, size, design.title);
   const job::Gear &g1 = design.gears[pair.driver], &g2 = design.gears[pair.driven];
   const gear::BevelGear &b1 = g1.teeth.bevel(), &b2 = g2.teeth.bevel();
@@ -217,8 +239,10 @@ std::string draw_developed(const job::Design& design, const job::Pair& pair, con
   const double driven = now.upper ? now.upper->driven : g2.phase, wide = 9 * m, deep = 6 * m;
   std::vector<Vec2> first, second;
   // The driver below, teeth up; the driven above it. The circumference runs to the left.
-  for (const Vec2& p : developed_teeth(b1, now.driver - pair.direction, wide)) first.emplace_back(-p.y(), p.x());
-  for (const Vec2& p : developed_teeth(b2, driven - pair.direction - kPi, wide)) second.emplace_back(p.y(), -p.x());
+  for (const Vec2& p : developed_teeth(b1, now.driver - pair.direction, wide))
+    first.emplace_back(-p.y(), p.x());
+  for (const Vec2& p : developed_teeth(b2, driven - pair.direction - kPi, wide))
+    second.emplace_back(p.y(), -p.x());
   for (auto* teeth : {&first, &second}) {
     const double sign = teeth == &first ? -1 : 1;
     teeth->emplace_back(teeth->back().x(), sign * deep), teeth->emplace_back(teeth->front().x(), sign * deep);
@@ -227,7 +251,8 @@ std::string draw_developed(const job::Design& design, const job::Pair& pair, con
   const auto pitch_line = [&](const gear::BevelGear& b, double sign) {
     Vec2 before = Vec2::Zero();
     for (int i = -40; i <= 40; ++i) {
-      const Vec2 p = developed(b, b.spec().pitch_cone.radians(), wide * i / 40 / (b.sizes().heel.pitch_diameter / 2)), at(p.y() * -sign, p.x() * sign);
+      const Vec2 p = developed(b, b.spec().pitch_cone.radians(), wide * i / 40 / (b.sizes().heel.pitch_diameter / 2)),
+                 at(p.y() * -sign, p.x() * sign);
       if (i > -40) canvas.line(before, at, kInk, 0.9, {9, 3, 2, 3});
       before = at;
     }
@@ -237,7 +262,8 @@ std::string draw_developed(const job::Design& design, const job::Pair& pair, con
   // The path of contact as the driver's back cone shows it.
   const double R = common_face(pair)[1];
   const auto seen = [&](const Vec3& direction) {
-    const Vec2 p = developed(b1, std::atan2(std::hypot(direction.x(), direction.y()), direction.z()), std::atan2(direction.y(), direction.x()));
+    const Vec2 p = developed(b1, std::atan2(std::hypot(direction.x(), direction.y()), direction.z()),
+                             std::atan2(direction.y(), direction.x()));
     return Vec2(-p.y(), p.x());
   };
   const auto [from, to] = pair.bevel->path(R);
@@ -260,12 +286,12 @@ std::string draw_developed(const job::Design& design, const job::Pair& pair, con
   canvas.text({24, size.height - 76.0}, fmt::format("{}, {} teeth", g1.name, g1.teeth.count()), kDriver, 1, 15, true);
   canvas.text({24, 70}, fmt::format("{}, {} teeth", g2.name, g2.teeth.count()), kDriven, 1, 15, true);
   heading(canvas, design, pair.name + ", heel rolled out into the plane");
-  canvas.text(
-      {24, size.height - 24.0},
-      fmt::format("dashed: path of contact, a great circle   backlash {:.4f} {}   wider than the back-cone approximation at the tip: {:.2f} µm and {:.2f} µm",
-                  pair.bevel->circumferential_backlash() / job::mm_per(design.units), job::symbol(design.units), 1000 * gear::back_cone_deviation(b1),
-                  1000 * gear::back_cone_deviation(b2)),
-      kInk, 1);
+  canvas.text({24, size.height - 24.0},
+              fmt::format("dashed: path of contact, a great circle   backlash {:.4f} {}   wider than the back-cone "
+                          "approximation at the tip: {:.2f} µm and {:.2f} µm",
+                          pair.bevel->circumferential_backlash() / job::mm_per(design.units), job::symbol(design.units),
+                          1000 * gear::back_cone_deviation(b1), 1000 * gear::back_cone_deviation(b2)),
+              kInk, 1);
   return canvas.finish();
 }
 

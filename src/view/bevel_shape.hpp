@@ -13,12 +13,12 @@ struct Meridian {
 };
 Meridian meridian(const body::ConicalBody& body);
 
-/// A point of a back cone rolled out into the plane: the pitch point is the origin, x points out of the teeth, y with the
-/// azimuth counted from there; `away` is the height across the pitch cone.
+/// A point of a back cone rolled out into the plane: the pitch point is the origin, x points out of the teeth, y with
+/// the azimuth counted from there; `away` is the height across the pitch cone.
 Vec2 developed(const gear::BevelGear& gear, double cone_angle, double azimuth);
 
-/// The heel's edge rolled out, teeth whose middle lies within `span` [mm] of the pitch point, turned so that `turn` is added to
-/// all azimuths.
+/// The heel's edge rolled out, teeth whose middle lies within `span` [mm] of the pitch point, turned so that `turn` is
+/// added to all azimuths.
 std::vector<Vec2> developed_teeth(const gear::BevelGear& gear, double turn, double span);
 
 }  // namespace palio::view

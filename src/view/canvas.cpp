@@ -76,7 +76,8 @@ void Canvas::path(const curve::Outline& outline, const Vec2& at, double turn) {
   std::vector<Vec2> period;
   for (const curve::Segment& s : outline.period) {
     const curve::Chords chords = curve::flatten(s, chord_error);
-    for (std::size_t i = 0; i + 1 < chords.at.size(); ++i) period.push_back(s.point(chords.at[i]));
+    for (std::size_t i = 0; i + 1 < chords.at.size(); ++i)
+      period.push_back(s.point(chords.at[i]));
   }
   for (int copy = 0; copy < outline.count; ++copy) {
     for (const Vec2& p : period) {
@@ -87,7 +88,8 @@ void Canvas::path(const curve::Outline& outline, const Vec2& at, double turn) {
   cairo_close_path(cr_);
 }
 
-void Canvas::outline(const curve::Outline& outline, const Vec2& at, double turn, const Color& fill, const Color& line, double width) {
+void Canvas::outline(const curve::Outline& outline, const Vec2& at, double turn, const Color& fill, const Color& line,
+                     double width) {
   cairo_new_path(cr_);
   path(outline, at, turn);
   cairo_set_source_rgba(cr_, fill.r, fill.g, fill.b, fill.a);
@@ -95,14 +97,16 @@ void Canvas::outline(const curve::Outline& outline, const Vec2& at, double turn,
   stroke(line, width, {});
 }
 
-void Canvas::circle(const Vec2& at, double radius, const Color& color, double width, std::initializer_list<double> dash) {
+void Canvas::circle(const Vec2& at, double radius, const Color& color, double width,
+                    std::initializer_list<double> dash) {
   const Vec2 p = to_page(at);
   cairo_new_path(cr_);
   cairo_arc(cr_, p.x(), p.y(), radius * scale_, 0, 2 * kPi);
   stroke(color, width, dash);
 }
 
-void Canvas::line(const Vec2& from, const Vec2& to, const Color& color, double width, std::initializer_list<double> dash) {
+void Canvas::line(const Vec2& from, const Vec2& to, const Color& color, double width,
+                  std::initializer_list<double> dash) {
   const Vec2 a = to_page(from), b = to_page(to);
   cairo_new_path(cr_);
   cairo_move_to(cr_, a.x(), a.y());
@@ -110,7 +114,8 @@ void Canvas::line(const Vec2& from, const Vec2& to, const Color& color, double w
   stroke(color, width, dash);
 }
 
-void Canvas::polyline(const std::vector<Vec2>& points, const Color& color, double width, std::initializer_list<double> dash) {
+void Canvas::polyline(const std::vector<Vec2>& points, const Color& color, double width,
+                      std::initializer_list<double> dash) {
   cairo_new_path(cr_);
   for (const Vec2& p : points) {
     const Vec2 at = to_page(p);
@@ -144,7 +149,8 @@ void Canvas::dot(const Vec2& at, double pixels, const Color& color, bool filled)
 }
 
 void Canvas::text(const Vec2& page, const std::string& words, const Color& color, int align, double size, bool bold) {
-  cairo_select_font_face(cr_, "DejaVu Sans", CAIRO_FONT_SLANT_NORMAL, bold ? CAIRO_FONT_WEIGHT_BOLD : CAIRO_FONT_WEIGHT_NORMAL);
+  cairo_select_font_face(cr_, "DejaVu Sans", CAIRO_FONT_SLANT_NORMAL,
+                         bold ? CAIRO_FONT_WEIGHT_BOLD : CAIRO_FONT_WEIGHT_NORMAL);
   cairo_set_font_size(cr_, size);
   cairo_text_extents_t box;
   cairo_text_extents(cr_, words.c_str(), &box);
@@ -178,7 +184,8 @@ void Canvas::polygon(const std::vector<Vec2>& points, const Color& fill, const C
 void Canvas::hatched(const std::vector<Vec2>& points, const Color& color, double apart, double width) {
   if (color.a == 0) return;
   Vec2 low = points[0], high = points[0];
-  for (const Vec2& p : points) low = low.cwiseMin(p), high = high.cwiseMax(p);
+  for (const Vec2& p : points)
+    low = low.cwiseMin(p), high = high.cwiseMax(p);
   cairo_save(cr_);
   cairo_new_path(cr_);
   path(points);
@@ -195,7 +202,8 @@ void Canvas::hatched(const std::vector<Vec2>& points, const Color& color, double
   cairo_restore(cr_);
 }
 
-void Canvas::cut_blank(double radius, double outer, const std::vector<std::vector<Vec2>>& cuts, const Color& fill, const Color& trace) {
+void Canvas::cut_blank(double radius, double outer, const std::vector<std::vector<Vec2>>& cuts, const Color& fill,
+                       const Color& trace) {
   const Vec2 at = to_page(Vec2::Zero());
   cairo_push_group(cr_);
   cairo_new_path(cr_);
@@ -230,7 +238,8 @@ void Canvas::put_pixels(const std::vector<std::uint8_t>& pixels) {
   const std::ptrdiff_t stride = cairo_image_surface_get_stride(surface_), row = std::ptrdiff_t{4} * size_.width;
   unsigned char* data = cairo_image_surface_get_data(surface_);
   for (int y = 0; y < size_.height; ++y)
-    std::copy(pixels.begin() + static_cast<std::ptrdiff_t>(y) * row, pixels.begin() + static_cast<std::ptrdiff_t>(y + 1) * row, data + y * stride);
+    std::copy(pixels.begin() + static_cast<std::ptrdiff_t>(y) * row,
+              pixels.begin() + static_cast<std::ptrdiff_t>(y + 1) * row, data + y * stride);
   cairo_surface_mark_dirty(surface_);
 }
 
@@ -239,7 +248,8 @@ std::vector<std::uint8_t> Canvas::pixels() {
   const std::ptrdiff_t stride = cairo_image_surface_get_stride(surface_), row = std::ptrdiff_t{4} * size_.width;
   const unsigned char* data = cairo_image_surface_get_data(surface_);
   std::vector<std::uint8_t> all(static_cast<std::size_t>(row) * size_.height);
-  for (int y = 0; y < size_.height; ++y) std::copy(data + y * stride, data + y * stride + row, all.begin() + static_cast<std::ptrdiff_t>(y) * row);
+  for (int y = 0; y < size_.height; ++y)
+    std::copy(data + y * stride, data + y * stride + row, all.begin() + static_cast<std::ptrdiff_t>(y) * row);
   return all;
 }
 
@@ -251,7 +261,8 @@ std::string Canvas::finish() {
     cairo_show_page(cr_);
     cairo_surface_finish(surface_);
   }
-  if (const cairo_status_t status = cairo_surface_status(surface_); status != CAIRO_STATUS_SUCCESS && status != CAIRO_STATUS_SURFACE_FINISHED) {
+  if (const cairo_status_t status = cairo_surface_status(surface_);
+      status != CAIRO_STATUS_SUCCESS && status != CAIRO_STATUS_SURFACE_FINISHED) {
     throw FileError(fmt::format("drawing failed: {}", cairo_status_to_string(status)));
   }
   return std::move(bytes_);

@@ -59,10 +59,14 @@ void map(Canvas& canvas, const job::Varied& v) {
       const job::VaryRow& row = v.rows[i * ys.size() + j];
       const Vec2 at(left + static_cast<double>(i) * w, bottom - static_cast<double>(j + 1) * h);
       const bool error =
-          !row.impossible.empty() || std::any_of(row.findings.begin(), row.findings.end(), [](const std::string& f) { return f.rfind("error", 0) == 0; });
-      canvas.page_box(at, {w + 0.5, h + 0.5}, row.values[0] ? shade((*row.values[0] - range.low) / (range.high - range.low)) : kPaper);
-      if (error) canvas.page_line(at + Vec2(0, h), at + Vec2(w, 0), kBlack, 1.2);
-      else if (!row.findings.empty()) canvas.page_line(at + Vec2(w * 0.4, h * 0.5), at + Vec2(w * 0.6, h * 0.5), kBlack, 1.2);
+          !row.impossible.empty() || std::any_of(row.findings.begin(), row.findings.end(),
+                                                 [](const std::string& f) { return f.rfind("error", 0) == 0; });
+      canvas.page_box(at, {w + 0.5, h + 0.5},
+                      row.values[0] ? shade((*row.values[0] - range.low) / (range.high - range.low)) : kPaper);
+      if (error)
+        canvas.page_line(at + Vec2(0, h), at + Vec2(w, 0), kBlack, 1.2);
+      else if (!row.findings.empty())
+        canvas.page_line(at + Vec2(w * 0.4, h * 0.5), at + Vec2(w * 0.6, h * 0.5), kBlack, 1.2);
     }
   }
   for (int k = 0; k <= 4; ++k) {
@@ -71,21 +75,25 @@ void map(Canvas& canvas, const job::Varied& v) {
     canvas.text({left - 8, y}, fmt::format("{:.4g}", ys.front() + (ys.back() - ys.front()) * k / 4), kInk, -1);
     const double level = range.low + (range.high - range.low) * k / 4;
     canvas.page_box({right + 30, bottom - (bottom - top) * (k + 1) / 5}, {34, (bottom - top) / 5}, shade(k / 4.0));
-    canvas.text({right + 74, bottom - (bottom - top) * (k + 0.5) / 5}, fmt::format("{:.5g} {}", level, v.units[0]), kInk, 1);
+    canvas.text({right + 74, bottom - (bottom - top) * (k + 0.5) / 5}, fmt::format("{:.5g} {}", level, v.units[0]),
+                kInk, 1);
   }
   canvas.text({0.5 * (left + right), bottom + 44}, v.keys[0], kInk, 0, 14, true);
   canvas.text({left, top - 20}, v.keys[1] + " (upwards)", kInk, 1, 14, true);
   canvas.text({right + 30, top - 20}, short_key(v.shows[0]), kInk, 1, 13, true);
-  canvas.text({left, canvas.height() - 22.0}, "a slanting stroke: an error, the pair cannot work; a short dash: a warning", kInk, 1);
+  canvas.text({left, canvas.height() - 22.0},
+              "a slanting stroke: an error, the pair cannot work; a short dash: a warning", kInk, 1);
 }
 
 void strips(Canvas& canvas, const job::Varied& v) {
   Span across;
-  for (const job::VaryRow& row : v.rows) across.take(row.at[0]);
+  for (const job::VaryRow& row : v.rows)
+    across.take(row.at[0]);
   across.open(1e-12);
   // Room below for the names of the limits, one line each.
   const std::size_t named = std::min<std::size_t>(v.limits.size(), 8);
-  const double left = 110, right = canvas.width() - 40.0, top = 60, bottom = canvas.height() - 60.0 - 20.0 * static_cast<double>(named);
+  const double left = 110, right = canvas.width() - 40.0, top = 60,
+               bottom = canvas.height() - 60.0 - 20.0 * static_cast<double>(named);
   const std::size_t count = std::min<std::size_t>(v.shows.size(), 6);
   const double each = (bottom - top) / static_cast<double>(count);
   const auto X = [&](double x) { return left + (right - left) * (x - across.low) / (across.high - across.low); };
@@ -100,18 +108,24 @@ void strips(Canvas& canvas, const job::Varied& v) {
     canvas.page_line({left, y1}, {right, y1}, kGrey, 0.8);
     canvas.text({left - 8, y1 - 4}, fmt::format("{:.5g}", range.low), kInk, -1, 11);
     canvas.text({left - 8, y0 + 4}, fmt::format("{:.5g}", range.high), kInk, -1, 11);
-    canvas.text({left, y0 - 12}, short_key(v.shows[n]) + (v.units[n].empty() ? "" : " in " + v.units[n]), kInk, 1, 13, true);
+    canvas.text({left, y0 - 12}, short_key(v.shows[n]) + (v.units[n].empty() ? "" : " in " + v.units[n]), kInk, 1, 13,
+                true);
     for (std::size_t i = 0; i + 1 < v.rows.size(); ++i) {
       const auto &a = v.rows[i].values[n], &b = v.rows[i + 1].values[n];
-      if (a && b) canvas.page_line({X(v.rows[i].at[0]), Y(*a)}, {X(v.rows[i + 1].at[0]), Y(*b)}, n % 2 == 0 ? kDriven : kDriver, 2);
+      if (a && b)
+        canvas.page_line({X(v.rows[i].at[0]), Y(*a)}, {X(v.rows[i + 1].at[0]), Y(*b)}, n % 2 == 0 ? kDriven : kDriver,
+                         2);
     }
   }
   for (std::size_t i = 0; i < named; ++i) {
     const job::VaryLimit& l = v.limits[i];
     const double x = X(l.at), y = bottom + 40 + 20.0 * static_cast<double>(i);
-    for (double from = top; from < y - 8; from += 9) canvas.page_line({x, from}, {x, std::min(from + 5, y - 8)}, kBlack, 1);
+    for (double from = top; from < y - 8; from += 9)
+      canvas.page_line({x, from}, {x, std::min(from + 5, y - 8)}, kBlack, 1);
     const bool turned = x > 0.6 * canvas.width();
-    canvas.text({x + (turned ? -6 : 6), y}, fmt::format("{} {} {:.5g}", words(l.what), l.above ? "above" : "below", l.at), kBlack, turned ? -1 : 1, 12);
+    canvas.text({x + (turned ? -6 : 6), y},
+                fmt::format("{} {} {:.5g}", words(l.what), l.above ? "above" : "below", l.at), kBlack, turned ? -1 : 1,
+                12);
   }
   for (int k = 0; k <= 6; ++k) {
     const double x = across.low + (across.high - across.low) * k / 6;
@@ -122,10 +136,12 @@ void strips(Canvas& canvas, const job::Varied& v) {
 
 }  // namespace
 
-std::string draw_vary(const job::Design& design, const job::Varied& varied, const std::string& format, PictureSize size) {
+std::string draw_vary(const job::Design& design, const job::Varied& varied, const std::string& format,
+                      PictureSize size) {
   Canvas canvas(format, size, design.title);
   const std::string what = varied.keys.size() == 2 ? varied.keys[0] + " and " + varied.keys[1] : varied.keys[0];
-  canvas.text({24, 26}, (design.title.empty() ? "" : design.title + "  ·  ") + "what " + what + " does", kInk, 1, 16, true);
+  canvas.text({24, 26}, (design.title.empty() ? "" : design.title + "  ·  ") + "what " + what + " does", kInk, 1, 16,
+              true);
   varied.keys.size() == 2 ? map(canvas, varied) : strips(canvas, varied);
   return canvas.finish();
 }

@@ -19,20 +19,27 @@ struct Ring {
   double diameter;
 };
 
-std::string diameter(const job::Design& design, double mm) { return fmt::format("⌀{:.3f} {}", mm / job::mm_per(design.units), job::symbol(design.units)); }
+std::string diameter(const job::Design& design, double mm) {
+  return fmt::format("⌀{:.3f} {}", mm / job::mm_per(design.units), job::symbol(design.units));
+}
 
 void rings(Canvas& canvas, const Vec2& at, const std::vector<Ring>& all) {
   for (const Ring& r : all) {
     const double radius = r.diameter / 2;
-    if (r.name == "base") canvas.circle(at, radius, kGrey, 1, {6, 4});
-    else if (r.name == "root") canvas.circle(at, radius, kGrey, 1, {2, 3});
-    else if (r.name == "tip") canvas.circle(at, radius, kGrey, 1, {});
-    else canvas.circle(at, radius, kInk, 1, {11, 3, 2, 3});
+    if (r.name == "base")
+      canvas.circle(at, radius, kGrey, 1, {6, 4});
+    else if (r.name == "root")
+      canvas.circle(at, radius, kGrey, 1, {2, 3});
+    else if (r.name == "tip")
+      canvas.circle(at, radius, kGrey, 1, {});
+    else
+      canvas.circle(at, radius, kInk, 1, {11, 3, 2, 3});
   }
 }
 
 /// Labels in a column at page x `edge`, each with a leader to its circle where it leaves the gear in that direction.
-void ring_labels(Canvas& canvas, const job::Design& design, const Vec2& at, const std::vector<Ring>& all, double direction, double edge, const Color& color) {
+void ring_labels(Canvas& canvas, const job::Design& design, const Vec2& at, const std::vector<Ring>& all,
+                 double direction, double edge, const Color& color) {
   const int side = std::cos(direction) < 0 ? -1 : 1;
   const Vec2 middle = canvas.to_page(at);
   for (std::size_t i = 0; i < all.size(); ++i) {
@@ -60,7 +67,10 @@ std::vector<Ring> plain_rings(const job::Gear& g, double pitch) {
 std::vector<Ring> gear_rings(const job::Gear& g) {
   if (g.teeth.is_cycloidal()) return plain_rings(g, g.teeth.reference_diameter());
   const auto& s = g.teeth.gear().sizes();
-  return sorted({{"tip", s.tip_diameter}, {"reference", s.reference_diameter}, {"base", s.base_diameter}, {"root", s.root_diameter}});
+  return sorted({{"tip", s.tip_diameter},
+                 {"reference", s.reference_diameter},
+                 {"base", s.base_diameter},
+                 {"root", s.root_diameter}});
 }
 
 /// None for a rack.
@@ -85,12 +95,14 @@ void gear_shape(Canvas& canvas, const job::Gear& g, double q, bool driver, doubl
   const std::vector<std::size_t> cut = body::section(body, g.teeth.face_width() / 2);
   for (const bool hole : {false, true}) {
     for (const std::size_t l : cut) {
-      if (body.loops[l].outline.clockwise == hole) canvas.outline(body.loops[l].outline, g.axis, q, hole ? kPaper : fill, line, width);
+      if (body.loops[l].outline.clockwise == hole)
+        canvas.outline(body.loops[l].outline, g.axis, q, hole ? kPaper : fill, line, width);
     }
   }
   // A hub within a recess stands in what the hole took away.
   for (const std::size_t l : cut) {
-    if (!body.loops[l].outline.clockwise && body.loops[l].feature == "web") canvas.outline(body.loops[l].outline, g.axis, q, fill, line, width);
+    if (!body.loops[l].outline.clockwise && body.loops[l].feature == "web")
+      canvas.outline(body.loops[l].outline, g.axis, q, fill, line, width);
   }
   for (const std::size_t l : cut) {
     const std::string& f = body.loops[l].feature;
@@ -98,7 +110,8 @@ void gear_shape(Canvas& canvas, const job::Gear& g, double q, bool driver, doubl
       canvas.outline(body.loops[l].outline, g.axis, q, kPaper, line, width);
   }
   for (std::size_t l = 0; l < body.loops.size(); ++l) {
-    if (std::find(cut.begin(), cut.end(), l) == cut.end()) canvas.outline(body.loops[l].outline, g.axis, q, {0, 0, 0, 0}, line, 0.6 * width);
+    if (std::find(cut.begin(), cut.end(), l) == cut.end())
+      canvas.outline(body.loops[l].outline, g.axis, q, {0, 0, 0, 0}, line, 0.6 * width);
   }
   const double cross_size = g.teeth.internal() ? 2 * g.teeth.module() : 0.06 * g.teeth.root_diameter();
   canvas.line(g.axis - Vec2(cross_size, 0), g.axis + Vec2(cross_size, 0), kInk, 0.8);
@@ -134,20 +147,23 @@ Touching touching(const job::Design& design, const job::Pair& pair) {
   return {std::move(p), first.start, turn};
 }
 
-void pair_scene(Canvas& canvas, const job::Design& design, const job::Pair& pair, const Touching& now, const std::vector<std::vector<Vec2>>& paths,
-                double width) {
+void pair_scene(Canvas& canvas, const job::Design& design, const job::Pair& pair, const Touching& now,
+                const std::vector<std::vector<Vec2>>& paths, double width) {
   std::vector<roll::Contact> contacts = now.position.touching_upper;
   if (contacts.empty() && now.position.upper) contacts.push_back(*now.position.upper);
   paint_pair(canvas, design, pair, now.driver, now.driven, paths, contacts, width);
 }
 
 std::string named(const job::Gear& g) {
-  const bool leaves = g.teeth.is_cycloidal() && g.teeth.cycloidal().form() == gear::CycloidalForm::clock && g.teeth.cycloidal().clock().spec().pinion;
+  const bool leaves = g.teeth.is_cycloidal() && g.teeth.cycloidal().form() == gear::CycloidalForm::clock &&
+                      g.teeth.cycloidal().clock().spec().pinion;
   return fmt::format("{}, {} {}", g.name, g.teeth.count(), g.teeth.is_lantern() ? "pins" : leaves ? "leaves" : "teeth");
 }
 
 /// What the facts line and titles say of the section.
-std::string section_note(const job::Pair& pair) { return pair.running && pair.running->driver().helix_angle().radians() != 0 ? ", section at mid-face" : ""; }
+std::string section_note(const job::Pair& pair) {
+  return pair.running && pair.running->driver().helix_angle().radians() != 0 ? ", section at mid-face" : "";
+}
 
 std::string draw_rack(const job::Design& design, const job::Gear& g, const std::string& format, PictureSize size) {
   Canvas canvas(format, size, design.title);
@@ -155,7 +171,8 @@ std::string draw_rack(const job::Design& design, const job::Gear& g, const std::
   job::Gear alone = g;
   alone.axis = Vec2::Zero(), alone.facing = 0;
   const double middle = g.teeth.count() % 2 == 0 ? g.teeth.rack().pitch() / 2 : 0;
-  canvas.look_at({middle, 0.5 * (s.tip_height - s.base_height)}, (size.width - 120) / s.length, {0.5 * size.width, 0.42 * size.height});
+  canvas.look_at({middle, 0.5 * (s.tip_height - s.base_height)}, (size.width - 120) / s.length,
+                 {0.5 * size.width, 0.42 * size.height});
   gear_shape(canvas, alone, 0, true, 1.6);
   title(canvas, design, named(g));
   double y = 0.66 * size.height;
@@ -168,7 +185,8 @@ std::string draw_rack(const job::Design& design, const job::Gear& g, const std::
                                   {"root_height", "roots"},
                                   {"base_height", "back below the reference line"},
                                   {"face_width", "face width"}}) {
-    canvas.text({0.36 * size.width, y}, fmt::format("{}  {}", word, job::report_value(design, "gear." + g.name, key)), kInk, 1);
+    canvas.text({0.36 * size.width, y}, fmt::format("{}  {}", word, job::report_value(design, "gear." + g.name, key)),
+                kInk, 1);
     y += 24;
   }
   return canvas.finish();
@@ -187,8 +205,10 @@ namespace {
 void pair_box(const job::Design& design, const job::Pair& pair, Vec2& low, Vec2& high) {
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
   double most = 0;
-  for (const job::Gear* g : {&driver, &driven}) most = g->teeth.is_rack() ? most : std::max(most, 2.2 * g->teeth.reach());
-  for (const job::Gear* g : {&driver, &driven}) extend(*g, most, low, high);
+  for (const job::Gear* g : {&driver, &driven})
+    most = g->teeth.is_rack() ? most : std::max(most, 2.2 * g->teeth.reach());
+  for (const job::Gear* g : {&driver, &driven})
+    extend(*g, most, low, high);
 }
 
 }  // namespace
@@ -196,8 +216,8 @@ void pair_box(const job::Design& design, const job::Pair& pair, Vec2& low, Vec2&
 void look_at_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair) {
   Vec2 low(1e300, 1e300), high(-1e300, -1e300);
   pair_box(design, pair, low, high);
-  const double scale =
-      std::min((canvas.width() - 0.35 * canvas.width()) / (high.x() - low.x()), (canvas.height() - 0.16 * canvas.height()) / (high.y() - low.y()));
+  const double scale = std::min((canvas.width() - 0.35 * canvas.width()) / (high.x() - low.x()),
+                                (canvas.height() - 0.16 * canvas.height()) / (high.y() - low.y()));
   canvas.look_at(0.5 * (low + high), scale, {0.5 * canvas.width(), 0.5 * canvas.height() + 6});
 }
 
@@ -211,7 +231,8 @@ void paint_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair
   const auto working = pair.working_pitch_diameters();
   rings(canvas, driver.axis, running_rings(driver, working[0]));
   rings(canvas, driven.axis, running_rings(driven, working[1]));
-  for (const std::vector<Vec2>& path : paths) canvas.polyline(path, kBlack, 1.8, {10, 5});
+  for (const std::vector<Vec2>& path : paths)
+    canvas.polyline(path, kBlack, 1.8, {10, 5});
   if (pair.cycloidal) {
     // The circles that roll, where the path lies on them.
     for (const pair::ContactArc& arc : pair.cycloidal->contact_arcs())
@@ -220,7 +241,8 @@ void paint_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair
     if (!driver.teeth.is_rack() && !driver.teeth.internal()) canvas.dot(paths[0].front(), 4.5, kBlack, false);
     if (!driven.teeth.is_rack() && !driven.teeth.internal()) canvas.dot(paths[0].back(), 4.5, kBlack, false);
   }
-  for (const roll::Contact& c : contacts) canvas.dot(c.point, 4.5, kBlack, true);
+  for (const roll::Contact& c : contacts)
+    canvas.dot(c.point, 4.5, kBlack, true);
 }
 
 std::string draw_gear(const job::Design& design, const job::Gear& g, const std::string& format, PictureSize size) {
@@ -289,17 +311,25 @@ std::string draw_pair(const job::Design& design, const job::Pair& pair, const st
   const bool left = std::cos(direction + kPi) < 0;
   ring_labels(canvas, design, driver.axis, running_rings(driver, working[0]), direction + kPi,
               left ? canvas.to_page(low).x() - 24 : canvas.to_page(high).x() + 24, kDriver);
-  ring_labels(canvas, design, driven.axis, running_rings(driven, working[1]), direction, left ? canvas.to_page(high).x() + 24 : canvas.to_page(low).x() - 24,
-              kDriven);
+  ring_labels(canvas, design, driven.axis, running_rings(driven, working[1]), direction,
+              left ? canvas.to_page(high).x() + 24 : canvas.to_page(low).x() - 24, kDriven);
   for (const auto& [gear, color] : {std::pair{&driver, kDriver}, {&driven, kDriven}}) {
     Vec2 at = gear->axis;
-    if (gear->teeth.is_rack()) at += 0.75 * gear->teeth.rack().sizes().base_height * from_polar(1, gear->facing - kPi / 2);
-    else if (gear->teeth.internal()) at += Vec2(0, (gear->teeth.outer_diameter() + gear->teeth.root_diameter()) / 4);
-    else at += Vec2(0, 0.22 * gear->teeth.root_diameter());
+    if (gear->teeth.is_rack())
+      at += 0.75 * gear->teeth.rack().sizes().base_height * from_polar(1, gear->facing - kPi / 2);
+    else if (gear->teeth.internal())
+      at += Vec2(0, (gear->teeth.outer_diameter() + gear->teeth.root_diameter()) / 4);
+    else
+      at += Vec2(0, 0.22 * gear->teeth.root_diameter());
     // A name that has no room in its gear stands above it.
-    const double tall = gear->teeth.is_rack() ? 1e9 : (canvas.to_page(Vec2(gear->teeth.root_diameter(), 0)) - canvas.to_page(Vec2::Zero())).norm();
-    if (tall < 150) canvas.text(canvas.to_page(gear->axis + Vec2(0, gear->teeth.reach())) - Vec2(0, 14), named(*gear), color, 0);
-    else canvas.text(canvas.to_page(at), named(*gear), color, 0);
+    const double tall =
+        gear->teeth.is_rack()
+            ? 1e9
+            : (canvas.to_page(Vec2(gear->teeth.root_diameter(), 0)) - canvas.to_page(Vec2::Zero())).norm();
+    if (tall < 150)
+      canvas.text(canvas.to_page(gear->axis + Vec2(0, gear->teeth.reach())) - Vec2(0, 14), named(*gear), color, 0);
+    else
+      canvas.text(canvas.to_page(at), named(*gear), color, 0);
   }
   if (!paths.empty()) {
     const Vec2 label = canvas.to_page(paths[0].front());
@@ -319,7 +349,8 @@ std::string draw_pair(const job::Design& design, const job::Pair& pair, const st
   return canvas.finish();
 }
 
-std::string draw_contact(const job::Design& design, const job::Pair& pair, const std::string& format, PictureSize size) {
+std::string draw_contact(const job::Design& design, const job::Pair& pair, const std::string& format,
+                         PictureSize size) {
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
   Canvas canvas(format, size, design.title);
   const double m = driver.teeth.module();
@@ -332,8 +363,8 @@ std::string draw_contact(const job::Design& design, const job::Pair& pair, const
   pair_scene(canvas, design, pair, now, paths, 2);
 
   // Circle names where each circle leaves the picture at its lower edge, beside the circle.
-  for (const auto& [gear, working_diameter, color, from] :
-       {std::tuple{&driver, working[0], kDriver, pair.direction}, {&driven, working[1], kDriven, pair.direction + kPi}}) {
+  for (const auto& [gear, working_diameter, color, from] : {std::tuple{&driver, working[0], kDriver, pair.direction},
+                                                            {&driven, working[1], kDriven, pair.direction + kPi}}) {
     const std::vector<Ring> all = running_rings(*gear, working_diameter);
     for (std::size_t i = 0; i < all.size(); ++i) {
       const double r = all[i].diameter / 2;
@@ -350,7 +381,9 @@ std::string draw_contact(const job::Design& design, const job::Pair& pair, const
     const Vec2 word(gear == &driver ? 24 : size.width - 24.0, 70);
     canvas.text(word, named(*gear), color, gear == &driver ? 1 : -1, 15, true);
   }
-  const auto length = [&](double mm) { return fmt::format("{:.4f} {}", mm / job::mm_per(design.units), job::symbol(design.units)); };
+  const auto length = [&](double mm) {
+    return fmt::format("{:.4f} {}", mm / job::mm_per(design.units), job::symbol(design.units));
+  };
   std::string gap = "nothing stands in the way";
   if (now.position.lower) {
     const double behind = (now.driven - now.position.lower->driven) * now.position.lower->arm;
@@ -366,15 +399,17 @@ std::string draw_contact(const job::Design& design, const job::Pair& pair, const
     canvas.text(at + Vec2(-62, 44), "contact", kBlack, -1);
   }
   if (!paths.empty()) {
-    const Vec2 along = paths[0].size() == 2 ? Vec2(pitch_point + 1.9 * m * (paths[0].front() - paths[0].back()).normalized()) : paths[0][paths[0].size() / 2];
+    const Vec2 along = paths[0].size() == 2
+                           ? Vec2(pitch_point + 1.9 * m * (paths[0].front() - paths[0].back()).normalized())
+                           : paths[0][paths[0].size() / 2];
     const Vec2 on_line = canvas.to_page(along);
     canvas.page_line(on_line, on_line + Vec2(70, 26), kBlack, 0.8);
     canvas.text(on_line + Vec2(72, 28), path_name(pair), kBlack, 1);
   }
   title(canvas, design, pair.name + ", close up at the contact" + section_note(pair));
   canvas.text({24, size.height - 24.0},
-              fmt::format("center distance {}   backlash {}   (driver turning counter-clockwise)", length(pair.mounted_center_distance),
-                          length(pair.circumferential_backlash())),
+              fmt::format("center distance {}   backlash {}   (driver turning counter-clockwise)",
+                          length(pair.mounted_center_distance), length(pair.circumferential_backlash())),
               kInk, 1);
   return canvas.finish();
 }

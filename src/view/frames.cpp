@@ -14,7 +14,8 @@ namespace palio::view {
 
 int FilmWay::at(int i) const {
   const int from_start = static_cast<int>(std::lround(pitches * positions * i / frames));
-  const int whole = static_cast<int>(std::ceil(pitches)) * positions;  // back from a whole number of pitches: the same teeth
+  const int whole =
+      static_cast<int>(std::ceil(pitches)) * positions;  // back from a whole number of pitches: the same teeth
   return sense < 0 ? whole - from_start : from_start;
 }
 
@@ -22,8 +23,8 @@ Film pair_film(const job::Design& design, const job::Pair& pair, const FilmWay& 
   const int per_pitch = film.positions;
   const auto rolled = std::make_shared<roll::Result>(roll_section(design, pair, per_pitch));
   const auto [first, second] = job::members(design, pair);
-  const double pitch =
-      design.gears[pair.driver].teeth.is_rack() ? design.gears[pair.driver].teeth.rack().pitch() : 2 * kPi / design.gears[pair.driver].teeth.count();
+  const double pitch = design.gears[pair.driver].teeth.is_rack() ? design.gears[pair.driver].teeth.rack().pitch()
+                                                                 : 2 * kPi / design.gears[pair.driver].teeth.count();
   const double start = first.start, nominal = second.start, ratio = job::law(design, pair).ratio;
   // Turning back, the driver pushes on the other flank.
   const bool upper = (ratio < 0) == (film.sense > 0);
@@ -62,16 +63,22 @@ Film tool_film(const job::Design& design, const job::Gear& g, int frames, Pictur
             const int now = std::min(i, last);
             for (int k = 0; k <= now; ++k) {
               cuts.push_back(tool_at(*tool, tool->reach * (2.0 * k / last - 1)));
-              for (Vec2& p : cuts.back()) p = upright(p);
+              for (Vec2& p : cuts.back())
+                p = upright(p);
             }
-            canvas.cut_blank(s.tip_diameter / 2, g.teeth.internal() ? s.outer_diameter / 2 : 0, cuts, kDriverFill, kDriver);
+            canvas.cut_blank(s.tip_diameter / 2, g.teeth.internal() ? s.outer_diameter / 2 : 0, cuts, kDriverFill,
+                             kDriver);
             canvas.polygon(cuts.back(), {kDrivenFill.r, kDrivenFill.g, kDrivenFill.b, 0.4}, kDriven, 1.6);
             canvas.circle(Vec2::Zero(), s.base_diameter / 2, kGrey, 1, {6, 4});
             canvas.circle(Vec2::Zero(), s.root_form_diameter / 2, kInk, 1, {1, 3});
             const double turn = kPi / 2 + (g.teeth.internal() ? 0 : kPi / g.teeth.count());
             canvas.outline(g.teeth.outline(), Vec2::Zero(), turn, {0, 0, 0, 0}, kBlack, 1.5);
-            canvas.text({20, 24}, fmt::format("{}  ·  {}, {} teeth, the tool at work", design.title, g.name, g.teeth.count()), kInk, 1, 15, true);
-            canvas.text({20, size.height - 20.0}, "black: the exact tooth; violet: the tool; dashes: base circle; dots: where the involute ends", kInk, 1, 12);
+            canvas.text({20, 24},
+                        fmt::format("{}  ·  {}, {} teeth, the tool at work", design.title, g.name, g.teeth.count()),
+                        kInk, 1, 15, true);
+            canvas.text({20, size.height - 20.0},
+                        "black: the exact tooth; violet: the tool; dashes: base circle; dots: where the involute ends",
+                        kInk, 1, 12);
             return canvas.pixels();
           }};
 }

@@ -1,4 +1,5 @@
-// Where teeth touch: the line of action between the base circles, or the path that cycloidal teeth follow. Private to the views.
+// Where teeth touch: the line of action between the base circles, or the path that cycloidal teeth follow. Private to
+// the views.
 #pragma once
 
 #include <algorithm>
@@ -19,7 +20,8 @@ inline Vec2 pitch_point(const job::Design& design, const job::Pair& pair) {
 }
 
 /// Ends of the line of action, at the driver's and at the driven's base circle [mm], for contact at the driven's upper
-/// or lower limit: the common tangent of the base circles through the pitch point. At a rack or ring it is cut some way on.
+/// or lower limit: the common tangent of the base circles through the pitch point. At a rack or ring it is cut some way
+/// on.
 inline std::array<Vec2, 2> line_of_action(const job::Design& design, const job::Pair& pair, bool upper) {
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
   const double lean = pair.running->working_pressure_angle().radians(), module = driver.teeth.module();
@@ -28,8 +30,11 @@ inline std::array<Vec2, 2> line_of_action(const job::Design& design, const job::
   const bool ring = pair.running->internal();
   const double turn = pair.direction + (upper != ring ? -lean : lean);
   const Vec2 at = pitch_point(design, pair);
-  const auto foot = [&](const job::Gear& g, double sign) { return Vec2(g.axis + sign * from_polar(g.teeth.gear().sizes().base_diameter / 2, turn)); };
-  // Beside a rack, and inside a ring, contact lies beyond the pitch point on one side: the line is cut some way on there.
+  const auto foot = [&](const job::Gear& g, double sign) {
+    return Vec2(g.axis + sign * from_polar(g.teeth.gear().sizes().base_diameter / 2, turn));
+  };
+  // Beside a rack, and inside a ring, contact lies beyond the pitch point on one side: the line is cut some way on
+  // there.
   if (driven.teeth.is_rack() || driven.teeth.internal()) {
     const Vec2 first = foot(driver, 1);
     return {first, Vec2(at + 5 * module * (at - first).normalized())};
@@ -41,8 +46,8 @@ inline std::array<Vec2, 2> line_of_action(const job::Design& design, const job::
   return {foot(driver, 1), foot(driven, -1)};
 }
 
-/// The path of contact as chains of points [mm]: the line of action of involutes; of true cycloidal teeth arcs of the rolling
-/// circles; of clock teeth, lanterns and wherever the ratio wavers the places of contact that the roll found.
+/// The path of contact as chains of points [mm]: the line of action of involutes; of true cycloidal teeth arcs of the
+/// rolling circles; of clock teeth, lanterns and wherever the ratio wavers the places of contact that the roll found.
 inline std::vector<std::vector<Vec2>> contact_paths(const job::Design& design, const job::Pair& pair, bool upper) {
   if (pair.running) {
     const auto ends = line_of_action(design, pair, upper);
@@ -52,7 +57,8 @@ inline std::vector<std::vector<Vec2>> contact_paths(const job::Design& design, c
   const Vec2 axis = design.gears[pair.driver].axis;
   std::vector<std::vector<Vec2>> all;
   for (const pair::ContactArc& arc : mesh.contact_arcs()) {
-    // Given for the driver turning counter-clockwise, which pushes an external mate at its upper limit, a ring at its lower.
+    // Given for the driver turning counter-clockwise, which pushes an external mate at its upper limit, a ring at its
+    // lower.
     const double side = upper != mesh.internal() ? 1 : -1;
     all.emplace_back();
     for (int i = 0; i <= 32; ++i) {
@@ -63,7 +69,8 @@ inline std::vector<std::vector<Vec2>> contact_paths(const job::Design& design, c
   if (!all.empty()) return all;
   std::vector<Vec2> found;
   for (const roll::Position& p : job::rolled(design, pair, 120).positions) {
-    for (const roll::Contact& c : upper ? p.touching_upper : p.touching_lower) found.push_back(c.point);
+    for (const roll::Contact& c : upper ? p.touching_upper : p.touching_lower)
+      found.push_back(c.point);
   }
   // Along the way across the line of centres; a gap begins another chain.
   const Vec2 across = from_polar(1, pair.direction + kPi / 2);

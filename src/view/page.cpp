@@ -36,14 +36,17 @@ Json page_gear(const job::Gear& g, double working_diameter, double start) {
   j["loops"] = Json::array();
   for (const std::size_t l : body::section(body, g.teeth.face_width() / 2)) {
     const body::Loop& loop = body.loops[l];
-    if (loop.feature == "teeth" && g.features.sector_teeth > 0) j["outline"] = points(loop.outline, chord_error), j["copies"] = 1;
-    else if (loop.feature != "teeth" && loop.feature != "outer_diameter") j["loops"].push_back(points(loop.outline, chord_error));
+    if (loop.feature == "teeth" && g.features.sector_teeth > 0)
+      j["outline"] = points(loop.outline, chord_error), j["copies"] = 1;
+    else if (loop.feature != "teeth" && loop.feature != "outer_diameter")
+      j["loops"].push_back(points(loop.outline, chord_error));
   }
   j["outer"] = g.teeth.outer_diameter();
   j["circles"] = {{"tip", g.teeth.tip_diameter()}, {"working", working_diameter}, {"root", g.teeth.root_diameter()}};
   if (!g.teeth.is_cycloidal()) j["circles"]["base"] = g.teeth.gear().sizes().base_diameter;
   if (g.teeth.is_lantern()) j["islands"] = true, j["count_word"] = "pins";
-  if (g.teeth.is_cycloidal() && g.teeth.cycloidal().form() == gear::CycloidalForm::clock && g.teeth.cycloidal().clock().spec().pinion)
+  if (g.teeth.is_cycloidal() && g.teeth.cycloidal().form() == gear::CycloidalForm::clock &&
+      g.teeth.cycloidal().clock().spec().pinion)
     j["count_word"] = "leaves";
   return j;
 }
@@ -63,7 +66,9 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled) 
   Json data = page_data(design, "pair", pair.name, rolled.result.verdict);
   data["ratio"] = law.ratio;
   data["working_radius"] = slides ? 1.0 : working[1] / 2;
-  if (pair.running) data["arm"] = slides ? std::cos(pair.running->working_pressure_angle().radians()) : driven.teeth.gear().sizes().base_diameter / 2;
+  if (pair.running)
+    data["arm"] = slides ? std::cos(pair.running->working_pressure_angle().radians())
+                         : driven.teeth.gear().sizes().base_diameter / 2;
   data["error_unit"] = slides ? " µm" : "″";
   data["driver"] = page_gear(driver, working[0], first.start);
   data["driven"] = page_gear(driven, working[1], second.start);
@@ -73,7 +78,8 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled) 
     Json& side = data["action"][upper ? "u" : "l"] = Json::array();
     for (const std::vector<Vec2>& path : contact_paths(design, pair, upper)) {
       Json chain = Json::array();
-      for (const Vec2& p : path) chain.push_back(p.x()), chain.push_back(p.y());
+      for (const Vec2& p : path)
+        chain.push_back(p.x()), chain.push_back(p.y());
       side.push_back(chain);
     }
   }
@@ -89,23 +95,28 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled) 
         list.push_back({rounded(c.point.x(), twisted ? 1e-5 : 1e-7), rounded(c.point.y(), twisted ? 1e-5 : 1e-7)});
         if (twisted) list.back().push_back(rounded(c.height, 1e-4));
       };
-      for (const roll::Contact& c : touching) add(c);
+      for (const roll::Contact& c : touching)
+        add(c);
       if (touching.empty() && limit) add(*limit);
       return list;
     };
-    positions.push_back(
-        page_position(p, nominal, half_play, error_unit, rolled.result.drives_upper, listed(p.touching_upper, p.upper), listed(p.touching_lower, p.lower)));
+    positions.push_back(page_position(p, nominal, half_play, error_unit, rolled.result.drives_upper,
+                                      listed(p.touching_upper, p.upper), listed(p.touching_lower, p.lower)));
     // The normal of a cycloid turns: its arm goes with the position.
     if (pair.cycloidal && p.upper) positions.back()["au"] = p.upper->arm;
     if (pair.cycloidal && p.lower) positions.back()["al"] = p.lower->arm;
   }
   data["positions"] = positions;
-  const auto length = [&](double mm, int places) { return fmt::format("{:.{}f} {}", mm / job::mm_per(units), places, job::symbol(units)); };
-  data["summary"] = fmt::format("{} : {} teeth, center distance {}, {:.4f} tooth pairs in contact on average", driver.teeth.count(), driven.teeth.count(),
-                                length(pair.mounted_center_distance, 3), rolled.result.pairs_mean);
+  const auto length = [&](double mm, int places) {
+    return fmt::format("{:.{}f} {}", mm / job::mm_per(units), places, job::symbol(units));
+  };
+  data["summary"] =
+      fmt::format("{} : {} teeth, center distance {}, {:.4f} tooth pairs in contact on average", driver.teeth.count(),
+                  driven.teeth.count(), length(pair.mounted_center_distance, 3), rolled.result.pairs_mean);
 
   if (pair.loop && rolled.result.verdict == roll::Verdict::jams) {
-    data["summary"] = data["summary"].get<std::string>() + "; the other pairs of its loop hold " + driven.name + " elsewhere";
+    data["summary"] =
+        data["summary"].get<std::string>() + "; the other pairs of its loop hold " + driven.name + " elsewhere";
   }
   return filled_page(kPageHtml, kPageScript, design, pair.name, 1e-4 * driver.teeth.module(), data);
 }

@@ -13,7 +13,8 @@ namespace palio::view {
 
 std::string whole(const char* const* parts) {
   std::string text;
-  for (; *parts; ++parts) text += *parts;
+  for (; *parts; ++parts)
+    text += *parts;
   return text;
 }
 
@@ -54,11 +55,14 @@ std::string filled(std::string_view text, const std::map<std::string_view, std::
     const std::size_t mark = text.find('%', at);
     if (mark == std::string_view::npos) break;
     const std::size_t end = text.find('%', mark + 1);
-    const auto value = end == std::string_view::npos ? values.end() : values.find(text.substr(mark + 1, end - mark - 1));
+    const auto value =
+        end == std::string_view::npos ? values.end() : values.find(text.substr(mark + 1, end - mark - 1));
     // What is put in is not looked at again: it may hold anything.
     out += text.substr(at, mark - at);
-    if (value == values.end()) out += '%';
-    else out += value->second;
+    if (value == values.end())
+      out += '%';
+    else
+      out += value->second;
     at = value == values.end() ? mark + 1 : end + 1;
   }
   return out.append(text.substr(std::min(at, text.size())));
@@ -67,11 +71,13 @@ std::string filled(std::string_view text, const std::map<std::string_view, std::
 std::string json_in_script(const Json& data) {
   // No "<" is left that could end the element, begin a comment or open another one.
   std::string out;
-  for (const char c : data.dump()) out += c == '<' ? std::string("\\u003c") : std::string(1, c);
+  for (const char c : data.dump())
+    out += c == '<' ? std::string("\\u003c") : std::string(1, c);
   return out;
 }
 
-Json page_position(const roll::Position& p, double nominal, double half_play, double error_unit, bool drives_upper, Json cu, Json cl) {
+Json page_position(const roll::Position& p, double nominal, double half_play, double error_unit, bool drives_upper,
+                   Json cu, Json cl) {
   Json row;
   row["u"] = p.upper ? Json(p.upper->driven - nominal) : Json(nullptr);
   row["l"] = p.lower ? Json(p.lower->driven - nominal) : Json(nullptr);
@@ -83,13 +89,14 @@ Json page_position(const roll::Position& p, double nominal, double half_play, do
   return row;
 }
 
-std::string filled_page(const char* const* html, const char* const* script, const job::Design& design, const std::string& what, double deviation,
-                        const Json& data) {
+std::string filled_page(const char* const* html, const char* const* script, const job::Design& design,
+                        const std::string& what, double deviation, const Json& data) {
   const std::string title = design.title.empty() ? what : design.title;
   const std::map<std::string_view, std::string> texts{
       {"TITLE", write::xml_escaped(title + " · " + what)},
       {"HEADING", write::xml_escaped(title)},
-      {"STAMP", write::xml_escaped(fmt::format("palio {} · drawn within {:.2g} mm of the exact curves", kVersion, deviation))}};
+      {"STAMP",
+       write::xml_escaped(fmt::format("palio {} · drawn within {:.2g} mm of the exact curves", kVersion, deviation))}};
   std::map<std::string_view, std::string> all = texts;
   all["HEAD"] = filled(whole(kHeadHtml), texts);
   all["PLANE"] = whole(kPlaneScript);

@@ -31,8 +31,8 @@ extern const char* const kReducerScript[];
 extern const char* const kThree[];
 
 /// A page from its parts: %TITLE%, %HEADING%, %STAMP%, %SCRIPT%, %DATA% filled in.
-std::string filled_page(const char* const* html, const char* const* script, const job::Design& design, const std::string& what, double deviation,
-                        const Json& data);
+std::string filled_page(const char* const* html, const char* const* script, const job::Design& design,
+                        const std::string& what, double deviation, const Json& data);
 
 /// A text with every %NAME% that `values` knows put in, in one pass: what is put in is not looked at again.
 std::string filled(std::string_view text, const std::map<std::string_view, std::string>& values);
@@ -41,7 +41,8 @@ std::string json_in_script(const Json& data);
 std::string whole(const char* const* parts);
 
 double rounded(double value, double step);
-/// Points x, y, x, y … of an outline, of one period or of all, in steps of a hundred-thousandth of the chord error's order.
+/// Points x, y, x, y … of an outline, of one period or of all, in steps of a hundred-thousandth of the chord error's
+/// order.
 Json points(const curve::Outline& outline, double chord_error, bool whole = false);
 
 /// What every rolled page's data begins with; `key` names what is rolled ("pair").
@@ -51,7 +52,8 @@ Json page_data(const job::Design& design, const char* key, const std::string& na
 Json page_gear(const job::Gear& g, double working_diameter, double start);
 
 /// One position of a roll: both limits from the law and their errors, who touches; `cu`, `cl` the places of contact.
-Json page_position(const roll::Position& p, double nominal, double half_play, double error_unit, bool drives_upper, Json cu, Json cl);
+Json page_position(const roll::Position& p, double nominal, double half_play, double error_unit, bool drives_upper,
+                   Json cu, Json cl);
 
 /// The turning page of a crossed pair.
 std::string space_page(const job::Design& design, const job::RolledPair& rolled);

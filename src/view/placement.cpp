@@ -36,16 +36,19 @@ const char* colour(reducer::PartKind kind) {
 std::vector<Part> parts(const job::Design& design) {
   std::vector<Part> all;
   for (const job::Gear& g : design.gears) {
-    all.push_back({g.name, &g, job::body(g), placement(design, g), g.group, g.teeth.module(), g.material.value_or(job::Material{})});
+    all.push_back({g.name, &g, job::body(g), placement(design, g), g.group, g.teeth.module(),
+                   g.material.value_or(job::Material{})});
   }
   for (const job::Frame& f : design.frames) {
     all.push_back({f.name, nullptr, job::body(f), placement(design, f), f.group,
-                   design.gears.empty() ? 1.0 : design.gears[f.gears.empty() ? 0 : f.gears.front()].teeth.module(), f.material.value_or(job::Material{})});
+                   design.gears.empty() ? 1.0 : design.gears[f.gears.empty() ? 0 : f.gears.front()].teeth.module(),
+                   f.material.value_or(job::Material{})});
   }
   for (const job::Reducer& r : design.reducers) {
     for (reducer::Part& p : job::parts(r)) {
       // Turned over about x first, then about z.
-      const Eigen::Matrix3d over = p.flipped ? Eigen::Matrix3d(Vec3(1, -1, -1).asDiagonal()) : Eigen::Matrix3d(Eigen::Matrix3d::Identity());
+      const Eigen::Matrix3d over =
+          p.flipped ? Eigen::Matrix3d(Vec3(1, -1, -1).asDiagonal()) : Eigen::Matrix3d(Eigen::Matrix3d::Identity());
       const Eigen::Matrix3d turn = Eigen::AngleAxisd(p.turn, Vec3::UnitZ()).toRotationMatrix();
       Vec3 at = p.at;
       at.head<2>() *= r.radial, at.z() *= r.axial;
@@ -60,7 +63,8 @@ std::vector<Part> parts(const job::Design& design) {
                      r.made.spec().roller_diameter / 2,
                      look,
                      p.alike.empty() ? "" : prefix + p.alike,
-                     ReducerMotion{p.flipped ? -p.turns_per_input : p.turns_per_input, p.orbit * r.radial, Vec2(r.at.x(), r.at.y()), r.made.sizes().lobes}});
+                     ReducerMotion{p.flipped ? -p.turns_per_input : p.turns_per_input, p.orbit * r.radial,
+                                   Vec2(r.at.x(), r.at.y()), r.made.sizes().lobes}});
     }
   }
   return all;

@@ -40,7 +40,8 @@ void paint(Canvas& canvas, const job::Reducer& r, const Moment& m, double width)
     if (p.kind != reducer::PartKind::ring) continue;
     for (const char* feature : {"outer_diameter", "teeth"}) {
       for (const body::Loop& l : p.body.loops) {
-        if (l.feature == feature) canvas.outline(l.outline, Vec2::Zero(), 0, l.feature == "teeth" ? kPaper : kRing, kInk, width);
+        if (l.feature == feature)
+          canvas.outline(l.outline, Vec2::Zero(), 0, l.feature == "teeth" ? kPaper : kRing, kInk, width);
       }
     }
   }
@@ -48,7 +49,8 @@ void paint(Canvas& canvas, const job::Reducer& r, const Moment& m, double width)
   for (std::size_t d = made.discs().size(); d-- > 0;) {
     const Vec2 c = made.centre(d, m.input);
     const double turn = made.turned(d, m.input) + (d == 0 ? m.push : 0);
-    canvas.outline(made.edge(), c, turn, d == 0 ? kDriverFill : kNone, d == 0 ? kDriver : kGrey, d == 0 ? width : 0.6 * width);
+    canvas.outline(made.edge(), c, turn, d == 0 ? kDriverFill : kNone, d == 0 ? kDriver : kGrey,
+                   d == 0 ? width : 0.6 * width);
     if (d > 0) continue;
     const double hole = z.output_hole_diameter / 2, R_p = s.output_pin_circle_diameter / 2;
     for (int i = 0; i < s.output_pins; ++i) {
@@ -58,15 +60,19 @@ void paint(Canvas& canvas, const job::Reducer& r, const Moment& m, double width)
     canvas.outline(curve::circle(s.bore_diameter / 2, curve::Role::body, false), c, 0, kPaper, kDriver, width);
     canvas.outline(curve::circle(z.journal_diameter / 2, curve::Role::body, false), c, 0, kRing, kInk, width);
     // Home mark of the disc: the root that lay on +x.
-    canvas.polyline({c + from_polar(z.disc_root_diameter / 2 * 0.90, turn), c + from_polar(z.disc_root_diameter / 2 * 0.98, turn)}, kDriver, 4 * width);
+    canvas.polyline(
+        {c + from_polar(z.disc_root_diameter / 2 * 0.90, turn), c + from_polar(z.disc_root_diameter / 2 * 0.98, turn)},
+        kDriver, 4 * width);
   }
   const double psi = made.output(m.input) + (m.standing.output.low + m.standing.output.high) / 2 + made.flange_phase();
   for (int i = 0; i < s.output_pins; ++i) {
     const Vec2 at = from_polar(s.output_pin_circle_diameter / 2, psi + 2 * kPi * i / s.output_pins);
-    canvas.outline(curve::circle(s.output_pin_diameter / 2, curve::Role::body, false), at, 0, i == 0 ? kDriven : kDrivenFill, kDriven, width);
+    canvas.outline(curve::circle(s.output_pin_diameter / 2, curve::Role::body, false), at, 0,
+                   i == 0 ? kDriven : kDrivenFill, kDriven, width);
   }
   for (int k = 0; k < s.rollers; ++k) {
-    canvas.outline(curve::circle(s.roller_diameter / 2, curve::Role::body, false), made.roller(k), 0, k == 0 ? kInk : kPaper, kInk, width);
+    canvas.outline(curve::circle(s.roller_diameter / 2, curve::Role::body, false), made.roller(k), 0,
+                   k == 0 ? kInk : kPaper, kInk, width);
   }
   // The axis, and the arm of the eccentricity.
   const Vec2 c = made.centre(0, m.input);
@@ -89,16 +95,23 @@ void normals(Canvas& canvas, const job::Reducer& r, const Moment& m, double widt
 /// A bar for each roller's gap at the foot of the page.
 void gap_bars(Canvas& canvas, const job::Design& design, const Moment& m, double x0, double x1, double y0, double y1) {
   double most = 1e-9;
-  for (const reducer::RollerGap& g : m.gaps) most = std::max(most, std::abs(g.gap));
+  for (const reducer::RollerGap& g : m.gaps)
+    most = std::max(most, std::abs(g.gap));
   const bool none = most < 1e-8;
   const double step = (x1 - x0) / static_cast<double>(m.gaps.size()), unit = job::mm_per(design.units);
   canvas.text({x0, y0 - 14},
-              none ? "gap of each roller: none, all touch" : fmt::format("gap of each roller, up to {:.5f} {}", most / unit, job::symbol(design.units)), kInk,
-              1);
+              none ? "gap of each roller: none, all touch"
+                   : fmt::format("gap of each roller, up to {:.5f} {}", most / unit, job::symbol(design.units)),
+              kInk, 1);
   canvas.page_line({x0, y1}, {x1, y1}, kGrey, 1);
   for (std::size_t k = 0; k < m.gaps.size(); ++k) {
-    const double h = none ? 1 : std::max(1.0, (y1 - y0) * std::abs(m.gaps[k].gap) / most), x = x0 + step * (static_cast<double>(k) + 0.2);
-    canvas.page_box({x, y1 - h}, {0.6 * step, h}, k == 0 ? kInk : m.gaps[k].gap < -1e-9 ? Color{0.75, 0.1, 0.1, 1} : m.gaps[k].lever > 0 ? kDriver : kGrey);
+    const double h = none ? 1 : std::max(1.0, (y1 - y0) * std::abs(m.gaps[k].gap) / most),
+                 x = x0 + step * (static_cast<double>(k) + 0.2);
+    canvas.page_box({x, y1 - h}, {0.6 * step, h},
+                    k == 0                  ? kInk
+                    : m.gaps[k].gap < -1e-9 ? Color{0.75, 0.1, 0.1, 1}
+                    : m.gaps[k].lever > 0   ? kDriver
+                                            : kGrey);
     if (step > 15 || k % 5 == 0) canvas.text({x + 0.3 * step, y1 + 10}, fmt::format("{}", k), kGrey, 0, 10);
   }
 }
@@ -108,15 +121,16 @@ void numbers(Canvas& canvas, const job::Reducer& r, double size) {
   for (int k = 0; k < s.rollers; ++k) {
     if (s.rollers > 60 && k % 5 != 0) continue;
     const double out = r.made.sizes().ring_outer_diameter / 2;
-    canvas.text(
-        canvas.to_page(from_polar(out, 2 * kPi * k / s.rollers)) + Vec2(13 * std::cos(2 * kPi * k / s.rollers), -13 * std::sin(2 * kPi * k / s.rollers)),
-        fmt::format("{}", k), kInk, 0, size, k == 0);
+    canvas.text(canvas.to_page(from_polar(out, 2 * kPi * k / s.rollers)) +
+                    Vec2(13 * std::cos(2 * kPi * k / s.rollers), -13 * std::sin(2 * kPi * k / s.rollers)),
+                fmt::format("{}", k), kInk, 0, size, k == 0);
   }
 }
 
 }  // namespace
 
-std::string draw_reducer(const job::Design& design, const job::Reducer& r, const std::string& format, PictureSize size) {
+std::string draw_reducer(const job::Design& design, const job::Reducer& r, const std::string& format,
+                         PictureSize size) {
   Canvas canvas(format, size, design.title);
   const reducer::Sizes& z = r.made.sizes();
   const double outer = z.ring_outer_diameter / 2, scale = std::max(0.1, (size.height - 120.0) / (2.12 * outer));
@@ -129,16 +143,21 @@ std::string draw_reducer(const job::Design& design, const job::Reducer& r, const
   const double x = 0.68 * size.width;
   double y = 84;
   const std::string subject = "reducer." + r.name;
-  const auto length = [&](double mm) { return fmt::format("{:.4g} {}", mm / job::mm_per(design.units), job::symbol(design.units)); };
+  const auto length = [&](double mm) {
+    return fmt::format("{:.4g} {}", mm / job::mm_per(design.units), job::symbol(design.units));
+  };
   const auto line = [&](const std::string& words) { canvas.text({x, y}, words, kInk, 1), y += 23; };
   const reducer::Spec& s = r.made.spec();
   line(fmt::format("ratio {} : 1, the output turns back", z.lobes));
   line(fmt::format("{} rollers ⌀{} on ⌀{}", s.rollers, length(s.roller_diameter), length(s.roller_circle_diameter)));
-  line(fmt::format("{} lobes, roots ⌀{}, crests ⌀{}", z.lobes, length(z.disc_root_diameter), length(z.disc_crest_diameter)));
+  line(fmt::format("{} lobes, roots ⌀{}, crests ⌀{}", z.lobes, length(z.disc_root_diameter),
+                   length(z.disc_crest_diameter)));
   line(fmt::format("eccentricity {} (limit {})", length(s.eccentricity), length(z.max_eccentricity)));
   line(fmt::format("undercut from roller radius {}", length(z.max_roller_radius_no_undercut)));
-  line(z.min_concave_radius ? fmt::format("tightest hollow: radius {}", length(*z.min_concave_radius)) : std::string("the edge is nowhere hollow"));
-  line(fmt::format("{} output pins ⌀{} in holes ⌀{}", s.output_pins, length(s.output_pin_diameter), length(z.output_hole_diameter)));
+  line(z.min_concave_radius ? fmt::format("tightest hollow: radius {}", length(*z.min_concave_radius))
+                            : std::string("the edge is nowhere hollow"));
+  line(fmt::format("{} output pins ⌀{} in holes ⌀{}", s.output_pins, length(s.output_pin_diameter),
+                   length(z.output_hole_diameter)));
   line(fmt::format("walls between holes {}, to roots {},", length(z.web_between_holes), length(z.wall_hole_to_lobe)));
   line(fmt::format("    to the bore {}", length(z.wall_hole_to_bore)));
   line(fmt::format("{} disc{}{}", s.discs, s.discs > 1 ? "s" : "",
@@ -156,12 +175,14 @@ std::string draw_reducer(const job::Design& design, const job::Reducer& r, const
   return canvas.finish();
 }
 
-std::string draw_reducer_contact(const job::Design& design, const job::Reducer& r, const std::string& format, PictureSize size) {
+std::string draw_reducer_contact(const job::Design& design, const job::Reducer& r, const std::string& format,
+                                 PictureSize size) {
   Canvas canvas(format, size, design.title);
   const reducer::Spec& s = r.made.spec();
   const Moment m = moment(r, 0.12);
   // Where the levers are longest.
-  const auto best = std::max_element(m.gaps.begin(), m.gaps.end(), [](const auto& a, const auto& b) { return a.lever < b.lever; });
+  const auto best =
+      std::max_element(m.gaps.begin(), m.gaps.end(), [](const auto& a, const auto& b) { return a.lever < b.lever; });
   const double wide = 4.2 * kPi * s.roller_circle_diameter / s.rollers;
   canvas.look_at(best->point, size.width / wide, {0.5 * size.width, 0.5 * size.height + 8});
   paint(canvas, r, m, 2);
@@ -174,7 +195,9 @@ std::string draw_reducer_contact(const job::Design& design, const job::Reducer& 
     canvas.text(at, fmt::format("{}", k), k == 0 ? kPaper : kInk, 0, 15, true);
     canvas.text(at + Vec2(0, 24), fmt::format("gap {:.6f} {}", gap, job::symbol(design.units)), kInk, 0, 12);
   }
-  canvas.text({24, 26}, (design.title.empty() ? "" : design.title + "  ·  ") + r.name + ", close up where the rollers carry", kInk, 1, 16, true);
+  canvas.text({24, 26},
+              (design.title.empty() ? "" : design.title + "  ·  ") + r.name + ", close up where the rollers carry",
+              kInk, 1, 16, true);
   return canvas.finish();
 }
 
@@ -182,14 +205,16 @@ Film reducer_film(const job::Design& design, const job::Reducer& r, int frames, 
   return {frames, [=, &design, &r](int i) {
             Canvas canvas("frame", size, "");
             const double outer = r.made.sizes().ring_outer_diameter / 2, input = 2 * kPi * turns * i / frames;
-            canvas.look_at(Vec2::Zero(), std::max(0.1, (size.height - 80.0) / (2.12 * outer)), {0.42 * size.width, 0.5 * size.height + 12});
+            canvas.look_at(Vec2::Zero(), std::max(0.1, (size.height - 80.0) / (2.12 * outer)),
+                           {0.42 * size.width, 0.5 * size.height + 12});
             const Moment m = moment(r, input);
             paint(canvas, r, m, 1.6);
             normals(canvas, r, m, 1.2);
             numbers(canvas, r, 11);
             canvas.text({20, 24}, (design.title.empty() ? "" : design.title + "  ·  ") + r.name, kInk, 1, 15, true);
             canvas.text({0.76 * size.width, 90}, fmt::format("input {:+.0f}°", input * 180 / kPi), kInk, 1, 15);
-            canvas.text({0.76 * size.width, 116}, fmt::format("output {:+.2f}°", r.made.output(input) * 180 / kPi), kDriven, 1, 15);
+            canvas.text({0.76 * size.width, 116}, fmt::format("output {:+.2f}°", r.made.output(input) * 180 / kPi),
+                        kDriven, 1, 15);
             gap_bars(canvas, design, m, 0.76 * size.width, size.width - 24.0, size.height - 150.0, size.height - 40.0);
             return canvas.pixels();
           }};

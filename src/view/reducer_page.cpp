@@ -32,7 +32,8 @@ std::string reducer_page(const job::Design& design, const job::RolledReducer& ro
   data["flange_phase"] = made.flange_phase();
   data["edge"] = points(made.edge(), chord_error, true);
   data["discs"] = Json::array();
-  for (const reducer::DiscPlace& d : made.discs()) data["discs"].push_back({{"ahead", d.ahead}, {"turn", d.turn}, {"hole_phase", d.hole_phase}});
+  for (const reducer::DiscPlace& d : made.discs())
+    data["discs"].push_back({{"ahead", d.ahead}, {"turn", d.turn}, {"hole_phase", d.hole_phase}});
   for (const reducer::Part& p : reducer::parts(made)) {
     if (p.kind != reducer::PartKind::ring) continue;
     for (const body::Loop& l : p.body.loops) {
@@ -46,14 +47,15 @@ std::string reducer_page(const job::Design& design, const job::RolledReducer& ro
     Json table = Json::array();
     for (int i = 0; i < kPinSteps; ++i) {
       // The input at which the eccentricity of this disc stands so far beyond the first pin: φ + ahead − (pin − φ/Z).
-      const double beyond = 2 * kPi / s.output_pins * i / kPinSteps, input = (beyond + made.flange_phase() - made.discs()[d].ahead) * z.lobes / (z.lobes + 1);
+      const double beyond = 2 * kPi / s.output_pins * i / kPinSteps,
+                   input = (beyond + made.flange_phase() - made.discs()[d].ahead) * z.lobes / (z.lobes + 1);
       const reducer::Room room = reducer::pin_room(made, d, input, 1e-9);
       table.push_back({room.low, room.high});
     }
     data["pin_room"].push_back(table);
   }
-  // Gap and direction of the normal of every roller against the first disc at either limit; as the input goes on by 2π/N the
-  // rollers change places by one.
+  // Gap and direction of the normal of every roller against the first disc at either limit; as the input goes on by
+  // 2π/N the rollers change places by one.
   constexpr int kSteps = 24;
   for (const bool high : {false, true}) {
     Json table = Json::array();
@@ -63,16 +65,20 @@ std::string reducer_page(const job::Design& design, const job::RolledReducer& ro
       const reducer::Standing at = reducer::standing(made, input, 1e-9);
       rooms.push_back({at.discs[0].low, at.discs[0].high});
       Json list = Json::array();
-      for (const reducer::RollerGap& g : reducer::roller_gaps(made, 0, input, high ? at.discs[0].high : at.discs[0].low)) {
-        list.push_back({rounded(g.gap, 1e-9), rounded(std::atan2(g.normal.y(), g.normal.x()), 1e-6), g.lever > 0 ? 1 : -1});
+      for (const reducer::RollerGap& g :
+           reducer::roller_gaps(made, 0, input, high ? at.discs[0].high : at.discs[0].low)) {
+        list.push_back(
+            {rounded(g.gap, 1e-9), rounded(std::atan2(g.normal.y(), g.normal.x()), 1e-6), g.lever > 0 ? 1 : -1});
       }
       table.push_back(list);
     }
     data[high ? "gaps_high" : "gaps_low"] = table;
   }
-  const auto length = [&](double mm) { return fmt::format("{:.4g} {}", mm / job::mm_per(design.units), job::symbol(design.units)); };
-  data["summary"] = fmt::format("{} : 1, {} rollers ⌀{} on ⌀{}, eccentricity {}", z.lobes, s.rollers, length(s.roller_diameter),
-                                length(s.roller_circle_diameter), length(s.eccentricity));
+  const auto length = [&](double mm) {
+    return fmt::format("{:.4g} {}", mm / job::mm_per(design.units), job::symbol(design.units));
+  };
+  data["summary"] = fmt::format("{} : 1, {} rollers ⌀{} on ⌀{}, eccentricity {}", z.lobes, s.rollers,
+                                length(s.roller_diameter), length(s.roller_circle_diameter), length(s.eccentricity));
   if (!rolled.result.wrong.empty()) data["wrong"] = rolled.result.wrong + " " + rolled.result.wrong_advice;
   return filled_page(kReducerHtml, kReducerScript, design, r.name, chord_error, data);
 }

@@ -1,4 +1,5 @@
-// One page for the shop. Coordinates below are points (1/72 in) of an A4 page lying on its side; other papers scale them.
+// One page for the shop. Coordinates below are points (1/72 in) of an A4 page lying on its side; other papers scale
+// them.
 #include "palio/view/sheet.hpp"
 
 #include <algorithm>
@@ -50,7 +51,8 @@ struct Cut {
 std::vector<Cut> cut_through(const job::Gear& g, const body::Body& body) {
   std::vector<Cut> all;
   std::vector<body::Shape> shapes;
-  for (const body::Loop& l : body.loops) shapes.emplace_back(l.outline);
+  for (const body::Loop& l : body.loops)
+    shapes.emplace_back(l.outline);
   const double root = g.teeth.root_diameter() / 2, tip = g.teeth.tip_diameter() / 2;
   const auto crossings = [&](std::size_t loop, double side) {
     std::vector<double> radii;
@@ -71,21 +73,25 @@ std::vector<Cut> cut_through(const job::Gear& g, const body::Body& body) {
         if (body.loops[w.below].feature == "teeth" && !g.teeth.is_lantern()) {
           // By custom the cut runs along a tooth: the root circle bounds the blank, the tooth stays unhatched.
           toothed = true;
-          if (g.features.sector_teeth == 0 || side > 0) radii.emplace_back(root, root);
-          else radii.emplace_back(g.features.sector_back_diameter / 2, g.features.sector_back_diameter / 2);
+          if (g.features.sector_teeth == 0 || side > 0)
+            radii.emplace_back(root, root);
+          else
+            radii.emplace_back(g.features.sector_back_diameter / 2, g.features.sector_back_diameter / 2);
           continue;
         }
         const std::vector<double> below = crossings(w.below, side), above = crossings(w.above, side);
-        for (std::size_t i = 0; i < std::min(below.size(), above.size()); ++i) radii.emplace_back(below[i], above[i]);
+        for (std::size_t i = 0; i < std::min(below.size(), above.size()); ++i)
+          radii.emplace_back(below[i], above[i]);
       }
       std::sort(radii.begin(), radii.end());
       if (radii.size() % 2 == 1) radii.insert(radii.begin(), {0, 0});
       for (std::size_t i = 0; i + 1 < radii.size(); i += 2) {
-        all.push_back({layer.levels.front().z, layer.levels.back().z, side * radii[i].first, side * radii[i + 1].first, side * radii[i].second,
-                       side * radii[i + 1].second, false});
+        all.push_back({layer.levels.front().z, layer.levels.back().z, side * radii[i].first, side * radii[i + 1].first,
+                       side * radii[i].second, side * radii[i + 1].second, false});
       }
       if (toothed && (g.features.sector_teeth == 0 || side > 0)) {
-        all.push_back({layer.levels.front().z, layer.levels.back().z, side * root, side * tip, side * root, side * tip, true});
+        all.push_back(
+            {layer.levels.front().z, layer.levels.back().z, side * root, side * tip, side * root, side * tip, true});
       }
     }
   }
@@ -99,7 +105,10 @@ class Sheet {
         g_(gear),
         paper_(paper(options.paper)),
         zoom_(format == "png" ? 1280.0 / paper_.width : 1),
-        page_(format, {static_cast<int>(std::lround(paper_.width * zoom_)), static_cast<int>(std::lround(paper_.height * zoom_))}, design.title),
+        page_(
+            format,
+            {static_cast<int>(std::lround(paper_.width * zoom_)), static_cast<int>(std::lround(paper_.height * zoom_))},
+            design.title),
         k_(std::min(paper_.width / 842, paper_.height / 595)) {}
 
   std::string draw() {
@@ -120,13 +129,18 @@ class Sheet {
   void words(double x, double y, const std::string& text, int align = 1, double size = 8, bool bold = false) {
     page_.text(at(x, y), text, kBlack, align, size * zoom_ * k_, bold);
   }
-  void frame(double x0, double y0, double x1, double y1) { line(x0, y0, x1, y0, 1), line(x1, y0, x1, y1, 1), line(x1, y1, x0, y1, 1), line(x0, y1, x0, y0, 1); }
+  void frame(double x0, double y0, double x1, double y1) {
+    line(x0, y0, x1, y0, 1), line(x1, y0, x1, y1, 1), line(x1, y1, x0, y1, 1), line(x0, y1, x0, y0, 1);
+  }
   std::string value(const char* key) const { return job::report_value(design_, "gear." + g_.name, key); }
-  std::string length(double mm) const { return fmt::format("{:.{}f}", mm / job::mm_per(design_.units), design_.units == job::Units::inch ? 4 : 3); }
+  std::string length(double mm) const {
+    return fmt::format("{:.{}f}", mm / job::mm_per(design_.units), design_.units == job::Units::inch ? 4 : 3);
+  }
   /// A size as drawings give it: no more digits than it has, three at most (inch: four).
   std::string size(double mm) const {
     std::string text = length(mm);
-    while (text.back() == '0') text.pop_back();
+    while (text.back() == '0')
+      text.pop_back();
     if (text.back() == '.') text.pop_back();
     return text;
   }
@@ -140,14 +154,16 @@ class Sheet {
   }
   /// A dimension along x or y; the text stands on the line, or beside it where there is no room.
   void across(double x0, double x1, double y, double from, const std::string& text) {
-    for (const double x : {x0, x1}) line(x, from, x, y + (y > from ? 4 : -4) * k_, 0.4, kGrey);
+    for (const double x : {x0, x1})
+      line(x, from, x, y + (y > from ? 4 : -4) * k_, 0.4, kGrey);
     line(x0, y, x1, y, 0.5, kBlack);
     arrow(x0, y, {-1, 0}), arrow(x1, y, {1, 0});
     const bool narrow = x1 - x0 < 8 * k_ * static_cast<double>(text.size());
     words(narrow ? x1 + 6 * k_ : (x0 + x1) / 2, narrow ? y : y - 6 * k_, text, narrow ? 1 : 0);
   }
   void upright(double y0, double y1, double x, double from, const std::string& text) {
-    for (const double y : {y0, y1}) line(from, y, x + 4 * k_, y, 0.4, kGrey);
+    for (const double y : {y0, y1})
+      line(from, y, x + 4 * k_, y, 0.4, kGrey);
     line(x, y0, x, y1, 0.5, kBlack);
     arrow(x, y0, {0, y0 < y1 ? -1.0 : 1.0}), arrow(x, y1, {0, y0 < y1 ? 1.0 : -1.0});
     words(x + 3 * k_, y0 - 7 * k_, text, 0);
@@ -163,7 +179,8 @@ class Sheet {
     const auto& chosen = by_x.first < by_y.first ? by_x : by_y;
     scale_ = chosen.second;
     const double s = chosen.first * kPointsPerMm, middle_y = (y0 + y1) / 2 - 4 * k_;
-    const double spare = x1 - x0 - s * (2 * reach + to - from) - 190 * k_, front_x = x0 + 40 * k_ + spare / 4 + s * reach;
+    const double spare = x1 - x0 - s * (2 * reach + to - from) - 190 * k_,
+                 front_x = x0 + 40 * k_ + spare / 4 + s * reach;
     const double section_x = front_x + s * reach + 60 * k_ + spare / 3;
     front(body, front_x, middle_y, s);
     section(body, section_x, middle_y, s);
@@ -176,7 +193,8 @@ class Sheet {
     for (const body::Loop& l : body.loops) {
       page_.outline(l.outline, Vec2::Zero(), kPi / 2, none, kBlack, (l.feature == "teeth" ? 0.9 : 0.7) * zoom_ * k_);
     }
-    page_.circle(Vec2::Zero(), g_.teeth.reference_diameter() / 2, kInk, 0.5 * zoom_ * k_, {9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_});
+    page_.circle(Vec2::Zero(), g_.teeth.reference_diameter() / 2, kInk, 0.5 * zoom_ * k_,
+                 {9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_});
     const double over = g_.teeth.reach() + 4;
     for (const Vec2& v : {Vec2(over, 0), Vec2(0, over)})
       page_.line(-v, v, kInk, 0.5 * zoom_ * k_, {9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_});
@@ -196,10 +214,15 @@ class Sheet {
     if (f.keyway)
       leader(turned(Vec2(f.keyway->height - g_.teeth.bore_diameter() / 2, 0), kPi / 2 + f.keyway->angles.front()),
              fmt::format("keyway {} × {}", size(f.keyway->width), size(f.keyway->height)));
-    if (f.flat) leader(turned(Vec2(f.flat->height - g_.teeth.bore_diameter() / 2, 0), kPi / 2 + f.flat->angle), fmt::format("flat {}", size(f.flat->height)));
-    if (f.hex) leader(turned(Vec2(f.hex->across_flats / 2, 0), kPi / 2 + f.hex->angle), fmt::format("hexagon {}", size(f.hex->across_flats)));
+    if (f.flat)
+      leader(turned(Vec2(f.flat->height - g_.teeth.bore_diameter() / 2, 0), kPi / 2 + f.flat->angle),
+             fmt::format("flat {}", size(f.flat->height)));
+    if (f.hex)
+      leader(turned(Vec2(f.hex->across_flats / 2, 0), kPi / 2 + f.hex->angle),
+             fmt::format("hexagon {}", size(f.hex->across_flats)));
     for (const body::Holes& h : f.holes)
-      leader(from_polar(h.circle_diameter / 2, kPi / 2 + h.angle), fmt::format("{} × ⌀{} on ⌀{}", h.count, size(h.diameter), size(h.circle_diameter)));
+      leader(from_polar(h.circle_diameter / 2, kPi / 2 + h.angle),
+             fmt::format("{} × ⌀{} on ⌀{}", h.count, size(h.diameter), size(h.circle_diameter)));
     if (f.spokes)
       leader(turned(Vec2(0.25 * (f.spokes->inner_diameter + f.spokes->outer_diameter), f.spokes->width / 2), kPi / 2),
              fmt::format("{} arms {} wide", f.spokes->count, size(f.spokes->width)));
@@ -214,24 +237,27 @@ class Sheet {
     const std::vector<Cut> cuts = cut_through(g_, body);
     for (const Cut& c : cuts) {
       // On the page: y down, so polygons are given with y negated.
-      const std::vector<Vec2> corners{{px(c.z0), -py(c.in0)}, {px(c.z1), -py(c.in1)}, {px(c.z1), -py(c.out1)}, {px(c.z0), -py(c.out0)}};
+      const std::vector<Vec2> corners{
+          {px(c.z0), -py(c.in0)}, {px(c.z1), -py(c.in1)}, {px(c.z1), -py(c.out1)}, {px(c.z0), -py(c.out0)}};
       page_.hatched(corners, c.teeth ? Color{0, 0, 0, 0} : kInk, 3.4 * k_, 0.35 * zoom_ * k_);
     }
     outline_of(cuts, px, py);
     const double d = g_.teeth.reference_diameter() / 2, b = g_.teeth.face_width(), over = 4 * k_;
     const std::initializer_list<double> chain{9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_};
-    for (const double r : {d, -d}) page_.line({px(0) - over, -py(r)}, {px(b) + over, -py(r)}, kInk, 0.5 * zoom_ * k_, chain);
+    for (const double r : {d, -d})
+      page_.line({px(0) - over, -py(r)}, {px(b) + over, -py(r)}, kInk, 0.5 * zoom_ * k_, chain);
     page_.line({px(from) - 8 * k_, -py(0)}, {px(body.top()) + 8 * k_, -py(0)}, kInk, 0.5 * zoom_ * k_, chain);
     words(x + length / 2, y - reach - 16 * k_, "A – A", 0, 8, true);
     // Sizes: along the axis below, diameters to the right.
     double row = y + reach + 16 * k_;
     across(px(0), px(b), row, y + reach, size(b));
-    if (body.top() - from > b + 1e-9) across(px(from), px(body.top()), row += 16 * k_, y + reach, size(body.top() - from));
+    if (body.top() - from > b + 1e-9)
+      across(px(from), px(body.top()), row += 16 * k_, y + reach, size(body.top() - from));
     if (g_.features.web) {
       row += 16 * k_;
       words(x, row,
-            fmt::format("web {} thick, recess ⌀{} to ⌀{}", size(g_.features.web->thickness), size(g_.features.web->inner_diameter),
-                        size(g_.features.web->outer_diameter)),
+            fmt::format("web {} thick, recess ⌀{} to ⌀{}", size(g_.features.web->thickness),
+                        size(g_.features.web->inner_diameter), size(g_.features.web->outer_diameter)),
             1, 7);
     }
     double column = px(body.top()) + 18 * k_;
@@ -241,7 +267,8 @@ class Sheet {
     };
     if (g_.teeth.bore_diameter() > 0) diameter(g_.teeth.bore_diameter());
     double hub = 0;
-    for (const body::Hub& h : g_.features.hubs) hub = std::max(hub, h.diameter);
+    for (const body::Hub& h : g_.features.hubs)
+      hub = std::max(hub, h.diameter);
     if (hub > 0) diameter(hub);
     diameter(g_.teeth.tip_diameter());
     if (g_.teeth.internal()) diameter(g_.teeth.outer_diameter());
@@ -258,8 +285,8 @@ class Sheet {
     for (const Cut& c : cuts) {
       for (const bool upper : {false, true}) {
         const double z = upper ? c.z1 : c.z0;
-        std::vector<std::pair<double, double>> open{
-            {std::min(upper ? c.in1 : c.in0, upper ? c.out1 : c.out0), std::max(upper ? c.in1 : c.in0, upper ? c.out1 : c.out0)}};
+        std::vector<std::pair<double, double>> open{{std::min(upper ? c.in1 : c.in0, upper ? c.out1 : c.out0),
+                                                     std::max(upper ? c.in1 : c.in0, upper ? c.out1 : c.out0)}};
         for (const Cut& o : cuts) {
           if (std::abs((upper ? o.z0 : o.z1) - z) > 1e-9) continue;
           const auto [low, high] = std::minmax({upper ? o.in0 : o.in1, upper ? o.out0 : o.out1});
@@ -273,7 +300,8 @@ class Sheet {
             if (part.second > part.first + 1e-9) open.push_back(part);
           }
         }
-        for (const auto& [a, b] : open) line(px(z), py(a), px(z), py(b), 0.8, kBlack);
+        for (const auto& [a, b] : open)
+          line(px(z), py(a), px(z), py(b), 0.8, kBlack);
       }
     }
   }
@@ -284,30 +312,37 @@ class Sheet {
     const gear::BevelGear& b = body.teeth();
     const gear::BevelSizes& sizes = b.sizes();
     const Meridian m = meridian(body);
-    const double reach = g_.teeth.reach(), from = std::min({0.0, body.bottom(), sizes.face_apex, sizes.root_apex}), to = body.top();
-    const auto by_x = usual_scale(to - from, (x1 - x0 - 190 * k_) / kPointsPerMm), by_y = usual_scale(2 * reach, (y1 - y0 - 130 * k_) / kPointsPerMm);
+    const double reach = g_.teeth.reach(), from = std::min({0.0, body.bottom(), sizes.face_apex, sizes.root_apex}),
+                 to = body.top();
+    const auto by_x = usual_scale(to - from, (x1 - x0 - 190 * k_) / kPointsPerMm),
+               by_y = usual_scale(2 * reach, (y1 - y0 - 130 * k_) / kPointsPerMm);
     const auto& chosen = by_x.first < by_y.first ? by_x : by_y;
     scale_ = chosen.second;
-    const double s = chosen.first * kPointsPerMm, y = (y0 + y1) / 2 - 14 * k_, x = x0 + 50 * k_ + (x1 - x0 - 190 * k_ - s * (to - from)) / 2;
+    const double s = chosen.first * kPointsPerMm, y = (y0 + y1) / 2 - 14 * k_,
+                 x = x0 + 50 * k_ + (x1 - x0 - 190 * k_ - s * (to - from)) / 2;
     const auto px = [&](double z) { return x + s * (z - from); };
     const auto py = [&](double r) { return y - s * r; };
     page_.look_at(Vec2::Zero(), zoom_, Vec2::Zero());
-    const std::initializer_list<double> chain{9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_}, dashes{3 * zoom_ * k_, 3 * zoom_ * k_};
+    const std::initializer_list<double> chain{9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_},
+        dashes{3 * zoom_ * k_, 3 * zoom_ * k_};
     for (const double side : {1.0, -1.0}) {
       const auto there = [&](const std::vector<Vec2>& points) {
         std::vector<Vec2> all;
         all.reserve(points.size());
-        for (const Vec2& p : points) all.emplace_back(px(p.y()), -py(side * p.x()));
+        for (const Vec2& p : points)
+          all.emplace_back(px(p.y()), -py(side * p.x()));
         return all;
       };
       page_.hatched(there(m.blank), kInk, 3.4 * k_, 0.35 * zoom_ * k_);
       page_.polygon(there(m.blank), {0, 0, 0, 0}, kBlack, 0.8 * zoom_ * k_);
       page_.polygon(there(m.tooth), {0, 0, 0, 0}, kBlack, 0.8 * zoom_ * k_);
       const double delta = b.spec().pitch_cone.radians(), R = 1.08 * sizes.outer_cone_distance;
-      page_.line({px(0), -py(0)}, {px(R * std::cos(delta)), -py(side * R * std::sin(delta))}, kInk, 0.5 * zoom_ * k_, chain);
+      page_.line({px(0), -py(0)}, {px(R * std::cos(delta)), -py(side * R * std::sin(delta))}, kInk, 0.5 * zoom_ * k_,
+                 chain);
       // The other cones run on to their own apices.
       for (const auto& [apex, at] : {std::pair{sizes.face_apex, m.tooth[1]}, {sizes.root_apex, m.tooth[0]}}) {
-        if (std::abs(apex) < 10 * sizes.outer_cone_distance) page_.line({px(apex), -py(0)}, {px(at.y()), -py(side * at.x())}, kGrey, 0.4 * zoom_ * k_, dashes);
+        if (std::abs(apex) < 10 * sizes.outer_cone_distance)
+          page_.line({px(apex), -py(0)}, {px(at.y()), -py(side * at.x())}, kGrey, 0.4 * zoom_ * k_, dashes);
       }
     }
     page_.line({px(from) - 10 * k_, -py(0)}, {px(to) + 12 * k_, -py(0)}, kInk, 0.5 * zoom_ * k_, chain);
@@ -327,10 +362,15 @@ class Sheet {
     if (body.hub()) diameter(2 * body.hub()->radius);
     diameter(sizes.heel.tip_diameter);
     words(x, y - s * reach - 22 * k_,
-          fmt::format("face width {} along the pitch cone, outer cone distance {}", size(b.spec().face_width), size(sizes.outer_cone_distance)), 1, 8);
-    if (const auto& k = g_.features.keyway) words(x, y - s * reach - 34 * k_, fmt::format("keyway {} × {}", size(k->width), size(k->height)), 1, 8);
-    if (const auto& f = g_.features.flat) words(x, y - s * reach - 34 * k_, fmt::format("flat {}", size(f->height)), 1, 8);
-    if (const auto& h = g_.features.hex) words(x, y - s * reach - 34 * k_, fmt::format("hexagon {}", size(h->across_flats)), 1, 8);
+          fmt::format("face width {} along the pitch cone, outer cone distance {}", size(b.spec().face_width),
+                      size(sizes.outer_cone_distance)),
+          1, 8);
+    if (const auto& k = g_.features.keyway)
+      words(x, y - s * reach - 34 * k_, fmt::format("keyway {} × {}", size(k->width), size(k->height)), 1, 8);
+    if (const auto& f = g_.features.flat)
+      words(x, y - s * reach - 34 * k_, fmt::format("flat {}", size(f->height)), 1, 8);
+    if (const auto& h = g_.features.hex)
+      words(x, y - s * reach - 34 * k_, fmt::format("hexagon {}", size(h->across_flats)), 1, 8);
   }
 
   void bevel_table() {
@@ -342,7 +382,8 @@ class Sheet {
     if (design_.units == job::Units::inch) row("diametral pitch  P", value("diametral_pitch"));
     row("pressure angle  α", fmt::format("{:.6g}°", spec.pressure_angle.degrees()));
     row("depth", std::string(gear::name(spec.depth)));
-    row("profile shift, thickness shift", fmt::format("{:+.5g}, {:+.5g} m_e", spec.profile_shift, spec.thickness_shift));
+    row("profile shift, thickness shift",
+        fmt::format("{:+.5g}, {:+.5g} m_e", spec.profile_shift, spec.thickness_shift));
     row("pitch cone angle  δ", value("pitch_cone_angle_deg"));
     row("face cone angle  δ_a", value("face_cone_angle_deg"));
     row("root cone angle  δ_f", value("root_cone_angle_deg"));
@@ -362,16 +403,18 @@ class Sheet {
     const double room = (x1 - x0 - 60 * k_) / kPointsPerMm;
     const auto chosen = usual_scale(s.length, room);
     scale_ = chosen.second;
-    const double k = chosen.first * kPointsPerMm, middle = g_.teeth.count() % 2 == 0 ? g_.teeth.rack().pitch() / 2 : 0, y = (y0 + y1) / 2, x = (x0 + x1) / 2;
+    const double k = chosen.first * kPointsPerMm, middle = g_.teeth.count() % 2 == 0 ? g_.teeth.rack().pitch() / 2 : 0,
+                 y = (y0 + y1) / 2, x = (x0 + x1) / 2;
     page_.look_at({middle, 0}, k * zoom_, at(x, y));
     page_.outline(g_.teeth.outline(), Vec2::Zero(), 0, {0, 0, 0, 0}, kBlack, 0.9 * zoom_ * k_);
     page_.line({middle - s.length / 2 - 3, 0}, {middle + s.length / 2 + 3, 0}, kInk, 0.5 * zoom_ * k_,
                {9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_});
-    across(x - k * s.length / 2, x + k * s.length / 2, y + k * s.base_height + 22 * k_, y + k * s.base_height, size(s.length));
-    words(
-        x, y + k * s.base_height + 44 * k_,
-        fmt::format("face width {}, back {} below the reference line, tips {} above it", size(g_.teeth.face_width()), size(s.base_height), size(s.tip_height)),
-        0, 8);
+    across(x - k * s.length / 2, x + k * s.length / 2, y + k * s.base_height + 22 * k_, y + k * s.base_height,
+           size(s.length));
+    words(x, y + k * s.base_height + 44 * k_,
+          fmt::format("face width {}, back {} below the reference line, tips {} above it", size(g_.teeth.face_width()),
+                      size(s.base_height), size(s.tip_height)),
+          0, 8);
   }
 
   void row(const std::string& label, const std::string& text) {
@@ -409,20 +452,24 @@ class Sheet {
     const gear::CylindricalSpec& spec = g_.teeth.spec();
     heading("Tooth data");
     row("kind", g_.kind);
-    row("number of teeth  z", value("teeth") + (g_.features.sector_teeth > 0 ? fmt::format(" (kept: {})", g_.features.sector_teeth) : ""));
+    row("number of teeth  z",
+        value("teeth") + (g_.features.sector_teeth > 0 ? fmt::format(" (kept: {})", g_.features.sector_teeth) : ""));
     row("normal module  m_n", fmt::format("{:.6g} mm", spec.module));
     if (design_.units == job::Units::inch) row("diametral pitch  P", value("diametral_pitch"));
     row("normal pressure angle  α_n", fmt::format("{:.6g}°", spec.pressure_angle.degrees()));
     const double beta = spec.helix_angle.degrees();
     if (beta != 0) {
       row("helix angle  β", fmt::format("{:.6g}°", std::abs(beta)));
-      row(spec.double_helical ? "apex" : "hand", spec.double_helical ? (beta > 0 ? "counter-clockwise" : "clockwise") : beta > 0 ? "right" : "left");
+      row(spec.double_helical ? "apex" : "hand", spec.double_helical ? (beta > 0 ? "counter-clockwise" : "clockwise")
+                                                 : beta > 0          ? "right"
+                                                                     : "left");
       if (!g_.teeth.is_rack()) row("lead  p_z", value("lead"));
     }
     row("reference profile: addendum, dedendum", fmt::format("{:.5g}, {:.5g} m_n", spec.addendum, spec.dedendum));
     if (!g_.teeth.internal())
       row("tool's tip radius  ρ_fP",
-          fmt::format("{:.4g} m_n", g_.teeth.is_rack() ? g_.teeth.rack().sizes().tool_tip_radius : g_.teeth.gear().sizes().tool_tip_radius));
+          fmt::format("{:.4g} m_n", g_.teeth.is_rack() ? g_.teeth.rack().sizes().tool_tip_radius
+                                                       : g_.teeth.gear().sizes().tool_tip_radius));
     row("profile shift  x", fmt::format("{:+.6g} m_n", spec.profile_shift));
     if (!g_.teeth.is_rack()) {
       row("reference circle  d", value("reference_diameter"));
@@ -442,16 +489,22 @@ class Sheet {
       if (!g_.teeth.internal()) {
         const gear::Span span = made.span(g_.span_teeth);
         // Only what can be measured: jaws on the flanks, within the face.
-        const double face = made.spec().double_helical ? (made.spec().face_width - made.spec().gap) / 2 : made.spec().face_width;
-        const bool on_flanks = span.contact_diameter >= made.sizes().root_form_diameter && span.contact_diameter <= made.sizes().tip_form_diameter;
+        const double face =
+            made.spec().double_helical ? (made.spec().face_width - made.spec().gap) / 2 : made.spec().face_width;
+        const bool on_flanks = span.contact_diameter >= made.sizes().root_form_diameter &&
+                               span.contact_diameter <= made.sizes().tip_form_diameter;
         const bool in_face = face >= span.length * std::sin(std::abs(made.sizes().base_helix_angle.radians()));
-        if (on_flanks && in_face) limits(fmt::format("span over {} teeth  W", span.teeth), span.length, without.span(span.teeth).length);
-        else row(fmt::format("span over {} teeth  W", span.teeth), on_flanks ? "none: the face is too narrow" : "none: off the flanks");
+        if (on_flanks && in_face)
+          limits(fmt::format("span over {} teeth  W", span.teeth), span.length, without.span(span.teeth).length);
+        else
+          row(fmt::format("span over {} teeth  W", span.teeth),
+              on_flanks ? "none: the face is too narrow" : "none: off the flanks");
       }
       const bool pins = made.over_pins(g_.pin_diameter).has_value();
       const gear::OverBalls over = pins ? *made.over_pins(g_.pin_diameter) : made.over_balls(g_.pin_diameter);
       const gear::OverBalls most = pins ? *without.over_pins(over.pin_diameter) : without.over_balls(over.pin_diameter);
-      limits(fmt::format("{} {} ⌀{} {}", made.internal() ? "between" : "over", pins ? "pins" : "balls", length(over.pin_diameter), job::symbol(design_.units)),
+      limits(fmt::format("{} {} ⌀{} {}", made.internal() ? "between" : "over", pins ? "pins" : "balls",
+                         length(over.pin_diameter), job::symbol(design_.units)),
              over.length, most.length);
     }
     mates_and_part();
@@ -459,7 +512,8 @@ class Sheet {
 
   void cycloidal_table() {
     heading("Tooth data");
-    row("kind", g_.teeth.is_lantern() ? "lantern" : fmt::format("cycloidal, {}", gear::name(g_.teeth.cycloidal().form())));
+    row("kind",
+        g_.teeth.is_lantern() ? "lantern" : fmt::format("cycloidal, {}", gear::name(g_.teeth.cycloidal().form())));
     for (const auto& [key, words] : {std::pair{"teeth", "number of teeth  z"},
                                      {"normal_module", "module  m"},
                                      {"pitch_diameter", "pitch circle  d"},
@@ -498,7 +552,9 @@ class Sheet {
     if (g_.bore_given > 0) row("bore to expect / to draw", bore_sizes());
     row("material", g_.material ? g_.material->name : "—");
     if (g_.material) row("mass", value("mass_kg"));
-    row("process", !design_.process.given ? "—" : design_.process.preset.empty() ? "as the job says" : design_.process.preset);
+    row("process", !design_.process.given           ? "—"
+                   : design_.process.preset.empty() ? "as the job says"
+                                                    : design_.process.preset);
   }
 
   std::string bore_sizes() const {
@@ -518,7 +574,8 @@ class Sheet {
     cell(x0, y0, "part", g_.part_name.empty() ? g_.name : g_.part_name, 12);
     cell(middle, y0, "part number", g_.part_number.empty() ? "—" : g_.part_number, 12);
     cell(x0, half, "belongs to", design_.title.empty() ? "—" : design_.title, 10);
-    cell(middle, half, "scale     sizes in     made by", fmt::format("{}     {}     palio {}", scale_, job::symbol(design_.units), kVersion), 8);
+    cell(middle, half, "scale     sizes in     made by",
+         fmt::format("{}     {}     palio {}", scale_, job::symbol(design_.units), kVersion), 8);
   }
 
   const job::Design& design_;
@@ -533,7 +590,8 @@ class Sheet {
 
 }  // namespace
 
-std::string draw_sheet(const job::Design& design, const job::Gear& gear, const SheetOptions& options, const std::string& format) {
+std::string draw_sheet(const job::Design& design, const job::Gear& gear, const SheetOptions& options,
+                       const std::string& format) {
   return Sheet(design, gear, options, format).draw();
 }
 

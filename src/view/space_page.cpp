@@ -17,13 +17,15 @@ namespace {
 
 double mesh_top(const body::TriangleMesh& mesh) {
   double top = 0;
-  for (const Vec3& v : mesh.vertices) top = std::max(top, v.z());
+  for (const Vec3& v : mesh.vertices)
+    top = std::max(top, v.z());
   return top;
 }
 
 Json solid(const job::Gear& g, double chord_error, const roll::Axis& axis, double start) {
   const body::TriangleMesh mesh = body::mesh(job::body(g), chord_error);
-  const double lift = g.teeth.is_bevel() ? 0 : g.teeth.face_width() / 2;  // a bevel gear's own frame has the apex at its origin
+  const double lift =
+      g.teeth.is_bevel() ? 0 : g.teeth.face_width() / 2;  // a bevel gear's own frame has the apex at its origin
   std::vector<float> points;
   for (const Vec3& v : mesh.vertices) {
     points.push_back(static_cast<float>(v.x()));
@@ -32,7 +34,8 @@ Json solid(const job::Gear& g, double chord_error, const roll::Axis& axis, doubl
   }
   Json axes = Json::array();
   for (int i = 0; i < 3; ++i) {
-    for (int k = 0; k < 3; ++k) axes.push_back(axis.axes(i, k));
+    for (int k = 0; k < 3; ++k)
+      axes.push_back(axis.axes(i, k));
   }
   return {{"name", g.name},
           {"teeth", g.teeth.count()},
@@ -43,7 +46,8 @@ Json solid(const job::Gear& g, double chord_error, const roll::Axis& axis, doubl
           {"origin", {axis.origin.x(), axis.origin.y(), axis.origin.z()}},
           {"axes", axes},
           {"points", write::base64({reinterpret_cast<const char*>(points.data()), points.size() * sizeof(float)})},
-          {"triangles", write::base64({reinterpret_cast<const char*>(mesh.triangles.data()), mesh.triangles.size() * sizeof(mesh.triangles[0])})}};
+          {"triangles", write::base64({reinterpret_cast<const char*>(mesh.triangles.data()),
+                                       mesh.triangles.size() * sizeof(mesh.triangles[0])})}};
 }
 
 }  // namespace
@@ -53,9 +57,12 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
   const auto [first, second] = job::members(design, pair);
   const roll::Law law = job::law(design, pair);
-  const double half_play = law.theoretical_play / 2, arcsec = 180 / kPi * 3600, chord_error = 0.004 * driver.teeth.module();
+  const double half_play = law.theoretical_play / 2, arcsec = 180 / kPi * 3600,
+               chord_error = 0.004 * driver.teeth.module();
   const bool bevel = pair.bevel.has_value();
-  const roll::Axis axis = bevel ? job::bevel_axis(pair) : roll::crossed_axis(pair.direction, pair.mounted_center_distance, pair.shaft_angle, pair.axial_offset);
+  const roll::Axis axis =
+      bevel ? job::bevel_axis(pair)
+            : roll::crossed_axis(pair.direction, pair.mounted_center_distance, pair.shaft_angle, pair.axial_offset);
   Json data = page_data(design, "pair", pair.name, rolled.result.verdict);
   data["ratio"] = law.ratio;
   data["error_unit"] = "″";
@@ -73,15 +80,19 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
   data["dot"] = (bevel ? 0.12 : 0.2) * driver.teeth.module();
   Vec3 middle, at_pitch;
   if (bevel) {
-    const double top1 = job::mid_face(driver), top2 = job::mid_face(driven), R = common_face(pair)[1], delta = pair.bevel->driver().spec().pitch_cone.radians();
+    const double top1 = job::mid_face(driver), top2 = job::mid_face(driven), R = common_face(pair)[1],
+                 delta = pair.bevel->driver().spec().pitch_cone.radians();
     middle = 0.5 * (top1 * Vec3::UnitZ() + axis.origin + top2 * axis.axes.col(2));
-    at_pitch = R * (std::cos(delta) * Vec3::UnitZ() + std::sin(delta) * from_polar(1, pair.direction).homogeneous().cwiseProduct(Vec3(1, 1, 0)));
+    at_pitch = R * (std::cos(delta) * Vec3::UnitZ() +
+                    std::sin(delta) * from_polar(1, pair.direction).homogeneous().cwiseProduct(Vec3(1, 1, 0)));
     data["size"] = 1.05 * (driver.teeth.reach() + driven.teeth.reach());
     // Seen from beside the plane of the axes and from the apex's side.
     data["turn"] = pair.direction - 1.75, data["rise"] = -0.5;
   } else {
     middle = 0.5 * (axis.origin + (driven.teeth.reach() - driver.teeth.reach()) * axis.origin.normalized());
-    at_pitch = from_polar(driver.teeth.gear().sizes().reference_diameter / 2, pair.direction).homogeneous().cwiseProduct(Vec3(1, 1, 0));
+    at_pitch = from_polar(driver.teeth.gear().sizes().reference_diameter / 2, pair.direction)
+                   .homogeneous()
+                   .cwiseProduct(Vec3(1, 1, 0));
     data["size"] = 0.5 * (driver.teeth.reach() + driven.teeth.reach() + pair.mounted_center_distance);
     data["turn"] = -1.95, data["rise"] = 0.55;
   }
@@ -91,23 +102,27 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
   std::array<std::vector<Vec3>, 2> seen;
   for (const roll::Position& p : rolled.result.positions) {
     const double nominal = second.start + law.ratio * (p.driver - first.start);
-    const auto listed = [&](const std::vector<roll::Contact>& touching, const std::optional<roll::Contact>& limit, std::vector<Vec3>& all) {
+    const auto listed = [&](const std::vector<roll::Contact>& touching, const std::optional<roll::Contact>& limit,
+                            std::vector<Vec3>& all) {
       Json list = Json::array();
       // A point, or the two ends of a line; what touches at heel and toe alike is one line.
       const auto add = [&](const roll::Contact& c) {
         const std::vector<Vec3> ends = job::contact_line(pair, c);
         Json item = Json::array();
         for (const Vec3& at : ends) {
-          for (const double x : {at.x(), at.y(), at.z()}) item.push_back(std::round(x * 1e6) / 1e6);
+          for (const double x : {at.x(), at.y(), at.z()})
+            item.push_back(std::round(x * 1e6) / 1e6);
         }
         if (std::find(list.begin(), list.end(), item) == list.end()) list.push_back(item);
         return ends.front();
       };
-      for (const roll::Contact& c : touching) all.push_back(add(c));
+      for (const roll::Contact& c : touching)
+        all.push_back(add(c));
       if (touching.empty() && limit) add(*limit);
       return list;
     };
-    positions.push_back(page_position(p, nominal, half_play, arcsec, rolled.result.drives_upper, listed(p.touching_upper, p.upper, seen[0]),
+    positions.push_back(page_position(p, nominal, half_play, arcsec, rolled.result.drives_upper,
+                                      listed(p.touching_upper, p.upper, seen[0]),
                                       listed(p.touching_lower, p.lower, seen[1])));
   }
   data["positions"] = positions;
@@ -132,15 +147,21 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
         if (p.dot(out) > high.dot(out)) high = p;
       }
       const Vec3 more = 0.6 * (high - low);
-      for (const Vec3& p : {Vec3(low - more), Vec3(high + more)}) ends.push_back({p.x(), p.y(), p.z()});
+      for (const Vec3& p : {Vec3(low - more), Vec3(high + more)})
+        ends.push_back({p.x(), p.y(), p.z()});
     }
     data["action"][side == 0 ? "u" : "l"] = ends;
   }
-  data["summary"] = bevel ? fmt::format("{} : {} teeth, shafts at {:.6g}°, {:.4f} tooth pairs in contact on average", driver.teeth.count(),
-                                        driven.teeth.count(), (pair.shaft_angle + pair.error.shaft_angle) * 180 / kPi, rolled.result.pairs_mean)
-                          : fmt::format("{} : {} teeth, shafts at {:.4g}°, center distance {:.3f} {}, {:.4f} tooth pairs in contact on average",
-                                        driver.teeth.count(), driven.teeth.count(), pair.shaft_angle * 180 / kPi,
-                                        pair.mounted_center_distance / job::mm_per(design.units), job::symbol(design.units), rolled.result.pairs_mean);
+  data["summary"] =
+      bevel
+          ? fmt::format("{} : {} teeth, shafts at {:.6g}°, {:.4f} tooth pairs in contact on average",
+                        driver.teeth.count(), driven.teeth.count(),
+                        (pair.shaft_angle + pair.error.shaft_angle) * 180 / kPi, rolled.result.pairs_mean)
+          : fmt::format(
+                "{} : {} teeth, shafts at {:.4g}°, center distance {:.3f} {}, {:.4f} tooth pairs in contact on average",
+                driver.teeth.count(), driven.teeth.count(), pair.shaft_angle * 180 / kPi,
+                pair.mounted_center_distance / job::mm_per(design.units), job::symbol(design.units),
+                rolled.result.pairs_mean);
   return filled_page(kSpaceHtml, kSpaceScript, design, pair.name, chord_error, data);
 }
 

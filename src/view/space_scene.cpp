@@ -11,11 +11,13 @@ namespace palio::view {
 namespace {
 
 /// A gear's triangles, once; its place changes from picture to picture.
-SpacePart standing(const body::TriangleMesh& mesh, const job::Gear& g, const roll::Axis& axis, double turn, std::array<double, 3> color) {
+SpacePart standing(const body::TriangleMesh& mesh, const job::Gear& g, const roll::Axis& axis, double turn,
+                   std::array<double, 3> color) {
   SpacePart part{{}, mesh.triangles, color};
   // A bevel gear turns about its apex, the others about the middle of their face.
   const double c = std::cos(turn), s = std::sin(turn), b = g.teeth.is_bevel() ? 0 : g.teeth.face_width() / 2;
-  for (const Vec3& v : mesh.vertices) part.vertices.push_back(axis.origin + axis.axes * Vec3(c * v.x() - s * v.y(), s * v.x() + c * v.y(), v.z() - b));
+  for (const Vec3& v : mesh.vertices)
+    part.vertices.push_back(axis.origin + axis.axes * Vec3(c * v.x() - s * v.y(), s * v.x() + c * v.y(), v.z() - b));
   return part;
 }
 
@@ -24,22 +26,27 @@ struct Meshes {
 };
 
 /// Both about the apex, seen from beside the plane of the axes, so that the mesh shows.
-SpaceScene posed_bevel(const job::Design& design, const job::Pair& pair, const Meshes& meshes, double driver, double driven,
-                       const std::vector<roll::Contact>& contacts, PictureSize size, bool quick) {
+SpaceScene posed_bevel(const job::Design& design, const job::Pair& pair, const Meshes& meshes, double driver,
+                       double driven, const std::vector<roll::Contact>& contacts, PictureSize size, bool quick) {
   const job::Gear &g1 = design.gears[pair.driver], &g2 = design.gears[pair.driven];
   const roll::Axis axis = job::bevel_axis(pair);
   SpaceScene scene;
-  scene.parts = {standing(meshes.driver, g1, {}, driver, {0.87, 0.65, 0.27}), standing(meshes.driven, g2, axis, driven, {0.62, 0.60, 0.82})};
+  scene.parts = {standing(meshes.driver, g1, {}, driver, {0.87, 0.65, 0.27}),
+                 standing(meshes.driven, g2, axis, driven, {0.62, 0.60, 0.82})};
   for (const roll::Contact& c : contacts) {
-    for (const Vec3& p : job::contact_line(pair, c)) scene.dots.push_back(p);
+    for (const Vec3& p : job::contact_line(pair, c))
+      scene.dots.push_back(p);
   }
   Vec3 low = Vec3::Constant(1e300), high = Vec3::Constant(-1e300);
   for (const SpacePart& part : scene.parts) {
-    for (const Vec3& v : part.vertices) low = low.cwiseMin(v), high = high.cwiseMax(v);
+    for (const Vec3& v : part.vertices)
+      low = low.cwiseMin(v), high = high.cwiseMax(v);
   }
   scene.target = 0.5 * (low + high);
-  const Vec3 across(-std::sin(pair.direction), std::cos(pair.direction), 0), between = (axis.axes.col(2) - Vec3::UnitZ()).normalized();
-  scene.eye = scene.target + 1.42 * (high - low).norm() * (-0.72 * across - 0.62 * Vec3::UnitZ() - 0.1 * between).normalized();
+  const Vec3 across(-std::sin(pair.direction), std::cos(pair.direction), 0),
+      between = (axis.axes.col(2) - Vec3::UnitZ()).normalized();
+  scene.eye =
+      scene.target + 1.42 * (high - low).norm() * (-0.72 * across - 0.62 * Vec3::UnitZ() - 0.1 * between).normalized();
   scene.size = size;
   scene.dot_pixels = std::max(2.5, size.height / 180.0);
   if (quick) scene.samples = 1, scene.occlusion = 0;
@@ -51,17 +58,21 @@ SpaceScene posed(const job::Design& design, const job::Pair& pair, const Meshes&
   const job::Gear &g1 = design.gears[pair.driver], &g2 = design.gears[pair.driven];
   if (pair.bevel) return posed_bevel(design, pair, meshes, driver, driven, contacts, size, quick);
   // A ring's axis lies on the other side of its pinion's.
-  const double a = design.gears[pair.driven].teeth.internal() ? -pair.mounted_center_distance : pair.mounted_center_distance;
+  const double a =
+      design.gears[pair.driven].teeth.internal() ? -pair.mounted_center_distance : pair.mounted_center_distance;
   const roll::Axis axis = roll::crossed_axis(pair.direction, a, pair.shaft_angle, pair.axial_offset);
   SpaceScene scene;
-  scene.parts = {standing(meshes.driver, g1, {}, driver, {0.87, 0.65, 0.27}), standing(meshes.driven, g2, axis, driven, {0.62, 0.60, 0.82})};
-  for (const roll::Contact& c : contacts) scene.dots.emplace_back(c.point.x(), c.point.y(), c.height);
+  scene.parts = {standing(meshes.driver, g1, {}, driver, {0.87, 0.65, 0.27}),
+                 standing(meshes.driven, g2, axis, driven, {0.62, 0.60, 0.82})};
+  for (const roll::Contact& c : contacts)
+    scene.dots.emplace_back(c.point.x(), c.point.y(), c.height);
   const Vec3 out = axis.origin.normalized();
   const double reach = 0.5 * (g1.teeth.reach() + g2.teeth.reach() + pair.mounted_center_distance);
   scene.target = 0.5 * (axis.origin + (g2.teeth.reach() - g1.teeth.reach()) * out);
   // From beside the common normal and above, on the side where the driver's face shows.
   const double turn = std::atan2(out.y(), out.x()) - 1.95, rise = 0.55;
-  scene.eye = scene.target + 3.7 * reach * Vec3(std::cos(rise) * std::cos(turn), std::cos(rise) * std::sin(turn), std::sin(rise));
+  scene.eye = scene.target +
+              3.7 * reach * Vec3(std::cos(rise) * std::cos(turn), std::cos(rise) * std::sin(turn), std::sin(rise));
   scene.size = size;
   scene.dot_pixels = std::max(2.5, size.height / 180.0);
   if (quick) scene.samples = 1, scene.occlusion = 0;
@@ -70,7 +81,8 @@ SpaceScene posed(const job::Design& design, const job::Pair& pair, const Meshes&
 
 Meshes meshes_of(const job::Design& design, const job::Pair& pair) {
   const double chord_error = 0.005 * design.gears[pair.driver].teeth.module();
-  return {body::mesh(job::body(design.gears[pair.driver]), chord_error), body::mesh(job::body(design.gears[pair.driven]), chord_error)};
+  return {body::mesh(job::body(design.gears[pair.driver]), chord_error),
+          body::mesh(job::body(design.gears[pair.driven]), chord_error)};
 }
 
 std::array<double, 3> color_of(const std::string& hex) {
@@ -83,21 +95,25 @@ std::array<double, 3> color_of(const std::string& hex) {
 SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& view, PictureSize size, bool quick) {
   SpaceScene scene;
   scene.size = size;
-  if (quick) scene.samples = 1, scene.occlusion = 0;
-  else scene.occlusion = 12;
+  if (quick)
+    scene.samples = 1, scene.occlusion = 0;
+  else
+    scene.occlusion = 12;
   std::size_t number = 0;
   for (const Part& p : parts) {
     const body::TriangleMesh mesh = body::mesh(p.body, 0.004 * p.module);
     // Without a material of their own, gears take the colours of driver and driven in turn.
     const bool plain = p.material.name.empty();
-    SpacePart part{
-        {},
-        mesh.triangles,
-        plain && p.gear ? (number++ % 2 == 0 ? std::array<double, 3>{0.87, 0.65, 0.27} : std::array<double, 3>{0.62, 0.60, 0.82}) : color_of(p.material.colour),
-        p.material.shine};
+    SpacePart part{{},
+                   mesh.triangles,
+                   plain && p.gear ? (number++ % 2 == 0 ? std::array<double, 3>{0.87, 0.65, 0.27}
+                                                        : std::array<double, 3>{0.62, 0.60, 0.82})
+                                   : color_of(p.material.colour),
+                   p.material.shine};
     const double c = std::cos(p.placement.turn), s = std::sin(p.placement.turn);
     for (const Vec3& v : mesh.vertices) {
-      part.vertices.push_back(p.placement.at + p.placement.axes * Vec3(c * v.x() - s * v.y(), s * v.x() + c * v.y(), v.z()));
+      part.vertices.push_back(p.placement.at +
+                              p.placement.axes * Vec3(c * v.x() - s * v.y(), s * v.x() + c * v.y(), v.z()));
     }
     scene.parts.push_back(std::move(part));
   }
@@ -130,7 +146,8 @@ SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& vie
     }
   }
   scene.target = 0.5 * (low + high);
-  // Near enough that the picture is filled, far enough that every corner is in it, and aimed at the middle of what is seen.
+  // Near enough that the picture is filled, far enough that every corner is in it, and aimed at the middle of what is
+  // seen.
   const Vec3 ahead = -towards, side = ahead.cross(Vec3::UnitZ()).normalized(), up = side.cross(ahead);
   const double half = std::tan(scene.field * kPi / 360), aspect = static_cast<double>(size.width) / size.height;
   double distance = 0;
@@ -140,8 +157,10 @@ SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& vie
     distance = 0;
     for (const Vec3& v : kept) {
       const Vec3 from = v - scene.target;
-      distance = std::max(distance, std::max(std::abs(from.dot(up)), std::abs(from.dot(side)) / aspect) / half + from.dot(towards));
-      const double depth = std::max(1e-6, 1 - from.dot(towards) / farthest);  // after a first round, which finds how far off the eye is
+      distance = std::max(
+          distance, std::max(std::abs(from.dot(up)), std::abs(from.dot(side)) / aspect) / half + from.dot(towards));
+      const double depth =
+          std::max(1e-6, 1 - from.dot(towards) / farthest);  // after a first round, which finds how far off the eye is
       left = std::min(left, from.dot(side) / depth), right = std::max(right, from.dot(side) / depth);
       down = std::min(down, from.dot(up) / depth), top = std::max(top, from.dot(up) / depth);
     }
@@ -151,28 +170,29 @@ SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& vie
   return scene;
 }
 
-SpaceScene pair_in_space(const job::Design& design, const job::Pair& pair, double driver, double driven, const std::vector<roll::Contact>& contacts,
-                         PictureSize size, bool quick) {
+SpaceScene pair_in_space(const job::Design& design, const job::Pair& pair, double driver, double driven,
+                         const std::vector<roll::Contact>& contacts, PictureSize size, bool quick) {
   return posed(design, pair, meshes_of(design, pair), driver, driven, contacts, size, quick);
 }
 
-Film space_film(const job::Design& design, const job::RolledPair& rolled, const FilmWay& film, PictureSize size, bool quick,
-                const std::function<std::vector<std::uint8_t>(const SpaceScene&)>& render) {
+Film space_film(const job::Design& design, const job::RolledPair& rolled, const FilmWay& film, PictureSize size,
+                bool quick, const std::function<std::vector<std::uint8_t>(const SpaceScene&)>& render) {
   const auto meshes = std::make_shared<Meshes>(meshes_of(design, *rolled.pair));
   const int per_pitch = static_cast<int>(rolled.result.positions.size());
   const auto [first, second] = job::members(design, *rolled.pair);
-  const double pitch = 2 * kPi / design.gears[rolled.pair->driver].teeth.count(), start = first.start, nominal = second.start;
+  const double pitch = 2 * kPi / design.gears[rolled.pair->driver].teeth.count(), start = first.start,
+               nominal = second.start;
   const double ratio = job::law(design, *rolled.pair).ratio;
-  return {
-      film.frames, [=, &design, &rolled](int i) {
-        const int at = film.at(i), in_pitch = at % per_pitch;
-        const roll::Position& p = rolled.result.positions[static_cast<std::size_t>(in_pitch)];
-        const bool upper = (ratio < 0) == (film.sense > 0);  // turning back, the driver pushes on the other flank
-        const std::optional<roll::Contact>& limit = upper ? p.upper : p.lower;
-        const double on = ratio * pitch * (at - in_pitch) / per_pitch;
-        const double driven = limit ? limit->driven + on : nominal + ratio * pitch * at / per_pitch;
-        return render(posed(design, *rolled.pair, *meshes, start + pitch * at / per_pitch, driven, upper ? p.touching_upper : p.touching_lower, size, quick));
-      }};
+  return {film.frames, [=, &design, &rolled](int i) {
+            const int at = film.at(i), in_pitch = at % per_pitch;
+            const roll::Position& p = rolled.result.positions[static_cast<std::size_t>(in_pitch)];
+            const bool upper = (ratio < 0) == (film.sense > 0);  // turning back, the driver pushes on the other flank
+            const std::optional<roll::Contact>& limit = upper ? p.upper : p.lower;
+            const double on = ratio * pitch * (at - in_pitch) / per_pitch;
+            const double driven = limit ? limit->driven + on : nominal + ratio * pitch * at / per_pitch;
+            return render(posed(design, *rolled.pair, *meshes, start + pitch * at / per_pitch, driven,
+                                upper ? p.touching_upper : p.touching_lower, size, quick));
+          }};
 }
 
 }  // namespace palio::view

@@ -40,8 +40,10 @@ std::string tool_page(const job::Design& design, const job::Gear& g) {
     data["findings"].push_back(std::string(name(f.kind().severity)) + ": " + job::message(f, design.units));
   }
   data["summary"] = fmt::format("{}, {} teeth, cut by {}: generating shift {:.4f}", g.name, g.teeth.count(),
-                                tool.rack ? "a rack" : fmt::format("a pinion cutter of {} teeth", s.cutter->teeth), s.generating_profile_shift);
-  return filled_page(kToolHtml, kToolScript, design, g.name + ", the tool at work", std::max(tool.deviation, 1e-4 * g.teeth.module()), data);
+                                tool.rack ? "a rack" : fmt::format("a pinion cutter of {} teeth", s.cutter->teeth),
+                                s.generating_profile_shift);
+  return filled_page(kToolHtml, kToolScript, design, g.name + ", the tool at work",
+                     std::max(tool.deviation, 1e-4 * g.teeth.module()), data);
 }
 
 }  // namespace palio::view

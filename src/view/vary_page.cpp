@@ -18,9 +18,11 @@ std::string vary_page(const job::Design& design, const job::Varied& varied) {
   data["mm_per_unit"] = job::mm_per(design.units);
   data["key"] = varied.keys[0];
   data["shown"] = Json::array();
-  for (std::size_t i = 0; i < varied.shows.size(); ++i) data["shown"].push_back({{"key", varied.shows[i]}, {"unit", varied.units[i]}});
+  for (std::size_t i = 0; i < varied.shows.size(); ++i)
+    data["shown"].push_back({{"key", varied.shows[i]}, {"unit", varied.units[i]}});
   data["limits"] = Json::array();
-  for (const job::VaryLimit& l : varied.limits) data["limits"].push_back({{"at", l.at}, {"above", l.above}, {"what", l.what}});
+  for (const job::VaryLimit& l : varied.limits)
+    data["limits"].push_back({{"at", l.at}, {"above", l.above}, {"what", l.what}});
   data["steps"] = Json::array();
   bool any = false;
   double finest = 0;
@@ -28,7 +30,8 @@ std::string vary_page(const job::Design& design, const job::Varied& varied) {
     Json step;
     step["at"] = row.at[0];
     step["values"] = Json::array();
-    for (const auto& v : row.values) step["values"].push_back(v ? Json(*v) : Json(nullptr));
+    for (const auto& v : row.values)
+      step["values"].push_back(v ? Json(*v) : Json(nullptr));
     step["findings"] = row.findings;
     if (!row.impossible.empty()) step["impossible"] = row.impossible;
     if (row.design) {
@@ -52,11 +55,13 @@ std::string vary_page(const job::Design& design, const job::Varied& varied) {
     data["steps"].push_back(step);
   }
   if (!any) {
-    const auto never = std::find_if(varied.rows.begin(), varied.rows.end(), [](const job::VaryRow& row) { return !row.impossible.empty(); });
-    throw InvalidParameter("pair", "none",
-                           "the page turns a pair on parallel axes, and no step has one that can be made" +
-                               (never == varied.rows.end() ? "" : fmt::format(" (at {}: {})", never->at[0], never->impossible)),
-                           "add a pair or take another range, or ask for a chart (--out chart.png)");
+    const auto never = std::find_if(varied.rows.begin(), varied.rows.end(),
+                                    [](const job::VaryRow& row) { return !row.impossible.empty(); });
+    throw InvalidParameter(
+        "pair", "none",
+        "the page turns a pair on parallel axes, and no step has one that can be made" +
+            (never == varied.rows.end() ? "" : fmt::format(" (at {}: {})", never->at[0], never->impossible)),
+        "add a pair or take another range, or ask for a chart (--out chart.png)");
   }
   return filled_page(kVaryHtml, kVaryScript, design, "what " + varied.keys[0] + " does", finest, data);
 }

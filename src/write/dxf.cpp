@@ -1,5 +1,6 @@
 // A small AC1021 writer: just the tables that the format demands, and closed LWPOLYLINEs with bulges or an entity for
-// each curve. Every pair of lines is a group code and a value. Checked by reading back with a library that did not write it (tests).
+// each curve. Every pair of lines is a group code and a value. Checked by reading back with a library that did not
+// write it (tests).
 #include <algorithm>
 #include <cmath>
 #include <optional>
@@ -72,10 +73,12 @@ namespace {
 
 /// All that stands around the entities, which `entities` writes into the model space whose handle it is given.
 template <class Entities>
-std::string document(const std::vector<std::string>& layers, const Stamp& stamp, const std::string& remark, Entities entities) {
+std::string document(const std::vector<std::string>& layers, const Stamp& stamp, const std::string& remark,
+                     Entities entities) {
   Writer w;
   w.pair(999, one_line("title: " + stamp.title));
-  w.pair(999, one_line(fmt::format("palio {}; part {}; unit {}; {}", stamp.version, stamp.part, stamp.inches ? "in" : "mm", remark)));
+  w.pair(999, one_line(fmt::format("palio {}; part {}; unit {}; {}", stamp.version, stamp.part,
+                                   stamp.inches ? "in" : "mm", remark)));
   if (!stamp.note.empty()) w.pair(999, one_line(stamp.note));
   Writer body;  // the handle seed stands before everything else, so the rest is written first
   body.section("TABLES");
@@ -98,8 +101,8 @@ std::string document(const std::vector<std::string>& layers, const Stamp& stamp,
     body.end_table();
     t = body.table("STYLE", 1);
     body.record("STYLE", t, "AcDbTextStyleTableRecord");
-    body.pair(2, "Standard"), body.pair(70, 0), body.real(40, 0), body.real(41, 1), body.real(50, 0), body.pair(71, 0), body.real(42, 2.5), body.pair(3, "txt"),
-        body.pair(4, "");
+    body.pair(2, "Standard"), body.pair(70, 0), body.real(40, 0), body.real(41, 1), body.real(50, 0), body.pair(71, 0),
+        body.real(42, 2.5), body.pair(3, "txt"), body.pair(4, "");
     body.end_table();
     body.table("VIEW", 0), body.end_table();
     body.table("UCS", 0), body.end_table();
@@ -140,7 +143,8 @@ std::string document(const std::vector<std::string>& layers, const Stamp& stamp,
     body.pair(330, "0"), body.pair(100, "AcDbDictionary"), body.pair(281, 1), body.pair(3, "ACAD_GROUP");
     const std::string group = fmt::format("{:X}", body.next());
     body.pair(350, group);
-    body.pair(0, "DICTIONARY"), body.handle(), body.pair(330, root), body.pair(100, "AcDbDictionary"), body.pair(281, 1);
+    body.pair(0, "DICTIONARY"), body.handle(), body.pair(330, root), body.pair(100, "AcDbDictionary"),
+        body.pair(281, 1);
     body.end_section();
   }
   w.section("HEADER");
@@ -175,20 +179,22 @@ std::string dxf(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
     deviation = std::max(deviation, l.loop.deviation);
     remember(layers, l.layer);
   }
-  return document(layers, stamp, fmt::format("arcs within {} mm of the exact curves", digits(deviation)), [&](Writer& body, const std::string& model) {
-    for (const PlacedLoop& l : loops) {
-      head(body, "LWPOLYLINE", model, l.layer, "AcDbPolyline");
-      body.pair(90, static_cast<int>(l.loop.points.size())), body.pair(70, 1);
-      for (const curve::BulgedPoint& b : l.loop.points) {
-        const Vec2 p = (turned(b.p, l.placement.turn) + l.placement.at.head<2>()) / unit;
-        body.real(10, p.x()), body.real(20, p.y());
-        if (b.bulge != 0) body.real(42, b.bulge);
-      }
-    }
-  });
+  return document(layers, stamp, fmt::format("arcs within {} mm of the exact curves", digits(deviation)),
+                  [&](Writer& body, const std::string& model) {
+                    for (const PlacedLoop& l : loops) {
+                      head(body, "LWPOLYLINE", model, l.layer, "AcDbPolyline");
+                      body.pair(90, static_cast<int>(l.loop.points.size())), body.pair(70, 1);
+                      for (const curve::BulgedPoint& b : l.loop.points) {
+                        const Vec2 p = (turned(b.p, l.placement.turn) + l.placement.at.head<2>()) / unit;
+                        body.real(10, p.x()), body.real(20, p.y());
+                        if (b.bulge != 0) body.real(42, b.bulge);
+                      }
+                    }
+                  });
 }
 
-std::string dxf_of_curves(const std::vector<PlacedOutline>& outlines, const Stamp& stamp, double tolerance, double& deviation_mm) {
+std::string dxf_of_curves(const std::vector<PlacedOutline>& outlines, const Stamp& stamp, double tolerance,
+                          double& deviation_mm) {
   const double unit = stamp.inches ? 25.4 : 1.0;
   std::vector<std::string> layers;
   deviation_mm = 0;
@@ -203,39 +209,49 @@ std::string dxf_of_curves(const std::vector<PlacedOutline>& outlines, const Stam
       if (!plain) deviation_mm = std::max(deviation_mm, copies.back().back()->deviation);
     }
   }
-  return document(layers, stamp, fmt::format("splines within {} mm of the exact curves", digits(deviation_mm)), [&](Writer& body, const std::string& model) {
-    for (std::size_t n = 0; n < outlines.size(); ++n) {
-      const PlacedOutline& o = outlines[n];
-      const auto placed = [&](const Vec2& p) -> Vec2 { return (turned(p, o.placement.turn) + o.placement.at.head<2>()) / unit; };
-      const auto point = [&](int code, const Vec2& p) { body.real(code, p.x()), body.real(code + 10, p.y()), body.real(code + 20, 0); };
-      for (int copy = 0; copy < o.outline.count; ++copy) {
-        for (std::size_t k = 0; k < o.outline.period.size(); ++k) {
-          const curve::Segment s = o.outline.segment(copy, k);
-          const std::string layer = o.part + "_" + std::string(curve::name(s.role));
-          if (const auto* arc = std::get_if<curve::Arc>(&s.curve)) {
-            const double from = std::min(s.from, s.to) + o.placement.turn, to = std::max(s.from, s.to) + o.placement.turn;
-            const bool whole = to - from > 2 * kPi - 1e-9;
-            head(body, whole ? "CIRCLE" : "ARC", model, layer, "AcDbCircle");
-            point(10, placed(arc->centre)), body.real(40, arc->radius / unit);
-            if (whole) continue;
-            body.pair(100, "AcDbArc"), body.real(50, from * 180 / kPi), body.real(51, to * 180 / kPi);
-          } else if (std::holds_alternative<curve::Line>(s.curve)) {
-            head(body, "LINE", model, layer, "AcDbLine");
-            point(10, placed(s.first())), point(11, placed(s.last()));
-          } else {
-            const curve::SplineCopy& spline = *copies[n][k];
-            head(body, "SPLINE", model, layer, "AcDbSpline");
-            body.pair(70, 8), body.pair(71, spline.degree), body.pair(72, static_cast<int>(spline.knots.size()));
-            body.pair(73, static_cast<int>(spline.poles.size())), body.pair(74, 0), body.real(42, 1e-9), body.real(43, 1e-9);
-            for (const double knot : spline.knots) body.real(40, knot);
-            for (const Vec2& pole : spline.poles) {
-              point(10, placed(o.outline.shift == Vec2::Zero() ? turned(pole, o.outline.turn(copy)) : Vec2(pole + copy * o.outline.shift)));
-            }
-          }
-        }
-      }
-    }
-  });
+  return document(layers, stamp, fmt::format("splines within {} mm of the exact curves", digits(deviation_mm)),
+                  [&](Writer& body, const std::string& model) {
+                    for (std::size_t n = 0; n < outlines.size(); ++n) {
+                      const PlacedOutline& o = outlines[n];
+                      const auto placed = [&](const Vec2& p) -> Vec2 {
+                        return (turned(p, o.placement.turn) + o.placement.at.head<2>()) / unit;
+                      };
+                      const auto point = [&](int code, const Vec2& p) {
+                        body.real(code, p.x()), body.real(code + 10, p.y()), body.real(code + 20, 0);
+                      };
+                      for (int copy = 0; copy < o.outline.count; ++copy) {
+                        for (std::size_t k = 0; k < o.outline.period.size(); ++k) {
+                          const curve::Segment s = o.outline.segment(copy, k);
+                          const std::string layer = o.part + "_" + std::string(curve::name(s.role));
+                          if (const auto* arc = std::get_if<curve::Arc>(&s.curve)) {
+                            const double from = std::min(s.from, s.to) + o.placement.turn,
+                                         to = std::max(s.from, s.to) + o.placement.turn;
+                            const bool whole = to - from > 2 * kPi - 1e-9;
+                            head(body, whole ? "CIRCLE" : "ARC", model, layer, "AcDbCircle");
+                            point(10, placed(arc->centre)), body.real(40, arc->radius / unit);
+                            if (whole) continue;
+                            body.pair(100, "AcDbArc"), body.real(50, from * 180 / kPi), body.real(51, to * 180 / kPi);
+                          } else if (std::holds_alternative<curve::Line>(s.curve)) {
+                            head(body, "LINE", model, layer, "AcDbLine");
+                            point(10, placed(s.first())), point(11, placed(s.last()));
+                          } else {
+                            const curve::SplineCopy& spline = *copies[n][k];
+                            head(body, "SPLINE", model, layer, "AcDbSpline");
+                            body.pair(70, 8), body.pair(71, spline.degree),
+                                body.pair(72, static_cast<int>(spline.knots.size()));
+                            body.pair(73, static_cast<int>(spline.poles.size())), body.pair(74, 0), body.real(42, 1e-9),
+                                body.real(43, 1e-9);
+                            for (const double knot : spline.knots)
+                              body.real(40, knot);
+                            for (const Vec2& pole : spline.poles) {
+                              point(10, placed(o.outline.shift == Vec2::Zero() ? turned(pole, o.outline.turn(copy))
+                                                                               : Vec2(pole + copy * o.outline.shift)));
+                            }
+                          }
+                        }
+                      }
+                    }
+                  });
 }
 
 }  // namespace palio::write

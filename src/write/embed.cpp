@@ -12,7 +12,8 @@
 namespace palio::write {
 namespace {
 
-constexpr std::string_view kMark = "palio-job ", kLetters = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
+constexpr std::string_view kMark = "palio-job ",
+                           kLetters = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
 
 std::string from_base64(std::string_view letters) {
   std::string out;
@@ -30,18 +31,21 @@ std::uint32_t crc(std::string_view bytes) {
   std::uint32_t c = 0xFFFFFFFFu;
   for (const char byte : bytes) {
     c ^= static_cast<unsigned char>(byte);
-    for (int k = 0; k < 8; ++k) c = c & 1 ? 0xEDB88320u ^ c >> 1 : c >> 1;
+    for (int k = 0; k < 8; ++k)
+      c = c & 1 ? 0xEDB88320u ^ c >> 1 : c >> 1;
   }
   return ~c;
 }
 
 std::string big_endian(std::uint32_t v) {
-  return {static_cast<char>(v >> 24), static_cast<char>(v >> 16 & 0xFF), static_cast<char>(v >> 8 & 0xFF), static_cast<char>(v & 0xFF)};
+  return {static_cast<char>(v >> 24), static_cast<char>(v >> 16 & 0xFF), static_cast<char>(v >> 8 & 0xFF),
+          static_cast<char>(v & 0xFF)};
 }
 
 std::string wrapped(std::string_view job, std::string_view before, std::string_view after) {
   std::string all;
-  for (const std::string& p : pieces(job)) all += fmt::format("{}{}{}", before, p, after);
+  for (const std::string& p : pieces(job))
+    all += fmt::format("{}{}{}", before, p, after);
   return all;
 }
 
@@ -66,7 +70,8 @@ std::vector<std::string> pieces(std::string_view text) {
   std::vector<std::string> all;
   // The whole text's checksum stands in every piece: a file that lost some, or another text put before, is told.
   const std::uint32_t sum = crc(text);
-  for (std::size_t i = 0; i < count; ++i) all.push_back(fmt::format("{}{}/{}:{:08x} {}", kMark, i + 1, count, sum, base64(text.substr(i * kEach, kEach))));
+  for (std::size_t i = 0; i < count; ++i)
+    all.push_back(fmt::format("{}{}/{}:{:08x} {}", kMark, i + 1, count, sum, base64(text.substr(i * kEach, kEach))));
   return all;
 }
 
@@ -77,7 +82,8 @@ std::string with_job(std::string bytes, std::string_view format, std::string_vie
   if (format == "png") {
     // After the header chunk: signature 8, then length 4, type 4, data 13, check 4.
     const std::string body = std::string("tEXt") + "palio" + '\0' + piece_lines(job);
-    if (bytes.size() > 33) bytes.insert(33, big_endian(static_cast<std::uint32_t>(body.size() - 4)) + body + big_endian(crc(body)));
+    if (bytes.size() > 33)
+      bytes.insert(33, big_endian(static_cast<std::uint32_t>(body.size() - 4)) + body + big_endian(crc(body)));
     return bytes;
   }
   const auto insert = [&](std::size_t at, const std::string& text) {
@@ -88,8 +94,10 @@ std::string with_job(std::string bytes, std::string_view format, std::string_vie
     // A comment after the document's end is part of it still.
     const auto end = bytes.rfind("</html>");
     const std::string comment = "<!--\n" + piece_lines(job) + "-->\n";
-    if (end == std::string::npos) bytes += comment;
-    else insert(end, comment);
+    if (end == std::string::npos)
+      bytes += comment;
+    else
+      insert(end, comment);
   }
   // Between a PDF's trailer and its last pointer no offset moves.
   if (format == "pdf") insert(bytes.rfind("startxref"), wrapped(job, "%", "\n"));
@@ -118,7 +126,8 @@ std::optional<std::string> job_in(std::string_view bytes) {
     auto& pieces = found[{count, sum}];
     pieces.resize(count);
     const std::size_t from = at + kMark.size() + static_cast<std::size_t>(end - head.c_str()) + 1;
-    const std::size_t to = bytes.find_first_not_of("ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/=", from);
+    const std::size_t to =
+        bytes.find_first_not_of("ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/=", from);
     pieces[number - 1] = from_base64(bytes.substr(from, to == std::string_view::npos ? to : to - from));
   }
   std::optional<std::string> best;
@@ -135,7 +144,9 @@ std::optional<std::string> job_in(std::string_view bytes) {
     // A text in the file may look like a job; the one with a checksum is the one that was put in.
     if (whole && (!best || !key.second.empty())) best = std::move(text);
   }
-  if (damaged) throw FileError("the job that this file carries is damaged: pieces of it are missing or changed; take another file");
+  if (damaged)
+    throw FileError(
+        "the job that this file carries is damaged: pieces of it are missing or changed; take another file");
   return best;
 }
 

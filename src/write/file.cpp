@@ -110,13 +110,15 @@ std::string read_file(const std::string& path, std::size_t most) {
   std::string bytes;
   char block[1 << 16];
   std::size_t got = 0;
-  while (bytes.size() <= most && (got = std::fread(block, 1, sizeof block, file)) > 0) bytes.append(block, got);
+  while (bytes.size() <= most && (got = std::fread(block, 1, sizeof block, file)) > 0)
+    bytes.append(block, got);
   const int code = errno;
   const bool failed = std::ferror(file) != 0;
   std::fclose(file);
   errno = code;
   if (failed) fail(path, "read");
-  if (bytes.size() > most) throw FileError(fmt::format("{}: is longer than the {} bytes that are read here", path, most));
+  if (bytes.size() > most)
+    throw FileError(fmt::format("{}: is longer than the {} bytes that are read here", path, most));
   return bytes;
 }
 
@@ -129,7 +131,9 @@ std::string xml_escaped(std::string_view text) {
       case '>': out += "&gt;"; break;
       case '"': out += "&quot;"; break;
       case '\'': out += "&#39;"; break;
-      default: out += static_cast<unsigned char>(c) < 32 && c != '\n' && c != '\t' && c != '\r' ? '?' : c;  // no XML holds these
+      default:
+        out +=
+            static_cast<unsigned char>(c) < 32 && c != '\n' && c != '\t' && c != '\r' ? '?' : c;  // no XML holds these
     }
   }
   return out;
@@ -150,7 +154,10 @@ std::optional<std::int64_t> source_date() {
   const char* end = fixed + std::strlen(fixed);
   const auto [read, error] = std::from_chars(fixed, end, seconds);
   if (error != std::errc() || read != end || seconds < 0 || seconds >= kYear10000) {
-    throw FileError(fmt::format("SOURCE_DATE_EPOCH is \"{}\", but whole seconds since 1970 are allowed, up to the year 9999; unset it or mend it", fixed));
+    throw FileError(
+        fmt::format("SOURCE_DATE_EPOCH is \"{}\", but whole seconds since 1970 are allowed, up to the year 9999; unset "
+                    "it or mend it",
+                    fixed));
   }
   return seconds;
 }

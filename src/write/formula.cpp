@@ -1,4 +1,5 @@
-// Each curve writes its own equations: the letters are those of docs/theory/profile.md, the numbers those of the segment.
+// Each curve writes its own equations: the letters are those of docs/theory/profile.md, the numbers those of the
+// segment.
 #include "palio/write/formula.hpp"
 
 #include <cmath>
@@ -31,7 +32,8 @@ struct Write {
   std::string length(double mm) const { return number(mm / unit); }
 
   Steps operator()(const curve::Involute& c) const {
-    const std::string s = c.sense > 0 ? "+" : "-", o = c.sense > 0 ? "-" : "+", a = fmt::format("{} {} t", number(c.start), s);
+    const std::string s = c.sense > 0 ? "+" : "-", o = c.sense > 0 ? "-" : "+",
+                      a = fmt::format("{} {} t", number(c.start), s);
     return {{"x", fmt::format("{}*(cos({}) {} t*sin({}))", length(c.base_radius), a, s, a)},
             {"y", fmt::format("{}*(sin({}) {} t*cos({}))", length(c.base_radius), a, o, a)}};
   }
@@ -55,13 +57,17 @@ struct Write {
   // Directions, by the stereographic projection: x and y have no unit.
   Steps operator()(const curve::SphericalInvolute& c) const {
     const std::string sb = number(std::sin(c.base_cone)), cb = number(std::cos(c.base_cone));
-    Steps s{{"s", fmt::format("t*{}", sb)}, {"d", fmt::format("1 + {}*cos(s)", cb)}, {"a", fmt::format("{}*cos(s)/d", sb)}, {"b", "-sin(s)/d"}};
+    Steps s{{"s", fmt::format("t*{}", sb)},
+            {"d", fmt::format("1 + {}*cos(s)", cb)},
+            {"a", fmt::format("{}*cos(s)/d", sb)},
+            {"b", "-sin(s)/d"}};
     rotated(s, "t", "a", "b", c.sense, c.start);
     return s;
   }
   Steps operator()(const curve::CrownTrochoid& c) const {
-    const std::string sd = number(std::sin(c.pitch_cone)), cd = number(std::cos(c.pitch_cone)), sg = number(std::cos(c.corner_depth)),
-                      cg = number(-std::sin(c.corner_depth)), sr = number(std::sin(c.corner_radius)), cr = number(std::cos(c.corner_radius));
+    const std::string sd = number(std::sin(c.pitch_cone)), cd = number(std::cos(c.pitch_cone)),
+                      sg = number(std::cos(c.corner_depth)), cg = number(-std::sin(c.corner_depth)),
+                      sr = number(std::sin(c.corner_radius)), cr = number(std::cos(c.corner_radius));
     Steps s{{"ci", fmt::format("{}*cos(t)", sg)},
             {"f", fmt::format("{}/sqrt(1 - ci*ci)", sr)},
             {"k", fmt::format("{} + f*ci", cr)},
@@ -84,7 +90,8 @@ struct Write {
     return s;
   }
   Steps operator()(const curve::LobeCurve& c) const {
-    const std::string R = length(c.circle_radius), E = length(c.eccentricity), N = number(c.rollers), EN = length(c.eccentricity * c.rollers);
+    const std::string R = length(c.circle_radius), E = length(c.eccentricity), N = number(c.rollers),
+                      EN = length(c.eccentricity * c.rollers);
     Steps s{{"nx", fmt::format("{} - {}*cos(({} - 1)*t)", R, EN, N)},
             {"ny", fmt::format("-{}*sin(({} - 1)*t)", EN, N)},
             {"s", "sqrt(nx*nx + ny*ny)"},
@@ -108,16 +115,17 @@ struct Write {
 };
 
 const char* kind(const Segment& s) {
-  static const char* names[] = {"involute of a circle, t = roll angle (rad)",
-                                "envelope of the rack tool's round corner, t = direction of its normal (rad)",
-                                "envelope of the pinion cutter's round corner, t = place of the corner about the cutter's axis (rad)",
-                                "spherical involute (its direction), t = roll angle (rad)",
-                                "envelope of a crown gear's round corner (its direction), t = place of the corner about the crown's axis (rad)",
-                                "cycloid, t = angle rolled by its circle (rad)",
-                                "edge of a lobed disc, t = once round for all lobes (rad)",
-                                "ellipse, t = its angle (rad)",
-                                "circle, t = polar angle about its centre (rad)",
-                                "straight line, t = 0 to 1"};
+  static const char* names[] = {
+      "involute of a circle, t = roll angle (rad)",
+      "envelope of the rack tool's round corner, t = direction of its normal (rad)",
+      "envelope of the pinion cutter's round corner, t = place of the corner about the cutter's axis (rad)",
+      "spherical involute (its direction), t = roll angle (rad)",
+      "envelope of a crown gear's round corner (its direction), t = place of the corner about the crown's axis (rad)",
+      "cycloid, t = angle rolled by its circle (rad)",
+      "edge of a lobed disc, t = once round for all lobes (rad)",
+      "ellipse, t = its angle (rad)",
+      "circle, t = polar angle about its centre (rad)",
+      "straight line, t = 0 to 1"};
   return names[s.curve.index()];
 }
 
@@ -125,21 +133,25 @@ const char* kind(const Segment& s) {
 
 std::string identifier(const std::string& name) {
   std::string out;
-  for (const char c : name) out += (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '_' ? c : '_';
+  for (const char c : name)
+    out += (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '_' ? c : '_';
   // A function's name gets "_flank_3" and the like behind, so it is no keyword; it must not begin with a digit.
   return out.empty() || (out[0] >= '0' && out[0] <= '9') ? "_" + out : out;
 }
 
-std::string formulas(const std::string& name, const curve::Outline& outline, const std::string& language, int pieces, double mm_per_unit,
-                     const std::string& unit) {
+std::string formulas(const std::string& name, const curve::Outline& outline, const std::string& language, int pieces,
+                     double mm_per_unit, const std::string& unit) {
   const bool c = language == "c", python = language == "python";
   const std::string remark = c ? "// " : python ? "# " : "";
-  std::string text = fmt::format("{}{}, by palio: one period of {}, lengths in {}, angles in rad; material on the left\n", remark, name, outline.count, unit);
+  std::string text =
+      fmt::format("{}{}, by palio: one period of {}, lengths in {}, angles in rad; material on the left\n", remark,
+                  name, outline.count, unit);
   if (outline.shift != Vec2::Zero()) {
-    text += fmt::format("{}the next period: the same, moved by ({}, {}) {}\n", remark, digits(outline.shift.x() / mm_per_unit),
-                        digits(outline.shift.y() / mm_per_unit), unit);
+    text += fmt::format("{}the next period: the same, moved by ({}, {}) {}\n", remark,
+                        digits(outline.shift.x() / mm_per_unit), digits(outline.shift.y() / mm_per_unit), unit);
   } else if (outline.count > 1) {
-    text += fmt::format("{}the next period: the same, turned about the origin by {} rad\n", remark, digits(outline.turn(1)));
+    text += fmt::format("{}the next period: the same, turned about the origin by {} rad\n", remark,
+                        digits(outline.turn(1)));
   }
   if (c) text = "#include <math.h>\n" + text;
   if (python) text = "from math import cos, sin, sqrt, tan\n" + text;
@@ -150,21 +162,25 @@ std::string formulas(const std::string& name, const curve::Outline& outline, con
     text += fmt::format("\n{}{} {}: {}\n", remark, curve::name(s.role), i + 1, kind(s));
     if (c) {
       text += fmt::format("void {}(double t, double *x_out, double *y_out) {{\n", function);
-      for (const auto& [left, right] : steps) text += fmt::format("  const double {} = {};\n", left, right);
+      for (const auto& [left, right] : steps)
+        text += fmt::format("  const double {} = {};\n", left, right);
       text += "  *x_out = x;\n  *y_out = y;\n}\n";
     } else if (python) {
       text += fmt::format("def {}(t):\n", function);
-      for (const auto& [left, right] : steps) text += fmt::format("    {} = {}\n", left, right);
+      for (const auto& [left, right] : steps)
+        text += fmt::format("    {} = {}\n", left, right);
       text += "    return x, y\n";
     } else {
-      for (const auto& [left, right] : steps) text += fmt::format("  {}(t) = {}\n", left, right);
+      for (const auto& [left, right] : steps)
+        text += fmt::format("  {}(t) = {}\n", left, right);
     }
     for (int k = 0; k < pieces; ++k) {
       const auto at = [&](double share) { return s.from + (s.to - s.from) * (k + share) / pieces; };
       text += fmt::format("{}  t from {} to {}\n", remark, digits(at(0)), digits(at(1)));
       for (const double share : {0.0, 0.5, 1.0}) {
         const Vec2 p = s.point(at(share)) / mm_per_unit;
-        text += fmt::format("{}    check: t = {}  x = {}  y = {}\n", remark, digits(at(share)), digits(p.x()), digits(p.y()));
+        text += fmt::format("{}    check: t = {}  x = {}  y = {}\n", remark, digits(at(share)), digits(p.x()),
+                            digits(p.y()));
       }
     }
   }

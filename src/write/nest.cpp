@@ -15,7 +15,8 @@ std::vector<Placement> nested(const std::vector<body::TriangleMesh>& meshes, dou
   std::vector<Box> boxes;
   for (const body::TriangleMesh& m : meshes) {
     Box b{Vec3::Constant(1e300), Vec3::Constant(-1e300)};
-    for (const Vec3& v : m.vertices) b.low = b.low.cwiseMin(v), b.high = b.high.cwiseMax(v);
+    for (const Vec3& v : m.vertices)
+      b.low = b.low.cwiseMin(v), b.high = b.high.cwiseMax(v);
     boxes.push_back(b);
   }
   // Rows of falling depth: the deepest parts first waste least.
@@ -28,9 +29,10 @@ std::vector<Placement> nested(const std::vector<body::TriangleMesh>& meshes, dou
   for (const std::size_t i : order) {
     if (x > gap && x + size(i, 0) + gap > width) x = gap, y += row + gap, row = 0;
     if (x + size(i, 0) + gap > width || y + size(i, 1) + gap > depth) {
-      throw InvalidParameter("bed", fmt::format("{:.6g} x {:.6g} mm", width, depth),
-                             fmt::format("a part of {:.4g} x {:.4g} mm finds no place on it any more", size(i, 0), size(i, 1)),
-                             "give a larger bed, a smaller gap, or fewer parts with --only");
+      throw InvalidParameter(
+          "bed", fmt::format("{:.6g} x {:.6g} mm", width, depth),
+          fmt::format("a part of {:.4g} x {:.4g} mm finds no place on it any more", size(i, 0), size(i, 1)),
+          "give a larger bed, a smaller gap, or fewer parts with --only");
     }
     placed[i].at = Vec3(x, y, 0) - boxes[i].low;
     x += size(i, 0) + gap;

@@ -20,9 +20,11 @@ std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
       const Vec2 p = turned(points[i % points.size()].p, placed.placement.turn) + placed.placement.at.head<2>();
       return {p.x() / unit, -p.y() / unit};  // SVG's y points down
     };
-    paths += fmt::format("  <path id=\"{}_{}\" d=\"M{} {}", xml_escaped(placed.layer), ++number, digits(at(0).x()), digits(at(0).y()));
+    paths += fmt::format("  <path id=\"{}_{}\" d=\"M{} {}", xml_escaped(placed.layer), ++number, digits(at(0).x()),
+                         digits(at(0).y()));
     double reach = 0;
-    for (const auto& b : points) reach = std::max(reach, b.p.norm());
+    for (const auto& b : points)
+      reach = std::max(reach, b.p.norm());
     for (std::size_t i = 0; i < points.size(); ++i) {
       const Vec2 p = at(i), q = at(i + 1);
       const double bulge = points[i].bulge, chord = (q - p).norm();
@@ -30,7 +32,8 @@ std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
         paths += fmt::format(" L{} {}", digits(q.x()), digits(q.y()));
       } else {
         const double radius = chord * (1 + bulge * bulge) / (4 * std::abs(bulge));
-        paths += fmt::format(" A{0} {0} 0 {1} {2} {3} {4}", digits(radius), std::abs(bulge) > 1 ? 1 : 0, bulge > 0 ? 0 : 1, digits(q.x()), digits(q.y()));
+        paths += fmt::format(" A{0} {0} 0 {1} {2} {3} {4}", digits(radius), std::abs(bulge) > 1 ? 1 : 0,
+                             bulge > 0 ? 0 : 1, digits(q.x()), digits(q.y()));
       }
     }
     const Vec2 centre(placed.placement.at.x() / unit, -placed.placement.at.y() / unit);
@@ -41,18 +44,22 @@ std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
   }
   const double margin = 0.02 * (right - left);
   left -= margin, low -= margin, right += margin, high += margin;
-  return with_job(fmt::format("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n"
-                              "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{0}{6}\" height=\"{1}{6}\" viewBox=\"{2} {3} {0} {1}\">\n"
-                              "  <title>{4}</title>\n"
-                              "  <metadata>palio {5}; part {7}; 1:1 in {6}; arcs within {8} mm of the exact curves{10}{11}</metadata>\n"
-                              "  <g fill=\"none\" stroke=\"#3a3a40\" stroke-width=\"{9}\">\n",
-                              digits(right - left), digits(high - low), digits(left), digits(low), xml_escaped(stamp.title), stamp.version, name,
-                              xml_escaped(stamp.part), digits(deviation), digits(0.1 / unit), stamp.note.empty() ? "" : "; ", xml_escaped(stamp.note)) +
-                      paths + "  </g>\n</svg>\n",
-                  "svg", stamp.job);
+  return with_job(
+      fmt::format(
+          "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n"
+          "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{0}{6}\" height=\"{1}{6}\" viewBox=\"{2} {3} {0} {1}\">\n"
+          "  <title>{4}</title>\n"
+          "  <metadata>palio {5}; part {7}; 1:1 in {6}; arcs within {8} mm of the exact curves{10}{11}</metadata>\n"
+          "  <g fill=\"none\" stroke=\"#3a3a40\" stroke-width=\"{9}\">\n",
+          digits(right - left), digits(high - low), digits(left), digits(low), xml_escaped(stamp.title), stamp.version,
+          name, xml_escaped(stamp.part), digits(deviation), digits(0.1 / unit), stamp.note.empty() ? "" : "; ",
+          xml_escaped(stamp.note)) +
+          paths + "  </g>\n</svg>\n",
+      "svg", stamp.job);
 }
 
-std::string csv(const std::vector<curve::Outline>& outlines, double chord_error, const Stamp& stamp, double& deviation_mm) {
+std::string csv(const std::vector<curve::Outline>& outlines, double chord_error, const Stamp& stamp,
+                double& deviation_mm) {
   const double unit = stamp.inches ? 25.4 : 1.0;
   std::string text = "loop,segment,role,x,y\n";
   deviation_mm = 0;
@@ -71,7 +78,8 @@ std::string csv(const std::vector<curve::Outline>& outlines, double chord_error,
         const double shift = s.from - outline.period[i].from;
         for (const double t : chords[i].at) {
           const Vec2 p = s.point(t + shift);
-          text += fmt::format("{},{},{},{},{}\n", loop, number, curve::name(s.role), digits(p.x() / unit), digits(p.y() / unit));
+          text += fmt::format("{},{},{},{},{}\n", loop, number, curve::name(s.role), digits(p.x() / unit),
+                              digits(p.y() / unit));
         }
       }
     }
@@ -79,7 +87,8 @@ std::string csv(const std::vector<curve::Outline>& outlines, double chord_error,
   return text;
 }
 
-std::string csv_of_directions(const curve::Outline& outline, double radius, double chord_error, const Stamp& stamp, double& deviation_mm) {
+std::string csv_of_directions(const curve::Outline& outline, double radius, double chord_error, const Stamp& stamp,
+                              double& deviation_mm) {
   const double unit = stamp.inches ? 25.4 : 1.0;
   // A length of the projection is at most 2 R of its size on the sphere.
   std::vector<curve::Chords> chords;
@@ -95,8 +104,8 @@ std::string csv_of_directions(const curve::Outline& outline, double radius, doub
       for (const double t : chords[i].at) {
         const Vec2 p = turned(outline.period[i].point(t), outline.turn(copy));
         const double k = radius / unit / (1 + p.squaredNorm());
-        text += fmt::format("0,{},{},{},{},{}\n", number, curve::name(outline.period[i].role), digits(2 * k * p.x()), digits(2 * k * p.y()),
-                            digits(k * (1 - p.squaredNorm())));
+        text += fmt::format("0,{},{},{},{},{}\n", number, curve::name(outline.period[i].role), digits(2 * k * p.x()),
+                            digits(2 * k * p.y()), digits(k * (1 - p.squaredNorm())));
       }
     }
   }

@@ -29,7 +29,8 @@ std::vector<Corners> triangles_of(std::string_view bytes) {
     }
     return all;
   }
-  if (bytes.substr(0, 5) != "solid") throw FileError("this is no STL file: its size does not fit its count of triangles");
+  if (bytes.substr(0, 5) != "solid")
+    throw FileError("this is no STL file: its size does not fit its count of triangles");
   std::istringstream in{std::string(bytes)};
   std::string word;
   std::vector<Vec3> corners;
@@ -60,8 +61,10 @@ std::vector<roll::Piece> stl_section(std::string_view bytes, double z) {
     // Outwards lies on the right: the piece runs along z × normal.
     const Vec3 normal = (t[1] - t[0]).cross(t[2] - t[0]);
     const Vec2 along(-normal.y(), normal.x());
-    if (along.dot(ends[1] - ends[0]) >= 0) all.push_back({ends[0], ends[1]});
-    else all.push_back({ends[1], ends[0]});
+    if (along.dot(ends[1] - ends[0]) >= 0)
+      all.push_back({ends[0], ends[1]});
+    else
+      all.push_back({ends[1], ends[0]});
   }
   return all;
 }
@@ -78,11 +81,13 @@ std::vector<roll::Piece> dxf_outlines(std::string_view text, double chord_error)
   bool in_loop = false, unit_next = false;
   const auto number = [](const std::string& v) {
     const double read = std::strtod(v.c_str(), nullptr);
-    if (!(std::abs(read) < 1e9)) throw FileError(fmt::format("the DXF file holds \"{}\" where a place or a bulge stands", v.substr(0, 40)));
+    if (!(std::abs(read) < 1e9))
+      throw FileError(fmt::format("the DXF file holds \"{}\" where a place or a bulge stands", v.substr(0, 40)));
     return read;
   };
   const auto finish = [&] {
-    if (static_cast<double>(loop.size() + all.size()) > kMostPieces) throw FileError("the DXF file has more places than a gear can have");
+    if (static_cast<double>(loop.size() + all.size()) > kMostPieces)
+      throw FileError("the DXF file has more places than a gear can have");
     for (std::size_t i = 0; i < loop.size(); ++i) {
       const Vec2 a = loop[i].p, b = loop[(i + 1) % loop.size()].p;
       const double bulge = loop[i].bulge;
@@ -91,13 +96,17 @@ std::vector<roll::Piece> dxf_outlines(std::string_view text, double chord_error)
         continue;
       }
       // tan of a quarter of the angle; the centre stands off the chord's middle by r cos of half the angle.
-      const double angle = 4 * std::atan(bulge), chord = (b - a).norm(), radius = chord / (2 * std::sin(std::abs(angle) / 2));
+      const double angle = 4 * std::atan(bulge), chord = (b - a).norm(),
+                   radius = chord / (2 * std::sin(std::abs(angle) / 2));
       const Vec2 across = quarter_turn(Vec2((b - a) / chord));
       const Vec2 centre = 0.5 * (a + b) + (bulge > 0 ? 1 : -1) * radius * std::cos(angle / 2) * across;
-      const double step = 2 * std::acos(std::max(-1.0, 1 - chord_error / radius)), chords = std::ceil(std::abs(angle) / step);
+      const double step = 2 * std::acos(std::max(-1.0, 1 - chord_error / radius)),
+                   chords = std::ceil(std::abs(angle) / step);
       if (!(chords + static_cast<double>(all.size()) < kMostPieces)) {
-        throw FileError(fmt::format("the DXF file has arcs so large (one of radius {:.4g} mm) that they would take more than {:.0g} chords; no gear has such",
-                                    radius, kMostPieces));
+        throw FileError(
+            fmt::format("the DXF file has arcs so large (one of radius {:.4g} mm) that they would take more than "
+                        "{:.0g} chords; no gear has such",
+                        radius, kMostPieces));
       }
       const int count = std::max(1, static_cast<int>(chords));
       Vec2 before = a;

@@ -22,7 +22,8 @@ std::string stl(const body::TriangleMesh& mesh, const Stamp& stamp, double& devi
   }
   deviation_mm = mesh.deviation + std::sqrt(rounding);
 
-  std::string header = fmt::format("palio {} {} mm, within {:.3g} mm: {}", stamp.version, stamp.part, deviation_mm, stamp.title);
+  std::string header =
+      fmt::format("palio {} {} mm, within {:.3g} mm: {}", stamp.version, stamp.part, deviation_mm, stamp.title);
   header.resize(80, ' ');
   std::string bytes;
   bytes.reserve(84 + 50 * mesh.triangles.size());
@@ -32,7 +33,8 @@ std::string stl(const body::TriangleMesh& mesh, const Stamp& stamp, double& devi
   char record[50] = {};  // normal, three corners, an unused count
   for (const auto& t : mesh.triangles) {
     const float *a = rounded[t[0]].data(), *b = rounded[t[1]].data(), *c = rounded[t[2]].data();
-    const float ux = b[0] - a[0], uy = b[1] - a[1], uz = b[2] - a[2], vx = c[0] - a[0], vy = c[1] - a[1], vz = c[2] - a[2];
+    const float ux = b[0] - a[0], uy = b[1] - a[1], uz = b[2] - a[2], vx = c[0] - a[0], vy = c[1] - a[1],
+                vz = c[2] - a[2];
     const float nx = uy * vz - uz * vy, ny = uz * vx - ux * vz, nz = ux * vy - uy * vx;
     const float length = std::sqrt(nx * nx + ny * ny + nz * nz), scale = length > 0 ? 1 / length : 0;
     const float values[12] = {nx * scale, ny * scale, nz * scale, a[0], a[1], a[2], b[0], b[1], b[2], c[0], c[1], c[2]};
@@ -48,9 +50,11 @@ body::TriangleMesh merged(const std::vector<body::TriangleMesh>& meshes, const s
     const auto base = static_cast<std::uint32_t>(all.vertices.size());
     const double c = std::cos(placements[i].turn), s = std::sin(placements[i].turn);
     for (const Vec3& v : meshes[i].vertices) {
-      all.vertices.push_back(placements[i].axes * Vec3(c * v.x() - s * v.y(), s * v.x() + c * v.y(), v.z()) + placements[i].at);
+      all.vertices.push_back(placements[i].axes * Vec3(c * v.x() - s * v.y(), s * v.x() + c * v.y(), v.z()) +
+                             placements[i].at);
     }
-    for (const auto& t : meshes[i].triangles) all.triangles.push_back({t[0] + base, t[1] + base, t[2] + base});
+    for (const auto& t : meshes[i].triangles)
+      all.triangles.push_back({t[0] + base, t[1] + base, t[2] + base});
     all.deviation = std::max(all.deviation, meshes[i].deviation);
   }
   return all;

@@ -25,7 +25,9 @@ struct Ran {
 /// An empty folder of its own for each test case.
 class Folder {
  public:
-  Folder() : path_(fs::temp_directory_path() / fs::path("palio-cli-" + std::to_string(::getpid()) + "-" + std::to_string(++count_))) {
+  Folder()
+      : path_(fs::temp_directory_path() /
+              fs::path("palio-cli-" + std::to_string(::getpid()) + "-" + std::to_string(++count_))) {
     fs::create_directories(path_);
   }
   ~Folder() { fs::remove_all(path_); }
@@ -33,14 +35,18 @@ class Folder {
 
   /// Runs a shell line in the folder, with the built palio first on the path.
   Ran run(const std::string& line) const {
-    const std::string command = "cd '" + path_.string() + "' && PATH='" PALIO_BIN "':$PATH; { " + line + " ; } >out.txt 2>err.txt";
+    const std::string command =
+        "cd '" + path_.string() + "' && PATH='" PALIO_BIN "':$PATH; { " + line + " ; } >out.txt 2>err.txt";
     const int raw = std::system(command.c_str());
-    Ran ran{WIFEXITED(raw) ? WEXITSTATUS(raw) : -1, palio::write::read_file(*this / "out.txt"), palio::write::read_file(*this / "err.txt")};
+    Ran ran{WIFEXITED(raw) ? WEXITSTATUS(raw) : -1, palio::write::read_file(*this / "out.txt"),
+            palio::write::read_file(*this / "err.txt")};
     fs::remove(*this / "out.txt");
     fs::remove(*this / "err.txt");
     return ran;
   }
-  std::size_t files() const { return static_cast<std::size_t>(std::distance(fs::directory_iterator(path_), fs::directory_iterator())); }
+  std::size_t files() const {
+    return static_cast<std::size_t>(std::distance(fs::directory_iterator(path_), fs::directory_iterator()));
+  }
 
  private:
   static inline int count_ = 0;
@@ -127,7 +133,8 @@ TEST_CASE("report and roll speak JSON on standard output, and write files only w
   const Ran report = f.run("palio report vent.toml --json");
   CHECK(Json::parse(report.out)["title"] == "Roof vent, first stage");
   CHECK_THAT(f.run("palio report vent.toml").out, !Contains("\033["));
-  CHECK(Json::parse(f.run("palio roll vent.toml --json --positions 24").out)["pairs"]["first_stage"]["verdict"] == "meshes");
+  CHECK(Json::parse(f.run("palio roll vent.toml --json --positions 24").out)["pairs"]["first_stage"]["verdict"] ==
+        "meshes");
   CHECK(f.files() == 1);
   f.run("palio report vent.toml --out r");
   CHECK(fs::exists(f / "r/report.json"));
@@ -145,7 +152,9 @@ TEST_CASE("same job, same bytes") {
   f.run("palio start spur --out vent.toml");
   const std::string formats = PALIO_HAS_STEP ? "step,stl,3mf,glb,dxf,svg,csv,pdf" : "stl,3mf,glb,dxf,svg,csv,pdf";
   for (const char* folder : {"one", "two"}) {
-    REQUIRE(f.run("SOURCE_DATE_EPOCH=1700000000 palio make vent.toml --out " + std::string(folder) + " --format " + formats).status == 0);
+    REQUIRE(
+        f.run("SOURCE_DATE_EPOCH=1700000000 palio make vent.toml --out " + std::string(folder) + " --format " + formats)
+            .status == 0);
     f.run("palio roll vent.toml --positions 24 --out " + std::string(folder) + "/page.html");
     f.run("palio draw vent.toml --out " + std::string(folder));
   }
@@ -166,7 +175,8 @@ TEST_CASE("a file is written whole or not at all") {
   const Ran ran = f.run("palio make vent.toml --format stl --out parts");
   CHECK(ran.status == 2);
   CHECK_THAT(ran.err, Contains("motor_pinion.stl"));
-  for (const auto& entry : fs::directory_iterator(f / "parts")) CHECK(entry.path().string().find(".part-") == std::string::npos);
+  for (const auto& entry : fs::directory_iterator(f / "parts"))
+    CHECK(entry.path().string().find(".part-") == std::string::npos);
   const Ran full = f.run("ulimit -f 8; palio make vent.toml --format stl --only drum_wheel --out small; true");
   CHECK_FALSE(fs::exists(f / "small/drum_wheel.stl"));
 }
@@ -185,33 +195,38 @@ TEST_CASE("make tells what it wrote, to people and to scripts") {
   CHECK(f.run("palio make vent.toml --only drum_wheel --format stl --out parts/w.stl").status == 0);
   CHECK(fs::exists(f / "parts/w.stl"));
   // The chord error asked for is the one kept.
-  const Json fine = Json::parse(f.run("palio make vent.toml --format stl --only drum_wheel --chord-error 0.0005 --json --out fine").out)["files"];
+  const Json fine = Json::parse(
+      f.run("palio make vent.toml --format stl --only drum_wheel --chord-error 0.0005 --json --out fine").out)["files"];
   CHECK(fine[0]["deviation"].get<double>() <= 0.00051);
 }
 
 TEST_CASE("every starter, in both units, is a job that all verbs take") {
   const Folder f;
-  for (const char* kind :
-       {"spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel", "cycloidal", "clock", "lantern", "reducer", "greenhouse", "coupon"}) {
+  for (const char* kind : {"spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel", "cycloidal",
+                           "clock", "lantern", "reducer", "greenhouse", "coupon"}) {
     for (const char* units : {"mm", "in"}) {
       const std::string job = std::string(kind) + "-" + units + ".toml";
       CAPTURE(job);
       CHECK(f.run("palio start " + std::string(kind) + " --units " + units + " --out " + job).status == 0);
       const Json report = Json::parse(f.run("palio report " + job + " --json").out);
-      for (const Json& finding : report["findings"]) CHECK(finding["severity"] != "error");
+      for (const Json& finding : report["findings"])
+        CHECK(finding["severity"] != "error");
       const Ran rolled = f.run("palio roll " + job + " --positions 24 --json");
       CHECK(rolled.status == 0);
       for (const auto& [name, pair] : Json::parse(rolled.out)["pairs"].items()) {
         CAPTURE(name);
         CHECK(pair["verdict"] == "meshes");
         if (report["pairs"][name].value("conjugate", true) == false) continue;  // clock teeth: the play wavers
-        CHECK(std::abs(pair["circumferential_backlash"]["max"].get<double>() - report["pairs"][name]["circumferential_backlash"].get<double>()) < 1e-9);
+        CHECK(std::abs(pair["circumferential_backlash"]["max"].get<double>() -
+                       report["pairs"][name]["circumferential_backlash"].get<double>()) < 1e-9);
         for (const char* key : {"total_contact_ratio", "contact_ratio"}) {
           if (report["pairs"][name].contains(key))
-            CHECK(std::abs(pair["pairs_in_contact"]["mean"].get<double>() - report["pairs"][name][key].get<double>()) < 1e-5);
+            CHECK(std::abs(pair["pairs_in_contact"]["mean"].get<double>() - report["pairs"][name][key].get<double>()) <
+                  1e-5);
         }
       }
-      for (const auto& [name, reducer] : Json::parse(rolled.out)["reducers"].items()) CHECK(reducer["verdict"] == "meshes");
+      for (const auto& [name, reducer] : Json::parse(rolled.out)["reducers"].items())
+        CHECK(reducer["verdict"] == "meshes");
     }
   }
 }
@@ -219,7 +234,9 @@ TEST_CASE("every starter, in both units, is a job that all verbs take") {
 TEST_CASE("a reducer is rolled, drawn, filmed on a page and made; a jam leaves with status 3 and names the input") {
   const Folder f;
   f.run("palio start reducer --out r.toml");
-  const Ran jam = f.run("palio roll r.toml --set reducer.motor_reducer.cut_roller_diameter=4.9 --set reducer.motor_reducer.disc_offset=0 --json");
+  const Ran jam = f.run(
+      "palio roll r.toml --set reducer.motor_reducer.cut_roller_diameter=4.9 --set reducer.motor_reducer.disc_offset=0 "
+      "--json");
   CHECK(jam.status == 3);
   const Json r = Json::parse(jam.out)["reducers"]["motor_reducer"];
   CHECK(r["verdict"] == "jams");
@@ -228,7 +245,8 @@ TEST_CASE("a reducer is rolled, drawn, filmed on a page and made; a jam leaves w
   CHECK(r["worst"].contains("position_deg"));
   CHECK(f.run("palio roll r.toml --out rolled").status == 0);
   // Without any clearance all 24 rollers touch at every angle.
-  const Json exact = Json::parse(f.run("palio roll r.toml --set reducer.motor_reducer.disc_offset=0 --json").out)["reducers"]["motor_reducer"];
+  const Json exact = Json::parse(
+      f.run("palio roll r.toml --set reducer.motor_reducer.disc_offset=0 --json").out)["reducers"]["motor_reducer"];
   CHECK(exact["pairs_in_contact"]["min"] == 24);
   CHECK(exact["lost_share"] == 0.0);
   CHECK(exact["min_tip_root_clearance"].get<double>() > 0);
@@ -263,11 +281,13 @@ TEST_CASE("written cycloidal teeth, read back and rolled as files, keep the exac
 TEST_CASE("--region makes profiles and what is to be removed, placed and turned as asked") {
   const Folder f;
   f.run("palio start clock --out c.toml");
-  const Json made = Json::parse(f.run("palio make c.toml --region --format dxf,svg --at 30,-4 --turned 10 --json --out cut").out)["files"];
+  const Json made = Json::parse(
+      f.run("palio make c.toml --region --format dxf,svg --at 30,-4 --turned 10 --json --out cut").out)["files"];
   CHECK(made.size() == 8);
   for (const char* name : {"season_wheel_profile.dxf", "season_wheel_region.svg", "season_pinion_region.dxf"})
     CHECK(fs::exists(f / ("cut/" + std::string(name))));
-  CHECK_THAT(f.run("palio make c.toml --region --only season_wheel --blank 10 --out cut").err, Contains("--blank 10") && Contains("give a larger one"));
+  CHECK_THAT(f.run("palio make c.toml --region --only season_wheel --blank 10 --out cut").err,
+             Contains("--blank 10") && Contains("give a larger one"));
   CHECK_THAT(f.run("palio make c.toml --region --format stl --out cut").err, Contains("not as stl"));
   CHECK_THAT(f.run("palio make c.toml --region --only dial --out cut").err, Contains("season_pinion, season_wheel"));
   f.run("palio start rack --out r.toml");
@@ -281,7 +301,8 @@ TEST_CASE("the parts of every process in the examples are sound, drawn as their 
     const std::string job = std::string(PALIO_SOURCE) + "/examples/parts/" + process + ".toml";
     const Json report = Json::parse(f.run("palio report " + job + " --json").out);
     CHECK(report["process"]["preset"] == process);
-    for (const Json& finding : report["findings"]) CHECK(finding["severity"] == "note");
+    for (const Json& finding : report["findings"])
+      CHECK(finding["severity"] == "note");
     const Ran made = f.run("palio make " + job + " --format stl,svg,3mf,glb --out " + process);
     CHECK(made.status == 0);
     CHECK_THAT(made.out, Contains("drawn for process " + std::string(process)));
@@ -294,7 +315,8 @@ TEST_CASE("rolled as made, a pair shows the play that the making leaves; without
   CHECK(f.run("palio roll vent.toml --as made").status == 2);
   f.run("printf '\n[process]\nsurface_offset = 0.02\n' >> vent.toml");
   const auto play = [&](const std::string& as) {
-    return Json::parse(f.run("palio roll vent.toml --positions 24 --json --as " + as).out)["pairs"]["first_stage"]["circumferential_backlash"]["min"]
+    return Json::parse(f.run("palio roll vent.toml --positions 24 --json --as " + as)
+                           .out)["pairs"]["first_stage"]["circumferential_backlash"]["min"]
         .get<double>();
   };
   CHECK(play("made") < play("nominal") - 0.08);
@@ -315,7 +337,9 @@ TEST_CASE("hands: copying a helical gear is told which to flip, and report says 
   CHECK(f.run("palio roll cross.toml --set pair.counter.shaft_angle=75").err.find("80.0000°") != std::string::npos);
 }
 
-TEST_CASE("a bevel pair's errors of mounting are rolled in space; what a shift does stands in the report; no plane file pretends to show its teeth") {
+TEST_CASE(
+    "a bevel pair's errors of mounting are rolled in space; what a shift does stands in the report; no plane file "
+    "pretends to show its teeth") {
   const Folder f;
   f.run("palio start bevel --out corner.toml");
   const Json report = Json::parse(f.run("palio report corner.toml --json").out);
@@ -326,7 +350,8 @@ TEST_CASE("a bevel pair's errors of mounting are rolled in space; what a shift d
     // The same by the roll itself.
     for (const Json& row : rows) {
       const Ran ran =
-          f.run("palio roll corner.toml --pair corner --positions 8 --json --set pair.corner.mounting_error." + std::string(gear) + "=" + row[0].dump());
+          f.run("palio roll corner.toml --pair corner --positions 8 --json --set pair.corner.mounting_error." +
+                std::string(gear) + "=" + row[0].dump());
       const Json found = Json::parse(ran.out)["pairs"]["corner"];
       CHECK(std::abs(found["circumferential_backlash"]["min"].get<double>() - row[1].get<double>()) < 1e-6);
       CHECK(found["verdict"] == "loses_contact");
@@ -334,7 +359,8 @@ TEST_CASE("a bevel pair's errors of mounting are rolled in space; what a shift d
       CHECK((row[0].get<double>() > 0) == (row[1].get<double>() > pair["circumferential_backlash"].get<double>()));
     }
   }
-  CHECK(f.run("palio roll corner.toml --pair corner --positions 8 --set pair.corner.mounting_error.driven=-0.3").out.find("jams") != std::string::npos);
+  CHECK(f.run("palio roll corner.toml --pair corner --positions 8 --set pair.corner.mounting_error.driven=-0.3")
+            .out.find("jams") != std::string::npos);
   CHECK(report["gears"]["corner_wheel"]["min_profile_shift_no_undercut"].is_null());
   // Files.
   const Ran plane = f.run("palio make corner.toml --format dxf --only corner_pinion --out parts");
@@ -350,7 +376,8 @@ TEST_CASE("a bevel pair's errors of mounting are rolled in space; what a shift d
   // The formulas of several bevel gears run as they are.
   CHECK(f.run("palio make corner.toml --formula --language python > f.py && /usr/bin/python3 f.py").status == 0);
   CHECK(f.run("palio make corner.toml --formula --language c > f.c && cc -std=c99 -c f.c -o f.o").status == 0);
-  // Parallel depth: this pinion's undercut begins along the face. It rolls and is printed; of its STEP the reason is told.
+  // Parallel depth: this pinion's undercut begins along the face. It rolls and is printed; of its STEP the reason is
+  // told.
   const std::string parallel = "corner.toml --set 'shared.depth=\"parallel\"'";
   const Ran even = f.run("palio roll " + parallel + " --pair corner --positions 24 --json");
   CHECK(even.status == 0);
@@ -372,16 +399,22 @@ TEST_CASE("vary writes what its file's ending says; a film is a film, and withou
   f.run("palio start rack --out vent.toml");
   for (const char* ending : {"csv", "json", "png", "svg", "pdf", "html"}) {
     CAPTURE(ending);
-    CHECK(f.run("palio vary vent.toml gear.push_pinion.profile_shift=0:0.4:5 --out v." + std::string(ending)).status == 0);
+    CHECK(f.run("palio vary vent.toml gear.push_pinion.profile_shift=0:0.4:5 --out v." + std::string(ending)).status ==
+          0);
     CHECK(fs::file_size(f / ("v." + std::string(ending))) > 300);
   }
-  CHECK(f.run("palio vary vent.toml gear.push_pinion.teeth=17:19 shared.pressure_angle=20:22:2 --out v.html").status == 2);
+  CHECK(f.run("palio vary vent.toml gear.push_pinion.teeth=17:19 shared.pressure_angle=20:22:2 --out v.html").status ==
+        2);
   CHECK(Json::parse(f.run("palio vary vent.toml gear.push_pinion.teeth=17:19 --json").out)["rows"].size() == 3);
   for (const char* film : {"mp4", "webm", "gif"}) {
     CAPTURE(film);
     const std::string name = std::string("turning.") + film;
-    CHECK(f.run("palio roll vent.toml --out " + name + " --fps 5 --size 320x200 --duration 2 --direction back").status == 0);
-    const Ran probe = f.run("ffprobe -v error -count_frames -show_entries stream=codec_name,width,height,nb_read_frames -of csv=p=0 " + name);
+    CHECK(
+        f.run("palio roll vent.toml --out " + name + " --fps 5 --size 320x200 --duration 2 --direction back").status ==
+        0);
+    const Ran probe = f.run(
+        "ffprobe -v error -count_frames -show_entries stream=codec_name,width,height,nb_read_frames -of csv=p=0 " +
+        name);
     const std::string codec = film == std::string("mp4") ? "h264" : film == std::string("webm") ? "vp9" : "gif";
     CHECK(probe.out.find(codec + ",320,200,10") != std::string::npos);
   }
@@ -397,8 +430,9 @@ TEST_CASE("the demo leaves what it lists") {
   CHECK(ran.status == 0);
   if (!PALIO_HAS_STEP) return;
   for (const char* name :
-       {"index.html", "vent.toml", "report.txt", "report.json", "roll.txt", "first_stage.html", "parts/assembly.step", "parts/motor_pinion.stl",
-        "parts/drum_wheel.dxf", "pictures/first_stage-contact.png", "crank.html", "counter.html", "vary.html", "tool.html"}) {
+       {"index.html", "vent.toml", "report.txt", "report.json", "roll.txt", "first_stage.html", "parts/assembly.step",
+        "parts/motor_pinion.stl", "parts/drum_wheel.dxf", "pictures/first_stage-contact.png", "crank.html",
+        "counter.html", "vary.html", "tool.html"}) {
     CAPTURE(name);
     CHECK(fs::file_size(f / ("demo-out/" + std::string(name))) > 300);
   }

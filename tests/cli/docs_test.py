@@ -41,11 +41,23 @@ class Readme(unittest.TestCase):
                         with self.subTest(command=command.strip()):
                             done = run(*words[1:], cwd=folder)
                             # The one that asks what happens when it is mounted too close is told so.
-                            self.assertEqual(done.returncode, 3 if "mounted_center_distance=45.3" in command else 0, done.stderr)
+                            self.assertEqual(
+                                done.returncode, 3 if "mounted_center_distance=45.3" in command else 0, done.stderr
+                            )
                             ran += 1
             self.assertGreater(ran, 18)
             made = os.listdir(folder)
-            for name in ("vent.toml", "rolled", "pictures", "shift.html", "parts", "sheets", "assembly.png", "counter.mp4", "tool.html"):
+            for name in (
+                "vent.toml",
+                "rolled",
+                "pictures",
+                "shift.html",
+                "parts",
+                "sheets",
+                "assembly.png",
+                "counter.mp4",
+                "tool.html",
+            ):
                 self.assertIn(name, made)
 
     def test_its_jobs_are_jobs(self):
@@ -62,7 +74,9 @@ class Readme(unittest.TestCase):
             self.assertAlmostEqual(report["pairs"]["first_stage"]["circumferential_backlash"], 0.14, places=9)
             # The second goes on with the first: its tables are added to it.
             more = jobs[1].replace("[gear.drum_wheel]", "").split("[process]")
-            wheel = "\n".join(line for line in more[0].splitlines() if line.strip() and not line.strip().startswith("#"))
+            wheel = "\n".join(
+                line for line in more[0].splitlines() if line.strip() and not line.strip().startswith("#")
+            )
             whole = jobs[0].replace("teeth = 43\n", "teeth = 43\n" + wheel + "\n") + "\n[process]" + more[1]
             with open(os.path.join(folder, "second.toml"), "w", encoding="utf8") as f:
                 f.write(whole)
@@ -111,18 +125,20 @@ class Motion(unittest.TestCase):
         """Turns about the own axis and ways of each moving part, and the report."""
         d = self.tmp.name
         self.assertEqual(run("start", kind, "--out", kind + ".toml", cwd=d).returncode, 0)
-        self.assertEqual(run("make", kind + ".toml", "--format", "glb", "--chord-error", "0.05", "--out", kind, cwd=d).returncode, 0)
+        self.assertEqual(
+            run("make", kind + ".toml", "--format", "glb", "--chord-error", "0.05", "--out", kind, cwd=d).returncode, 0
+        )
         report = json.loads(run("report", kind + ".toml", "--json", cwd=d).stdout)
         with open(os.path.join(d, kind, "assembly.glb"), "rb") as f:
             data = f.read()
         size = struct.unpack("<I", data[12:16])[0]
-        tree, binary = json.loads(data[20:20 + size]), data[28 + size:]
+        tree, binary = json.loads(data[20 : 20 + size]), data[28 + size :]
 
         def values(index, each):
             accessor = tree["accessors"][index]
             at = tree["bufferViews"][accessor["bufferView"]]["byteOffset"] + accessor.get("byteOffset", 0)
             flat = struct.unpack_from(f"<{each * accessor['count']}f", binary, at)
-            return [flat[i:i + each] for i in range(0, len(flat), each)]
+            return [flat[i : i + each] for i in range(0, len(flat), each)]
 
         parents = {child: n for n, node in enumerate(tree["nodes"]) for child in node.get("children", [])}
         turns, ways = {}, {}
@@ -147,7 +163,17 @@ class Motion(unittest.TestCase):
 
     def test_gears_turn_by_the_ratio_of_their_pairs_and_end_where_they_began(self):
         pairs = 0
-        for kind in ("spur", "helical", "double_helical", "internal", "crossed", "bevel", "cycloidal", "clock", "lantern"):
+        for kind in (
+            "spur",
+            "helical",
+            "double_helical",
+            "internal",
+            "crossed",
+            "bevel",
+            "cycloidal",
+            "clock",
+            "lantern",
+        ):
             turns, _, report = self.motion(kind)
             for name, pair in report["pairs"].items():
                 with self.subTest(kind=kind, pair=name):
@@ -160,7 +186,11 @@ class Motion(unittest.TestCase):
                         self.assertAlmostEqual(path[-1], round(path[-1]), places=4)
                     same_way = driver[-1] * driven[-1] > 0
                     if kind not in ("crossed", "bevel"):  # there, senses are about axes of their own
-                        self.assertEqual(same_way, "internal" in (report["gears"][pair["driven"]]["kind"], kind) or report["gears"][pair["driven"]].get("internal", False))
+                        self.assertEqual(
+                            same_way,
+                            "internal" in (report["gears"][pair["driven"]]["kind"], kind)
+                            or report["gears"][pair["driven"]].get("internal", False),
+                        )
                     pairs += 1
         self.assertGreaterEqual(pairs, 10)
 
@@ -169,7 +199,9 @@ class Motion(unittest.TestCase):
         pair = next(iter(report["pairs"].values()))
         pinion, rack = report["gears"][pair["driver"]], ways[pair["driven"]]
         most = max(abs(t) for t in turns[pair["driver"]])
-        self.assertAlmostEqual(math.dist(rack[0], rack[1]), most * math.pi * pinion["teeth"] * pinion["normal_module"], delta=1e-3)
+        self.assertAlmostEqual(
+            math.dist(rack[0], rack[1]), most * math.pi * pinion["teeth"] * pinion["normal_module"], delta=1e-3
+        )
         self.assertLess(math.dist(rack[0], rack[-1]), 1e-6)
 
     def test_the_discs_of_a_reducer_go_round_with_the_crank_and_turn_back_a_lobe_each_round(self):
@@ -179,7 +211,9 @@ class Motion(unittest.TestCase):
         self.assertGreaterEqual(len(discs), 1)
         shaft = next(path for part, path in turns.items() if "shaft" in part)
         flange = next(path for part, path in turns.items() if "flange" in part)
-        self.assertAlmostEqual(shaft[-1] / flange[-1], -values["ratio"] if values["ratio"] > 0 else values["ratio"], places=4)
+        self.assertAlmostEqual(
+            shaft[-1] / flange[-1], -values["ratio"] if values["ratio"] > 0 else values["ratio"], places=4
+        )
         for part in discs:
             with self.subTest(part=part):
                 self.assertAlmostEqual(abs(turns[part.replace("_place", "")][-1] / flange[-1]), 1, places=4)

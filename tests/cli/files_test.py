@@ -81,8 +81,14 @@ class Sections(unittest.TestCase):
             for number in range(25):
                 kind = list(self.KINDS)[number % len(self.KINDS)]
                 unit, mm = draw.choice([("mm", 1.0), ("in", 25.4)])
-                module, teeth = draw.choice([0.4, 1, 2.5, 25.4 / 20]), draw.randint(7, 12) if kind == "clock" else draw.randint(14, 70)
-                bore = f"bore.diameter = {round(module * teeth * draw.uniform(0.1, 0.4) / mm, 4)}\n" if kind not in ("ring", "rack") else ""
+                module, teeth = draw.choice([0.4, 1, 2.5, 25.4 / 20]), draw.randint(
+                    7, 12
+                ) if kind == "clock" else draw.randint(14, 70)
+                bore = (
+                    f"bore.diameter = {round(module * teeth * draw.uniform(0.1, 0.4) / mm, 4)}\n"
+                    if kind not in ("ring", "rack")
+                    else ""
+                )
                 text = f"units = '{unit}'\n[gear.one]\n{self.KINDS[kind]}teeth = {teeth}\nmodule = {module}\nface_width = {round(6 / mm, 3)}\n{bore}"
                 text = text.replace("3 mm", f"{module * teeth / 5} mm")
                 text = text.replace("helix_angle = 0\n", f"profile_shift = {round(draw.uniform(-0.2, 0.5), 3)}\n")
@@ -90,7 +96,12 @@ class Sections(unittest.TestCase):
                 os.mkdir(where)
                 with open(os.path.join(where, "one.toml"), "w", encoding="utf8") as f:
                     f.write(text)
-                run = subprocess.run([PALIO, "make", "one.toml", "--format", "csv,dxf,svg", "--chord-error", "0.001", "--out", "out"], cwd=where, capture_output=True, text=True)
+                run = subprocess.run(
+                    [PALIO, "make", "one.toml", "--format", "csv,dxf,svg", "--chord-error", "0.001", "--out", "out"],
+                    cwd=where,
+                    capture_output=True,
+                    text=True,
+                )
                 self.assertIn(run.returncode, (0, 3), run.stderr)
                 gear = json.loads(palio("report", "one.toml", "--json", cwd=where))["gears"]["one"]
                 section = gear["volume"] / gear["face_width"]
@@ -143,7 +154,13 @@ class Files(unittest.TestCase):
         if not gear["root_form_diameter"] / 2 + 1e-6 < r < gear["tip_diameter"] / 2 - 1e-6:
             return None
         alpha, alpha_t = math.acos(rb / r), math.radians(gear["transverse_pressure_angle_deg"])
-        half = gear["transverse_tooth_thickness"] / gear["reference_diameter"] + math.tan(alpha_t) - alpha_t - math.tan(alpha) + alpha
+        half = (
+            gear["transverse_tooth_thickness"] / gear["reference_diameter"]
+            + math.tan(alpha_t)
+            - alpha_t
+            - math.tan(alpha)
+            + alpha
+        )
         angle = math.remainder(math.atan2(y, x), math.radians(gear["angular_pitch_deg"]))
         return abs(abs(angle) - half) * rb
 
@@ -151,7 +168,9 @@ class Files(unittest.TestCase):
         for folder, unit, scale in (("mm", 4, 1.0), ("in", 1, 25.4)):
             doc = ezdxf.readfile(self.file(folder + "/motor_pinion.dxf"))
             audit = doc.audit()
-            self.assertEqual((len(audit.errors), len(audit.fixes)), (0, 0), [str(e) for e in audit.errors + audit.fixes])
+            self.assertEqual(
+                (len(audit.errors), len(audit.fixes)), (0, 0), [str(e) for e in audit.errors + audit.fixes]
+            )
             self.assertEqual(doc.dxfversion, "AC1021")
             self.assertEqual(doc.header["$INSUNITS"], unit)
             loops = list(doc.modelspace())
@@ -163,7 +182,9 @@ class Files(unittest.TestCase):
             self.assertRegex(comments, r"999\npalio \d.*within [0-9.e-]+ mm of the exact curves")
             bore = loops[1]
             for x, y, *_ in bore.get_points():
-                self.assertAlmostEqual(math.hypot(x, y) * scale, 2.25 if folder == "mm" else 0.1875 / 2 * 25.4, delta=1e-12)
+                self.assertAlmostEqual(
+                    math.hypot(x, y) * scale, 2.25 if folder == "mm" else 0.1875 / 2 * 25.4, delta=1e-12
+                )
 
     def test_dxf_arcs_follow_the_exact_involute(self):
         gear = self.report["gears"]["motor_pinion"]
@@ -200,11 +221,29 @@ class Files(unittest.TestCase):
         self.assertAlmostEqual(sum(float(r["y"]) for r in first), 0, delta=1e-8)
 
     def test_stl_is_manifold_with_the_right_volume(self):
-        for folder, name, bodies in (("mm", "motor_pinion", 1), ("mm", "drum_wheel", 1), ("mm", "assembly", 2), ("in", "drum_wheel", 1)):
-            out = subprocess.run(["admesh", "-c", "-n", "-d", self.file(f"{folder}/{name}.stl")], capture_output=True, text=True, check=True).stdout
+        for folder, name, bodies in (
+            ("mm", "motor_pinion", 1),
+            ("mm", "drum_wheel", 1),
+            ("mm", "assembly", 2),
+            ("in", "drum_wheel", 1),
+        ):
+            out = subprocess.run(
+                ["admesh", "-c", "-n", "-d", self.file(f"{folder}/{name}.stl")],
+                capture_output=True,
+                text=True,
+                check=True,
+            ).stdout
             with self.subTest(folder=folder, name=name):
                 self.assertRegex(out, r"All facets connected\.|Number of parts\s*:\s*%d" % bodies)
-                for what in ("Total disconnected facets", "Degenerate facets", "Edges fixed", "Facets removed", "Facets added", "Facets reversed", "Backwards edges"):
+                for what in (
+                    "Total disconnected facets",
+                    "Degenerate facets",
+                    "Edges fixed",
+                    "Facets removed",
+                    "Facets added",
+                    "Facets reversed",
+                    "Backwards edges",
+                ):
                     found = re.search(what + r"\s*:\s*(\d+)", out)
                     if found:
                         self.assertEqual(found.group(1), "0", what)
@@ -217,11 +256,42 @@ class Files(unittest.TestCase):
             self.assertIn(part, header)
 
     def test_every_sort_of_teeth_is_manifold_and_its_outline_closed(self):
-        for kind, parts in (("helical", 2), ("double_helical", 2), ("internal", 2), ("rack", 2), ("crossed", 2), ("bevel", 4), ("cycloidal", 2), ("clock", 2), ("lantern", 2), ("reducer", 5)):
+        for kind, parts in (
+            ("helical", 2),
+            ("double_helical", 2),
+            ("internal", 2),
+            ("rack", 2),
+            ("crossed", 2),
+            ("bevel", 4),
+            ("cycloidal", 2),
+            ("clock", 2),
+            ("lantern", 2),
+            ("reducer", 5),
+        ):
             job = os.path.join(self.tmp.name, kind + ".toml")
             subprocess.run([PALIO, "start", kind, "--out", job], check=True)
-            made = json.loads(subprocess.run([PALIO, "make", job, "--format", "stl,dxf", "--chord-error", "0.02", "--json", "--out", self.file(kind)], check=True, capture_output=True, text=True).stdout)["files"]
-            report = json.loads(subprocess.run([PALIO, "report", job, "--json"], check=True, capture_output=True, text=True).stdout)["gears"]
+            made = json.loads(
+                subprocess.run(
+                    [
+                        PALIO,
+                        "make",
+                        job,
+                        "--format",
+                        "stl,dxf",
+                        "--chord-error",
+                        "0.02",
+                        "--json",
+                        "--out",
+                        self.file(kind),
+                    ],
+                    check=True,
+                    capture_output=True,
+                    text=True,
+                ).stdout
+            )["files"]
+            report = json.loads(
+                subprocess.run([PALIO, "report", job, "--json"], check=True, capture_output=True, text=True).stdout
+            )["gears"]
             self.assertEqual(len([f for f in made if f["part"] != "assembly" and f["format"] == "stl"]), parts)
             for f in made:
                 with self.subTest(kind=kind, part=f["part"], format=f["format"]):
@@ -232,18 +302,33 @@ class Files(unittest.TestCase):
                         self.assertEqual((len(audit.errors), len(audit.fixes)), (0, 0))
                         self.assertTrue(all(e.dxftype() == "LWPOLYLINE" and e.closed for e in doc.modelspace()))
                         continue
-                    out = subprocess.run(["admesh", "-c", "-n", "-d", f["path"]], capture_output=True, text=True, check=True).stdout
-                    for what in ("Total disconnected facets", "Degenerate facets", "Edges fixed", "Facets removed", "Facets added", "Facets reversed", "Backwards edges"):
+                    out = subprocess.run(
+                        ["admesh", "-c", "-n", "-d", f["path"]], capture_output=True, text=True, check=True
+                    ).stdout
+                    for what in (
+                        "Total disconnected facets",
+                        "Degenerate facets",
+                        "Edges fixed",
+                        "Facets removed",
+                        "Facets added",
+                        "Facets reversed",
+                        "Backwards edges",
+                    ):
                         found = re.search(what + r"\s*:\s*(\d+)", out)
                         if found:
                             self.assertEqual(found.group(1), "0", what)
                     if f["part"] in report:
                         volume = float(re.search(r"Volume\s*:\s*([0-9.]+)", out).group(1))
                         # Chords of 0.02 mm take their share of a leaf of 0.8 mm module.
-                        self.assertAlmostEqual(volume / report[f["part"]]["volume"], 1, delta=9e-3 if kind == "clock" else 6e-3)
+                        self.assertAlmostEqual(
+                            volume / report[f["part"]]["volume"], 1, delta=9e-3 if kind == "clock" else 6e-3
+                        )
 
     def test_svg_is_one_to_one_and_carries_its_stamp(self):
-        for folder, unit, tip in (("mm", "mm", self.report["gears"]["motor_pinion"]["tip_diameter"]), ("in", "in", None)):
+        for folder, unit, tip in (
+            ("mm", "mm", self.report["gears"]["motor_pinion"]["tip_diameter"]),
+            ("in", "in", None),
+        ):
             root = ET.parse(self.file(folder + "/motor_pinion.svg")).getroot()
             ns = {"s": "http://www.w3.org/2000/svg"}
             self.assertTrue(root.get("width").endswith(unit))
@@ -253,13 +338,22 @@ class Files(unittest.TestCase):
             self.assertIn("of the exact curves", root.find("s:metadata", ns).text)
             paths = root.findall(".//s:path", ns)
             self.assertEqual(len(paths), 2)
-            points = [(float(a), float(b)) for a, b in re.findall(r"(?:M|L|A\S+ \S+ 0 \d \d )(-?[\d.e-]+) (-?[\d.e-]+)", paths[0].get("d"))]
+            points = [
+                (float(a), float(b))
+                for a, b in re.findall(r"(?:M|L|A\S+ \S+ 0 \d \d )(-?[\d.e-]+) (-?[\d.e-]+)", paths[0].get("d"))
+            ]
             if tip:
                 self.assertAlmostEqual(2 * max(math.hypot(x, y) for x, y in points), tip, delta=1e-9)
 
     def test_pdf_pages_have_their_words(self):
-        for name, word in (("motor_pinion-gear", "reference"), ("first_stage-contact", "line of action"), ("first_stage-pair", "drum_wheel, 43 teeth")):
-            text = subprocess.run(["pdftotext", self.file(f"pdf/{name}.pdf"), "-"], capture_output=True, text=True, check=True).stdout
+        for name, word in (
+            ("motor_pinion-gear", "reference"),
+            ("first_stage-contact", "line of action"),
+            ("first_stage-pair", "drum_wheel, 43 teeth"),
+        ):
+            text = subprocess.run(
+                ["pdftotext", self.file(f"pdf/{name}.pdf"), "-"], capture_output=True, text=True, check=True
+            ).stdout
             self.assertIn(word, text)
             self.assertIn("⌀", text)
 
@@ -333,20 +427,48 @@ class Parts(unittest.TestCase):
         palio("draw", "vent.toml", "--of", "first_stage", "--out", "pair.pdf", cwd=self.dir)
         palio("sheet", "vent.toml", "--of", "drum_wheel", "--out", "sheet.pdf", cwd=self.dir)
         palio("roll", "vent.toml", "--out", "page.html", cwd=self.dir)
-        carriers = [f["path"] for f in self.made if f["format"] not in ("stl", "csv")] + ["pair.png", "pair.pdf", "sheet.pdf", "page.html", "vent.toml"]
+        carriers = [f["path"] for f in self.made if f["format"] not in ("stl", "csv")] + [
+            "pair.png",
+            "pair.pdf",
+            "sheet.pdf",
+            "page.html",
+            "vent.toml",
+        ]
         for carrier in carriers:
             self.assertEqual(palio("start", "--from", carrier, cwd=self.dir), FEATURED, carrier)
         # What --set changed is in the file too.
-        palio("make", "vent.toml", "--set", "gear.drum_wheel.teeth=44", "--set", "pair.first_stage.center_distance=46.3", "--format", "svg", "--out", "set", cwd=self.dir)
-        report = subprocess.run([PALIO, "report", "-", "--json"], input=palio("start", "--from", "set/drum_wheel.svg", cwd=self.dir), capture_output=True, text=True, check=True)
+        palio(
+            "make",
+            "vent.toml",
+            "--set",
+            "gear.drum_wheel.teeth=44",
+            "--set",
+            "pair.first_stage.center_distance=46.3",
+            "--format",
+            "svg",
+            "--out",
+            "set",
+            cwd=self.dir,
+        )
+        report = subprocess.run(
+            [PALIO, "report", "-", "--json"],
+            input=palio("start", "--from", "set/drum_wheel.svg", cwd=self.dir),
+            capture_output=True,
+            text=True,
+            check=True,
+        )
         self.assertEqual(json.loads(report.stdout)["gears"]["drum_wheel"]["teeth"], 44)
-        refused = subprocess.run([PALIO, "start", "--from", "all/drum_wheel.stl"], cwd=self.dir, capture_output=True, text=True)
+        refused = subprocess.run(
+            [PALIO, "start", "--from", "all/drum_wheel.stl"], cwd=self.dir, capture_output=True, text=True
+        )
         self.assertEqual(refused.returncode, 2)
         self.assertIn("carries no job", refused.stderr)
 
     def test_stl_of_featured_parts_is_manifold(self):
         for name in ("motor_pinion", "drum_wheel", "bearing_plate"):
-            out = subprocess.run(["admesh", self.file(f"all/{name}.stl")], capture_output=True, text=True, check=True).stdout
+            out = subprocess.run(
+                ["admesh", self.file(f"all/{name}.stl")], capture_output=True, text=True, check=True
+            ).stdout
             self.assertRegex(out, r"Number of parts\s+:\s+1\s")
             self.assertRegex(out, r"Total disconnected facets\s+:\s+0\s+0")
             self.assertRegex(out, r"Degenerate facets\s+:\s+0")
@@ -358,11 +480,16 @@ class Parts(unittest.TestCase):
             audit = doc.audit()
             self.assertEqual((len(audit.errors), len(audit.fixes)), (0, 0))
         doc = ezdxf.readfile(self.file("splines/drum_wheel.dxf"))
-        self.assertLessEqual({"drum_wheel_flank", "drum_wheel_root", "drum_wheel_tip", "drum_wheel_bore"}, {e.dxf.layer for e in doc.modelspace()})
+        self.assertLessEqual(
+            {"drum_wheel_flank", "drum_wheel_root", "drum_wheel_tip", "drum_wheel_bore"},
+            {e.dxf.layer for e in doc.modelspace()},
+        )
         flanks = [e for e in doc.modelspace() if e.dxf.layer == "drum_wheel_flank"]
         self.assertEqual(len(flanks), 2 * 43)
         # The points of a spline, by the reader's own arithmetic, lie on the polylines of the other file.
-        loops = ezdxf.readfile(self.file("all/drum_wheel.dxf")).modelspace().query('LWPOLYLINE[layer=="drum_wheel_teeth"]')
+        loops = (
+            ezdxf.readfile(self.file("all/drum_wheel.dxf")).modelspace().query('LWPOLYLINE[layer=="drum_wheel_teeth"]')
+        )
         self.assertEqual(len(loops), 1)
         points = list(dxf_path.make_path(loops[0]).flattening(0.0005))
         for x, y, _ in flanks[7].construction_tool().approximate(20):
@@ -374,33 +501,46 @@ class Parts(unittest.TestCase):
             data = f.read()
         magic, version, length, json_length = struct.unpack("<4sIII", data[:16])
         self.assertEqual((magic, version, length), (b"glTF", 2, len(data)))
-        tree = json.loads(data[20:20 + json_length])
+        tree = json.loads(data[20 : 20 + json_length])
         names = [n.get("name") for n in tree["nodes"]]
         for part in ("motor_pinion", "drum_wheel", "bearing_plate"):
             self.assertIn(part, names)
         # The motion ends as it began: the last key is the first, up to the sign of the quaternion.
-        binary = data[20 + json_length + 8:]
+        binary = data[20 + json_length + 8 :]
         self.assertEqual(len(tree["animations"]), 1)
         for sampler in tree["animations"][0]["samplers"]:
             accessor = tree["accessors"][sampler["output"]]
             at = tree["bufferViews"][accessor["bufferView"]]["byteOffset"]
-            keys = struct.unpack(f"<{4 * accessor['count']}f", binary[at:at + 16 * accessor["count"]])
+            keys = struct.unpack(f"<{4 * accessor['count']}f", binary[at : at + 16 * accessor["count"]])
             self.assertAlmostEqual(abs(sum(a * b for a, b in zip(keys[:4], keys[-4:]))), 1, places=5)
             for i in range(accessor["count"] - 1):  # under half a turn from key to key
-                self.assertGreater(abs(sum(a * b for a, b in zip(keys[4 * i:4 * i + 4], keys[4 * i + 4:4 * i + 8]))), 0.5)
+                self.assertGreater(
+                    abs(sum(a * b for a, b in zip(keys[4 * i : 4 * i + 4], keys[4 * i + 4 : 4 * i + 8]))), 0.5
+                )
         validator = gltf_validator()
         if not validator:
             print("(gltf-validator is not at hand: the numbers above are all that was checked)", file=sys.stderr)
             return
-        script = ("const v=require(process.argv[1]),f=require('fs');v.validateBytes(new Uint8Array(f.readFileSync(process.argv[2])))"
-                  ".then(r=>console.log(JSON.stringify(r.issues)))")
+        script = (
+            "const v=require(process.argv[1]),f=require('fs');v.validateBytes(new Uint8Array(f.readFileSync(process.argv[2])))"
+            ".then(r=>console.log(JSON.stringify(r.issues)))"
+        )
         for name in ("assembly", "drum_wheel"):
-            issues = json.loads(subprocess.run(["node", "-e", script, validator, self.file(f"all/{name}.glb")], capture_output=True, text=True, check=True).stdout)
+            issues = json.loads(
+                subprocess.run(
+                    ["node", "-e", script, validator, self.file(f"all/{name}.glb")],
+                    capture_output=True,
+                    text=True,
+                    check=True,
+                ).stdout
+            )
             self.assertEqual((issues["numErrors"], issues["numWarnings"]), (0, 0), issues)
 
     def test_files_rolled_have_the_play_that_their_deviation_allows(self):
         palio("make", "vent.toml", "--format", "stl,dxf,step", "--out", "rolled", cwd=self.dir)
-        written = json.loads(palio("roll", "vent.toml", "--written", "rolled", "--json", cwd=self.dir))["pairs"]["first_stage"]["written"]
+        written = json.loads(palio("roll", "vent.toml", "--written", "rolled", "--json", cwd=self.dir))["pairs"][
+            "first_stage"
+        ]["written"]
         for format, allowed in (("stl", 0.03), ("dxf", 0.03), ("step", 5e-6)):
             play = written[format]["circumferential_backlash"]
             for end in ("min", "max"):
@@ -413,7 +553,7 @@ class Parts(unittest.TestCase):
         exec(text, scope)
         for line in text.splitlines():
             if line.startswith("def "):
-                function = scope[line[4:line.index("(")]]
+                function = scope[line[4 : line.index("(")]]
             found = re.match(r"#     check: t = (\S+)  x = (\S+)  y = (\S+)", line)
             if found:
                 # The check stands after its function; both come from the curve by different ways.
@@ -429,8 +569,23 @@ class Parts(unittest.TestCase):
 
     def test_sheet_says_what_a_shop_needs(self):
         palio("sheet", "vent.toml", "--of", "drum_wheel", "--out", "s.pdf", cwd=self.dir)
-        text = subprocess.run(["pdftotext", "-layout", "s.pdf", "-"], cwd=self.dir, capture_output=True, text=True, check=True).stdout
-        for word in ("number of teeth", "43", "1.5 mm", "span over 5 teeth", "20.886", "over pins", "motor_pinion", "45.5000", "0.1400", "petg", "drum_wheel", "print"):
+        text = subprocess.run(
+            ["pdftotext", "-layout", "s.pdf", "-"], cwd=self.dir, capture_output=True, text=True, check=True
+        ).stdout
+        for word in (
+            "number of teeth",
+            "43",
+            "1.5 mm",
+            "span over 5 teeth",
+            "20.886",
+            "over pins",
+            "motor_pinion",
+            "45.5000",
+            "0.1400",
+            "petg",
+            "drum_wheel",
+            "print",
+        ):
             self.assertIn(word, text)
         self.assertRegex(text, r"1 ?: ?1\s")
         info = subprocess.run(["pdfinfo", "s.pdf"], cwd=self.dir, capture_output=True, text=True, check=True).stdout
@@ -438,11 +593,28 @@ class Parts(unittest.TestCase):
         self.assertIn("A4", info)
 
     def test_names_by_pattern(self):
-        palio("make", "vent.toml", "--format", "stl", "--name", "{job}/{gear}_{module}_{teeth}", "--out", "named", cwd=self.dir)
+        palio(
+            "make",
+            "vent.toml",
+            "--format",
+            "stl",
+            "--name",
+            "{job}/{gear}_{module}_{teeth}",
+            "--out",
+            "named",
+            cwd=self.dir,
+        )
         self.assertEqual(sorted(os.listdir(self.file("named"))), ["Roof_vent_d_nn"])
         self.assertIn("drum_wheel_1.5_43.stl", os.listdir(self.file("named/Roof_vent_d_nn")))
         for pattern in ("{teeht}", "../{gear}", "{module}"):
-            self.assertEqual(subprocess.run([PALIO, "make", "vent.toml", "--format", "stl", "--name", pattern, "--out", "bad"], cwd=self.dir, capture_output=True).returncode, 2)
+            self.assertEqual(
+                subprocess.run(
+                    [PALIO, "make", "vent.toml", "--format", "stl", "--name", pattern, "--out", "bad"],
+                    cwd=self.dir,
+                    capture_output=True,
+                ).returncode,
+                2,
+            )
 
 
 def gltf_validator():
@@ -451,7 +623,11 @@ def gltf_validator():
     place = os.path.join(home, "node_modules", "gltf-validator")
     if not os.path.isdir(place) and shutil.which("npm") and shutil.which("node"):
         try:
-            subprocess.run(["npm", "install", "--silent", "--no-audit", "--prefix", home, "gltf-validator"], capture_output=True, timeout=120)
+            subprocess.run(
+                ["npm", "install", "--silent", "--no-audit", "--prefix", home, "gltf-validator"],
+                capture_output=True,
+                timeout=120,
+            )
         except subprocess.TimeoutExpired:
             return None
     return place if os.path.isdir(place) and shutil.which("node") else None

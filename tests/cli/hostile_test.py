@@ -14,7 +14,20 @@ import xml.dom.minidom
 import zipfile
 
 PALIO = sys.argv.pop(1)
-STARTERS = ["spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel", "cycloidal", "clock", "lantern", "reducer", "coupon"]
+STARTERS = [
+    "spur",
+    "helical",
+    "double_helical",
+    "internal",
+    "rack",
+    "crossed",
+    "bevel",
+    "cycloidal",
+    "clock",
+    "lantern",
+    "reducer",
+    "coupon",
+]
 
 
 class Hostile(unittest.TestCase):
@@ -26,8 +39,16 @@ class Hostile(unittest.TestCase):
         self.tmp.cleanup()
 
     def run_palio(self, *args, stdin="", env=None, timeout=120):
-        return subprocess.run([PALIO, *args], cwd=self.dir, input=stdin, capture_output=True, text=True, timeout=timeout, errors="replace",
-                              env={**os.environ, **(env or {})})
+        return subprocess.run(
+            [PALIO, *args],
+            cwd=self.dir,
+            input=stdin,
+            capture_output=True,
+            text=True,
+            timeout=timeout,
+            errors="replace",
+            env={**os.environ, **(env or {})},
+        )
 
     def path(self, name):
         return os.path.join(self.dir, name)
@@ -63,9 +84,23 @@ class Hostile(unittest.TestCase):
                     low, high = (0.3, 0.5) if units == "in" else (8, 12)
                     if not gears:
                         low, high = (0.001, 0.002) if units == "in" else (0.02, 0.05)
-                    calls = [("report", job), ("roll", job, "--positions", "16"), ("vary", job, f"{key}={low}:{high}:2", "--json"),
-                             ("make", job, "--format", "dxf,svg,stl,csv" if kind != "bevel" else "stl,csv", "--chord-error", "0.05", "--out", "made-" + kind + units),
-                             ("make", job, "--formula"), ("start", "--from", job, "--units", "in" if units == "mm" else "mm")]
+                    calls = [
+                        ("report", job),
+                        ("roll", job, "--positions", "16"),
+                        ("vary", job, f"{key}={low}:{high}:2", "--json"),
+                        (
+                            "make",
+                            job,
+                            "--format",
+                            "dxf,svg,stl,csv" if kind != "bevel" else "stl,csv",
+                            "--chord-error",
+                            "0.05",
+                            "--out",
+                            "made-" + kind + units,
+                        ),
+                        ("make", job, "--formula"),
+                        ("start", "--from", job, "--units", "in" if units == "mm" else "mm"),
+                    ]
                     if gears:
                         calls.append(("sheet", job, "--of", gears[0], "--out", f"{kind}{units}.pdf"))
                         calls.append(("draw", job, "--of", gears[0], "--out", f"{kind}{units}.svg"))
@@ -84,10 +119,24 @@ class Hostile(unittest.TestCase):
     def test_no_name_leaves_the_folder_or_becomes_an_option(self):
         pair = '[gear.a]\nkind="spur"\nteeth=17\nmodule=1\n[gear.b]\nlike="a"\nteeth=30\n[pair.{}]\ndriver="a"\ndriven="b"\nbacklash=0.1\n'
         os.makedirs(self.path("o/sub"))
-        for name in ('"../../escaped"', '"/elsewhere"', '"-y"', '"a b"', '"a\\u001b[2J"', '""', '"' + "x" * 200 + '"', '"a\\\\b"', '"tcp:x"'):
+        for name in (
+            '"../../escaped"',
+            '"/elsewhere"',
+            '"-y"',
+            '"a b"',
+            '"a\\u001b[2J"',
+            '""',
+            '"' + "x" * 200 + '"',
+            '"a\\\\b"',
+            '"tcp:x"',
+        ):
             with self.subTest(name=name):
                 self.write("p.toml", pair.format(name))
-                for verb in (("roll", "p.toml", "--out", "o/sub"), ("draw", "p.toml", "--format", "svg", "--out", "o/sub"), ("report", "p.toml")):
+                for verb in (
+                    ("roll", "p.toml", "--out", "o/sub"),
+                    ("draw", "p.toml", "--format", "svg", "--out", "o/sub"),
+                    ("report", "p.toml"),
+                ):
                     ran = self.refused(self.run_palio(*verb), "name")
                     self.assertNotIn("\x1b", ran.stderr)
         self.assertEqual([f for f in self.files() if "escaped" in f], [])
@@ -99,10 +148,14 @@ class Hostile(unittest.TestCase):
         self.start("reducer", "r.toml")
         with open(self.path("r.toml"), encoding="utf-8") as file:
             reducer = file.read()
-        reducer = reducer[reducer.index("[reducer"):]
+        reducer = reducer[reducer.index("[reducer") :]
         with open(self.path("j.toml"), encoding="utf-8") as file:
             job = file.read()
-        for name, other in (("first_stage", "pair.first_stage"), ("drum_wheel", "gear.drum_wheel"), ("assembly", "assembly")):
+        for name, other in (
+            ("first_stage", "pair.first_stage"),
+            ("drum_wheel", "gear.drum_wheel"),
+            ("assembly", "assembly"),
+        ):
             self.write("two.toml", job + reducer.replace("motor_reducer", name))
             self.refused(self.run_palio("report", "two.toml"), other if name != "assembly" else "parts in place")
 
@@ -116,8 +169,11 @@ class Hostile(unittest.TestCase):
             self.refused(self.run_palio("report", "t.toml"), "control characters")
 
     def test_files_of_a_job_with_every_mark_in_its_texts_are_well_formed(self):
-        self.write("x.toml", 'title = "<!--<script> & \\"x\\" \'y\' ]]> %DATA% —"\n[gear.a]\nkind="spur"\nteeth=17\nmodule=1\n'
-                   'part_name = "<b>&amp;"\npart_number = "\\"-1\'"\n[gear.b]\nlike="a"\nteeth=30\n[pair.p]\ndriver="a"\ndriven="b"\nbacklash=0.1\n')
+        self.write(
+            "x.toml",
+            'title = "<!--<script> & \\"x\\" \'y\' ]]> %DATA% —"\n[gear.a]\nkind="spur"\nteeth=17\nmodule=1\n'
+            'part_name = "<b>&amp;"\npart_number = "\\"-1\'"\n[gear.b]\nlike="a"\nteeth=30\n[pair.p]\ndriver="a"\ndriven="b"\nbacklash=0.1\n',
+        )
         ran = self.run_palio("make", "x.toml", "--format", "svg,3mf,glb,dxf,stl,csv,pdf", "--out", "o")
         self.assertEqual(ran.returncode, 0, ran.stderr)
         for svg in glob.glob(self.path("o/*.svg")):
@@ -128,15 +184,21 @@ class Hostile(unittest.TestCase):
         for name in ("o/a.glb", "o/assembly.glb"):
             with open(self.path(name), "rb") as file:
                 data = file.read()
-            json.loads(data[20:20 + int.from_bytes(data[12:16], "little")])
+            json.loads(data[20 : 20 + int.from_bytes(data[12:16], "little")])
 
     # --- numbers ------------------------------------------------------------------------------------------------------
 
     def test_numeric_options_are_finite_or_refused(self):
         self.start()
         for word in ("nan", "inf", "-inf"):
-            for call in (("make", "j.toml", "--region", "--at", f"{word},0"), ("make", "j.toml", "--region", "--turned", word), ("make", "j.toml", "--region", "--blank", word),
-                         ("make", "j.toml", "--chord-error", word), ("roll", "j.toml", "--speed", word, "--out", "f.mp4"), ("roll", "j.toml", "--duration", word, "--out", "f.mp4")):
+            for call in (
+                ("make", "j.toml", "--region", "--at", f"{word},0"),
+                ("make", "j.toml", "--region", "--turned", word),
+                ("make", "j.toml", "--region", "--blank", word),
+                ("make", "j.toml", "--chord-error", word),
+                ("roll", "j.toml", "--speed", word, "--out", "f.mp4"),
+                ("roll", "j.toml", "--duration", word, "--out", "f.mp4"),
+            ):
                 with self.subTest(call=call):
                     self.assertEqual(self.run_palio(*call).returncode, 2)
         for positions in ("0", "-5", "7", "10000000"):
@@ -147,8 +209,11 @@ class Hostile(unittest.TestCase):
         self.assertEqual(self.files(), ["j.toml", "r.toml"])
 
     def test_no_file_holds_a_number_that_is_none(self):
-        for kind, extra in (("ring", 'kind="internal"\nteeth=45\nprofile_shift=-0.423\npressure_angle=14.5\nmodule=1\n'), ("rack", 'kind="rack"\nteeth=24\npressure_angle=25\nmodule=1\n'),
-                            ("deep", 'kind="internal"\nteeth=47\nprofile_shift=0.1\nmodule=2.4\ndedendum=0.3\n')):
+        for kind, extra in (
+            ("ring", 'kind="internal"\nteeth=45\nprofile_shift=-0.423\npressure_angle=14.5\nmodule=1\n'),
+            ("rack", 'kind="rack"\nteeth=24\npressure_angle=25\nmodule=1\n'),
+            ("deep", 'kind="internal"\nteeth=47\nprofile_shift=0.1\nmodule=2.4\ndedendum=0.3\n'),
+        ):
             self.write(f"{kind}.toml", f"[gear.a]\n{extra}")
             ran = self.run_palio("make", f"{kind}.toml", "--format", "csv,dxf,svg,stl", "--out", kind)
             self.assertIn(ran.returncode, (0, 1, 2), ran.stderr)
@@ -169,29 +234,50 @@ class Hostile(unittest.TestCase):
         self.run_palio("start", "spur", "--out", "j.toml", "--force")
         # The same bytes again are no loss; what palio made is replaced.
         self.assertEqual(self.run_palio("start", "spur", "--out", "j.toml").returncode, 0)
-        for out in (("make", "j.toml", "--format", "stl,dxf,svg,csv,3mf", "--out", "o"), ("report", "j.toml", "--out", "o"), ("roll", "j.toml", "--out", "o"), ("draw", "j.toml", "--out", "o"),
-                    ("vary", "j.toml", "gear.motor_pinion.profile_shift=0:0.4:3", "--out", "o"), ("make", "j.toml", "--formula", "--out", "o")):
+        for out in (
+            ("make", "j.toml", "--format", "stl,dxf,svg,csv,3mf", "--out", "o"),
+            ("report", "j.toml", "--out", "o"),
+            ("roll", "j.toml", "--out", "o"),
+            ("draw", "j.toml", "--out", "o"),
+            ("vary", "j.toml", "gear.motor_pinion.profile_shift=0:0.4:3", "--out", "o"),
+            ("make", "j.toml", "--formula", "--out", "o"),
+        ):
             for again in range(2):
                 ran = self.run_palio(*out, *(("--set", "title='other'") if again else ()))
                 self.assertEqual(ran.returncode, 0, f"{out}: {ran.stderr}")
         for name in ("o/drum_wheel.stl", "o/report.txt", "o/first_stage.html", "o/vary.csv"):
             self.write(name, "a person's own work")
-        for out in (("make", "j.toml", "--format", "stl", "--out", "o"), ("report", "j.toml", "--out", "o"), ("roll", "j.toml", "--out", "o"),
-                    ("vary", "j.toml", "gear.motor_pinion.profile_shift=0:0.4:3", "--out", "o")):
+        for out in (
+            ("make", "j.toml", "--format", "stl", "--out", "o"),
+            ("report", "j.toml", "--out", "o"),
+            ("roll", "j.toml", "--out", "o"),
+            ("vary", "j.toml", "gear.motor_pinion.profile_shift=0:0.4:3", "--out", "o"),
+        ):
             self.refused(self.run_palio(*out), "--force")
         for name in ("o/drum_wheel.stl", "o/report.txt", "o/first_stage.html", "o/vary.csv"):
             with open(self.path(name), encoding="utf-8") as file:
                 self.assertEqual(file.read(), "a person's own work")
         # A job in JSON that is called as a result would be.
-        self.write("roll.json", json.dumps({"gear": {"a": {"kind": "spur", "teeth": 17, "module": 1}, "b": {"like": "a", "teeth": 30}},
-                                            "pair": {"p": {"driver": "a", "driven": "b", "backlash": 0.1}}}))
+        self.write(
+            "roll.json",
+            json.dumps(
+                {
+                    "gear": {"a": {"kind": "spur", "teeth": 17, "module": 1}, "b": {"like": "a", "teeth": 30}},
+                    "pair": {"p": {"driver": "a", "driven": "b", "backlash": 0.1}},
+                }
+            ),
+        )
         self.refused(self.run_palio("roll", "roll.json", "--out", "."), "--force")
 
     def test_an_error_finding_is_told_and_leaves_with_3_and_the_files(self):
         self.start()
         wrong = ("--set", "pair.first_stage.mounted_center_distance=45")
-        for call in (("make", "j.toml", "--format", "csv", "--out", "o"), ("draw", "j.toml", "--of", "drum_wheel", "--out", "w.svg"), ("sheet", "j.toml", "--of", "drum_wheel", "--out", "w.pdf"),
-                     ("make", "j.toml", "--region", "--format", "dxf", "--out", "o2")):
+        for call in (
+            ("make", "j.toml", "--format", "csv", "--out", "o"),
+            ("draw", "j.toml", "--of", "drum_wheel", "--out", "w.svg"),
+            ("sheet", "j.toml", "--of", "drum_wheel", "--out", "w.pdf"),
+            ("make", "j.toml", "--region", "--format", "dxf", "--out", "o2"),
+        ):
             ran = self.run_palio(*call, *wrong)
             self.assertEqual(ran.returncode, 3, ran.stderr)
             self.assertIn("negative-play", ran.stderr)
@@ -202,7 +288,9 @@ class Hostile(unittest.TestCase):
     def test_without_a_place_files_go_into_a_folder_named_after_the_job(self):
         self.start("spur", "vent opener.toml")
         self.assertEqual(self.run_palio("make", "vent opener.toml", "--format", "csv").returncode, 0)
-        self.assertEqual(self.files(), ["vent opener.toml", "vent_opener/drum_wheel.csv", "vent_opener/motor_pinion.csv"])
+        self.assertEqual(
+            self.files(), ["vent opener.toml", "vent_opener/drum_wheel.csv", "vent_opener/motor_pinion.csv"]
+        )
 
     # --- options ------------------------------------------------------------------------------------------------------
 
@@ -222,14 +310,19 @@ class Hostile(unittest.TestCase):
         self.refused(self.run_palio("help"), "--help")
         self.refused(self.run_palio("version"), "--version")
         self.refused(self.run_palio("report", "j.toml", "--set", "frame.typo.x=1"), "no frame named")
-        self.refused(self.run_palio("report", "j.toml", "--set", "gear.drum_whel.teeth=40"), "did you mean \"drum_wheel\"")
+        self.refused(
+            self.run_palio("report", "j.toml", "--set", "gear.drum_whel.teeth=40"), 'did you mean "drum_wheel"'
+        )
         self.refused(self.run_palio("report", "j.toml", "--set", "values.shaft=1"), "no value named")
         kinds = self.run_palio("start", "--help").stdout
         for kind in STARTERS + ["greenhouse"]:
             self.assertIn(kind, kinds)
 
     def test_formulas_of_any_name_are_functions(self):
-        self.write("n.toml", '[gear.drum-wheel]\nkind="spur"\nteeth=20\nmodule=1\n[gear.4th]\nkind="spur"\nteeth=17\nmodule=1\n[gear."é+ö"]\nkind="spur"\nteeth=17\nmodule=1\n')
+        self.write(
+            "n.toml",
+            '[gear.drum-wheel]\nkind="spur"\nteeth=20\nmodule=1\n[gear.4th]\nkind="spur"\nteeth=17\nmodule=1\n[gear."é+ö"]\nkind="spur"\nteeth=17\nmodule=1\n',
+        )
         ran = self.run_palio("make", "n.toml", "--formula", "--language", "python")
         self.assertEqual(ran.returncode, 0, ran.stderr)
         made = {}
@@ -246,13 +339,30 @@ class Hostile(unittest.TestCase):
     # --- films --------------------------------------------------------------------------------------------------------
 
     def seconds(self, name):
-        out = subprocess.run(["ffprobe", "-v", "error", "-show_entries", "format=duration", "-of", "csv=p=0", self.path(name)], capture_output=True, text=True, check=True)
+        out = subprocess.run(
+            ["ffprobe", "-v", "error", "-show_entries", "format=duration", "-of", "csv=p=0", self.path(name)],
+            capture_output=True,
+            text=True,
+            check=True,
+        )
         return float(out.stdout)
 
     def test_a_film_lasts_and_turns_as_asked_and_says_once_where_teeth_blur(self):
         self.start()
         for speed, duration in (("60", "1"), ("6000", "1"), ("3", "2")):
-            ran = self.run_palio("roll", "j.toml", "--out", "f.mp4", "--speed", speed, "--duration", duration, "--size", "320x200", "--force")
+            ran = self.run_palio(
+                "roll",
+                "j.toml",
+                "--out",
+                "f.mp4",
+                "--speed",
+                speed,
+                "--duration",
+                duration,
+                "--size",
+                "320x200",
+                "--force",
+            )
             self.assertEqual(ran.returncode, 0, ran.stderr)
             self.assertAlmostEqual(self.seconds("f.mp4"), float(duration), delta=0.05)
             self.assertEqual(ran.stderr.count("blur"), 0 if speed == "3" else 1, ran.stderr)
@@ -262,14 +372,30 @@ class Hostile(unittest.TestCase):
     def test_names_of_films_are_files_whatever_they_begin_with(self):
         self.start()
         for name in ("-y.mp4", "tcp:x.mp4", "a;b.mp4", "$(x).mp4"):
-            ran = self.run_palio("roll", "j.toml", "--out", "./" + name if name[0] == "-" else name, "--duration", "0.2", "--size", "320x200")
+            ran = self.run_palio(
+                "roll",
+                "j.toml",
+                "--out",
+                "./" + name if name[0] == "-" else name,
+                "--duration",
+                "0.2",
+                "--size",
+                "320x200",
+            )
             self.assertEqual(ran.returncode, 0, ran.stderr)
             self.assertIn(name, self.files())
         self.assertEqual([f for f in self.files() if "part" in f], [])
 
     def test_two_films_at_once_do_not_write_one_file(self):
         self.start()
-        runs = [subprocess.Popen([PALIO, "roll", "j.toml", "--out", "f.mp4", "--force", "--duration", "1", "--size", "320x200"], cwd=self.dir, stdout=subprocess.DEVNULL) for _ in range(2)]
+        runs = [
+            subprocess.Popen(
+                [PALIO, "roll", "j.toml", "--out", "f.mp4", "--force", "--duration", "1", "--size", "320x200"],
+                cwd=self.dir,
+                stdout=subprocess.DEVNULL,
+            )
+            for _ in range(2)
+        ]
         self.assertEqual([r.wait(timeout=120) for r in runs], [0, 0])
         self.assertAlmostEqual(self.seconds("f.mp4"), 1, delta=0.05)
         self.assertEqual(self.files(), ["f.mp4", "j.toml"])
@@ -277,7 +403,12 @@ class Hostile(unittest.TestCase):
     def test_a_stopped_run_leaves_nothing_behind(self):
         self.start()
         for sig in (signal.SIGINT, signal.SIGTERM):
-            run = subprocess.Popen([PALIO, "roll", "j.toml", "--out", "f.mp4", "--duration", "60", "--size", "640x400"], cwd=self.dir, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+            run = subprocess.Popen(
+                [PALIO, "roll", "j.toml", "--out", "f.mp4", "--duration", "60", "--size", "640x400"],
+                cwd=self.dir,
+                stdout=subprocess.DEVNULL,
+                stderr=subprocess.DEVNULL,
+            )
             for _ in range(200):
                 time.sleep(0.05)
                 if any("part" in f for f in self.files()):
@@ -292,7 +423,12 @@ class Hostile(unittest.TestCase):
             self.skipTest("a disk of one megabyte is mounted as root")
         self.start()
         os.makedirs(self.path("tm"))
-        if subprocess.run(["mount", "-t", "tmpfs", "-o", "size=200k", "tmpfs", self.path("tm")], capture_output=True, check=False).returncode != 0:
+        if (
+            subprocess.run(
+                ["mount", "-t", "tmpfs", "-o", "size=200k", "tmpfs", self.path("tm")], capture_output=True, check=False
+            ).returncode
+            != 0
+        ):
             self.skipTest("no tmpfs can be mounted here")
         try:
             self.write("tm/f.mp4", "palio-film GOOD")
@@ -318,12 +454,20 @@ class Hostile(unittest.TestCase):
             with open(step, encoding="latin-1") as file:
                 text = file.read()
             m = re.search(r"B_SPLINE_CURVE_WITH_KNOTS\('',\d+,\(#(\d+)", text)
-            for broken in (text[:m.start(1)] + "999999" + text[m.end(1):], text[:len(text) // 2], "ISO-10303-21;\nHEADER;\n", text.replace("CARTESIAN_POINT", "CARTESIAN_PONT")):
+            for broken in (
+                text[: m.start(1)] + "999999" + text[m.end(1) :],
+                text[: len(text) // 2],
+                "ISO-10303-21;\nHEADER;\n",
+                text.replace("CARTESIAN_POINT", "CARTESIAN_PONT"),
+            ):
                 with open(step, "w", encoding="latin-1") as file:
                     file.write(broken)
                 self.refused(self.run_palio("roll", "j.toml", "--written", "w"), "drum_wheel.step", status=1)
             os.remove(step)
-        self.write("w/drum_wheel.dxf", "  9\n$INSUNITS\n 70\n4\n  0\nLWPOLYLINE\n 10\n0\n 20\n0\n 42\n1\n 10\n1e8\n 20\n0\n 42\n1\n  0\nEOF\n")
+        self.write(
+            "w/drum_wheel.dxf",
+            "  9\n$INSUNITS\n 70\n4\n  0\nLWPOLYLINE\n 10\n0\n 20\n0\n 42\n1\n 10\n1e8\n 20\n0\n 42\n1\n  0\nEOF\n",
+        )
         self.refused(self.run_palio("roll", "j.toml", "--written", "w"), "chords", status=1)
 
     def test_too_long_or_deep_jobs_and_wrong_times_are_refused(self):
@@ -339,7 +483,10 @@ class Hostile(unittest.TestCase):
 
     def test_walls_too_fine_are_refused_with_their_number(self):
         self.start("helical", "h.toml")
-        ran = self.refused(self.run_palio("make", "h.toml", "--format", "stl", "--chord-error", "1e-7", "--out", "o", timeout=60), "triangles")
+        ran = self.refused(
+            self.run_palio("make", "h.toml", "--format", "stl", "--chord-error", "1e-7", "--out", "o", timeout=60),
+            "triangles",
+        )
         self.assertEqual([f for f in self.files() if f.endswith(".stl")], [])
         self.assertIn("chord", ran.stderr)
 

@@ -18,8 +18,18 @@ from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
 
 PALIO = sys.argv.pop(1)
-FLAGS = ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-         "--disable-component-update", "--disable-sync", "--enable-unsafe-swiftshader", "--window-size=1280,800"]
+FLAGS = [
+    "--headless",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--enable-unsafe-swiftshader",
+    "--window-size=1280,800",
+]
 
 
 class Page(unittest.TestCase):
@@ -38,9 +48,27 @@ class Page(unittest.TestCase):
             run("roll", kind + ".toml", "--out", kind + ".html")
         run("start", "bevel", "--out", "bevel.toml")
         run("roll", "bevel.toml", "--pair", "corner", "--out", "bevel.html")
-        run("vary", "vent.toml", "gear.motor_pinion.profile_shift=-0.5:0.6:12", "--hold", "gear.motor_pinion.profile_shift+gear.drum_wheel.profile_shift",
-            "--out", "vary.html")
-        run("draw", "rack.toml", "--set", "gear.push_pinion.teeth=9", "--set", "gear.push_pinion.profile_shift=0", "--of", "push_pinion:tool", "--out", "tool.html")
+        run(
+            "vary",
+            "vent.toml",
+            "gear.motor_pinion.profile_shift=-0.5:0.6:12",
+            "--hold",
+            "gear.motor_pinion.profile_shift+gear.drum_wheel.profile_shift",
+            "--out",
+            "vary.html",
+        )
+        run(
+            "draw",
+            "rack.toml",
+            "--set",
+            "gear.push_pinion.teeth=9",
+            "--set",
+            "gear.push_pinion.profile_shift=0",
+            "--of",
+            "push_pinion:tool",
+            "--out",
+            "tool.html",
+        )
         options = Options()
         options.binary_location = "/usr/bin/chromium"
         for flag in FLAGS + ["--user-data-dir=" + os.path.join(d, "profile")]:
@@ -59,7 +87,11 @@ class Page(unittest.TestCase):
     def tearDown(self):
         # Reading pictures back, as these tests do, makes the browser complain about its own speed.
         noise = ("ReadPixels", "willReadFrequently")
-        self.assertEqual([e for e in self.browser.get_log("browser") if not any(n in e["message"] for n in noise)], [], "console is silent")
+        self.assertEqual(
+            [e for e in self.browser.get_log("browser") if not any(n in e["message"] for n in noise)],
+            [],
+            "console is silent",
+        )
 
     def text(self, id):
         return self.browser.find_element(By.ID, id).text
@@ -100,7 +132,11 @@ class Page(unittest.TestCase):
 
     def test_the_reducer_turns_back_shows_its_gaps_and_is_dragged_by_hand(self):
         self.open("reducer.html")
-        rolled = json.loads(subprocess.run([PALIO, "roll", "reducer.toml", "--json"], cwd=self.tmp.name, capture_output=True, text=True).stdout)["reducers"]["motor_reducer"]
+        rolled = json.loads(
+            subprocess.run(
+                [PALIO, "roll", "reducer.toml", "--json"], cwd=self.tmp.name, capture_output=True, text=True
+            ).stdout
+        )["reducers"]["motor_reducer"]
         self.assertEqual(self.text("verdict"), "meshes")
         start = self.number("psi")
         for _ in range(90):
@@ -149,11 +185,15 @@ class Page(unittest.TestCase):
     def drag(self, x, y, dx, dy):
         canvas = self.browser.find_element(By.ID, "gears")
         w, h = canvas.size["width"], canvas.size["height"]
-        ActionChains(self.browser).move_to_element_with_offset(canvas, round(x - w / 2), round(y - h / 2)).click_and_hold().move_by_offset(dx, dy).release().perform()
+        ActionChains(self.browser).move_to_element_with_offset(
+            canvas, round(x - w / 2), round(y - h / 2)
+        ).click_and_hold().move_by_offset(dx, dy).release().perform()
 
     def at(self, gear, dx, dy):
         """Page place beside a gear's axis, in mm."""
-        return self.browser.execute_script("return toScreen(gears[arguments[0]].x + arguments[1], gears[arguments[0]].y + arguments[2])", gear, dx, dy)
+        return self.browser.execute_script(
+            "return toScreen(gears[arguments[0]].x + arguments[1], gears[arguments[0]].y + arguments[2])", gear, dx, dy
+        )
 
     def test_a_drag_turns_both_and_a_reversal_takes_up_the_play_first(self):
         self.open("turning.html")
@@ -185,7 +225,9 @@ class Page(unittest.TestCase):
                 self.browser.execute_script("document.getElementById('forth').click()")
                 self.assertNotEqual(before, self.picture())
                 # Where it stands, the driven is at the end of its play, and the law's ratio is kept from step to step.
-                ratio, step = self.browser.execute_script("return [D.ratio * (gears[1].sort === 'rack' ? 1 / D.mm_per_unit : 180 / Math.PI), pitch / N]")
+                ratio, step = self.browser.execute_script(
+                    "return [D.ratio * (gears[1].sort === 'rack' ? 1 / D.mm_per_unit : 180 / Math.PI), pitch / N]"
+                )
                 self.assertAlmostEqual(self.number("psi") - psi, ratio * step, delta=2.1e-4)
                 phi = self.number("phi")
                 x, y = self.at(0, 0.0, 0.7 * self.browser.execute_script("return gears[0].circles.root / 2"))
@@ -206,13 +248,19 @@ class Page(unittest.TestCase):
         self.assertNotEqual(before, shot())
         self.assertGreater(self.number("phi"), phi)
         # The marked points lie on the driver's flank: off its axis by no more than its tip, by no less than its root.
-        radii = self.browser.execute_script("return dots.filter(d => d.visible).map(d => Math.hypot(d.position.x, d.position.y))")
+        radii = self.browser.execute_script(
+            "return dots.filter(d => d.visible).map(d => Math.hypot(d.position.x, d.position.y))"
+        )
         self.assertTrue(all(12 < r < 15.5 for r in radii), radii)
         # By hand: the driver in the middle of its face.
-        x, y = self.browser.execute_script("const p = new THREE.Vector3(-8, -8, 8).project(camera); return [(p.x + 1) / 2 * stage.clientWidth, (1 - p.y) / 2 * stage.clientHeight]")
+        x, y = self.browser.execute_script(
+            "const p = new THREE.Vector3(-8, -8, 8).project(camera); return [(p.x + 1) / 2 * stage.clientWidth, (1 - p.y) / 2 * stage.clientHeight]"
+        )
         stage = self.browser.find_element(By.ID, "space")
         phi = self.number("phi")
-        ActionChains(self.browser).move_to_element_with_offset(stage, round(x - stage.size["width"] / 2), round(y - stage.size["height"] / 2)).click_and_hold().move_by_offset(25, 4).release().perform()
+        ActionChains(self.browser).move_to_element_with_offset(
+            stage, round(x - stage.size["width"] / 2), round(y - stage.size["height"] / 2)
+        ).click_and_hold().move_by_offset(25, 4).release().perform()
         self.assertNotAlmostEqual(self.number("phi"), phi, delta=0.5)
 
     def test_bevel_gears_turn_about_their_apex_with_the_lines_of_contact_marked(self):
@@ -242,7 +290,9 @@ class Page(unittest.TestCase):
         last = self.browser.execute_script("choose(steps.length - 1); return $('gears').toDataURL()")
         self.assertNotEqual(first, last)
         self.assertNotIn("undercut", self.text("say"))
-        limits = self.browser.execute_script("return D.limits.filter(l => l.what.includes(' undercut ')).map(l => l.at)")
+        limits = self.browser.execute_script(
+            "return D.limits.filter(l => l.what.includes(' undercut ')).map(l => l.at)"
+        )
         self.assertEqual(len(limits), 1)
         self.browser.execute_script("$('run').click()")
         before = self.picture()
@@ -253,12 +303,14 @@ class Page(unittest.TestCase):
         self.open("tool.html")
         self.assertIn("undercut", self.text("say"))
         # At the last step the blank is gone wherever the tooth is not, and left where it is: at the middle of the space, and of a tooth.
-        left = self.browser.execute_script("""
+        left = self.browser.execute_script(
+            """
           run(false); state.n = N; draw();
           const alpha = (r, a) => { const k = blank.getContext('2d'), m = new DOMMatrix(); k.save(); k.setTransform(window.devicePixelRatio || 1, 0, 0, window.devicePixelRatio || 1, 0, 0);
             place(k); const t = k.getTransform(); k.restore(); const p = t.transformPoint(new DOMPoint(r * Math.cos(a), r * Math.sin(a))); return k.getImageData(p.x, p.y, 1, 1).data[3]; };
           const root = D.gear.circles.root / 2, tip = D.blank / 2;
-          return [alpha(root + 0.1, 0), alpha(root - 0.2, 0), alpha(0.4 * tip + 0.6 * root, D.gear.start), alpha(tip - 0.1, 0)];""")
+          return [alpha(root + 0.1, 0), alpha(root - 0.2, 0), alpha(0.4 * tip + 0.6 * root, D.gear.start), alpha(tip - 0.1, 0)];"""
+        )
         self.assertEqual(left, [0, 255, 255, 0])
 
     def test_no_text_of_a_job_runs_in_any_page(self):
@@ -266,7 +318,10 @@ class Page(unittest.TestCase):
         title = "%DATA%<img src=x onerror=document.title='owned'></script><!--<script> %TITLE% \"q\" 'p' & "
         say = ["--set", "title=" + json.dumps(title)]
         run = lambda *a: subprocess.run([PALIO, *a], cwd=self.tmp.name, check=False, capture_output=True, text=True)
-        pages = {"x-" + kind + ".html": ("roll", kind + ".toml") for kind in ("helical", "internal", "rack", "crossed", "clock", "lantern", "reducer")}
+        pages = {
+            "x-" + kind + ".html": ("roll", kind + ".toml")
+            for kind in ("helical", "internal", "rack", "crossed", "clock", "lantern", "reducer")
+        }
         pages["x-spur.html"] = ("roll", "vent.toml")
         pages["x-bevel.html"] = ("roll", "bevel.toml", "--pair", "corner")
         pages["x-vary.html"] = ("vary", "vent.toml", "gear.motor_pinion.profile_shift=0:0.4:3")
@@ -287,7 +342,9 @@ class Page(unittest.TestCase):
     def test_zoom_lens_and_other_verdicts(self):
         self.open("turning.html")
         scale = self.browser.execute_script("return view.scale")
-        self.browser.execute_script("document.getElementById('gears').dispatchEvent(new WheelEvent('wheel', {deltaY: -300, clientX: 400, clientY: 300, cancelable: true}))")
+        self.browser.execute_script(
+            "document.getElementById('gears').dispatchEvent(new WheelEvent('wheel', {deltaY: -300, clientX: 400, clientY: 300, cancelable: true}))"
+        )
         self.assertGreater(self.browser.execute_script("return view.scale"), 1.2 * scale)
         x, y = self.browser.execute_script("return [lens.x, lens.y]")
         self.drag(x, y, -120, -60)

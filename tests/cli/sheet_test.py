@@ -13,15 +13,35 @@ PALIO = sys.argv.pop(1)
 KINDS = ("spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel", "cycloidal", "clock", "lantern")
 # What stands before the value in a row, and the report's key of it.
 LABELS = {
-    "number of teeth z": "teeth", "normal module m_n": "normal_module", "diametral pitch P": "diametral_pitch",
-    "normal pressure angle α_n": "normal_pressure_angle_deg", "helix angle β": "helix_angle_deg", "lead p_z": "lead", "profile shift x": "profile_shift",
-    "reference circle d": "reference_diameter", "tip circle d_a": "tip_diameter", "root circle d_f": "root_diameter",
-    "flank used from d_Ff": "root_form_diameter", "tooth depth h": "tooth_depth", "allowance E_sn": "thickness_allowance",
-    "normal thickness at d s_n": "normal_tooth_thickness", "outer transverse module m_e": "normal_module", "pitch cone angle δ": "pitch_cone_angle_deg",
-    "face cone angle δ_a": "face_cone_angle_deg", "root cone angle δ_f": "root_cone_angle_deg", "outer cone distance R_e": "outer_cone_distance",
-    "outer pitch circle d_e": "outer_pitch_diameter", "outer tip circle d_ae": "outer_tip_diameter", "apex to outer tip edge": "crown_to_apex",
-    "mounting distance": "mounting_distance", "outer thickness, arc at d_e": "outer_tooth_thickness", "pitch circle d": "pitch_diameter",
-    "pin diameter": "pin_diameter", "width at the pitch circle, arc": "tooth_width", "round of the roots, radius": "fillet_radius"}
+    "number of teeth z": "teeth",
+    "normal module m_n": "normal_module",
+    "diametral pitch P": "diametral_pitch",
+    "normal pressure angle α_n": "normal_pressure_angle_deg",
+    "helix angle β": "helix_angle_deg",
+    "lead p_z": "lead",
+    "profile shift x": "profile_shift",
+    "reference circle d": "reference_diameter",
+    "tip circle d_a": "tip_diameter",
+    "root circle d_f": "root_diameter",
+    "flank used from d_Ff": "root_form_diameter",
+    "tooth depth h": "tooth_depth",
+    "allowance E_sn": "thickness_allowance",
+    "normal thickness at d s_n": "normal_tooth_thickness",
+    "outer transverse module m_e": "normal_module",
+    "pitch cone angle δ": "pitch_cone_angle_deg",
+    "face cone angle δ_a": "face_cone_angle_deg",
+    "root cone angle δ_f": "root_cone_angle_deg",
+    "outer cone distance R_e": "outer_cone_distance",
+    "outer pitch circle d_e": "outer_pitch_diameter",
+    "outer tip circle d_ae": "outer_tip_diameter",
+    "apex to outer tip edge": "crown_to_apex",
+    "mounting distance": "mounting_distance",
+    "outer thickness, arc at d_e": "outer_tooth_thickness",
+    "pitch circle d": "pitch_diameter",
+    "pin diameter": "pin_diameter",
+    "width at the pitch circle, arc": "tooth_width",
+    "round of the roots, radius": "fillet_radius",
+}
 
 
 def palio(*args, cwd):
@@ -69,7 +89,9 @@ class Sheets(unittest.TestCase):
                 palio("sheet", name + ".toml", "--out", name, cwd=cls.dir)
                 cls.reports[name] = json.loads(palio("report", name + ".toml", "--json", cwd=cls.dir))
                 for gear in cls.reports[name]["gears"]:
-                    cls.rows[name, gear], cls.texts[name, gear] = table(os.path.join(cls.dir, name, gear + "-sheet.pdf"))
+                    cls.rows[name, gear], cls.texts[name, gear] = table(
+                        os.path.join(cls.dir, name, gear + "-sheet.pdf")
+                    )
 
     @classmethod
     def tearDownClass(cls):
@@ -88,7 +110,7 @@ class Sheets(unittest.TestCase):
                     self.assertIsNotNone(value)
                     wanted = abs(report[key]) if key == "helix_angle_deg" else report[key]
                     # As many places as are printed, of which the last is rounded; significant digits of large numbers.
-                    self.assertAlmostEqual(value, wanted, delta=0.51 * 10 ** -places + 5e-6 * abs(wanted))
+                    self.assertAlmostEqual(value, wanted, delta=0.51 * 10**-places + 5e-6 * abs(wanted))
                     if places == 0 and wanted != round(wanted):
                         self.fail(f"{text} for {wanted}")
                     seen.add(label)
@@ -114,7 +136,9 @@ class Sheets(unittest.TestCase):
                 continue
             report, scale = self.reports[name]["gears"][gear], 25.4 if name.endswith("in") else 1.0
             z, m = report["teeth"], report["normal_module"]
-            alpha, beta = math.radians(report["normal_pressure_angle_deg"]), math.radians(report.get("helix_angle_deg", 0))
+            alpha, beta = math.radians(report["normal_pressure_angle_deg"]), math.radians(
+                report.get("helix_angle_deg", 0)
+            )
             alpha_t = math.atan(math.tan(alpha) / math.cos(beta))
             thickness = number(values["normal thickness at d s_n"])[0] * scale
             bare = thickness - number(values["allowance E_sn"])[0] * scale
@@ -125,7 +149,10 @@ class Sheets(unittest.TestCase):
                     k = int(over_teeth.group(1))
                     # W = (k − 1) p_bn + s_bn, from the thickness at the reference circle.
                     with self.subTest(job=name, gear=gear, label=label):
-                        for s, printed in ((thickness, text), (bare, rows[at + 1][1] if "no thinning" in rows[at + 1][0] else text)):
+                        for s, printed in (
+                            (thickness, text),
+                            (bare, rows[at + 1][1] if "no thinning" in rows[at + 1][0] else text),
+                        ):
                             span = m * math.cos(alpha) * ((k - 1) * math.pi + z * inv(alpha_t)) + s * math.cos(alpha)
                             self.assertAlmostEqual(number(printed)[0] * scale, span, delta=2.5e-4 * scale + 6e-4)
                             spans += 1
@@ -136,11 +163,17 @@ class Sheets(unittest.TestCase):
                     sign = -1 if ring else 1
                     # The pin's centre lies on the involute that is the pin's radius beyond the flank.
                     beyond = d_p / (m * z * math.cos(alpha)) - math.pi / z
-                    centre_angle = inv(alpha_t) - beyond - thickness / (m * z) if ring else inv(alpha_t) + beyond + thickness / (m * z)
+                    centre_angle = (
+                        inv(alpha_t) - beyond - thickness / (m * z)
+                        if ring
+                        else inv(alpha_t) + beyond + thickness / (m * z)
+                    )
                     centre = r_b / math.cos(arcinv(centre_angle))
                     across = 2 * centre * (math.cos(math.pi / 2 / z) if z % 2 else 1) + sign * d_p
                     with self.subTest(job=name, gear=gear, label=label):
-                        self.assertAlmostEqual(number(text)[0] * scale, across, delta=6e-3 if name.endswith("in") else 2e-3)  # the pin's places
+                        self.assertAlmostEqual(
+                            number(text)[0] * scale, across, delta=6e-3 if name.endswith("in") else 2e-3
+                        )  # the pin's places
                         pins += 1
         self.assertGreaterEqual(spans, 12)
         self.assertGreaterEqual(pins, 6)
@@ -166,20 +199,33 @@ class Sheets(unittest.TestCase):
             for units in ("mm", "in"):
                 name = f"{kind}_{units}"
                 for gear in self.reports[name]["gears"]:
-                    xml = subprocess.run(["pdftotext", "-bbox", os.path.join(self.dir, name, gear + "-sheet.pdf"), "-"], capture_output=True, text=True, check=True).stdout
+                    xml = subprocess.run(
+                        ["pdftotext", "-bbox", os.path.join(self.dir, name, gear + "-sheet.pdf"), "-"],
+                        capture_output=True,
+                        text=True,
+                        check=True,
+                    ).stdout
                     width, height = map(float, re.search(r'<page width="([\d.]+)" height="([\d.]+)"', xml).groups())
-                    words = [(*map(float, w[:4]), w[4]) for w in re.findall(r'<word xMin="([\d.-]+)" yMin="([\d.-]+)" xMax="([\d.-]+)" yMax="([\d.-]+)">(.*?)</word>', xml)]
+                    words = [
+                        (*map(float, w[:4]), w[4])
+                        for w in re.findall(
+                            r'<word xMin="([\d.-]+)" yMin="([\d.-]+)" xMax="([\d.-]+)" yMax="([\d.-]+)">(.*?)</word>',
+                            xml,
+                        )
+                    ]
                     self.assertGreater(len(words), 40)
                     with self.subTest(job=name, gear=gear):
                         for x0, y0, x1, y1, word in words:
                             self.assertTrue(0 < x0 and x1 < width and 0 < y0 and y1 < height, word)
                         for i, a in enumerate(words):
-                            for b in words[i + 1:]:
+                            for b in words[i + 1 :]:
                                 across = min(a[2], b[2]) - max(a[0], b[0])
                                 down = min(a[3], b[3]) - max(a[1], b[1])
                                 # Boxes are as high as the tallest letter: words of neighbouring lines may meet by a quarter.
                                 least = min(min(a[2] - a[0], a[3] - a[1]), min(b[2] - b[0], b[3] - b[1]))
-                                self.assertFalse(across > 0.35 * least and down > 0.35 * least, f"{a[4]!r} and {b[4]!r}")
+                                self.assertFalse(
+                                    across > 0.35 * least and down > 0.35 * least, f"{a[4]!r} and {b[4]!r}"
+                                )
 
 
 if __name__ == "__main__":

@@ -96,8 +96,10 @@ TEST_CASE("GLB: a reducer's disc goes round evenly while it turns back, and ends
   const nlohmann::json& motion = model["animations"][0];
   int moves = 0, turns = 0;
   for (const nlohmann::json& c : motion["channels"]) {
-    const nlohmann::json& a = model["accessors"][motion["samplers"][c["sampler"].get<std::size_t>()]["output"].get<std::size_t>()];
-    const float* values = reinterpret_cast<const float*>(numbers + model["bufferViews"][a["bufferView"].get<std::size_t>()].value("byteOffset", 0));
+    const nlohmann::json& a =
+        model["accessors"][motion["samplers"][c["sampler"].get<std::size_t>()]["output"].get<std::size_t>()];
+    const float* values = reinterpret_cast<const float*>(
+        numbers + model["bufferViews"][a["bufferView"].get<std::size_t>()].value("byteOffset", 0));
     const std::size_t count = a["count"];
     if (c["target"]["path"] != "translation") {
       ++turns;
@@ -130,7 +132,8 @@ TEST_CASE("a text carried by a file comes out as it went in, or not at all") {
   test::Draw draw(5);
   for (unsigned length = 0; length < 700; length += 7) {
     std::string job;
-    for (unsigned i = 0; i < length; ++i) job += static_cast<char>(draw.whole(0, 255));
+    for (unsigned i = 0; i < length; ++i)
+      job += static_cast<char>(draw.whole(0, 255));
     for (std::size_t i = 0; i < 6; ++i) {
       const std::string host = write::with_job(hosts[i], formats[i], job);
       CAPTURE(length, formats[i]);

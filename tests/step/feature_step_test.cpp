@@ -1,5 +1,5 @@
-// Solids with features: valid in the kernel's eyes, of the exact volume, read back from the file; and packed files read by
-// a library that did not write them.
+// Solids with features: valid in the kernel's eyes, of the exact volume, read back from the file; and packed files read
+// by a library that did not write them.
 #include "palio/body/mesh.hpp"
 #include "palio/write/packed.hpp"
 #include "palio/write/step.hpp"
@@ -117,9 +117,11 @@ TEST_CASE("a part with everything keeps its volume through the file, and the job
   std::vector<std::string> names;
   for (int i = 1; i <= labels.Length(); ++i) {
     Handle(TDataStd_Name) name;
-    if (labels.Value(i).FindAttribute(TDataStd_Name::GetID(), name)) names.push_back(TCollection_AsciiString(name->Get()).ToCString());
+    if (labels.Value(i).FindAttribute(TDataStd_Name::GetID(), name))
+      names.push_back(TCollection_AsciiString(name->Get()).ToCString());
   }
-  for (const char* wanted : {"assembly", "drum_wheel", "second_wheel"}) CHECK(std::count(names.begin(), names.end(), wanted) >= 1);
+  for (const char* wanted : {"assembly", "drum_wheel", "second_wheel"})
+    CHECK(std::count(names.begin(), names.end(), wanted) >= 1);
   TDF_LabelSequence roots;
   shapes->GetFreeShapes(roots);
   REQUIRE(roots.Length() == 1);
@@ -134,14 +136,16 @@ TEST_CASE("a part with everything keeps its volume through the file, and the job
 
 TEST_CASE("bevel gears of every depth and end are valid solids of the exact volume, flanks ruled to the apex") {
   int made = 0;
-  for (const auto& [depth, ends, degrees, fillet] : {std::tuple{gear::BevelDepth::constant_clearance, gear::BevelEnds::cones, 28.9, false},
-                                                     {gear::BevelDepth::tapered, gear::BevelEnds::cones, 61.1, false},
-                                                     {gear::BevelDepth::parallel, gear::BevelEnds::cones, 45.0, false},
-                                                     {gear::BevelDepth::constant_clearance, gear::BevelEnds::spheres, 35.0, false},
-                                                     {gear::BevelDepth::constant_clearance, gear::BevelEnds::cones, 90.0, false},
-                                                     {gear::BevelDepth::tapered, gear::BevelEnds::cones, 70.0, true}}) {
+  for (const auto& [depth, ends, degrees, fillet] :
+       {std::tuple{gear::BevelDepth::constant_clearance, gear::BevelEnds::cones, 28.9, false},
+        {gear::BevelDepth::tapered, gear::BevelEnds::cones, 61.1, false},
+        {gear::BevelDepth::parallel, gear::BevelEnds::cones, 45.0, false},
+        {gear::BevelDepth::constant_clearance, gear::BevelEnds::spheres, 35.0, false},
+        {gear::BevelDepth::constant_clearance, gear::BevelEnds::cones, 90.0, false},
+        {gear::BevelDepth::tapered, gear::BevelEnds::cones, 70.0, true}}) {
     gear::BevelSpec s;
-    s.teeth = 18, s.module = 2, s.face_width = 8, s.pitch_cone = Angle::degrees(degrees), s.depth = depth, s.ends = ends, s.bore_diameter = 8;
+    s.teeth = 18, s.module = 2, s.face_width = 8, s.pitch_cone = Angle::degrees(degrees), s.depth = depth,
+    s.ends = ends, s.bore_diameter = 8;
     if (fillet) s.fillet_radius = 0.5, s.teeth = 40;
     if (depth == gear::BevelDepth::parallel) s.teeth = 26;
     body::Features f;
@@ -153,8 +157,10 @@ TEST_CASE("bevel gears of every depth and end are valid solids of the exact volu
     CAPTURE(degrees, made);
     CHECK(BRepCheck_Analyzer(solid).IsValid());
     CHECK(deviation < 1e-7);
-    // The kernel's integrator takes few places on faces of degree 1 one way: 2e-7 of the volume; 1e-10 where all are of higher degree.
-    CHECK_THAT(kernel_volume(solid), WithinAbs(body::mass_properties(body).volume, 1e-6 * body::mass_properties(body).volume));
+    // The kernel's integrator takes few places on faces of degree 1 one way: 2e-7 of the volume; 1e-10 where all are of
+    // higher degree.
+    CHECK_THAT(kernel_volume(solid),
+               WithinAbs(body::mass_properties(body).volume, 1e-6 * body::mass_properties(body).volume));
     // A flank's surface is linear in one way, and runs on to the apex.
     int flanks = 0;
     for (TopExp_Explorer e(solid, TopAbs_FACE); e.More(); e.Next()) {

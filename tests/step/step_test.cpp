@@ -31,12 +31,14 @@ namespace {
 
 gear::CylindricalGear vent_gear(int teeth, double shift, double bore, std::optional<double> fillet = {}) {
   gear::CylindricalSpec s;
-  s.teeth = teeth, s.module = 1.5, s.profile_shift = shift, s.face_width = 12, s.bore_diameter = bore, s.fillet_radius = fillet;
+  s.teeth = teeth, s.module = 1.5, s.profile_shift = shift, s.face_width = 12, s.bore_diameter = bore,
+  s.fillet_radius = fillet;
   return gear::CylindricalGear(s);
 }
 
 std::string written(const std::vector<write::StepPart>& parts, write::StepMade& made) {
-  std::string path = (std::filesystem::temp_directory_path() / ("palio-step-" + std::to_string(::getpid()) + ".step")).string();
+  std::string path =
+      (std::filesystem::temp_directory_path() / ("palio-step-" + std::to_string(::getpid()) + ".step")).string();
   made = write::write_step(parts, {"Roof vent, first stage – é", "part", "0.0-test", false}, 1e-7, path);
   return path;
 }
@@ -56,7 +58,8 @@ double kernel_volume(const TopoDS_Shape& shape) {
 
 std::map<GeomAbs_SurfaceType, int> surfaces(const TopoDS_Shape& shape) {
   std::map<GeomAbs_SurfaceType, int> kinds;
-  for (TopExp_Explorer e(shape, TopAbs_FACE); e.More(); e.Next()) ++kinds[BRepAdaptor_Surface(TopoDS::Face(e.Current())).GetType()];
+  for (TopExp_Explorer e(shape, TopAbs_FACE); e.More(); e.Next())
+    ++kinds[BRepAdaptor_Surface(TopoDS::Face(e.Current())).GetType()];
   return kinds;
 }
 
@@ -83,7 +86,8 @@ std::vector<TextSpline> splines_in(const std::string& text) {
   const auto numbers = [](const std::string& list) {
     std::vector<double> all;
     std::istringstream in(list);
-    for (std::string item; std::getline(in, item, ',');) all.push_back(std::stod(item));
+    for (std::string item; std::getline(in, item, ',');)
+      all.push_back(std::stod(item));
     return all;
   };
   std::vector<TextSpline> found;
@@ -95,7 +99,8 @@ std::vector<TextSpline> splines_in(const std::string& text) {
     s.degree = std::stoi(body.substr(name_end + 1, degree_end - name_end - 1));
     auto open = body.find('(', degree_end), close = body.find(')', open);
     std::string poles = body.substr(open + 1, close - open - 1);
-    for (char& c : poles) c = c == '#' ? ' ' : c;
+    for (char& c : poles)
+      c = c == '#' ? ' ' : c;
     for (const double n : numbers(poles)) {
       const std::string& point = entities.at(static_cast<int>(n));
       const auto last_open = point.rfind('('), first_close = point.find(')', last_open);
@@ -106,7 +111,8 @@ std::vector<TextSpline> splines_in(const std::string& text) {
     const auto times = numbers(body.substr(open + 1, close - open - 1));
     open = body.find('(', close + 1), close = body.find(')', open);
     const auto knots = numbers(body.substr(open + 1, close - open - 1));
-    for (std::size_t i = 0; i < knots.size(); ++i) s.knots.insert(s.knots.end(), static_cast<std::size_t>(times[i]), knots[i]);
+    for (std::size_t i = 0; i < knots.size(); ++i)
+      s.knots.insert(s.knots.end(), static_cast<std::size_t>(times[i]), knots[i]);
     found.push_back(std::move(s));
   }
   return found;
@@ -116,7 +122,8 @@ std::vector<TextSpline> splines_in(const std::string& text) {
 Vec3 evaluate(const TextSpline& s, double t) {
   const auto p = static_cast<std::size_t>(s.degree);
   std::size_t k = p;
-  while (k + 1 < s.knots.size() - p - 1 && t >= s.knots[k + 1]) ++k;
+  while (k + 1 < s.knots.size() - p - 1 && t >= s.knots[k + 1])
+    ++k;
   std::vector<Vec3> d(s.poles.begin() + static_cast<long>(k - p), s.poles.begin() + static_cast<long>(k + 1));
   for (std::size_t r = 1; r <= p; ++r) {
     for (std::size_t j = p; j >= r; --j) {
@@ -143,11 +150,15 @@ TEST_CASE("of every sort of teeth: a valid solid, with the exact volume after re
   }
 }
 
-TEST_CASE("of every cycloidal form and every part of a reducer: a valid solid with the volume of its curves, and a closed mesh") {
+TEST_CASE(
+    "of every cycloidal form and every part of a reducer: a valid solid with the volume of its curves, and a closed "
+    "mesh") {
   std::vector<std::pair<std::string, body::Body>> bodies;
-  for (const auto& [what, teeth] : test::one_of_each_cycloidal()) bodies.emplace_back(what, body::body(teeth));
+  for (const auto& [what, teeth] : test::one_of_each_cycloidal())
+    bodies.emplace_back(what, body::body(teeth));
   reducer::Spec s;
-  s.rollers = 12, s.roller_circle_diameter = 60, s.roller_diameter = 8, s.eccentricity = 1.5, s.output_pins = 5, s.output_pin_circle_diameter = 30;
+  s.rollers = 12, s.roller_circle_diameter = 60, s.roller_diameter = 8, s.eccentricity = 1.5, s.output_pins = 5,
+  s.output_pin_circle_diameter = 30;
   s.output_pin_diameter = 4, s.bore_diameter = 12, s.face_width = 5, s.disc_gap = 0.5, s.discs = 2;
   for (const reducer::Part& p : reducer::parts(reducer::Reducer(s))) {
     if (p.alike.empty()) bodies.emplace_back(p.name, p.body);
@@ -170,25 +181,33 @@ TEST_CASE("of every cycloidal form and every part of a reducer: a valid solid wi
     CHECK_THAT(body::volume(mesh) / exact, WithinAbs(1, 5e-3));
     std::map<std::pair<std::uint32_t, std::uint32_t>, int> edges;
     for (const auto& t : mesh.triangles) {
-      for (int k = 0; k < 3; ++k) ++edges[{t[static_cast<std::size_t>(k)], t[static_cast<std::size_t>((k + 1) % 3)]}];
+      for (int k = 0; k < 3; ++k)
+        ++edges[{t[static_cast<std::size_t>(k)], t[static_cast<std::size_t>((k + 1) % 3)]}];
     }
-    for (const auto& [edge, times] : edges) CHECK((times == 1 && edges.count({edge.second, edge.first}) == 1));
+    for (const auto& [edge, times] : edges)
+      CHECK((times == 1 && edges.count({edge.second, edge.first}) == 1));
   }
 }
 
-TEST_CASE("a plane region is one face, of the area between blank and teeth, placed and turned; the lobed edge within 1e-7 mm in the text") {
+TEST_CASE(
+    "a plane region is one face, of the area between blank and teeth, placed and turned; the lobed edge within 1e-7 mm "
+    "in the text") {
   const gear::LobedDisc disc({24, 80, 5, 1.2});
   body::Body slice;
-  slice.loops = {{curve::circle(45, curve::Role::body, false), false, "boundary"}, {curve::reversed(disc.outline()), false, "teeth"}};
+  slice.loops = {{curve::circle(45, curve::Role::body, false), false, "boundary"},
+                 {curve::reversed(disc.outline()), false, "teeth"}};
   slice.layers.push_back({{0, 1}, {{0, 0}, {1, 0}}});
   write::StepMade made{};
-  const std::string path = written({{"region", slice, {{30, -4, 0}, 0.2, Eigen::Matrix3d::Identity()}, true}}, made), text = write::read_file(path);
+  const std::string path = written({{"region", slice, {{30, -4, 0}, 0.2, Eigen::Matrix3d::Identity()}, true}}, made),
+                    text = write::read_file(path);
   const TopoDS_Shape shape = read(path);
   std::filesystem::remove(path);
   CHECK(BRepCheck_Analyzer(shape).IsValid());
   int faces = 0, solids = 0;
-  for (TopExp_Explorer e(shape, TopAbs_FACE); e.More(); e.Next()) ++faces;
-  for (TopExp_Explorer e(shape, TopAbs_SOLID); e.More(); e.Next()) ++solids;
+  for (TopExp_Explorer e(shape, TopAbs_FACE); e.More(); e.Next())
+    ++faces;
+  for (TopExp_Explorer e(shape, TopAbs_SOLID); e.More(); e.Next())
+    ++solids;
   CHECK(faces == 1);
   CHECK(solids == 0);
   GProp_GProps properties;
@@ -196,7 +215,8 @@ TEST_CASE("a plane region is one face, of the area between blank and teeth, plac
   CHECK_THAT(properties.Mass() / (kPi * 45 * 45 - curve::signed_area(disc.outline())), WithinAbs(1, 1e-7));
   CHECK_THAT(properties.CentreOfMass().X(), WithinAbs(30, 1e-6));
   CHECK_THAT(properties.CentreOfMass().Y(), WithinAbs(-4, 1e-6));
-  // Every pole's curve against the roller's centre seen from the disc: the edge lies a roller's radius inside that path.
+  // Every pole's curve against the roller's centre seen from the disc: the edge lies a roller's radius inside that
+  // path.
   double worst = 0;
   int splines = 0;
   for (const TextSpline& s : splines_in(text)) {
@@ -208,9 +228,11 @@ TEST_CASE("a plane region is one face, of the area between blank and teeth, plac
       // The nearest place of that path: a coarse search, then ever smaller steps.
       double t = std::atan2(p.y(), p.x());
       const double middle = t;
-      for (int k = -200; k <= 200; ++k) t = distance(middle + 0.0005 * k) < distance(t) ? middle + 0.0005 * k : t;
+      for (int k = -200; k <= 200; ++k)
+        t = distance(middle + 0.0005 * k) < distance(t) ? middle + 0.0005 * k : t;
       for (double h = 0.0005; h > 1e-12; h *= 0.7) {
-        for (const double to : {t - h, t + h}) t = distance(to) < distance(t) ? to : t;
+        for (const double to : {t - h, t + h})
+          t = distance(to) < distance(t) ? to : t;
       }
       worst = std::max(worst, std::abs(distance(t) - 2.5));
     }
@@ -245,15 +267,19 @@ TEST_CASE("solids are valid, with the exact volume to 1e-9 after writing and rea
     const int z = c.gear.spec().teeth;
     int splines = 0, arcs = c.gear.spec().bore_diameter > 0 ? 2 : 0, lines = 0;
     for (const auto& s : c.gear.outline().period) {
-      if (std::holds_alternative<curve::Arc>(s.curve)) arcs += z;
-      else if (std::holds_alternative<curve::Line>(s.curve)) lines += z;
-      else splines += z;
+      if (std::holds_alternative<curve::Arc>(s.curve))
+        arcs += z;
+      else if (std::holds_alternative<curve::Line>(s.curve))
+        lines += z;
+      else
+        splines += z;
     }
     CHECK(kinds[GeomAbs_Cylinder] == arcs);
     CHECK(kinds[GeomAbs_Plane] == 2 + lines);
     CHECK(kinds[GeomAbs_SurfaceOfExtrusion] == splines);  // each flank and root one face
     int solids = 0;
-    for (TopExp_Explorer e(shape, TopAbs_SOLID); e.More(); e.Next()) ++solids;
+    for (TopExp_Explorer e(shape, TopAbs_SOLID); e.More(); e.Next())
+      ++solids;
     CHECK(solids == 1);
     std::filesystem::remove(path);
   }
@@ -286,8 +312,9 @@ TEST_CASE("the poles in the text, evaluated by our own reader, lie within 1e-7 m
 TEST_CASE("an assembly holds one solid per gear in place, and the header carries title, version and deviation") {
   const gear::CylindricalGear g1 = vent_gear(17, 0.18, 4.5), g2 = vent_gear(43, 0.09, 8);
   write::StepMade made{};
-  const std::string path = written(
-      {{"a", body::body(g1), {{0, 0, -6}, 0.1, Eigen::Matrix3d::Identity()}}, {"b", body::body(g2), {{45.5, 0, -6}, 0.2, Eigen::Matrix3d::Identity()}}}, made);
+  const std::string path = written({{"a", body::body(g1), {{0, 0, -6}, 0.1, Eigen::Matrix3d::Identity()}},
+                                    {"b", body::body(g2), {{45.5, 0, -6}, 0.2, Eigen::Matrix3d::Identity()}}},
+                                   made);
   const TopoDS_Shape shape = read(path);
   CHECK(BRepCheck_Analyzer(shape).IsValid());
   std::vector<double> places;
@@ -301,7 +328,8 @@ TEST_CASE("an assembly holds one solid per gear in place, and the header carries
   CHECK_THAT(places[0], WithinAbs(0, 1e-9));
   CHECK_THAT(places[1], WithinAbs(45.5, 1e-9));
   const std::string text = write::read_file(path);
-  CHECK_THAT(text, Contains("Roof vent, first stage") && Contains("0.0-test") && Contains("mm of the exact curves") && Contains("U+00E9"));
+  CHECK_THAT(text, Contains("Roof vent, first stage") && Contains("0.0-test") && Contains("mm of the exact curves") &&
+                       Contains("U+00E9"));
   CHECK_THAT(text, Contains("SI_UNIT(.MILLI.,.METRE.)"));
   std::filesystem::remove(path);
 }

@@ -17,14 +17,16 @@ namespace {
 double unevenness(const std::vector<double>& thinning, const std::vector<Demand>& demands) {
   double sum = 0;
   for (const Demand& d : demands) {
-    const double a = thinning[d.driver] - d.total * d.driver_share, b = thinning[d.driven] - d.total * (1 - d.driver_share);
+    const double a = thinning[d.driver] - d.total * d.driver_share,
+                 b = thinning[d.driven] - d.total * (1 - d.driver_share);
     sum += a * a + b * b;
   }
   return sum;
 }
 
-/// The least unevenness of any δ ≥ 0 that meets all demands; none where no δ does. Whatever the best is, some set of gears
-/// is 0 in it and the rest free: of each set the free ones are x0 + null space, and the best of those is a plain least squares.
+/// The least unevenness of any δ ≥ 0 that meets all demands; none where no δ does. Whatever the best is, some set of
+/// gears is 0 in it and the rest free: of each set the free ones are x0 + null space, and the best of those is a plain
+/// least squares.
 std::optional<double> least_by_trying(std::size_t gears, const std::vector<Demand>& demands) {
   std::optional<double> best;
   for (unsigned held = 0; held < 1u << gears; ++held) {
@@ -53,11 +55,14 @@ std::optional<double> least_by_trying(std::size_t gears, const std::vector<Deman
         const Eigen::MatrixXd kernel = lu.kernel();
         x += kernel * (wish * kernel).completeOrthogonalDecomposition().solve(wanted - wish * x);
       }
-      for (Eigen::Index i = 0; i < n; ++i) thinning[free[static_cast<std::size_t>(i)]] = x(i);
+      for (Eigen::Index i = 0; i < n; ++i)
+        thinning[free[static_cast<std::size_t>(i)]] = x(i);
     }
     bool fits = true;
-    for (const double t : thinning) fits = fits && t > -1e-12;
-    for (const Demand& d : demands) fits = fits && std::abs(thinning[d.driver] + thinning[d.driven] - d.total) < 1e-9;
+    for (const double t : thinning)
+      fits = fits && t > -1e-12;
+    for (const Demand& d : demands)
+      fits = fits && std::abs(thinning[d.driver] + thinning[d.driven] - d.total) < 1e-9;
     if (!fits) continue;
     const double sum = unevenness(thinning, demands);
     if (!best || sum < *best) best = sum;
@@ -97,8 +102,10 @@ TEST_CASE("every demand is met, no tooth is made thicker, and no other division 
       continue;
     }
     ++met;
-    for (const double t : divided.thinning) CHECK(t >= 0);
-    for (const Demand& d : demands) CHECK_THAT(divided.thinning[d.driver] + divided.thinning[d.driven], WithinAbs(d.total, 1e-12));
+    for (const double t : divided.thinning)
+      CHECK(t >= 0);
+    for (const Demand& d : demands)
+      CHECK_THAT(divided.thinning[d.driver] + divided.thinning[d.driven], WithinAbs(d.total, 1e-12));
     CHECK_THAT(unevenness(divided.thinning, demands), WithinAbs(*least, 1e-9));
   }
   if (test::whole_search()) {
@@ -107,7 +114,8 @@ TEST_CASE("every demand is met, no tooth is made thicker, and no other division 
   }
 }
 
-TEST_CASE("a train divides evenly whatever its length, the same from either end, and twice the play is twice the thinning") {
+TEST_CASE(
+    "a train divides evenly whatever its length, the same from either end, and twice the play is twice the thinning") {
   for (const std::size_t gears : {2u, 3u, 10u, 300u}) {
     std::vector<Demand> train, back, twice;
     test::Draw draw(static_cast<unsigned>(gears));
@@ -119,17 +127,21 @@ TEST_CASE("a train divides evenly whatever its length, the same from either end,
       back.push_back({gears - 1 - i, gears - 2 - i, total, 0.5});
       twice.push_back({i, i + 1, 2 * total, 0.5});
     }
-    const Allowances one = divide_thinning(gears, train), other = divide_thinning(gears, back), more = divide_thinning(gears, twice);
+    const Allowances one = divide_thinning(gears, train), other = divide_thinning(gears, back),
+                     more = divide_thinning(gears, twice);
     CAPTURE(gears);
     REQUIRE(one.unmet.empty());
     for (std::size_t i = 0; i < gears; ++i) {
       CHECK_THAT(one.thinning[i], WithinAbs(other.thinning[gears - 1 - i], 1e-12));
       CHECK_THAT(more.thinning[i], WithinAbs(2 * one.thinning[i], 1e-11));
     }
-    for (const Demand& d : train) CHECK_THAT(one.thinning[d.driver] + one.thinning[d.driven], WithinAbs(d.total, 1e-12));
+    for (const Demand& d : train)
+      CHECK_THAT(one.thinning[d.driver] + one.thinning[d.driven], WithinAbs(d.total, 1e-12));
     // Equal demands leave every gear of a train the half of one.
-    for (Demand& d : train) d.total = 0.08;
-    for (const double t : divide_thinning(gears, train).thinning) CHECK_THAT(t, WithinAbs(0.04, 1e-12));
+    for (Demand& d : train)
+      d.total = 0.08;
+    for (const double t : divide_thinning(gears, train).thinning)
+      CHECK_THAT(t, WithinAbs(0.04, 1e-12));
   }
 }
 
@@ -148,6 +160,7 @@ TEST_CASE("the order and the direction in which demands are told change nothing"
     CAPTURE(seed);
     CHECK(one.unmet.size() == other.unmet.size());
     if (!one.unmet.empty()) continue;
-    for (std::size_t i = 0; i < gears; ++i) CHECK_THAT(one.thinning[i], WithinAbs(other.thinning[i], 1e-11));
+    for (std::size_t i = 0; i < gears; ++i)
+      CHECK_THAT(one.thinning[i], WithinAbs(other.thinning[i], 1e-11));
   }
 }

@@ -23,7 +23,8 @@ gear::BevelSpec corner(bool pinion, double shaft_angle) {
   gear::BevelSpec s;
   const auto cones = pair::pitch_cones(16, 29, shaft_angle);
   s.teeth = pinion ? 16 : 29, s.module = 1.5, s.face_width = 8, s.pitch_cone = Angle::radians(cones[pinion ? 0 : 1]);
-  s.profile_shift = pinion ? 0.2 : -0.2, s.thickness_allowance = -0.05, s.mate_dedendum = (1.25 - (pinion ? -0.2 : 0.2)) * 1.5;
+  s.profile_shift = pinion ? 0.2 : -0.2, s.thickness_allowance = -0.05,
+  s.mate_dedendum = (1.25 - (pinion ? -0.2 : 0.2)) * 1.5;
   return s;
 }
 
@@ -40,7 +41,8 @@ TEST_CASE("a spherical involute is drawn by a point of a great circle that rolls
     for (const double roll : {0.0, 0.2, 0.9, 1.6}) {
       // The circle touches the cone at azimuth 0.3 + roll; the point lies so far back along it as has been rolled off.
       const double at = 0.3 + roll;
-      const Vec3 touch(std::sin(base) * std::cos(at), std::sin(base) * std::sin(at), std::cos(base)), across(-std::sin(at), std::cos(at), 0);
+      const Vec3 touch(std::sin(base) * std::cos(at), std::sin(base) * std::sin(at), std::cos(base)),
+          across(-std::sin(at), std::cos(at), 0);
       const Vec3 expected = turned_about(touch.cross(across), -roll * std::sin(base), touch);
       CAPTURE(base, roll);
       const curve::Jet j = flank.jet(roll);
@@ -68,17 +70,22 @@ TEST_CASE("the root is the envelope of the crown gear's round corner: nothing cu
       // The corner's centre in the gear's frame, straight from the two rotations.
       const auto centre = [&](double chi) {
         const Vec3 axis(std::cos(delta), 0, -std::sin(delta)), element(std::sin(delta), 0, std::cos(delta));
-        const Vec3 deep = turned_about(Vec3::UnitY(), t->corner_depth, element);  // towards the root, in the plane of the axes
-        REQUIRE_THAT(angle_between(deep, axis), WithinAbs(kPi / 2 + t->corner_depth, 1e-12) || WithinAbs(kPi / 2 - t->corner_depth, 1e-12));
-        const Vec3 down = angle_between(deep, axis) > kPi / 2 ? deep : turned_about(Vec3::UnitY(), -t->corner_depth, element);
-        return turned_about(Vec3::UnitZ(), t->centre - (chi - t->corner_angle) / std::sin(delta), turned_about(axis, -chi, down));
+        const Vec3 deep =
+            turned_about(Vec3::UnitY(), t->corner_depth, element);  // towards the root, in the plane of the axes
+        REQUIRE_THAT(angle_between(deep, axis),
+                     WithinAbs(kPi / 2 + t->corner_depth, 1e-12) || WithinAbs(kPi / 2 - t->corner_depth, 1e-12));
+        const Vec3 down =
+            angle_between(deep, axis) > kPi / 2 ? deep : turned_about(Vec3::UnitY(), -t->corner_depth, element);
+        return turned_about(Vec3::UnitZ(), t->centre - (chi - t->corner_angle) / std::sin(delta),
+                            turned_about(axis, -chi, down));
       };
       for (int i = 0; i <= 8; ++i) {
         const double chi = s.from + (s.to - s.from) * i / 8;
         const Vec3 p_root = gear::direction(s.point(chi));
         CHECK_THAT(angle_between(p_root, centre(chi)), WithinAbs(t->corner_radius, 1e-12));
         double nearest = 1e9;
-        for (int k = -400; k <= 400; ++k) nearest = std::min(nearest, angle_between(p_root, centre(chi + 0.002 * k)));
+        for (int k = -400; k <= 400; ++k)
+          nearest = std::min(nearest, angle_between(p_root, centre(chi + 0.002 * k)));
         CHECK(nearest > t->corner_radius - 1e-12);
       }
     }
@@ -96,7 +103,8 @@ TEST_CASE("cones: the pitch cones roll on each other, cos δ = cos δ_b cos σ, 
     CHECK_THAT(std::sin(d1) * b.spec().teeth, WithinRel(std::sin(d2) * a.spec().teeth, 1e-12));
     CHECK_THAT(a.sizes().outer_cone_distance, WithinRel(b.sizes().outer_cone_distance, 1e-12));
     for (const gear::BevelGear* g : {&a, &b}) {
-      const double base = g->sizes().base_cone.radians(), R = g->sizes().outer_cone_distance, delta = g->spec().pitch_cone.radians();
+      const double base = g->sizes().base_cone.radians(), R = g->sizes().outer_cone_distance,
+                   delta = g->spec().pitch_cone.radians();
       CHECK_THAT(std::sin(base), WithinRel(std::sin(delta) * std::cos(g->spec().pressure_angle.radians()), 1e-14));
       const gear::BevelEnd& heel = g->sizes().heel;
       for (const double angle : {heel.tip_angle.radians(), heel.root_form_angle.radians()}) {
@@ -136,9 +144,14 @@ TEST_CASE("bevel pairs of any shaft angle roll without error and with the play o
     CHECK_THAT(r.play->min, WithinAbs(p->angular_backlash()[1], 1e-10));
     CHECK_THAT(r.play->max, WithinAbs(p->angular_backlash()[1], 1e-10));
     const gear::BevelSizes& s = p->driver().sizes();
-    CHECK_THAT(r.pairs_mean, WithinAbs(std::max(p->contact_ratio(s.outer_cone_distance), p->contact_ratio(s.inner_cone_distance)), 1e-6));
+    CHECK_THAT(
+        r.pairs_mean,
+        WithinAbs(std::max(p->contact_ratio(s.outer_cone_distance), p->contact_ratio(s.inner_cone_distance)), 1e-6));
     ++sound;
-    crowns += std::abs(p->driver().spec().pitch_cone.degrees() - 90) < 1e-9 || std::abs(p->driven().spec().pitch_cone.degrees() - 90) < 1e-9 ? 1 : 0;
+    crowns += std::abs(p->driver().spec().pitch_cone.degrees() - 90) < 1e-9 ||
+                      std::abs(p->driven().spec().pitch_cone.degrees() - 90) < 1e-9
+                  ? 1
+                  : 0;
   }
   if (test::whole_search()) CHECK(sound > 60);
   if (test::whole_search()) CHECK(crowns > 3);
@@ -184,7 +197,8 @@ TEST_CASE("towards 90 degrees a bevel gear becomes a crown gear, whose virtual t
   }
 }
 
-TEST_CASE("the exact tooth is wider at the tip than the back-cone approximation, by micrometres that grow with the module") {
+TEST_CASE(
+    "the exact tooth is wider at the tip than the back-cone approximation, by micrometres that grow with the module") {
   for (const int teeth : {16, 20, 29, 40}) {
     for (const double degrees : {20.0, 28.9, 45.0}) {
       gear::BevelSpec s;
@@ -234,8 +248,10 @@ TEST_CASE("bevel bodies are closed, and their volume and moments are those of fi
       body::Features f;
       const double inner = 0.3 * s.module * s.teeth * g->sizes().inner_cone_distance / g->sizes().outer_cone_distance;
       if (draw.whole(0, 2) > 0) s.bore_diameter = draw.between(0.3, 0.9) * inner;
-      if (draw.whole(0, 1) > 0) f.hubs.push_back({true, draw.between(1.2, 1.8) * std::max(inner, s.bore_diameter), 2 * s.module});
-      if (s.bore_diameter > 0 && draw.whole(0, 2) == 0) f.keyway = body::Keyway{0.3 * s.bore_diameter, 1.1 * s.bore_diameter, {0}};
+      if (draw.whole(0, 1) > 0)
+        f.hubs.push_back({true, draw.between(1.2, 1.8) * std::max(inner, s.bore_diameter), 2 * s.module});
+      if (s.bore_diameter > 0 && draw.whole(0, 2) == 0)
+        f.keyway = body::Keyway{0.3 * s.bore_diameter, 1.1 * s.bore_diameter, {0}};
       CAPTURE(seed, s.teeth, s.pitch_cone.degrees());
       std::optional<body::ConicalBody> body;
       try {
@@ -249,10 +265,12 @@ TEST_CASE("bevel bodies are closed, and their volume and moments are those of fi
         CHECK(mesh.deviation <= error);
         std::map<std::pair<std::uint32_t, std::uint32_t>, int> edges;
         for (const auto& t : mesh.triangles) {
-          for (int i = 0; i < 3; ++i) ++edges[{t[i], t[(i + 1) % 3]}];
+          for (int i = 0; i < 3; ++i)
+            ++edges[{t[i], t[(i + 1) % 3]}];
         }
         int open = 0;
-        for (const auto& [e, n] : edges) open += n == 1 && edges.count({e.second, e.first}) == 1 ? 0 : 1;
+        for (const auto& [e, n] : edges)
+          open += n == 1 && edges.count({e.second, e.first}) == 1 ? 0 : 1;
         CHECK(open == 0);
         // Triangles stray to one side at most by the error, over the whole surface.
         CHECK_THAT(body::volume(mesh), WithinRel(exact.volume, 0.5 * error / s.module));
@@ -264,7 +282,8 @@ TEST_CASE("bevel bodies are closed, and their volume and moments are those of fi
         const Vec3 &A = mesh.vertices[t[0]], &B = mesh.vertices[t[1]], &C = mesh.vertices[t[2]];
         const double v = A.dot(B.cross(C)) / 6;
         volume += v, height += v * (A + B + C).z() / 4;
-        for (int i = 0; i < 2; ++i) polar += v / 10 * (A[i] * A[i] + B[i] * B[i] + C[i] * C[i] + A[i] * B[i] + B[i] * C[i] + C[i] * A[i]);
+        for (int i = 0; i < 2; ++i)
+          polar += v / 10 * (A[i] * A[i] + B[i] * B[i] + C[i] * C[i] + A[i] * B[i] + B[i] * C[i] + C[i] * A[i]);
       }
       CHECK_THAT(height / volume, WithinAbs(exact.center.z(), 2e-3 * s.module));
       CHECK_THAT(polar, WithinRel(exact.polar_moment, 5e-3));
@@ -304,13 +323,15 @@ TEST_CASE("the roll in space of bevel teeth agrees with a brute search, and with
   const roll::Law law{p.motion_ratio(), p.angular_backlash()[1], 1e-9, 8};
   const auto rolled = [&](double shift, double tilt, double offset) {
     const Eigen::Matrix3d axes = Eigen::AngleAxisd(kPi / 2 + tilt, Vec3::UnitY()).toRotationMatrix();
-    return roll::roll(coned(p.driver(), {}, 0), coned(p.driven(), {shift * axes.col(2) + offset * Vec3::UnitY(), axes}, phase), law);
+    return roll::roll(coned(p.driver(), {}, 0),
+                      coned(p.driven(), {shift * axes.col(2) + offset * Vec3::UnitY(), axes}, phase), law);
   };
   // Play grows with the way out, shrinks with the way in, less at once than the formula at the pitch point says.
   const roll::Result out = rolled(0.05, 0, 0), in = rolled(-0.05, 0, 0), hardly = rolled(1e-7, 0, 0);
   CHECK_THAT(hardly.play->min, WithinAbs(law.theoretical_play, 1e-8));
   CHECK(std::abs(hardly.transmission_error->max) < 1e-8);
-  const double by_formula = 2 * 0.05 * std::sin(p.driven().spec().pitch_cone.radians()) * std::tan(20 * kPi / 180) * 2 / p.driven().sizes().heel.pitch_diameter;
+  const double by_formula = 2 * 0.05 * std::sin(p.driven().spec().pitch_cone.radians()) * std::tan(20 * kPi / 180) * 2 /
+                            p.driven().sizes().heel.pitch_diameter;
   CHECK(out.play->min > law.theoretical_play);
   CHECK(out.play->max < law.theoretical_play + 1.2 * by_formula);
   CHECK(in.play->max < law.theoretical_play - by_formula);
@@ -334,14 +355,19 @@ TEST_CASE("the roll in space of bevel teeth agrees with a brute search, and with
     for (int tooth = 0; tooth < 16; ++tooth) {
       const double turn = position.driver + tooth * 2 * kPi / 16;
       for (int i = 0; i <= 400; ++i) {
-        const double R = inner + (outer - inner) * i / 400, low = a.sizes().heel.root_form_angle.radians(), high = a.tip_angle(R);
+        const double R = inner + (outer - inner) * i / 400, low = a.sizes().heel.root_form_angle.radians(),
+                     high = a.tip_angle(R);
         for (int m = 0; m <= 200; ++m) {
           // The flank on the counter-clockwise side pushes the driven back: its upper limit is set by it.
-          const double angle = low + (high - low) * m / 200, azimuth = turn + a.half_tooth_angle(angle), d = a.distance(angle, R);
-          const Vec3 X(d * std::sin(angle) * std::cos(azimuth), d * std::sin(angle) * std::sin(azimuth), d * std::cos(angle));
+          const double angle = low + (high - low) * m / 200, azimuth = turn + a.half_tooth_angle(angle),
+                       d = a.distance(angle, R);
+          const Vec3 X(d * std::sin(angle) * std::cos(azimuth), d * std::sin(angle) * std::sin(azimuth),
+                       d * std::cos(angle));
           const Vec3 q = axes.transpose() * (X - shift * axes.col(2));
-          const double seen = std::atan2(q.head<2>().norm(), q.z()), R2 = q.norm() * std::cos(seen - b.spec().pitch_cone.radians());
-          if (R2 < inner || R2 > outer || seen < b.sizes().heel.root_form_angle.radians() || seen > b.tip_angle(R2)) continue;
+          const double seen = std::atan2(q.head<2>().norm(), q.z()),
+                       R2 = q.norm() * std::cos(seen - b.spec().pitch_cone.radians());
+          if (R2 < inner || R2 > outer || seen < b.sizes().heel.root_form_angle.radians() || seen > b.tip_angle(R2))
+            continue;
           // A tooth of the driven stands with its counter-clockwise flank behind this place.
           double gap = std::atan2(q.y(), q.x()) - b.half_tooth_angle(seen) - phase - p.motion_ratio() * position.driver;
           gap -= 2 * kPi / 29 * std::round(gap / (2 * kPi / 29));

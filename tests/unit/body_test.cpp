@@ -16,7 +16,8 @@ namespace {
 bool closed(const body::TriangleMesh& mesh) {
   std::map<std::pair<std::uint32_t, std::uint32_t>, int> edges;
   for (const auto& t : mesh.triangles) {
-    for (int k = 0; k < 3; ++k) ++edges[{t[k], t[(k + 1) % 3]}];
+    for (int k = 0; k < 3; ++k)
+      ++edges[{t[k], t[(k + 1) % 3]}];
   }
   for (const auto& [edge, count] : edges) {
     const auto reverse = edges.find({edge.second, edge.first});
@@ -33,7 +34,8 @@ TEST_CASE("of every sort of teeth: the mesh is closed, and comes to area × widt
     CAPTURE(what);
     const auto area = [&](std::size_t layer) {
       double sum = 0;
-      for (const body::Wall& w : body.layers[layer].walls) sum += curve::signed_area(body.loops[w.below].outline);
+      for (const body::Wall& w : body.layers[layer].walls)
+        sum += curve::signed_area(body.loops[w.below].outline);
       return sum;
     };
     const double b = teeth.spec().face_width, gap = teeth.spec().gap;
@@ -60,9 +62,12 @@ TEST_CASE("a twisted wall strays from its triangles by no more than the mesh say
   const body::TriangleMesh mesh = body::mesh(body::body(teeth), 0.005);
   const auto distance = [](const Vec3& p, const Vec3& a, const Vec3& b, const Vec3& c) {
     const Vec3 n = (b - a).cross(c - a), q = p - n * (n.dot(p - a) / n.squaredNorm());
-    const bool inside = n.dot((b - a).cross(q - a)) >= 0 && n.dot((c - b).cross(q - b)) >= 0 && n.dot((a - c).cross(q - c)) >= 0;
+    const bool inside =
+        n.dot((b - a).cross(q - a)) >= 0 && n.dot((c - b).cross(q - b)) >= 0 && n.dot((a - c).cross(q - c)) >= 0;
     if (inside) return std::abs(n.dot(p - a)) / n.norm();
-    const auto edge = [&](const Vec3& u, const Vec3& v) { return (p - u - (v - u) * std::clamp((p - u).dot(v - u) / (v - u).squaredNorm(), 0.0, 1.0)).norm(); };
+    const auto edge = [&](const Vec3& u, const Vec3& v) {
+      return (p - u - (v - u) * std::clamp((p - u).dot(v - u) / (v - u).squaredNorm(), 0.0, 1.0)).norm();
+    };
     return std::min({edge(a, b), edge(b, c), edge(c, a)});
   };
   double worst = 0;

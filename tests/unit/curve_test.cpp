@@ -17,11 +17,13 @@ std::vector<Segment> any_segments(unsigned seed) {
   test::Draw draw(seed);
   const double r = draw.between(1, 60), at = draw.between(-3, 3);
   const int side = draw.of({-1, 1});
-  return {{Involute{r, at, side}, draw.between(0.05, 0.3), draw.between(0.4, 1.2), Role::flank},
-          {Involute{r, at, side}, draw.between(0.4, 1.2), draw.between(0.0, 0.3), Role::flank},
-          {Trochoid{r, draw.of({1.0, 0.9}), draw.between(0, 0.03) * r, -draw.between(0.05, 0.12) * r, 0.02 * r, at, side}, kPi / 2, 0.4, Role::root},
-          {Arc{{draw.between(-5, 5), 1}, 0.2 * r}, at, at + draw.between(-2, 2), Role::root},
-          {Line{{1, 2}, {draw.between(3, 5), r}}, 0, 1, Role::root}};
+  return {
+      {Involute{r, at, side}, draw.between(0.05, 0.3), draw.between(0.4, 1.2), Role::flank},
+      {Involute{r, at, side}, draw.between(0.4, 1.2), draw.between(0.0, 0.3), Role::flank},
+      {Trochoid{r, draw.of({1.0, 0.9}), draw.between(0, 0.03) * r, -draw.between(0.05, 0.12) * r, 0.02 * r, at, side},
+       kPi / 2, 0.4, Role::root},
+      {Arc{{draw.between(-5, 5), 1}, 0.2 * r}, at, at + draw.between(-2, 2), Role::root},
+      {Line{{1, 2}, {draw.between(3, 5), r}}, 0, 1, Role::root}};
 }
 
 /// Distance of p from a segment, by dense points and the chords between them.
@@ -46,7 +48,8 @@ TEST_CASE("every normal of an involute is tangent to its base circle, and its ra
     const double r_b = std::pow(10, draw.between(-3, 3)), t = draw.between(0, 6);
     const Segment s{Involute{r_b, draw.between(-3, 3), draw.of({-1, 1})}, 0, 7, Role::flank};
     // Two coordinates and the dot product, each within a few ε of r_b (1 + t).
-    CHECK_THAT(std::abs(s.point(t).dot(s.tangent(t))) / r_b, WithinAbs(t > 0 ? 1 : s.point(t).norm() / r_b, 1e-14 * (1 + t)));
+    CHECK_THAT(std::abs(s.point(t).dot(s.tangent(t))) / r_b,
+               WithinAbs(t > 0 ? 1 : s.point(t).norm() / r_b, 1e-14 * (1 + t)));
     if (t > 0.01) CHECK_THAT(std::abs(s.curvature(t)) * r_b * t, WithinAbs(1, 1e-12));
   }
   const Segment cusp{Involute{5, 0, +1}, 0, 1, Role::flank};
@@ -121,7 +124,8 @@ TEST_CASE("biarcs close, follow the outline within the tolerance, and give circl
       const Vec2 p = loop.points[i].p, q = loop.points[i + 1].p, chord = q - p;
       const Vec2 middle = 0.5 * (p + q) - quarter_turn(chord) * loop.points[i].bulge / 2;
       double off = 1e9;
-      for (const Segment& s : outline.period) off = std::min(off, distance(s, middle, 800));
+      for (const Segment& s : outline.period)
+        off = std::min(off, distance(s, middle, 800));
       CHECK(off <= tolerance + 1e-6 * gear->spec().module);
     }
   }
@@ -158,10 +162,12 @@ TEST_CASE("an involute as one Bézier of degree 7 stays within 1e-7 mm for modul
         if (const auto* flank = std::get_if<Involute>(&s.curve)) {
           CHECK(copy.degree == 7);
           CHECK(copy.breaks.size() == 2);
-          // Interpolation error: |p⁽ⁿ⁺¹⁾| |ω|/(n+1)!, with |p⁽ⁿ⁺¹⁾| = r_b √(t² + n²) ≤ … and |ω| ≤ 2 (h/4)^{n+1} on Lobatto nodes.
+          // Interpolation error: |p⁽ⁿ⁺¹⁾| |ω|/(n+1)!, with |p⁽ⁿ⁺¹⁾| = r_b √(t² + n²) ≤ … and |ω| ≤ 2 (h/4)^{n+1} on
+          // Lobatto nodes.
           const int n = copy.degree;
           const double t = std::max(s.from, s.to), h = std::abs(s.to - s.from);
-          const double bound = std::sqrt(2.0) * flank->base_radius * std::hypot(t, n) * 2 * std::pow(h / 4, n + 1) / std::tgamma(n + 2) * n;
+          const double bound = std::sqrt(2.0) * flank->base_radius * std::hypot(t, n) * 2 * std::pow(h / 4, n + 1) /
+                               std::tgamma(n + 2) * n;
           CHECK(worst <= bound);
         }
       }
@@ -176,7 +182,8 @@ TEST_CASE("area by the exact line integral is the limit of the polygon's") {
   double polygon = 0;
   for (const Segment& s : outline.period) {
     const Chords chords = flatten(s, 1e-6 * gear->spec().module);
-    for (std::size_t i = 0; i + 1 < chords.at.size(); ++i) polygon += 0.5 * cross(s.point(chords.at[i]), s.point(chords.at[i + 1]));
+    for (std::size_t i = 0; i + 1 < chords.at.size(); ++i)
+      polygon += 0.5 * cross(s.point(chords.at[i]), s.point(chords.at[i + 1]));
   }
   polygon *= outline.count;
   CHECK_THAT(signed_area(outline) / polygon, WithinAbs(1, 1e-6));

@@ -1,4 +1,5 @@
-// Cycloidal teeth against the rolling that draws them, pairs against their roll, the reducer's disc against its rollers.
+// Cycloidal teeth against the rolling that draws them, pairs against their roll, the reducer's disc against its
+// rollers.
 #include <catch2/catch.hpp>
 
 #include "palio/gear/cycloidal.hpp"
@@ -37,19 +38,24 @@ roll::Result rolled(const gear::CycloidalPair& p, double distance, int positions
   const gear::CycloidalGear &a = p.driver(), &b = p.driven();
   const bool ring = b.spec().internal;
   // Tooth before space: an external driven has a space at π when the driver has a tooth at 0; a ring's +x is a space.
-  const double z1 = a.spec().teeth, z2 = b.spec().teeth, phase = ring ? start * z1 / z2 : kPi + kPi / z2 - start * z1 / z2;
+  const double z1 = a.spec().teeth, z2 = b.spec().teeth,
+               phase = ring ? start * z1 / z2 : kPi + kPi / z2 - start * z1 / z2;
   const roll::Member driver{"driver", a.outline(), roll::Motion::rotation(Vec2::Zero()), start};
   const roll::Member driven{"driven", b.outline(), roll::Motion::rotation(Vec2(ring ? -distance : distance, 0)), phase};
-  return roll::roll(driver, driven, {p.motion_ratio(), p.angular_backlash()[1], 1e-9 * std::max(1.0, a.spec().module), positions});
+  return roll::roll(driver, driven,
+                    {p.motion_ratio(), p.angular_backlash()[1], 1e-9 * std::max(1.0, a.spec().module), positions});
 }
 
 }  // namespace
 
-TEST_CASE("cycloids are drawn by a point of a rolling circle, their parallels lie at one distance, and both turn back where theory says") {
+TEST_CASE(
+    "cycloids are drawn by a point of a rolling circle, their parallels lie at one distance, and both turn back where "
+    "theory says") {
   for (const bool outside : {true, false}) {
     for (const double rho : {1.0, 2.5, 4.9}) {
       const double r = 10;
-      const curve::Cycloid c{r, rho, outside, 0.4, +1}, parallel{r, rho, outside, 0.4, +1, 0.3}, mirrored{r, rho, outside, -0.4, -1};
+      const curve::Cycloid c{r, rho, outside, 0.4, +1}, parallel{r, rho, outside, 0.4, +1, 0.3},
+          mirrored{r, rho, outside, -0.4, -1};
       for (const double u : {0.2, 1.0, 2.4}) {
         // The circle's centre goes round by ρu/r; on it the point has turned by u more, or back.
         const double theta = 0.4 + rho * u / r, arm = theta + (outside ? u + kPi : -u);
@@ -70,10 +76,12 @@ TEST_CASE("cycloids are drawn by a point of a rolling circle, their parallels li
   }
   // Half the pitch radius draws a radial line.
   const curve::Cycloid radial{10, 5, false, 0, +1};
-  for (const double u : {0.5, 1.5, 3.0}) CHECK_THAT(radial.jet(u).p.y(), WithinAbs(0, 1e-14));
+  for (const double u : {0.5, 1.5, 3.0})
+    CHECK_THAT(radial.jet(u).p.y(), WithinAbs(0, 1e-14));
 }
 
-TEST_CASE("true cycloidal pairs, external and ring, roll without error while contact lasts, and not at another distance") {
+TEST_CASE(
+    "true cycloidal pairs, external and ring, roll without error while contact lasts, and not at another distance") {
   int external = 0, rings = 0;
   for (unsigned seed = 1; seed <= test::share(120); ++seed) {
     test::Draw draw(seed);
@@ -108,12 +116,14 @@ TEST_CASE("true cycloidal pairs, external and ring, roll without error while con
         if (s.role != curve::Role::flank) continue;
         const Vec2 q = s.point(0.5 * (s.from + s.to));
         double at = std::abs(std::atan2(q.y(), q.x()));
-        if (g->spec().internal) at = std::abs(std::remainder(std::atan2(q.y(), q.x()) - kPi / g->spec().teeth, 2 * kPi / g->spec().teeth));
+        if (g->spec().internal)
+          at = std::abs(std::remainder(std::atan2(q.y(), q.x()) - kPi / g->spec().teeth, 2 * kPi / g->spec().teeth));
         CHECK_THAT(at, WithinAbs(g->half_tooth_angle(q.norm()), 1e-12));
       }
     }
     REQUIRE(p->conjugate());
-    if (!p->circles_clear() || p->contact_ratio() < 1.02 || p->driver().sizes().pointed || p->driven().sizes().pointed) continue;
+    if (!p->circles_clear() || p->contact_ratio() < 1.02 || p->driver().sizes().pointed || p->driven().sizes().pointed)
+      continue;
     const roll::Result r = rolled(*p, p->center_distance(), 24);
     CAPTURE(p->contact_ratio());
     CHECK(r.verdict == roll::Verdict::meshes);
@@ -131,10 +141,13 @@ TEST_CASE("true cycloidal pairs, external and ring, roll without error while con
   if (test::whole_search()) CHECK(rings > 5);
 }
 
-TEST_CASE("beyond the pointed limit nothing is left of the tooth: the faces meet there, and an addendum asked for beyond it ends below") {
+TEST_CASE(
+    "beyond the pointed limit nothing is left of the tooth: the faces meet there, and an addendum asked for beyond it "
+    "ends below") {
   for (const bool internal : {false, true}) {
     gear::CycloidalSpec s;
-    s.teeth = internal ? 40 : 16, s.module = 2, s.face_rolling_radius = 5, s.flank_rolling_radius = 5, s.dedendum = 1.25, s.internal = internal;
+    s.teeth = internal ? 40 : 16, s.module = 2, s.face_rolling_radius = 5, s.flank_rolling_radius = 5,
+    s.dedendum = 1.25, s.internal = internal;
     const gear::CycloidalGear usual(s);
     const double limit = gear::pointed_diameter(usual).value();
     CAPTURE(internal, limit);
@@ -154,7 +167,8 @@ TEST_CASE("beyond the pointed limit nothing is left of the tooth: the faces meet
 
 TEST_CASE("clock teeth: the addenda tied down by practice, and the angle error that practice accepts") {
   // Ratio 3, wheel addendum and arc in modules by leaves.
-  for (const auto& [leaves, addendum, arc] : {std::tuple{6, 1.259, 1.855}, {7, 1.335, 1.967}, {8, 1.403, 2.068}, {10, 1.523, 2.244}}) {
+  for (const auto& [leaves, addendum, arc] :
+       {std::tuple{6, 1.259, 1.855}, {7, 1.335, 1.967}, {8, 1.403, 2.068}, {10, 1.523, 2.244}}) {
     gear::ClockSpec s;
     s.teeth = 3 * leaves, s.mate_teeth = leaves, s.module = 1;
     const gear::ClockGear wheel(s);
@@ -201,7 +215,8 @@ TEST_CASE("a lantern pinion's pins roll on their wheel without error between the
     REQUIRE(wheel.contact_ratio() > 1);
     const double r1 = teeth / 2.0, r2 = pins / 2.0;
     const roll::Member driver{"wheel", wheel.outline(), roll::Motion::rotation(Vec2::Zero()), 0.0};
-    const roll::Member driven{"pinion", gear::lantern_pins(pins, 1, diameter), roll::Motion::rotation(Vec2(r1 + r2, 0)), kPi + kPi / pins};
+    const roll::Member driven{"pinion", gear::lantern_pins(pins, 1, diameter), roll::Motion::rotation(Vec2(r1 + r2, 0)),
+                              kPi + kPi / pins};
     const roll::Result r = roll::roll(driver, driven, {-static_cast<double>(teeth) / pins, 0.03 / r2, 1e-9, 48});
     CHECK(r.verdict == roll::Verdict::meshes);
     REQUIRE(r.transmission_error);
@@ -211,7 +226,8 @@ TEST_CASE("a lantern pinion's pins roll on their wheel without error between the
 }
 
 TEST_CASE("every roller touches the reducer's disc at every input angle, the second disc at half a turn too") {
-  for (const auto& [rollers, circle, diameter, eccentricity] : {std::tuple{24, 80.0, 5.0, 1.2}, {12, 60.0, 8.0, 1.5}, {8, 40.0, 6.0, 1.8}}) {
+  for (const auto& [rollers, circle, diameter, eccentricity] :
+       {std::tuple{24, 80.0, 5.0, 1.2}, {12, 60.0, 8.0, 1.5}, {8, 40.0, 6.0, 1.8}}) {
     const gear::LobedDisc disc({rollers, circle, diameter, eccentricity});
     check_closed(disc.outline());
     const double R = circle / 2, Z = rollers - 1;
@@ -222,7 +238,8 @@ TEST_CASE("every roller touches the reducer's disc at every input angle, the sec
         // The second disc stands at half a turn of the shaft; half a lobe about its own axis brings it there.
         const Vec2 centre = disc.centre(input + other);
         const double turn = disc.turned(input) + (other > 0 ? kPi / Z : 0);
-        CHECK_THAT(std::remainder(turn - disc.turned(input + other), 2 * kPi / Z), WithinAbs(0, 1e-12) || WithinAbs(2 * kPi / Z, 1e-12));
+        CHECK_THAT(std::remainder(turn - disc.turned(input + other), 2 * kPi / Z),
+                   WithinAbs(0, 1e-12) || WithinAbs(2 * kPi / Z, 1e-12));
         for (int k = 0; k < rollers; ++k) {
           const Vec2 seen = turned(from_polar(R, 2 * kPi * k / rollers) - centre, -turn);
           // Nearest place of the edge: a fine search, then a few steps of Newton on the derivative of the distance.
@@ -243,15 +260,18 @@ TEST_CASE("every roller touches the reducer's disc at every input angle, the sec
   }
 }
 
-TEST_CASE("the limits of the reducer's disc: both branches of undercut, hollows, spacing, each against the curve itself") {
+TEST_CASE(
+    "the limits of the reducer's disc: both branches of undercut, hollows, spacing, each against the curve itself") {
   int steep = 0, flat = 0, hollow = 0;
   for (unsigned seed = 1; seed <= 60; ++seed) {
     test::Draw draw(seed);
     gear::LobedDiscSpec s;
-    s.rollers = draw.whole(6, 40), s.roller_circle_diameter = 80, s.eccentricity = draw.between(0.05, 0.98) * 40 / s.rollers, s.roller_diameter = 1e-3;
+    s.rollers = draw.whole(6, 40), s.roller_circle_diameter = 80,
+    s.eccentricity = draw.between(0.05, 0.98) * 40 / s.rollers, s.roller_diameter = 1e-3;
     const gear::LobedDiscSizes z = gear::lobed_disc_limits(s);
     const double N = s.rollers;
-    // Curvature of the roller centre's path by brute force: the edge with rollers of no size, traversed with the material on its left.
+    // Curvature of the roller centre's path by brute force: the edge with rollers of no size, traversed with the
+    // material on its left.
     const curve::Segment path{curve::LobeCurve{40, s.eccentricity, 0, N, 0}, 0, 2 * kPi / (N - 1), curve::Role::flank};
     double most = -1e9, least = 1e9;
     for (int i = 0; i <= 20000; ++i) {

@@ -23,12 +23,14 @@ using test::data_of;
 
 namespace {
 
-const char* const kStarters[] = {"spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel", "cycloidal", "clock", "lantern"};
+const char* const kStarters[] = {"spur",    "helical", "double_helical", "internal", "rack",
+                                 "crossed", "bevel",   "cycloidal",      "clock",    "lantern"};
 
 /// Every place of a word.
 int count(const std::string& text, const std::string& word) {
   int n = 0;
-  for (auto at = text.find(word); at != std::string::npos; at = text.find(word, at + 1)) ++n;
+  for (auto at = text.find(word); at != std::string::npos; at = text.find(word, at + 1))
+    ++n;
   return n;
 }
 
@@ -88,9 +90,9 @@ TEST_CASE("pictures of every gear and pair are drawn in every format, the same b
       CHECK(view::draw_contact(design, p, "svg").size() > 2000);
     }
   }
-  CHECK_THROWS_WITH(
-      view::draw_gear(job::resolve(job::starter("spur", job::Units::mm), "s"), job::resolve(job::starter("spur", job::Units::mm), "s").gears[0], "bmp"),
-      Contains("png, svg or pdf"));
+  CHECK_THROWS_WITH(view::draw_gear(job::resolve(job::starter("spur", job::Units::mm), "s"),
+                                    job::resolve(job::starter("spur", job::Units::mm), "s").gears[0], "bmp"),
+                    Contains("png, svg or pdf"));
 }
 
 TEST_CASE("pages of every kind of pair hold the roll's own numbers, whatever the texts of the job") {
@@ -111,7 +113,8 @@ TEST_CASE("pages of every kind of pair hold the roll's own numbers, whatever the
     CHECK(count(page, "</script>") == count(page, "<script"));
     const auto heading = page.find("<h1>");
     CHECK(page.substr(heading, 200).find("&lt;img src=x") != std::string::npos);
-    const double ratio = std::string(kind) == "bevel" || p.crossed ? job::law(design, p).ratio : data["ratio"].get<double>();
+    const double ratio =
+        std::string(kind) == "bevel" || p.crossed ? job::law(design, p).ratio : data["ratio"].get<double>();
     CHECK_THAT(ratio, WithinAbs(job::law(design, p).ratio, 1e-15));
     for (std::size_t i = 0; i < 24; i += 7) {
       const Json& row = data["positions"][i];
@@ -130,13 +133,15 @@ TEST_CASE("pages of every kind of pair hold the roll's own numbers, whatever the
 TEST_CASE("a film goes its way in its frames: as many, as far, and back again") {
   view::FilmWay way;
   way.frames = 90, way.pitches = 3, way.positions = 30;
-  for (int i = 0; i < 90; ++i) CHECK(way.at(i) == i);
+  for (int i = 0; i < 90; ++i)
+    CHECK(way.at(i) == i);
   way.sense = -1;
   CHECK(way.at(0) == 90);
   CHECK(way.at(90) == 0);
   way.sense = 1, way.frames = 30, way.pitches = 8.5, way.positions = 240;
   CHECK(way.at(30) == std::lround(8.5 * 240));
-  for (int i = 1; i <= 30; ++i) CHECK(std::abs((way.at(i) - way.at(i - 1)) - 8.5 * 240 / 30) <= 1);
+  for (int i = 1; i <= 30; ++i)
+    CHECK(std::abs((way.at(i) - way.at(i - 1)) - 8.5 * 240 / 30) <= 1);
   const job::Design design = job::resolve(job::starter("spur", job::Units::mm), "s");
   const view::Film film = view::pair_film(design, design.pairs[0], way, {320, 200});
   CHECK(film.count == 30);
@@ -160,7 +165,8 @@ TEST_CASE("pictures in space are looked at from where everything is seen, and ho
       std::size_t triangles = 0;
       for (const view::SpacePart& part : scene.parts) {
         triangles += part.triangles.size();
-        for (const Vec3& v : part.vertices) REQUIRE(v.allFinite());
+        for (const Vec3& v : part.vertices)
+          REQUIRE(v.allFinite());
       }
       CHECK(triangles > 500);
       CHECK(scene.parts.size() >= parts.size());
@@ -189,11 +195,13 @@ TEST_CASE("parts of random jobs stand where their gears stand, and their files' 
         CHECK(p.placement.at.allFinite());
         CHECK(std::isfinite(p.placement.turn));
       }
-      for (const job::Gear& g : design.gears) CHECK(names[g.name] == 1);
+      for (const job::Gear& g : design.gears)
+        CHECK(names[g.name] == 1);
       // The mates' axes are as far apart as the pair says.
       for (const job::Pair& p : design.pairs) {
         if (!p.plane() || design.gears[p.driver].teeth.is_rack() || design.gears[p.driven].teeth.is_rack()) continue;
-        CHECK_THAT((design.gears[p.driven].axis - design.gears[p.driver].axis).norm(), WithinAbs(p.mounted_center_distance, 1e-9));
+        CHECK_THAT((design.gears[p.driven].axis - design.gears[p.driver].axis).norm(),
+                   WithinAbs(p.mounted_center_distance, 1e-9));
       }
     }
   }

@@ -1,5 +1,5 @@
-// What root curves and flanks are by their making, without the formulas that draw them: envelopes of a round that is carried
-// along, paths that a rolling body leaves, and areas that have a closed form.
+// What root curves and flanks are by their making, without the formulas that draw them: envelopes of a round that is
+// carried along, paths that a rolling body leaves, and areas that have a closed form.
 #include <catch2/catch.hpp>
 
 #include "palio/curve/flatten.hpp"
@@ -38,11 +38,13 @@ std::pair<double, double> least_near(const F& distance, double at, double half_w
 TEST_CASE("the root of a rack is the envelope of its corner: the corner's round touches it and stays out of it") {
   for (unsigned seed = 1; seed <= 80; ++seed) {
     test::Draw draw(seed);
-    const double r = draw.between(5, 60), rho = draw.between(0.05, 0.4), depth = -draw.between(0.5, 1.5), offset = draw.between(-0.3, 0.8);
+    const double r = draw.between(5, 60), rho = draw.between(0.05, 0.4), depth = -draw.between(0.5, 1.5),
+                 offset = draw.between(-0.3, 0.8);
     const double centre = draw.between(-3, 3);
     const int side = draw.of({-1, 1});
     const Trochoid root{r, 1, rho, depth, offset, centre, side};
-    // The corner's centre stands u beside the middle of the tool's tooth; as the gear turns by ω the rack moves r ω along.
+    // The corner's centre stands u beside the middle of the tool's tooth; as the gear turns by ω the rack moves r ω
+    // along.
     const auto corner = [&](double turn) -> Vec2 {
       const Vec2 world(r + depth, side * (offset + r * turn));
       return turned(world, centre - side * turn);
@@ -53,7 +55,8 @@ TEST_CASE("the root of a rack is the envelope of its corner: the corner's round 
       const Vec2 p = root.jet(theta).p;
       // The turn at which the formula says that it touches there; the nearest the corner ever comes is its radius.
       const double touch = (-(depth - rho * std::sin(theta)) / std::tan(theta) - (offset + rho * std::cos(theta))) / r;
-      const auto [turn, nearest] = least_near([&](double w) { return (corner(w) - p).norm(); }, touch, 0.3 * std::max(0.05, std::abs(depth) / r));
+      const auto [turn, nearest] = least_near([&](double w) { return (corner(w) - p).norm(); }, touch,
+                                              0.3 * std::max(0.05, std::abs(depth) / r));
       CHECK_THAT(nearest, WithinAbs(rho, 1e-9 * r));
       CHECK_THAT(turn, WithinAbs(touch, 2e-7 * std::max(1.0, r)));
       // The instant centre of the motion is the pitch point: the normal of the contact passes through it.
@@ -81,7 +84,8 @@ TEST_CASE("the root of a ring is the envelope of a pinion cutter's corner, whose
       if (rho > 0.02 * m) CHECK_THAT(at, WithinAbs(phi, 1e-5));
       // The centre's path by carrying it: the cutter turns by φ − η as the ring turns by κ (φ − η).
       const Vec2 world = Vec2(a, 0) + from_polar(c, phi);
-      const Vec2 carried = turned(world, root.turns * (root.corner_angle - phi)), seen = root.side > 0 ? carried : Vec2(carried.x(), -carried.y());
+      const Vec2 carried = turned(world, root.turns * (root.corner_angle - phi)),
+                 seen = root.side > 0 ? carried : Vec2(carried.x(), -carried.y());
       CHECK((turned(seen, root.centre) - path.jet(phi).p).norm() < 1e-12 * r_w);
       // Rolling without slip: what is fixed to the cutter moves square to its way from the pitch point.
       const Vec2 at_pitch = turned(Vec2(r_w, 0), root.turns * (root.corner_angle - phi)),
@@ -91,7 +95,9 @@ TEST_CASE("the root of a ring is the envelope of a pinion cutter's corner, whose
   }
 }
 
-TEST_CASE("normals of the spherical involute are great circles that touch the base cone, and the string is as long as was rolled") {
+TEST_CASE(
+    "normals of the spherical involute are great circles that touch the base cone, and the string is as long as was "
+    "rolled") {
   for (unsigned seed = 1; seed <= 120; ++seed) {
     test::Draw draw(seed);
     const SphericalInvolute flank{draw.between(0.15, 1.35), draw.between(-3, 3), draw.of({-1, 1})};
@@ -100,11 +106,13 @@ TEST_CASE("normals of the spherical involute are great circles that touch the ba
     const Jet j = flank.jet(v);
     const double h = 1e-6;
     const Vec3 P = on_sphere(j.p), T = (on_sphere(j.p + h * j.d1) - on_sphere(j.p - h * j.d1)).normalized();
-    // The pole of the normal's great circle is the tangent; the circle touches the base cone where the pole stands δ_b off its plane.
+    // The pole of the normal's great circle is the tangent; the circle touches the base cone where the pole stands δ_b
+    // off its plane.
     CHECK_THAT(std::abs(T.z()), WithinAbs(std::sin(flank.base_cone), 1e-8));
     // The touching point is the base circle's point farthest from the pole, and lies σ = v sin δ_b from P.
     const double azimuth = flank.start + flank.sense * v;
-    const Vec3 foot(std::sin(flank.base_cone) * std::cos(azimuth), std::sin(flank.base_cone) * std::sin(azimuth), std::cos(flank.base_cone));
+    const Vec3 foot(std::sin(flank.base_cone) * std::cos(azimuth), std::sin(flank.base_cone) * std::sin(azimuth),
+                    std::cos(flank.base_cone));
     CHECK_THAT(foot.dot(T), WithinAbs(0, 1e-8));
     CHECK_THAT(std::atan2(foot.cross(P).norm(), foot.dot(P)), WithinAbs(v * std::sin(flank.base_cone), 1e-12));
   }
@@ -129,11 +137,14 @@ TEST_CASE("the root of a bevel gear is the envelope on the sphere of the crown g
     }
     // At its beginning it lies as far below the pitch cone as the corner and its round reach: on the root cone.
     const Vec3 deepest = on_sphere(root.jet(1e-7).p);
-    CHECK_THAT(std::atan2(std::hypot(deepest.x(), deepest.y()), deepest.z()), WithinAbs(root.pitch_cone - root.corner_depth - root.corner_radius, 1e-9));
+    CHECK_THAT(std::atan2(std::hypot(deepest.x(), deepest.y()), deepest.z()),
+               WithinAbs(root.pitch_cone - root.corner_depth - root.corner_radius, 1e-9));
   }
 }
 
-TEST_CASE("a lobed disc's edge is at the roller's radius from the path of every roller, and its area and length are Steiner's") {
+TEST_CASE(
+    "a lobed disc's edge is at the roller's radius from the path of every roller, and its area and length are "
+    "Steiner's") {
   for (unsigned seed = 1; seed <= 30; ++seed) {
     test::Draw draw(seed);
     gear::LobedDiscSpec spec;
@@ -147,11 +158,14 @@ TEST_CASE("a lobed disc's edge is at the roller's radius from the path of every 
       continue;
     }
     CAPTURE(seed, spec.rollers);
-    const double R = spec.roller_circle_diameter / 2, E = spec.eccentricity, R_r = spec.roller_diameter / 2, N = spec.rollers;
+    const double R = spec.roller_circle_diameter / 2, E = spec.eccentricity, R_r = spec.roller_diameter / 2,
+                 N = spec.rollers;
     // The path p = R e^{it} − E e^{iNt}: area by its Fourier terms, length by Simpson over its speed.
     double length = 0;
     constexpr int kPieces = 20000;
-    const auto speed = [&](double t) { return R * std::sqrt(1 + std::pow(E * N / R, 2) - 2 * E * N / R * std::cos((N - 1) * t)); };
+    const auto speed = [&](double t) {
+      return R * std::sqrt(1 + std::pow(E * N / R, 2) - 2 * E * N / R * std::cos((N - 1) * t));
+    };
     for (int i = 0; i < kPieces; ++i) {
       const double t0 = 2 * kPi * i / kPieces, t1 = 2 * kPi * (i + 1) / kPieces;
       length += (t1 - t0) / 6 * (speed(t0) + 4 * speed(0.5 * (t0 + t1)) + speed(t1));
@@ -164,7 +178,8 @@ TEST_CASE("a lobed disc's edge is at the roller's radius from the path of every 
     for (int i = 0; i < 12; ++i) {
       const double t = draw.between(0, 2 * kPi);
       const Vec2 q = edge.jet(t).p;
-      CHECK_THAT(least_near([&](double s) { return (path(s) - q).norm(); }, t, 0.4 / N).second, WithinAbs(R_r, 1e-10 * R));
+      CHECK_THAT(least_near([&](double s) { return (path(s) - q).norm(); }, t, 0.4 / N).second,
+                 WithinAbs(R_r, 1e-10 * R));
     }
   }
 }

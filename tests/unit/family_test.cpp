@@ -23,9 +23,12 @@ roll::Result rolled(const pair::ParallelPair& p, int positions, double start, do
     return g.is_rack() ? roll::Motion::translation(at, faces - kPi / 2) : roll::Motion::rotation(at);
   };
   const roll::Member driver{"driver", g1.chain(), motion(g1, at1, direction), start, g1.twist()};
-  const roll::Member driven{"driven", g2.chain(), motion(g2, at2, direction + kPi), pair::driven_phase(g1, g2, start, direction), g2.twist()};
+  const roll::Member driven{"driven", g2.chain(), motion(g2, at2, direction + kPi),
+                            pair::driven_phase(g1, g2, start, direction), g2.twist()};
   const double m = g1.spec().module;
-  return roll::roll(driver, driven, {p.motion_ratio(), p.driven_play(), pair::touching(m), positions, p.face().from, p.face().to, pair::binding(m)});
+  return roll::roll(
+      driver, driven,
+      {p.motion_ratio(), p.driven_play(), pair::touching(m), positions, p.face().from, p.face().to, pair::binding(m)});
 }
 
 double radius(const pair::ParallelPair& p) { return p.driven().is_rack() ? 1 : p.working_pitch_diameters()[1] / 2; }
@@ -53,8 +56,10 @@ struct Counts {
 /// Rolls what the theory says about one pair.
 void hold_against_roll(const pair::ParallelPair& p, unsigned seed, Counts& counts) {
   const Verdicts v = verdicts(p);
-  CAPTURE(seed, p.driver().spec().teeth, p.driven().spec().teeth, p.driver().spec().module, p.center_distance(), p.driver().spec().helix_angle.degrees());
-  CAPTURE(p.driver().spec().profile_shift, p.driven().spec().profile_shift, p.transverse_contact_ratio(), p.overlap_ratio());
+  CAPTURE(seed, p.driver().spec().teeth, p.driven().spec().teeth, p.driver().spec().module, p.center_distance(),
+          p.driver().spec().helix_angle.degrees());
+  CAPTURE(p.driver().spec().profile_shift, p.driven().spec().profile_shift, p.transverse_contact_ratio(),
+          p.overlap_ratio());
   for (const Finding& f : p.findings("pair", "driver", "driven"))
     UNSCOPED_INFO(f.kind().text_id << " " << f.subject << " " << f.value.value_or(0) << " " << f.limit.value_or(0));
   const double start = 0.1 * seed, direction = 0.7 * seed;
@@ -66,8 +71,10 @@ void hold_against_roll(const pair::ParallelPair& p, unsigned seed, Counts& count
     REQUIRE(r.play);
     CHECK_THAT(r.play->min * radius(p), WithinAbs(p.circumferential_backlash(), 1e-9));
     CHECK_THAT(r.play->max * radius(p), WithinAbs(p.circumferential_backlash(), 1e-9));
-    CHECK(std::max(-r.transmission_error->min, r.transmission_error->max) * (p.driven().is_rack() ? 1e6 : kArcsec) < 1e-4 * (p.driven().is_rack() ? 10 : 1));
-    // The corner of a basic rack runs along the root of its own tool so closely that the roll takes it for touching a little longer.
+    CHECK(std::max(-r.transmission_error->min, r.transmission_error->max) * (p.driven().is_rack() ? 1e6 : kArcsec) <
+          1e-4 * (p.driven().is_rack() ? 10 : 1));
+    // The corner of a basic rack runs along the root of its own tool so closely that the roll takes it for touching a
+    // little longer.
     CHECK_THAT(r.pairs_mean, WithinAbs(p.transverse_contact_ratio() + p.overlap_ratio(), p.with_rack() ? 5e-4 : 1e-6));
     CHECK(r.max_overlap == 0);
   } else if (v.tips || v.fouling) {
@@ -101,7 +108,9 @@ TEST_CASE("helical pairs: the play is that of the plane section, and overlap add
     const auto a = g1 && g2 ? pair::zero_play_center_distance(*g1, *g2) : std::nullopt;
     if (!a) continue;
     CHECK(pair::mismatches(*g1, *g2, "").empty());
-    hold_against_roll(pair::ParallelPair(*g1, *g2, *a + draw.of({0.0, 0.02, 0.2}) * s1.module, draw.of({0.0, 0.7}) * s1.module), seed, counts);
+    hold_against_roll(
+        pair::ParallelPair(*g1, *g2, *a + draw.of({0.0, 0.02, 0.2}) * s1.module, draw.of({0.0, 0.7}) * s1.module), seed,
+        counts);
   }
   CHECK(counts.sound > 30);
 }
@@ -147,7 +156,8 @@ TEST_CASE("rack pairs: distance and play by the rack's own law, driving or drive
     try {
       const gear::Rack rack(s2);
       const double H = *pair::zero_play_center_distance(*g1, rack) + draw.of({0.0, 0.02, 0.15}) * s1.module;
-      draw.whole(0, 1) ? hold_against_roll(pair::ParallelPair(*g1, rack, H), seed, counts) : hold_against_roll(pair::ParallelPair(rack, *g1, H), seed, counts);
+      draw.whole(0, 1) ? hold_against_roll(pair::ParallelPair(*g1, rack, H), seed, counts)
+                       : hold_against_roll(pair::ParallelPair(rack, *g1, H), seed, counts);
     } catch (const InvalidParameter&) {
       continue;
     }
@@ -162,7 +172,8 @@ TEST_CASE("crossed helical pairs: a point contact at constant ratio, with the pl
     gear::CylindricalSpec s1 = test::any_rack(draw), s2 = s1;
     s1.teeth = draw.whole(9, 30), s2.teeth = draw.whole(9, 40);
     const double hand = draw.of({-1.0, 1.0});
-    s1.helix_angle = Angle::degrees(hand * draw.between(20, 55)), s2.helix_angle = Angle::degrees(hand * draw.between(-10, 50));
+    s1.helix_angle = Angle::degrees(hand * draw.between(20, 55)),
+    s2.helix_angle = Angle::degrees(hand * draw.between(-10, 50));
     if (std::abs((s1.helix_angle + s2.helix_angle).degrees()) < 15) continue;
     s1.profile_shift = draw.between(0, 0.5), s2.profile_shift = draw.between(-0.1, 0.4);
     s1.thickness_allowance = draw.of({0.0, -0.03}) * s1.module;
@@ -172,13 +183,20 @@ TEST_CASE("crossed helical pairs: a point contact at constant ratio, with the pl
     const double a = pair::crossed_center_distance(*g1, *g2) + draw.of({0.0, 0.02, 0.1}) * s1.module;
     const pair::CrossedPair p(*g1, *g2, a);
     bool sound = true;
-    for (const Finding& f : p.findings("pair", "driver", "driven", {})) sound &= f.kind().severity != Severity::error;
+    for (const Finding& f : p.findings("pair", "driver", "driven", {}))
+      sound &= f.kind().severity != Severity::error;
     const double start = 0.3 * seed, direction = 0;
     const roll::Twisted driver{"driver", g1->outline(), g1->twist(), s1.face_width, {}, start};
-    const roll::Twisted driven{
-        "driven", g2->outline(), g2->twist(), s2.face_width, roll::crossed_axis(direction, a, p.shaft_angle()), pair::driven_phase(*g1, *g2, start, direction)};
-    const roll::Result r = roll::roll(driver, driven, {p.motion_ratio(), p.angular_backlash()[1], 1e-9 * std::max(1.0, s1.module), 12});
-    CAPTURE(seed, s1.teeth, s2.teeth, s1.module, s1.helix_angle.degrees(), s2.helix_angle.degrees(), p.contact_ratio(), r.worst ? r.worst->where : "");
+    const roll::Twisted driven{"driven",
+                               g2->outline(),
+                               g2->twist(),
+                               s2.face_width,
+                               roll::crossed_axis(direction, a, p.shaft_angle()),
+                               pair::driven_phase(*g1, *g2, start, direction)};
+    const roll::Result r =
+        roll::roll(driver, driven, {p.motion_ratio(), p.angular_backlash()[1], 1e-9 * std::max(1.0, s1.module), 12});
+    CAPTURE(seed, s1.teeth, s2.teeth, s1.module, s1.helix_angle.degrees(), s2.helix_angle.degrees(), p.contact_ratio(),
+            r.worst ? r.worst->where : "");
     if (!sound) continue;
     ++sounds;
     CHECK(name(r.verdict) == "meshes");
@@ -199,9 +217,11 @@ TEST_CASE("how deep the tip edge of a crossed gear digs into a root is what poin
     test::Draw draw(seed);
     gear::CylindricalSpec s1 = test::any_rack(draw), s2 = s1;
     s1.teeth = draw.whole(10, 24), s2.teeth = draw.whole(14, 40);
-    s1.addendum = draw.between(1.1, 1.35), s1.dedendum = s2.dedendum = 1.25, s1.tool_tip_radius = s2.tool_tip_radius = {};
+    s1.addendum = draw.between(1.1, 1.35), s1.dedendum = s2.dedendum = 1.25,
+    s1.tool_tip_radius = s2.tool_tip_radius = {};
     const double beta1 = draw.between(20, 60), beta2 = draw.between(20, 40);
-    s1.helix_angle = Angle::degrees(beta1), s2.helix_angle = Angle::degrees(beta2), s1.face_width = s2.face_width = 12 * s1.module;
+    s1.helix_angle = Angle::degrees(beta1), s2.helix_angle = Angle::degrees(beta2),
+    s1.face_width = s2.face_width = 12 * s1.module;
     const auto g1 = test::try_gear(s1), g2 = test::try_gear(s2);
     if (!g1 || !g2) continue;
     const pair::CrossedPair p(*g1, *g2, pair::crossed_center_distance(*g1, *g2));
@@ -212,19 +232,23 @@ TEST_CASE("how deep the tip edge of a crossed gear digs into a root is what poin
       // The driven's root as a cloud on its surface, its outline as a polygon; both in its own frame, axis z.
       const curve::Outline& outline = g2->outline();
       const double twist2 = std::tan(s2.helix_angle.radians()) / (g2->sizes().reference_diameter / 2);
-      const double twist1 = std::tan(s1.helix_angle.radians()) / (g1->sizes().reference_diameter / 2), ratio = static_cast<double>(s1.teeth) / s2.teeth;
+      const double twist1 = std::tan(s1.helix_angle.radians()) / (g1->sizes().reference_diameter / 2),
+                   ratio = static_cast<double>(s1.teeth) / s2.teeth;
       std::vector<Vec2> section;
       for (const curve::Segment& s : outline.period) {
-        for (int i = 0; i < 60; ++i) section.push_back(s.point(s.from + (s.to - s.from) * i / 60));
+        for (int i = 0; i < 60; ++i)
+          section.push_back(s.point(s.from + (s.to - s.from) * i / 60));
       }
-      // The driver's frame seen from the driven: its axis at a on −x, turned by Σ; the driver's tooth on the common normal at the start.
+      // The driver's frame seen from the driven: its axis at a on −x, turned by Σ; the driver's tooth on the common
+      // normal at the start.
       const double a = p.center_distance(), sigma = p.shaft_angle(), r_a = g1->sizes().tip_form_diameter / 2;
       const double half_tip = g1->half_tooth_angle(r_a);
       const auto edge = [&](double turn, double height) -> Vec3 {
         const double angle = half_tip + twist1 * height + turn;
         const Vec3 own(r_a * std::cos(angle), r_a * std::sin(angle), height);
         // Into the world of the driver, then about the common normal into the driven's axes: x the normal from there.
-        return {own.x() - a, own.y() * std::cos(sigma) - own.z() * std::sin(sigma), own.y() * std::sin(sigma) + own.z() * std::cos(sigma)};
+        return {own.x() - a, own.y() * std::cos(sigma) - own.z() * std::sin(sigma),
+                own.y() * std::sin(sigma) + own.z() * std::cos(sigma)};
       };
       // The driven stands so that its flank touches the driver's: play is none, a space lies on the driver's tooth.
       const auto deepest_when = [&](double phase) {
@@ -236,7 +260,8 @@ TEST_CASE("how deep the tip edge of a crossed gear digs into a root is what poin
             const Vec2 flat = turned(Vec2(q.x(), q.y()), -(phase - turn * ratio) - twist2 * q.z());
             const double R = flat.norm();
             if (2 * R >= g2->sizes().root_form_diameter) continue;
-            const double off = std::abs(std::remainder(std::atan2(flat.y(), flat.x()) - kPi / s2.teeth, 2 * kPi / s2.teeth));
+            const double off =
+                std::abs(std::remainder(std::atan2(flat.y(), flat.x()) - kPi / s2.teeth, 2 * kPi / s2.teeth));
             const auto half = g2->half_space_angle(R);
             if (half && off <= *half) continue;
             // Nearest point of the screw surface: the section carried a little up and down.
@@ -245,8 +270,9 @@ TEST_CASE("how deep the tip edge of a crossed gear digs into a root is what poin
               const double place = std::remainder(std::atan2(c.y(), c.x()) + kPi / s2.teeth, 2 * kPi / s2.teeth);
               for (int h = -24; h <= 24; ++h) {
                 const double z = 0.02 * s1.module * h, angle = place + twist2 * z;
-                least =
-                    std::min(least, (Vec3(c.norm() * std::cos(angle), c.norm() * std::sin(angle), z) - Vec3(R * std::cos(off), R * std::sin(off), 0)).norm());
+                least = std::min(least, (Vec3(c.norm() * std::cos(angle), c.norm() * std::sin(angle), z) -
+                                         Vec3(R * std::cos(off), R * std::sin(off), 0))
+                                            .norm());
               }
             }
             if (least > deepest && least < s1.module) deepest = least;

@@ -23,7 +23,8 @@ bool closed(const body::TriangleMesh& mesh) {
   std::set<std::pair<std::uint32_t, std::uint32_t>> edges;
   for (const auto& t : mesh.triangles) {
     for (int k = 0; k < 3; ++k) {
-      if (!edges.insert({t[static_cast<std::size_t>(k)], t[static_cast<std::size_t>((k + 1) % 3)]}).second) return false;
+      if (!edges.insert({t[static_cast<std::size_t>(k)], t[static_cast<std::size_t>((k + 1) % 3)]}).second)
+        return false;
     }
   }
   for (const auto& e : edges) {
@@ -36,7 +37,9 @@ double disc(double diameter) { return kPi * diameter * diameter / 4; }
 
 /// Ring sector between two circles less the halves of two arms: ∫ r (2π/n − 2 asin(w/2r)) dr, in closed form.
 double window_area(double r1, double r2, double w, int n) {
-  const auto part = [&](double r) { return r * r * std::asin(w / r) + w * std::sqrt(r * r - w * w); };  // of 2∫ r asin(w/r) dr
+  const auto part = [&](double r) {
+    return r * r * std::asin(w / r) + w * std::sqrt(r * r - w * w);
+  };  // of 2∫ r asin(w/r) dr
   return (r2 * r2 - r1 * r1) * kPi / n - (part(r2) - part(r1));
 }
 
@@ -46,11 +49,13 @@ TEST_CASE("volumes of features are those of formulas worked out by hand") {
   const gear::CylindricalSpec wheel = test::featured_wheel();
   const double b = wheel.face_width, bore = wheel.bore_diameter, r = bore / 2;
   const double plain = body::mass_properties(test::featured(wheel, {})).volume;
-  const double w = 4, k = 13.8 - r, notch = w * k - (r * r * std::asin(w / 2 / r) + w / 2 * std::sqrt(r * r - w * w / 4));
+  const double w = 4, k = 13.8 - r,
+               notch = w * k - (r * r * std::asin(w / 2 / r) + w / 2 * std::sqrt(r * r - w * w / 4));
   const double c = 10.5 - r, segment = r * r * std::acos(c / r) - c * std::sqrt(r * r - c * c);
   const double cone = kPi * 0.7 / 3 * (std::pow(r + 0.7, 2) + (r + 0.7) * r + r * r) - kPi * r * r * 0.7;
   const double recess = disc(52) - disc(26);
-  // What a round of radius ρ between a line and a circle takes from a window is left to the table below: here sharp ones.
+  // What a round of radius ρ between a line and a circle takes from a window is left to the table below: here sharp
+  // ones.
   struct Case {
     const char* name;
     std::function<void(body::Features&, gear::CylindricalSpec&)> add;
@@ -129,9 +134,11 @@ TEST_CASE("volumes of features are those of formulas worked out by hand") {
   // Inertia: of a hub about its axis m (R² + r²)/2; the center of mass of hub and wheel by their moments.
   body::Features f;
   f.hubs = {{true, 22, 6}};
-  const body::MassProperties with = body::mass_properties(test::featured(wheel, f)), without = body::mass_properties(test::featured(wheel, {}));
+  const body::MassProperties with = body::mass_properties(test::featured(wheel, f)),
+                             without = body::mass_properties(test::featured(wheel, {}));
   const double hub = (disc(22) - disc(bore)) * 6;
-  CHECK_THAT(with.polar_moment - without.polar_moment, WithinAbs(hub * (11 * 11 + r * r) / 2, 1e-9 * with.polar_moment));
+  CHECK_THAT(with.polar_moment - without.polar_moment,
+             WithinAbs(hub * (11 * 11 + r * r) / 2, 1e-9 * with.polar_moment));
   CHECK_THAT(with.center.z() * with.volume, WithinAbs(without.center.z() * without.volume + hub * (b + 3), 1e-6));
 }
 
@@ -162,8 +169,9 @@ TEST_CASE("every two features together make a closed mesh of the exact volume, o
 }
 
 TEST_CASE("bodies drawn at random are closed and of the right volume, or refused by the name of a feature") {
-  const std::set<std::string> names{"bore",         "keyway",        "flat",  "hex",  "hubs",         "web",
-                                    "spokes",       "holes",         "teeth", "mark", "sector_teeth", "sector_back_diameter",
+  const std::set<std::string> names{"bore",         "keyway",        "flat",         "hex",
+                                    "hubs",         "web",           "spokes",       "holes",
+                                    "teeth",        "mark",          "sector_teeth", "sector_back_diameter",
                                     "bore.chamfer", "surface_offset"};
   std::map<std::string, int> refusals;
   int made = 0;
@@ -261,7 +269,8 @@ TEST_CASE("the parallel of every tooth curve lies at the offset along its normal
       const curve::Outline made = curve::parallel(teeth.outline(), offset);
       for (std::size_t i = 0; i < made.period.size(); ++i) {
         const curve::Segment& now = made.period[i];
-        CHECK((now.last() - (i + 1 < made.period.size() ? made.period[i + 1].first() : made.segment(1, 0).first())).norm() < 1e-9);
+        CHECK((now.last() - (i + 1 < made.period.size() ? made.period[i + 1].first() : made.segment(1, 0).first()))
+                  .norm() < 1e-9);
         // From a point of the parallel back along its normal lies a point of the curve, with the same normal there.
         const curve::Segment& was = teeth.outline().period[i];
         for (const double share : {0.1, 0.5, 0.9}) {
@@ -296,10 +305,13 @@ TEST_CASE("a helical flank grows by the offset along its normal in space") {
     const Vec3 at(p.x(), p.y(), 0);
     // Nearest point of the screw surface through the old curve: Newton on both parameters, by small steps.
     double t = (was.from + was.to) / 2, z = 0;
-    const auto surface = [&](double u, double h) { return Vec3(turned(was.point(u), k * h).x(), turned(was.point(u), k * h).y(), h); };
+    const auto surface = [&](double u, double h) {
+      return Vec3(turned(was.point(u), k * h).x(), turned(was.point(u), k * h).y(), h);
+    };
     for (int step = 0; step < 200; ++step) {
       const double e = 1e-5;
-      const Vec3 s = surface(t, z), st = (surface(t + e, z) - surface(t - e, z)) / (2 * e), sz = (surface(t, z + e) - surface(t, z - e)) / (2 * e);
+      const Vec3 s = surface(t, z), st = (surface(t + e, z) - surface(t - e, z)) / (2 * e),
+                 sz = (surface(t, z + e) - surface(t, z - e)) / (2 * e);
       Eigen::Matrix2d m;
       m << st.dot(st), st.dot(sz), st.dot(sz), sz.dot(sz);
       const Eigen::Vector2d change = m.inverse() * Eigen::Vector2d(st.dot(at - s), sz.dot(at - s));
@@ -327,11 +339,13 @@ TEST_CASE("flanks that spread by δ take 4 δ of the normal play of a pair, by t
     const double delta = 0.01 * p->driver.spec().module;
     try {
       const gear::CylindricalGear g1 = p->driver.grown(delta), g2 = p->driven.grown(delta);
-      const pair::ParallelPair before(p->driver, p->driven, p->center_distance + delta * 20), after(g1, g2, p->center_distance + delta * 20);
+      const pair::ParallelPair before(p->driver, p->driven, p->center_distance + delta * 20),
+          after(g1, g2, p->center_distance + delta * 20);
       CAPTURE(seed);
       CHECK_THAT(before.normal_backlash() - after.normal_backlash(), WithinAbs(4 * delta, 1e-10));
       bool sound = true;
-      for (const Finding& f : after.findings("", "", "")) sound = sound && f.kind().severity != Severity::error;
+      for (const Finding& f : after.findings("", "", ""))
+        sound = sound && f.kind().severity != Severity::error;
       if (!sound || ++rolled > 12) continue;
       const Vec2 at(after.center_distance(), 0);
       const roll::Member m1{"1", g1.outline(), roll::Motion::rotation(Vec2::Zero()), 0.1},
@@ -354,7 +368,8 @@ TEST_CASE("a growth that swallows a round or a land is refused") {
   CHECK_THROWS_WITH(gear::CylindricalGear(s).grown(0.2), Contains("surface_offset") && Contains("0.15 mm"));
 }
 
-TEST_CASE("chords of the exact outlines, rolled as straight pieces, give the exact play with the square of their length") {
+TEST_CASE(
+    "chords of the exact outlines, rolled as straight pieces, give the exact play with the square of their length") {
   gear::CylindricalSpec s1 = test::featured_wheel(), s2 = s1;
   s1.teeth = 17, s1.profile_shift = 0.2;
   const gear::CylindricalGear g1(s1), g2(s2);
@@ -365,7 +380,8 @@ TEST_CASE("chords of the exact outlines, rolled as straight pieces, give the exa
       for (std::size_t k = 0; k < g.outline().period.size(); ++k) {
         const curve::Segment s = g.outline().segment(copy, k);
         for (int i = 0; i < chords; ++i) {
-          c.pieces.push_back({s.point(s.from + (s.to - s.from) * i / chords), s.point(s.from + (s.to - s.from) * (i + 1) / chords)});
+          c.pieces.push_back(
+              {s.point(s.from + (s.to - s.from) * i / chords), s.point(s.from + (s.to - s.from) * (i + 1) / chords)});
         }
       }
     }
@@ -373,7 +389,8 @@ TEST_CASE("chords of the exact outlines, rolled as straight pieces, give the exa
   };
   double before = 0;
   for (const int chords : {8, 16, 32}) {
-    const roll::CutResult r = roll::roll(cut(g1, Vec2::Zero(), 0, chords), cut(g2, {p.center_distance(), 0}, pair::driven_phase(g1, g2, 0, 0), chords),
+    const roll::CutResult r = roll::roll(cut(g1, Vec2::Zero(), 0, chords),
+                                         cut(g2, {p.center_distance(), 0}, pair::driven_phase(g1, g2, 0, 0), chords),
                                          {p.motion_ratio(), p.driven_play(), 1e-9, 16}, 2 * kPi / 17, 2 * kPi / 43);
     const double off = std::max(std::abs(r.play.max - p.driven_play()), std::abs(r.play.min - p.driven_play()));
     CAPTURE(chords, off);
@@ -385,7 +402,8 @@ TEST_CASE("chords of the exact outlines, rolled as straight pieces, give the exa
 
 TEST_CASE("parts on a bed lie within it and clear of each other, and what does not fit is told") {
   std::vector<body::TriangleMesh> parts;
-  for (const auto& [name, teeth] : test::one_of_each()) parts.push_back(body::mesh(body::body(teeth), 0.02));
+  for (const auto& [name, teeth] : test::one_of_each())
+    parts.push_back(body::mesh(body::body(teeth), 0.02));
   const auto placed = write::nested(parts, 160, 140, 5);
   struct Box {
     Vec2 low, high;
@@ -400,7 +418,8 @@ TEST_CASE("parts on a bed lie within it and clear of each other, and what does n
     }
     CHECK_THAT(floor, WithinAbs(0, 1e-12));
     CHECK((b.low.minCoeff() > 4.9 && b.high.x() < 160 && b.high.y() < 140));
-    for (const Box& o : boxes) CHECK((b.low.x() > o.high.x() || o.low.x() > b.high.x() || b.low.y() > o.high.y() || o.low.y() > b.high.y()));
+    for (const Box& o : boxes)
+      CHECK((b.low.x() > o.high.x() || o.low.x() > b.high.x() || b.low.y() > o.high.y() || o.low.y() > b.high.y()));
     boxes.push_back(b);
   }
   CHECK_THROWS_WITH(write::nested(parts, 60, 60, 5), Contains("finds no place"));

@@ -1,6 +1,6 @@
-// Jobs that nobody in his senses writes: starters with letters changed, random jobs of every kind with numbers from all over.
-// Whatever becomes of them: a design whose numbers are numbers and whose solids are closed, or a mistake with a message;
-// never a crash, never silence. PALIO_FUZZ=1000 makes ten times as many.
+// Jobs that nobody in his senses writes: starters with letters changed, random jobs of every kind with numbers from all
+// over. Whatever becomes of them: a design whose numbers are numbers and whose solids are closed, or a mistake with a
+// message; never a crash, never silence. PALIO_FUZZ=1000 makes ten times as many.
 #include <catch2/catch.hpp>
 #include <chrono>
 #include <map>
@@ -34,7 +34,8 @@ void through(const std::string& text, Outcome& outcome, bool roll_it) {
     for (const Mistake& m : e.mistakes()) {
       CAPTURE(m.text());
       CHECK(m.text().size() > 20);
-      for (const char* raw : {"std::", "stoul", "stod", "bad_", "json.exception", "variant"}) CHECK(m.text().find(raw) == std::string::npos);
+      for (const char* raw : {"std::", "stoul", "stod", "bad_", "json.exception", "variant"})
+        CHECK(m.text().find(raw) == std::string::npos);
     }
     return;
   }
@@ -46,7 +47,8 @@ void through(const std::string& text, Outcome& outcome, bool roll_it) {
   for (const Finding& f : findings(design)) {
     CAPTURE(f.kind().text_id);
     CHECK((!f.value || !std::isnan(*f.value)));
-    for (const char* mark : {"{value}", "{limit}", "{detail}"}) CHECK(message(f, design.units).find(mark) == std::string::npos);
+    for (const char* mark : {"{value}", "{limit}", "{detail}"})
+      CHECK(message(f, design.units).find(mark) == std::string::npos);
   }
   CHECK(report_text(design, false).find("nan") == std::string::npos);
   for (const view::Part& p : view::parts(design)) {
@@ -70,11 +72,14 @@ void through(const std::string& text, Outcome& outcome, bool roll_it) {
       CHECK((e.name() == "face_width" || e.name() == "positions"));
     }
   }
-  for (const Reducer& r : design.reducers) CHECK(Json::parse(roll_json(design, {}, {{&r, rolled(r, 12)}})).is_object());
+  for (const Reducer& r : design.reducers)
+    CHECK(Json::parse(roll_json(design, {}, {{&r, rolled(r, 12)}})).is_object());
   // Time goes with the size, not with its square: a generous second for every hundred teeth.
   double teeth = 100;
-  for (const Gear& g : design.gears) teeth += g.teeth.count();
-  for (const Reducer& r : design.reducers) teeth += 20.0 * r.made.spec().rollers;
+  for (const Gear& g : design.gears)
+    teeth += g.teeth.count();
+  for (const Reducer& r : design.reducers)
+    teeth += 20.0 * r.made.spec().rollers;
   const double took = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
   CHECK((took < 0.2 * teeth || !test::whole_search()));
 }
@@ -92,7 +97,8 @@ std::string mutated(std::string text, test::Draw& draw) {
         if (digit == std::string::npos) break;
         const auto end = text.find_first_not_of("0123456789.", digit);
         text.replace(digit, end - digit,
-                     draw.of({"0", "-1", "1e-9", "1e9", "0.5", "3", "7", "90", "100", "4999", "1e308", "nan", "\"1/0\"", "\"4,5\"", "true", "[]", "{}"}));
+                     draw.of({"0", "-1", "1e-9", "1e9", "0.5", "3", "7", "90", "100", "4999", "1e308", "nan", "\"1/0\"",
+                              "\"4,5\"", "true", "[]", "{}"}));
         break;
       }
       case 3: {
@@ -107,7 +113,8 @@ std::string mutated(std::string text, test::Draw& draw) {
       }
       case 5: text[at] = static_cast<char>(draw.whole(32, 126)); break;
       case 6:
-        text.insert(at, draw.of({"\\u0000", "[", "\"", "=", ".", "\xff", "\x1b", "like = \"drum_wheel\"\n", "kind = \"rack\"\n", "internal = true\n"}));
+        text.insert(at, draw.of({"\\u0000", "[", "\"", "=", ".", "\xff", "\x1b", "like = \"drum_wheel\"\n",
+                                 "kind = \"rack\"\n", "internal = true\n"}));
         break;
       default: text.erase(at, static_cast<std::size_t>(draw.whole(1, 12)));
     }
@@ -119,7 +126,8 @@ std::string mutated(std::string text, test::Draw& draw) {
 
 TEST_CASE("starters with a few places changed come out whole, or with a message") {
   Outcome outcome;
-  const char* kinds[] = {"spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel", "cycloidal", "clock", "lantern", "reducer", "coupon"};
+  const char* kinds[] = {"spur",  "helical",   "double_helical", "internal", "rack",    "crossed",
+                         "bevel", "cycloidal", "clock",          "lantern",  "reducer", "coupon"};
   for (unsigned seed = 1; seed <= test::share(1200); ++seed) {
     test::Draw draw(seed);
     const std::string text = mutated(starter(kinds[seed % 12], seed % 2 == 0 ? Units::mm : Units::inch), draw);
@@ -169,15 +177,18 @@ TEST_CASE("any text at all is refused with a message, however deep, long or brok
                                  std::string(20000, '[') + std::string(20000, ']'),
                                  "a = " + std::string(5000, '{') + std::string(5000, '}')};
   std::string dotted = "a";
-  for (int i = 0; i < 30000; ++i) dotted += ".a";
+  for (int i = 0; i < 30000; ++i)
+    dotted += ".a";
   texts.push_back(dotted + " = 1");
   texts.push_back("[" + dotted + "]");
   for (unsigned seed = 1; seed <= test::share(1500); ++seed) {
     test::Draw draw(seed);
     std::string text;
     for (int i = draw.whole(1, 60); i > 0; --i) {
-      text += draw.of({"[gear.a]", "[pair.p]", "kind", "teeth", "module", " = ",    "\n", "\"spur\"", "17",  "1.5",       "{",           "}",    "[",  "]",
-                       ",",        "'",        "\"",   "#",     "like",   "driver", ".",  "=",        "1e9", "[process]", "[reducer.r]", "true", "\t", "\\"});
+      text += draw.of({"[gear.a]", "[pair.p]", "kind",      "teeth",       "module", " = ",    "\n",
+                       "\"spur\"", "17",       "1.5",       "{",           "}",      "[",      "]",
+                       ",",        "'",        "\"",        "#",           "like",   "driver", ".",
+                       "=",        "1e9",      "[process]", "[reducer.r]", "true",   "\t",     "\\"});
     }
     texts.push_back(text);
   }
@@ -191,7 +202,8 @@ TEST_CASE("any text at all is refused with a message, however deep, long or brok
 TEST_CASE("chains of like are followed once, however long") {
   // Each gear takes over from the one before: the last of four thousand is as quick as its own keys.
   std::string text = "[gear.g0]\nkind='spur'\nteeth=20\nmodule=1\n";
-  for (int i = 1; i <= 1500; ++i) text += fmt::format("[gear.g{}]\nlike='g{}'\nteeth={}\n", i, i - 1, 20 + i % 30);
+  for (int i = 1; i <= 1500; ++i)
+    text += fmt::format("[gear.g{}]\nlike='g{}'\nteeth={}\n", i, i - 1, 20 + i % 30);
   const auto start = std::chrono::steady_clock::now();
   const Design design = resolve(text, "v");
   CHECK(design.gears.size() == 1501);

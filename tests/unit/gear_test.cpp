@@ -37,8 +37,8 @@ double off_rack_tooth(const CylindricalGear& g, double u, double y) {
   return std::max(flank, land) - rho;
 }
 
-/// Least distance over the rolling of a point of the gear from the tool: the middle of the tool's tooth meets the middle
-/// of the space (at polar angle `middle`) at the start.
+/// Least distance over the rolling of a point of the gear from the tool: the middle of the tool's tooth meets the
+/// middle of the space (at polar angle `middle`) at the start.
 double clearance_from_tool(const CylindricalGear& g, const Vec2& p, double middle) {
   const double r = g.sizes().reference_diameter / 2, shift = g.sizes().generating_profile_shift * g.spec().module;
   const auto off = [&](double roll) {
@@ -150,7 +150,8 @@ TEST_CASE("thickness, span and pins measured on the outline are those of the for
     double near = 1e9;
     curve::Segment longer = *flank;
     longer.to += 1;  // a ball may touch beyond the tip: the formula does not know where the flank ends
-    for (int i = 0; i <= 40000; ++i) near = std::min(near, (longer.point(longer.to * i / 40000) - centre).norm());
+    for (int i = 0; i <= 40000; ++i)
+      near = std::min(near, (longer.point(longer.to * i / 40000) - centre).norm());
     CHECK_THAT(near / m, WithinAbs(balls.pin_diameter / 2 / m, 1e-6));
   }
 }
@@ -168,7 +169,8 @@ TEST_CASE("doubling every length given doubles every length returned, bit for bi
     CHECK(d.sizes().root_form_diameter == 2 * g->sizes().root_form_diameter);
     CHECK(d.sizes().normal_tooth_thickness == 2 * g->sizes().normal_tooth_thickness);
     CHECK(d.span().length == 2 * g->span().length);
-    CHECK(d.outline().period[1].point(d.outline().period[1].from) == 2 * g->outline().period[1].point(g->outline().period[1].from));
+    CHECK(d.outline().period[1].point(d.outline().period[1].from) ==
+          2 * g->outline().period[1].point(g->outline().period[1].from));
   }
 }
 
@@ -252,7 +254,8 @@ TEST_CASE("what cannot be a gear is refused by name") {
       {"face_width", [](CylindricalSpec& s) { s.face_width = 0; }},
       {"addendum", [](CylindricalSpec& s) { s.addendum = -2; }},
       {"dedendum", [](CylindricalSpec& s) { s.dedendum = 3; }},
-      {"dedendum", [](CylindricalSpec& s) { s.teeth = 3, s.profile_shift = 0.6, s.dedendum = 2; }},  // cut off by its undercut
+      {"dedendum",
+       [](CylindricalSpec& s) { s.teeth = 3, s.profile_shift = 0.6, s.dedendum = 2; }},  // cut off by its undercut
       {"tip_diameter", [](CylindricalSpec& s) { s.tip_diameter = 10.0; }},
       {"root_diameter", [](CylindricalSpec& s) { s.root_diameter = 40.0; }},
       {"thickness_allowance", [](CylindricalSpec& s) { s.thickness_allowance = -3; }},

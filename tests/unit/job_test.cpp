@@ -15,7 +15,8 @@ const std::string kGear = "[gear.a]\nkind='spur'\nteeth=17\nmodule=1.5\n";
 const std::string kTwo = kGear + "[gear.b]\nlike='a'\nteeth=43\n";
 const std::string kPair = kTwo + "[pair.p]\ndriver='a'\ndriven='b'\n";
 
-std::string refusal(const std::string& text, const std::vector<std::string>& set = {}, const std::string& source = "vent.toml") {
+std::string refusal(const std::string& text, const std::vector<std::string>& set = {},
+                    const std::string& source = "vent.toml") {
   try {
     resolve(text, source, set);
   } catch (const JobError& e) {
@@ -48,57 +49,102 @@ TEST_CASE("broken jobs get a message that says where, which key, what was given 
       {"gear is a number", "gear=3\n", {"vent.toml:1:", "no gear"}},
       {"gear entry is a number", "[gear]\na=3\n", {"vent.toml:2:", "gear.a", "is 3", "a table is allowed"}},
       {"unknown top key", "gaer=1\n" + g, {"vent.toml:1:", "gaer", "did you mean \"gear\"?"}},
-      {"misspelt key", g + "profil_shift=0.1\n", {"vent.toml:5:", "gear.a.profil_shift", "did you mean \"profile_shift\"?"}},
-      {"misspelt nested key", g + "bore.diametre=4\n", {"vent.toml:5:", "bore.diametre", "did you mean \"bore.diameter\"?"}},
+      {"misspelt key",
+       g + "profil_shift=0.1\n",
+       {"vent.toml:5:", "gear.a.profil_shift", "did you mean \"profile_shift\"?"}},
+      {"misspelt nested key",
+       g + "bore.diametre=4\n",
+       {"vent.toml:5:", "bore.diametre", "did you mean \"bore.diameter\"?"}},
       {"key of a pair in a gear", g + "backlash=0.1\n", {"gear.a.backlash", "is no key of a gear"}},
       {"teeth in shared", "[shared]\nteeth=17\n" + g, {"vent.toml:2:", "shared.teeth", "belongs to a single gear"}},
       {"no kind", "[gear.a]\nteeth=17\nmodule=1\n", {"gear.a.kind", "kind = \"spur\""}},
-      {"kind unknown", "[gear.a]\nkind='spurr'\nteeth=17\nmodule=1\n", {"vent.toml:2:6", "gear.a.kind", "\"spurr\"", "\"spur\""}},
+      {"kind unknown",
+       "[gear.a]\nkind='spurr'\nteeth=17\nmodule=1\n",
+       {"vent.toml:2:6", "gear.a.kind", "\"spurr\"", "\"spur\""}},
       {"section of a later version", g + "[train.a]\npairs=['p']\n", {"train", "not made by this version yet"}},
-      {"key of a later version", g + "set_screw={diameter=3}\n", {"gear.a.set_screw", "not made by this version yet", "drill it"}},
-      {"material unknown", g + "material='bras'\n", {"vent.toml:5:", "gear.a.material", "did you mean \"brass\"?", "[material.bras]"}},
+      {"key of a later version",
+       g + "set_screw={diameter=3}\n",
+       {"gear.a.set_screw", "not made by this version yet", "drill it"}},
+      {"material unknown",
+       g + "material='bras'\n",
+       {"vent.toml:5:", "gear.a.material", "did you mean \"brass\"?", "[material.bras]"}},
       {"material without density", g + "[material.oak]\ncolour='#c8a878'\n", {"material.oak.density", "kg/m³"}},
       {"hub without length", g + "hubs=[{diameter=12}]\n", {"hubs.0.length", "is missing"}},
       {"hubs of numbers", g + "hubs=[3]\n", {"gear.a.hubs", "holds 3", "hubs = [{"}},
-      {"misspelt key in a list", g + "hubs=[{diametre=12, length=3}]\n", {"hubs.0.diametre", "did you mean \"hubs.diameter\"?"}},
+      {"misspelt key in a list",
+       g + "hubs=[{diametre=12, length=3}]\n",
+       {"hubs.0.diametre", "did you mean \"hubs.diameter\"?"}},
       {"keyway without a bore", g + "keyway={width=2,height=9}\n", {"gear.a.keyway", "round bore"}},
       {"keyway standard for a tiny bore", g + "bore.diameter=5\nkeyway='standard'\n", {"gear.a.keyway", "above 6 mm"}},
-      {"keyway measured as a depth", g + "bore.diameter=8\nkeyway={width=2,height=1.2}\n", {"gear.a.keyway", "from the opposite wall", "7.87"}},
-      {"web into the teeth", g + "hubs=[{diameter=10,length=2}]\nweb={thickness=3,outer_diameter=23}\n", {"vent.toml:6:", "gear.a.web", "runs into the teeth"}},
+      {"keyway measured as a depth",
+       g + "bore.diameter=8\nkeyway={width=2,height=1.2}\n",
+       {"gear.a.keyway", "from the opposite wall", "7.87"}},
+      {"web into the teeth",
+       g + "hubs=[{diameter=10,length=2}]\nweb={thickness=3,outer_diameter=23}\n",
+       {"vent.toml:6:", "gear.a.web", "runs into the teeth"}},
       {"holes over the hub's edge",
        g + "hubs=[{diameter=14,length=2}]\nholes={count=3,circle_diameter=14,diameter=2}\n",
        {"gear.a.holes", "runs into the hubs by 1 mm"}},
-      {"two ways to a ring", "[gear.a]\nkind='internal'\nteeth=40\nmodule=1\nrim_thickness=4\nouter_diameter=60\n", {"rim_thickness", "drop one"}},
-      {"two ways to a rim", g + "web={thickness=3,inner_diameter=8,outer_diameter=16,wall=2}\n", {"web.wall", "drop one"}},
-      {"chamfer on a keyed bore", g + "bore={diameter=8,chamfer=0.5}\nkeyway={width=2,height=9}\n", {"bore.chamfer", "plain round bores"}},
+      {"two ways to a ring",
+       "[gear.a]\nkind='internal'\nteeth=40\nmodule=1\nrim_thickness=4\nouter_diameter=60\n",
+       {"rim_thickness", "drop one"}},
+      {"two ways to a rim",
+       g + "web={thickness=3,inner_diameter=8,outer_diameter=16,wall=2}\n",
+       {"web.wall", "drop one"}},
+      {"chamfer on a keyed bore",
+       g + "bore={diameter=8,chamfer=0.5}\nkeyway={width=2,height=9}\n",
+       {"bore.chamfer", "plain round bores"}},
       {"sector of more teeth than there are", g + "sector_teeth=17\n", {"sector_teeth", "below the 17 teeth"}},
-      {"body of a rack", "[gear.a]\nkind='rack'\nteeth=9\nmodule=1\nhubs=[{diameter=3,length=2}]\n", {"gear.a.hubs", "no meaning for kind = \"rack\""}},
+      {"body of a rack",
+       "[gear.a]\nkind='rack'\nteeth=9\nmodule=1\nhubs=[{diameter=3,length=2}]\n",
+       {"gear.a.hubs", "no meaning for kind = \"rack\""}},
       {"process preset", g + "[process]\npreset='cast'\n", {"process.preset", "print", "mould"}},
       {"process key", g + "[process]\nkerv=0.2\n", {"process.kerv", "no key of a process", "did you mean \"kerf\"?"}},
       {"first layer without height", g + "[process]\nfirst_layer_inset={amount=0.2}\n", {"first_layer_inset.up_to"}},
       {"effect to be corrected", g + "[process]\ncorrected=['hole']\n", {"process.corrected", "holes"}},
       {"frame without pairs", g + "[frame.plate]\nthickness=4\n", {"frame.plate.pairs", "no pair"}},
-      {"frame of a pair that is not there", kPair + "[frame.plate]\nthickness=4\npairs=['q']\n", {"frame.plate.pairs", "\"q\""}},
+      {"frame of a pair that is not there",
+       kPair + "[frame.plate]\nthickness=4\npairs=['q']\n",
+       {"frame.plate.pairs", "\"q\""}},
       {"frame named like a gear", kPair + "[frame.a]\nthickness=4\n", {"frame.a", "gear.a has this name too"}},
       {"frame whose holes meet the bores",
        kPair + "[shared]\nbore.diameter=8\n[frame.plate]\nthickness=4\nholes=[{gear='a',distance=5,diameter=4}]\n",
        {"frame.plate.holes", "run into each other by 1 mm"}},
       {"a rack for two pairs",
-       "[gear.r]\nkind='rack'\nteeth=30\nmodule=1.5\n" + kTwo + "[pair.p]\ndriver='a'\ndriven='r'\n[pair.q]\ndriver='b'\ndriven='r'\n",
+       "[gear.r]\nkind='rack'\nteeth=30\nmodule=1.5\n" + kTwo +
+           "[pair.p]\ndriver='a'\ndriven='r'\n[pair.q]\ndriver='b'\ndriven='r'\n",
        {"pair.q", "rack r", "pair.p"}},
       {"key of another kind", g + "helix_angle=18\n", {"gear.a.helix_angle", "no meaning for kind = \"spur\""}},
-      {"helical without a helix", "[gear.a]\nkind='helical'\nhand='left'\nteeth=17\nmodule=1\n", {"gear.a.helix_angle", "write helix_angle"}},
-      {"helical without a hand", "[gear.a]\nkind='helical'\nhelix_angle=18\nteeth=17\nmodule=1\n", {"gear.a.hand", "hand = \"right\" or \"left\""}},
-      {"lead too short", "[gear.a]\nkind='helical'\nlead=30\nhand='left'\nteeth=17\nmodule=1\n", {"gear.a.lead", "too short", "53.4"}},
-      {"double helical without apex", "[gear.a]\nkind='double_helical'\nhelix_angle=28\nteeth=17\nmodule=1\n", {"gear.a.apex", "where its V points"}},
-      {"gap too wide", "[gear.a]\nkind='double_helical'\napex='clockwise'\nhelix_angle=28\ngap=11\nteeth=17\nmodule=1\n", {"gear.a.gap", "10 mm wide"}},
-      {"cutter too large", "[gear.a]\nkind='internal'\nteeth=30\nmodule=1\ncutter.teeth=30\n", {"gear.a.cutter.teeth", "6 to 28"}},
-      {"ring too thin", "[gear.a]\nkind='internal'\nteeth=40\nmodule=1\nouter_diameter=41\n", {"gear.a.outer_diameter", "root circle"}},
+      {"helical without a helix",
+       "[gear.a]\nkind='helical'\nhand='left'\nteeth=17\nmodule=1\n",
+       {"gear.a.helix_angle", "write helix_angle"}},
+      {"helical without a hand",
+       "[gear.a]\nkind='helical'\nhelix_angle=18\nteeth=17\nmodule=1\n",
+       {"gear.a.hand", "hand = \"right\" or \"left\""}},
+      {"lead too short",
+       "[gear.a]\nkind='helical'\nlead=30\nhand='left'\nteeth=17\nmodule=1\n",
+       {"gear.a.lead", "too short", "53.4"}},
+      {"double helical without apex",
+       "[gear.a]\nkind='double_helical'\nhelix_angle=28\nteeth=17\nmodule=1\n",
+       {"gear.a.apex", "where its V points"}},
+      {"gap too wide",
+       "[gear.a]\nkind='double_helical'\napex='clockwise'\nhelix_angle=28\ngap=11\nteeth=17\nmodule=1\n",
+       {"gear.a.gap", "10 mm wide"}},
+      {"cutter too large",
+       "[gear.a]\nkind='internal'\nteeth=30\nmodule=1\ncutter.teeth=30\n",
+       {"gear.a.cutter.teeth", "6 to 28"}},
+      {"ring too thin",
+       "[gear.a]\nkind='internal'\nteeth=40\nmodule=1\nouter_diameter=41\n",
+       {"gear.a.outer_diameter", "root circle"}},
       {"rack of no length", "[gear.a]\nkind='rack'\nlength=2\nmodule=1\n", {"gear.a.length", "one pitch is 3.14"}},
       {"round too large", g + "tip_round=2\n", {"gear.a.tip_round", "not wide enough"}},
-      {"no teeth", "[gear.a]\nkind='spur'\nmodule=1\n", {"vent.toml:1:", "gear.a.teeth", "no teeth", "two of teeth, module"}},
+      {"no teeth",
+       "[gear.a]\nkind='spur'\nmodule=1\n",
+       {"vent.toml:1:", "gear.a.teeth", "no teeth", "two of teeth, module"}},
       {"no module", "[gear.a]\nkind='spur'\nteeth=17\n", {"gear.a.module", "no module"}},
-      {"teeth as text", "[gear.a]\nkind='spur'\nteeth='many'\nmodule=1\n", {"vent.toml:3:7", "gear.a.teeth", "\"many\"", "a whole number from 1 to 5000"}},
+      {"teeth as text",
+       "[gear.a]\nkind='spur'\nteeth='many'\nmodule=1\n",
+       {"vent.toml:3:7", "gear.a.teeth", "\"many\"", "a whole number from 1 to 5000"}},
       {"teeth broken", "[gear.a]\nkind='spur'\nteeth=17.5\nmodule=1\n", {"gear.a.teeth", "is 17.5", "whole number"}},
       {"teeth too few", "[gear.a]\nkind='spur'\nteeth=2\nmodule=1\n", {"gear.a.teeth", "is 2", "from 3"}},
       {"teeth negative", "[gear.a]\nkind='spur'\nteeth=-17\nmodule=1\n", {"is -17"}},
@@ -106,18 +152,24 @@ TEST_CASE("broken jobs get a message that says where, which key, what was given 
       {"teeth a list", "[gear.a]\nkind='spur'\nteeth=[17]\nmodule=1\n", {"is a list"}},
       {"teeth a yes", "[gear.a]\nkind='spur'\nteeth=true\nmodule=1\n", {"is true"}},
       {"teeth a date", "[gear.a]\nkind='spur'\nteeth=2026-01-01\nmodule=1\n", {"a date"}},
-      {"module NaN", "[gear.a]\nkind='spur'\nteeth=17\nmodule=nan\n", {"vent.toml:4:8", "gear.a.module", "nan", "finite"}},
+      {"module NaN",
+       "[gear.a]\nkind='spur'\nteeth=17\nmodule=nan\n",
+       {"vent.toml:4:8", "gear.a.module", "nan", "finite"}},
       {"module infinite", "[gear.a]\nkind='spur'\nteeth=17\nmodule=inf\n", {"gear.a.module", "inf"}},
       {"module zero", "[gear.a]\nkind='spur'\nteeth=17\nmodule=0\n", {"from 0.01 mm to 200 mm"}},
       {"module in degrees", "[gear.a]\nkind='spur'\nteeth=17\nmodule='1.5 deg'\n", {"no unit of length"}},
       {"module and pitch", g + "diametral_pitch=16\n", {"vent.toml:5:", "say the same thing twice"}},
-      {"three that disagree", g + "reference_diameter=30\n", {"gear.a.reference_diameter", "is 30 mm", "25.5 mm", "drop one"}},
+      {"three that disagree",
+       g + "reference_diameter=30\n",
+       {"gear.a.reference_diameter", "is 30 mm", "25.5 mm", "drop one"}},
       {"broken teeth from diameter",
        "[gear.a]\nkind='spur'\nmodule=1.5\nreference_diameter=26\n",
        {"17.3333 teeth", "17 teeth with 25.5 mm", "18 teeth with 27 mm"}},
       {"huge number", g + "face_width=1e300\n", {"gear.a.face_width", "mistake"}},
       {"negative width", g + "face_width=-3\n", {"gear.a.face_width", "above 0 mm"}},
-      {"arithmetic that fails", g + "face_width='12 +'\n", {"vent.toml:5:", "gear.a.face_width", "cannot be worked out"}},
+      {"arithmetic that fails",
+       g + "face_width='12 +'\n",
+       {"vent.toml:5:", "gear.a.face_width", "cannot be worked out"}},
       {"division by zero", g + "face_width='1/0'\n", {"gear.a.face_width", "finite"}},
       {"unknown name", g + "face_width='shaft*2'\n", {"cannot be worked out", "[values] has nothing"}},
       {"unit behind names", "[values]\nshaft=8\n" + g + "face_width='shaft*2 in'\n", {"unit after an expression"}},
@@ -127,7 +179,9 @@ TEST_CASE("broken jobs get a message that says where, which key, what was given 
       {"title a number", "title=4\n" + g, {"title is 4", "a text is allowed"}},
       {"like nobody", g + "[gear.b]\nlike='aa'\nteeth=20\n", {"vent.toml:6:6", "gear.b.like", "did you mean \"a\"?"}},
       {"like itself", "[gear.a]\nlike='a'\nkind='spur'\nteeth=9\nmodule=1\n", {"gear.a.like", "in a circle"}},
-      {"like in a circle", "[gear.a]\nlike='b'\nteeth=9\n[gear.b]\nlike='a'\nkind='spur'\nmodule=1\nteeth=8\n", {"in a circle"}},
+      {"like in a circle",
+       "[gear.a]\nlike='b'\nteeth=9\n[gear.b]\nlike='a'\nkind='spur'\nmodule=1\nteeth=8\n",
+       {"in a circle"}},
       {"find", "[gear.a]\nkind='spur'\nteeth='find'\nmodule=1\n", {"palio find"}},
       {"reference profile", g + "reference_profile='iso53-z'\n", {"gear.a.reference_profile", "iso53-a"}},
       {"tool tip radius", g + "tool_tip_radius=0.6\n", {"vent.toml:5:", "gear.a.tool_tip_radius", "0.4719"}},
@@ -136,13 +190,21 @@ TEST_CASE("broken jobs get a message that says where, which key, what was given 
       {"bore too big", g + "bore.diameter=30\n", {"gear.a.bore.diameter", "root circle"}},
       {"gear name with a slash", "[gear.'a/b']\nkind='spur'\nteeth=9\nmodule=1\n", {"becomes a file name"}},
       {"pair without driver", kTwo + "[pair.p]\ndriven='b'\n", {"pair.p.driver", "no driver"}},
-      {"missing partner", kTwo + "[pair.p]\ndriver='a'\ndriven='c'\n", {"vent.toml:10:8", "pair.p.driven", "is \"c\"", "a, b"}},
+      {"missing partner",
+       kTwo + "[pair.p]\ndriver='a'\ndriven='c'\n",
+       {"vent.toml:10:8", "pair.p.driven", "is \"c\"", "a, b"}},
       {"driver a number", kTwo + "[pair.p]\ndriver=3\ndriven='b'\n", {"pair.p.driver", "is 3", "a text"}},
       {"a pair of one", kTwo + "[pair.p]\ndriver='a'\ndriven='a'\n", {"cannot drive itself"}},
       {"pair entry a number", kTwo + "[pair]\np=3\n", {"pair.p", "is 3"}},
-      {"center distance below the base circles", kPair + "center_distance=40\nbacklash=0.1\n", {"center_distance", "42.28"}},
-      {"play already wider", kPair + "center_distance=46\nbacklash=0.1\n", {"vent.toml:12:", "pair.p.backlash", "already have"}},
-      {"backlash beside allowance", kPair + "backlash=0.1\n[shared]\nthickness_allowance=-0.02\n", {"thickness_allowance", "drop one"}},
+      {"center distance below the base circles",
+       kPair + "center_distance=40\nbacklash=0.1\n",
+       {"center_distance", "42.28"}},
+      {"play already wider",
+       kPair + "center_distance=46\nbacklash=0.1\n",
+       {"vent.toml:12:", "pair.p.backlash", "already have"}},
+      {"backlash beside allowance",
+       kPair + "backlash=0.1\n[shared]\nthickness_allowance=-0.02\n",
+       {"thickness_allowance", "drop one"}},
       {"backlash negative", kPair + "backlash=-0.1\n", {"pair.p.backlash", "of 0 mm or more"}},
       {"backlash share", kPair + "backlash_share=1.5\n", {"pair.p.backlash_share", "fraction from 0 to 1"}},
       {"backlash that eats the tooth", kPair + "backlash=9\n", {"thickness_allowance", "thick"}},
@@ -152,24 +214,31 @@ TEST_CASE("broken jobs get a message that says where, which key, what was given 
   for (const Broken& b : table) {
     CAPTURE(b.name, b.text);
     const std::string message = refusal(b.text);
-    for (const std::string& part : b.says) CHECK_THAT(message, Contains(part));
+    for (const std::string& part : b.says)
+      CHECK_THAT(message, Contains(part));
   }
 }
 
 TEST_CASE("several mistakes of meaning are told at once, each with its own place") {
-  const std::string message = refusal("units='ft'\n[gear.a]\nkind='spur'\nteeth=1\nmodule=1\nbor=3\n[pair.p]\ndriver='x'\ndriven='a'\n");
-  for (const char* part : {"vent.toml:1:7", "vent.toml:4:7", "vent.toml:6:5", "vent.toml:8:8"}) CHECK_THAT(message, Contains(part));
+  const std::string message =
+      refusal("units='ft'\n[gear.a]\nkind='spur'\nteeth=1\nmodule=1\nbor=3\n[pair.p]\ndriver='x'\ndriven='a'\n");
+  for (const char* part : {"vent.toml:1:7", "vent.toml:4:7", "vent.toml:6:5", "vent.toml:8:8"})
+    CHECK_THAT(message, Contains(part));
 }
 
 TEST_CASE("JSON of the same shape resolves to the same design, and its mistakes name the path") {
-  const std::string toml = "units='in'\n[shared]\ndiametral_pitch=16\n[gear.a]\nkind='spur'\nteeth=17\nbore={diameter='3/16'}\n";
-  const std::string json = R"({"units":"in","shared":{"diametral_pitch":16},"gear":{"a":{"kind":"spur","teeth":17,"bore":{"diameter":"3/16"}}}})";
+  const std::string toml =
+      "units='in'\n[shared]\ndiametral_pitch=16\n[gear.a]\nkind='spur'\nteeth=17\nbore={diameter='3/16'}\n";
+  const std::string json =
+      R"({"units":"in","shared":{"diametral_pitch":16},"gear":{"a":{"kind":"spur","teeth":17,"bore":{"diameter":"3/16"}}}})";
   const Design a = resolve(toml, "vent.toml"), b = resolve(json, "vent.json");
   CHECK(a.gears[0].teeth.gear().sizes().tip_diameter == b.gears[0].teeth.gear().sizes().tip_diameter);
   CHECK(b.gears[0].teeth.spec().bore_diameter == 25.4 * 3 / 16);
-  CHECK_THAT(refusal(R"({"gear":{"a":{"kind":"spur","teeth":"x","module":1}}})", {}, "vent.json"), Contains("vent.json: gear.a.teeth is \"x\""));
+  CHECK_THAT(refusal(R"({"gear":{"a":{"kind":"spur","teeth":"x","module":1}}})", {}, "vent.json"),
+             Contains("vent.json: gear.a.teeth is \"x\""));
   CHECK_THAT(refusal("{\"gear\":\n {,}}", {}, "vent.json"), Contains("vent.json:2:") && Contains("not JSON"));
-  CHECK_THAT(refusal(R"({"gear":{"a":{"kind":"spur","teeth":17,"teeth":18,"module":1}}})", {}, "vent.json"), Contains("teeth stands twice"));
+  CHECK_THAT(refusal(R"({"gear":{"a":{"kind":"spur","teeth":17,"teeth":18,"module":1}}})", {}, "vent.json"),
+             Contains("teeth stands twice"));
   CHECK_THAT(refusal("{\"gear\": null}", {}, "<standard input>"), Contains("no gear"));
 }
 
@@ -197,14 +266,22 @@ TEST_CASE("values: units, arithmetic, names, shares") {
 TEST_CASE("two of teeth, module and reference diameter give the third, at the most special place that says them") {
   CHECK(resolve("[gear.a]\nkind='spur'\nteeth=20\nreference_diameter=30\n", "v").gears[0].teeth.spec().module == 1.5);
   CHECK(resolve("[gear.a]\nkind='spur'\nmodule=1.5\nreference_diameter=30\n", "v").gears[0].teeth.spec().teeth == 20);
-  CHECK(resolve("[gear.a]\nkind='spur'\ndiametral_pitch=16\nteeth=20\n", "v").gears[0].teeth.spec().module == 25.4 / 16);
-  CHECK(resolve("[shared]\nmodule=2\n[gear.a]\nkind='spur'\nteeth=20\nreference_diameter=30\n", "v").gears[0].teeth.spec().module == 1.5);
-  CHECK(resolve("[shared]\nmodule=2\n[gear.a]\nkind='spur'\nteeth=20\ndiametral_pitch=16\n", "v").gears[0].teeth.spec().module == 25.4 / 16);
+  CHECK(resolve("[gear.a]\nkind='spur'\ndiametral_pitch=16\nteeth=20\n", "v").gears[0].teeth.spec().module ==
+        25.4 / 16);
+  CHECK(resolve("[shared]\nmodule=2\n[gear.a]\nkind='spur'\nteeth=20\nreference_diameter=30\n", "v")
+            .gears[0]
+            .teeth.spec()
+            .module == 1.5);
+  CHECK(resolve("[shared]\nmodule=2\n[gear.a]\nkind='spur'\nteeth=20\ndiametral_pitch=16\n", "v")
+            .gears[0]
+            .teeth.spec()
+            .module == 25.4 / 16);
 }
 
 TEST_CASE("like takes over everything but what follows; reference profiles set their four and can be overridden") {
   const Design d = resolve(
-      "[shared]\nmodule=2\nreference_profile='stub-20'\n[gear.a]\nkind='spur'\nteeth=30\nbore.diameter=6\nprofile_shift=0.1\n"
+      "[shared]\nmodule=2\nreference_profile='stub-20'\n[gear.a]\nkind='spur'\nteeth=30\nbore.diameter=6\nprofile_"
+      "shift=0.1\n"
       "[gear.b]\nlike='a'\nteeth=40\naddendum=0.9\n[gear.c]\nlike='b'\nreference_profile='iso53-c'\nprofile_shift=0\n",
       "v");
   const auto &a = d.gears[0].teeth.spec(), &b = d.gears[1].teeth.spec(), &c = d.gears[2].teeth.spec();
@@ -214,16 +291,20 @@ TEST_CASE("like takes over everything but what follows; reference profiles set t
 }
 
 TEST_CASE("pairs: the job's distances, shares and places") {
-  const Design d =
-      resolve(kPair + "center_distance=45.2\nbacklash=0.5\nmounted_center_distance=45.3\nbacklash_share='even'\ndirection=90\nstart_angle=5\n", "v");
+  const Design d = resolve(kPair +
+                               "center_distance=45.2\nbacklash=0.5\nmounted_center_distance=45.3\nbacklash_share='even'"
+                               "\ndirection=90\nstart_angle=5\n",
+                           "v");
   const Pair& p = d.pairs[0];
-  CHECK_THAT(d.gears[0].teeth.spec().thickness_allowance, WithinAbs(d.gears[1].teeth.spec().thickness_allowance, 1e-15));
+  CHECK_THAT(d.gears[0].teeth.spec().thickness_allowance,
+             WithinAbs(d.gears[1].teeth.spec().thickness_allowance, 1e-15));
   CHECK(p.running->center_distance() == 45.3);
   CHECK_THAT((d.gears[1].axis - Vec2(0, 45.3)).norm(), WithinAbs(0, 1e-12));
   CHECK_THAT(d.gears[0].phase, WithinAbs(5 * kPi / 180, 1e-15));
   // Backlash 0 means exactly none.
   CHECK_THAT(resolve(kPair + "backlash=0\n", "v").pairs[0].running->circumferential_backlash(), WithinAbs(0, 1e-13));
-  // A chain: the idler keeps one allowance, both pairs get what they asked for, and the third gear is placed and phased.
+  // A chain: the idler keeps one allowance, both pairs get what they asked for, and the third gear is placed and
+  // phased.
   const Design chain = resolve(kTwo +
                                    "[gear.c]\nlike='a'\nteeth=21\n[pair.p]\ndriver='a'\ndriven='b'\nbacklash=0.1\n"
                                    "[pair.q]\ndriver='b'\ndriven='c'\nbacklash=0.06\ndirection=60\n",
@@ -249,7 +330,8 @@ TEST_CASE("starter jobs are sound in both units, and made of round numbers") {
     const std::string text = starter("spur", units);
     const Design d = resolve(text, "start");
     CHECK(d.units == units);
-    for (const Finding& f : findings(d)) CHECK(f.kind().severity == Severity::note);
+    for (const Finding& f : findings(d))
+      CHECK(f.kind().severity == Severity::note);
     CHECK(rolled(d, d.pairs[0], 24).verdict == roll::Verdict::meshes);
     CHECK_THAT(text, Contains("#"));
   }
@@ -258,33 +340,40 @@ TEST_CASE("starter jobs are sound in both units, and made of round numbers") {
 
 TEST_CASE("the job reference names every key there is") {
   const std::string page = reference();
-  for (const Key& key : keys()) CHECK_THAT(page, Contains("`" + std::string(key.path) + "`"));
+  for (const Key& key : keys())
+    CHECK_THAT(page, Contains("`" + std::string(key.path) + "`"));
   CHECK(spelling_distance("module", "modul") == 1);
   CHECK(nearest(Section::gear, "zzzzzzzzzz").empty());
 }
 
 TEST_CASE("bevel jobs that cannot be are told so, with the shaft angle that could") {
-  const std::string a = "[gear.a]\nkind='bevel'\nteeth=16\nmodule=2\n", b = a + "[gear.b]\nlike='a'\nteeth=29\n", p = b + "[pair.p]\ndriver='a'\ndriven='b'\n";
+  const std::string a = "[gear.a]\nkind='bevel'\nteeth=16\nmodule=2\n", b = a + "[gear.b]\nlike='a'\nteeth=29\n",
+                    p = b + "[pair.p]\ndriver='a'\ndriven='b'\n";
   CHECK_THAT(refusal(a), Contains("gear.a.pitch_cone_angle") && Contains("90 for a crown gear"));
   CHECK(refusal(a + "pitch_cone_angle=90\n") == "(accepted)");
   CHECK(refusal(p) == "(accepted)");
-  CHECK_THAT(refusal(p + "shaft_angle=130\n"),
-             Contains("pair.p.shaft_angle") && Contains("pitch cone of b") && Contains("internal bevel gears are not made") && Contains("123.4"));
+  CHECK_THAT(refusal(p + "shaft_angle=130\n"), Contains("pair.p.shaft_angle") && Contains("pitch cone of b") &&
+                                                   Contains("internal bevel gears are not made") && Contains("123.4"));
   CHECK_THAT(refusal(p + "shaft_angle=2\n"), Contains("5° to 175°"));
   CHECK_THAT(refusal(p + "center_distance=40\n"), Contains("pair.p.center_distance") && Contains("apex"));
-  CHECK_THAT(refusal(p, {"gear.b.pitch_cone_angle=50"}), Contains("gear.b.pitch_cone_angle") && Contains("pair.p gives 61.11"));
+  CHECK_THAT(refusal(p, {"gear.b.pitch_cone_angle=50"}),
+             Contains("gear.b.pitch_cone_angle") && Contains("pair.p gives 61.11"));
   CHECK_THAT(refusal(p, {"gear.b.kind=\"spur\""}), Contains("meshes with a bevel gear only"));
   CHECK_THAT(refusal(p, {"gear.a.helix_angle=20"}), Contains("has no meaning for kind = \"bevel\""));
   CHECK_THAT(refusal(p, {"gear.a.bore.diameter=30"}), Contains("gear.a.bore") && Contains("make the bore smaller"));
   CHECK_THAT(refusal(p, {"gear.a.face_width=40"}), Contains("gear.a.face_width") && Contains("cone distance"));
-  CHECK_THAT(refusal(p + "backlash=0.1\n", {"gear.a.profile_shift=-0.3"}), Contains("pair.p.backlash") && Contains("already have"));
+  CHECK_THAT(refusal(p + "backlash=0.1\n", {"gear.a.profile_shift=-0.3"}),
+             Contains("pair.p.backlash") && Contains("already have"));
   CHECK_THAT(refusal(kPair + "mounting_error.driver=0.1\n"), Contains("for bevel pairs"));
   // Three gears on one apex: the middle one has one cone.
   CHECK(refusal(p + "[gear.c]\nlike='b'\n[pair.q]\ndriver='a'\ndriven='c'\ndirection=180\n") == "(accepted)");
-  CHECK_THAT(refusal(p + "[gear.c]\nlike='b'\nteeth=20\n[pair.q]\ndriver='a'\ndriven='c'\n"), Contains("one gear has one cone"));
+  CHECK_THAT(refusal(p + "[gear.c]\nlike='b'\nteeth=20\n[pair.q]\ndriver='a'\ndriven='c'\n"),
+             Contains("one gear has one cone"));
 }
 
-TEST_CASE("bevel gears stand about one apex and in phase, whichever gear of the pair is placed first, and keep their backlash") {
+TEST_CASE(
+    "bevel gears stand about one apex and in phase, whichever gear of the pair is placed first, and keep their "
+    "backlash") {
   const std::string job = R"(
 shared = { kind = "bevel", module = 2, face_width = 9 }
 [gear.side]
@@ -309,8 +398,11 @@ shaft_angle = 80
 )";
   const Design d = resolve(job, "v");
   std::vector<Vec3> apices;
-  for (const Gear& g : d.gears) apices.push_back(d.groups[g.group].origin + d.groups[g.group].axes * Vec3(g.axis.x(), g.axis.y(), g.height - mid_face(g)));
-  for (const Vec3& a : apices) CHECK((a - apices[0]).norm() < 1e-12);
+  for (const Gear& g : d.gears)
+    apices.push_back(d.groups[g.group].origin +
+                     d.groups[g.group].axes * Vec3(g.axis.x(), g.axis.y(), g.height - mid_face(g)));
+  for (const Vec3& a : apices)
+    CHECK((a - apices[0]).norm() < 1e-12);
   for (const Pair& p : d.pairs) {
     CHECK_THAT(p.bevel->circumferential_backlash(), WithinAbs(0.08, 1e-12));
     const Vec3 z1 = d.groups[d.gears[p.driver].group].axes.col(2), z2 = d.groups[d.gears[p.driven].group].axes.col(2);
@@ -318,13 +410,15 @@ shaft_angle = 80
     // In the middle of its play at the start, in the frames in which it is rolled.
     const roll::Result r = rolled(d, p, 12);
     CHECK(r.verdict == roll::Verdict::meshes);
-    CHECK_THAT(r.positions[0].upper->driven + r.positions[0].lower->driven, WithinAbs(2 * d.gears[p.driven].phase, 1e-9));
+    CHECK_THAT(r.positions[0].upper->driven + r.positions[0].lower->driven,
+               WithinAbs(2 * d.gears[p.driven].phase, 1e-9));
   }
   CHECK_THAT(*d.gear("second").speed_ratio, WithinAbs(1, 1e-12));
   CHECK_THAT(*d.gear("side").speed_ratio, WithinAbs(-29.0 / 16, 1e-12));
 }
 
-TEST_CASE("chains, idlers, a ring around its planet and crossed shafts stand in phase by themselves, wherever they lie") {
+TEST_CASE(
+    "chains, idlers, a ring around its planet and crossed shafts stand in phase by themselves, wherever they lie") {
   const std::string job = R"(
 shared.module = 1.5
 [gear.sun]

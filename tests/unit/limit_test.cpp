@@ -1,5 +1,5 @@
-// Limits that `vary` tells, of random jobs of every kind: each is where the job changes its mind, told from the right side,
-// and where a roll can see it, the roll changes its verdict there too.
+// Limits that `vary` tells, of random jobs of every kind: each is where the job changes its mind, told from the right
+// side, and where a roll can see it, the roll changes its verdict there too.
 #include <catch2/catch.hpp>
 #include <map>
 
@@ -22,13 +22,20 @@ struct Range {
 };
 
 std::vector<Range> ranges(const std::string& kind) {
-  if (kind == "reducer") return {{"reducer.r.disc_offset", -0.05, 0.3, 4}, {"reducer.r.roller_diameter", 1, 12, 6}, {"reducer.r.eccentricity", 0.2, 4, 5}};
+  if (kind == "reducer")
+    return {{"reducer.r.disc_offset", -0.05, 0.3, 4},
+            {"reducer.r.roller_diameter", 1, 12, 6},
+            {"reducer.r.eccentricity", 0.2, 4, 5}};
   if (kind == "bevel") return {{"gear.a.addendum", 0.7, 1.5, 3}, {"gear.a.teeth", 7, 22, 3}};
   if (kind == "crossed") return {{"gear.a.addendum", 0.7, 1.6, 4}, {"gear.a.teeth", 6, 30, 4}};
   if (kind == "clock") return {{"pair.p.mounted_center_distance", 10, 80, 3}, {"gear.a.teeth", 4, 12, 3}};
   if (kind == "lantern") return {{"gear.a.teeth", 4, 20, 4}, {"gear.a.pin_diameter", 0.4, 4, 6}};
-  if (kind == "true_cycloid" || kind == "cycloidal_ring") return {{"gear.a.teeth", 5, 40, 5}, {"gear.a.addendum", 0.5, 1.6, 5}};
-  return {{"gear.a.profile_shift", -0.8, 1.1, 7}, {"gear.a.addendum", 0.6, 1.7, 7}, {"gear.a.teeth", 6, 40, 5}, {"pair.p.backlash", 0, 1, 4}};
+  if (kind == "true_cycloid" || kind == "cycloidal_ring")
+    return {{"gear.a.teeth", 5, 40, 5}, {"gear.a.addendum", 0.5, 1.6, 5}};
+  return {{"gear.a.profile_shift", -0.8, 1.1, 7},
+          {"gear.a.addendum", 0.6, 1.7, 7},
+          {"gear.a.teeth", 6, 40, 5},
+          {"pair.p.backlash", 0, 1, 4}};
 }
 
 /// The doubts of a job with one number changed, as `vary` words them; "impossible" alone where it cannot be made.
@@ -36,7 +43,8 @@ std::vector<std::string> doubts_at(const std::string& job, const std::string& ke
   std::vector<std::string> all;
   try {
     for (const Finding& f : findings(resolve(job, "v", {fmt::format("{}={:.17g}", key, value)}))) {
-      if (f.kind().severity != Severity::note) all.push_back(fmt::format("{} {} {}", name(f.kind().severity), f.kind().text_id, f.subject));
+      if (f.kind().severity != Severity::note)
+        all.push_back(fmt::format("{} {} {}", name(f.kind().severity), f.kind().text_id, f.subject));
     }
   } catch (const JobError&) {
     all.assign(1, "impossible");
@@ -44,10 +52,12 @@ std::vector<std::string> doubts_at(const std::string& job, const std::string& ke
   return all;
 }
 
-bool has(const std::vector<std::string>& all, const std::string& one) { return std::find(all.begin(), all.end(), one) != all.end(); }
+bool has(const std::vector<std::string>& all, const std::string& one) {
+  return std::find(all.begin(), all.end(), one) != all.end();
+}
 
-/// Whether the pair or the reducer of a job is sound in the eyes of the roll; none where it cannot be rolled, or where a tip
-/// only grazes a root by less than a nanometre.
+/// Whether the pair or the reducer of a job is sound in the eyes of the roll; none where it cannot be rolled, or where
+/// a tip only grazes a root by less than a nanometre.
 std::optional<bool> roll_says(const std::string& job, const std::string& key, double value) {
   const Design d = resolve(job, "v", {fmt::format("{}={:.17g}", key, value)});
   if (!d.reducers.empty()) return rolled(d.reducers[0], 48).verdict == roll::Verdict::meshes;
@@ -60,24 +70,31 @@ std::optional<bool> roll_says(const std::string& job, const std::string& key, do
   }
   if (wrong && grazes) return std::nullopt;
   bool meshes = rolled(d, d.pairs[0], d.pairs[0].crossed ? 12 : 120).verdict == roll::Verdict::meshes;
-  if (meshes && wrong && !d.pairs[0].crossed) meshes = rolled(d, d.pairs[0], 1500).verdict == roll::Verdict::meshes;  // a small part of the period
+  if (meshes && wrong && !d.pairs[0].crossed)
+    meshes = rolled(d, d.pairs[0], 1500).verdict == roll::Verdict::meshes;  // a small part of the period
   return meshes;
 }
 
 bool any_error(const std::vector<std::string>& all) {
-  return std::any_of(all.begin(), all.end(), [](const std::string& d) { return d == "impossible" || d.rfind("error", 0) == 0; });
+  return std::any_of(all.begin(), all.end(),
+                     [](const std::string& d) { return d == "impossible" || d.rfind("error", 0) == 0; });
 }
 
-/// Errors of pairs and reducers are overlaps, jams and contact that is lost: the roll sees them. End plates stand beside its plane.
-bool seen_by_rolling(const std::string& doubt) { return doubt.rfind("error", 0) == 0 && doubt.find("lantern-plates") == std::string::npos; }
+/// Errors of pairs and reducers are overlaps, jams and contact that is lost: the roll sees them. End plates stand
+/// beside its plane.
+bool seen_by_rolling(const std::string& doubt) {
+  return doubt.rfind("error", 0) == 0 && doubt.find("lantern-plates") == std::string::npos;
+}
 
 }  // namespace
 
 TEST_CASE("a limit of any random job is where the job changes its mind, and the side told is the side that is so") {
-  if (!test::whole_search()) return;  // thousands of jobs and rolls: too long under sanitizers, which look at these elsewhere
+  if (!test::whole_search())
+    return;  // thousands of jobs and rolls: too long under sanitizers, which look at these elsewhere
   std::map<std::string, int> told, rolls;
   for (const std::string& kind : test::job_kinds()) {
-    const bool rolls_often = kind == "bevel" || kind == "reducer" || kind == "true_cycloid" || kind == "cycloidal_ring";  // to be reported
+    const bool rolls_often =
+        kind == "bevel" || kind == "reducer" || kind == "true_cycloid" || kind == "cycloidal_ring";  // to be reported
     const unsigned most = test::share(rolls_often ? 2 : kind == "crossed" ? 4 : 10);
     unsigned made = 0;
     for (unsigned seed = 1; seed <= 40 && made < most; ++seed) {
@@ -103,12 +120,16 @@ TEST_CASE("a limit of any random job is where the job changes its mind, and the 
       // As many limits of a doubt as changes between the rows, at least: none is passed over.
       std::map<std::string, int> changes;
       for (std::size_t i = 0; i + 1 < v.rows.size(); ++i) {
-        const auto before = doubts_at(job, range.key, v.rows[i].at[0]), after = doubts_at(job, range.key, v.rows[i + 1].at[0]);
-        for (const auto& d : before) changes[d] += has(after, d) ? 0 : 1;
-        for (const auto& d : after) changes[d] += has(before, d) ? 0 : 1;
+        const auto before = doubts_at(job, range.key, v.rows[i].at[0]),
+                   after = doubts_at(job, range.key, v.rows[i + 1].at[0]);
+        for (const auto& d : before)
+          changes[d] += has(after, d) ? 0 : 1;
+        for (const auto& d : after)
+          changes[d] += has(before, d) ? 0 : 1;
       }
       std::map<std::string, int> limits;
-      for (const VaryLimit& l : v.limits) ++limits[l.what];
+      for (const VaryLimit& l : v.limits)
+        ++limits[l.what];
       for (const auto& [what, least] : changes) {
         CAPTURE(kind, seed, range.key, what);
         CHECK(limits[what] >= least);
@@ -124,8 +145,8 @@ TEST_CASE("a limit of any random job is where the job changes its mind, and the 
         CHECK_FALSE(has(beyond, l.what));
         // Some way off on both sides the roll is asked, where nothing else is wrong.
         if (!seen_by_rolling(l.what)) continue;
-        const double way = whole ? 1 : 0.02 * (range.to - range.from), wrong = whole ? l.at : l.at + (l.above ? way : -way),
-                     right = l.above ? l.at - way : l.at + way;
+        const double way = whole ? 1 : 0.02 * (range.to - range.from),
+                     wrong = whole ? l.at : l.at + (l.above ? way : -way), right = l.above ? l.at - way : l.at + way;
         const auto at_wrong = doubts_at(job, range.key, wrong), at_right = doubts_at(job, range.key, right);
         if (has(at_wrong, l.what) && !has(at_wrong, "impossible")) {
           if (const auto says = roll_says(job, range.key, wrong)) {
@@ -133,9 +154,11 @@ TEST_CASE("a limit of any random job is where the job changes its mind, and the 
             ++rolls[kind];
           }
         }
-        // Cycloidal teeth at another distance than theirs are warned of as such: how far contact lasts there only the roll can say.
-        const bool off_distance =
-            std::any_of(at_right.begin(), at_right.end(), [](const std::string& d) { return d.find("off-distance") != std::string::npos; });
+        // Cycloidal teeth at another distance than theirs are warned of as such: how far contact lasts there only the
+        // roll can say.
+        const bool off_distance = std::any_of(at_right.begin(), at_right.end(), [](const std::string& d) {
+          return d.find("off-distance") != std::string::npos;
+        });
         if (!any_error(at_right) && !off_distance) {
           if (const auto says = roll_says(job, range.key, right)) {
             CHECK(*says);
@@ -150,12 +173,16 @@ TEST_CASE("a limit of any random job is where the job changes its mind, and the 
     if (test::whole_search()) CHECK(told[kind] > 0);
   }
   int all = 0;
-  for (const auto& [kind, n] : rolls) all += n;
+  for (const auto& [kind, n] : rolls)
+    all += n;
   if (test::whole_search()) CHECK(all > 12);
 }
 
-TEST_CASE("values between the limits have the doubts of the rows between them: nothing comes and goes unseen at whole numbers") {
-  if (!test::whole_search()) return;  // thousands of jobs and rolls: too long under sanitizers, which look at these elsewhere
+TEST_CASE(
+    "values between the limits have the doubts of the rows between them: nothing comes and goes unseen at whole "
+    "numbers") {
+  if (!test::whole_search())
+    return;  // thousands of jobs and rolls: too long under sanitizers, which look at these elsewhere
   for (const char* kind : {"spur", "internal", "rack", "lantern"}) {
     for (unsigned seed = 1; seed <= test::share(4); ++seed) {
       const std::string job = test::random_job(kind, seed);
@@ -171,8 +198,10 @@ TEST_CASE("values between the limits have the doubts of the rows between them: n
         continue;
       }
       CAPTURE(kind, seed);
-      // From the first row on, doubts are switched on and off by the limits alone; every whole number must come out right.
-      std::vector<std::string> now = coarse.rows.front().impossible.empty() ? coarse.rows.front().findings : std::vector<std::string>{"impossible"};
+      // From the first row on, doubts are switched on and off by the limits alone; every whole number must come out
+      // right.
+      std::vector<std::string> now = coarse.rows.front().impossible.empty() ? coarse.rows.front().findings
+                                                                            : std::vector<std::string>{"impossible"};
       for (int z = 9; z <= 26; ++z) {
         for (const VaryLimit& l : coarse.limits) {
           if (l.above && l.at == z) now.push_back(l.what);

@@ -22,14 +22,18 @@ TEST_CASE("in the chart of a motion, moving is a plain shift of the place, and t
   for (unsigned seed = 1; seed <= 200; ++seed) {
     test::Draw draw(seed);
     const Motion motion = any_motion(draw);
-    const curve::Segment s{curve::Involute{draw.between(2, 20), draw.between(-3, 3), draw.of({-1, 1})}, 0, 1, curve::Role::flank};
+    const curve::Segment s{curve::Involute{draw.between(2, 20), draw.between(-3, 3), draw.of({-1, 1})}, 0, 1,
+                           curve::Role::flank};
     const double q = draw.between(-1, 1), t = draw.between(0.1, 1);
-    const ChartJet before = motion.chart(motion.carry(s.jet(t), 0), 0), after = motion.chart(motion.carry(s.jet(t), q), before.place + q);
+    const ChartJet before = motion.chart(motion.carry(s.jet(t), 0), 0),
+                   after = motion.chart(motion.carry(s.jet(t), q), before.place + q);
     CAPTURE(seed, q, t);
     CHECK_THAT(after.label, WithinAbs(before.label, 1e-12));
     CHECK_THAT(after.place - before.place, WithinAbs(q, 1e-12));
-    for (const auto& [a, b] :
-         {std::pair{before.label1, after.label1}, {before.place1, after.place1}, {before.label2, after.label2}, {before.place2, after.place2}}) {
+    for (const auto& [a, b] : {std::pair{before.label1, after.label1},
+                               {before.place1, after.place1},
+                               {before.label2, after.label2},
+                               {before.place2, after.place2}}) {
       CHECK_THAT(a, WithinAbs(b, 1e-10));
     }
     CHECK_THAT(motion.label(motion.carry(s.jet(t), q).p), WithinAbs(before.label, 1e-12));

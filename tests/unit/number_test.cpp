@@ -1,4 +1,5 @@
-// Numbers as people write them: with units, fractions and arithmetic, and refused where they would be read as something else.
+// Numbers as people write them: with units, fractions and arithmetic, and refused where they would be read as something
+// else.
 #include <catch2/catch.hpp>
 
 #include "job/value.hpp"
@@ -12,7 +13,9 @@ using Catch::Matchers::WithinRel;
 
 namespace {
 
-Measured read(const std::string& text, const std::map<std::string, double>& values = {}) { return measure(Node{text, {}}, values); }
+Measured read(const std::string& text, const std::map<std::string, double>& values = {}) {
+  return measure(Node{text, {}}, values);
+}
 
 std::string refused(const std::string& text, const std::map<std::string, double>& values = {}) {
   try {
@@ -75,7 +78,8 @@ TEST_CASE("trigonometry in a job is in degrees, each function and its inverse") 
     CHECK_THAT(read("acos(cos(" + a + "))").value, WithinAbs(angle, 1e-9));
     CHECK_THAT(read("atan(tan(" + a + "))").value, WithinAbs(angle, 1e-9));
   }
-  CHECK_THAT(read("sqrt(2)^2 + abs(-1) + min(3, 2) + max(1, 4) + round(2.4) + floor(2.6) + ceil(2.4)").value, WithinAbs(2 + 1 + 2 + 4 + 2 + 2 + 3, 1e-12));
+  CHECK_THAT(read("sqrt(2)^2 + abs(-1) + min(3, 2) + max(1, 4) + round(2.4) + floor(2.6) + ceil(2.4)").value,
+             WithinAbs(2 + 1 + 2 + 4 + 2 + 2 + 3, 1e-12));
   CHECK_THAT(read("exp(ln(5))").value, WithinRel(5.0, 1e-14));
   CHECK_THAT(read("2*pi").value, WithinRel(2 * kPi, 1e-15));
 }
@@ -120,7 +124,8 @@ TEST_CASE("trade words are answered with the key and the number; a bore may be o
   CHECK_THAT(refusal(gear + "module=1\nbore.radius=4\n"), Contains("bore.diameter = 8"));
   // One mistake, one message.
   for (const std::string& one :
-       {gear + "module=0.001\n", gear + "modul=1\n", std::string("[shared]\nhand='left'\n[gear.a]\nkind='helical'\nhelix_angle=20\nteeth=20\nmodule=1\n")}) {
+       {gear + "module=0.001\n", gear + "modul=1\n",
+        std::string("[shared]\nhand='left'\n[gear.a]\nkind='helical'\nhelix_angle=20\nteeth=20\nmodule=1\n")}) {
     CAPTURE(one);
     const std::string why = refusal(one);
     CHECK(std::count(why.begin(), why.end(), '\n') == 0);

@@ -29,8 +29,10 @@ TEST_CASE("the distance without play has none, and the thinning for a play gives
     if (!h1 || !h2) continue;
     const ParallelPair p(*h1, *h2, *a);
     CHECK_THAT(p.circumferential_backlash() / s1.module, WithinAbs(0.08, 1e-11));
-    CHECK_THAT(p.normal_backlash(), WithinAbs(p.circumferential_backlash() * std::cos(p.working_pressure_angle().radians()), 1e-15));
-    CHECK_THAT(p.angular_backlash()[0] * p.working_pitch_diameters()[0], WithinAbs(p.angular_backlash()[1] * p.working_pitch_diameters()[1], 1e-14));
+    CHECK_THAT(p.normal_backlash(),
+               WithinAbs(p.circumferential_backlash() * std::cos(p.working_pressure_angle().radians()), 1e-15));
+    CHECK_THAT(p.angular_backlash()[0] * p.working_pitch_diameters()[0],
+               WithinAbs(p.angular_backlash()[1] * p.working_pitch_diameters()[1], 1e-14));
     // The working pitch circles touch.
     CHECK_THAT(p.working_pitch_diameters()[0] + p.working_pitch_diameters()[1], WithinAbs(2 * *a, 1e-12 * *a));
   }
@@ -44,8 +46,10 @@ TEST_CASE("published relations: standard gears of 20 and 40 teeth") {
   const gear::CylindricalGear g2(s);
   const ParallelPair p(g1, g2, 60);
   // ε_α = [z₁(tan α_a1 − tan α) + z₂(tan α_a2 − tan α)]/2π, the form in which it is usually printed.
-  const double tan20 = std::tan(kPi / 9), a1 = std::acos(20 * std::cos(kPi / 9) / 22), a2 = std::acos(40 * std::cos(kPi / 9) / 42);
-  CHECK_THAT(p.transverse_contact_ratio(), WithinAbs((20 * (std::tan(a1) - tan20) + 40 * (std::tan(a2) - tan20)) / (2 * kPi), 1e-13));
+  const double tan20 = std::tan(kPi / 9), a1 = std::acos(20 * std::cos(kPi / 9) / 22),
+               a2 = std::acos(40 * std::cos(kPi / 9) / 42);
+  CHECK_THAT(p.transverse_contact_ratio(),
+             WithinAbs((20 * (std::tan(a1) - tan20) + 40 * (std::tan(a2) - tan20)) / (2 * kPi), 1e-13));
   CHECK_THAT(p.circumferential_backlash(), WithinAbs(0, 1e-13));
   CHECK_THAT(p.tip_clearance()[0], WithinAbs(0.5, 1e-13));
   const auto sliding = p.specific_sliding();
@@ -102,7 +106,8 @@ TEST_CASE("thinning is divided as wanted for one pair, and one for all where gea
   // One gear would have to grow: it is held, and the rest makes up for it.
   const Allowances held = divide_thinning(3, {{0, 1, 0.3, 0.0}, {1, 2, 0.01, 0.5}});
   CHECK(held.unmet.empty());
-  for (const double t : held.thinning) CHECK(t >= 0);
+  for (const double t : held.thinning)
+    CHECK(t >= 0);
 
   // Three gears in a ring fix all three; with these sums one would be negative, and the pairs are named.
   CHECK_FALSE(divide_thinning(3, {{0, 1, 0.1, 0.5}, {1, 2, 0.1, 0.5}, {2, 0, 0.5, 0.5}}).unmet.empty());
@@ -113,7 +118,8 @@ TEST_CASE("findings tell undercut, pointed and thin tips, thin rims, mismatches 
   s.module = 1, s.face_width = 5, s.teeth = 12;
   const auto ids = [](const std::vector<Finding>& found) {
     std::string all;
-    for (const Finding& f : found) all += std::string(f.kind().text_id) + " ";
+    for (const Finding& f : found)
+      all += std::string(f.kind().text_id) + " ";
     return all;
   };
   CHECK_THAT(ids(findings(gear::CylindricalGear(s), "gear.a")), Catch::Contains("undercut"));
@@ -134,5 +140,6 @@ TEST_CASE("findings tell undercut, pointed and thin tips, thin rims, mismatches 
   const gear::CylindricalGear g(wheel);
   CHECK_THAT(ids(ParallelPair(g, g, 36).findings("pair.p", "gear.a", "gear.b")), Catch::Contains("common-factor"));
   CHECK_THAT(ids(ParallelPair(g, g, 37.3).findings("pair.p", "gear.a", "gear.b")), Catch::Contains("contact-ratio"));
-  for (std::size_t i = 0; i < finding_kinds().size(); ++i) CHECK(static_cast<std::size_t>(finding_kinds()[i].id) == i);
+  for (std::size_t i = 0; i < finding_kinds().size(); ++i)
+    CHECK(static_cast<std::size_t>(finding_kinds()[i].id) == i);
 }

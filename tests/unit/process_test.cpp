@@ -15,7 +15,8 @@ using Json = nlohmann::json;
 namespace {
 
 const std::string kVent =
-    "[shared]\nmodule=1.5\n[gear.motor_pinion]\nkind='spur'\nteeth=17\nprofile_shift=0.2\nface_width=10\nbore.diameter=5\n"
+    "[shared]\nmodule=1.5\n[gear.motor_pinion]\nkind='spur'\nteeth=17\nprofile_shift=0.2\nface_width=10\nbore.diameter="
+    "5\n"
     "[gear.drum_wheel]\nlike='motor_pinion'\nteeth=43\nbore.diameter=8\n"
     "[pair.first_stage]\ndriver='motor_pinion'\ndriven='drum_wheel'\nbacklash=0.2\n";
 
@@ -45,11 +46,13 @@ TEST_CASE("what is corrected comes out nominal, what is not comes out as the mak
     const Design drawn = as(design, As::drawn), made = as(design, As::made);
     CHECK_THAT(drawn.gears[0].teeth.spec().bore_diameter, WithinAbs(c.drawn_bore, 1e-12));
     CHECK_THAT(made.gears[0].teeth.spec().bore_diameter, WithinAbs(c.made_bore, 1e-12));
-    CHECK_THAT(made.pairs[0].running->normal_backlash() - design.pairs[0].running->normal_backlash(), WithinAbs(c.made_normal_play, 1e-10));
+    CHECK_THAT(made.pairs[0].running->normal_backlash() - design.pairs[0].running->normal_backlash(),
+               WithinAbs(c.made_normal_play, 1e-10));
     // The nominal report says beforehand what play the making leaves, where it leaves another.
     const Json told = Json::parse(report_json(design))["pairs"]["first_stage"];
     CHECK(told.contains("made_circumferential_backlash") == (c.made_normal_play != 0));
-    if (c.made_normal_play != 0) CHECK_THAT(told["made_circumferential_backlash"].get<double>(), WithinAbs(play(made), 1e-12));
+    if (c.made_normal_play != 0)
+      CHECK_THAT(told["made_circumferential_backlash"].get<double>(), WithinAbs(play(made), 1e-12));
     // The roll of the made teeth finds the play that the report of the made teeth tells.
     const roll::Result r = rolled(made, made.pairs[0], 24);
     REQUIRE(r.play);
@@ -59,22 +62,28 @@ TEST_CASE("what is corrected comes out nominal, what is not comes out as the mak
 
 TEST_CASE("shrinkage: a cavity as much larger as the part shrinks, or a part that is smaller by it") {
   const std::string text = kVent + "[process]\npreset='mould'\nshrinkage={radial=0.02,axial=0.01}\n";
-  const Design cavity = as(resolve(text, "v"), As::drawn), part = as(resolve(text + "corrected=[]\n", "v"), As::made), design = resolve(text, "v");
+  const Design cavity = as(resolve(text, "v"), As::drawn), part = as(resolve(text + "corrected=[]\n", "v"), As::made),
+               design = resolve(text, "v");
   const double nominal = body::mass_properties(job::body(design.gears[0])).volume;
-  CHECK_THAT(body::mass_properties(job::body(cavity.gears[0])).volume / nominal, WithinAbs(1 / (0.98 * 0.98 * 0.99), 1e-12));
+  CHECK_THAT(body::mass_properties(job::body(cavity.gears[0])).volume / nominal,
+             WithinAbs(1 / (0.98 * 0.98 * 0.99), 1e-12));
   CHECK_THAT(body::mass_properties(job::body(part.gears[0])).volume / nominal, WithinAbs(0.98 * 0.98 * 0.99, 1e-9));
-  CHECK_THAT(part.gears[0].teeth.gear().sizes().base_diameter / design.gears[0].teeth.gear().sizes().base_diameter, WithinAbs(0.98, 1e-12));
+  CHECK_THAT(part.gears[0].teeth.gear().sizes().base_diameter / design.gears[0].teeth.gear().sizes().base_diameter,
+             WithinAbs(0.98, 1e-12));
   CHECK(play(part) > play(design) + 0.5);  // smaller gears at the same distance
-  CHECK_THROWS_WITH(
-      as(resolve("[gear.a]\nkind='helical'\nhand='left'\nhelix_angle=20\nteeth=20\nmodule=1\n[process]\ncorrected=[]\nshrinkage={radial=0.02,axial=0.01}\n",
-                 "v"),
-         As::made),
-      Contains("twisted teeth that shrink unevenly"));
+  CHECK_THROWS_WITH(as(resolve("[gear.a]\nkind='helical'\nhand='left'\nhelix_angle=20\nteeth=20\nmodule=1\n[process]"
+                               "\ncorrected=[]\nshrinkage={radial=0.02,axial=0.01}\n",
+                               "v"),
+                       As::made),
+                    Contains("twisted teeth that shrink unevenly"));
 }
 
-TEST_CASE("a grip is the preset's play, a D and a keyway keep their places from the axis, the report tells what to draw") {
+TEST_CASE(
+    "a grip is the preset's play, a D and a keyway keep their places from the axis, the report tells what to draw") {
   const Design d = resolve(
-      "[gear.a]\nkind='spur'\nteeth=30\nmodule=1.5\nbore={diameter=12,grip='slide'}\nkeyway='standard'\nmaterial='steel'\n[process]\npreset='print'\n", "v");
+      "[gear.a]\nkind='spur'\nteeth=30\nmodule=1.5\nbore={diameter=12,grip='slide'}\nkeyway='standard'\nmaterial='"
+      "steel'\n[process]\npreset='print'\n",
+      "v");
   const Gear& g = d.gears[0];
   CHECK_THAT(g.teeth.spec().bore_diameter, WithinAbs(12.1, 1e-12));
   // ISO 773 for 12 mm: 4 wide, 1.8 deep; its bottom stays 6 + 1.8 from the axis.
@@ -83,20 +92,26 @@ TEST_CASE("a grip is the preset's play, a D and a keyway keep their places from 
   const Json j = Json::parse(report_json(d))["gears"]["a"];
   CHECK(j["bore_diameter"] == 12.0);
   CHECK_THAT(j["bore_expected_diameter"].get<double>(), WithinAbs(12.1, 1e-12));
-  CHECK_THAT(j["bore_drawn_diameter"].get<double>() - 12.1, WithinAbs(0.2 - 0.05 * (12.1 - 10) / 20, 1e-9));  // the preset's table, between 10 and 30
+  CHECK_THAT(j["bore_drawn_diameter"].get<double>() - 12.1,
+             WithinAbs(0.2 - 0.05 * (12.1 - 10) / 20, 1e-9));  // the preset's table, between 10 and 30
   CHECK_THAT(j["mass_kg"].get<double>(), WithinAbs(j["volume"].get<double>() * 7850e-9, 1e-12));
-  CHECK_THAT(j["inertia_about_axis"].get<double>(), WithinAbs(body::mass_properties(job::body(g)).polar_moment * 7850e-9, 1e-9));
-  CHECK_FALSE(Json::parse(report_json(resolve("[gear.a]\nkind='spur'\nteeth=30\nmodule=1.5\n", "v")))["gears"]["a"].contains("mass_kg"));
+  CHECK_THAT(j["inertia_about_axis"].get<double>(),
+             WithinAbs(body::mass_properties(job::body(g)).polar_moment * 7850e-9, 1e-9));
+  CHECK_FALSE(
+      Json::parse(report_json(resolve("[gear.a]\nkind='spur'\nteeth=30\nmodule=1.5\n", "v")))["gears"]["a"].contains(
+          "mass_kg"));
 }
 
 TEST_CASE("the first layers are drawn in by what they spread, all round") {
-  const Design d =
-      as(resolve("[gear.a]\nkind='spur'\nteeth=30\nmodule=1.5\nface_width=8\nbore.diameter=10\n[process]\nfirst_layer_inset={amount=0.2,up_to=0.3}\n", "v"),
-         As::drawn);
+  const Design d = as(resolve("[gear.a]\nkind='spur'\nteeth=30\nmodule=1.5\nface_width=8\nbore.diameter=10\n[process]"
+                              "\nfirst_layer_inset={amount=0.2,up_to=0.3}\n",
+                              "v"),
+                      As::drawn);
   const body::Body b = job::body(d.gears[0]).layers();
   REQUIRE(b.layers.size() == 2);
   CHECK(b.layers[0].levels.back().z == 0.3);
-  const curve::Outline &low = b.loops[b.layers[0].walls[0].below].outline, &rest = b.loops[b.layers[1].walls[0].below].outline;
+  const curve::Outline &low = b.loops[b.layers[0].walls[0].below].outline,
+                       &rest = b.loops[b.layers[1].walls[0].below].outline;
   // Along a normal of the flank there are 0.2 mm between them.
   const gear::CylindricalGear& g = d.gears[0].teeth.gear();
   const double r_b = g.sizes().base_diameter / 2;
@@ -110,7 +125,8 @@ TEST_CASE("the first layers are drawn in by what they spread, all round") {
 }
 
 TEST_CASE("a plate carries the axes where the pairs want them, and follows when a distance changes") {
-  const std::string frame = "[frame.bearing_plate]\nthickness=5\nmargin=6\npost_height=2\naxial_gap=0.3\nbore.allowance=0.1\n";
+  const std::string frame =
+      "[frame.bearing_plate]\nthickness=5\nmargin=6\npost_height=2\naxial_gap=0.3\nbore.allowance=0.1\n";
   for (const double distance : {45.5, 47.25}) {
     const Design d = resolve(kVent + "mounted_center_distance=" + std::to_string(distance) + "\n" + frame, "v");
     REQUIRE(d.frames.size() == 1);
@@ -119,11 +135,13 @@ TEST_CASE("a plate carries the axes where the pairs want them, and follows when 
     CHECK_THAT((plan.axes[1].at - plan.axes[0].at).norm(), WithinAbs(distance, 1e-9));
     CHECK_THAT(plan.axes[0].bore, WithinAbs(5.1, 1e-12));
     // Top of the post to the gear's face.
-    CHECK_THAT(d.gears[0].height - 5 - (d.frames[0].at.z() + plan.thickness + plan.axes[0].post_height), WithinAbs(0.3, 1e-12));
+    CHECK_THAT(d.gears[0].height - 5 - (d.frames[0].at.z() + plan.thickness + plan.axes[0].post_height),
+               WithinAbs(0.3, 1e-12));
     // By hand: hull of two discs of different size, bores, posts.
     const double r1 = (8 + 5) / 2.0 + 6, r2 = r1, hull = kPi * r1 * r2 + 2 * r1 * distance;
     const auto disc = [](double diameter) { return kPi * diameter * diameter / 4; };
-    const double posts = (2 * disc(13) - disc(5.1) - disc(8.1)) * 2, volume = (hull - disc(5.1) - disc(8.1)) * 5 + posts;
+    const double posts = (2 * disc(13) - disc(5.1) - disc(8.1)) * 2,
+                 volume = (hull - disc(5.1) - disc(8.1)) * 5 + posts;
     CHECK_THAT(body::mass_properties(job::body(d.frames[0])).volume, WithinAbs(volume, 1e-8 * volume));
     CHECK_THAT(body::volume(body::mesh(job::body(d.frames[0]), 0.002)) / volume, WithinAbs(1, 1e-3));
   }
@@ -150,7 +168,8 @@ TEST_CASE("the hull of discs of any size and place is convex and touches each th
 TEST_CASE("findings tell what a process cannot make") {
   const auto ids = [](const std::string& text) {
     std::string all;
-    for (const Finding& f : findings(resolve(text, "v"))) all += std::string(f.kind().text_id) + " ";
+    for (const Finding& f : findings(resolve(text, "v")))
+      all += std::string(f.kind().text_id) + " ";
     return all;
   };
   const std::string wheel = "[gear.a]\nkind='spur'\nteeth=30\nmodule=1\nface_width=10\nbore.diameter=8\n";
@@ -158,13 +177,15 @@ TEST_CASE("findings tell what a process cannot make") {
   CHECK_THAT(ids(wheel + "[process]\nsmallest_radius=0.05\n"), !Contains("tight"));
   CHECK_THAT(ids(wheel + "keyway='standard'\n[process]\nsmallest_radius=0.05\n"), Contains("sharp-corner"));
   CHECK_THAT(ids(wheel + "[process]\npreset='mould'\n"), Contains("no-draft") && Contains("uneven-walls"));
-  CHECK_THAT(ids(wheel + "web={thickness=1.8,inner_diameter=11.5,wall=1.8}\n[process]\npreset='mould'\n"), !Contains("uneven-walls"));
+  CHECK_THAT(ids(wheel + "web={thickness=1.8,inner_diameter=11.5,wall=1.8}\n[process]\npreset='mould'\n"),
+             !Contains("uneven-walls"));
   CHECK_THAT(ids(wheel + "holes={count=1,circle_diameter=12.6,diameter=4}\n"), Contains("thin-wall"));
 }
 
 TEST_CASE("a job rewritten in the other units is the same design, and back again the same numbers") {
   const std::string text =
-      "units='mm'\n[values]\nshaft=5\n[shared]\nmodule=1.5\n[gear.a]\nkind='spur'\nteeth=30\nbore.diameter='shaft + 0.1'\nface_width='1/2 "
+      "units='mm'\n[values]\nshaft=5\n[shared]\nmodule=1.5\n[gear.a]\nkind='spur'\nteeth=30\nbore.diameter='shaft + "
+      "0.1'\nface_width='1/2 "
       "in'\nhubs=[{diameter=12.5,length=3}]\n"
       "[gear.b]\nlike='a'\nteeth=40\nprofile_shift=0.1\n[pair.p]\ndriver='a'\ndriven='b'\nbacklash='4 "
       "%'\n[process]\nhole_allowance={'3'=0.3,'10'=0.2}\nshrinkage='1 %'\n"
@@ -177,7 +198,8 @@ TEST_CASE("a job rewritten in the other units is the same design, and back again
     CHECK_THAT(other->gears[0].teeth.spec().bore_diameter, WithinAbs(5.1, 1e-10));
     CHECK_THAT(other->gears[0].teeth.spec().face_width, WithinAbs(12.7, 1e-12));
     CHECK_THAT(other->gears[0].features.hubs[0].diameter, WithinAbs(12.5, 1e-10));
-    CHECK_THAT(other->pairs[0].running->circumferential_backlash(), WithinAbs(d.pairs[0].running->circumferential_backlash(), 1e-10));
+    CHECK_THAT(other->pairs[0].running->circumferential_backlash(),
+               WithinAbs(d.pairs[0].running->circumferential_backlash(), 1e-10));
     CHECK_THAT(other->process.hole_smaller_by(6.5), WithinAbs(0.25, 1e-10));
     CHECK_THAT(other->frames[0].plan.holes[0].at.y(), WithinAbs(30, 1e-9));
   }
@@ -193,7 +215,8 @@ TEST_CASE("a job rewritten in the other units is the same design, and back again
 
 TEST_CASE("a plate's outline moves with its walls alone, its holes by their allowance too") {
   const std::string job =
-      "[gear.a]\nkind='spur'\nteeth=30\nmodule=1\nbore.diameter=6\n[gear.b]\nlike='a'\n[pair.p]\ndriver='a'\ndriven='b'\n"
+      "[gear.a]\nkind='spur'\nteeth=30\nmodule=1\nbore.diameter=6\n[gear.b]\nlike='a'\n[pair.p]\ndriver='a'\ndriven='b'"
+      "\n"
       "[frame.plate]\nthickness=4\nmargin=5\npost_height=2\n[process]\nkerf=0.2\nhole_allowance=0.3\n";
   const Design nominal = resolve(job, "v"), drawn = as(nominal, As::drawn);
   const auto radius = [](const Design& d, const char* feature) {

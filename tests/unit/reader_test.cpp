@@ -17,7 +17,8 @@ using namespace palio;
 using Catch::Matchers::Contains;
 
 TEST_CASE("a carried job is known by its checksum: cut, changed or spoofed ones are told") {
-  const std::string job = "title='a long enough job to be in several pieces'\n" + std::string(400, '#') + "\n[gear.a]\nkind='spur'\nteeth=20\nmodule=1\n";
+  const std::string job = "title='a long enough job to be in several pieces'\n" + std::string(400, '#') +
+                          "\n[gear.a]\nkind='spur'\nteeth=20\nmodule=1\n";
   for (const char* format : {"svg", "html", "dxf", "step", "pdf"}) {
     const std::string bare = std::string(format) == "svg"    ? "<svg></svg>"
                              : std::string(format) == "html" ? "<html></html>"
@@ -52,7 +53,8 @@ TEST_CASE("a carried job is known by its checksum: cut, changed or spoofed ones 
 
 TEST_CASE("outlines out of a DXF: numbers that are none, arcs without end and too many places are refused") {
   const auto dxf = [](const std::string& x, const std::string& bulge) {
-    return "  9\n$INSUNITS\n 70\n4\n  0\nLWPOLYLINE\n 10\n0\n 20\n0\n 42\n" + bulge + "\n 10\n" + x + "\n 20\n0\n 42\n" + bulge + "\n  0\nEOF\n";
+    return "  9\n$INSUNITS\n 70\n4\n  0\nLWPOLYLINE\n 10\n0\n 20\n0\n 42\n" + bulge + "\n 10\n" + x +
+           "\n 20\n0\n 42\n" + bulge + "\n  0\nEOF\n";
   };
   CHECK(write::dxf_outlines(dxf("10", "1"), 1e-3).size() > 10);
   CHECK_THROWS_WITH(write::dxf_outlines(dxf("1e8", "1"), 1e-7), Contains("chords"));
@@ -65,7 +67,9 @@ TEST_CASE("outlines out of a DXF: numbers that are none, arcs without end and to
 }
 
 TEST_CASE("any bytes at all, read as a DXF, an STL or a carried job, are taken or refused, and nothing worse") {
-  const std::string good = "  9\n$INSUNITS\n 70\n4\n  0\nLWPOLYLINE\n 10\n0\n 20\n0\n 42\n0.2\n 10\n9\n 20\n1\n 42\n0\n 10\n4\n 20\n7\n  0\nEOF\n";
+  const std::string good =
+      "  9\n$INSUNITS\n 70\n4\n  0\nLWPOLYLINE\n 10\n0\n 20\n0\n 42\n0.2\n 10\n9\n 20\n1\n 42\n0\n 10\n4\n 20\n7\n  "
+      "0\nEOF\n";
   int taken = 0;
   for (unsigned seed = 1; seed <= 3000; ++seed) {
     test::Draw draw(seed);
@@ -81,7 +85,8 @@ TEST_CASE("any bytes at all, read as a DXF, an STL or a carried job, are taken o
       if (bytes.empty()) bytes = "x";
     }
     try {
-      for (const roll::Piece& p : write::dxf_outlines(bytes, 1e-4)) REQUIRE((p.from.allFinite() && p.to.allFinite()));
+      for (const roll::Piece& p : write::dxf_outlines(bytes, 1e-4))
+        REQUIRE((p.from.allFinite() && p.to.allFinite()));
       ++taken;
     } catch (const FileError&) {
       continue;
@@ -97,7 +102,8 @@ TEST_CASE("any bytes at all, read as a DXF, an STL or a carried job, are taken o
 }
 
 TEST_CASE("a file is read up to a limit, and what was begun beside it goes with a signal") {
-  const std::filesystem::path folder = std::filesystem::temp_directory_path() / fmt::format("palio-reader-{}", ::getpid());
+  const std::filesystem::path folder =
+      std::filesystem::temp_directory_path() / fmt::format("palio-reader-{}", ::getpid());
   std::filesystem::create_directories(folder);
   const std::string path = (folder / "a.txt").string();
   write::write_file(path, std::string(1000, 'x'));

@@ -1,5 +1,5 @@
-// The room of a reducer's disc between its rollers: against a brute search on a polygon, for clearances from none to where
-// the disc falls through, and monotone in the clearance.
+// The room of a reducer's disc between its rollers: against a brute search on a polygon, for clearances from none to
+// where the disc falls through, and monotone in the clearance.
 #include <catch2/catch.hpp>
 
 #include "palio/error.hpp"
@@ -15,8 +15,10 @@ constexpr double kTouch = 1e-9;
 
 reducer::Spec spec(int rollers, double eccentricity, double offset) {
   reducer::Spec s;
-  s.rollers = rollers, s.roller_circle_diameter = 80, s.roller_diameter = 5, s.eccentricity = eccentricity, s.disc_offset = offset;
-  s.output_pins = 6, s.output_pin_circle_diameter = 46, s.output_pin_diameter = 6, s.bore_diameter = 19, s.face_width = 6, s.disc_gap = 0.6;
+  s.rollers = rollers, s.roller_circle_diameter = 80, s.roller_diameter = 5, s.eccentricity = eccentricity,
+  s.disc_offset = offset;
+  s.output_pins = 6, s.output_pin_circle_diameter = 46, s.output_pin_diameter = 6, s.bore_diameter = 19,
+  s.face_width = 6, s.disc_gap = 0.6;
   return s;
 }
 
@@ -25,7 +27,8 @@ std::vector<Vec2> points(const reducer::Reducer& r) {
   std::vector<Vec2> all;
   for (int copy = 0; copy < r.edge().count; ++copy) {
     for (const curve::Segment& s : r.edge().period) {
-      for (int i = 0; i < 120; ++i) all.push_back(turned(s.point(s.from + (s.to - s.from) * i / 120), r.edge().turn(copy)));
+      for (int i = 0; i < 120; ++i)
+        all.push_back(turned(s.point(s.from + (s.to - s.from) * i / 120), r.edge().turn(copy)));
     }
   }
   return all;
@@ -43,7 +46,8 @@ double least_gap(const reducer::Reducer& r, const std::vector<Vec2>& edge, doubl
       const Vec2 &a = edge[j], &b = edge[i], way = b - a;
       const double t = std::clamp((q - a).dot(way) / way.squaredNorm(), 0.0, 1.0);
       near = std::min(near, (a + t * way - q).squaredNorm());
-      if ((a.y() > q.y()) != (b.y() > q.y()) && q.x() < a.x() + (b.x() - a.x()) * (q.y() - a.y()) / (b.y() - a.y())) inside = !inside;
+      if ((a.y() > q.y()) != (b.y() > q.y()) && q.x() < a.x() + (b.x() - a.x()) * (q.y() - a.y()) / (b.y() - a.y()))
+        inside = !inside;
     }
     least = std::min(least, (inside ? -1 : 1) * std::sqrt(near) - r.spec().roller_diameter / 2);
   }
@@ -68,7 +72,8 @@ TEST_CASE("the room of a disc is what a brute search finds, from no clearance to
         const double step = 0.01 * (room.high - room.low);
         CHECK_THAT(least_gap(r, edge, input, room.high), WithinAbs(0, 2e-4));
         CHECK_THAT(least_gap(r, edge, input, room.low), WithinAbs(0, 2e-4));
-        for (const double share : {0.1, 0.35, 0.5, 0.8}) CHECK(least_gap(r, edge, input, room.low + share * (room.high - room.low)) > -2e-4);
+        for (const double share : {0.1, 0.35, 0.5, 0.8})
+          CHECK(least_gap(r, edge, input, room.low + share * (room.high - room.low)) > -2e-4);
         CHECK(least_gap(r, edge, input, room.high + step) < 2e-4);
         CHECK(least_gap(r, edge, input, room.low - step) < 2e-4);
       }

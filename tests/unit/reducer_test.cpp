@@ -51,7 +51,9 @@ std::string refused(const reducer::Spec& s) {
 
 }  // namespace
 
-TEST_CASE("without play every roller touches every disc, every output pin its holes, at all input angles; nothing can move and nothing jams") {
+TEST_CASE(
+    "without play every roller touches every disc, every output pin its holes, at all input angles; nothing can move "
+    "and nothing jams") {
   int made = 0, flipped = 0, alike = 0, own = 0;
   for (unsigned seed = 1; seed <= 60; ++seed) {
     std::optional<reducer::Reducer> r;
@@ -65,11 +67,14 @@ TEST_CASE("without play every roller touches every disc, every output pin its ho
     (r->sizes().discs_flip ? flipped : r->sizes().same_disc_part ? alike : own) += 1;
     for (const double input : {0.0, 0.7, 2.9, 5.1, 40.0}) {
       for (std::size_t d = 0; d < r->discs().size(); ++d) {
-        for (const reducer::RollerGap& g : reducer::roller_gaps(*r, d, input, 0)) CHECK_THAT(g.gap, WithinAbs(0, 1e-12));
-        for (const reducer::RollerGap& g : reducer::pin_gaps(*r, d, input, 0, 0)) CHECK_THAT(g.gap, WithinAbs(0, 1e-12));
+        for (const reducer::RollerGap& g : reducer::roller_gaps(*r, d, input, 0))
+          CHECK_THAT(g.gap, WithinAbs(0, 1e-12));
+        for (const reducer::RollerGap& g : reducer::pin_gaps(*r, d, input, 0, 0))
+          CHECK_THAT(g.gap, WithinAbs(0, 1e-12));
         // The disc turns about the point E N from the axis: all normals go through it.
         const Vec2 pole = from_polar(r->spec().eccentricity * r->spec().rollers, input + r->discs()[d].ahead);
-        for (const reducer::RollerGap& g : reducer::roller_gaps(*r, d, input, 0)) CHECK_THAT(cross(Vec2(pole - g.point), g.normal), WithinAbs(0, 1e-10));
+        for (const reducer::RollerGap& g : reducer::roller_gaps(*r, d, input, 0))
+          CHECK_THAT(cross(Vec2(pole - g.point), g.normal), WithinAbs(0, 1e-10));
       }
     }
     const reducer::Rolled rolled = reducer::roll(*r, 12, kTouch);
@@ -81,10 +86,14 @@ TEST_CASE("without play every roller touches every disc, every output pin its ho
   CHECK(std::min({flipped, alike, own}) > 0);
 }
 
-TEST_CASE("play is found by geometry and agrees with first order: a normal offset or a larger cut roller alike, a wider circle not") {
+TEST_CASE(
+    "play is found by geometry and agrees with first order: a normal offset or a larger cut roller alike, a wider "
+    "circle not") {
   reducer::Spec s = motor();
   const double Z = 23, R = 40, lambda = s.eccentricity * 24 / R, D = 1e-4;
-  const auto play = [](const reducer::Spec& spec) { return *reducer::roll(reducer::Reducer(spec), 48, kTouch).disc_play; };
+  const auto play = [](const reducer::Spec& spec) {
+    return *reducer::roll(reducer::Reducer(spec), 48, kTouch).disc_play;
+  };
   s.disc_offset = D;
   const roll::Range offset = play(s);
   // The roller whose normal stands straight across the arm is not always there: a little more play, never less.
@@ -160,7 +169,8 @@ TEST_CASE("limits name the input; one disc part serves where the theory says") {
   for (int Z = 5; Z <= 31; ++Z) {
     for (int n = 3; n <= 12; ++n) {
       bool serves = false;
-      for (int k = 0; k < Z; ++k) serves |= n * (2 * k + 1) % (2 * Z) == 0;
+      for (int k = 0; k < Z; ++k)
+        serves |= n * (2 * k + 1) % (2 * Z) == 0;
       CAPTURE(Z, n);
       CHECK(reducer::one_disc_serves(Z, n, 2) == serves);
       CHECK(reducer::one_disc_serves(Z, n, 1));
@@ -168,7 +178,9 @@ TEST_CASE("limits name the input; one disc part serves where the theory says") {
   }
 }
 
-TEST_CASE("forces: no power is lost without friction, rollers on pins lose less, and the unbalance of one, two and three discs") {
+TEST_CASE(
+    "forces: no power is lost without friction, rollers on pins lose less, and the unbalance of one, two and three "
+    "discs") {
   const reducer::Reducer r(motor());
   CHECK_THAT(reducer::efficiency(r, 0).forward, WithinAbs(1, 1e-12));
   CHECK_THAT(reducer::efficiency(r, 0).backward, WithinAbs(1, 1e-12));
@@ -194,8 +206,12 @@ TEST_CASE("forces: no power is lost without friction, rollers on pins lose less,
   CHECK_THAT(reducer::unbalance(motor(), 3, m).couple, WithinRel(std::sqrt(3.0) * arm * apart, 1e-12));
 }
 
-TEST_CASE("bodies of a reducer are closed, of the volume of their curves, alike where they should be, and do not touch where they stand") {
-  for (const auto& [discs, pins, ring] : {std::tuple{1, 6, reducer::RingForm::seats}, {2, 7, reducer::RingForm::one_piece}, {3, 5, reducer::RingForm::seats}}) {
+TEST_CASE(
+    "bodies of a reducer are closed, of the volume of their curves, alike where they should be, and do not touch where "
+    "they stand") {
+  for (const auto& [discs, pins, ring] : {std::tuple{1, 6, reducer::RingForm::seats},
+                                          {2, 7, reducer::RingForm::one_piece},
+                                          {3, 5, reducer::RingForm::seats}}) {
     reducer::Spec s = motor();
     s.discs = discs, s.output_pins = pins, s.ring = ring;
     const reducer::Reducer r(s);
@@ -208,9 +224,11 @@ TEST_CASE("bodies of a reducer are closed, of the volume of their curves, alike 
       rollers += p.kind == reducer::PartKind::roller ? 1 : 0;
       if (p.kind == reducer::PartKind::disc && p.number > 0) (p.alike.empty() ? of_their_own : like_first) += 1;
       if (p.kind == reducer::PartKind::disc) {
-        const double R_p = s.output_pin_circle_diameter / 2, hole = r.sizes().output_hole_diameter / 2, bore = s.bore_diameter / 2;
+        const double R_p = s.output_pin_circle_diameter / 2, hole = r.sizes().output_hole_diameter / 2,
+                     bore = s.bore_diameter / 2;
         const double marks = kPi * std::pow(std::min(2.0, s.roller_diameter / 2) / 2, 2) * 0.4;
-        const double plain = s.face_width * (curve::signed_area(r.edge()) - kPi * bore * bore - pins * kPi * hole * hole) - marks;
+        const double plain =
+            s.face_width * (curve::signed_area(r.edge()) - kPi * bore * bore - pins * kPi * hole * hole) - marks;
         CHECK_THAT(body::mass_properties(p.body).volume, WithinRel(plain, 1e-9));
         // Its holes stand around the pins, as it is placed, turned over or not.
         for (const body::Loop& l : p.body.loops) {
@@ -219,7 +237,8 @@ TEST_CASE("bodies of a reducer are closed, of the volume of their curves, alike 
           if (p.flipped) c.y() = -c.y();
           c = turned(c, p.turn) + Vec2(p.at.x(), p.at.y());
           double nearest = 1e9;
-          for (int i = 0; i < pins; ++i) nearest = std::min(nearest, (c - from_polar(R_p, r.flange_phase() + 2 * kPi * i / pins)).norm());
+          for (int i = 0; i < pins; ++i)
+            nearest = std::min(nearest, (c - from_polar(R_p, r.flange_phase() + 2 * kPi * i / pins)).norm());
           CHECK_THAT(nearest, WithinAbs(s.eccentricity, 1e-10));
         }
       }

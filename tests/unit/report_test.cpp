@@ -11,13 +11,16 @@ using Catch::Matchers::WithinAbs;
 
 namespace {
 
-Design stage(const std::string& more = "", Units units = Units::mm) { return resolve(starter("spur", units) + more, "start"); }
+Design stage(const std::string& more = "", Units units = Units::mm) {
+  return resolve(starter("spur", units) + more, "start");
+}
 
 }  // namespace
 
 TEST_CASE("the report has every key of a spur gear and of a pair, and what does not exist is absent or null") {
   const Json j = Json::parse(report_json(stage()));
-  for (const char* key : {"palio", "title", "units", "gears", "pairs", "reducers", "planetaries", "trains", "findings"}) CHECK(j.contains(key));
+  for (const char* key : {"palio", "title", "units", "gears", "pairs", "reducers", "planetaries", "trains", "findings"})
+    CHECK(j.contains(key));
   const Json& g = j["gears"]["motor_pinion"];
   for (const char* key : {"kind",
                           "teeth",
@@ -66,9 +69,10 @@ TEST_CASE("the report has every key of a spur gear and of a pair, and what does 
   CHECK(g["span"]["teeth"] == 3);
   const Json& p = j["pairs"]["first_stage"];
   for (const char* key :
-       {"driver", "driven", "gear_ratio", "sense", "reference_center_distance", "center_distance", "shaft_angle_deg", "phase_deg",
-        "working_transverse_pressure_angle_deg", "working_pitch_diameters", "transverse_contact_ratio", "overlap_ratio", "total_contact_ratio",
-        "contact_path_length", "circumferential_backlash", "normal_backlash", "angular_backlash_deg", "tip_clearance", "specific_sliding"}) {
+       {"driver", "driven", "gear_ratio", "sense", "reference_center_distance", "center_distance", "shaft_angle_deg",
+        "phase_deg", "working_transverse_pressure_angle_deg", "working_pitch_diameters", "transverse_contact_ratio",
+        "overlap_ratio", "total_contact_ratio", "contact_path_length", "circumferential_backlash", "normal_backlash",
+        "angular_backlash_deg", "tip_clearance", "specific_sliding"}) {
     CAPTURE(key);
     CHECK(p.contains(key));
   }
@@ -99,11 +103,15 @@ TEST_CASE("for people: a unit beside every number, circles as diameter and radiu
 
 TEST_CASE("findings in the report name subject, numbers with units, and a remedy") {
   const Design d = resolve(
-      "[gear.a]\nkind='spur'\nteeth=12\nmodule=1\n[gear.b]\nkind='spur'\nteeth=24\nmodule=1.25\npressure_angle=25\n[pair.p]\ndriver='a'\ndriven='b'\n", "v");
+      "[gear.a]\nkind='spur'\nteeth=12\nmodule=1\n[gear.b]\nkind='spur'\nteeth=24\nmodule=1.25\npressure_angle=25\n["
+      "pair.p]\ndriver='a'\ndriven='b'\n",
+      "v");
   const Json j = Json::parse(report_json(d));
   std::string ids;
-  for (const Json& f : j["findings"]) ids += f["id"].get<std::string>() + " ";
-  CHECK_THAT(ids, Contains("module-differs") && Contains("pressure-angle-differs") && Contains("undercut") && Contains("tool-tip-radius-reduced"));
+  for (const Json& f : j["findings"])
+    ids += f["id"].get<std::string>() + " ";
+  CHECK_THAT(ids, Contains("module-differs") && Contains("pressure-angle-differs") && Contains("undercut") &&
+                      Contains("tool-tip-radius-reduced"));
   CHECK(j["findings"][0]["severity"] == "error");
   CHECK(j["findings"][0]["subject"] == "pair.p");
   CHECK_THAT(j["findings"][0]["message"].get<std::string>(), Contains("1 mm") && Contains("1.25 mm"));

@@ -16,7 +16,8 @@ constexpr double kArcsec = 180 / kPi * 3600;
 roll::Result rolled(const pair::ParallelPair& p, int positions = 60, double start = 0, double direction = 0) {
   const double phase = pair::driven_phase(p.driver(), p.driven(), start, direction);
   const roll::Member driver{"driver", p.driver().outline(), roll::Motion::rotation({3, -2}), start};
-  const roll::Member driven{"driven", p.driven().outline(), roll::Motion::rotation(Vec2(3, -2) + from_polar(p.center_distance(), direction)), phase};
+  const roll::Member driven{"driven", p.driven().outline(),
+                            roll::Motion::rotation(Vec2(3, -2) + from_polar(p.center_distance(), direction)), phase};
   const double touch = 1e-9 * std::max(1.0, p.driver().spec().module);
   return roll::roll(driver, driven, {-1 / p.gear_ratio(), p.angular_backlash()[1], touch, positions});
 }
@@ -164,7 +165,8 @@ TEST_CASE("contacts lie on the line of action, and their normals pass through th
 TEST_CASE("the clearance found between tip and root is the radial one") {
   const auto [g1, g2] = first_stage();
   const pair::ParallelPair p(g1, g2, 45.5);
-  CHECK_THAT(rolled(p, 90).min_tip_root_clearance, WithinAbs(std::min(p.tip_clearance()[0], p.tip_clearance()[1]), 1e-9));
+  CHECK_THAT(rolled(p, 90).min_tip_root_clearance,
+             WithinAbs(std::min(p.tip_clearance()[0], p.tip_clearance()[1]), 1e-9));
 }
 
 TEST_CASE("at its limit the driven clears every point of the driver, and by no more than points can tell") {
@@ -182,7 +184,8 @@ TEST_CASE("at its limit the driven clears every point of the driver, and by no m
           const Vec2 v = axis1 + turned(s.point(s.from + (s.to - s.from) * k / 400), at.driver) - axis2;
           const double R = v.norm(), place = std::atan2(v.y(), v.x());
           if (R > g2.sizes().tip_diameter / 2 || R < g2.sizes().root_form_diameter / 2) continue;
-          // From the driven's upper flank up to the point, and from the point up to its lower flank, folded into a pitch.
+          // From the driven's upper flank up to the point, and from the point up to its lower flank, folded into a
+          // pitch.
           const double above = std::remainder(place - g2.half_tooth_angle(R) - at.upper->driven, pitch);
           const double below = std::remainder(at.lower->driven - g2.half_tooth_angle(R) - place, pitch);
           if (above > -0.2 * pitch) least_above = std::min(least_above, above);

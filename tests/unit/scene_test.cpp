@@ -1,5 +1,6 @@
-// Pictures in space: what is followed by rays covers what the corners of the triangles cover when they are projected here once
-// more, the near hides the far, a cut opens what it cuts, and the contacts marked in the mesh lie on both bodies.
+// Pictures in space: what is followed by rays covers what the corners of the triangles cover when they are projected
+// here once more, the near hides the far, a cut opens what it cuts, and the contacts marked in the mesh lie on both
+// bodies.
 #include <catch2/catch.hpp>
 
 #include "palio/angle.hpp"
@@ -18,10 +19,13 @@ using Pixels = std::vector<std::uint8_t>;
 SpacePart box(const Vec3& low, const Vec3& high, std::array<double, 3> color, bool inside_out = false) {
   SpacePart part;
   part.color = color;
-  for (int i = 0; i < 8; ++i) part.vertices.emplace_back(i & 1 ? high.x() : low.x(), i & 2 ? high.y() : low.y(), i & 4 ? high.z() : low.z());
-  part.triangles = {{0, 2, 1}, {1, 2, 3}, {4, 5, 6}, {5, 7, 6}, {0, 1, 4}, {1, 5, 4}, {2, 6, 3}, {3, 6, 7}, {0, 4, 2}, {2, 4, 6}, {1, 3, 5}, {3, 7, 5}};
+  for (int i = 0; i < 8; ++i)
+    part.vertices.emplace_back(i & 1 ? high.x() : low.x(), i & 2 ? high.y() : low.y(), i & 4 ? high.z() : low.z());
+  part.triangles = {{0, 2, 1}, {1, 2, 3}, {4, 5, 6}, {5, 7, 6}, {0, 1, 4}, {1, 5, 4},
+                    {2, 6, 3}, {3, 6, 7}, {0, 4, 2}, {2, 4, 6}, {1, 3, 5}, {3, 7, 5}};
   if (inside_out) {
-    for (auto& t : part.triangles) std::swap(t[1], t[2]);
+    for (auto& t : part.triangles)
+      std::swap(t[1], t[2]);
   }
   return part;
 }
@@ -33,12 +37,14 @@ SpacePart ball(const Vec3& centre, double radius) {
   for (std::uint32_t i = 0; i <= kRows; ++i) {
     for (std::uint32_t k = 0; k < kColumns; ++k) {
       const double polar = kPi * i / kRows, turn = 2 * kPi * k / kColumns;
-      part.vertices.push_back(centre + radius * Vec3(std::sin(polar) * std::cos(turn), std::sin(polar) * std::sin(turn), std::cos(polar)));
+      part.vertices.push_back(
+          centre + radius * Vec3(std::sin(polar) * std::cos(turn), std::sin(polar) * std::sin(turn), std::cos(polar)));
     }
   }
   for (std::uint32_t i = 0; i < kRows; ++i) {
     for (std::uint32_t k = 0; k < kColumns; ++k) {
-      const std::uint32_t a = i * kColumns + k, b = i * kColumns + (k + 1) % kColumns, c = a + kColumns, d = b + kColumns;
+      const std::uint32_t a = i * kColumns + k, b = i * kColumns + (k + 1) % kColumns, c = a + kColumns,
+                          d = b + kColumns;
       part.triangles.push_back({a, c, b}), part.triangles.push_back({b, c, d});
     }
   }
@@ -59,7 +65,8 @@ bool paper(const Pixels& p, int x, int y, int width) {
 int covered(const Pixels& p, PictureSize size) {
   int n = 0;
   for (int y = 0; y < size.height; ++y) {
-    for (int x = 0; x < size.width; ++x) n += paper(p, x, y, size.width) ? 0 : 1;
+    for (int x = 0; x < size.width; ++x)
+      n += paper(p, x, y, size.width) ? 0 : 1;
   }
   return n;
 }
@@ -72,7 +79,8 @@ int brightness(const Pixels& p, int x, int y, int width) {
 
 /// Where a point of the world is seen: the pinhole camera, written here once more.
 Vec2 seen(const SpaceScene& s, const Vec3& p) {
-  const Vec3 ahead = (s.target - s.eye).normalized(), right = ahead.cross(Vec3::UnitZ()).normalized(), up = right.cross(ahead), d = p - s.eye;
+  const Vec3 ahead = (s.target - s.eye).normalized(), right = ahead.cross(Vec3::UnitZ()).normalized(),
+             up = right.cross(ahead), d = p - s.eye;
   const double scale = s.size.height / 2.0 / std::tan(s.field * kPi / 360) / d.dot(ahead);
   return {s.size.width / 2.0 + scale * d.dot(right), s.size.height / 2.0 - scale * d.dot(up)};
 }
@@ -82,7 +90,8 @@ std::vector<char> shadow(const SpaceScene& s) {
   std::vector<char> mask(static_cast<std::size_t>(s.size.width) * s.size.height, 0);
   for (const SpacePart& part : s.parts) {
     std::vector<Vec2> at;
-    for (const Vec3& v : part.vertices) at.push_back(seen(s, v));
+    for (const Vec3& v : part.vertices)
+      at.push_back(seen(s, v));
     for (const auto& t : part.triangles) {
       const Vec2 &a = at[t[0]], &b = at[t[1]], &c = at[t[2]];
       const int x0 = std::max(0, static_cast<int>(std::floor(std::min({a.x(), b.x(), c.x()})))),
@@ -93,7 +102,8 @@ std::vector<char> shadow(const SpaceScene& s) {
         for (int x = x0; x <= x1; ++x) {
           const Vec2 p(x + 0.5, y + 0.5);
           const double u = cross(b - a, p - a), v = cross(c - b, p - b), w = cross(a - c, p - c);
-          if ((u >= 0 && v >= 0 && w >= 0) || (u <= 0 && v <= 0 && w <= 0)) mask[static_cast<std::size_t>(y) * s.size.width + x] = 1;
+          if ((u >= 0 && v >= 0 && w >= 0) || (u <= 0 && v <= 0 && w <= 0))
+            mask[static_cast<std::size_t>(y) * s.size.width + x] = 1;
         }
       }
     }
@@ -107,13 +117,15 @@ TEST_CASE("a ball covers the circle that its silhouette is, wherever it is looke
   for (const Vec3& eye : {Vec3(50, 0, 0), Vec3(20, -30, 25), Vec3(-5, 8, -60)}) {
     const double radius = 7, distance = eye.norm();
     const SpaceScene scene = scene_of({ball(Vec3::Zero(), radius)}, eye, Vec3::Zero());
-    const double pixels = std::tan(std::asin(radius / distance)) / std::tan(scene.field * kPi / 360) * scene.size.height / 2;
+    const double pixels =
+        std::tan(std::asin(radius / distance)) / std::tan(scene.field * kPi / 360) * scene.size.height / 2;
     CHECK_THAT(covered(render(scene), scene.size), WithinRel(kPi * pixels * pixels, 0.015));
   }
 }
 
 TEST_CASE("the near hides the far, from either side") {
-  const SpacePart reddish = box({-2, -2, -2}, {2, 2, 2}, {0.9, 0.2, 0.1}), bluish = box({8, -2, -2}, {12, 2, 2}, {0.1, 0.2, 0.9});
+  const SpacePart reddish = box({-2, -2, -2}, {2, 2, 2}, {0.9, 0.2, 0.1}),
+                  bluish = box({8, -2, -2}, {12, 2, 2}, {0.1, 0.2, 0.9});
   for (const bool from_right : {true, false}) {
     const SpaceScene scene = scene_of({reddish, bluish}, Vec3(from_right ? 60 : -50, 0, 0.5), {5, 0, 0.5});
     const Pixels p = render(scene);
@@ -122,13 +134,15 @@ TEST_CASE("the near hides the far, from either side") {
 }
 
 TEST_CASE("a cut takes away what lies before it, shows the walls it opens darker, and lets one look into a hollow") {
-  const std::vector<SpacePart> hollow{box({-5, -5, -5}, {5, 5, 5}, {0.6, 0.6, 0.6}), box({-3, -3, -3}, {3, 3, 3}, {0.6, 0.6, 0.6}, true)};
+  const std::vector<SpacePart> hollow{box({-5, -5, -5}, {5, 5, 5}, {0.6, 0.6, 0.6}),
+                                      box({-3, -3, -3}, {3, 3, 3}, {0.6, 0.6, 0.6}, true)};
   SpaceScene scene = scene_of(hollow, {0, -60, 0}, {0, 0, 0});
   const Pixels whole = render(scene);
   scene.cut = CutPlane{{0, -20, 0}, {0, -1, 0}};
   const Pixels nothing_before = render(scene);
   std::size_t differ = 0;
-  for (std::size_t i = 0; i < whole.size(); ++i) differ += std::abs(nothing_before[i] - whole[i]) > 2 ? 1 : 0;
+  for (std::size_t i = 0; i < whole.size(); ++i)
+    differ += std::abs(nothing_before[i] - whole[i]) > 2 ? 1 : 0;
   CHECK(differ < whole.size() / 1000);  // along edges, where rays that begin elsewhere round otherwise
   scene.cut = CutPlane{{0, 20, 0}, {0, -1, 0}};
   CHECK(covered(render(scene), scene.size) == 0);  // everything does
@@ -148,7 +162,9 @@ TEST_CASE("a cut takes away what lies before it, shows the walls it opens darker
   CHECK(paper(cut, static_cast<int>(outer.x()) + 3, 100, 320));
 }
 
-TEST_CASE("light falls from above on the looker's side, a recess is darker than an open face, and rays to a pixel only smooth edges") {
+TEST_CASE(
+    "light falls from above on the looker's side, a recess is darker than an open face, and rays to a pixel only "
+    "smooth edges") {
   SpaceScene scene = scene_of({box({-6, -6, -6}, {6, 6, 6}, {0.5, 0.5, 0.5})}, {30, -30, 24}, {0, 0, 0});
   const Pixels plain = render(scene);
   const auto face = [&](const Vec3& p) {
@@ -157,12 +173,14 @@ TEST_CASE("light falls from above on the looker's side, a recess is darker than 
   };
   CHECK(face({0, 0, 6}) > face({0, -6, 0}));
   CHECK(face({0, 0, 6}) > face({6, 0, 0}));
-  // A wall beside the ground takes light from it: with the open sky looked for, no pixel gets brighter, and the corner gets darker.
+  // A wall beside the ground takes light from it: with the open sky looked for, no pixel gets brighter, and the corner
+  // gets darker.
   scene.parts.push_back(box({-6, -6, 6}, {-4, 6, 14}, {0.5, 0.5, 0.5}));
   const Pixels before = render(scene);
   scene.occlusion = 16;
   const Pixels after = render(scene);
-  for (std::size_t i = 0; i < before.size(); ++i) REQUIRE(after[i] <= before[i] + 1);
+  for (std::size_t i = 0; i < before.size(); ++i)
+    REQUIRE(after[i] <= before[i] + 1);
   const Vec2 corner = seen(scene, {-3.7, 0, 6}), open = seen(scene, {5, 0, 6});
   CHECK(brightness(after, static_cast<int>(corner.x()), static_cast<int>(corner.y()), 320) <
         0.9 * brightness(after, static_cast<int>(open.x()), static_cast<int>(open.y()), 320));
@@ -189,8 +207,10 @@ TEST_CASE("marked points show through what hides them, where they are") {
   CHECK(brightness(with, static_cast<int>(at.x()), static_cast<int>(at.y()), 320) < 100);
 }
 
-TEST_CASE("the parts of every starter cover what their triangles cover, all of them are in the picture, and it is filled") {
-  for (const char* kind : {"spur", "helical", "internal", "rack", "crossed", "bevel", "cycloidal", "lantern", "reducer"}) {
+TEST_CASE(
+    "the parts of every starter cover what their triangles cover, all of them are in the picture, and it is filled") {
+  for (const char* kind :
+       {"spur", "helical", "internal", "rack", "crossed", "bevel", "cycloidal", "lantern", "reducer"}) {
     const job::Design design = job::resolve(job::starter(kind, job::Units::mm), "s");
     for (const char* view : {"iso", "front", "section"}) {
       CAPTURE(kind, view);
@@ -203,7 +223,8 @@ TEST_CASE("the parts of every starter cover what their triangles cover, all of t
           const bool shown = !paper(p, x, y, 400);
           cover += shown;
           differ += shown != (mask[static_cast<std::size_t>(y) * 400 + x] != 0);
-          if (shown) left = std::min(left, x), right = std::max(right, x), low = std::min(low, y), high = std::max(high, y);
+          if (shown)
+            left = std::min(left, x), right = std::max(right, x), low = std::min(low, y), high = std::max(high, y);
         }
       }
       if (!scene.cut) CHECK(differ <= 3 + cover / 200);
@@ -228,7 +249,8 @@ TEST_CASE("contacts marked in space lie on both bodies as they are drawn, for cr
         const roll::Position& at = rolled.positions[i];
         REQUIRE(at.upper);
         REQUIRE_FALSE(at.touching_upper.empty());
-        const SpaceScene scene = pair_in_space(design, p, at.driver, at.upper->driven, at.touching_upper, {320, 200}, true);
+        const SpaceScene scene =
+            pair_in_space(design, p, at.driver, at.upper->driven, at.touching_upper, {320, 200}, true);
         CAPTURE(kind, p.name, i, scene.dots.size());
         CHECK(scene.dots.size() >= at.touching_upper.size());
         for (const Vec3& dot : scene.dots) {
@@ -237,7 +259,8 @@ TEST_CASE("contacts marked in space lie on both bodies as they are drawn, for cr
             for (const auto& t : part.triangles) {
               const Vec3 &a = part.vertices[t[0]], ab = part.vertices[t[1]] - a, ac = part.vertices[t[2]] - a;
               if ((a - dot).norm() > 4 * m + ab.norm() + ac.norm()) continue;
-              // Distance from a fine net of points on the triangle, by its height over the plane where its foot lies inside.
+              // Distance from a fine net of points on the triangle, by its height over the plane where its foot lies
+              // inside.
               const Vec3 n = ab.cross(ac);
               if (n.norm() < 1e-12) continue;
               const Vec3 d = dot - a;

@@ -1,4 +1,5 @@
-// What a job says does not depend on how it is said: larger, mirrored, turned, driven from the other side, in another notation.
+// What a job says does not depend on how it is said: larger, mirrored, turned, driven from the other side, in another
+// notation.
 #include <catch2/catch.hpp>
 #include <map>
 #include <sstream>
@@ -34,7 +35,8 @@ unsigned how_many(const std::string& kind) { return test::share(kind == "reducer
 void flatten(const Json& json, const std::string& path, std::map<std::string, double>& numbers) {
   if (json.is_number()) numbers[path] = json.get<double>();
   if (json.is_structured()) {
-    for (const auto& [key, value] : json.items()) flatten(value, path.empty() ? key : path + "." + key, numbers);
+    for (const auto& [key, value] : json.items())
+      flatten(value, path.empty() ? key : path + "." + key, numbers);
   }
 }
 
@@ -47,25 +49,31 @@ std::map<std::string, double> numbers(Json report) {
 /// Which findings there are, and of what.
 std::string told(const Json& report) {
   std::string all;
-  for (const Json& f : report["findings"]) all += f["id"].get<std::string>() + " " + f["subject"].get<std::string>() + "\n";
+  for (const Json& f : report["findings"])
+    all += f["id"].get<std::string>() + " " + f["subject"].get<std::string>() + "\n";
   return all;
 }
 
-bool near(double a, double b, double size = 1) { return std::abs(a - b) <= 1e-9 * std::max({size, std::abs(a), std::abs(b)}); }
+bool near(double a, double b, double size = 1) {
+  return std::abs(a - b) <= 1e-9 * std::max({size, std::abs(a), std::abs(b)});
+}
 
 /// Two reports say the same, but for what is named.
 void same(const Json& a, const Json& b, const std::vector<std::string>& but = {}) {
   const auto x = numbers(a), y = numbers(b);
   REQUIRE(x.size() == y.size());
   for (const auto& [path, value] : x) {
-    const bool left_out = std::any_of(but.begin(), but.end(), [&](const std::string& part) { return path.find(part) != std::string::npos; });
+    const bool left_out = std::any_of(but.begin(), but.end(),
+                                      [&](const std::string& part) { return path.find(part) != std::string::npos; });
     if (left_out) continue;
     CAPTURE(path, value);
     REQUIRE(y.count(path) == 1);
     // What a roll found, it found at its own positions.
     const bool sampled = path.find("angle_error_deg") != std::string::npos || path.find("rolled_") != std::string::npos;
-    if (sampled) CHECK(std::abs(value - y.at(path)) <= 0.01 * std::abs(value) + 1e-4);
-    else CHECK(near(value, y.at(path)));
+    if (sampled)
+      CHECK(std::abs(value - y.at(path)) <= 0.01 * std::abs(value) + 1e-4);
+    else
+      CHECK(near(value, y.at(path)));
   }
   CHECK(told(a) == told(b));
 }
@@ -74,9 +82,12 @@ void same(const Json& a, const Json& b, const std::vector<std::string>& but = {}
 std::string exchanged(std::string text, const std::string& from, const std::string& to) {
   std::string out;
   for (std::size_t i = 0; i < text.size();) {
-    if (text.compare(i, from.size(), from) == 0) out += to, i += from.size();
-    else if (text.compare(i, to.size(), to) == 0) out += from, i += to.size();
-    else out += text[i++];
+    if (text.compare(i, from.size(), from) == 0)
+      out += to, i += from.size();
+    else if (text.compare(i, to.size(), to) == 0)
+      out += from, i += to.size();
+    else
+      out += text[i++];
   }
   return out;
 }
@@ -86,18 +97,22 @@ std::string with_number(const std::string& text, const std::string& key, double 
   const auto at = text.find(key + " = ");
   if (at == std::string::npos) return text;
   const auto from = at + key.size() + 3, to = text.find('\n', from);
-  return text.substr(0, from) + fmt::format("{:.17g}", change(std::strtod(text.c_str() + from, nullptr))) + text.substr(to);
+  return text.substr(0, from) + fmt::format("{:.17g}", change(std::strtod(text.c_str() + from, nullptr))) +
+         text.substr(to);
 }
 
 }  // namespace
 
-TEST_CASE("ten times as large, every length is ten times as large, every volume a thousand times, and nothing else changes") {
-  // How each number grows, found from the reports themselves: a power of the size, one for each key in all jobs and kinds.
+TEST_CASE(
+    "ten times as large, every length is ten times as large, every volume a thousand times, and nothing else changes") {
+  // How each number grows, found from the reports themselves: a power of the size, one for each key in all jobs and
+  // kinds.
   std::map<std::string, int> power;
   int jobs = 0;
   for (const std::string& kind : test::job_kinds()) {
     for (unsigned seed = 1; seed <= how_many(kind); ++seed) {
-      const auto small = try_job(test::random_job(kind, seed)), large = try_job(test::random_job(kind, seed, false, false, 10));
+      const auto small = try_job(test::random_job(kind, seed)),
+                 large = try_job(test::random_job(kind, seed, false, false, 10));
       CAPTURE(kind, seed);
       REQUIRE(small.has_value() == large.has_value());
       if (!small) continue;
@@ -109,10 +124,12 @@ TEST_CASE("ten times as large, every length is ten times as large, every volume 
       for (const auto& [path, value] : x) {
         const double grown = y.at(path);
         CAPTURE(path, value, grown);
-        // Findings have quantities of their own; balls and pins come in sizes that can be bought; a mark is not sunk deeper for
-        // the disc that is larger.
+        // Findings have quantities of their own; balls and pins come in sizes that can be bought; a mark is not sunk
+        // deeper for the disc that is larger.
         const auto about = [&path = path](const char* what) { return path.find(what) != std::string::npos; };
-        if (path.rfind("findings.", 0) == 0 || about("_balls.") || about("_pins.") || (kind == "reducer" && about("_volume"))) continue;
+        if (path.rfind("findings.", 0) == 0 || about("_balls.") || about("_pins.") ||
+            (kind == "reducer" && about("_volume")))
+          continue;
         if (std::abs(value) < 1e-7) {
           CHECK(std::abs(grown) < 1e-3);
           continue;
@@ -143,7 +160,8 @@ TEST_CASE("ten times as large, every length is ten times as large, every volume 
       CHECK(k == 0);
       ++angles;
     }
-    if (ends("diameter") || ends("_width") || ends("_distance") || ends("backlash") || ends("pitch") || ends("module")) {
+    if (ends("diameter") || ends("_width") || ends("_distance") || ends("backlash") || ends("pitch") ||
+        ends("module")) {
       CHECK(k == (key == "diametral_pitch" ? -1 : 1));
       ++circles;
     }
@@ -155,7 +173,8 @@ TEST_CASE("ten times as large, every length is ten times as large, every volume 
   CHECK(circles > 15);
 }
 
-TEST_CASE("a job in JSON, or with what is shared said by each gear, or with its tables in another order, is the same job") {
+TEST_CASE(
+    "a job in JSON, or with what is shared said by each gear, or with its tables in another order, is the same job") {
   for (const std::string& kind : test::job_kinds()) {
     for (unsigned seed = 21; seed < 21 + how_many(kind); ++seed) {
       const std::string text = test::random_job(kind, seed);
@@ -169,10 +188,12 @@ TEST_CASE("a job in JSON, or with what is shared said by each gear, or with its 
       const auto json = try_job(as_json.str(), "v.json");
       REQUIRE(json);
       CHECK(report(*json) == told_once);
-      const auto shared = text.find("[shared]\n"), first = text.find("[gear.a]\n"), second = text.find("[gear.b]\n"), pair = text.find("[pair.p]\n");
+      const auto shared = text.find("[shared]\n"), first = text.find("[gear.a]\n"), second = text.find("[gear.b]\n"),
+                 pair = text.find("[pair.p]\n");
       if (shared == std::string::npos) continue;
-      const std::string keys = text.substr(shared + 9, first - shared - 9), a = text.substr(first + 9, second - first - 9),
-                        b = text.substr(second + 9, pair - second - 9), head = text.substr(0, shared);
+      const std::string keys = text.substr(shared + 9, first - shared - 9),
+                        a = text.substr(first + 9, second - first - 9), b = text.substr(second + 9, pair - second - 9),
+                        head = text.substr(0, shared);
       const auto each = try_job(head + "[gear.a]\n" + keys + a + "[gear.b]\n" + keys + b + text.substr(pair));
       REQUIRE(each);
       CHECK(report(*each) == told_once);
@@ -184,7 +205,9 @@ TEST_CASE("a job in JSON, or with what is shared said by each gear, or with its 
   }
 }
 
-TEST_CASE("driven from the other side, distances, plays and contact ratios stay, and what is told of each gear changes places") {
+TEST_CASE(
+    "driven from the other side, distances, plays and contact ratios stay, and what is told of each gear changes "
+    "places") {
   int pairs = 0;
   for (const std::string& kind : test::job_kinds()) {
     // Clock teeth and lanterns are made for one driver; which gear of a reducer drives is no choice.
@@ -192,7 +215,8 @@ TEST_CASE("driven from the other side, distances, plays and contact ratios stay,
     for (unsigned seed = 41; seed < 41 + how_many(kind); ++seed) {
       // Thinning is divided evenly, whichever drives: left to its default here.
       const std::string text = test::random_job(kind, seed);
-      const auto one = try_job(text), other = try_job(exchanged(text, "driver = \"a\"\ndriven = \"b\"", "driver = \"b\"\ndriven = \"a\""));
+      const auto one = try_job(text),
+                 other = try_job(exchanged(text, "driver = \"a\"\ndriven = \"b\"", "driver = \"b\"\ndriven = \"a\""));
       CAPTURE(kind, seed, text);
       REQUIRE(one.has_value() == other.has_value());
       if (!one) continue;
@@ -200,7 +224,8 @@ TEST_CASE("driven from the other side, distances, plays and contact ratios stay,
       const Json &p = a["pairs"]["p"], &q = b["pairs"]["p"];
       for (const auto& [name, gear] : a["gears"].items()) {
         CAPTURE(name);
-        same(Json{{"findings", Json::array()}, {"gear", gear}}, Json{{"findings", Json::array()}, {"gear", b["gears"][name]}});
+        same(Json{{"findings", Json::array()}, {"gear", gear}},
+             Json{{"findings", Json::array()}, {"gear", b["gears"][name]}});
       }
       CHECK(near(p["gear_ratio"].get<double>() * q["gear_ratio"].get<double>(), 1));
       for (const auto& [key, value] : p.items()) {
@@ -223,7 +248,8 @@ TEST_CASE("seen in a mirror, hands and the sense of turning change, and no dimen
   for (const char* kind : {"spur", "helical", "double_helical", "internal", "rack", "crossed"}) {
     for (unsigned seed = 61; seed < 61 + how_many(kind); ++seed) {
       const std::string text = test::random_job(kind, seed);
-      std::string mirrored = exchanged(exchanged(text, "\"left\"", "\"right\""), "\"clockwise\"", "\"counter-clockwise\"");
+      std::string mirrored =
+          exchanged(exchanged(text, "\"left\"", "\"right\""), "\"clockwise\"", "\"counter-clockwise\"");
       mirrored = with_number(mirrored, "direction", [](double d) { return -d; });
       mirrored = with_number(mirrored, "shaft_angle", [](double d) { return -d; });
       const auto one = try_job(text), other = try_job(mirrored);
@@ -231,8 +257,8 @@ TEST_CASE("seen in a mirror, hands and the sense of turning change, and no dimen
       REQUIRE(one.has_value() == other.has_value());
       if (!one) continue;
       const Json a = report(*one), b = report(*other);
-      // Where a tooth stands is told by an angle that goes the other way round; where a body's middle is, by y. A rack's own
-      // frame is not mirrored with it: its teeth are counted from the other end.
+      // Where a tooth stands is told by an angle that goes the other way round; where a body's middle is, by y. A
+      // rack's own frame is not mirrored with it: its teeth are counted from the other end.
       same(a, b, {"phase_deg", "shaft_angle_deg", "placing", "center_of_mass"});
       for (std::size_t i = 0; i < 2; ++i) {
         const Vec2 at = one->gears[i].axis, there = other->gears[i].axis;
@@ -254,12 +280,15 @@ TEST_CASE("turned as a whole, a job is the same job, its places turned") {
     for (unsigned seed = 81; seed < 81 + how_many(kind); ++seed) {
       std::string text = test::random_job(kind, seed);
       if (text.find("direction = ") == std::string::npos) text += "direction = 20\n";
-      const auto one = try_job(text), other = try_job(with_number(text, "direction", [](double d) { return d > 0 ? d - 67 : d + 113; }));
+      const auto one = try_job(text),
+                 other = try_job(with_number(text, "direction", [](double d) { return d > 0 ? d - 67 : d + 113; }));
       CAPTURE(kind, seed, text);
       REQUIRE(one.has_value() == other.has_value());
       if (!one) continue;
       same(report(*one), report(*other), {"phase_deg", "placing"});
-      const auto between = [](const Design& d) { return Vec3(d.groups[d.gears[1].group].origin + Vec3(d.gears[1].axis.x(), d.gears[1].axis.y(), 0)); };
+      const auto between = [](const Design& d) {
+        return Vec3(d.groups[d.gears[1].group].origin + Vec3(d.gears[1].axis.x(), d.gears[1].axis.y(), 0));
+      };
       if (kind != "bevel" && kind != "crossed") CHECK(near(between(*one).norm(), between(*other).norm()));
       // And it rolls alike: the play is that of the same flanks, met at another turn.
       if (!one->pairs[0].plane() || kind == "clock" || seed % 4 != 1) continue;

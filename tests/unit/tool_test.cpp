@@ -24,18 +24,20 @@ Swept sweep(const gear::CylindricalGear& g, const view::CuttingTool& tool, doubl
   for (std::size_t i = 0; i < tool.outline.size(); ++i) {
     const Vec2 a = tool.outline[i], b = tool.outline[(i + 1) % tool.outline.size()];
     // Only the teeth that come near: a rack's middle ones, a cutter's first.
-    if (tool.rack ? std::abs(a.y()) > 2.2 * pitch * tool.rolling_radius : std::abs(std::atan2(a.y(), a.x())) > 3.5 * kPi * tool.ratio / g.spec().teeth)
+    if (tool.rack ? std::abs(a.y()) > 2.2 * pitch * tool.rolling_radius
+                  : std::abs(std::atan2(a.y(), a.x())) > 3.5 * kPi * tool.ratio / g.spec().teeth)
       continue;
     dense.push_back(a);
     if ((b - a).norm() > 0.02 * g.spec().module && (b - a).norm() < 3 * g.spec().module) {
-      for (int k = 1; k < 30; ++k) dense.push_back(a + (b - a) * k / 30);
+      for (int k = 1; k < 30; ++k)
+        dense.push_back(a + (b - a) * k / 30);
     }
   }
   for (int n = -kTurns; n <= kTurns; ++n) {
     const double turn = std::min(tool.reach, 0.9) * n / kTurns;
     for (const Vec2& p : dense) {
-      const Vec2 world =
-          tool.rack ? Vec2(tool.distance + p.x(), p.y() + tool.rolling_radius * turn) : Vec2(Vec2(tool.distance, 0) + turned(p, turn * tool.ratio));
+      const Vec2 world = tool.rack ? Vec2(tool.distance + p.x(), p.y() + tool.rolling_radius * turn)
+                                   : Vec2(Vec2(tool.distance, 0) + turned(p, turn * tool.ratio));
       const double R = world.norm();
       if (R < lo || R > hi) continue;
       const auto half = g.half_space_angle(R);
@@ -53,12 +55,15 @@ Swept sweep(const gear::CylindricalGear& g, const view::CuttingTool& tool, doubl
 
 }  // namespace
 
-TEST_CASE("what a rack, swept past the blank, leaves is the outline: no place of it cuts deeper, and all of it is cut") {
-  for (const auto& [teeth, shift, helix] : {std::tuple{9, 0.0, 0.0}, {17, 0.18, 0.0}, {13, -0.1, 25.0}, {40, 0.4, -15.0}}) {
+TEST_CASE(
+    "what a rack, swept past the blank, leaves is the outline: no place of it cuts deeper, and all of it is cut") {
+  for (const auto& [teeth, shift, helix] :
+       {std::tuple{9, 0.0, 0.0}, {17, 0.18, 0.0}, {13, -0.1, 25.0}, {40, 0.4, -15.0}}) {
     gear::CylindricalSpec s;
     s.module = 1.5, s.teeth = teeth, s.profile_shift = shift, s.helix_angle = Angle::degrees(helix), s.face_width = 10;
     const gear::CylindricalGear g(s);
-    const Swept swept = sweep(g, view::cutting_tool(g), g.sizes().root_diameter / 2 * 1.0001, g.sizes().tip_diameter / 2 * 0.9999);
+    const Swept swept =
+        sweep(g, view::cutting_tool(g), g.sizes().root_diameter / 2 * 1.0001, g.sizes().tip_diameter / 2 * 0.9999);
     CAPTURE(teeth, shift, helix);
     CHECK(swept.most_beyond < 1e-6);
     CHECK(swept.least_short < 6e-3);
@@ -68,10 +73,12 @@ TEST_CASE("what a rack, swept past the blank, leaves is the outline: no place of
 TEST_CASE("what a pinion cutter, swept inside the ring, leaves is the outline") {
   for (const auto& [teeth, shift, helix] : {std::tuple{61, -0.4, 0.0}, {43, 0.0, 0.0}, {50, 0.2, 18.0}}) {
     gear::CylindricalSpec s;
-    s.module = 1.5, s.teeth = teeth, s.profile_shift = shift, s.helix_angle = Angle::degrees(helix), s.face_width = 10, s.internal = true, s.addendum = 0.9;
+    s.module = 1.5, s.teeth = teeth, s.profile_shift = shift, s.helix_angle = Angle::degrees(helix), s.face_width = 10,
+    s.internal = true, s.addendum = 0.9;
     const gear::CylindricalGear g(s);
     const view::CuttingTool tool = view::cutting_tool(g);
-    const Swept swept = sweep(g, tool, std::max(g.sizes().tip_diameter, g.sizes().base_diameter) / 2 * 1.001, g.sizes().root_diameter / 2 * 0.99999);
+    const Swept swept = sweep(g, tool, std::max(g.sizes().tip_diameter, g.sizes().base_diameter) / 2 * 1.001,
+                              g.sizes().root_diameter / 2 * 0.99999);
     CAPTURE(teeth, shift, helix, g.sizes().cutter->teeth, tool.deviation);
     CHECK(swept.most_beyond < 1e-6);
     CHECK(swept.least_short < 6e-3);
@@ -100,9 +107,11 @@ TEST_CASE("a pinion pushed radially into its ring is stopped where the theory sa
         const double at = a - 2.2 * step / 30;
         for (int tooth = 0; tooth < s1.teeth; ++tooth) {
           for (int k = 0; k <= 12; ++k) {
-            const double R1 = g1->sizes().base_diameter / 2 * 1.001 + (g1->sizes().tip_diameter - g1->sizes().base_diameter * 1.001) / 2 * k / 12;
+            const double R1 = g1->sizes().base_diameter / 2 * 1.001 +
+                              (g1->sizes().tip_diameter - g1->sizes().base_diameter * 1.001) / 2 * k / 12;
             for (const int side : {-1, 1}) {
-              const Vec2 q = Vec2(at, 0) + from_polar(R1, start + 2 * kPi * tooth / s1.teeth + side * g1->half_tooth_angle(R1));
+              const Vec2 q =
+                  Vec2(at, 0) + from_polar(R1, start + 2 * kPi * tooth / s1.teeth + side * g1->half_tooth_angle(R1));
               const double R = q.norm();
               if (R < g2->sizes().tip_diameter / 2 || R > g2->sizes().root_form_diameter / 2) continue;
               const double off = std::abs(std::remainder(std::atan2(q.y(), q.x()) - ring, 2 * kPi / s2.teeth));
@@ -131,14 +140,16 @@ TEST_CASE("mirrored hands mirror the teeth, and doubling all lengths doubles all
     CAPTURE(what);
     gear::CylindricalSpec other = teeth.spec(), twice = teeth.spec();
     other.helix_angle = -1 * other.helix_angle;
-    for (double* length :
-         {&twice.module, &twice.face_width, &twice.bore_diameter, &twice.tip_chamfer, &twice.tip_round, &twice.gap, &twice.thickness_allowance})
+    for (double* length : {&twice.module, &twice.face_width, &twice.bore_diameter, &twice.tip_chamfer, &twice.tip_round,
+                           &twice.gap, &twice.thickness_allowance})
       *length *= 2;
     for (auto* length : {&twice.length, &twice.base_height, &twice.outer_diameter}) {
       if (*length) **length *= 2;
     }
-    const gear::Teeth mirrored = teeth.is_rack() ? gear::Teeth(gear::Rack(other)) : gear::Teeth(gear::CylindricalGear(other));
-    const gear::Teeth doubled = teeth.is_rack() ? gear::Teeth(gear::Rack(twice)) : gear::Teeth(gear::CylindricalGear(twice));
+    const gear::Teeth mirrored =
+        teeth.is_rack() ? gear::Teeth(gear::Rack(other)) : gear::Teeth(gear::CylindricalGear(other));
+    const gear::Teeth doubled =
+        teeth.is_rack() ? gear::Teeth(gear::Rack(twice)) : gear::Teeth(gear::CylindricalGear(twice));
     CHECK(mirrored.twist() == -teeth.twist());
     REQUIRE(mirrored.chain().period.size() == teeth.chain().period.size());
     for (std::size_t i = 0; i < teeth.chain().period.size(); ++i) {
@@ -150,7 +161,8 @@ TEST_CASE("mirrored hands mirror the teeth, and doubling all lengths doubles all
 }
 
 TEST_CASE("balls and pins touch both flanks of a space where the inspection dimension puts them") {
-  // The distance of a ball's centre from the flank along the normal is its radius: in the transverse section, D/(2 cos β_b).
+  // The distance of a ball's centre from the flank along the normal is its radius: in the transverse section, D/(2 cos
+  // β_b).
   for (const auto& [what, teeth] : test::one_of_each()) {
     if (teeth.is_rack()) continue;
     CAPTURE(what);
@@ -164,12 +176,16 @@ TEST_CASE("balls and pins touch both flanks of a space where the inspection dime
       if (s.role != curve::Role::flank) continue;
       for (int k = 0; k <= 4000; ++k) {
         const Vec2 p = turned(s.point(s.from + (s.to - s.from) * k / 4000), g.internal() ? 0 : kPi / g.spec().teeth);
-        for (const double turn : {0.0, -2 * kPi / g.spec().teeth}) least = std::min(least, (turned(p, turn) - Vec2(centre, 0)).norm());
+        for (const double turn : {0.0, -2 * kPi / g.spec().teeth})
+          least = std::min(least, (turned(p, turn) - Vec2(centre, 0)).norm());
       }
     }
     CHECK_THAT(least * std::cos(g.sizes().base_helix_angle.radians()), WithinAbs(balls.pin_diameter / 2, 2e-5));
-    if (g.spec().helix_angle.radians() == 0) CHECK(g.over_pins()->length == balls.length);
-    else if (g.internal()) CHECK_FALSE(g.over_pins());
-    else CHECK_THAT(g.over_pins()->length, WithinAbs(2 * centre + balls.pin_diameter, 1e-12));
+    if (g.spec().helix_angle.radians() == 0)
+      CHECK(g.over_pins()->length == balls.length);
+    else if (g.internal())
+      CHECK_FALSE(g.over_pins());
+    else
+      CHECK_THAT(g.over_pins()->length, WithinAbs(2 * centre + balls.pin_diameter, 1e-12));
   }
 }

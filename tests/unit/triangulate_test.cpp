@@ -1,4 +1,5 @@
-// Triangles of plane regions: racks and rings of any size, regions drawn at random, none without area, the cost nearly linear.
+// Triangles of plane regions: racks and rings of any size, regions drawn at random, none without area, the cost nearly
+// linear.
 #include <catch2/catch.hpp>
 #include <ctime>
 #include <set>
@@ -17,7 +18,8 @@ using Loops = std::vector<std::vector<std::uint32_t>>;
 
 double area(const std::vector<Vec2>& points, const std::vector<std::uint32_t>& loop) {
   double sum = 0;
-  for (std::size_t i = 0; i < loop.size(); ++i) sum += cross(points[loop[i]], points[loop[(i + 1) % loop.size()]]);
+  for (std::size_t i = 0; i < loop.size(); ++i)
+    sum += cross(points[loop[i]], points[loop[(i + 1) % loop.size()]]);
   return sum / 2;
 }
 
@@ -30,25 +32,31 @@ void check(const std::vector<Vec2>& points, const Loops& loops) {
   for (const auto& loop : loops) {
     corners += loop.size();
     wanted += area(points, loop);
-    for (std::size_t i = 0; i < loop.size(); ++i) border.insert({loop[i], loop[(i + 1) % loop.size()]});
+    for (std::size_t i = 0; i < loop.size(); ++i)
+      border.insert({loop[i], loop[(i + 1) % loop.size()]});
   }
   CHECK(triangles.size() == corners + 2 * (loops.size() - 1) - 2);
   std::set<std::pair<std::uint32_t, std::uint32_t>> edges;
   for (const body::Triangle& t : triangles) {
     const Vec2 &a = points[t[0]], &b = points[t[1]], &c = points[t[2]];
-    const double twice = cross(Vec2(b - a), Vec2(c - a)), longest = std::max({(b - a).squaredNorm(), (c - b).squaredNorm(), (a - c).squaredNorm()});
+    const double twice = cross(Vec2(b - a), Vec2(c - a)),
+                 longest = std::max({(b - a).squaredNorm(), (c - b).squaredNorm(), (a - c).squaredNorm()});
     CHECK(twice > 1e-13 * longest);
     covered += twice / 2;
-    for (int k = 0; k < 3; ++k) CHECK(edges.insert({t[static_cast<std::size_t>(k)], t[static_cast<std::size_t>((k + 1) % 3)]}).second);
+    for (int k = 0; k < 3; ++k)
+      CHECK(edges.insert({t[static_cast<std::size_t>(k)], t[static_cast<std::size_t>((k + 1) % 3)]}).second);
   }
-  for (const auto& e : border) CHECK(edges.count(e) == 1);
-  for (const auto& e : edges) CHECK(edges.count({e.second, e.first}) == (border.count(e) > 0 ? 0 : 1));
+  for (const auto& e : border)
+    CHECK(edges.count(e) == 1);
+  for (const auto& e : edges)
+    CHECK(edges.count({e.second, e.first}) == (border.count(e) > 0 ? 0 : 1));
   CHECK_THAT(covered, WithinRel(wanted, 1e-9));
 }
 
 std::vector<std::uint32_t> run(std::uint32_t from, std::uint32_t count, bool reversed) {
   std::vector<std::uint32_t> all;
-  for (std::uint32_t i = 0; i < count; ++i) all.push_back(reversed ? from + count - 1 - i : from + i);
+  for (std::uint32_t i = 0; i < count; ++i)
+    all.push_back(reversed ? from + count - 1 - i : from + i);
   return all;
 }
 
@@ -77,11 +85,13 @@ TEST_CASE("regions drawn at random, with holes and straight walls, are covered b
     const int n = draw.whole(5, 60), extra = draw.whole(0, 3);
     std::vector<Vec2> corners;
     corners.reserve(static_cast<std::size_t>(n));
-    for (int i = 0; i < n; ++i) corners.push_back(from_polar(draw.between(60, 100), 2 * kPi * i / n));
+    for (int i = 0; i < n; ++i)
+      corners.push_back(from_polar(draw.between(60, 100), 2 * kPi * i / n));
     for (int i = 0; i < n; ++i) {
       for (int k = 0; k <= extra; ++k)
         points.push_back(corners[static_cast<std::size_t>(i)] +
-                         (corners[static_cast<std::size_t>((i + 1) % n)] - corners[static_cast<std::size_t>(i)]) * k / (extra + 1));
+                         (corners[static_cast<std::size_t>((i + 1) % n)] - corners[static_cast<std::size_t>(i)]) * k /
+                             (extra + 1));
     }
     loops.push_back(run(0, static_cast<std::uint32_t>(points.size()), false));
     const int holes = draw.whole(0, 9);
@@ -89,7 +99,8 @@ TEST_CASE("regions drawn at random, with holes and straight walls, are covered b
       const Vec2 middle = from_polar(30, 2 * kPi * h / 9);
       const auto from = static_cast<std::uint32_t>(points.size());
       const int sides = draw.whole(3, 14);
-      for (int i = 0; i < sides; ++i) points.push_back(middle + from_polar(draw.between(3, 9), 2 * kPi * i / sides));
+      for (int i = 0; i < sides; ++i)
+        points.push_back(middle + from_polar(draw.between(3, 9), 2 * kPi * i / sides));
       loops.push_back(run(from, static_cast<std::uint32_t>(sides), true));
     }
     check(points, loops);
@@ -102,7 +113,8 @@ TEST_CASE("a comb with straight back and straight walls has no triangle without 
     std::vector<Vec2> points;
     for (int i = 0; i < teeth; ++i) {
       const double x = -3.0 * i;
-      for (const Vec2& p : {Vec2(x, 0), Vec2(x - 0.5, 0), Vec2(x - 0.8, 1), Vec2(x - 1.1, 2), Vec2(x - 1.9, 2), Vec2(x - 2.2, 1), Vec2(x - 2.5, 0)})
+      for (const Vec2& p : {Vec2(x, 0), Vec2(x - 0.5, 0), Vec2(x - 0.8, 1), Vec2(x - 1.1, 2), Vec2(x - 1.9, 2),
+                            Vec2(x - 2.2, 1), Vec2(x - 2.5, 0)})
         points.push_back(p);
     }
     points.push_back(Vec2(-3.0 * teeth, 0)), points.push_back(Vec2(-3.0 * teeth, -4)), points.push_back(Vec2(0, -4));
@@ -154,11 +166,13 @@ TEST_CASE("the cost of meshing grows with the teeth, not with their square") {
   if (!test::whole_search()) return;  // under sanitizers there is nothing to measure
   gear::CylindricalSpec ring = rack(250);
   ring.internal = true;
-  // Four times the teeth: four times the work, and up to eleven on a machine that runs other things beside; by the square it would be sixteen.
+  // Four times the teeth: four times the work, and up to eleven on a machine that runs other things beside; by the
+  // square it would be sixteen.
   const auto grows = [](const gear::Teeth& small, const gear::Teeth& large) {
     seconds(small);  // warm
     double least = 1e9, most = 1e9;
-    for (int i = 0; i < 4; ++i) least = std::min(least, seconds(small)), most = std::min(most, seconds(large));
+    for (int i = 0; i < 4; ++i)
+      least = std::min(least, seconds(small)), most = std::min(most, seconds(large));
     return most / least;
   };
   CHECK(grows(gear::Rack(rack(250)), gear::Rack(rack(1000))) < 11);
@@ -186,7 +200,8 @@ TEST_CASE("what no writer may write is refused: open meshes, meshes turned insid
     CHECK_THROWS_WITH(body::check(without), Catch::Contains("open"));
   }
   body::TriangleMesh inside_out = m;
-  for (auto& t : inside_out.triangles) std::swap(t[0], t[1]);
+  for (auto& t : inside_out.triangles)
+    std::swap(t[0], t[1]);
   CHECK_THROWS_WITH(body::check(inside_out), Catch::Contains("volume"));
   body::TriangleMesh nan = m;
   nan.vertices[3].x() = std::nan("");

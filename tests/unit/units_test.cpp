@@ -25,7 +25,8 @@ void compare(const Json& a, const Json& b, const std::string& path, int& numbers
   }
   if (a.is_array()) {
     REQUIRE(a.size() == b.size());
-    for (std::size_t i = 0; i < a.size(); ++i) compare(a[i], b[i], path, numbers);
+    for (std::size_t i = 0; i < a.size(); ++i)
+      compare(a[i], b[i], path, numbers);
     return;
   }
   if (!a.is_number() || !b.is_number()) {
@@ -49,8 +50,10 @@ Json in_mm(const std::string& job) {
 }  // namespace
 
 TEST_CASE("every starter rewritten in inches and back is the same design, to the last digits") {
-  for (const char* kind : {"spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel", "cycloidal", "clock", "lantern", "reducer", "coupon"}) {
-    const std::string mm = starter(kind, Units::mm), inches = in_units(mm, "v", Units::inch), back = in_units(inches, "v", Units::mm);
+  for (const char* kind : {"spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel", "cycloidal",
+                           "clock", "lantern", "reducer", "coupon"}) {
+    const std::string mm = starter(kind, Units::mm), inches = in_units(mm, "v", Units::inch),
+                      back = in_units(inches, "v", Units::mm);
     CAPTURE(kind);
     CHECK(resolve(inches, "v").units == Units::inch);
     int numbers = 0;
@@ -87,12 +90,16 @@ TEST_CASE("random jobs of every kind keep their design through the other units")
 
 TEST_CASE("numbers are edited where they stand: units, formulas, [values], tables by diameter, inline tables, JSON") {
   const std::string job =
-      "# für das Dach: °, µm\ntitle = 'ä — é'  # stays\n[values]\nshaft = 5 # a name\nhub = '1/2 in'\nlean = '0.3 rad'\n[shared]\nmodule = 1.5\n"
-      "[gear.a]\nkind = 'spur'\nteeth = 30\nbore.diameter = 'shaft + 0.1' # a formula\nface_width = '1/2 in'\nhubs = [{ diameter = 'hub + 1', length = 3 }] # "
+      "# für das Dach: °, µm\ntitle = 'ä — é'  # stays\n[values]\nshaft = 5 # a name\nhub = '1/2 in'\nlean = '0.3 "
+      "rad'\n[shared]\nmodule = 1.5\n"
+      "[gear.a]\nkind = 'spur'\nteeth = 30\nbore.diameter = 'shaft + 0.1' # a formula\nface_width = '1/2 in'\nhubs = "
+      "[{ diameter = 'hub + 1', length = 3 }] # "
       "ü\n"
-      "flat = { height = 4.9, angle = 'lean' }\n[gear.b]\nlike = 'a'\nteeth = 40\nholes = { count = 3, circle_diameter = 30, diameter = 4, angle = '0.3 rad' "
+      "flat = { height = 4.9, angle = 'lean' }\n[gear.b]\nlike = 'a'\nteeth = 40\nholes = { count = 3, circle_diameter "
+      "= 30, diameter = 4, angle = '0.3 rad' "
       "}\n"
-      "[pair.p]\ndriver = 'a'\ndriven = 'b'\nbacklash = '4 %'\n[process]\nhole_allowance = { '3' = 0.3, '10' = 0.2, '1/2 in' = '0.15 mm' }\nshrinkage = '1 "
+      "[pair.p]\ndriver = 'a'\ndriven = 'b'\nbacklash = '4 %'\n[process]\nhole_allowance = { '3' = 0.3, '10' = 0.2, "
+      "'1/2 in' = '0.15 mm' }\nshrinkage = '1 "
       "%'\n";
   const std::string inches = in_units(job, "v", Units::inch);
   CAPTURE(inches);
@@ -100,13 +107,15 @@ TEST_CASE("numbers are edited where they stand: units, formulas, [values], table
   compare(in_mm(job), in_mm(inches), "", numbers);
   compare(in_mm(job), in_mm(in_units(inches, "v", Units::mm)), "", numbers);
   CHECK(numbers > 100);
-  for (const char* stays : {"# für das Dach: °, µm", "title = 'ä — é'  # stays", "shaft = 5 # a name", "'4 %'", "'0.3 rad'", "'1 %'", "face_width = '1/2 in'",
-                            "# a formula", "(shaft + 0.1)/25.4", "module = 1.5", "'1/2 in'"}) {
+  for (const char* stays :
+       {"# für das Dach: °, µm", "title = 'ä — é'  # stays", "shaft = 5 # a name", "'4 %'", "'0.3 rad'", "'1 %'",
+        "face_width = '1/2 in'", "# a formula", "(shaft + 0.1)/25.4", "module = 1.5", "'1/2 in'"}) {
     CHECK_THAT(inches, Contains(stays));
   }
   // A bore on the border of two keys keeps its own.
   for (const double bore : {10.0, 12.0, 17.0, 38.0, 44.0, 50.0, 58.0, 110.0}) {
-    const std::string keyed = fmt::format("[gear.a]\nkind='spur'\nteeth=200\nmodule=1\nbore.diameter={}\nkeyway='standard'\n", bore);
+    const std::string keyed =
+        fmt::format("[gear.a]\nkind='spur'\nteeth=200\nmodule=1\nbore.diameter={}\nkeyway='standard'\n", bore);
     CAPTURE(bore);
     const Design mm = resolve(keyed, "v"), in = resolve(in_units(keyed, "v", Units::inch), "v");
     REQUIRE(mm.gears[0].features.keyway);
@@ -114,6 +123,7 @@ TEST_CASE("numbers are edited where they stand: units, formulas, [values], table
     CHECK(in.gears[0].features.keyway->width == mm.gears[0].features.keyway->width);
     CHECK(in.gears[0].teeth.bore_diameter() == mm.gears[0].teeth.bore_diameter());
   }
-  const std::string json = R"({"gear":{"a":{"kind":"spur","teeth":30,"module":1,"bore":{"diameter":6},"face_width":"1/2 in"}}})";
+  const std::string json =
+      R"({"gear":{"a":{"kind":"spur","teeth":30,"module":1,"bore":{"diameter":6},"face_width":"1/2 in"}}})";
   compare(in_mm(json), in_mm(in_units(json, "v.json", Units::inch)), "", numbers);
 }

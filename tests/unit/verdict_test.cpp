@@ -1,5 +1,5 @@
-// What is promised of a job as a whole: reports and rolls that agree for every kind, loops that close, reducers that turn,
-// limits that are limits.
+// What is promised of a job as a whole: reports and rolls that agree for every kind, loops that close, reducers that
+// turn, limits that are limits.
 #include <catch2/catch.hpp>
 #include <map>
 #include <nlohmann/json.hpp>
@@ -44,7 +44,8 @@ bool errors(const Design& design) {
 std::string all_findings(const Design& design) {
   std::string all;
   for (const Finding& f : findings(design)) {
-    if (f.kind().severity == Severity::error) all += fmt::format("{} {} {:.6g} ", f.kind().text_id, f.subject, f.value.value_or(0));
+    if (f.kind().severity == Severity::error)
+      all += fmt::format("{} {} {:.6g} ", f.kind().text_id, f.subject, f.value.value_or(0));
   }
   return all;
 }
@@ -53,15 +54,18 @@ std::string all_findings(const Design& design) {
 std::string triangle(int z) {
   return fmt::format(
       "[shared]\nmodule=2\n[gear.a]\nkind='spur'\nteeth={0}\n[gear.b]\nlike='a'\n[gear.c]\nlike='a'\n"
-      "[pair.ab]\ndriver='a'\ndriven='b'\n[pair.ac]\ndriver='a'\ndriven='c'\ndirection=60\n[pair.bc]\ndriver='b'\ndriven='c'\ndirection=120\n",
+      "[pair.ab]\ndriver='a'\ndriven='b'\n[pair.ac]\ndriver='a'\ndriven='c'\ndirection=60\n[pair.bc]\ndriver='b'"
+      "\ndriven='c'\ndirection=120\n",
       z);
 }
 
 /// A sun, two planets and a ring: the last pair closes the loop.
 std::string planets(double second, const std::string& more = "") {
   return fmt::format(
-      "[shared]\nmodule=1\naddendum=0.8\n{1}[gear.sun]\nkind='spur'\nteeth=20\n[gear.p1]\nlike='sun'\nteeth=22\n[gear.p2]\nlike='p1'\n"
-      "[gear.ring]\nkind='internal'\nteeth=64\n[pair.s1]\ndriver='sun'\ndriven='p1'\nbacklash=0.05\n[pair.s2]\ndriver='sun'\ndriven='p2'\ndirection={0}\n"
+      "[shared]\nmodule=1\naddendum=0.8\n{1}[gear.sun]\nkind='spur'\nteeth=20\n[gear.p1]\nlike='sun'\nteeth=22\n[gear."
+      "p2]\nlike='p1'\n"
+      "[gear.ring]\nkind='internal'\nteeth=64\n[pair.s1]\ndriver='sun'\ndriven='p1'\nbacklash=0.05\n[pair.s2]\ndriver='"
+      "sun'\ndriven='p2'\ndirection={0}\n"
       "[pair.r1]\ndriver='p1'\ndriven='ring'\n[pair.r2]\ndriver='p2'\ndriven='ring'\ndirection={0}\n",
       second, more);
 }
@@ -76,7 +80,8 @@ const Pair& named(const Design& design, const std::string& name) {
 
 }  // namespace
 
-TEST_CASE("three gears that each mesh with the other two cannot turn: told exactly, and the pair that closes the loop jams") {
+TEST_CASE(
+    "three gears that each mesh with the other two cannot turn: told exactly, and the pair that closes the loop jams") {
   const Design design = resolve(triangle(20), "v");
   const Finding turns = finding(design, "loop-turns");
   CHECK(turns.subject == "pair.bc");
@@ -124,9 +129,11 @@ TEST_CASE("a loop of sun, planets and ring closes where the assembly condition s
 TEST_CASE("a loop whose gears turn against each other is told whatever their sizes, by exact fractions") {
   // Two idlers between the same wheels, of the same sense: sound. Their tooth counts do not matter to the ratio.
   const auto square = [](const std::string& last) {
-    return "[shared]\nmodule=1\n[gear.a]\nkind='spur'\nteeth=40\n[gear.b]\nlike='a'\nteeth=20\n[gear.c]\nlike='a'\nteeth=20\n[gear.d]\nlike='a'\nteeth=" +
+    return "[shared]\nmodule=1\n[gear.a]\nkind='spur'\nteeth=40\n[gear.b]\nlike='a'\nteeth=20\n[gear.c]\nlike='a'"
+           "\nteeth=20\n[gear.d]\nlike='a'\nteeth=" +
            last +
-           "\n[pair.ab]\ndriver='a'\ndriven='b'\n[pair.ac]\ndriver='a'\ndriven='c'\ndirection=90\n[pair.bd]\ndriver='b'\ndriven='d'\ndirection=90\n"
+           "\n[pair.ab]\ndriver='a'\ndriven='b'\n[pair.ac]\ndriver='a'\ndriven='c'\ndirection=90\n[pair.bd]\ndriver='b'"
+           "\ndriven='d'\ndirection=90\n"
            "[pair.cd]\ndriver='c'\ndriven='d'\n";
   };
   const Design sound = resolve(square("40"), "v");
@@ -170,16 +177,19 @@ TEST_CASE("report and roll agree, findings and verdicts both, for random jobs of
       CAPTURE(name(r.verdict), r.max_overlap, r.lost_share, r.worst ? r.worst->where : "");
       if (!gear_wrong) {
         // Cycloidal fillets that are touched are a warning: the flank ends there.
-        if (!finds(design, "flank-stops-early") && !finds(design, "crossed-face-narrow") && !finds(design, "cutter-cuts-tip"))
+        if (!finds(design, "flank-stops-early") && !finds(design, "crossed-face-narrow") &&
+            !finds(design, "cutter-cuts-tip"))
           CHECK(name(r.verdict) == "meshes");
       } else {
         // A graze of less than a nanometre passes between any positions.
         bool grazes = true;
         for (const Finding& f : findings(design)) {
-          if (f.kind().severity == Severity::error) grazes = grazes && f.id == FindingId::tip_digs_root && *f.value < 1e-6;
+          if (f.kind().severity == Severity::error)
+            grazes = grazes && f.id == FindingId::tip_digs_root && *f.value < 1e-6;
         }
         if (grazes) continue;
-        if (r.verdict == roll::Verdict::meshes && kind != "crossed") r = rolled(design, p, 1500);  // a graze takes a small part of the period
+        if (r.verdict == roll::Verdict::meshes && kind != "crossed")
+          r = rolled(design, p, 1500);  // a graze takes a small part of the period
         CHECK(name(r.verdict) != "meshes");
       }
     }
@@ -194,7 +204,8 @@ TEST_CASE("bevel pairs of any size: an undercut leaves the mate's tip room, and 
   // The pair that was called wrong and is sound.
   const auto corner = [](int z1, int z2) {
     return fmt::format(
-        "[shared]\nmodule=2\nface_width=8\n[gear.a]\nkind='bevel'\nteeth={}\n[gear.b]\nlike='a'\nteeth={}\n[pair.p]\ndriver='a'\ndriven='b'\nbacklash=0.05\n",
+        "[shared]\nmodule=2\nface_width=8\n[gear.a]\nkind='bevel'\nteeth={}\n[gear.b]\nlike='a'\nteeth={}\n[pair.p]"
+        "\ndriver='a'\ndriven='b'\nbacklash=0.05\n",
         z1, z2);
   };
   const Design d = resolve(corner(13, 25), "v");
@@ -224,14 +235,17 @@ TEST_CASE("how deep a tip digs into a root is what points of both outlines say")
       ++dug;
       CAPTURE(seed, f.subject, *f.value);
       const bool own_drives = f.subject == "driver";
-      const gear::CylindricalGear &own = own_drives ? any->driver : any->driven, &mate = own_drives ? any->driven : any->driver;
-      // The root as many points, and the tip edge carried through by the ratio from where the flanks touch at the pitch point.
+      const gear::CylindricalGear &own = own_drives ? any->driver : any->driven,
+                                  &mate = own_drives ? any->driven : any->driver;
+      // The root as many points, and the tip edge carried through by the ratio from where the flanks touch at the pitch
+      // point.
       std::vector<Vec2> root;
       const curve::Outline outline = own.outline();
       for (const int copy : {-1, 0, 1}) {
         for (const curve::Segment& s : outline.period) {
           if (s.role == curve::Role::tip) continue;
-          for (int i = 0; i <= 400; ++i) root.push_back(turned(s.point(s.from + (s.to - s.from) * i / 400), outline.turn(copy)));
+          for (int i = 0; i <= 400; ++i)
+            root.push_back(turned(s.point(s.from + (s.to - s.from) * i / 400), outline.turn(copy)));
         }
       }
       const double a = any->center_distance, z1 = own.spec().teeth, z2 = mate.spec().teeth;
@@ -268,7 +282,8 @@ TEST_CASE("how deep a tip digs into a root is what points of both outlines say")
 TEST_CASE("a job that overlaps nowhere has findings with numbers of its own size") {
   // The number that was the wheel's base radius.
   const Design d = resolve(
-      "[gear.a]\nkind='spur'\nteeth=17\nmodule=1.5\naddendum=1.4\nprofile_shift=0.18\n[gear.b]\nlike='a'\nteeth=43\nprofile_shift=0.09\n"
+      "[gear.a]\nkind='spur'\nteeth=17\nmodule=1.5\naddendum=1.4\nprofile_shift=0.18\n[gear.b]\nlike='a'\nteeth="
+      "43\nprofile_shift=0.09\n"
       "[pair.p]\ndriver='a'\ndriven='b'\ncenter_distance=45.5\nbacklash=0.14\n",
       "v");
   for (const Finding& f : findings(d)) {
@@ -286,7 +301,8 @@ TEST_CASE("no roll gives a verdict over no positions") {
     CHECK_THROWS_WITH(rolled(pair, pair.pairs[0], positions), Contains("positions"));
     CHECK_THROWS_WITH(rolled(space, space.pairs[0], positions), Contains("positions"));
     CHECK_THROWS_WITH(rolled(reducer.reducers[0], positions), Contains("positions"));
-    CHECK_THROWS_WITH(roll::roll(roll::Cut{}, roll::Cut{}, law(pair, pair.pairs[0], positions), 1, 1), Contains("positions"));
+    CHECK_THROWS_WITH(roll::roll(roll::Cut{}, roll::Cut{}, law(pair, pair.pairs[0], positions), 1, 1),
+                      Contains("positions"));
   }
 }
 
@@ -312,17 +328,21 @@ TEST_CASE("limits of whole numbers are found whole number by whole number, betwe
 
 TEST_CASE("a varied key that changes nothing is said, and one that does is not") {
   const std::string job =
-      "[gear.g]\nkind='spur'\nteeth=30\nmodule=1\ntool_tip_radius=0.3\n[gear.h]\nlike='g'\n[pair.p]\ndriver='g'\ndriven='h'\nbacklash=0.1\n";
+      "[gear.g]\nkind='spur'\nteeth=30\nmodule=1\ntool_tip_radius=0.3\n[gear.h]\nlike='g'\n[pair.p]\ndriver='g'"
+      "\ndriven='h'\nbacklash=0.1\n";
   VaryRequest request;
-  // Both gears have as many teeth: however the thinning is shared, its sum is what one pair's play needs. The teeth differ, though.
+  // Both gears have as many teeth: however the thinning is shared, its sum is what one pair's play needs. The teeth
+  // differ, though.
   request.keys = {parse_vary_key("pair.p.backlash_share=0.2:0.8:3")};
   CHECK(vary(job, "v", {}, request).without_effect.empty());
   // Of a plain fillet the tool's corner makes nothing.
-  const std::string plain = "[gear.g]\nkind='cycloidal'\nform='clock'\nteeth=30\nmate_teeth=8\nrole='wheel'\nmodule=1\n";
+  const std::string plain =
+      "[gear.g]\nkind='cycloidal'\nform='clock'\nteeth=30\nmate_teeth=8\nrole='wheel'\nmodule=1\n";
   request.keys = {parse_vary_key("gear.g.teeth=30:31")};
   CHECK(vary(plain, "v", {}, request).without_effect.empty());
   request.keys = {parse_vary_key("pair.p.start_angle=0:360:2")};
-  const Varied turned = vary(job, "v", {}, request);  // a whole turn: where everything stands is the same but for its angle
+  const Varied turned =
+      vary(job, "v", {}, request);  // a whole turn: where everything stands is the same but for its angle
   CHECK(turned.without_effect.empty());
   request.keys = {parse_vary_key("gear.g.cutter.teeth=20:22")};
   CHECK_FALSE(vary(job, "v", {}, request).rows[0].impossible.empty());  // no key of a spur gear: told as such
@@ -331,14 +351,16 @@ TEST_CASE("a varied key that changes nothing is said, and one that does is not")
   CHECK(vary(rack, "v", {}, request).without_effect.empty());
 }
 
-TEST_CASE("what play the making leaves is told where it is too little, with the play to give, and that play is enough") {
-  for (const std::string& kind :
-       {std::string("spur"), std::string("helical"), std::string("internal"), std::string("rack"), std::string("bevel"), std::string("true_cycloid")}) {
+TEST_CASE(
+    "what play the making leaves is told where it is too little, with the play to give, and that play is enough") {
+  for (const std::string& kind : {std::string("spur"), std::string("helical"), std::string("internal"),
+                                  std::string("rack"), std::string("bevel"), std::string("true_cycloid")}) {
     int told = 0;
     for (unsigned seed = 1; seed <= 30; ++seed) {
       std::string job = test::random_job(kind, seed);
       if (const auto at = job.find("backlash = "); at != std::string::npos) job.erase(at, job.find('\n', at) + 1 - at);
-      for (const char* process : {"", "[process]\npreset = \"print\"\n", "[process]\npreset = \"wire\"\nsurface_offset = 0.01\n"}) {
+      for (const char* process :
+           {"", "[process]\npreset = \"print\"\n", "[process]\npreset = \"wire\"\nsurface_offset = 0.01\n"}) {
         Design design;
         try {
           design = resolve(job + "backlash = 0.0\n" + process, "v");
@@ -374,7 +396,8 @@ TEST_CASE("what play the making leaves is told where it is too little, with the 
 
 TEST_CASE("speeds follow from the pair that says one, through the whole mechanism") {
   const std::string job =
-      "[shared]\nmodule=1\n[gear.a]\nkind='spur'\nteeth=20\n[gear.b]\nlike='a'\nteeth=40\n[gear.c]\nlike='a'\nteeth=30\n"
+      "[shared]\nmodule=1\n[gear.a]\nkind='spur'\nteeth=20\n[gear.b]\nlike='a'\nteeth=40\n[gear.c]\nlike='a'\nteeth="
+      "30\n"
       "[pair.ab]\ndriver='a'\ndriven='b'\nspeed=120\nbacklash=0.1\n[pair.bc]\ndriver='b'\ndriven='c'\n";
   const Json r = Json::parse(report_json(resolve(job, "v")));
   CHECK(r["gears"]["a"]["speed"] == 120);

@@ -18,7 +18,9 @@ using Json = nlohmann::json;
 
 namespace {
 
-job::Design stage(const std::string& more = "") { return job::resolve(job::starter("spur", job::Units::mm) + more, "start"); }
+job::Design stage(const std::string& more = "") {
+  return job::resolve(job::starter("spur", job::Units::mm) + more, "start");
+}
 
 /// Share of the pixels of a PNG near a colour.
 double share(const std::string& png, int red, int green, int blue) {
@@ -35,7 +37,8 @@ double share(const std::string& png, int red, int green, int blue) {
   };
   cairo_surface_t* surface = cairo_image_surface_create_from_png_stream(read, &source);
   REQUIRE(cairo_surface_status(surface) == CAIRO_STATUS_SUCCESS);
-  const int width = cairo_image_surface_get_width(surface), height = cairo_image_surface_get_height(surface), stride = cairo_image_surface_get_stride(surface);
+  const int width = cairo_image_surface_get_width(surface), height = cairo_image_surface_get_height(surface),
+            stride = cairo_image_surface_get_stride(surface);
   const unsigned char* data = cairo_image_surface_get_data(surface);
   int near = 0;
   for (int y = 0; y < height; ++y) {
@@ -62,7 +65,8 @@ TEST_CASE("pictures show both gears in their colours on paper, and their words")
   const std::string one = view::draw_gear(d, d.gears[0], "png", {1280, 800});
   const double scale = 690 / d.gears[0].teeth.gear().sizes().tip_diameter;
   const double area = curve::signed_area(d.gears[0].teeth.outline()) - kPi * 2.25 * 2.25;
-  CHECK_THAT(share(one, 238, 222, 190) * 1280 * 800 / (scale * scale), WithinAbs(area, 0.05 * area));  // outlines and circles take the rest
+  CHECK_THAT(share(one, 238, 222, 190) * 1280 * 800 / (scale * scale),
+             WithinAbs(area, 0.05 * area));  // outlines and circles take the rest
   const std::string svg = view::draw_contact(d, d.pairs[0], "svg");
   CHECK_THAT(svg, Contains("<svg"));
   CHECK_THAT(view::draw_pair(d, d.pairs[0], "pdf").substr(0, 8), Contains("%PDF-1."));
@@ -70,7 +74,8 @@ TEST_CASE("pictures show both gears in their colours on paper, and their words")
 }
 
 TEST_CASE("pictures are drawn whatever the direction, and for pairs out of reach") {
-  for (const char* more : {"direction = 90\n", "direction = 200\n", "mounted_center_distance = 49.5\n", "mounted_center_distance = 45.3\n"}) {
+  for (const char* more : {"direction = 90\n", "direction = 200\n", "mounted_center_distance = 49.5\n",
+                           "mounted_center_distance = 45.3\n"}) {
     const job::Design d = stage(more);
     CHECK(share(view::draw_pair(d, d.pairs[0], "png"), 218, 217, 232) > 0.05);
     CHECK(share(view::draw_contact(d, d.pairs[0], "png"), 238, 222, 190) > 0.02);
@@ -87,7 +92,8 @@ TEST_CASE("the line of action touches both base circles and passes through the p
       CHECK_THAT((ends[0] - g1.axis).norm(), WithinAbs(g1.teeth.gear().sizes().base_diameter / 2, 1e-12));
       CHECK_THAT(along.dot(ends[0] - g1.axis), WithinAbs(0, 1e-12));
       CHECK_THAT(along.dot(ends[1] - g2.axis), WithinAbs(0, 1e-12));
-      const Vec2 pitch_point = g1.axis + from_polar(d.pairs[0].running->working_pitch_diameters()[0] / 2, d.pairs[0].direction);
+      const Vec2 pitch_point =
+          g1.axis + from_polar(d.pairs[0].running->working_pitch_diameters()[0] / 2, d.pairs[0].direction);
       CHECK_THAT(cross(along, pitch_point - ends[0]), WithinAbs(0, 1e-12));
       // And that is where the roll finds the contacts of this limit.
       const auto rolled = job::rolled(d, d.pairs[0], 8);
@@ -125,7 +131,8 @@ TEST_CASE("files appear whole, and numbers as the shortest text that reads back"
   write::write_file(path, "two");
   CHECK(write::read_file(path) == "two");
   CHECK(std::distance(std::filesystem::directory_iterator(folder), {}) == 1);
-  CHECK_THROWS_WITH(write::write_file((folder / "no/such.txt").string(), "x"), Contains("no/such.txt") && Contains("cannot write"));
+  CHECK_THROWS_WITH(write::write_file((folder / "no/such.txt").string(), "x"),
+                    Contains("no/such.txt") && Contains("cannot write"));
   CHECK_THROWS_WITH(write::read_file((folder / "missing").string()), Contains("cannot read"));
   CHECK_THROWS_WITH(write::read_file(folder.string()), Contains("is a folder"));
   std::filesystem::remove_all(folder);

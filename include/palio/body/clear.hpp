@@ -15,7 +15,7 @@ class Shape {
   explicit Shape(const curve::Outline& outline);
 
   double orientation() const noexcept { return orientation_; }  ///< +1: counter-clockwise, an outer loop; −1: a hole
-  double least() const noexcept { return least_; }              ///< radius of the ring about the origin that holds it [mm]
+  double least() const noexcept { return least_; }  ///< radius of the ring about the origin that holds it [mm]
   double greatest() const noexcept { return greatest_; }
   const std::vector<Vec2>& points() const noexcept { return points_; }
   bool around_origin() const noexcept { return around_; }
@@ -43,7 +43,8 @@ struct Collision {
   double depth;               ///< how far one reaches beyond the other's edge; 0 where they only touch [mm]
 };
 
-/// Everything that collides: within layers and where layers meet. Two loops that come closer than `least` count as touching.
+/// Everything that collides: within layers and where layers meet. Two loops that come closer than `least` count as
+/// touching.
 std::vector<Collision> collisions(const Body& body, double least = 1e-3);
 
 /// The material between two loops of a layer, at its thinnest.

@@ -13,7 +13,8 @@ namespace palio::body {
 /// What is made around bevel teeth: bore with keyway, flat or hexagon, and one hub behind the heel (towards +z).
 class ConicalBody {
  public:
-  /// \throws InvalidParameter "bore", "keyway", "flat", "hex", "hubs", "rim_thickness", and features that bevel gears do not take
+  /// \throws InvalidParameter "bore", "keyway", "flat", "hex", "hubs", "rim_thickness", and features that bevel gears
+  /// do not take
   ConicalBody(const gear::BevelGear& teeth, Features features);
 
   const gear::BevelGear& teeth() const noexcept { return teeth_; }
@@ -22,14 +23,16 @@ class ConicalBody {
   struct Circle {
     double radius, z;  ///< [mm]
   };
-  const Circle& front() const noexcept { return front_; }       ///< where the toe's end meets the front plane
-  const Circle& rear() const noexcept { return rear_; }         ///< where the heel's end meets the rear plane, or the hub
+  const Circle& front() const noexcept { return front_; }  ///< where the toe's end meets the front plane
+  const Circle& rear() const noexcept { return rear_; }    ///< where the heel's end meets the rear plane, or the hub
   double front_angle() const noexcept { return front_angle_; }  ///< the cone angle of that circle, seen from the apex
   double rear_angle() const noexcept { return rear_angle_; }
   std::optional<Circle> hub() const noexcept { return hub_; }  ///< the hub's end
   const std::optional<curve::Outline>& bore() const noexcept { return bore_; }
-  double bottom() const noexcept;                                   ///< least height: the tips at the toe, or the front plane
-  double top() const noexcept { return hub_ ? hub_->z : rear_.z; }  ///< greatest height: apex to rear face, the mounting distance
+  double bottom() const noexcept;  ///< least height: the tips at the toe, or the front plane
+  double top() const noexcept {
+    return hub_ ? hub_->z : rear_.z;
+  }  ///< greatest height: apex to rear face, the mounting distance
 
   /// A point of the teeth: segment of the period, share of it (0…1), cone distance R.
   Vec3 point(const curve::Outline& section, std::size_t segment, double share, double cone_distance) const;
@@ -47,8 +50,8 @@ class ConicalBody {
   std::optional<Circle> hub_;
 };
 
-/// Strips along the teeth and across their ends, triangles over the planes; every quadrangle is measured against the exact
-/// surface. \throws InvalidParameter "chord_error"
+/// Strips along the teeth and across their ends, triangles over the planes; every quadrangle is measured against the
+/// exact surface. \throws InvalidParameter "chord_error"
 TriangleMesh mesh(const ConicalBody& body, double chord_error);
 
 /// Exact but for the quadrature of smooth functions.

@@ -75,8 +75,8 @@ struct Features {
   double first_layer_height = 0;    ///< … up to this height
 };
 
-/// Every wall but the teeth moved into the material by `by` (negative: out of it): outer edges inwards, holes wider [mm].
-/// The round bore, which is the spec's, is not among them.
+/// Every wall but the teeth moved into the material by `by` (negative: out of it): outer edges inwards, holes wider
+/// [mm]. The round bore, which is the spec's, is not among them.
 Features drawn_in(Features features, double by);
 
 /// All of it larger: across the axis by `radial`, along it by `axial`.
@@ -88,8 +88,8 @@ struct Heights {
 };
 Heights heights(const gear::Teeth& teeth, const Features& features);
 
-/// Keyways by bore: width and depth in the hub (t₂) in the manner of ISO 773 for plain parallel keys. The numbers are the
-/// series in common use; they were not compared with the printed standard.
+/// Keyways by bore: width and depth in the hub (t₂) in the manner of ISO 773 for plain parallel keys. The numbers are
+/// the series in common use; they were not compared with the printed standard.
 struct KeySize {
   double over, up_to, width, depth;  ///< bore above `over` up to `up_to` [mm]
 };
@@ -97,9 +97,10 @@ const std::vector<KeySize>& key_sizes();
 /// None for bores outside the table.
 std::optional<Keyway> standard_keyway(double bore_diameter);
 
-/// The body of cylindrical teeth in their own frame: teeth from z = 0 to the face width, the outline as it is at mid-face.
-/// \param first_layer  the teeth as the lowest layer shows them, where `first_layer_inset` asks for it
-/// \throws InvalidParameter naming the feature ("keyway", "web" …): one that is out of range, or that runs into another,
+/// The body of cylindrical teeth in their own frame: teeth from z = 0 to the face width, the outline as it is at
+/// mid-face. \param first_layer  the teeth as the lowest layer shows them, where `first_layer_inset` asks for it
+/// \throws InvalidParameter naming the feature ("keyway", "web" …): one that is out of range, or that runs into
+/// another,
 ///   with both names and by how much
 Body body(const gear::Teeth& teeth, const Features& features, const gear::Teeth* first_layer = nullptr);
 

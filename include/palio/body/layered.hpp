@@ -1,6 +1,6 @@
 // A body as closed loops × height levels: layers stacked along z. A layer is the region between its loops; hubs, webs,
-// recesses, keyways, spokes and holes are loops too, a twist is a property of the levels that a toothed loop follows, and
-// a chamfer is a layer in which one loop tapers into another.
+// recesses, keyways, spokes and holes are loops too, a twist is a property of the levels that a toothed loop follows,
+// and a chamfer is a layer in which one loop tapers into another.
 #pragma once
 
 #include <string>
@@ -37,8 +37,8 @@ struct Layer {
   std::vector<Level> levels;  ///< two or more, upwards
 };
 
-/// Layers share loops by number: where two neighbours share one, its wall goes through. All loops that meet at one height
-/// keep clear of each other (`clear.hpp`).
+/// Layers share loops by number: where two neighbours share one, its wall goes through. All loops that meet at one
+/// height keep clear of each other (`clear.hpp`).
 struct Body {
   std::vector<Loop> loops;
   std::vector<Layer> layers;  ///< upwards, each beginning where the one below ends

@@ -48,7 +48,7 @@ struct SplineCopy {
   std::vector<Vec2> poles;     ///< spans · degree + 1 of them [mm]
   std::vector<double> breaks;  ///< parameter at the ends of the spans, increasing
   std::vector<double> knots;   ///< the full knot vector, with multiplicities
-  double deviation = 0;        ///< largest distance from the exact curve, across it [mm], measured between the nodes too
+  double deviation = 0;  ///< largest distance from the exact curve, across it [mm], measured between the nodes too
 };
 
 /// Interpolates a segment at Chebyshev nodes, raising degree and spans until it is within `tolerance` [mm].

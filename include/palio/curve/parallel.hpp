@@ -1,9 +1,9 @@
 // Parallels of outlines: every curve of a tooth has a parallel of its own kind.
 //
-// The involute of a circle: its normals touch the base circle, so points at distance δ along them lie on the involute of
-// the same circle that starts δ/r_b further round. A root that a tool's round of radius ρ leaves is the envelope of that
-// round; its parallel is the envelope of the round of radius ρ − δ about the same path. Circles, lines and the ellipse
-// of a round seen askew are plain. Derivation and the case of twisted teeth: docs/theory/process.md.
+// The involute of a circle: its normals touch the base circle, so points at distance δ along them lie on the involute
+// of the same circle that starts δ/r_b further round. A root that a tool's round of radius ρ leaves is the envelope of
+// that round; its parallel is the envelope of the round of radius ρ − δ about the same path. Circles, lines and the
+// ellipse of a round seen askew are plain. Derivation and the case of twisted teeth: docs/theory/process.md.
 #pragma once
 
 #include "palio/curve/profile.hpp"

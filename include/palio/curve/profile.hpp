@@ -9,9 +9,9 @@ namespace palio::curve {
 
 /// A closed outline: one period, repeated `count` times about the origin, material on the left.
 ///
-/// A gear's period runs from the middle of a tooth space over the tooth to the middle of the next space; a ring's too, but
-/// clockwise, since its material lies outside; a bore's is its whole circle. Every segment begins where the one before it ends. The teeth of a rack are an open outline: its periods
-/// follow each other by `shift`.
+/// A gear's period runs from the middle of a tooth space over the tooth to the middle of the next space; a ring's too,
+/// but clockwise, since its material lies outside; a bore's is its whole circle. Every segment begins where the one
+/// before it ends. The teeth of a rack are an open outline: its periods follow each other by `shift`.
 struct Outline {
   std::vector<Segment> period;
   int count = 1;

@@ -55,7 +55,8 @@ struct Trochoid {
 ///     C = a₀ + c e^{iφ},  n = (C − P)/|C − P|,  P = r_w,  p(φ) = e^{i(centre ± κ(η − φ))} [C + ρ n]*
 ///
 /// φ ≥ 0 [rad] is the direction of the corner's centre from the cutter's axis, counted from the line of centres: 0
-/// touches the root circle. [ ]* is conjugated for side = −1. ρ = 0 (a sharp corner) is allowed. docs/theory/profile.md.
+/// touches the root circle. [ ]* is conjugated for side = −1. ρ = 0 (a sharp corner) is allowed.
+/// docs/theory/profile.md.
 struct CutterTrochoid {
   double center_distance;  ///< a₀, ring axis to cutter axis [mm]
   double pitch_radius;     ///< r_w, of the ring's rolling circle [mm]
@@ -69,8 +70,8 @@ struct CutterTrochoid {
   Jet jet(double phi) const;
 };
 
-/// The spherical involute on the unit sphere, seen by the stereographic projection tan(δ/2) e^{i az} about the axis: the
-/// path of a point of a great circle that rolls on the base cone.
+/// The spherical involute on the unit sphere, seen by the stereographic projection tan(δ/2) e^{i az} about the axis:
+/// the path of a point of a great circle that rolls on the base cone.
 ///
 ///     p(v) = e^{i(start ± v)} (sin δ_b cos σ ∓ i sin σ)/(1 + cos δ_b cos σ),   σ = v sin δ_b
 ///
@@ -84,13 +85,13 @@ struct SphericalInvolute {
   Jet jet(double v) const;
 };
 
-/// The root curve that the rounded corner of a crown gear leaves in a bevel gear rolling on it, on the unit sphere, by the
-/// same projection: the parallel at ρ of the path of the corner's centre, away from the pitch element I.
+/// The root curve that the rounded corner of a crown gear leaves in a bevel gear rolling on it, on the unit sphere, by
+/// the same projection: the parallel at ρ of the path of the corner's centre, away from the pitch element I.
 ///
 ///     C = cos γ z_c + sin γ (cos χ I + sin χ y),  P = cos ρ C + sin ρ (C (C·I) − I)/|…|,  turned by −(χ − η)/sin δ
 ///
-/// γ = π/2 + θ_c is the angle of the corner's centre from the crown's axis z_c, χ ≥ 0 its place from the pitch element [rad]: 0 touches
-/// the root cone. docs/theory/bevel.md.
+/// γ = π/2 + θ_c is the angle of the corner's centre from the crown's axis z_c, χ ≥ 0 its place from the pitch element
+/// [rad]: 0 touches the root cone. docs/theory/bevel.md.
 struct CrownTrochoid {
   double pitch_cone;     ///< δ [rad]
   double corner_depth;   ///< θ_c, of the corner's centre below the pitch plane [rad]
@@ -102,13 +103,13 @@ struct CrownTrochoid {
   Jet jet(double chi) const;
 };
 
-/// The path of a point of a circle ρ that rolls on the pitch circle r about the origin: outside it an epicycloid, inside it a
-/// hypocycloid; or its parallel at a distance q.
+/// The path of a point of a circle ρ that rolls on the pitch circle r about the origin: outside it an epicycloid,
+/// inside it a hypocycloid; or its parallel at a distance q.
 ///
 ///     p(u) = e^{i start} [(r ± ρ) e^{iθ} ∓ ρ e^{i(θ ± u)} + i q e^{i(θ ± u/2)}]*,   θ = ρ u/r
 ///
-/// u ≥ 0 is the angle by which the circle has rolled [rad]; u = 0 is the cusp on the pitch circle. [ ]* is conjugated for
-/// sense = −1. With q = 0 the tangent is 2ρ(1 ± ρ/r) sin(u/2) e^{i(θ ± u/2)}. docs/theory/cycloid.md.
+/// u ≥ 0 is the angle by which the circle has rolled [rad]; u = 0 is the cusp on the pitch circle. [ ]* is conjugated
+/// for sense = −1. With q = 0 the tangent is 2ρ(1 ± ρ/r) sin(u/2) e^{i(θ ± u/2)}. docs/theory/cycloid.md.
 struct Cycloid {
   double pitch_radius, rolling_radius;  ///< r, ρ [mm], above 0
   bool outside;
@@ -119,8 +120,8 @@ struct Cycloid {
   Jet jet(double u) const;
 };
 
-/// The edge of a disc that runs in a ring of rollers: the inner parallel, at the roller's radius, of the path of a roller's
-/// centre seen from the disc.
+/// The edge of a disc that runs in a ring of rollers: the inner parallel, at the roller's radius, of the path of a
+/// roller's centre seen from the disc.
 ///
 ///     q(t) = p − R_r (R e^{it} − E N e^{iNt})/S,  p = R e^{it} − E e^{iNt},  S = |R − E N e^{i(N−1)t}|
 ///
@@ -157,7 +158,8 @@ struct Line {
   Jet jet(double t) const;
 };
 
-using Curve = std::variant<Involute, Trochoid, CutterTrochoid, SphericalInvolute, CrownTrochoid, Cycloid, LobeCurve, EllipticArc, Arc, Line>;
+using Curve = std::variant<Involute, Trochoid, CutterTrochoid, SphericalInvolute, CrownTrochoid, Cycloid, LobeCurve,
+                           EllipticArc, Arc, Line>;
 
 /// What a piece of an outline is for.
 enum class Role { flank, root, tip, bore, body };  ///< body: the back of a rack, the rim of a ring
@@ -171,9 +173,9 @@ struct Segment {
 
   Jet jet(double t) const;                         ///< derivatives by the parameter itself
   Vec2 point(double t) const { return jet(t).p; }  ///< [mm]
-  Vec2 tangent(double t) const;                    ///< unit vector along the traversal; defined at an involute's cusp too
-  Vec2 normal(double t) const;                     ///< unit vector out of the material
-  double curvature(double t) const;                ///< [1/mm], positive where the material is convex; infinite at a cusp
+  Vec2 tangent(double t) const;      ///< unit vector along the traversal; defined at an involute's cusp too
+  Vec2 normal(double t) const;       ///< unit vector out of the material
+  double curvature(double t) const;  ///< [1/mm], positive where the material is convex; infinite at a cusp
   Vec2 first() const { return point(from); }
   Vec2 last() const { return point(to); }
   double sense() const noexcept { return to < from ? -1.0 : 1.0; }

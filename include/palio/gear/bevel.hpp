@@ -33,7 +33,8 @@ enum class BevelEnds {
   spheres  ///< spheres about the apex
 };
 
-/// What is asked for. Lengths in mm; heights are measured on the back cone, thickness as an arc at the outer pitch circle.
+/// What is asked for. Lengths in mm; heights are measured on the back cone, thickness as an arc at the outer pitch
+/// circle.
 struct BevelSpec {
   int teeth = 0;                              ///< 3 or more
   double module = 0;                          ///< m, outer transverse
@@ -49,8 +50,9 @@ struct BevelSpec {
   BevelDepth depth = BevelDepth::constant_clearance;
   double mate_dedendum = 0;  ///< outer dedendum of the mate; 0: this gear's basic one [mm]
   BevelEnds ends = BevelEnds::cones;
-  double bore_diameter = 0;               ///< [mm]
-  std::optional<double> rim_thickness{};  ///< left below the root at the heel, along the back cone; none: 1.2 tooth depths
+  double bore_diameter = 0;  ///< [mm]
+  std::optional<double>
+      rim_thickness{};  ///< left below the root at the heel, along the back cone; none: 1.2 tooth depths
 };
 
 /// Of one end of the teeth: at the heel or the toe.
@@ -79,7 +81,8 @@ struct BevelSizes {
 
 class BevelGear {
  public:
-  /// \throws InvalidParameter "teeth", "module", "pressure_angle", "pitch_cone_angle", "face_width", "addendum", "dedendum",
+  /// \throws InvalidParameter "teeth", "module", "pressure_angle", "pitch_cone_angle", "face_width", "addendum",
+  /// "dedendum",
   ///   "tool_tip_radius", "root.fillet_radius", "thickness_allowance"
   explicit BevelGear(BevelSpec spec);
 
@@ -89,8 +92,8 @@ class BevelGear {
   bool undercut_along_face() const noexcept { return sizes_.heel.undercut != sizes_.toe.undercut; }
 
   /// The teeth as directions, where they are cut at cone distance R: by a cone across the pitch cone or by a sphere, as
-  /// `ends` says. A tooth is centred on azimuth 0; the period begins in the middle of a space. All sections have the same
-  /// number of segments in the same order.
+  /// `ends` says. A tooth is centred on azimuth 0; the period begins in the middle of a space. All sections have the
+  /// same number of segments in the same order.
   curve::Outline section(double cone_distance) const;
 
   /// Half a tooth's azimuth at cone angle δ [rad]: ψ + az(δ_pitch) − az(δ); negative beyond the point of a tooth.
@@ -124,8 +127,8 @@ std::vector<Finding> findings(const BevelGear& gear, const std::string& subject)
 Vec3 direction(const Vec2& p);
 Vec2 projected(const Vec3& direction);
 
-/// The height [mm] by which the back-cone approximation (an involute of z/cos δ teeth in the developed back cone) differs
-/// from the exact flank at the outer tip, measured as an arc; positive: the exact tooth is wider there.
+/// The height [mm] by which the back-cone approximation (an involute of z/cos δ teeth in the developed back cone)
+/// differs from the exact flank at the outer tip, measured as an arc; positive: the exact tooth is wider there.
 double back_cone_deviation(const BevelGear& gear);
 
 }  // namespace palio::gear

@@ -32,9 +32,9 @@ struct RingBlank {
   double wished_tip_radius;        ///< corner radius wished where none is given, in modules
 };
 
-/// Fills in what is left out: teeth near 0.4 z with which the cutter clears the ring's tips, no shift, a tip circle that
-/// reaches the wished root, the wished corner or the largest with which the cutter's tooth keeps a land.
-/// \throws InvalidParameter "cutter.teeth", "cutter.tip_diameter", "cutter.tip_corner_radius" with what is allowed
+/// Fills in what is left out: teeth near 0.4 z with which the cutter clears the ring's tips, no shift, a tip circle
+/// that reaches the wished root, the wished corner or the largest with which the cutter's tooth keeps a land. \throws
+/// InvalidParameter "cutter.teeth", "cutter.tip_diameter", "cutter.tip_corner_radius" with what is allowed
 PinionCutter choose_cutter(const RingBlank& ring, const CutterWish& wish);
 
 /// The root that the cutter leaves: the curve on the counter-clockwise side of the space, placed at polar angle 0 and

@@ -1,4 +1,5 @@
-// Cycloidal teeth: the true form, clock and instrument practice, lantern pinions and their wheels. Plane outlines about the gear's own axis; derivations in docs/theory/cycloid.md.
+// Cycloidal teeth: the true form, clock and instrument practice, lantern pinions and their wheels. Plane outlines about
+// the gear's own axis; derivations in docs/theory/cycloid.md.
 //
 // r: pitch radius z m/2; ρ: rolling circles; ψ: half a tooth's angle at the pitch circle; u: angle rolled.
 #pragma once
@@ -14,8 +15,8 @@ namespace palio::gear {
 struct CycloidalSpec {
   int teeth = 0;
   double module = 0;
-  double face_rolling_radius = 0;        ///< of the circle that makes this gear's faces
-  double flank_rolling_radius = 0;       ///< of the one that makes its flanks; half the own pitch radius makes radial flanks
+  double face_rolling_radius = 0;   ///< of the circle that makes this gear's faces
+  double flank_rolling_radius = 0;  ///< of the one that makes its flanks; half the own pitch radius makes radial flanks
   double addendum = 1, dedendum = 1.25;  ///< [modules]
   double thickness_allowance = 0;        ///< arc at the pitch circle, negative thins
   double fillet_radius = 0;              ///< between flank and root circle; 0: a sharp corner
@@ -89,15 +90,15 @@ struct ClockSpec {
   int teeth = 0;  ///< of a pinion its leaves
   double module = 0;
   bool pinion = false;
-  int mate_teeth = 0;                                                                  ///< the addendum follows from the ratio
+  int mate_teeth = 0;  ///< the addendum follows from the ratio
   std::optional<double> addendum{}, addendum_arc_radius{}, tooth_width{}, dedendum{};  ///< in place of the table's [mm]
 };
 struct ClockSizes {
   double pitch_diameter, tip_diameter, root_diameter, addendum, addendum_arc_radius, tooth_width, dedendum;
 };
 
-/// f = (n/4)(1 − k + √(1 + k² − 2k cos u)), u = π/n + 2i atan2(sin u, k − cos u), k = 1 + 2i, i = N/n: the addendum of a wheel
-/// of N teeth for a pinion of n leaves whose flanks are radial, in modules.
+/// f = (n/4)(1 − k + √(1 + k² − 2k cos u)), u = π/n + 2i atan2(sin u, k − cos u), k = 1 + 2i, i = N/n: the addendum of
+/// a wheel of N teeth for a pinion of n leaves whose flanks are radial, in modules.
 double theoretical_clock_addendum(int wheel_teeth, int leaves);
 
 class ClockGear {
@@ -171,7 +172,8 @@ class LanternWheel {
 
  private:
   LanternWheelSpec spec_;
-  double start_ = 0, fold_ = 0, tip_ = 0, tip_diameter_ = 0, root_diameter_ = 0, start_diameter_ = 0, tip_thickness_ = 0;
+  double start_ = 0, fold_ = 0, tip_ = 0, tip_diameter_ = 0, root_diameter_ = 0, start_diameter_ = 0,
+         tip_thickness_ = 0;
   bool pointed_ = false;
   curve::Outline outline_;
 };

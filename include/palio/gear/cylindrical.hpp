@@ -17,30 +17,31 @@
 
 namespace palio::gear {
 
-/// What is asked for, of a gear or a rack. Lengths in mm; addendum, dedendum, tool_tip_radius and profile_shift in normal
-/// modules.
+/// What is asked for, of a gear or a rack. Lengths in mm; addendum, dedendum, tool_tip_radius and profile_shift in
+/// normal modules.
 struct CylindricalSpec {
   int teeth = 0;                              ///< z, 3 or more
   double module = 0;                          ///< m [mm], above 0
   Angle pressure_angle = Angle::degrees(20);  ///< α_n, 5°…45°
-  Angle helix_angle;                          ///< β, −60°…60°, right hand positive; double helical: of the lower half
-  double profile_shift = 0;                   ///< x; positive thickens the tooth
-  double addendum = 1;                        ///< h_aP
-  double dedendum = 1.25;                     ///< h_fP
-  std::optional<double> tool_tip_radius;      ///< ρ_fP; left out: 0.38, or the largest that the tool allows
-  std::optional<double> tip_diameter;         ///< instead of the one from the addendum [mm]
-  std::optional<double> root_diameter;        ///< as made, instead of the one from the dedendum [mm]
-  double thickness_allowance = 0;             ///< E_sn, normal section at the reference cylinder; negative thins [mm]
-  std::optional<double> fillet_radius;        ///< a tangent arc as the root instead of the generated one [mm]
-  double face_width = 0;                      ///< b [mm], above 0
-  double bore_diameter = 0;                   ///< 0: none [mm]
-  double tip_chamfer = 0;                     ///< takes this length off the flank (radially) and off the tip's arc [mm]
-  double tip_round = 0;                       ///< radius of the round between flank and tip circle [mm]
-  bool double_helical = false;                ///< the upper half mirrors the lower one at mid-face
-  double gap = 0;                             ///< between the halves of a double helical gear [mm]
-  bool internal = false;                      ///< a ring with teeth inwards
-  CutterWish cutter;                          ///< internal: what makes the root
-  std::optional<double> outer_diameter;       ///< internal: of the ring's body; left out: 2.5 modules beyond the root circle [mm]
+  Angle helix_angle;         ///< β, −60°…60°, right hand positive; double helical: of the lower half
+  double profile_shift = 0;  ///< x; positive thickens the tooth
+  double addendum = 1;       ///< h_aP
+  double dedendum = 1.25;    ///< h_fP
+  std::optional<double> tool_tip_radius;  ///< ρ_fP; left out: 0.38, or the largest that the tool allows
+  std::optional<double> tip_diameter;     ///< instead of the one from the addendum [mm]
+  std::optional<double> root_diameter;    ///< as made, instead of the one from the dedendum [mm]
+  double thickness_allowance = 0;         ///< E_sn, normal section at the reference cylinder; negative thins [mm]
+  std::optional<double> fillet_radius;    ///< a tangent arc as the root instead of the generated one [mm]
+  double face_width = 0;                  ///< b [mm], above 0
+  double bore_diameter = 0;               ///< 0: none [mm]
+  double tip_chamfer = 0;                 ///< takes this length off the flank (radially) and off the tip's arc [mm]
+  double tip_round = 0;                   ///< radius of the round between flank and tip circle [mm]
+  bool double_helical = false;            ///< the upper half mirrors the lower one at mid-face
+  double gap = 0;                         ///< between the halves of a double helical gear [mm]
+  bool internal = false;                  ///< a ring with teeth inwards
+  CutterWish cutter;                      ///< internal: what makes the root
+  std::optional<double>
+      outer_diameter;  ///< internal: of the ring's body; left out: 2.5 modules beyond the root circle [mm]
   std::optional<double> length, base_height;  ///< rack only [mm]
 };
 
@@ -102,11 +103,12 @@ class CylindricalGear {
   /// \throws InvalidParameter "surface_offset" where a curve would vanish
   CylindricalGear grown(double offset) const;
 
-  /// Half the angle that a tooth takes at radius R [rad]: s_t/d ± (inv α_t − inv α_R), minus for internal ones; below the
-  /// base circle as at it.
+  /// Half the angle that a tooth takes at radius R [rad]: s_t/d ± (inv α_t − inv α_R), minus for internal ones; below
+  /// the base circle as at it.
   double half_tooth_angle(double radius) const;
 
-  /// Half the angle of the tooth space at radius R [rad], on the flank or on the root curve; none beyond the root circle.
+  /// Half the angle of the tooth space at radius R [rad], on the flank or on the root curve; none beyond the root
+  /// circle.
   std::optional<double> half_space_angle(double radius) const;
 
   /// Over `teeth` teeth of an external gear; left out: the recommended number, whose contact is nearest to d + 2 x_E m

@@ -23,7 +23,8 @@ struct LobedDiscSizes {
 };
 class LobedDisc {
  public:
-  /// \throws InvalidParameter "rollers", "eccentricity", "roller_diameter", "roller_circle_diameter": beyond its limit, which is named
+  /// \throws InvalidParameter "rollers", "eccentricity", "roller_diameter", "roller_circle_diameter": beyond its limit,
+  /// which is named
   explicit LobedDisc(const LobedDiscSpec& spec);
   const LobedDiscSizes& sizes() const noexcept { return sizes_; }
   /// A lobe's root on +x.

@@ -9,9 +9,9 @@ namespace palio::gear {
 struct RackSizes {
   double transverse_module, generating_profile_shift;
   Angle transverse_pressure_angle, base_helix_angle;
-  double tool_tip_radius;                                     ///< of the root's round, in modules
-  double tip_height, root_height, root_form_height;           ///< y of tips, root line (below 0), end of the straight flank
-  double tip_form_height;                                     ///< y where the straight flank ends at the tip
+  double tool_tip_radius;                            ///< of the root's round, in modules
+  double tip_height, root_height, root_form_height;  ///< y of tips, root line (below 0), end of the straight flank
+  double tip_form_height;                            ///< y where the straight flank ends at the tip
   double normal_tooth_thickness, transverse_tooth_thickness;  ///< on the reference line, allowance included
   double tip_thickness;                                       ///< normal
   bool pointed;

@@ -79,7 +79,8 @@ struct Gear {
   double phase = 0;          ///< at the start: turned so [rad]; a rack: moved so along its own −x [mm]
   double facing = 0;         ///< a rack: how far its frame is turned [rad]
   std::size_t group = 0;
-  std::optional<double> speed_ratio{};  ///< turns (rack: mm per radian) per turn of the first driver it hangs on, signed
+  std::optional<double>
+      speed_ratio{};  ///< turns (rack: mm per radian) per turn of the first driver it hangs on, signed
 
   body::Features features{};                 ///< what stands around the teeth
   double bore_given = 0, bore_play = 0;      ///< the bore is as wide as the two together [mm]
@@ -112,12 +113,13 @@ struct Group {
 struct MountingError {
   double driver = 0, driven = 0;  ///< along the own axis, away from the apex [mm]
   double shaft_angle = 0;         ///< more than the shaft angle [rad]
-  double offset = 0;              ///< by which the driven's axis misses the driver's, to the left seen from the driver's apex along its mesh [mm]
+  double offset = 0;  ///< by which the driven's axis misses the driver's, to the left seen from the driver's apex along
+                      ///< its mesh [mm]
   bool any() const noexcept { return driver != 0 || driven != 0 || shaft_angle != 0 || offset != 0; }
 };
 
-/// A pair of the design. `running` (parallel axes, involute), `crossed`, `bevel` and `cycloidal` are absent when the two cannot mesh at all; the
-/// mismatches then say why.
+/// A pair of the design. `running` (parallel axes, involute), `crossed`, `bevel` and `cycloidal` are absent when the
+/// two cannot mesh at all; the mismatches then say why.
 struct Pair {
   std::string name;
   std::size_t driver, driven;                                                  ///< places in Design::gears
@@ -144,7 +146,7 @@ struct Pair {
   bool meshes() const noexcept { return running || crossed || bevel || cycloidal; }
   /// On parallel axes, in one plane: what pictures and pages of the plane show.
   bool plane() const noexcept { return running || cycloidal; }
-  double motion_ratio() const;                            ///< coordinate of the driven per coordinate of the driver; 0 where they cannot mesh
+  double motion_ratio() const;  ///< coordinate of the driven per coordinate of the driver; 0 where they cannot mesh
   double circumferential_backlash() const;                ///< by the theory of its kind [mm]
   std::array<double, 2> working_pitch_diameters() const;  ///< of a plane pair [mm]; NaN for a rack
 };
@@ -205,7 +207,8 @@ std::vector<Finding> findings(const Design& design);
 
 /// A gear on its axis, ready to roll in the section at height `datum` of its group [mm].
 roll::Member member(const Gear& gear, double datum = 0);
-/// The two members of a pair: on parallel axes in the section at the driver's mid-face, on crossed ones each at its own.
+/// The two members of a pair: on parallel axes in the section at the driver's mid-face, on crossed ones each at its
+/// own.
 std::array<roll::Member, 2> members(const Design& design, const Pair& pair);
 
 /// The driven of a bevel pair as it is mounted, in the driver's own frame not turned: its apex and axes.
@@ -214,14 +217,15 @@ roll::Axis bevel_axis(const Pair& pair);
 /// The cone distances between which both gears of a bevel pair have teeth: inner, outer [mm].
 std::array<double, 2> common_face(const Pair& pair);
 
-/// Where a contact of a rolled pair in space lies, in the driver's frame of that roll [mm]: one point; of bevel teeth that
-/// touch flank on flank without an error of mounting the ends of the line, heel and toe.
+/// Where a contact of a rolled pair in space lies, in the driver's frame of that roll [mm]: one point; of bevel teeth
+/// that touch flank on flank without an error of mounting the ends of the line, heel and toe.
 std::vector<Vec3> contact_line(const Pair& pair, const roll::Contact& contact);
 
 /// What the play of a bevel pair becomes when one gear is moved along its axis.
 struct AxialShift {
-  double shift;       ///< away from the apex [mm]
-  double found;       ///< least circumferential play at the outer cone, from the roll of the flanks [mm]; NaN: none is left anywhere
+  double shift;  ///< away from the apex [mm]
+  double found;  ///< least circumferential play at the outer cone, from the roll of the flanks [mm]; NaN: none is left
+                 ///< anywhere
   double by_formula;  ///< j + 2 D sin δ tan α, at the pitch point alone [mm]
 };
 /// Moved by ± a fiftieth of the module, beside the errors of mounting that the pair has.
@@ -273,7 +277,8 @@ std::string in_units(std::string_view text, const std::string& source, Units uni
 /// The kinds of starters there are: "spur, helical, …".
 std::string starter_kinds();
 
-/// A commented job of one kind ("spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel", "cycloidal", "clock", "lantern", "reducer", "greenhouse") in millimetres or inches, written from the key table.
+/// A commented job of one kind ("spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel",
+/// "cycloidal", "clock", "lantern", "reducer", "greenhouse") in millimetres or inches, written from the key table.
 /// \throws InvalidParameter "kind"
 std::string starter(std::string_view kind, Units units);
 

@@ -1,8 +1,8 @@
 // What the making does to size, and what is drawn so that the part comes out right.
 //
 // Three states of a part: nominal, as designed; drawn, as the files have it; made, as it comes out. An effect of the
-// making takes the drawn part to the made one. Effects that are corrected are drawn the other way round, so that the made
-// part is nominal in that respect; the others are left to come out.
+// making takes the drawn part to the made one. Effects that are corrected are drawn the other way round, so that the
+// made part is nominal in that respect; the others are left to come out.
 #pragma once
 
 #include <string>
@@ -17,14 +17,15 @@ std::string_view name(As as) noexcept;  ///< "nominal", "drawn", "made"
 
 /// What [process] says; lengths in mm.
 struct Process {
-  std::string preset;                                     ///< "print" …; empty where none was named
-  std::vector<std::pair<double, double>> hole_allowance;  ///< by diameter, sorted; between them even, beyond them constant
-  double press = 0, slide = 0, free = 0;                  ///< play on diameter of the three grips
-  double surface_offset = 0;                              ///< the made surface beyond the drawn one
-  double inset = 0, inset_up_to = 0;                      ///< how far the first layers spread, and up to what height
-  double shrinkage_radial = 0, shrinkage_axial = 0;       ///< fractions
-  double kerf = 0;                                        ///< taken away, half on either side
-  double draft = 0;                                       ///< taper needed [rad]
+  std::string preset;  ///< "print" …; empty where none was named
+  std::vector<std::pair<double, double>>
+      hole_allowance;                                ///< by diameter, sorted; between them even, beyond them constant
+  double press = 0, slide = 0, free = 0;             ///< play on diameter of the three grips
+  double surface_offset = 0;                         ///< the made surface beyond the drawn one
+  double inset = 0, inset_up_to = 0;                 ///< how far the first layers spread, and up to what height
+  double shrinkage_radial = 0, shrinkage_axial = 0;  ///< fractions
+  double kerf = 0;                                   ///< taken away, half on either side
+  double draft = 0;                                  ///< taper needed [rad]
   double smallest_radius = 0, least_wall = 0;
   double center_distance_tolerance = 0.01;  ///< how far to either side axes may come to stand from where they should
   std::vector<std::string> corrected{"holes", "first_layer", "kerf", "shrinkage"};
@@ -44,7 +45,9 @@ struct Process {
   };
   Change change(As as) const;
   /// How much wider than nominal a hole of this diameter is after a change [mm].
-  double wider(double diameter, const Change& change) const { return change.holes * hole_smaller_by(diameter) - 2 * change.walls; }
+  double wider(double diameter, const Change& change) const {
+    return change.holes * hole_smaller_by(diameter) - 2 * change.walls;
+  }
 };
 
 /// The numbers a preset sets. Ours: usual values to begin from, not measurements of your machine.

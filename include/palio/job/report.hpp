@@ -12,7 +12,8 @@
 namespace palio::job {
 
 /// All dependent dimensions and findings as JSON: lengths in the job's units, angles in degrees, full precision.
-/// \param rolled  false: without what has to be found by rolling (the axial shifts of bevel pairs), which takes its time
+/// \param rolled  false: without what has to be found by rolling (the axial shifts of bevel pairs), which takes its
+/// time
 std::string report_json(const Design& design, bool rolled = true);
 
 /// The same for people: circles as diameter and radius, a unit beside every number.
@@ -32,12 +33,14 @@ struct RolledReducer {
   reducer::Rolled result;
 };
 
-/// The gap of every roller at every position of the roll, for each disc as it rests at either end of its room: a table with the
-/// header input_deg,disc,at,turn_deg,output_deg,gap_0,…
+/// The gap of every roller at every position of the roll, for each disc as it rests at either end of its room: a table
+/// with the header input_deg,disc,at,turn_deg,output_deg,gap_0,…
 std::string gaps_csv(const Design& design, const RolledReducer& rolled);
 
-std::string roll_json(const Design& design, const std::vector<RolledPair>& rolled, const std::vector<RolledReducer>& reducers = {});
-std::string roll_text(const Design& design, const std::vector<RolledPair>& rolled, bool colour, const std::vector<RolledReducer>& reducers = {});
+std::string roll_json(const Design& design, const std::vector<RolledPair>& rolled,
+                      const std::vector<RolledReducer>& reducers = {});
+std::string roll_text(const Design& design, const std::vector<RolledPair>& rolled, bool colour,
+                      const std::vector<RolledReducer>& reducers = {});
 
 /// A finding in words: cause and remedy with its numbers in the units of the design.
 std::string message(const Finding& finding, Units units);

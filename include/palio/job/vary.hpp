@@ -21,9 +21,11 @@ struct VaryKey {
 VaryKey parse_vary_key(const std::string& text);
 
 struct VaryRequest {
-  std::vector<VaryKey> keys;       ///< one or two
-  std::vector<std::string> holds;  ///< "KEY": stays at its present value; "KEY+KEY": their sum stays, the second gives way
-  std::vector<std::string> shows;  ///< "pair.first_stage.transverse_contact_ratio", "gear.a.span.length" …; empty: chosen
+  std::vector<VaryKey> keys;  ///< one or two
+  std::vector<std::string>
+      holds;  ///< "KEY": stays at its present value; "KEY+KEY": their sum stays, the second gives way
+  std::vector<std::string>
+      shows;  ///< "pair.first_stage.transverse_contact_ratio", "gear.a.span.length" …; empty: chosen
 };
 
 struct VaryRow {
@@ -52,7 +54,8 @@ struct Varied {
 /// \param text, source, overrides  as of `resolve`
 /// \param keep_designs  whether the rows keep their designs
 /// \throws JobError, InvalidParameter (a key, a quantity or a hold that does not exist, with what does)
-Varied vary(std::string_view text, const std::string& source, const std::vector<std::string>& overrides, const VaryRequest& request, bool keep_designs = false);
+Varied vary(std::string_view text, const std::string& source, const std::vector<std::string>& overrides,
+            const VaryRequest& request, bool keep_designs = false);
 
 std::string vary_csv(const Varied& varied);
 std::string vary_json(const Varied& varied);

@@ -19,7 +19,8 @@ namespace palio::pair {
 std::array<double, 2> pitch_cones(int z1, int z2, double shaft_angle);
 
 /// Whether the two can mesh: same module and pressure angle, pitch cones that add up to the shaft angle.
-std::vector<Finding> bevel_mismatches(const gear::BevelGear& driver, const gear::BevelGear& driven, double shaft_angle, const std::string& subject);
+std::vector<Finding> bevel_mismatches(const gear::BevelGear& driver, const gear::BevelGear& driven, double shaft_angle,
+                                      const std::string& subject);
 
 class BevelPair {
  public:
@@ -33,24 +34,25 @@ class BevelPair {
   double circumferential_backlash() const noexcept;         ///< π m less both thicknesses [mm]
   double normal_backlash() const noexcept;                  ///< times cos α
   std::array<double, 2> angular_backlash() const noexcept;  ///< of each with the other held [rad]
-  std::array<double, 2> tip_clearance() const noexcept;     ///< at the driver's tip, at the driven's tip, at the heel [mm]
+  std::array<double, 2> tip_clearance() const noexcept;  ///< at the driver's tip, at the driven's tip, at the heel [mm]
   /// In the section at the driver's cone distance R: the driver's σ along the usable path over its base pitch.
   double contact_ratio(double cone_distance) const;
   /// The driver's σ where contact begins and ends there [rad].
   std::array<double, 2> path(double cone_distance) const;
-  /// Directions of the path of contact in the driver's frame, pitch element towards +x, on the flank that the driver turning
-  /// counter-clockwise drives with, at the driver's σ.
+  /// Directions of the path of contact in the driver's frame, pitch element towards +x, on the flank that the driver
+  /// turning counter-clockwise drives with, at the driver's σ.
   Vec3 path_direction(double sigma) const;
 
-  std::vector<Finding> findings(const std::string& subject, const std::string& driver_subject, const std::string& driven_subject) const;
+  std::vector<Finding> findings(const std::string& subject, const std::string& driver_subject,
+                                const std::string& driven_subject) const;
 
  private:
   gear::BevelGear driver_, driven_;
   double sigma_, sum_;
 };
 
-/// A tooth of the driver at azimuth `driver_phase`: where a tooth of the driven then stands, so that both flanks have the
-/// same play. The driven's axis lies in `direction` about the driver's [rad].
+/// A tooth of the driver at azimuth `driver_phase`: where a tooth of the driven then stands, so that both flanks have
+/// the same play. The driven's axis lies in `direction` about the driver's [rad].
 double bevel_driven_phase(int z1, int z2, double driver_phase, double direction);
 
 }  // namespace palio::pair

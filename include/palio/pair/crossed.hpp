@@ -1,8 +1,8 @@
 // Two helical gears on crossed axes: screw gears. They touch in a point.
 //
 // Notation as for parallel pairs. Shaft angle Σ = β₁ + β₂, right hand positive: same hands add. The driver's axis is z;
-// seen along the common normal, from the driver to the driven, the driven's axis is z turned by −Σ about it. α_n, m_n and
-// the common rack belong to the normal section. Derivations: docs/theory/crossed.md.
+// seen along the common normal, from the driver to the driven, the driven's axis is z turned by −Σ about it. α_n, m_n
+// and the common rack belong to the normal section. Derivations: docs/theory/crossed.md.
 #pragma once
 
 #include <array>
@@ -18,18 +18,21 @@ namespace palio::pair {
 inline constexpr double kParallel = 1e-6;
 
 /// Whether the two can mesh at the shaft angle: external, same normal module and pressure angle, β₁ + β₂ = Σ.
-std::vector<Finding> crossed_mismatches(const gear::Teeth& driver, const gear::Teeth& driven, double shaft_angle, const std::string& subject);
+std::vector<Finding> crossed_mismatches(const gear::Teeth& driver, const gear::Teeth& driven, double shaft_angle,
+                                        const std::string& subject);
 
 /// Without play, for the nominal shifts: r₁ + r₂ + (x₁ + x₂) m, exactly [mm].
 double crossed_center_distance(const gear::CylindricalGear& driver, const gear::CylindricalGear& driven);
 
 /// Total thinning Σ(x − x_E) [modules] for the circumferential play `backlash` (normal section) at distance `a` [mm].
-double crossed_thinning(const gear::CylindricalGear& driver, const gear::CylindricalGear& driven, double a, double backlash);
+double crossed_thinning(const gear::CylindricalGear& driver, const gear::CylindricalGear& driven, double a,
+                        double backlash);
 
 class CrossedPair {
  public:
   /// \param axial_offset  of the driven's mid-face along its axis from the common normal [mm]
-  CrossedPair(const gear::CylindricalGear& driver, const gear::CylindricalGear& driven, double center_distance, double axial_offset = 0);
+  CrossedPair(const gear::CylindricalGear& driver, const gear::CylindricalGear& driven, double center_distance,
+              double axial_offset = 0);
 
   double shaft_angle() const noexcept { return sigma_; }
   double center_distance() const noexcept { return a_; }
@@ -41,9 +44,10 @@ class CrossedPair {
   double circumferential_per_angle() const noexcept;        ///< circumferential play per angle of the driven [mm/rad]
   double contact_ratio() const noexcept;                    ///< cut by both faces
   double contact_path_length() const noexcept;              ///< [mm], along the line of action
-  std::array<double, 2> face_needed() const noexcept;       ///< face width over which the contact point travels, uncut [mm]
-  std::array<double, 2> tip_clearance() const noexcept;     ///< at the driver's tip, at the driven's tip [mm]
-  double sliding_ratio() const noexcept;                    ///< sliding speed at the pitch point per pitch speed of the driver: |sin Σ|/cos β₂
+  std::array<double, 2> face_needed() const noexcept;  ///< face width over which the contact point travels, uncut [mm]
+  std::array<double, 2> tip_clearance() const noexcept;  ///< at the driver's tip, at the driven's tip [mm]
+  double sliding_ratio()
+      const noexcept;  ///< sliding speed at the pitch point per pitch speed of the driver: |sin Σ|/cos β₂
   /// Power out over power in at the pitch point; forwards, or the driven driving. 0 or less: it holds itself.
   double efficiency(double friction, bool backwards) const noexcept;
 
@@ -53,8 +57,8 @@ class CrossedPair {
   double contact_begin() const noexcept { return v_begin_; }  ///< v where contact begins
   double contact_end() const noexcept { return v_end_; }
 
-  std::vector<Finding> findings(const std::string& subject, const std::string& driver_subject, const std::string& driven_subject,
-                                std::optional<double> friction) const;
+  std::vector<Finding> findings(const std::string& subject, const std::string& driver_subject,
+                                const std::string& driven_subject, std::optional<double> friction) const;
 
  private:
   double along_driven(const Vec3& p) const noexcept;

@@ -13,7 +13,8 @@
 namespace palio::pair {
 
 /// Whether the two can be a pair at all: forms that belong together, module, rolling circles, pins.
-std::vector<Finding> cycloidal_mismatches(const gear::Teeth& driver, const gear::Teeth& driven, const std::string& subject);
+std::vector<Finding> cycloidal_mismatches(const gear::Teeth& driver, const gear::Teeth& driven,
+                                          const std::string& subject);
 
 /// An arc on which points of contact lie, as the theory of true forms has it.
 struct ContactArc {
@@ -40,7 +41,8 @@ class CycloidalMesh {
   double motion_ratio() const noexcept;  ///< driven turns per driver turn, signed
   /// Pitch circles at the mounted distance [mm].
   std::array<double, 2> working_pitch_diameters() const noexcept;
-  /// j, along the pitch circles at the proper distance: the thinning of both; of clock teeth and lanterns what the spaces leave [mm].
+  /// j, along the pitch circles at the proper distance: the thinning of both; of clock teeth and lanterns what the
+  /// spaces leave [mm].
   double circumferential_backlash() const noexcept;
   std::array<double, 2> angular_backlash() const noexcept;  ///< of each with the other held [rad]
   /// Of true forms and lanterns at their distance; clock teeth are rolled for it.
@@ -49,7 +51,8 @@ class CycloidalMesh {
   /// Where true forms touch, for the flank that the driver turning counter-clockwise drives with; none for the others.
   std::vector<ContactArc> contact_arcs() const;
 
-  std::vector<Finding> findings(const std::string& subject, const std::string& driver_subject, const std::string& driven_subject) const;
+  std::vector<Finding> findings(const std::string& subject, const std::string& driver_subject,
+                                const std::string& driven_subject) const;
 
  private:
   gear::CycloidalTeeth driver_, driven_;

@@ -1,5 +1,5 @@
-// Two cylindrical gears on parallel axes, external or internal, or a gear and a rack: distance, play, contact, and where
-// each has to stand.
+// Two cylindrical gears on parallel axes, external or internal, or a gear and a rack: distance, play, contact, and
+// where each has to stand.
 //
 // Notation (ISO 21771): a center distance, α_w working transverse pressure angle, j play, L = a sin α_w the length of
 // the line of action between its two points of tangency, T tangent lengths on it counted from those points; indices
@@ -64,14 +64,16 @@ class ParallelPair {
 
   double circumferential_backlash() const noexcept { return play_; }  ///< j_wt, exact (theory 2.2) [mm]
   double normal_backlash() const noexcept;                            ///< j_bn [mm]
-  std::array<double, 2> angular_backlash() const noexcept;            ///< of each with the other held [rad]; NaN for a rack
+  std::array<double, 2> angular_backlash() const noexcept;  ///< of each with the other held [rad]; NaN for a rack
   /// Play of the driven in its own coordinate: rad, or mm for a rack.
   double driven_play() const noexcept;
 
-  double line_of_action() const noexcept { return L_; }       ///< between the points of tangency [mm]; infinite for a rack
-  double contact_begin() const noexcept { return T_begin_; }  ///< T on the driver (or on the gear that drives or is driven by a rack) where contact begins [mm]
-  double contact_end() const noexcept { return T_end_; }      ///< and ends
-  double contact_path_length() const noexcept;                ///< 0 or more [mm]
+  double line_of_action() const noexcept { return L_; }  ///< between the points of tangency [mm]; infinite for a rack
+  double contact_begin() const noexcept {
+    return T_begin_;
+  }  ///< T on the driver (or on the gear that drives or is driven by a rack) where contact begins [mm]
+  double contact_end() const noexcept { return T_end_; }  ///< and ends
+  double contact_path_length() const noexcept;            ///< 0 or more [mm]
   /// T on the other gear where one of them (the driver, or the driven) has T; of a rack that place's height [mm].
   double mate_tangent(bool of_driver, double T) const noexcept;
   double transverse_contact_ratio() const noexcept;
@@ -82,7 +84,8 @@ class ParallelPair {
   /// ζ = 1 − (speed ratio of the flanks): [driver, driven][where contact starts, where it ends]; −∞ at a base circle.
   std::array<std::array<double, 2>, 2> specific_sliding() const noexcept;
 
-  std::vector<Finding> findings(const std::string& subject, const std::string& driver_subject, const std::string& driven_subject) const;
+  std::vector<Finding> findings(const std::string& subject, const std::string& driver_subject,
+                                const std::string& driven_subject) const;
 
  private:
   gear::Teeth driver_, driven_;
@@ -92,11 +95,12 @@ class ParallelPair {
 
 /// How far the pinion's teeth run into the ring's tips when it is pushed in radially, turned as it will stand (theory
 /// 2.6 iii) [mm at the ring's tip circle]; 0 or less when it can be.
-double radial_assembly_clash(const gear::CylindricalGear& pinion, const gear::CylindricalGear& ring, double working_angle);
+double radial_assembly_clash(const gear::CylindricalGear& pinion, const gear::CylindricalGear& ring,
+                             double working_angle);
 
-/// Coordinate of the driven [rad, or mm for a rack; within one pitch around 0] that puts one of its spaces before a tooth
-/// of the driver: at the pitch point, tooth of one meets space of the other, the play shared evenly to both sides.
-/// \param driver_phase  coordinate of the driver: 0 has a tooth on +x (a ring: a space) [rad, or mm for a rack]
+/// Coordinate of the driven [rad, or mm for a rack; within one pitch around 0] that puts one of its spaces before a
+/// tooth of the driver: at the pitch point, tooth of one meets space of the other, the play shared evenly to both
+/// sides. \param driver_phase  coordinate of the driver: 0 has a tooth on +x (a ring: a space) [rad, or mm for a rack]
 /// \param direction     from the driver's axis to the pitch point [rad]
 double driven_phase(const gear::Teeth& driver, const gear::Teeth& driven, double driver_phase, double direction);
 

@@ -5,8 +5,8 @@
 
 namespace palio::reducer {
 
-/// How the load is shared cannot follow from rigid parts alone: each roller and each pin takes its share in proportion to its
-/// lever about the disc's axis, as if the disc turned a little against springs. Bearings carry without friction.
+/// How the load is shared cannot follow from rigid parts alone: each roller and each pin takes its share in proportion
+/// to its lever about the disc's axis, as if the disc turned a little against springs. Bearings carry without friction.
 struct Efficiency {
   double forward;   ///< power out by power in, the input driving; over a turn at constant output torque
   double backward;  ///< the output driving, at constant output torque; 0 or below: it holds by itself

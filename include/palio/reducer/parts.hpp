@@ -14,7 +14,8 @@ struct Part {
   PartKind kind;
   std::size_t number;  ///< of the disc or roller
   body::Body body;     ///< z = 0 at its lower face; a disc's centre at the origin, a lobe root on +x
-  /// At φ = 0: where its own origin stands, turned by `turn` about z; `flipped`: turned over about its x axis before that.
+  /// At φ = 0: where its own origin stands, turned by `turn` about z; `flipped`: turned over about its x axis before
+  /// that.
   Vec3 at;
   double turn;
   bool flipped;
@@ -22,8 +23,8 @@ struct Part {
   double orbit;            ///< its origin goes round the reducer's axis with the input, at this radius [mm]
 };
 
-/// Ring with rollers (one piece: without), shaft with offset journals, discs with holes and bore, flange with output pins; each
-/// with a mark on +x of the home position.
+/// Ring with rollers (one piece: without), shaft with offset journals, discs with holes and bore, flange with output
+/// pins; each with a mark on +x of the home position.
 std::vector<Part> parts(const Reducer& r);
 
 }  // namespace palio::reducer

@@ -15,8 +15,9 @@ struct RollerGap {
 };
 /// All rollers against a disc turned by `turn` more than without play.
 std::vector<RollerGap> roller_gaps(const Reducer& r, std::size_t disc, double input, double turn);
-/// All output pins against the holes of a disc turned by `turn` more, the output by `output` more. The normal points from the
-/// hole's middle to where the pin would touch; the gap closes with `lever` while the output turns counter-clockwise.
+/// All output pins against the holes of a disc turned by `turn` more, the output by `output` more. The normal points
+/// from the hole's middle to where the pin would touch; the gap closes with `lever` while the output turns
+/// counter-clockwise.
 std::vector<RollerGap> pin_gaps(const Reducer& r, std::size_t disc, double input, double turn, double output);
 
 /// From lowest to highest, of an angle beyond what it would be without play [rad]; upside down where there is no room.

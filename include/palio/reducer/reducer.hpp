@@ -1,7 +1,8 @@
 // A cycloidal speed reducer: what is asked for, its limits, and where everything stands at an input angle.
 //
-// N rollers of radius R_r on radius R, eccentricity E, Z = N − 1 lobes; n output pins on radius R_p in holes of the discs.
-// The input turns by φ; a disc's centre goes round with it, the disc itself turns by −φ/Z. docs/theory/cycloid.md.
+// N rollers of radius R_r on radius R, eccentricity E, Z = N − 1 lobes; n output pins on radius R_p in holes of the
+// discs. The input turns by φ; a disc's centre goes round with it, the disc itself turns by −φ/Z.
+// docs/theory/cycloid.md.
 #pragma once
 
 #include <optional>
@@ -20,8 +21,9 @@ enum class DiscParts { own, one };         ///< each disc with holes where it ne
 struct Spec {
   int rollers = 0;
   double roller_circle_diameter = 0, roller_diameter = 0, eccentricity = 0;
-  double disc_offset = 0;                                                     ///< the disc's edge lies this much inside the exact one (negative: outside)
-  std::optional<double> cut_roller_diameter{}, cut_roller_circle_diameter{};  ///< what the edge is made for, in place of the rollers that stand in the ring
+  double disc_offset = 0;  ///< the disc's edge lies this much inside the exact one (negative: outside)
+  std::optional<double> cut_roller_diameter{},
+      cut_roller_circle_diameter{};  ///< what the edge is made for, in place of the rollers that stand in the ring
   int output_pins = 0;
   double output_pin_circle_diameter = 0, output_pin_diameter = 0;
   double output_hole_clearance = 0;  ///< on diameter
@@ -48,10 +50,11 @@ struct Sizes {
   std::optional<double> min_concave_radius;
   double adjacent_roller_gap, disc_root_diameter, disc_crest_diameter, output_hole_diameter;
   double web_between_holes, wall_hole_to_lobe, wall_hole_to_bore;
-  bool same_disc_part;                        ///< one disc serves at all places as it is
-  bool discs_flip;                            ///< two discs: the second is the first one turned over
-  std::optional<double> largest_disc_cutter;  ///< diameter of the largest cutter that follows the edge; none: never hollow
-  double largest_hole_cutter;                 ///< and that goes into the narrowest of holes and bore
+  bool same_disc_part;  ///< one disc serves at all places as it is
+  bool discs_flip;      ///< two discs: the second is the first one turned over
+  std::optional<double>
+      largest_disc_cutter;     ///< diameter of the largest cutter that follows the edge; none: never hollow
+  double largest_hole_cutter;  ///< and that goes into the narrowest of holes and bore
   double journal_diameter, shaft_diameter, ring_inner_diameter, ring_outer_diameter, height;
 };
 
@@ -66,7 +69,8 @@ struct DiscPlace {
 
 class Reducer {
  public:
-  /// \throws InvalidParameter naming the key, with its limit: an eccentricity of R/N or more, rollers that undercut the disc or
+  /// \throws InvalidParameter naming the key, with its limit: an eccentricity of R/N or more, rollers that undercut the
+  /// disc or
   ///   touch each other, holes that break out into each other, the edge or the bore, journals that do not fit
   explicit Reducer(const Spec& spec);
 

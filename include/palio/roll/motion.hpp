@@ -16,26 +16,26 @@ struct ChartJet {
   double label2, place2;  ///< second derivatives
 };
 
-/// How a member moves: a turn about a fixed axis [rad], or a slide along a straight line [mm]; in the plane, or a turn on a
-/// sphere about the common apex of two axes.
+/// How a member moves: a turn about a fixed axis [rad], or a slide along a straight line [mm]; in the plane, or a turn
+/// on a sphere about the common apex of two axes.
 ///
-/// The sphere is drawn in the plane by the stereographic projection about the world's axis, tan(δ/2) e^{i az}; a member's
-/// own frame is the same projection about its own axis. A turn of the sphere is then a conformal map of the plane,
-/// w = (z + T)/(1 − T̄ z), which takes a curve's derivatives along and keeps its normals. Only lengths need care:
+/// The sphere is drawn in the plane by the stereographic projection about the world's axis, tan(δ/2) e^{i az}; a
+/// member's own frame is the same projection about its own axis. A turn of the sphere is then a conformal map of the
+/// plane, w = (z + T)/(1 − T̄ z), which takes a curve's derivatives along and keeps its normals. Only lengths need care:
 /// `scale` says what a length of the plane is on the sphere.
 ///
-/// A slide runs along the member's own −x, so that a rack (teeth towards its own +y) is to its mate what an external gear
-/// of infinite radius would be: the chart keeps its orientation.
+/// A slide runs along the member's own −x, so that a rack (teeth towards its own +y) is to its mate what an external
+/// gear of infinite radius would be: the chart keeps its orientation.
 class Motion {
  public:
   /// The member's own origin stands at `centre`; the coordinate is the angle turned.
   static Motion rotation(const Vec2& centre) { return {Kind::rotation, centre, 0}; }
-  /// The member's own frame is turned by `turn` [rad] and stands at `origin`; the coordinate is the distance moved along
-  /// its own −x.
+  /// The member's own frame is turned by `turn` [rad] and stands at `origin`; the coordinate is the distance moved
+  /// along its own −x.
   static Motion translation(const Vec2& origin, double turn) { return {Kind::translation, origin, turn}; }
 
-  /// The member's own axis passes through the apex, `tilt` [rad] from the world's axis towards the azimuth `direction` [rad];
-  /// lengths are those on the sphere of that radius [mm]. The coordinate is the angle turned.
+  /// The member's own axis passes through the apex, `tilt` [rad] from the world's axis towards the azimuth `direction`
+  /// [rad]; lengths are those on the sphere of that radius [mm]. The coordinate is the angle turned.
   static Motion on_sphere(double tilt, double direction, double radius);
 
   const Vec2& origin() const noexcept { return origin_; }
@@ -44,7 +44,8 @@ class Motion {
 
   /// From the member's own frame into the world, at coordinate q.
   curve::Jet carry(const curve::Jet& own, double q) const;
-  /// A world jet in the chart, all but the place (left 0): what finding a tangency needs, without the price of an angle.
+  /// A world jet in the chart, all but the place (left 0): what finding a tangency needs, without the price of an
+  /// angle.
   ChartJet slopes(const curve::Jet& world) const;
   /// A world jet in the chart. Angles come out within half a turn of `near`, so that a curve near there stays whole.
   ChartJet chart(const curve::Jet& world, double near) const;
@@ -62,7 +63,8 @@ class Motion {
   double scale(const Vec2& world) const noexcept;
   /// A label as a length across the tracks [mm].
   double height(double label) const noexcept;
-  /// By how much own lengths exceed world ones within `radius` of a world point, at most; infinite where the pole is near.
+  /// By how much own lengths exceed world ones within `radius` of a world point, at most; infinite where the pole is
+  /// near.
   double stretch(const Vec2& world, double radius) const noexcept;
 
  private:

@@ -26,7 +26,8 @@ struct CutResult {
 
 /// Rolls two cuts over one period of the driver.
 /// \param law           ratio, theoretical play and positions are used
-/// \param driver_pitch, driven_pitch  angles from tooth to tooth [rad]; flanks further than 0.15 of a pitch from touching
+/// \param driver_pitch, driven_pitch  angles from tooth to tooth [rad]; flanks further than 0.15 of a pitch from
+/// touching
 ///   are those of other teeth
 /// \throws NoConvergence when at some position nothing stands in the way
 CutResult roll(const Cut& driver, const Cut& driven, const Law& law, double driver_pitch, double driven_pitch);

@@ -55,16 +55,19 @@ struct Contact {
   double height = 0;               ///< along the axis, of the section in which they touch [mm]
   bool knee = false;               ///< the edge lies within a flank that goes on beyond it outwards or inwards
 
-  bool flank_on_flank() const noexcept { return (tangent || knee) && driver_role == curve::Role::flank && driven_role == curve::Role::flank; }
+  bool flank_on_flank() const noexcept {
+    return (tangent || knee) && driver_role == curve::Role::flank && driven_role == curve::Role::flank;
+  }
 };
 
 /// One position of the driver.
 struct Position {
-  double driver;                                        ///< coordinate
-  std::optional<Contact> upper, lower;                  ///< limits of the driven member's coordinate; none where nothing is in its way
-  std::vector<Contact> touching_upper, touching_lower;  ///< flank on flank, at those limits; of twisted teeth in some twenty sections
-  int pairs_upper = 0, pairs_lower = 0;                 ///< pairs of teeth that touch so, in any section
-  std::array<double, 2> tip_clearance;                  ///< of the driver's crest over the driven's floor, and the other way round [mm]
+  double driver;                        ///< coordinate
+  std::optional<Contact> upper, lower;  ///< limits of the driven member's coordinate; none where nothing is in its way
+  std::vector<Contact> touching_upper,
+      touching_lower;                    ///< flank on flank, at those limits; of twisted teeth in some twenty sections
+  int pairs_upper = 0, pairs_lower = 0;  ///< pairs of teeth that touch so, in any section
+  std::array<double, 2> tip_clearance;  ///< of the driver's crest over the driven's floor, and the other way round [mm]
 
   std::optional<double> play() const {
     if (!upper || !lower) return std::nullopt;
@@ -97,15 +100,15 @@ struct Result {
   std::optional<Worst> worst;  ///< of a jam
 };
 
-/// What every roll, exact, in space, of files or of a reducer, asks of its number of positions: a verdict over none would be
-/// a verdict over nothing.
-/// \throws InvalidParameter "positions"  below 8 or above 100000
+/// What every roll, exact, in space, of files or of a reducer, asks of its number of positions: a verdict over none
+/// would be a verdict over nothing. \throws InvalidParameter "positions"  below 8 or above 100000
 void check_positions(int positions);
 
-/// A result of a pair whose driven does not find its own place: others hold it at `start` + `ratio` times the driver's way.
-/// Where that lies beyond a limit by more than `touch` [mm] the teeth overlap: it jams, by as much along the normal. Places a
-/// `pitch` of the driven apart are alike.
-Result held(Result result, double driver_start, double driven_start, double ratio, double pitch, double binding, const std::string& driven);
+/// A result of a pair whose driven does not find its own place: others hold it at `start` + `ratio` times the driver's
+/// way. Where that lies beyond a limit by more than `touch` [mm] the teeth overlap: it jams, by as much along the
+/// normal. Places a `pitch` of the driven apart are alike.
+Result held(Result result, double driver_start, double driven_start, double ratio, double pitch, double binding,
+            const std::string& driven);
 
 /// Rolls the pair through one period of the driver.
 /// \throws InvalidParameter "positions"; "face_width" where twisted teeth would have to be cut into too many sections

@@ -1,4 +1,5 @@
-// The roll about a common apex: on the unit sphere with the machinery of the plane roll, once for each end of the teeth.
+// The roll about a common apex: on the unit sphere with the machinery of the plane roll, once for each end of the
+// teeth.
 #pragma once
 
 #include <vector>
@@ -14,9 +15,8 @@ struct SphereSection {
   Member driver, driven;
 };
 
-/// Rolls all sections and takes them together: the driven stops where the first of them touches. A contact's height is the
-/// distance of its section from the apex.
-/// \throws InvalidParameter "positions"
+/// Rolls all sections and takes them together: the driven stops where the first of them touches. A contact's height is
+/// the distance of its section from the apex. \throws InvalidParameter "positions"
 Result roll(const std::vector<SphereSection>& sections, const Law& law);
 
 /// A point of the world's projection in space, on the sphere of that distance [mm].

@@ -14,24 +14,32 @@ struct PictureSize {
 /// One gear with its circles and their diameters.
 /// \param format  "png", "svg" or "pdf"
 /// \throws InvalidParameter "format"
-std::string draw_gear(const job::Design& design, const job::Gear& gear, const std::string& format, PictureSize size = {});
+std::string draw_gear(const job::Design& design, const job::Gear& gear, const std::string& format,
+                      PictureSize size = {});
 
 /// A pair in place, in contact, with all circles and the line of action.
-std::string draw_pair(const job::Design& design, const job::Pair& pair, const std::string& format, PictureSize size = {});
+std::string draw_pair(const job::Design& design, const job::Pair& pair, const std::string& format,
+                      PictureSize size = {});
 
 /// Bevel gears: one alone, cut through its axis beside its developed heel.
-std::string draw_bevel_gear(const job::Design& design, const job::Gear& gear, const std::string& format, PictureSize size = {});
+std::string draw_bevel_gear(const job::Design& design, const job::Gear& gear, const std::string& format,
+                            PictureSize size = {});
 /// A bevel pair cut through both axes, with all cones.
-std::string draw_bevel_section(const job::Design& design, const job::Pair& pair, const std::string& format, PictureSize size = {});
+std::string draw_bevel_section(const job::Design& design, const job::Pair& pair, const std::string& format,
+                               PictureSize size = {});
 /// Its teeth at the heel, both back cones rolled out into the plane of the drawing, at the start of the roll.
-std::string draw_developed(const job::Design& design, const job::Pair& pair, const std::string& format, PictureSize size = {});
+std::string draw_developed(const job::Design& design, const job::Pair& pair, const std::string& format,
+                           PictureSize size = {});
 
 /// A reducer from +z at the start: numbered rollers, contact normals through the pitch point, gaps of all rollers.
-std::string draw_reducer(const job::Design& design, const job::Reducer& reducer, const std::string& format, PictureSize size = {});
+std::string draw_reducer(const job::Design& design, const job::Reducer& reducer, const std::string& format,
+                         PictureSize size = {});
 /// The same close up at the rollers that carry most.
-std::string draw_reducer_contact(const job::Design& design, const job::Reducer& reducer, const std::string& format, PictureSize size = {});
+std::string draw_reducer_contact(const job::Design& design, const job::Reducer& reducer, const std::string& format,
+                                 PictureSize size = {});
 
 /// The same close up at the contact, with the gap at the other flank.
-std::string draw_contact(const job::Design& design, const job::Pair& pair, const std::string& format, PictureSize size = {});
+std::string draw_contact(const job::Design& design, const job::Pair& pair, const std::string& format,
+                         PictureSize size = {});
 
 }  // namespace palio::view

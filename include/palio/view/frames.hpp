@@ -15,8 +15,8 @@ struct Film {
   std::function<std::vector<std::uint8_t>(int)> frame;
 };
 
-/// How a film of a pair runs: `frames` pictures over `pitches` of the driver, each at the nearest of `positions` to a pitch
-/// that are rolled. A whole number of pitches ends where it began.
+/// How a film of a pair runs: `frames` pictures over `pitches` of the driver, each at the nearest of `positions` to a
+/// pitch that are rolled. A whole number of pitches ends where it began.
 struct FilmWay {
   int frames = 0;
   double pitches = 0;

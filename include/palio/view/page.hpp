@@ -11,8 +11,8 @@ namespace palio::view {
 /// is shown as a number from the roll's own positions.
 std::string roll_page(const job::Design& design, const job::RolledPair& rolled);
 
-/// The page of a reducer: turning, with a marked roller and a marked pin, contact normals, gaps of all rollers and the play
-/// over a turn of the input.
+/// The page of a reducer: turning, with a marked roller and a marked pin, contact normals, gaps of all rollers and the
+/// play over a turn of the input.
 std::string reducer_page(const job::Design& design, const job::RolledReducer& rolled);
 
 }  // namespace palio::view

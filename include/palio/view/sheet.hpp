@@ -12,6 +12,7 @@ struct SheetOptions {
 };
 
 /// One page as PDF (or "png" for looking at). Content of the table in the sense of ISO 1340, the layout is our own.
-std::string draw_sheet(const job::Design& design, const job::Gear& gear, const SheetOptions& options, const std::string& format = "pdf");
+std::string draw_sheet(const job::Design& design, const job::Gear& gear, const SheetOptions& options,
+                       const std::string& format = "pdf");
 
 }  // namespace palio::view

@@ -1,5 +1,5 @@
-// A picture of solids in space, by following rays. A module of its own carries the ray library; it is loaded when such a
-// picture is asked for.
+// A picture of solids in space, by following rays. A module of its own carries the ray library; it is loaded when such
+// a picture is asked for.
 #pragma once
 
 #include <array>
@@ -41,20 +41,21 @@ struct SpaceScene {
 /// Renders one picture: 32-bit pixels (blue, green, red, unused), row by row.
 std::vector<std::uint8_t> render(const SpaceScene& scene);
 
-/// Parts in place, seen "iso" (from above and beside), "front" (along the axis of the first) or as a "section" (cut along
-/// that axis, through the axes where several stand in a row). The picture is filled as far as the size allows.
+/// Parts in place, seen "iso" (from above and beside), "front" (along the axis of the first) or as a "section" (cut
+/// along that axis, through the axes where several stand in a row). The picture is filled as far as the size allows.
 SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& view, PictureSize size, bool quick);
 
 /// The solids of a pair at a position of the roll, seen so that the mesh shows.
 /// \param driver, driven  coordinates
-SpaceScene pair_in_space(const job::Design& design, const job::Pair& pair, double driver, double driven, const std::vector<roll::Contact>& contacts,
-                         PictureSize size, bool quick);
+SpaceScene pair_in_space(const job::Design& design, const job::Pair& pair, double driver, double driven,
+                         const std::vector<roll::Contact>& contacts, PictureSize size, bool quick);
 
 /// The film of a crossed pair; `render` is the module's.
-Film space_film(const job::Design& design, const job::RolledPair& rolled, const FilmWay& film, PictureSize size, bool quick,
-                const std::function<std::vector<std::uint8_t>(const SpaceScene&)>& render);
+Film space_film(const job::Design& design, const job::RolledPair& rolled, const FilmWay& film, PictureSize size,
+                bool quick, const std::function<std::vector<std::uint8_t>(const SpaceScene&)>& render);
 
 }  // namespace palio::view
 
 /// Entry for loading at run time: calls render; on failure returns false and sets `error`.
-extern "C" bool palio_render(const palio::view::SpaceScene* scene, std::vector<std::uint8_t>* pixels, std::string* error);
+extern "C" bool palio_render(const palio::view::SpaceScene* scene, std::vector<std::uint8_t>* pixels,
+                             std::string* error);

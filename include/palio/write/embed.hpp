@@ -19,8 +19,8 @@ std::vector<std::string> pieces(std::string_view text);
 /// The same in one string, a piece a line.
 std::string piece_lines(std::string_view text);
 
-/// Puts the job into the bytes of a finished file: "png" (a text chunk), "svg", "html", "pdf", "dxf", "step" (comments or
-/// metadata). Other formats, and an empty job, leave the bytes as they are.
+/// Puts the job into the bytes of a finished file: "png" (a text chunk), "svg", "html", "pdf", "dxf", "step" (comments
+/// or metadata). Other formats, and an empty job, leave the bytes as they are.
 std::string with_job(std::string bytes, std::string_view format, std::string_view job);
 
 /// The job that a file carries; none when there is none, or when pieces are missing.

@@ -26,9 +26,8 @@ void write_file(const std::string& path, std::string_view bytes);
 /// \throws FileError also where it is larger, or no end of it comes (a device)
 std::string read_file(const std::string& path, std::size_t most = std::size_t{1} << 31);
 
-/// Makes an empty file beside `path` that stands for it while it is written, under a name that no other run has; `finish`
-/// gives it that name, `discard` removes it.
-/// \throws FileError
+/// Makes an empty file beside `path` that stands for it while it is written, under a name that no other run has;
+/// `finish` gives it that name, `discard` removes it. \throws FileError
 std::string begin_aside(const std::string& path);
 void finish(const std::string& temporary, const std::string& path);
 void discard(const std::string& temporary) noexcept;

@@ -10,7 +10,8 @@
 
 namespace palio::write {
 
-/// A body standing somewhere: turned about z by `turn` [rad], then set upright in `axes` (columns), then moved by `at` [mm].
+/// A body standing somewhere: turned about z by `turn` [rad], then set upright in `axes` (columns), then moved by `at`
+/// [mm].
 struct Placement {
   Vec3 at = Vec3::Zero();
   double turn = 0;
@@ -41,19 +42,22 @@ struct PlacedOutline {
   Placement placement;
 };
 
-/// DXF with an entity for each curve: lines, arcs, and one spline for each flank or root within `tolerance` [mm]; a layer
-/// for each part and role ("drum_wheel_flank").
-/// \param deviation_mm  set to the largest distance of a spline from its exact curve
-std::string dxf_of_curves(const std::vector<PlacedOutline>& outlines, const Stamp& stamp, double tolerance, double& deviation_mm);
+/// DXF with an entity for each curve: lines, arcs, and one spline for each flank or root within `tolerance` [mm]; a
+/// layer for each part and role ("drum_wheel_flank"). \param deviation_mm  set to the largest distance of a spline from
+/// its exact curve
+std::string dxf_of_curves(const std::vector<PlacedOutline>& outlines, const Stamp& stamp, double tolerance,
+                          double& deviation_mm);
 
 /// SVG 1:1 with arcs and full digits, in the stamp's unit; its metadata holds the stamp.
 std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp);
 
 /// CSV of points on the exact curves, chords within `chord_error` [mm]: loop,segment,role,x,y in the stamp's unit.
 /// \param deviation_mm  set to the deviation of the chords between the points
-std::string csv(const std::vector<curve::Outline>& outlines, double chord_error, const Stamp& stamp, double& deviation_mm);
+std::string csv(const std::vector<curve::Outline>& outlines, double chord_error, const Stamp& stamp,
+                double& deviation_mm);
 /// The same of an outline of directions (stereographic projection), on the sphere of that radius [mm]: header
 /// `loop,segment,role,x,y,z`.
-std::string csv_of_directions(const curve::Outline& outline, double radius, double chord_error, const Stamp& stamp, double& deviation_mm);
+std::string csv_of_directions(const curve::Outline& outline, double radius, double chord_error, const Stamp& stamp,
+                              double& deviation_mm);
 
 }  // namespace palio::write

@@ -27,16 +27,17 @@ struct PackedPart {
 /// 3MF core: one object a part, in mm, placed; the same bytes for the same input.
 std::string threemf(const std::vector<PackedPart>& parts, const Stamp& stamp);
 
-/// Binary glTF 2.0 in metres, y up: a node for each part with its origin on its axis, and a motion that ends as it began.
-/// \param loop_seconds  length of the motion; parts without turns stand still
+/// Binary glTF 2.0 in metres, y up: a node for each part with its origin on its axis, and a motion that ends as it
+/// began. \param loop_seconds  length of the motion; parts without turns stand still
 std::string glb(const std::vector<PackedPart>& parts, const Stamp& stamp, double loop_seconds);
 
-/// Side by side on a bed of `width` × `depth` [mm], each part standing on z = 0 with its lower face, rows from the front.
-/// \throws InvalidParameter "bed" when a part does not fit, or not all do
+/// Side by side on a bed of `width` × `depth` [mm], each part standing on z = 0 with its lower face, rows from the
+/// front. \throws InvalidParameter "bed" when a part does not fit, or not all do
 std::vector<Placement> nested(const std::vector<body::TriangleMesh>& meshes, double width, double depth, double gap);
 
 }  // namespace palio::write
 
 /// Entry for loading at run time: "3mf" or "glb" into `bytes`; on failure returns false and sets `error`.
-extern "C" bool palio_pack(const char* format, const std::vector<palio::write::PackedPart>* parts, const palio::write::Stamp* stamp, double loop_seconds,
-                           std::string* bytes, std::string* error);
+extern "C" bool palio_pack(const char* format, const std::vector<palio::write::PackedPart>* parts,
+                           const palio::write::Stamp* stamp, double loop_seconds, std::string* bytes,
+                           std::string* error);

@@ -1,4 +1,5 @@
-// Outlines out of files, for rolling what was written: read from the bytes alone, not from the curves they were made of.
+// Outlines out of files, for rolling what was written: read from the bytes alone, not from the curves they were made
+// of.
 #pragma once
 
 #include <string>
@@ -27,4 +28,5 @@ struct StepFace {
 }  // namespace palio::write
 
 /// Entry of the STEP module for loading at run time; on failure returns false and sets `error`.
-extern "C" bool palio_read_step_face(const char* path, double least, double greatest, palio::write::StepFace* face, std::string* error);
+extern "C" bool palio_read_step_face(const char* path, double least, double greatest, palio::write::StepFace* face,
+                                     std::string* error);

@@ -31,5 +31,5 @@ StepMade write_step(const std::vector<StepPart>& parts, const Stamp& stamp, doub
 /// Entry for loading at run time: calls write_step; on failure returns false and sets `error`.
 /// Removes what the module began to write and did not finish; may be called in a signal handler.
 extern "C" void palio_step_discard_all();
-extern "C" bool palio_write_step(const std::vector<palio::write::StepPart>* parts, const palio::write::Stamp* stamp, double tolerance, const char* path,
-                                 palio::write::StepMade* made, std::string* error);
+extern "C" bool palio_write_step(const std::vector<palio::write::StepPart>* parts, const palio::write::Stamp* stamp,
+                                 double tolerance, const char* path, palio::write::StepMade* made, std::string* error);
