@@ -15,7 +15,7 @@ namespace palio::job {
 
 using Json = nlohmann::ordered_json;
 
-/// Declares one reported value.
+/// What one reported value is called.
 struct ReportKey {
   std::string_view key, label, symbol;
   Quantity quantity;
@@ -23,22 +23,15 @@ struct ReportKey {
 
 /// A reported value: numbers in mm, rad or plain; nested tables and lists of them. `null` for the infinite.
 struct Entry {
-  const ReportKey* key;
-  std::vector<double> numbers;  // one, or a list
+  const ReportKey* key = nullptr;
+  std::vector<double> numbers{};  // one, or a list
+  std::optional<double> given{};  // an angle as it was given [degrees], told in place of the number
   bool list = false;
-  std::string text;             // instead of numbers
-  std::vector<Entry> children;  // a table, or for `rows` a list of lists
+  std::string text{};             // instead of numbers
+  std::vector<Entry> children{};  // a table, or for `rows` a list of lists
   bool flag = false, is_flag = false, rows = false;
+  std::string_view group{};  // under which heading a table shows it
 };
-
-const ReportKey& report_key(std::string_view key);
-
-/// Entries: one number, a list, a text, yes or no, a table.
-Entry one(std::string_view key, double value);
-Entry many(std::string_view key, std::vector<double> values);
-Entry words(std::string_view key, std::string text);
-Entry flag(std::string_view key, bool value);
-Entry group(std::string_view key, std::vector<Entry> children);
 
 /// "12.3456 mm" in the units of the design; circles as "⌀ 12.3456 mm (r 6.1728 mm)".
 std::string shown(double value, Quantity quantity, Units units, bool short_form = false);
@@ -63,18 +56,15 @@ std::optional<double> play_as_made(const Design& design, const Pair& pair);
 /// mechanism says its driver's; signed.
 std::optional<double> speed(const Design& design, std::size_t gear);
 
+/// All readings of a thing.
 std::vector<Entry> entries(const Design& design, const Gear& gear);
-/// Bore, mass and what else is known of a part besides its teeth.
-void part(const Design& design, const Gear& gear, std::vector<Entry>& all);
-std::vector<Entry> bevel_entries(const Design& design, const Gear& gear);
-/// What a pair of bevel gears has in place of distances.
-void bevel_entries(const Design& design, const Pair& pair, bool rolled, std::vector<Entry>& all);
-std::vector<Entry> cycloidal_entries(const Design& design, const Gear& gear);
-void cycloidal_entries(const Design& design, const Pair& pair, std::vector<Entry>& all);
-/// \param rolled  with what has to be found by rolling
+/// \param rolled  with what takes several rolls
 std::vector<Entry> entries(const Design& design, const Pair& pair, bool rolled);
 std::vector<Entry> entries(const Design& design, const Frame& frame);
 std::vector<Entry> entries(const Design& design, const Reducer& reducer);
+
+/// One reading by its path; none where the thing has none such.
+std::optional<Entry> entry_of(const Design& design, const std::string& path);
 
 /// A word, coloured for a terminal when asked.
 std::string painted(std::string_view word, std::string_view verdict, bool colour);

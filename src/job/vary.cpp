@@ -10,6 +10,7 @@
 
 #include "keys.hpp"
 #include "palio/error.hpp"
+#include "palio/job/reading.hpp"
 #include "palio/job/report.hpp"
 #include "values.hpp"
 
@@ -66,70 +67,6 @@ const Key& known_key(const std::string& key) {
   return *found;
 }
 
-/// The value of a report key by its path ("pair.NAME.tip_clearance.0"), from the report's own JSON.
-const Json* at_path(const Json& report, const std::string& path, std::string& stopped) {
-  const Path p = [&] {
-    const auto dot = path.find('.'), second = path.find('.', dot + 1);
-    if (dot == std::string::npos || second == std::string::npos) return Path{Section::gear, "", ""};
-    const std::string head = path.substr(0, dot);
-    return Path{head == "pair"      ? Section::pair
-                : head == "reducer" ? Section::reducer
-                                    : Section::gear,
-                path.substr(dot + 1, second - dot - 1), path.substr(second + 1)};
-  }();
-  const Json& all = report[p.section == Section::pair ? "pairs" : p.section == Section::reducer ? "reducers" : "gears"];
-  if (!all.contains(p.name)) {
-    stopped = p.name;
-    return nullptr;
-  }
-  const Json* at = &all[p.name];
-  std::size_t from = 0;
-  while (from <= p.path.size()) {
-    const std::size_t to = std::min(p.path.find('.', from), p.path.size());
-    const std::string part = p.path.substr(from, to - from);
-    if (at->is_object() && at->contains(part))
-      at = &(*at)[part];
-    else if (at->is_array() && !part.empty() &&
-             std::all_of(part.begin(), part.end(),
-                         [](char c) { return std::isdigit(static_cast<unsigned char>(c)); }) &&
-             std::stoul(part) < at->size())
-      at = &(*at)[std::stoul(part)];
-    else {
-      stopped = part;
-      return nullptr;
-    }
-    from = to + 1;
-  }
-  return at;
-}
-
-std::optional<double> number_of(const Json* json) {
-  if (!json || !json->is_number()) return std::nullopt;
-  return json->get<double>();
-}
-
-std::string unit_of(const std::string& path, Units units) {
-  // The unit is that of the last named key.
-  std::string key = path;
-  while (!key.empty()) {
-    const auto dot = key.find_last_of('.');
-    const std::string last = key.substr(dot == std::string::npos ? 0 : dot + 1);
-    if (!last.empty() && !std::isdigit(static_cast<unsigned char>(last[0]))) {
-      switch (report_key(last).quantity) {
-        case Quantity::length:
-        case Quantity::circle: return std::string(symbol(units));
-        case Quantity::module_size: return "mm";
-        case Quantity::angle: return "°";
-        case Quantity::volume: return std::string(symbol(units)) + "³";
-        default: return "";
-      }
-    }
-    if (dot == std::string::npos) break;
-    key.resize(dot);
-  }
-  return "";
-}
-
 std::string assignment(const std::string& key, double value, bool whole) {
   return whole ? fmt::format("{}={}", key, std::lround(value)) : fmt::format("{}={}", key, value);
 }
@@ -142,43 +79,35 @@ class Varying {
       : text_(text), source_(source), overrides_(overrides), request_(request) {
     for (const VaryKey& k : request.keys)
       whole_.push_back(known_key(k.key).type == Type::whole);
-    const Design base = resolve(text, source, overrides);
-    base_ = Json::parse(report_json(base, false));
-    units_ = base.units;
+    base_ = resolve(text, source, overrides);
     for (const std::string& hold : request.holds)
       prepare(hold);
     shows_ = request.shows;
     if (shows_.empty()) {
       // What is usual is shown where the job has it.
-      std::string stopped;
-      for (const std::string& show : usual(base)) {
-        if (at_path(base_, show, stopped)) shows_.push_back(show);
+      for (const std::string& show : usual(base_)) {
+        if (has(show)) shows_.push_back(show);
       }
     }
     for (const std::string& show : shows_) {
-      std::string stopped;
-      if (!at_path(base_, show, stopped)) {
-        throw InvalidParameter(
-            "--show", "\"" + show + "\"", fmt::format("the report has no \"{}\" there", stopped),
-            "name a value as pair.NAME.transverse_contact_ratio or gear.NAME.span.length (see palio report --json)");
+      try {
+        reading_number(base_, show);
+      } catch (const InvalidParameter& e) {
+        throw InvalidParameter("--show", e.given(), e.allowed(), e.remedy());
       }
     }
   }
 
   const std::vector<std::string>& shows() const { return shows_; }
-  Units units() const { return units_; }
+  Units units() const { return base_.units; }
   bool whole(std::size_t i) const { return whole_[i]; }
 
   VaryRow row(const std::vector<double>& at, bool keep) const {
-    VaryRow row{at, {}, {}, "", {}, 0};
+    VaryRow row{at, {}, {}, "", {}};
     try {
       Design design = changed(at);
-      const std::string text = report_json(design, false);
-      row.reported = std::hash<std::string>{}(text);
-      const Json report = Json::parse(text);
-      std::string stopped;
       for (const std::string& show : shows_)
-        row.values.push_back(number_of(at_path(report, show, stopped)));
+        row.values.push_back(value(design, show));
       row.findings = worded(design);
       if (keep) row.design = std::move(design);
     } catch (const JobError& e) {
@@ -188,6 +117,9 @@ class Varying {
     }
     return row;
   }
+
+  /// All that is reported where the one key has a value.
+  std::string reported(double value) const { return report_json(changed({value}), false); }
 
   /// Errors and warnings where the one key has a value, or "impossible": what a limit is looked for with, without the
   /// report.
@@ -221,6 +153,24 @@ class Varying {
     return design;
   }
 
+  bool has(const std::string& path) const {
+    try {
+      reading_number(base_, path);
+      return true;
+    } catch (const InvalidParameter&) {
+      return false;
+    }
+  }
+
+  /// None where this job has no such reading, or none that is a finite number.
+  static std::optional<double> value(const Design& design, const std::string& path) {
+    try {
+      return reading_number(design, path);
+    } catch (const InvalidParameter&) {
+      return std::nullopt;
+    }
+  }
+
   static std::vector<std::string> worded(const Design& design) {
     std::vector<std::string> all;
     for (const Finding& f : findings(design)) {
@@ -237,14 +187,13 @@ class Varying {
   };
 
   double present(const std::string& key) const {
-    std::string stopped;
-    const auto value = number_of(at_path(base_, key, stopped));
-    if (!value) {
+    const auto present = value(base_, key);
+    if (!present) {
       throw InvalidParameter(
           "--hold", "\"" + key + "\"", "the job's report has no present value of it to keep",
           "hold gear.NAME.tip_diameter, gear.NAME.reference_diameter, pair.NAME.center_distance or a sum KEY+KEY");
     }
-    return *value;
+    return *present;
   }
 
   void prepare(const std::string& hold) {
@@ -304,11 +253,22 @@ class Varying {
   const std::vector<std::string>& overrides_;
   const VaryRequest& request_;
   std::vector<bool> whole_;
-  Json base_;
-  Units units_ = Units::mm;
+  Design base_;
   std::vector<Held> held_;
   std::vector<std::string> shows_;
 };
+
+/// Whether no value that is shown, no doubt and nothing else that is reported differs between the rows.
+bool nothing_changes(const Varying& job, const std::vector<VaryRow>& rows) {
+  if (rows.size() < 2) return false;
+  const auto alike = [&](const VaryRow& r) {
+    return r.impossible.empty() && r.values == rows.front().values && r.findings == rows.front().findings;
+  };
+  if (!std::all_of(rows.begin(), rows.end(), alike)) return false;
+  // The whole report takes its time: row by row, until one differs.
+  const std::string first = job.reported(rows.front().at[0]);
+  return std::all_of(rows.begin() + 1, rows.end(), [&](const VaryRow& r) { return job.reported(r.at[0]) == first; });
+}
 
 constexpr int kMostSteps = 2001;
 
@@ -378,7 +338,7 @@ Varied vary(std::string_view text, const std::string& source, const std::vector<
     varied.keys.push_back(k.key);
   varied.shows = job.shows();
   for (const std::string& show : varied.shows)
-    varied.units.push_back(unit_of(show, job.units()));
+    varied.units.push_back(reading_unit(show, job.units()));
   const std::vector<double> first = values_of(request.keys[0], job.whole(0));
   if (request.keys.size() == 2) {
     const std::vector<double> second = values_of(request.keys[1], job.whole(1));
@@ -394,11 +354,7 @@ Varied vary(std::string_view text, const std::string& source, const std::vector<
   }
   for (const double a : first)
     varied.rows.push_back(job.row({a}, keep_designs));
-  const auto same_report = [&](const VaryRow& row) {
-    return row.impossible.empty() && row.reported == varied.rows.front().reported;
-  };
-  if (varied.rows.size() > 1 && std::all_of(varied.rows.begin(), varied.rows.end(), same_report))
-    varied.without_effect = varied.keys[0];
+  if (nothing_changes(job, varied.rows)) varied.without_effect = varied.keys[0];
   std::map<double, std::vector<std::string>> known;  // doubts between the rows, of whole numbers
   const auto doubts_at = [&](double v) -> const std::vector<std::string>& {
     const auto it = known.find(v);

@@ -34,6 +34,12 @@ class Teeth {
     return std::get<CycloidalTeeth>(made_);
   }  ///< \throws std::bad_variant_access for others
 
+  /// One function for all forms, with an overload for each (palio/overloaded.hpp): a form forgotten does not compile.
+  template <class F>
+  decltype(auto) visit(F&& f) const {
+    return std::visit(std::forward<F>(f), made_);
+  }
+
   int count() const;             ///< teeth
   double module() const;         ///< normal; of a bevel gear the outer transverse one [mm]
   double face_width() const;     ///< along the axis; of a bevel gear along the pitch cone [mm]

@@ -34,7 +34,6 @@ struct VaryRow {
   std::vector<std::string> findings;          ///< "error tip-in-fillet gear.a" …, errors and warnings
   std::string impossible;                     ///< why the job cannot be made so; empty when it can
   std::optional<Design> design;               ///< kept where asked for
-  std::size_t reported = 0;                   ///< tells reports apart
 };
 
 /// A doubt that sets in or goes away at a value of the key.

@@ -1,0 +1,477 @@
+// What is read of a pair.
+#include <cmath>
+#include <limits>
+
+#include "readings.hpp"
+
+namespace palio::job {
+namespace {
+
+using At = PairAt;
+using Row = ReadingRow<At>;
+using Q = Quantity;
+
+constexpr std::string_view kMesh = "mesh", kPlay = "play and clearance", kSpeeds = "speeds and losses";
+constexpr unsigned kDistant = kParallelPair | kCrossedPair | kCycloidalPair;
+
+/// Of whatever theory the pair follows: a function of each, or none where the two cannot mesh.
+template <class F>
+Said of_theory(const At& a, F of) {
+  const Pair& p = a.pair;
+  if (p.running) return of(*p.running);
+  if (p.crossed) return of(*p.crossed);
+  if (p.bevel) return of(*p.bevel);
+  if (p.cycloidal && p.cycloidal->at_proper_distance()) return of(*p.cycloidal);
+  return {};
+}
+
+Said circumferential_backlash(const At& a) {
+  return of_theory(a, [](const auto& theory) { return Said(theory.circumferential_backlash()); });
+}
+
+Said normal_backlash(const At& a) {
+  if (a.pair.cycloidal) return {};  // leans differently at every place of the flank
+  const Pair& p = a.pair;
+  if (p.running) return p.running->normal_backlash();
+  if (p.crossed) return p.crossed->normal_backlash();
+  return p.bevel ? Said(p.bevel->normal_backlash()) : Said();
+}
+
+Said angular_backlash(const At& a) {
+  return of_theory(a, [](const auto& theory) { return Said(theory.angular_backlash()); });
+}
+
+Said tip_clearance(const At& a) {
+  if (a.pair.cycloidal) return a.pair.cycloidal->tip_clearance();
+  return of_theory(a, [](const auto& theory) { return Said(theory.tip_clearance()); });
+}
+
+std::array<double, 2> bevel_ratios(const At& a) {
+  const auto [inner, outer] = common_face(a.pair);
+  return {a.pair.bevel->contact_ratio(outer), a.pair.bevel->contact_ratio(inner)};
+}
+
+Said transverse_contact_ratio(const At& a) {
+  const Pair& p = a.pair;
+  if (p.running) return p.running->transverse_contact_ratio();
+  if (p.cycloidal) return p.cycloidal->contact_ratio();
+  if (!p.bevel) return {};
+  const auto [heel, toe] = bevel_ratios(a);
+  return std::max(heel, toe);
+}
+
+Said overlap_ratio(const At& a) {
+  if (a.pair.running) return a.pair.running->overlap_ratio();
+  return a.pair.bevel ? Said(0.0) : Said();
+}
+
+Said total_contact_ratio(const At& a) {
+  if (a.pair.running) return a.pair.running->transverse_contact_ratio() + a.pair.running->overlap_ratio();
+  return transverse_contact_ratio(a);
+}
+
+Said working_pitch_diameters(const At& a) {
+  return a.pair.plane() ? Said(a.pair.working_pitch_diameters()) : Said();
+}
+
+Said specific_sliding(const At& a) {
+  if (!a.pair.running) return {};
+  const auto sliding = a.pair.running->specific_sliding();
+  return Said::table_of_rows({{"driver_at_start_and_end", sliding[0]}, {"driven_at_start_and_end", sliding[1]}});
+}
+
+// A rack is moved, not turned.
+double phase(const Gear& g) { return g.teeth.is_rack() ? std::numeric_limits<double>::quiet_NaN() : g.phase; }
+
+Said mounting_error(const At& a) {
+  const MountingError& e = a.pair.error;
+  if (!e.any()) return {};
+  return {{"driver", e.driver}, {"driven", e.driven}, {"shaft_angle_deg", e.shaft_angle}, {"offset", e.offset}};
+}
+
+Said shifts(const At& a, bool of_driver) {
+  if (!a.pair.bevel) return {};
+  std::vector<Said> rows;
+  for (const AxialShift& s : axial_shifts(a.design, a.pair, of_driver)) {
+    rows.emplace_back(std::vector<double>{s.shift, s.found, s.by_formula});
+  }
+  return Said::rows(std::move(rows));
+}
+
+/// The gear whose turns are counted: of a rack pair the round one.
+std::size_t turning(const At& a) { return a.driver().teeth.is_rack() ? a.pair.driven : a.pair.driver; }
+
+std::optional<double> turns_per_second(const At& a) {
+  const auto turns = speed(a.design, turning(a));
+  return turns && a.pair.meshes() ? std::optional(std::abs(*turns) / 60) : std::nullopt;
+}
+
+double rolling_diameter(const At& a) {
+  const bool driver = turning(a) == a.pair.driver;
+  if (a.pair.bevel) {
+    return (driver ? a.pair.bevel->driver() : a.pair.bevel->driven()).sizes().heel.pitch_diameter;
+  }
+  return a.pair.working_pitch_diameters()[driver ? 0 : 1];
+}
+
+Said tooth_frequency(const At& a) {
+  const auto per_second = turns_per_second(a);
+  return per_second ? Said(*per_second * a.design.gears[turning(a)].teeth.count()) : Said();
+}
+
+Said pitch_line_speed(const At& a) {
+  const auto per_second = turns_per_second(a);
+  return per_second ? Said(*per_second * kPi * rolling_diameter(a) / 1000) : Said();
+}
+
+/// Where flanks slide along each other it is fastest: of parallel axes at the end of contact farthest from the pitch
+/// point, whose tangent length is r_w sin α_w.
+Said sliding_speed(const At& a) {
+  const auto per_second = turns_per_second(a);
+  if (!per_second) return {};
+  if (a.pair.crossed) {
+    const auto turns = speed(a.design, a.pair.driver);
+    const double diameter = a.driver().teeth.reference_diameter();
+    return turns ? Said(a.pair.crossed->sliding_ratio() * std::abs(*turns) / 60 * kPi * diameter / 1000) : Said();
+  }
+  if (!a.pair.running) return {};
+  const pair::ParallelPair& r = *a.pair.running;
+  const double T_pitch = rolling_diameter(a) / 2 * std::sin(r.working_pressure_angle().radians());
+  const bool on_driver = turning(a) == a.pair.driver;
+  const auto away = [&](double T) {
+    return std::abs((on_driver || r.with_rack() ? T : r.mate_tangent(true, T)) - T_pitch);
+  };
+  const double farthest = std::max(away(r.contact_begin()), away(r.contact_end()));
+  const double relative = r.with_rack() ? 1 : std::abs(1 - (on_driver ? r.motion_ratio() : 1 / r.motion_ratio()));
+  return 2 * kPi * *per_second * relative * farthest / 1000;
+}
+
+/// How far the driven strays from the even ratio, peak to peak, on the flank that drives when the driver turns
+/// counter-clockwise.
+Said stray(const At& a) {
+  if (!a.pair.cycloidal) return {};
+  const roll::Result& r = a.rolled();
+  std::optional<roll::Range> off;
+  for (const roll::Position& p : r.positions) {
+    const std::optional<roll::Contact>& limit = r.drives_upper ? p.upper : p.lower;
+    if (!limit) return std::nan("");
+    const double here = limit->driven - a.pair.cycloidal->motion_ratio() * p.driver;
+    off = off ? roll::Range{std::min(off->min, here), std::max(off->max, here)} : roll::Range{here, here};
+  }
+  return off ? off->max - off->min : std::nan("");
+}
+
+Said rolled_backlash(const At& a) {
+  if (!a.pair.cycloidal || a.pair.cycloidal->conjugate() || !a.rolled().play) return {};
+  const double r2 = a.pair.cycloidal->driven().sizes().pitch_diameter / 2;
+  return std::vector<double>{a.rolled().play->min * r2, a.rolled().play->max * r2};
+}
+
+/// Of crossed shafts with friction.
+template <class F>
+Said with_friction(const At& a, F of) {
+  return a.pair.crossed && a.pair.friction ? Said(of(*a.pair.crossed, *a.pair.friction)) : Said();
+}
+
+std::vector<Row> mesh_rows() {
+  return {
+      {{"driver", "driver", "", Q::number},
+       kMesh,
+       kAnyPair,
+       "the gear that drives",
+       "",
+       [](const At& a) { return Said(a.driver().name); }},
+      {{"driven", "driven", "", Q::number},
+       kMesh,
+       kAnyPair,
+       "the gear that is driven",
+       "",
+       [](const At& a) { return Said(a.driven().name); }},
+      {{"gear_ratio", "gear ratio", "u", Q::ratio},
+       kMesh,
+       kAnyPair,
+       "teeth of the driven per tooth of the driver",
+       "u = z₂ / z₁",
+       [](const At& a) { return static_cast<double>(a.driven().teeth.count()) / a.driver().teeth.count(); }},
+      {{"sense", "sense of turning", "", Q::number},
+       kMesh,
+       kAnyPair,
+       "whether the driven turns the same way as the driver; a ring and its pinion do",
+       "",
+       [](const At& a) {
+         return Said(a.driver().teeth.internal() || a.driven().teeth.internal() ? "same" : "opposite");
+       }},
+      {{"reference_center_distance", "reference center distance", "a_d", Q::length},
+       kMesh,
+       kDistant,
+       "center distance at which the reference circles touch",
+       "a_d = (d₁ + d₂) / 2 (a ring: d₂ − d₁)",
+       [](const At& a) { return a.pair.reference_center_distance; }},
+      {{"center_distance", "center distance", "a", Q::length},
+       kMesh,
+       kDistant,
+       "between the axes, as designed",
+       "a = a_d cos α_t / cos α_wt",
+       [](const At& a) { return a.pair.center_distance; }},
+      {{"mounted_center_distance", "as mounted", "a_m", Q::length},
+       kMesh,
+       kDistant,
+       "between the axes, as built, where that differs",
+       "",
+       [](const At& a) {
+         const Pair& p = a.pair;
+         return p.mounted_center_distance != p.center_distance ? Said(p.mounted_center_distance) : Said();
+       }},
+      {{"axial_offset", "axial offset of the driven", "", Q::length},
+       kMesh,
+       kDistant,
+       "how much higher along its axis the driven stands",
+       "",
+       [](const At& a) { return a.pair.axial_offset != 0 ? Said(a.pair.axial_offset) : Said(); }},
+      {{"shaft_angle_deg", "shaft angle", "Σ", Q::angle},
+       kMesh,
+       kAnyPair,
+       "between the axes; 0 where they are parallel",
+       "",
+       [](const At& a) { return a.pair.shaft_angle; }},
+      {{"phase_deg", "turned at start [driver, driven]", "", Q::angle},
+       kMesh,
+       kAnyPair,
+       "how far each gear is turned at the start, so that a tooth stands before a space",
+       "",
+       [](const At& a) { return Said(std::vector<double>{phase(a.driver()), phase(a.driven())}); }},
+      {{"mounting_distances", "mounting distances [driver, driven]", "", Q::length},
+       kMesh,
+       kBevelPair,
+       "from each rear face to the apex, errors of mounting included",
+       "",
+       [](const At& a) {
+         return Said(std::vector<double>{body(a.driver()).top() + a.pair.error.driver,
+                                         body(a.driven()).top() + a.pair.error.driven});
+       }},
+      {{"mounting_error", "mounted with an error of", "", Q::number},
+       kMesh,
+       kBevelPair,
+       "how far the axes of a bevel pair are built from where they should be",
+       "",
+       mounting_error},
+      {{"conjugate", "keeps the ratio within a tooth", "", Q::number},
+       kMesh,
+       kCycloidalPair,
+       "whether the teeth hand on the turning evenly",
+       "",
+       [](const At& a) { return a.pair.cycloidal ? Said(a.pair.cycloidal->conjugate()) : Said(); }},
+      {{"working_transverse_pressure_angle_deg", "working pressure angle", "α_wt", Q::angle},
+       kMesh,
+       kParallelPair,
+       "of the line of action at the center distance as mounted",
+       "cos α_wt = a_d cos α_t / a",
+       [](const At& a) { return a.pair.running ? Said(a.pair.running->working_pressure_angle().radians()) : Said(); }},
+      {{"working_pitch_diameters", "working pitch circles [driver, driven]", "d_w", Q::circle},
+       kMesh,
+       kPlanePair,
+       "the circles that roll on each other without sliding, at the center distance as mounted",
+       "d_w1 = 2 a / (u + 1)",
+       working_pitch_diameters},
+      {{"contact_ratio", "contact ratio, cut by the faces", "ε", Q::ratio},
+       kMesh,
+       kCrossedPair,
+       "pairs of teeth in contact, on average",
+       "",
+       [](const At& a) { return a.pair.crossed ? Said(a.pair.crossed->contact_ratio()) : Said(); }},
+      {{"transverse_contact_ratio", "transverse contact ratio", "ε_α", Q::ratio},
+       kMesh,
+       kAnyPair & ~kCrossedPair,
+       "pairs of teeth in contact in the section across the axis, on average; under 1 the motion breaks off",
+       "ε_α = g_α / p_bt",
+       transverse_contact_ratio},
+      {{"overlap_ratio", "overlap ratio", "ε_β", Q::ratio},
+       kMesh,
+       kParallelPair | kBevelPair,
+       "what the helix adds: face width per axial pitch",
+       "ε_β = b sin β / (π m_n)",
+       overlap_ratio},
+      {{"total_contact_ratio", "total contact ratio", "ε_γ", Q::ratio},
+       kMesh,
+       kAnyPair & ~kCrossedPair,
+       "pairs of teeth in contact, on average",
+       "ε_γ = ε_α + ε_β",
+       total_contact_ratio},
+      {{"contact_ratio_heel", "contact ratio at the heel", "ε_e", Q::ratio},
+       kMesh,
+       kBevelPair,
+       "pairs of teeth in contact in the section at the heel",
+       "",
+       [](const At& a) { return a.pair.bevel ? Said(bevel_ratios(a)[0]) : Said(); }},
+      {{"contact_ratio_toe", "contact ratio at the toe", "ε_i", Q::ratio},
+       kMesh,
+       kBevelPair,
+       "pairs of teeth in contact in the section at the toe",
+       "",
+       [](const At& a) { return a.pair.bevel ? Said(bevel_ratios(a)[1]) : Said(); }},
+      {{"contact_path_length", "contact path", "g_α", Q::length},
+       kMesh,
+       kParallelPair | kCrossedPair,
+       "how far contact moves along the line of action while two teeth touch",
+       "",
+       [](const At& a) -> Said {
+         if (a.pair.running) return a.pair.running->contact_path_length();
+         return a.pair.crossed ? Said(a.pair.crossed->contact_path_length()) : Said();
+       }},
+      {{"face_width_needed", "face needed for the contact's travel [driver, driven]", "", Q::length},
+       kMesh,
+       kCrossedPair,
+       "how wide each face must be for the whole contact path of crossed shafts",
+       "",
+       [](const At& a) { return a.pair.crossed ? Said(a.pair.crossed->face_needed()) : Said(); }},
+  };
+}
+
+std::vector<Row> play_rows() {
+  return {
+      {{"circumferential_backlash", "circumferential backlash", "j_wt", Q::length},
+       kPlay,
+       kAnyPair,
+       "how far a pitch circle can be turned while the mate stands still, arc",
+       "j_wt = p_wt − s_w1 − s_w2",
+       circumferential_backlash},
+      {{"normal_backlash", "normal backlash", "j_bn", Q::length},
+       kPlay,
+       kDistant | kBevelPair,
+       "the gap between flanks behind the contact, as a feeler gauge finds it",
+       "j_bn = j_wt cos α_wt cos β_b",
+       normal_backlash},
+      {{"angular_backlash_deg", "angular backlash [driver, driven]", "j_φ", Q::angle},
+       kPlay,
+       kAnyPair,
+       "how far either gear can be turned while the other stands still",
+       "j_φ = 2 j_wt / d_w",
+       angular_backlash},
+      {{"tip_clearance", "tip clearance [driver's tip, driven's tip]", "c", Q::length},
+       kPlay,
+       kAnyPair,
+       "between each tip and the mate's root, on the line of centers",
+       "c₁ = a − (d_a1 + d_f2) / 2",
+       tip_clearance},
+      {{"specific_sliding", "specific sliding", "ζ", Q::number},
+       kSpeeds,
+       kParallelPair,
+       "how fast flanks slide, per rolling speed of their own, where contact starts and ends",
+       "ζ₁ = 1 − T₂ / (T₁ u)",
+       specific_sliding},
+      {{"sliding_ratio", "sliding speed per pitch speed of the driver", "", Q::ratio},
+       kSpeeds,
+       kCrossedPair,
+       "how fast crossed flanks slide along each other",
+       "sin Σ / cos β₂",
+       [](const At& a) { return a.pair.crossed ? Said(a.pair.crossed->sliding_ratio()) : Said(); }},
+      {{"shift_of_driver", "driver moved along its axis [by, play found, play by formula]", "", Q::length},
+       kPlay,
+       kBevelPair,
+       "what the play becomes when a shim moves the driver",
+       "j + 2 D sin δ tan α",
+       [](const At& a) { return shifts(a, true); },
+       ReadingCost::rolls},
+      {{"shift_of_driven", "driven moved along its axis [by, play found, play by formula]", "", Q::length},
+       kPlay,
+       kBevelPair,
+       "what the play becomes when a shim moves the driven",
+       "j + 2 D sin δ tan α",
+       [](const At& a) { return shifts(a, false); },
+       ReadingCost::rolls},
+  };
+}
+
+std::vector<Row> speed_rows() {
+  return {
+      {{"tooth_frequency_hz", "teeth that meet each second (Hz)", "f_z", Q::number},
+       kSpeeds,
+       kAnyPair,
+       "the note a pair hums",
+       "f_z = n z / 60",
+       tooth_frequency},
+      {{"pitch_line_speed_m_per_s", "speed at the working pitch circles (m/s)", "v", Q::number},
+       kSpeeds,
+       kAnyPair & ~kCrossedPair,
+       "how fast the circles roll that do not slide",
+       "v = π d_w n",
+       pitch_line_speed},
+      {{"sliding_speed_m_per_s", "sliding speed (m/s)", "v_g", Q::number},
+       kSpeeds,
+       kParallelPair | kCrossedPair,
+       "how fast flanks slide where they slide fastest",
+       "v_g = (ω₁ ± ω₂) g",
+       sliding_speed},
+      {{"rolled_circumferential_backlash", "circumferential backlash found by rolling [least, most]", "", Q::length},
+       kPlay,
+       kCycloidalPair,
+       "of teeth that do not keep the ratio within a tooth: over one pitch",
+       "",
+       rolled_backlash,
+       ReadingCost::roll},
+      {{"angle_error_deg", "angle error of the driven within a tooth, peak to peak, from the roll", "", Q::angle},
+       kMesh,
+       kCycloidalPair,
+       "how far the driven strays from the even ratio",
+       "",
+       stray,
+       ReadingCost::roll},
+      {{"made_circumferential_backlash", "circumferential backlash as made", "", Q::length},
+       kPlay,
+       kParallelPair | kCrossedPair,
+       "what the making leaves of the play, where it changes teeth and the files do not make up for it",
+       "",
+       [](const At& a) { return Said(play_as_made(a.design, a.pair)); }},
+      {{"friction", "friction", "μ", Q::number},
+       kSpeeds,
+       kCrossedPair,
+       "between the flanks, as given",
+       "",
+       [](const At& a) {
+         return with_friction(a, [](const pair::CrossedPair&, double mu) { return mu; });
+       }},
+      {{"efficiency", "efficiency", "η", Q::number},
+       kSpeeds,
+       kCrossedPair,
+       "what friction leaves of the power",
+       "",
+       [](const At& a) {
+         return with_friction(a, [](const pair::CrossedPair& c, double mu) { return c.efficiency(mu, false); });
+       }},
+      {{"efficiency_backwards", "efficiency driven backwards", "η'", Q::number},
+       kSpeeds,
+       kCrossedPair,
+       "the same when the driven drives; 0 or less: it locks itself",
+       "",
+       [](const At& a) {
+         return with_friction(a, [](const pair::CrossedPair& c, double mu) { return c.efficiency(mu, true); });
+       }},
+      {{"back_drivable", "can be driven backwards", "", Q::number},
+       kSpeeds,
+       kCrossedPair,
+       "whether turning the driven turns the driver",
+       "",
+       [](const At& a) {
+         return with_friction(a, [](const pair::CrossedPair& c, double mu) { return c.efficiency(mu, true) > 0; });
+       }},
+  };
+}
+
+}  // namespace
+
+unsigned sort_of(const Design& design, const Pair& p) {
+  if (design.gears[p.driver].teeth.is_bevel()) return kBevelPair;
+  if (p.crossed || (!p.meshes() && p.shaft_angle != 0)) return kCrossedPair;
+  return p.cycloidal || design.gears[p.driver].teeth.is_cycloidal() ? kCycloidalPair : kParallelPair;
+}
+
+const std::vector<ReadingRow<PairAt>>& pair_readings() {
+  static const std::vector<Row> all = [] {
+    std::vector<Row> rows;
+    for (const auto& more : {mesh_rows(), play_rows(), speed_rows()}) rows.insert(rows.end(), more.begin(), more.end());
+    return rows;
+  }();
+  return all;
+}
+
+}  // namespace palio::job
