@@ -1,41 +1,41 @@
+#include "palio/job/explain.hpp"
+
 #include <memory>
 
-#include <fmt/format.h>
-
 #include "common.hpp"
-#include "palio/gear/finding.hpp"
+#include "palio/job/reading.hpp"
 
 namespace palio::cli {
-namespace {
-
-std::string findings_page() {
-  std::string text =
-      "# Findings\n\nWritten by `palio explain findings` from the table in src/gear/finding.cpp; do not edit by "
-      "hand.\n\n"
-      "| id | severity | what is so | what to do |\n|---|---|---|---|\n";
-  for (const FindingKind& k : finding_kinds()) {
-    text += fmt::format("| `{}` | {} | {} | {} |\n", k.text_id, name(k.severity), k.cause, k.remedy);
-  }
-  return text;
-}
-
-}  // namespace
 
 void add_explain(CLI::App& root, int&) {
-  const auto term = std::make_shared<std::string>();
-  CLI::App* verb = root.add_subcommand("explain", "What a word means here");
-  verb->add_option("TERM", *term, "keys (of a job), findings, or the id of one finding")->required();
-  verb->footer("Example:\n  palio explain undercut");
-  verb->callback([term] {
-    if (*term == "keys") return print(job::reference());
-    if (*term == "findings") return print(findings_page());
-    std::string known;
-    for (const FindingKind& k : finding_kinds()) {
-      if (*term == k.text_id)
-        return print(fmt::format("{} ({})\n  {}\n  Remedy: {}\n", k.text_id, name(k.severity), k.cause, k.remedy));
-      known += fmt::format(", {}", k.text_id);
+  struct Options {
+    std::string word;
+    JobOptions job;
+    bool schema = false;
+  };
+  const auto options = std::make_shared<Options>();
+  CLI::App* verb = root.add_subcommand("explain", "What a word means here: keys, readings, findings");
+  verb->add_option("WORD", options->word,
+                   "A key, a reading, a symbol or a finding (alone: lists them); or keys, readings, findings: whole "
+                   "pages");
+  verb->add_option("JOB", options->job.path, "Job file: with its numbers");
+  verb->add_option("--set", options->job.overrides, "Override one value for this run (repeatable)")
+      ->allow_extra_args(false)
+      ->type_name("KEY=VALUE");
+  verb->add_flag("--schema", options->schema, "The JSON Schema of the job file, for editors");
+  verb->footer("Example:\n  palio explain base_diameter && palio explain undercut");
+  verb->callback([options] {
+    if (options->schema) {
+      if (!options->word.empty()) throw Misuse("--schema stands alone; leave out the word");
+      return print(job::job_schema());
     }
-    throw Misuse(fmt::format("no explanation of \"{}\"; there are keys, findings{}", *term, known));
+    if (options->word.empty()) return print(job::explain_words());
+    if (options->word == "keys") return print(job::reference());
+    if (options->word == "readings") return print(job::readings_page());
+    if (options->word == "findings") return print(job::findings_page());
+    if (options->job.path.empty()) return print(job::explain(options->word));
+    const job::Design design = load(options->job);
+    print(job::explain(options->word, &design));
   });
 }
 

@@ -25,9 +25,7 @@ double in_given_modules(const At& a, double coefficient) {
 /// +1; of a ring, whose teeth point inwards, −1.
 double outward(const At& a) { return a.teeth().internal() ? -1 : 1; }
 
-double module_in_plane(const At& a) {
-  return a.sort & kInvolute ? a.teeth().transverse_module() : a.teeth().module();
-}
+double module_in_plane(const At& a) { return a.sort & kInvolute ? a.teeth().transverse_module() : a.teeth().module(); }
 
 double diametral_pitch(const At& a) {
   return 25.4 / (a.gear.transverse_system ? a.teeth().transverse_module() : a.teeth().module());
@@ -36,7 +34,8 @@ double diametral_pitch(const At& a) {
 bool straight(const At& a) { return a.teeth().is_bevel() || a.teeth().helix_angle().radians() == 0; }
 
 Said normal_pressure_angle(const At& a) {
-  const double alpha = a.teeth().is_bevel() ? a.teeth().bevel().spec().pressure_angle.radians() : a.spec().pressure_angle.radians();
+  const double alpha =
+      a.teeth().is_bevel() ? a.teeth().bevel().spec().pressure_angle.radians() : a.spec().pressure_angle.radians();
   return !a.gear.transverse_system || straight(a) ? Said::degrees(a.gear.pressure_angle_deg, alpha) : Said(alpha);
 }
 
@@ -53,7 +52,9 @@ Said addendum(const At& a) {
       },
       [](const Rack& r) { return Said(r.sizes().tip_height); },
       [](const BevelGear& b) { return Said(b.sizes().heel.addendum); },
-      [&](const CycloidalTeeth& t) { return Said(outward(a) * (t.sizes().tip_diameter - t.sizes().pitch_diameter) / 2); },
+      [&](const CycloidalTeeth& t) {
+        return Said(outward(a) * (t.sizes().tip_diameter - t.sizes().pitch_diameter) / 2);
+      },
   });
 }
 
@@ -77,7 +78,9 @@ Said tooth_depth(const At& a) {
       },
       [](const Rack& r) { return Said(r.sizes().tip_height - r.sizes().root_height); },
       [](const BevelGear& b) { return Said(b.sizes().heel.addendum + b.sizes().heel.dedendum); },
-      [&](const CycloidalTeeth& t) { return Said(outward(a) * (t.sizes().tip_diameter - t.sizes().root_diameter) / 2); },
+      [&](const CycloidalTeeth& t) {
+        return Said(outward(a) * (t.sizes().tip_diameter - t.sizes().root_diameter) / 2);
+      },
   });
 }
 
@@ -184,7 +187,12 @@ const gear::CycloidalSpec& cycloid(const At& a) { return a.teeth().cycloidal().t
 
 std::vector<Row> teeth_rows() {
   return {
-      {{"kind", "kind", "", Q::number}, kTeeth, kAll, "the sort of gear", "", [](const At& a) { return Said(a.gear.kind); }},
+      {{"kind", "kind", "", Q::number},
+       kTeeth,
+       kAll,
+       "the sort of gear",
+       "",
+       [](const At& a) { return Said(a.gear.kind); }},
       {{"form", "form", "", Q::number},
        kTeeth,
        kCycloidal & ~kLantern,
@@ -286,17 +294,14 @@ std::vector<Row> teeth_rows() {
        kBevel,
        "what closes bevel teeth at heel and toe: cones across the pitch cone, or spheres about the apex",
        "",
-       [](const At& a) {
-         return Said(a.teeth().bevel().spec().ends == gear::BevelEnds::cones ? "cones" : "spheres");
-       }},
+       [](const At& a) { return Said(a.teeth().bevel().spec().ends == gear::BevelEnds::cones ? "cones" : "spheres"); }},
       {{"profile_shift", "profile shift (modules)", "x", Q::number},
        kTeeth,
        kSystem,
        "how far the reference line of the tool stands off the reference circle; positive thickens the tooth's root",
        "",
        [](const At& a) {
-         return a.sort == kBevel ? a.teeth().bevel().spec().profile_shift
-                                 : in_given_modules(a, a.spec().profile_shift);
+         return a.sort == kBevel ? a.teeth().bevel().spec().profile_shift : in_given_modules(a, a.spec().profile_shift);
        }},
       {{"thickness_shift", "thickness shift (modules)", "x_s", Q::number},
        kTeeth,
@@ -343,13 +348,13 @@ std::vector<Row> circle_rows() {
        kCircles,
        kGears | kCycloidal,
        "over the tips of the teeth; of a ring, inside them",
-       "d_a = d + 2 (x + h*_aP) m_n",
+       "d_a = d + 2 (x + h*_aP) m_n | internal: d_a = d − 2 (x + h*_aP) m_n",
        [](const At& a) { return a.teeth().tip_diameter(); }},
       {{"root_diameter", "root circle", "d_f", Q::circle},
        kCircles,
        kGears | kCycloidal,
        "at the bottom of the tooth spaces",
-       "d_f = d − 2 (h*_fP − x_E) m_n",
+       "d_f = d − 2 (h*_fP − x_E) m_n | internal: d_f = d + 2 (h*_fP − x_E) m_n",
        [](const At& a) { return a.teeth().root_diameter(); }},
       {{"root_form_diameter", "root form circle", "d_Ff", Q::circle},
        kCircles,
@@ -457,13 +462,13 @@ std::vector<Row> circle_rows() {
        kCircles,
        kAll & ~kLantern,
        "height of the tooth beyond the reference circle (pitch circle, reference line)",
-       "h_a = (d_a − d) / 2",
+       "h_a = (d_a − d) / 2 | internal: h_a = (d − d_a) / 2",
        addendum},
       {{"dedendum", "dedendum", "h_f", Q::length},
        kCircles,
        kAll & ~kLantern,
        "depth of the space below the reference circle (pitch circle, reference line)",
-       "h_f = (d − d_f) / 2",
+       "h_f = (d − d_f) / 2 | internal: h_f = (d_f − d) / 2",
        dedendum},
       {{"tip_height", "tips above the reference line", "", Q::length},
        kCircles,
@@ -657,9 +662,12 @@ std::vector<Row> thickness_rows() {
        "length of the teeth along the axis (bevel: along the pitch cone; a lantern: between its plates)",
        "",
        [](const At& a) { return a.teeth().face_width(); }},
-      {{"length", "length", "", Q::length}, kBody, kRack, "of the rack", "", [](const At& a) {
-         return a.teeth().rack().sizes().length;
-       }},
+      {{"length", "length", "", Q::length},
+       kBody,
+       kRack,
+       "of the rack",
+       "",
+       [](const At& a) { return a.teeth().rack().sizes().length; }},
       {{"base_height", "back below the reference line", "", Q::length},
        kBody,
        kRack,
@@ -703,13 +711,13 @@ std::vector<Row> thickness_rows() {
        kThickness,
        kExternal,
        "over two balls in opposite spaces",
-       "M_dK = d_K + D_M (odd z: d_K cos(90°/z) + D_M)",
+       "M_dK = d_K + D_M; of an odd number: d_K cos(90° / z) + D_M",
        [](const At& a) { return over(a.teeth().gear().over_balls(a.gear.pin_diameter)); }},
       {{"between_balls", "between balls", "M_dK", Q::length},
        kThickness,
        kRing,
        "between two balls in opposite spaces of a ring",
-       "M_dK = d_K − D_M (odd z: d_K cos(90°/z) − D_M)",
+       "M_dK = d_K − D_M; of an odd number: d_K cos(90° / z) − D_M",
        [](const At& a) { return over(a.teeth().gear().over_balls(a.gear.pin_diameter)); }},
       {{"over_pins", "over pins", "M_dR", Q::length},
        kThickness,
@@ -785,9 +793,7 @@ std::vector<Row> body_rows() {
        kAll,
        "how the shaft sits in the bore",
        "",
-       [](const At& a) {
-         return bored(a) && a.design.as == As::nominal ? if_any(a.gear.grip) : Said();
-       }},
+       [](const At& a) { return bored(a) && a.design.as == As::nominal ? if_any(a.gear.grip) : Said(); }},
       {{"bore_expected_diameter", "bore to expect", "", Q::circle},
        kBody,
        kAll,
@@ -833,7 +839,9 @@ std::vector<Row> body_rows() {
        kAll,
        "where the body begins and ends, in its own frame",
        "",
-       [](const At& a) { return Said(std::vector<double>{a.body().bottom(), a.body().top()}); }},
+       [](const At& a) {
+         return Said(std::vector<double>{a.body().bottom(), a.body().top()});
+       }},
       {{"volume", "volume", "V", Q::volume},
        kBody,
        kAll,

@@ -70,9 +70,7 @@ Said total_contact_ratio(const At& a) {
   return transverse_contact_ratio(a);
 }
 
-Said working_pitch_diameters(const At& a) {
-  return a.pair.plane() ? Said(a.pair.working_pitch_diameters()) : Said();
-}
+Said working_pitch_diameters(const At& a) { return a.pair.plane() ? Said(a.pair.working_pitch_diameters()) : Said(); }
 
 Said specific_sliding(const At& a) {
   if (!a.pair.running) return {};
@@ -205,13 +203,14 @@ std::vector<Row> mesh_rows() {
        kMesh,
        kDistant,
        "center distance at which the reference circles touch",
-       "a_d = (d₁ + d₂) / 2 (a ring: d₂ − d₁)",
+       "a_d = (d₁ + d₂) / 2 | internal: a_d = (d₂ − d₁) / 2 | ring drives: a_d = (d₁ − d₂) / 2 | rack: a_d = d₁ / 2 | "
+       "rack drives: a_d = d₂ / 2",
        [](const At& a) { return a.pair.reference_center_distance; }},
       {{"center_distance", "center distance", "a", Q::length},
        kMesh,
        kDistant,
        "between the axes, as designed",
-       "a = a_d cos α_t / cos α_wt",
+       "a = a_d cos α_t / cos α_wt, from the shifts | rack: a = d₁ / 2 + x₁ m_n | rack drives: a = d₂ / 2 + x₂ m_n",
        [](const At& a) { return a.pair.center_distance; }},
       {{"mounted_center_distance", "as mounted", "a_m", Q::length},
        kMesh,
@@ -239,7 +238,9 @@ std::vector<Row> mesh_rows() {
        kAnyPair,
        "how far each gear is turned at the start, so that a tooth stands before a space",
        "",
-       [](const At& a) { return Said(std::vector<double>{phase(a.driver()), phase(a.driven())}); }},
+       [](const At& a) {
+         return Said(std::vector<double>{phase(a.driver()), phase(a.driven())});
+       }},
       {{"mounting_distances", "mounting distances [driver, driven]", "", Q::length},
        kMesh,
        kBevelPair,
@@ -265,13 +266,14 @@ std::vector<Row> mesh_rows() {
        kMesh,
        kParallelPair,
        "of the line of action at the center distance as mounted",
-       "cos α_wt = a_d cos α_t / a",
+       "cos α_wt = a_d cos α_t / a_w | rack: α_wt = α_t",
        [](const At& a) { return a.pair.running ? Said(a.pair.running->working_pressure_angle().radians()) : Said(); }},
       {{"working_pitch_diameters", "working pitch circles [driver, driven]", "d_w", Q::circle},
        kMesh,
        kPlanePair,
        "the circles that roll on each other without sliding, at the center distance as mounted",
-       "d_w1 = 2 a / (u + 1)",
+       "d_w1 = 2 a_w / (u + 1) | internal: d_w1 = 2 a_w / (u − 1) | ring drives: d_w1 = 2 a_w / (1 − u) | rack: d_w1 = "
+       "d₁ | rack drives:",
        working_pitch_diameters},
       {{"contact_ratio", "contact ratio, cut by the faces", "ε", Q::ratio},
        kMesh,
@@ -289,7 +291,7 @@ std::vector<Row> mesh_rows() {
        kMesh,
        kParallelPair | kBevelPair,
        "what the helix adds: face width per axial pitch",
-       "ε_β = b sin β / (π m_n)",
+       "ε_β = b_w sin β / (π m_n), b_w the face that both have",
        overlap_ratio},
       {{"total_contact_ratio", "total contact ratio", "ε_γ", Q::ratio},
        kMesh,
@@ -351,7 +353,8 @@ std::vector<Row> play_rows() {
        kPlay,
        kAnyPair,
        "between each tip and the mate's root, on the line of centers",
-       "c₁ = a − (d_a1 + d_f2) / 2",
+       "c₁ = a_w − (d_a1 + d_f2) / 2 | internal: c₁ = (d_f2 − d_a1) / 2 − a_w | ring drives: c₁ = (d_a1 − d_f2) / 2 − "
+       "a_w | rack:",
        tip_clearance},
       {{"specific_sliding", "specific sliding", "ζ", Q::number},
        kSpeeds,
@@ -427,9 +430,7 @@ std::vector<Row> speed_rows() {
        kCrossedPair,
        "between the flanks, as given",
        "",
-       [](const At& a) {
-         return with_friction(a, [](const pair::CrossedPair&, double mu) { return mu; });
-       }},
+       [](const At& a) { return with_friction(a, [](const pair::CrossedPair&, double mu) { return mu; }); }},
       {{"efficiency", "efficiency", "η", Q::number},
        kSpeeds,
        kCrossedPair,
@@ -468,7 +469,8 @@ unsigned sort_of(const Design& design, const Pair& p) {
 const std::vector<ReadingRow<PairAt>>& pair_readings() {
   static const std::vector<Row> all = [] {
     std::vector<Row> rows;
-    for (const auto& more : {mesh_rows(), play_rows(), speed_rows()}) rows.insert(rows.end(), more.begin(), more.end());
+    for (const auto& more : {mesh_rows(), play_rows(), speed_rows()})
+      rows.insert(rows.end(), more.begin(), more.end());
     return rows;
   }();
   return all;

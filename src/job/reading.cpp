@@ -38,6 +38,14 @@ Said Said::rows(std::vector<Said> rows) {
   return said;
 }
 
+const std::vector<std::string_view>& reading_groups() {
+  static const std::vector<std::string_view> all{
+      "teeth",  "circles", "thickness and gauging", "rollers and ratio", "disc",
+      "output", "mesh",    "play and clearance",    "speeds and losses", "running",
+      "body"};
+  return all;
+}
+
 const std::vector<DeeperReading>& deeper_readings() {
   using Q = Quantity;
   static const std::vector<DeeperReading> all{
@@ -85,7 +93,8 @@ namespace {
 const ReportKey& deeper_key(std::string_view key) {
   static const std::vector<ReportKey> all = [] {
     std::vector<ReportKey> keys;
-    for (const DeeperReading& d : deeper_readings()) keys.push_back({d.key, d.label, d.symbol, d.quantity});
+    for (const DeeperReading& d : deeper_readings())
+      keys.push_back({d.key, d.label, d.symbol, d.quantity});
     return keys;
   }();
   const auto it = std::find_if(all.begin(), all.end(), [&](const ReportKey& k) { return k.key == key; });
@@ -105,8 +114,10 @@ Entry Said::entry(const ReportKey& key) const {
   e.is_flag = what_ == What::flag;
   e.flag = yes_;
   e.rows = what_ == What::rows;
-  for (const auto& [name, said] : children_) e.children.push_back(said.entry(deeper_key(name)));
-  for (const Said& row : rows_) e.children.push_back(row.entry(key));
+  for (const auto& [name, said] : children_)
+    e.children.push_back(said.entry(deeper_key(name)));
+  for (const Said& row : rows_)
+    e.children.push_back(row.entry(key));
   return e;
 }
 
@@ -139,10 +150,14 @@ std::string words_of(unsigned sorts, const std::vector<std::pair<unsigned, std::
 
 template <class At>
 void add_to(std::vector<Reading>& all, ReadingOf of, const std::vector<ReadingRow<At>>& table) {
-  const std::vector<std::pair<unsigned, std::string_view>> gears{
-      {kExternal, "spur, helical, double helical"}, {kRing, "internal"}, {kRack, "rack"},
-      {kBevel, "bevel"}, {kTrueCycloid, "cycloidal"}, {kClock, "clock"}, {kLanternWheel, "lantern wheel"},
-      {kLantern, "lantern"}};
+  const std::vector<std::pair<unsigned, std::string_view>> gears{{kExternal, "spur, helical, double helical"},
+                                                                 {kRing, "internal"},
+                                                                 {kRack, "rack"},
+                                                                 {kBevel, "bevel"},
+                                                                 {kTrueCycloid, "cycloidal"},
+                                                                 {kClock, "clock"},
+                                                                 {kLanternWheel, "lantern wheel"},
+                                                                 {kLantern, "lantern"}};
   const std::vector<std::pair<unsigned, std::string_view>> pairs{{kParallelPair, "parallel shafts"},
                                                                  {kCrossedPair, "crossed shafts"},
                                                                  {kBevelPair, "bevel"},
@@ -159,8 +174,10 @@ void add_to(std::vector<Reading>& all, ReadingOf of, const std::vector<ReadingRo
 std::vector<std::string> split(const std::string& path) {
   std::vector<std::string> parts{""};
   for (const char c : path) {
-    if (c == '.') parts.emplace_back();
-    else parts.back() += c;
+    if (c == '.')
+      parts.emplace_back();
+    else
+      parts.back() += c;
   }
   return parts;
 }
@@ -196,7 +213,8 @@ Entry one_of(const std::vector<ReadingRow<At>>& table, const At& at, const std::
     known.emplace_back(row.key.key);
     if (row.key.key != key) continue;
     const Said said = row.of(at);
-    if (said.none()) refuse(path, fmt::format("the job gives no {} there", key), fmt::format("see palio explain {}", key));
+    if (said.none())
+      refuse(path, fmt::format("the job gives no {} there", key), fmt::format("see palio explain {}", key));
     return said.entry(row.key);
   }
   refuse(path, fmt::format("there is no reading \"{}\" of it", key), near(known, key));
@@ -209,12 +227,14 @@ const T& named(const std::vector<T>& all, const std::string& name, const std::st
     if (t.name == name) return t;
     known.push_back(t.name);
   }
-  refuse(path, fmt::format("the job has no \"{}\" there", name), known.empty() ? "it has none at all" : near(known, name));
+  refuse(path, fmt::format("the job has no \"{}\" there", name),
+         known.empty() ? "it has none at all" : near(known, name));
 }
 
 Entry entry_at(const Design& design, const std::vector<std::string>& parts, const std::string& path) {
   if (parts.size() < 3)
-    refuse(path, "a path names a thing and a reading of it", "write gear.NAME.tip_diameter or pair.NAME.center_distance, say");
+    refuse(path, "a path names a thing and a reading of it",
+           "write gear.NAME.tip_diameter or pair.NAME.center_distance, say");
   const std::string &head = parts[0], &name = parts[1], &key = parts[2];
   if (head == "gear") {
     const Gear& g = named(design.gears, name, path);
@@ -224,11 +244,13 @@ Entry entry_at(const Design& design, const std::vector<std::string>& parts, cons
     const Pair& p = named(design.pairs, name, path);
     return one_of(pair_readings(), PairAt{design, p, sort_of(design, p), {}}, key, path);
   }
-  if (head == "frame") return one_of(frame_readings(), FrameAt{design, named(design.frames, name, path), 1, {}}, key, path);
+  if (head == "frame")
+    return one_of(frame_readings(), FrameAt{design, named(design.frames, name, path), 1, {}}, key, path);
   if (head == "reducer") {
     return one_of(reducer_readings(), ReducerAt{design, named(design.reducers, name, path), 1, {}, {}}, key, path);
   }
-  refuse(path, fmt::format("\"{}\" is nothing that has readings", head), near({"gear", "pair", "frame", "reducer"}, head));
+  refuse(path, fmt::format("\"{}\" is nothing that has readings", head),
+         near({"gear", "pair", "frame", "reducer"}, head));
 }
 
 /// Deeper into a reading: names of its table, places of its list.
@@ -242,10 +264,11 @@ Json deeper(Json at, const std::vector<std::string>& parts, const std::string& p
     } else {
       std::vector<std::string> known;
       if (at.is_object()) {
-        for (const auto& [key, value] : at.items()) known.push_back(key);
+        for (const auto& [key, value] : at.items())
+          known.push_back(key);
       }
       refuse(path, fmt::format("\"{}\" leads nowhere", part),
-             at.is_array()    ? fmt::format("it is a list: 0 to {}", at.size() - 1)
+             at.is_array()   ? fmt::format("it is a list: 0 to {}", at.size() - 1)
              : known.empty() ? "leave it out: it is one value"
                              : near(known, part));
     }
@@ -274,6 +297,11 @@ const std::vector<Reading>& readings() {
 
 std::string reading_json(const Design& design, const std::string& path) { return json_at(design, path).dump(); }
 
+std::string reading_text(const Design& design, const std::string& path) {
+  const Json at = json_at(design, path);
+  return at.is_string() ? at.get<std::string>() : at.dump();
+}
+
 std::optional<double> reading_number(const Design& design, const std::string& path) {
   const Json at = json_at(design, path);
   return at.is_number() ? std::optional(at.get<double>()) : std::nullopt;
@@ -290,9 +318,10 @@ std::string reading_unit(const std::string& path, Units units) {
       }
       continue;
     }
-    const ReadingOf of = parts[0] == "pair"    ? ReadingOf::pair
-                         : parts[0] == "frame" ? ReadingOf::frame
-                                               : parts[0] == "reducer" ? ReadingOf::reducer : ReadingOf::gear;
+    const ReadingOf of = parts[0] == "pair"      ? ReadingOf::pair
+                         : parts[0] == "frame"   ? ReadingOf::frame
+                         : parts[0] == "reducer" ? ReadingOf::reducer
+                                                 : ReadingOf::gear;
     for (const Reading& r : readings()) {
       if (r.of == of && r.key == parts[i]) quantity = r.quantity;
     }

@@ -89,7 +89,14 @@ enum Sort : unsigned {
   kRound = kGears | kBevel | kCycloidal,
   kAll = kInvolute | kBevel | kCycloidal
 };
-enum PairSort : unsigned { kParallelPair = 1, kCrossedPair = 2, kBevelPair = 4, kCycloidalPair = 8, kPlanePair = 9, kAnyPair = 15 };
+enum PairSort : unsigned {
+  kParallelPair = 1,
+  kCrossedPair = 2,
+  kBevelPair = 4,
+  kCycloidalPair = 8,
+  kPlanePair = 9,
+  kAnyPair = 15
+};
 
 unsigned sort_of(const Gear& gear);
 /// By the gears, where the two cannot mesh.

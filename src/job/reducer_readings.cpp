@@ -40,7 +40,8 @@ Said back_driving_torque(const At& a) {
 Said serving_pins(const At& a) {
   if (a.spec().discs < 2) return {};
   std::vector<double> serving;
-  for (const int n : a.reducer.made.serving_pins()) serving.push_back(n);
+  for (const int n : a.reducer.made.serving_pins())
+    serving.push_back(n);
   return serving.empty() ? Said() : Said(serving);
 }
 
@@ -69,21 +70,30 @@ std::vector<Row> disc_rows() {
        "the output turns against the input",
        "",
        [](const At&) { return Said("opposite"); }},
-      {{"rollers", "rollers", "N", Q::count}, kRollers, 1, "in the ring", "", [](const At& a) {
-         return a.spec().rollers;
-       }},
-      {{"lobes", "lobes", "Z", Q::count}, kRollers, 1, "of the disc, one less than rollers", "Z = N − 1", [](const At& a) {
-         return a.sizes().lobes;
-       }},
+      {{"rollers", "rollers", "N", Q::count},
+       kRollers,
+       1,
+       "in the ring",
+       "",
+       [](const At& a) { return a.spec().rollers; }},
+      {{"lobes", "lobes", "Z", Q::count},
+       kRollers,
+       1,
+       "of the disc, one less than rollers",
+       "Z = N − 1",
+       [](const At& a) { return a.sizes().lobes; }},
       {{"roller_circle_diameter", "circle of the rollers", "", Q::circle},
        kRollers,
        1,
        "through the middles of the rollers",
        "",
        [](const At& a) { return a.spec().roller_circle_diameter; }},
-      {{"roller_diameter", "rollers", "", Q::circle}, kRollers, 1, "of each roller", "", [](const At& a) {
-         return a.spec().roller_diameter;
-       }},
+      {{"roller_diameter", "rollers", "", Q::circle},
+       kRollers,
+       1,
+       "of each roller",
+       "",
+       [](const At& a) { return a.spec().roller_diameter; }},
       {{"adjacent_roller_gap", "between neighbouring rollers", "", Q::length},
        kRollers,
        1,
@@ -138,12 +148,18 @@ std::vector<Row> disc_rows() {
        "a mill that is larger cannot reach into the hollows",
        "",
        [](const At& a) { return a.sizes().largest_disc_cutter.value_or(std::nan("")); }},
-      {{"disc_root_diameter", "roots of the disc", "", Q::circle}, kDisc, 1, "at the bottom of its hollows", "", [](const At& a) {
-         return a.sizes().disc_root_diameter;
-       }},
-      {{"disc_crest_diameter", "crests of the disc", "", Q::circle}, kDisc, 1, "over its lobes", "", [](const At& a) {
-         return a.sizes().disc_crest_diameter;
-       }},
+      {{"disc_root_diameter", "roots of the disc", "", Q::circle},
+       kDisc,
+       1,
+       "at the bottom of its hollows",
+       "",
+       [](const At& a) { return a.sizes().disc_root_diameter; }},
+      {{"disc_crest_diameter", "crests of the disc", "", Q::circle},
+       kDisc,
+       1,
+       "over its lobes",
+       "",
+       [](const At& a) { return a.sizes().disc_crest_diameter; }},
       {{"disc_offset", "edge inside the exact one by", "", Q::length},
        kDisc,
        1,
@@ -174,69 +190,102 @@ std::vector<Row> disc_rows() {
 
 std::vector<Row> output_rows() {
   return {
-      {{"output_pins", "output pins", "n", Q::count}, kOutput, 1, "that the discs drive", "", [](const At& a) {
-         return a.spec().output_pins;
-       }},
+      {{"output_pins", "output pins", "n", Q::count},
+       kOutput,
+       1,
+       "that the discs drive",
+       "",
+       [](const At& a) { return a.spec().output_pins; }},
       {{"output_pin_circle_diameter", "circle of the output pins", "", Q::circle},
        kOutput,
        1,
        "through the middles of the pins",
        "",
        [](const At& a) { return a.spec().output_pin_circle_diameter; }},
-      {{"output_pin_diameter", "output pins", "", Q::circle}, kOutput, 1, "of each pin", "", [](const At& a) {
-         return a.spec().output_pin_diameter;
-       }},
+      {{"output_pin_diameter", "output pins", "", Q::circle},
+       kOutput,
+       1,
+       "of each pin",
+       "",
+       [](const At& a) { return a.spec().output_pin_diameter; }},
       {{"output_hole_diameter", "their holes", "", Q::circle},
        kOutput,
        1,
        "in the discs, for the pins: wider by twice the eccentricity and the clearance",
        "d_pin + 2 E + clearance",
        [](const At& a) { return a.sizes().output_hole_diameter; }},
-      {{"web_between_holes", "between neighbouring holes", "", Q::length}, kOutput, 1, "wall left there", "", [](const At& a) {
-         return a.sizes().web_between_holes;
-       }},
+      {{"web_between_holes", "between neighbouring holes", "", Q::length},
+       kOutput,
+       1,
+       "wall left there",
+       "",
+       [](const At& a) { return a.sizes().web_between_holes; }},
       {{"wall_hole_to_lobe", "from a hole to the roots of the lobes", "", Q::length},
        kOutput,
        1,
        "wall left there",
        "",
        [](const At& a) { return a.sizes().wall_hole_to_lobe; }},
-      {{"wall_hole_to_bore", "from a hole to the bore", "", Q::length}, kOutput, 1, "wall left there", "", [](const At& a) {
-         return a.sizes().wall_hole_to_bore;
-       }},
+      {{"wall_hole_to_bore", "from a hole to the bore", "", Q::length},
+       kOutput,
+       1,
+       "wall left there",
+       "",
+       [](const At& a) { return a.sizes().wall_hole_to_bore; }},
       {{"largest_hole_cutter", "largest cutter for holes and bore, diameter", "", Q::length},
        kOutput,
        1,
        "a mill that is larger does not fit in",
        "",
        [](const At& a) { return a.sizes().largest_hole_cutter; }},
-      {{"bore_diameter", "bore", "", Q::circle}, kBody, 1, "of the discs, for their bearing", "", [](const At& a) {
-         return a.spec().bore_diameter;
-       }},
+      {{"bore_diameter", "bore", "", Q::circle},
+       kBody,
+       1,
+       "of the discs, for their bearing",
+       "",
+       [](const At& a) { return a.spec().bore_diameter; }},
       {{"journal_diameter", "journals, seat of the bearing inside", "", Q::circle},
        kBody,
        1,
        "of the eccentric journals of the shaft",
        "",
        [](const At& a) { return a.sizes().journal_diameter; }},
-      {{"shaft_diameter", "shaft", "", Q::circle}, kBody, 1, "of the input shaft", "", [](const At& a) {
-         return a.sizes().shaft_diameter;
-       }},
-      {{"ring_inner_diameter", "ring inside", "", Q::circle}, kBody, 1, "of the ring that holds the rollers", "", [](const At& a) {
-         return a.sizes().ring_inner_diameter;
-       }},
-      {{"ring_outer_diameter", "ring outside", "", Q::circle}, kBody, 1, "of the ring that holds the rollers", "", [](const At& a) {
-         return a.sizes().ring_outer_diameter;
-       }},
-      {{"face_width", "face width", "b", Q::length}, kBody, 1, "of each disc", "", [](const At& a) {
-         return a.spec().face_width;
-       }},
-      {{"disc_gap", "between discs, and to the flange", "", Q::length}, kBody, 1, "along the axis", "", [](const At& a) {
-         return a.spec().disc_gap;
-       }},
-      {{"height", "height", "", Q::length}, kBody, 1, "of the discs with their gaps", "", [](const At& a) {
-         return a.sizes().height;
-       }},
+      {{"shaft_diameter", "shaft", "", Q::circle},
+       kBody,
+       1,
+       "of the input shaft",
+       "",
+       [](const At& a) { return a.sizes().shaft_diameter; }},
+      {{"ring_inner_diameter", "ring inside", "", Q::circle},
+       kBody,
+       1,
+       "of the ring that holds the rollers",
+       "",
+       [](const At& a) { return a.sizes().ring_inner_diameter; }},
+      {{"ring_outer_diameter", "ring outside", "", Q::circle},
+       kBody,
+       1,
+       "of the ring that holds the rollers",
+       "",
+       [](const At& a) { return a.sizes().ring_outer_diameter; }},
+      {{"face_width", "face width", "b", Q::length},
+       kBody,
+       1,
+       "of each disc",
+       "",
+       [](const At& a) { return a.spec().face_width; }},
+      {{"disc_gap", "between discs, and to the flange", "", Q::length},
+       kBody,
+       1,
+       "along the axis",
+       "",
+       [](const At& a) { return a.spec().disc_gap; }},
+      {{"height", "height", "", Q::length},
+       kBody,
+       1,
+       "of the discs with their gaps",
+       "",
+       [](const At& a) { return a.sizes().height; }},
   };
 }
 
@@ -263,9 +312,12 @@ std::vector<Row> running_rows() {
        "",
        [](const At& a) { return range(a.rolled().disc_play); },
        ReadingCost::roll},
-      {{"friction", "friction", "μ", Q::number}, kRunning, 1, "as given", "", [](const At& a) {
-         return Said(a.spec().friction);
-       }},
+      {{"friction", "friction", "μ", Q::number},
+       kRunning,
+       1,
+       "as given",
+       "",
+       [](const At& a) { return Said(a.spec().friction); }},
       {{"rollers_turn", "rollers turn", "", Q::number},
        kRunning,
        1,
@@ -275,7 +327,12 @@ std::vector<Row> running_rows() {
          if (!a.spec().friction) return {};
          return a.spec().roller_pin_diameter > 0 ? "yes, on their pins" : "no";
        }},
-      {{"efficiency", "efficiency", "η", Q::number}, kRunning, 1, "what friction leaves of the power", "", [](const At& a) {
+      {{"efficiency", "efficiency", "η", Q::number},
+       kRunning,
+       1,
+       "what friction leaves of the power",
+       "",
+       [](const At& a) {
          const auto e = losses(a);
          return e ? Said(e->forward) : Said();
        }},
@@ -317,36 +374,60 @@ std::vector<Row> running_rows() {
        [](const At& a) {
          return !a.spec().friction && a.reducer.torque ? Said(*a.reducer.torque * a.sizes().lobes) : Said();
        }},
-      {{"torque", "input torque (N m)", "", Q::number}, kRunning, 1, "as given", "", [](const At& a) {
-         return Said(a.reducer.torque);
-       }},
-      {{"speed", "speed (r/min)", "n", Q::number}, kRunning, 1, "of the input, as given", "", [](const At& a) {
-         return Said(a.reducer.speed);
-       }},
-      {{"output_speed", "output speed (r/min)", "", Q::number}, kRunning, 1, "negative: against the input", "n / i", [](const At& a) {
-         return a.reducer.speed ? Said(*a.reducer.speed / a.sizes().ratio) : Said();
-       }},
-      {{"disc_volume", "volume of a disc", "", Q::volume}, kBody, 1, "marks taken off", "", [](const At& a) {
-         return a.disc_volume();
-       }},
-      {{"material", "material", "", Q::number}, kBody, 1, "of the discs", "", [](const At& a) {
-         return a.reducer.material ? Said(a.reducer.material->name) : Said();
-       }},
-      {{"disc_mass_kg", "mass of a disc", "", Q::mass}, kBody, 1, "where a material is said", "m = ρ V", [](const At& a) {
-         return Said(a.disc_mass());
-       }},
+      {{"torque", "input torque (N m)", "", Q::number},
+       kRunning,
+       1,
+       "as given",
+       "",
+       [](const At& a) { return Said(a.reducer.torque); }},
+      {{"speed", "speed (r/min)", "n", Q::number},
+       kRunning,
+       1,
+       "of the input, as given",
+       "",
+       [](const At& a) { return Said(a.reducer.speed); }},
+      {{"output_speed", "output speed (r/min)", "", Q::number},
+       kRunning,
+       1,
+       "negative: against the input",
+       "n / i",
+       [](const At& a) { return a.reducer.speed ? Said(*a.reducer.speed / a.sizes().ratio) : Said(); }},
+      {{"disc_volume", "volume of a disc", "", Q::volume},
+       kBody,
+       1,
+       "marks taken off",
+       "",
+       [](const At& a) { return a.disc_volume(); }},
+      {{"material", "material", "", Q::number},
+       kBody,
+       1,
+       "of the discs",
+       "",
+       [](const At& a) { return a.reducer.material ? Said(a.reducer.material->name) : Said(); }},
+      {{"disc_mass_kg", "mass of a disc", "", Q::mass},
+       kBody,
+       1,
+       "where a material is said",
+       "m = ρ V",
+       [](const At& a) { return Said(a.disc_mass()); }},
       {{"unbalance", "unbalance of the discs", "", Q::number},
        kRunning,
        1,
        "force and couple of the discs that go round with the crank, for one, two and three discs",
        "m E; m E times the distance apart",
        unbalance},
-      {{"part_name", "part", "", Q::number}, kBody, 1, "what it is called in a parts list", "", [](const At& a) {
-         return if_any(a.reducer.part_name);
-       }},
-      {{"part_number", "part number", "", Q::number}, kBody, 1, "its number in a parts list", "", [](const At& a) {
-         return if_any(a.reducer.part_number);
-       }},
+      {{"part_name", "part", "", Q::number},
+       kBody,
+       1,
+       "what it is called in a parts list",
+       "",
+       [](const At& a) { return if_any(a.reducer.part_name); }},
+      {{"part_number", "part number", "", Q::number},
+       kBody,
+       1,
+       "its number in a parts list",
+       "",
+       [](const At& a) { return if_any(a.reducer.part_number); }},
   };
 }
 
@@ -396,21 +477,30 @@ const std::vector<ReadingRow<ReducerAt>>& reducer_readings() {
 
 const std::vector<ReadingRow<FrameAt>>& frame_readings() {
   static const std::vector<ReadingRow<FrameAt>> all{
-      {{"thickness", "thickness", "", Q::length}, kBody, 1, "of the plate", "", [](const FrameAt& a) {
-         return a.frame.plan.thickness;
-       }},
+      {{"thickness", "thickness", "", Q::length},
+       kBody,
+       1,
+       "of the plate",
+       "",
+       [](const FrameAt& a) { return a.frame.plan.thickness; }},
       {{"axes", "axes", "", Q::number},
        kBody,
        1,
        "of each gear on the plate: where its axis stands, its bore and its post",
        "",
        axes},
-      {{"part_name", "part", "", Q::number}, kBody, 1, "what it is called in a parts list", "", [](const FrameAt& a) {
-         return if_any(a.frame.part_name);
-       }},
-      {{"part_number", "part number", "", Q::number}, kBody, 1, "its number in a parts list", "", [](const FrameAt& a) {
-         return if_any(a.frame.part_number);
-       }},
+      {{"part_name", "part", "", Q::number},
+       kBody,
+       1,
+       "what it is called in a parts list",
+       "",
+       [](const FrameAt& a) { return if_any(a.frame.part_name); }},
+      {{"part_number", "part number", "", Q::number},
+       kBody,
+       1,
+       "its number in a parts list",
+       "",
+       [](const FrameAt& a) { return if_any(a.frame.part_number); }},
       {{"height_range", "from, to (along the axis)", "z", Q::length},
        kBody,
        1,
@@ -420,9 +510,12 @@ const std::vector<ReadingRow<FrameAt>>& frame_readings() {
          const body::Body b = body(a.frame);
          return Said(std::vector<double>{b.bottom(), b.top()});
        }},
-      {{"volume", "volume", "V", Q::volume}, kBody, 1, "of the plate", "", [](const FrameAt& a) {
-         return a.properties().volume;
-       }},
+      {{"volume", "volume", "V", Q::volume},
+       kBody,
+       1,
+       "of the plate",
+       "",
+       [](const FrameAt& a) { return a.properties().volume; }},
       {{"center_of_mass", "center of mass", "", Q::length},
        kBody,
        1,
@@ -432,15 +525,24 @@ const std::vector<ReadingRow<FrameAt>>& frame_readings() {
          const Vec3& c = a.properties().center;
          return Said(std::vector<double>{c.x(), c.y(), c.z()});
        }},
-      {{"material", "material", "", Q::number}, kBody, 1, "what it is made of", "", [](const FrameAt& a) {
-         return a.frame.material ? Said(a.frame.material->name) : Said();
-       }},
-      {{"density", "density (kg/m³)", "ρ", Q::number}, kBody, 1, "of that material", "", [](const FrameAt& a) {
-         return a.frame.material ? Said(a.frame.material->density) : Said();
-       }},
-      {{"mass_kg", "mass", "m", Q::mass}, kBody, 1, "where a material is said", "m = ρ V", [](const FrameAt& a) {
-         return Said(plate_mass(a));
-       }},
+      {{"material", "material", "", Q::number},
+       kBody,
+       1,
+       "what it is made of",
+       "",
+       [](const FrameAt& a) { return a.frame.material ? Said(a.frame.material->name) : Said(); }},
+      {{"density", "density (kg/m³)", "ρ", Q::number},
+       kBody,
+       1,
+       "of that material",
+       "",
+       [](const FrameAt& a) { return a.frame.material ? Said(a.frame.material->density) : Said(); }},
+      {{"mass_kg", "mass", "m", Q::mass},
+       kBody,
+       1,
+       "where a material is said",
+       "m = ρ V",
+       [](const FrameAt& a) { return Said(plate_mass(a)); }},
       {{"inertia_about_axis", "moment of inertia about the axis", "J", Q::inertia},
        kBody,
        1,

@@ -9,8 +9,9 @@
 
 #include "palio/body/features.hpp"
 #include "palio/error.hpp"
+#include "palio/job/remedy.hpp"
 #include "palio/version.hpp"
-#include "values.hpp"
+#include "readings.hpp"
 
 namespace palio::job {
 namespace {}  // namespace
@@ -170,24 +171,135 @@ std::string standing(const Design& design, const Gear& g) {
 
 }  // namespace
 
+namespace {
+
+/// What is so, without its reasons: up to the first colon or semicolon.
+std::string in_short(const Finding& f, Units units) {
+  const std::string whole = message(f, units);
+  std::size_t end = whole.find(": ");
+  if (const std::size_t semicolon = whole.find("; "); semicolon < end) end = semicolon;
+  return whole.substr(0, end);
+}
+
+std::string turning_text(const Design& design, std::size_t driver, std::size_t driven) {
+  const auto first = speed(design, driver), second = speed(design, driven);
+  if (!first || !second || design.gears[driver].teeth.is_rack() || design.gears[driven].teeth.is_rack()) return "";
+  return fmt::format(", {:.5g} to {:.5g} r/min", *first, *second);
+}
+
+std::string pair_line(const Design& design, const Pair& p) {
+  const Gear &g1 = design.gears[p.driver], &g2 = design.gears[p.driven];
+  std::string text = fmt::format("{}:{}, gear ratio {:.6g}", g1.teeth.count(), g2.teeth.count(),
+                                 static_cast<double>(g2.teeth.count()) / g1.teeth.count());
+  if (!p.meshes()) return text + ", cannot mesh";
+  if (const auto play = entry_of(design, "pair." + p.name + ".circumferential_backlash")) {
+    text += ", play " + shown(play->numbers.front(), Quantity::length, design.units);
+  }
+  if (const auto angle = entry_of(design, "pair." + p.name + ".angular_backlash_deg")) {
+    const bool driven_turns = std::isfinite(angle->numbers.back());  // a rack does not
+    text +=
+        fmt::format(" ({} of {})",
+                    shown(driven_turns ? angle->numbers.back() : angle->numbers.front(), Quantity::angle, design.units),
+                    driven_turns ? g2.name : g1.name);
+  }
+  return text + turning_text(design, p.driver, p.driven);
+}
+
+std::string reducer_line(const Design& design, const Reducer& r) {
+  const ReducerAt at{design, r, 1, {}, {}};
+  std::string text = fmt::format("ratio {:.6g}, {}", r.made.sizes().ratio, roll::name(at.rolled().verdict));
+  if (at.rolled().play) {
+    text += ", play at the output " + shown(at.rolled().play->min, Quantity::angle, design.units);
+    text += " to " + shown(at.rolled().play->max, Quantity::angle, design.units);
+  }
+  if (r.speed) text += fmt::format(", {:.5g} to {:.5g} r/min", *r.speed, *r.speed / r.made.sizes().ratio);
+  return text;
+}
+
+std::string plural(std::size_t n, const char* word) { return fmt::format("{} {}{}", n, word, n == 1 ? "" : "s"); }
+
+}  // namespace
+
+std::string verdict_text(const Design& design, bool colour) {
+  constexpr std::size_t kMostLines = 10, kMostDoubts = 3;
+  const Verdict v = verdict(design, kMostDoubts);
+  std::vector<std::string> lines;
+  const std::string_view word = v.errors > 0 ? "error" : v.warnings > 0 ? "warning" : "meshes";
+  const std::string head = v.errors > 0     ? "it cannot work as it stands"
+                           : v.warnings > 0 ? "it works, with doubts"
+                                            : "nothing stands against it";
+  lines.push_back(fmt::format("{}: {}, {}, {}", painted(head, word, colour), plural(v.errors, "error"),
+                              plural(v.warnings, "warning"), plural(v.notes, "note")));
+  for (const Verdict::Doubt& d : v.doubts) {
+    const std::string_view severity = name(d.finding.kind().severity);
+    lines.push_back(fmt::format("{} {}: {}", painted(severity, severity, colour), d.finding.subject,
+                                in_short(d.finding, design.units)));
+    if (d.remedy) {
+      lines.push_back(fmt::format("      {} = {} clears it (tried{})", d.remedy->path, d.remedy->value,
+                                  d.remedy->clean ? "" : "; it brings another warning"));
+    }
+  }
+  const std::size_t doubts = v.errors + v.warnings;
+  const bool more = doubts > v.doubts.size();
+  const std::size_t room = kMostLines - lines.size() - (more ? 1 : 0);
+  if (more)
+    lines.push_back(fmt::format("and {} under findings, below", plural(doubts - v.doubts.size(), "more doubt")));
+  std::vector<std::string> running;
+  for (const Pair& p : design.pairs)
+    running.push_back(fmt::format("pair {}: {}", p.name, pair_line(design, p)));
+  for (const Reducer& r : design.reducers) {
+    running.push_back(fmt::format("reducer {}: {}", r.name, reducer_line(design, r)));
+  }
+  const std::size_t shown_here = running.size() <= room ? running.size() : room - 1;
+  lines.insert(lines.end(), running.begin(), running.begin() + static_cast<std::ptrdiff_t>(shown_here));
+  if (shown_here < running.size()) {
+    lines.push_back(fmt::format("and {} below", plural(running.size() - shown_here, "more pair")));
+  }
+  std::string text;
+  for (const std::string& line : lines)
+    text += "  " + line + "\n";
+  return text;
+}
+
+std::string verdict_json(const Design& design) {
+  const Verdict v = verdict(design);
+  Json root{{"works", v.errors == 0}, {"errors", v.errors}, {"warnings", v.warnings}, {"notes", v.notes}};
+  root["doubts"] = Json::array();
+  for (const Verdict::Doubt& d : v.doubts) {
+    Json doubt{{"id", d.finding.kind().text_id},
+               {"severity", name(d.finding.kind().severity)},
+               {"subject", d.finding.subject},
+               {"message", message(d.finding, design.units)}};
+    doubt["remedy"] = d.remedy ? Json{{"path", d.remedy->path}, {"value", d.remedy->value}, {"clean", d.remedy->clean}}
+                               : Json(nullptr);
+    root["doubts"].push_back(doubt);
+  }
+  return root.dump(2) + "\n";
+}
+
 std::string report_text(const Design& design, bool colour) {
   const auto heading = [&](const std::string& words) {
     return colour ? fmt::format("\n\033[1m{}\033[0m\n", words) : "\n" + words + "\n";
   };
+  const auto table = [&](const std::string& of, const std::vector<Entry>& entries) {
+    return heading(of) + table_text(entries, design.units, colour);
+  };
   std::string text = fmt::format("{}   (lengths in {}, modules in mm{})\n",
                                  design.title.empty() ? "A job without title" : design.title, symbol(design.units),
                                  design.as == As::made ? "; teeth and bores as they come out of the making" : "");
+  text += "\n" + verdict_text(design, colour);
   for (const Gear& g : design.gears)
-    text += heading("gear " + g.name) + table_text(entries(design, g), design.units);
+    text += table("gear " + g.name, entries(design, g));
   for (const Pair& p : design.pairs)
-    text += heading("pair " + p.name) + table_text(entries(design, p, true), design.units);
+    text += table("pair " + p.name, entries(design, p, true));
   for (const Frame& f : design.frames)
-    text += heading("frame " + f.name) + table_text(entries(design, f), design.units);
+    text += table("frame " + f.name, entries(design, f));
   for (const Reducer& r : design.reducers)
-    text += heading("reducer " + r.name) + table_text(entries(design, r), design.units);
-  if (design.process.given)
-    text +=
-        heading("process" + (design.process.preset.empty() ? "" : " " + design.process.preset)) + process_text(design);
+    text += table("reducer " + r.name, entries(design, r));
+  if (design.process.given) {
+    const std::string& preset = design.process.preset;
+    text += heading("process" + (preset.empty() ? "" : " " + preset)) + process_text(design);
+  }
   if (!design.pairs.empty()) {
     text += heading("where everything stands, to repeat the motion elsewhere");
     text +=

@@ -6,6 +6,8 @@
 
 #include <fmt/format.h>
 
+#include "palio/job/reading.hpp"
+
 namespace palio::job {
 namespace {
 
@@ -101,60 +103,93 @@ Json to_json(const std::vector<Entry>& entries, Units units) {
   return object;
 }
 
-namespace {
-
-/// Columns a terminal takes for UTF-8 text without wide characters.
 std::size_t columns(std::string_view text) {
   return static_cast<std::size_t>(std::count_if(text.begin(), text.end(), [](char c) { return (c & 0xC0) != 0x80; }));
 }
+
+namespace {
 
 std::string padded(std::string_view text, std::size_t width) {
   return std::string(text) + std::string(width > columns(text) ? width - columns(text) : 0, ' ');
 }
 
-}  // namespace
+struct Line {
+  std::string label, sign, value;
+};
 
-std::string row(std::string_view label, std::string_view sign, std::string_view value) {
-  return fmt::format("  {} {} {}\n", padded(label, 44), padded(sign, 5), value);
+std::string numbers_text(const Entry& e, Units units, bool short_form, std::string_view between) {
+  std::string value = e.is_flag ? (e.flag ? "yes" : "no") : e.text;
+  for (const double n : e.numbers) {
+    value += (value.empty() ? "" : std::string(between)) + shown(n, e.key->quantity, units, short_form);
+  }
+  return value;
 }
 
-std::string table_text(const std::vector<Entry>& entries, Units units) {
+void add_lines(const Entry& e, Units units, const std::string& indent, std::vector<Line>& lines) {
+  const std::string label = indent + std::string(e.key->label);
+  if (e.rows) {
+    for (const Entry& child : e.children)
+      add_lines(child, units, indent, lines);
+    return;
+  }
+  if (e.children.empty()) {
+    lines.push_back({label, std::string(e.key->symbol), numbers_text(e, units, false, "   ")});
+    return;
+  }
+  constexpr std::size_t kOneLine = 5;
+  if (e.children.size() > kOneLine) {
+    lines.push_back({label, std::string(e.key->symbol), ""});
+    for (const Entry& child : e.children)
+      add_lines(child, units, indent + "  ", lines);
+    return;
+  }
+  std::string inner;
+  for (const Entry& child : e.children) {
+    const bool plain = child.key->key == "length" || !child.text.empty();
+    inner += (inner.empty() ? "" : ", ") + (plain ? "" : std::string(child.key->label) + " ") +
+             numbers_text(child, units, true, ", ");
+  }
+  lines.push_back({label, std::string(e.key->symbol), inner});
+}
+
+}  // namespace
+
+std::string value_text(const Entry& entry, Units units) {
+  std::vector<Line> lines;
+  add_lines(entry, units, "", lines);
   std::string text;
-  for (const Entry& e : entries) {
-    if (!e.children.empty()) {
-      std::string inner;
-      if (e.rows) {
-        for (const Entry& child : e.children)
-          text += table_text({child}, units);
-        continue;
-      }
-      constexpr std::size_t kOneLine = 5;
-      if (e.children.size() > kOneLine) {
-        text += row(e.key->label, e.key->symbol, "");
-        for (Entry child : e.children) {
-          const std::string label = "  " + std::string(child.key->label);
-          const ReportKey indented{child.key->key, label, child.key->symbol, child.key->quantity};
-          child.key = &indented;
-          text += table_text({child}, units);
-        }
-        continue;
-      }
-      for (const Entry& child : e.children) {
-        if (!inner.empty()) inner += ", ";
-        const bool plain = child.key->key == "length" || !child.text.empty();
-        std::string value = child.is_flag ? (child.flag ? "yes" : "no") : child.text;
-        for (const double n : child.numbers)
-          value += (value.empty() ? "" : ", ") + shown(n, child.key->quantity, units, true);
-        inner += (plain ? "" : fmt::format("{} ", child.key->label)) + value;
-      }
-      text += row(e.key->label, e.key->symbol, inner);
-      continue;
+  for (const Line& line : lines)
+    text += (text.empty() ? "" : "; ") + line.value;
+  return text;
+}
+
+std::string row(std::string_view label, std::string_view sign, std::string_view value, std::size_t width) {
+  return fmt::format("  {} {} {}\n", padded(label, width), padded(sign, 5), value);
+}
+
+std::string table_text(const std::vector<Entry>& entries, Units units, bool colour) {
+  std::vector<std::string_view> groups;
+  for (const std::string_view group : reading_groups()) {
+    if (std::any_of(entries.begin(), entries.end(), [&](const Entry& e) { return e.group == group; })) {
+      groups.push_back(group);
     }
-    std::string value = e.is_flag ? (e.flag ? "yes" : "no") : e.text;
-    for (std::size_t i = 0; i < e.numbers.size(); ++i) {
-      value += (i > 0 ? "   " : "") + shown(e.numbers[i], e.key->quantity, units);
+  }
+  std::vector<std::pair<std::string_view, std::vector<Line>>> tables;
+  std::size_t width = 44;
+  for (const std::string_view group : groups) {
+    std::vector<Line> lines;
+    for (const Entry& e : entries) {
+      if (e.group == group) add_lines(e, units, groups.size() > 1 ? "  " : "", lines);
     }
-    text += row(e.key->label, e.key->symbol, value);
+    for (const Line& line : lines)
+      width = std::max(width, columns(line.label));
+    tables.emplace_back(group, std::move(lines));
+  }
+  std::string text;
+  for (const auto& [group, lines] : tables) {
+    if (groups.size() > 1) text += colour ? fmt::format("  \033[4m{}\033[0m\n", group) : fmt::format("  {}\n", group);
+    for (const Line& line : lines)
+      text += row(line.label, line.sign, line.value, width);
   }
   return text;
 }

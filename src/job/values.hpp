@@ -45,9 +45,14 @@ std::string small_error(double value);
 Json number(double value, Quantity quantity, Units units);
 Json to_json(const Entry& entry, Units units);
 Json to_json(const std::vector<Entry>& entries, Units units);
+/// Columns that a terminal takes for UTF-8 text without wide characters.
+std::size_t columns(std::string_view text);
 /// A line of a table for people.
-std::string row(std::string_view label, std::string_view sign, std::string_view value);
-std::string table_text(const std::vector<Entry>& entries, Units units);
+std::string row(std::string_view label, std::string_view sign, std::string_view value, std::size_t width = 44);
+/// Its value alone, as the table shows it.
+std::string value_text(const Entry& entry, Units units);
+/// All entries under the headings of their groups, values in one column.
+std::string table_text(const std::vector<Entry>& entries, Units units, bool colour);
 
 /// What the making leaves of the play, where it changes teeth and the files do not make up for it [mm].
 std::optional<double> play_as_made(const Design& design, const Pair& pair);

@@ -27,7 +27,7 @@ double crossed_tip_digs(const gear::CylindricalGear& own, const gear::Cylindrica
   const double half_base =
       kPi / z - s.transverse_tooth_thickness / s.reference_diameter - math::inv(s.transverse_pressure_angle.radians());
   const double middle = seen + e.tangent / r_b - std::atan(e.tangent / r_b) + half_base;
-  const std::vector<curve::Segment> periods = three_periods(own.outline());
+  const Chain periods = Chain::three_periods(own.outline());
 
   // The place in own's section of the point `along` the mate's axis on its edge, own being turned by `turn`.
   const auto place = [&](double turn, double along) -> std::pair<Vec2, double> {
@@ -41,7 +41,7 @@ double crossed_tip_digs(const gear::CylindricalGear& own, const gear::Cylindrica
     const auto half = own.half_space_angle(R);
     const double off = std::remainder(middle - std::atan2(p.y(), p.x()), 2 * kPi);
     if (half && std::abs(off) <= *half) return (std::abs(off) - *half) * R;
-    return depth_within(periods, from_polar(R, kPi / z + std::abs(off)));
+    return periods.depth_within(from_polar(R, kPi / z + std::abs(off)));
   };
   const auto depth = [&](double turn, double along) {
     if (height + along < e.mate_low || height + along > e.mate_high) return kClear;

@@ -32,14 +32,64 @@ double deepest_in(Depth depth, double reach) {
       -boost::math::tools::brent_find_minima(shallow, at - reach / kLooks, at + reach / kLooks, 26, steps).second);
 }
 
+/// The gear's tip edge in the root of the rack. World: the gear's axis at the origin, the rack's reference line at x =
+/// a.
+double digs_rack(const gear::Rack& own, const CylindricalGear& mate, double a, double alpha) {
+  const double r_b = mate.sizes().base_diameter / 2, r = mate.sizes().reference_diameter / 2;
+  const Vec2 edge = from_polar(r_b, -alpha) + from_polar(mate.sizes().tip_form_tangent, kPi / 2 - alpha);
+  const double seen = std::atan2(edge.y(), edge.x()), r_a = edge.norm();
+  const auto wall = own.half_space(std::max(a - edge.x(), own.sizes().root_height));
+  const double middle = edge.y() - wall.value_or(0);
+  const Chain period(gear::Teeth(own).chain().period);
+  const auto depth = [&](double turn) {
+    const Vec2 p = from_polar(r_a, seen + turn);
+    const double y = a - p.x();
+    if (y >= own.sizes().root_form_height) return kClear;
+    const auto half = own.half_space(y);
+    const double off = std::remainder(p.y() - r * turn - middle, own.pitch());
+    if (half && std::abs(off) <= *half) return std::abs(off) - *half;
+    // The rack's own frame: a tooth on x = 0, a space half a pitch on.
+    return period.depth_within(Vec2(own.pitch() / 2 - std::abs(off), y));
+  };
+  return deepest_in(depth, 1.2 * 2 * kPi / mate.spec().teeth);
+}
+
+}  // namespace
+
+Chain::Chain(std::vector<curve::Segment> segments) {
+  for (curve::Segment& segment : segments) {
+    Link link{std::move(segment), {}, Vec2::Zero(), 0};
+    const curve::Segment& s = link.segment;
+    for (int i = 0; i <= kPlaces; ++i)
+      link.places[static_cast<std::size_t>(i)] = s.point(s.from + (s.to - s.from) * i / kPlaces);
+    link.middle = 0.5 * (link.places.front() + link.places.back());
+    double apart = 0;
+    for (std::size_t i = 0; i <= kPlaces; ++i) {
+      link.radius = std::max(link.radius, (link.places[i] - link.middle).norm());
+      if (i > 0) apart = std::max(apart, (link.places[i] - link.places[i - 1]).norm());
+    }
+    link.radius += apart;  // what lies between two places is no further off than they are apart
+    links_.push_back(std::move(link));
+  }
+}
+
+Chain Chain::three_periods(const curve::Outline& outline) {
+  std::vector<curve::Segment> all;
+  for (const int copy : {-1, 0, 1}) {
+    for (std::size_t i = 0; i < outline.period.size(); ++i)
+      all.push_back(outline.segment(copy, i));
+  }
+  return Chain(std::move(all));
+}
+
 /// Parameter of the place of a segment nearest to p: the best of several looks, then Newton on the squared distance.
-double nearest(const curve::Segment& segment, const Vec2& p) {
-  constexpr int kPlaces = 24;
+double Chain::nearest(const Link& link, const Vec2& p) {
+  const curve::Segment& segment = link.segment;
   const auto at = [&](int i) { return segment.from + (segment.to - segment.from) * i / kPlaces; };
   int best = 0;
   double least = std::numeric_limits<double>::infinity();
   for (int i = 0; i <= kPlaces; ++i) {
-    const double d = (segment.point(at(i)) - p).squaredNorm();
+    const double d = (link.places[static_cast<std::size_t>(i)] - p).squaredNorm();
     if (d < least) least = d, best = i;
   }
   const auto [low, high] = std::minmax({at(std::max(0, best - 1)), at(std::min(kPlaces, best + 1))});
@@ -56,55 +106,23 @@ double nearest(const curve::Segment& segment, const Vec2& p) {
   return (segment.point(t) - p).squaredNorm() <= least ? t : at(best);
 }
 
-/// The gear's tip edge in the root of the rack. World: the gear's axis at the origin, the rack's reference line at x =
-/// a.
-double digs_rack(const gear::Rack& own, const CylindricalGear& mate, double a, double alpha) {
-  const double r_b = mate.sizes().base_diameter / 2, r = mate.sizes().reference_diameter / 2;
-  const Vec2 edge = from_polar(r_b, -alpha) + from_polar(mate.sizes().tip_form_tangent, kPi / 2 - alpha);
-  const double seen = std::atan2(edge.y(), edge.x()), r_a = edge.norm();
-  const auto wall = own.half_space(std::max(a - edge.x(), own.sizes().root_height));
-  const double middle = edge.y() - wall.value_or(0);
-  const std::vector<curve::Segment> period = gear::Teeth(own).chain().period;
-  const auto depth = [&](double turn) {
-    const Vec2 p = from_polar(r_a, seen + turn);
-    const double y = a - p.x();
-    if (y >= own.sizes().root_form_height) return kClear;
-    const auto half = own.half_space(y);
-    const double off = std::remainder(p.y() - r * turn - middle, own.pitch());
-    if (half && std::abs(off) <= *half) return std::abs(off) - *half;
-    // The rack's own frame: a tooth on x = 0, a space half a pitch on.
-    return depth_within(period, Vec2(own.pitch() / 2 - std::abs(off), y));
-  };
-  return deepest_in(depth, 1.2 * 2 * kPi / mate.spec().teeth);
-}
-
-}  // namespace
-
-std::vector<curve::Segment> three_periods(const curve::Outline& outline) {
-  std::vector<curve::Segment> all;
-  for (const int copy : {-1, 0, 1}) {
-    for (std::size_t i = 0; i < outline.period.size(); ++i)
-      all.push_back(outline.segment(copy, i));
-  }
-  return all;
-}
-
-double depth_within(const std::vector<curve::Segment>& chain, const Vec2& p) {
+double Chain::depth_within(const Vec2& p) const {
   double least = std::numeric_limits<double>::infinity(), at = 0;
   std::size_t on = 0;
-  for (std::size_t i = 0; i < chain.size(); ++i) {
-    const double t = nearest(chain[i], p), d = (chain[i].point(t) - p).norm();
+  for (std::size_t i = 0; i < links_.size(); ++i) {
+    if ((links_[i].middle - p).norm() - links_[i].radius > least) continue;
+    const double t = nearest(links_[i], p), d = (links_[i].segment.point(t) - p).norm();
     if (d < least) least = d, on = i, at = t;
   }
-  const curve::Segment& s = chain[on];
+  const curve::Segment& s = links_[on].segment;
   const Vec2 way = p - s.point(at), along = s.tangent(at);
   const auto left = [&](const Vec2& tangent) { return cross(tangent, way) > 0; };
   bool inside = left(along);
   // At a corner two tangents have their say: one that juts out holds what lies left of both, one that reaches in of
   // either.
-  const bool begins = at == s.from && on > 0, ends = at == s.to && on + 1 < chain.size();
+  const bool begins = at == s.from && on > 0, ends = at == s.to && on + 1 < links_.size();
   if (begins || ends) {
-    const curve::Segment& other = chain[begins ? on - 1 : on + 1];
+    const curve::Segment& other = links_[begins ? on - 1 : on + 1].segment;
     const Vec2 next = other.tangent(begins ? other.to : other.from);
     const double turn = begins ? cross(next, along) : cross(along, next);
     inside = turn > 0 ? left(along) && left(next) : left(along) || left(next);
@@ -138,7 +156,7 @@ double tip_digs(const Teeth& own_teeth, const Teeth& mate_teeth, double a, doubl
                                           : s1.transverse_tooth_thickness / s1.reference_diameter +
                                                 inv(s1.transverse_pressure_angle.radians()) - kPi / z1;
   const double middle = T / r_b - alpha_w - half_base;
-  const std::vector<curve::Segment> periods = three_periods(own.outline());
+  const Chain periods = Chain::three_periods(own.outline());
   const auto depth = [&](double turn) {
     const Vec2 world =
         mate_teeth.is_rack() ? Vec2(edge + Vec2(0, r * turn)) : Vec2(Vec2(centre, 0) + turned(arm, turn * ratio));
@@ -151,7 +169,7 @@ double tip_digs(const Teeth& own_teeth, const Teeth& mate_teeth, double a, doubl
     if (half && std::abs(off) <= *half) return (std::abs(off) - *half) * R;
     // In the material, beside the wall or below the floor. Own's frame has the middles of spaces half a pitch off +x (a
     // ring on it).
-    return depth_within(periods, from_polar(R, (own.internal() ? 0 : kPi / z1) + std::abs(off)));
+    return periods.depth_within(from_polar(R, (own.internal() ? 0 : kPi / z1) + std::abs(off)));
   };
   return deepest_in(depth, 1.2 * 2 * kPi / z1);
 }
@@ -163,7 +181,7 @@ double bevel_tip_digs(const gear::BevelGear& own, const gear::BevelGear& mate, d
   const double sine = std::sin(shaft_angle), cosine = std::cos(shaft_angle);
   const double tip = mate.tip_angle(R), edge = mate.half_tooth_angle(tip) - mate.half_tooth_angle(mate_delta);
   const double form = own.root_form_angle(R), ratio = static_cast<double>(own.spec().teeth) / mate.spec().teeth;
-  const std::vector<curve::Segment> periods = three_periods(own.section(R));
+  const Chain periods = Chain::three_periods(own.section(R));
   const double half_tooth = own.half_tooth_angle(delta);
   const auto depth = [&](double turn) {
     const double azimuth = edge - turn * ratio, across = std::sin(tip) * std::cos(azimuth), up = std::cos(tip);
@@ -173,7 +191,7 @@ double bevel_tip_digs(const gear::BevelGear& own, const gear::BevelGear& mate, d
     if (cone >= form) return kClear;  // beside the flank the contact itself keeps them apart
     const double place = std::atan2(world.y(), world.x()) - turn + half_tooth;
     const double spread = std::tan(cone / 2);  // the stereographic plane stretches lengths by half of 1 + its square
-    return depth_within(periods, from_polar(spread, std::remainder(place, 2 * kPi))) * 2 * R / (1 + spread * spread);
+    return periods.depth_within(from_polar(spread, std::remainder(place, 2 * kPi))) * 2 * R / (1 + spread * spread);
   };
   return deepest_in(depth, 1.2 * 2 * kPi / own.spec().teeth);
 }

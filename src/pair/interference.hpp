@@ -1,6 +1,9 @@
 // Places where teeth meet that should not. Private to the pairs.
 #pragma once
 
+#include <array>
+#include <vector>
+
 #include "palio/gear/teeth.hpp"
 
 namespace palio::pair {
@@ -8,12 +11,28 @@ namespace palio::pair {
 /// In place of a depth: nowhere near, however large the teeth [mm].
 constexpr double kClear = -1e3;
 
-/// A period with its neighbours: the spaces between them are whole.
-std::vector<curve::Segment> three_periods(const curve::Outline& outline);
+/// The boundary of material that lies on its left: segments one after the other, with places of each looked at once.
+class Chain {
+ public:
+  explicit Chain(std::vector<curve::Segment> segments);
+  /// A period with its neighbours: the spaces between them are whole.
+  static Chain three_periods(const curve::Outline& outline);
 
-/// How deep a place lies in the material on the left of a chain of segments: its distance from the nearest place of the
-/// chain; negative outside.
-double depth_within(const std::vector<curve::Segment>& chain, const Vec2& p);
+  /// How deep a place lies in the material: its distance from the nearest place of the chain; negative outside.
+  double depth_within(const Vec2& p) const;
+
+ private:
+  static constexpr int kPlaces = 24;
+  struct Link {
+    curve::Segment segment;
+    std::array<Vec2, kPlaces + 1> places;
+    Vec2 middle;
+    double radius;  // all of the segment lies within so much of the middle
+  };
+  static double nearest(const Link& link, const Vec2& p);
+
+  std::vector<Link> links_;
+};
 
 /// How deep the edge of the mate's tip runs into the root curve of `own` while the flanks run in contact [mm, along the
 /// normal of that curve]; negative when it stays clear.

@@ -36,21 +36,24 @@ std::size_t interval(const std::vector<double>& table, double x) {
   return i;
 }
 
-/// The parameter in [lo, hi] where a curve reaches a label: Newton, kept inside a shrinking bracket.
+/// The parameter in [lo, hi] where a curve reaches a label: Newton from `guess`, kept inside a shrinking bracket, until
+/// a step is below `enough` of the parameter.
 template <class Chart>
-double at_label(Chart chart, double label, double lo, double hi) {
+double at_label(Chart chart, double label, double lo, double hi, std::optional<double> guess = {},
+                double enough = 1e-15) {
   const double low_value = chart(lo).label - label;
   if (low_value == 0) return lo;
   if (chart(hi).label == label) return hi;
-  double x = 0.5 * (lo + hi);
+  const auto inside = [&](double at) { return at > std::min(lo, hi) && at < std::max(lo, hi); };
+  double x = guess && inside(*guess) ? *guess : 0.5 * (lo + hi);
   for (int i = 0; i < 100; ++i) {
     const ChartJet j = chart(x);
     const double value = j.label - label;
     if (value == 0) return x;
     ((value > 0) == (low_value > 0) ? lo : hi) = x;
     double next = x - value / j.label1;
-    if (!(next > std::min(lo, hi) && next < std::max(lo, hi))) next = 0.5 * (lo + hi);
-    if (std::abs(next - x) <= 1e-15 * std::max(1.0, std::abs(x))) return next;
+    if (!inside(next)) next = 0.5 * (lo + hi);
+    if (std::abs(next - x) <= enough * std::max(1.0, std::abs(x))) return next;
     x = next;
   }
   return x;
@@ -390,7 +393,12 @@ std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate
   double s = c.s, t = c.t;
   // Beside a cusp the continuation is a mirror image that draws Newton's steps to it: there only the comparison below.
   const bool cusps = c.driver->cusp && c.driven->cusp;
-  for (int i = 0; i < 20 && !cusps; ++i) {
+  const auto beside_end = [](double x, double from, double to) {
+    constexpr double kBeside = 0.1;  // of the segment's parameter
+    return std::min(std::abs(x - from), std::abs(x - to)) < kBeside * std::abs(to - from);
+  };
+  const bool strays = cusps && (beside_end(s, a.from, a.to) || beside_end(t, b.from, b.to));
+  for (int i = 0; i < 20 && !strays; ++i) {
     double speed1 = 0, speed2 = 0;
     const ChartJet u = driver_slopes(*c.driver, c.driver_tooth, s, coordinate, &speed1),
                    v = driven_slopes(*c.driven, t, &speed2);
@@ -424,23 +432,26 @@ std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate
   const auto [l2, h2] = std::minmax(c.driven->label.front(), c.driven->label.back());
   const double lo = std::max(l1, l2), hi = std::min(h1, h2), nudge = 1e-12 * (hi - lo);
   if (!(hi > lo)) return std::nullopt;
-  const auto mismatch = [&](double label) {
-    s = at_label(driver, label, a.from, a.to);
-    t = at_label(driven, label, b.from, b.to);
+  const auto mismatch_within = [&](double label, double enough) {
+    s = at_label(driver, label, a.from, a.to, s, enough);
+    t = at_label(driven, label, b.from, b.to, t, enough);
     const ChartJet u = driver(s), v = driven(t);
     return u.place1 / u.label1 - v.place1 / v.label1;
   };
+  const auto mismatch = [&](double label) { return mismatch_within(label, 1e-15); };
   if (cusps) {
     // Near the cusp there may be several tangencies: looked for piece by piece, dense at both ends, the nearest of them
     // kept.
     constexpr int kPieces = 48;
+    constexpr double kForItsSign = 1e-7;  // of the parameter: only a change of sign is looked for
     const auto dense = [](double x) { return 0.5 * (1 - std::cos(kPi * x)); };
     std::optional<std::pair<double, double>> nearest;
-    double least = std::numeric_limits<double>::infinity(), from = lo + nudge, before = mismatch(from);
+    double least = std::numeric_limits<double>::infinity(), from = lo + nudge,
+           before = mismatch_within(from, kForItsSign);
     for (int i = 1; i <= kPieces; ++i) {
       const double to = i == kPieces ? hi - nudge : lo + (hi - lo) * dense(dense(static_cast<double>(i) / kPieces)),
-                   after = mismatch(to);
-      if (before * after < 0) {
+                   after = mismatch_within(to, kForItsSign);
+      if (before * after < 0 && mismatch(from) * mismatch(to) < 0) {
         mismatch(math::find_root(mismatch, from, to));
         const double gap =
             (side == Side::upper ? 1 : -1) *

@@ -111,7 +111,7 @@ TEST_CASE("exit statuses: done, could not, asked wrongly, verdict against") {
       {"palio make vent.toml --chord-error 0", 2, "chord-error"},
       {"palio draw vent.toml --of nobody --out x.png", 2, "first_stage:contact"},
       {"palio draw vent.toml --size 3x3 --out x.png", 2, "--size"},
-      {"palio explain nothing", 2, "undercut"},
+      {"palio explain nothing", 2, "explain alone lists all"},
       {"palio report vent.toml > /dev/full", 1, "standard output"},
       {"palio start spur --out /proc/nowhere/x.toml", 1, "/proc/nowhere"},
       {"printf '[gear.a]\\nkind=\"spur\"\\nteeth=20\\nmodule=1\\n' | palio roll -", 2, "no pair"},
@@ -442,4 +442,5 @@ TEST_CASE("generated pages of the docs are what the tool writes") {
   const Folder f;
   CHECK(f.run("palio explain keys").out == palio::write::read_file(PALIO_SOURCE "/docs/job-reference.md"));
   CHECK(f.run("palio explain findings").out == palio::write::read_file(PALIO_SOURCE "/docs/findings.md"));
+  CHECK(f.run("palio explain readings").out == palio::write::read_file(PALIO_SOURCE "/docs/readings.md"));
 }

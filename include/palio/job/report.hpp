@@ -20,6 +20,11 @@ std::string report_json(const Design& design, bool rolled = true);
 /// \param colour  whether to mark severities for a terminal
 std::string report_text(const Design& design, bool colour);
 
+/// What stands at the head of it, at most ten lines: what is wrong with the number to change to, then ratio, play and
+/// speeds of each pair.
+std::string verdict_text(const Design& design, bool colour);
+std::string verdict_json(const Design& design);
+
 /// The value of one report key of a gear or pair as text with its unit, for drawings; empty when it has none.
 std::string report_value(const Design& design, const std::string& subject, const std::string& key);
 
