@@ -19,11 +19,12 @@ Jet Cycloid::jet(double u) const {
 }
 
 Jet LobeCurve::jet(double t) const {
-  const double N = rollers, R = circle_radius, E = eccentricity,
-               w = R * R + E * E * N * N - 2 * R * E * N * std::cos((N - 1) * t);
-  const double w1 = 2 * R * E * N * (N - 1) * std::sin((N - 1) * t),
-               w2 = 2 * R * E * N * (N - 1) * (N - 1) * std::cos((N - 1) * t);
-  const Complex a = std::polar(R, t), b = std::polar(E, N * t);
+  const double N = rollers, R = circle_radius, E = eccentricity;
+  const Complex once = std::polar(1.0, t), often = std::polar(1.0, N * t), between = often * std::conj(once);
+  const double c = between.real(), s = between.imag();  // of (N − 1) t
+  const double w = R * R + E * E * N * N - 2 * R * E * N * c;
+  const double w1 = 2 * R * E * N * (N - 1) * s, w2 = 2 * R * E * N * (N - 1) * (N - 1) * c;
+  const Complex a = R * once, b = E * often;
   const Taylor<Complex> p{a - b, kI * (a - N * b), -(a - N * N * b)},
       n{a - N * b, kI * (a - N * N * b), -(a - N * N * N * b)};
   const Taylor<double> S = root(Taylor<double>{w, w1, w2}), shrink = constant(-roller_radius);

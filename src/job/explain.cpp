@@ -86,13 +86,15 @@ bool continues(unsigned char c) { return (c & 0xC0) == 0x80; }
 /// The character that begins at a place of UTF-8 text.
 std::string_view character(std::string_view text, std::size_t at) {
   std::size_t end = at + 1;
-  while (end < text.size() && continues(static_cast<unsigned char>(text[end]))) ++end;
+  while (end < text.size() && continues(static_cast<unsigned char>(text[end])))
+    ++end;
   return text.substr(at, end - at);
 }
 
 /// Whether a character is part of a symbol: letters, Greek ones too, digits, '_', '*', subscript figures.
 bool in_symbol(std::string_view c) {
-  if (c.size() == 1) return std::isalnum(static_cast<unsigned char>(c[0])) || c[0] == '_' || c[0] == '*' || c[0] == '\'';
+  if (c.size() == 1)
+    return std::isalnum(static_cast<unsigned char>(c[0])) || c[0] == '_' || c[0] == '*' || c[0] == '\'';
   const auto lead = static_cast<unsigned char>(c[0]);
   const bool greek = lead == 0xCE || lead == 0xCF;
   const bool subscript = c.size() == 3 && lead == 0xE2 && static_cast<unsigned char>(c[1]) == 0x82;
@@ -106,7 +108,8 @@ std::string put_in(std::string_view formula, const Numbers& numbers) {
   std::string out;
   for (std::size_t i = 0; i < formula.size();) {
     std::size_t end = i;
-    while (end < formula.size() && in_symbol(character(formula, end))) end += character(formula, end).size();
+    while (end < formula.size() && in_symbol(character(formula, end)))
+      end += character(formula, end).size();
     if (end == i) {
       out += character(formula, i);
       i += character(formula, i).size();
@@ -137,7 +140,8 @@ void add_profile(const Gear& g, Numbers& numbers) {
   numbers.emplace("h*_fP", fmt::format("{:.5g}", s.dedendum));
 }
 
-/// The formula for a sort of thing, of those in the table: "h = a | internal: h = b" has one for rings and one for all else.
+/// The formula for a sort of thing, of those in the table: "h = a | internal: h = b" has one for rings and one for all
+/// else.
 std::string_view formula_for(std::string_view all, const std::vector<std::string_view>& tags) {
   constexpr std::string_view kNext = " | ";
   std::string_view general = all.substr(0, all.find(kNext));
@@ -207,8 +211,10 @@ std::string numbers_of(const Design& design, const Reading& r, const std::string
         add_numbers(entries(design, p, false), design.units, "", numbers);
         const std::vector<Entry> driver = entries(design, design.gears[p.driver]),
                                  driven = entries(design, design.gears[p.driven]);
-        for (const char* suffix : {"₁", "1"}) add_numbers(driver, design.units, suffix, numbers);
-        for (const char* suffix : {"₂", "2"}) add_numbers(driven, design.units, suffix, numbers);
+        for (const char* suffix : {"₁", "1"})
+          add_numbers(driver, design.units, suffix, numbers);
+        for (const char* suffix : {"₂", "2"})
+          add_numbers(driven, design.units, suffix, numbers);
         add_numbers(driver, design.units, "", numbers);
         numbers.emplace("a_w", shown(p.mounted_center_distance, Quantity::length, design.units, true));
         numbers.erase("b");  // of the driver alone
@@ -217,7 +223,8 @@ std::string numbers_of(const Design& design, const Reading& r, const std::string
     }
   }
   if (r.of == ReadingOf::frame) {
-    for (const Frame& f : design.frames) add("frame." + f.name, {}, {});
+    for (const Frame& f : design.frames)
+      add("frame." + f.name, {}, {});
   }
   if (r.of == ReadingOf::reducer) {
     for (const Reducer& red : design.reducers) {
@@ -278,21 +285,27 @@ std::vector<std::string> all_words() {
     words.emplace_back(k.path);
     words.emplace_back(k.path.substr(0, k.path.find('.')));
   }
-  for (const Reading& r : readings()) words.emplace_back(r.key);
-  for (const DeeperReading& d : deeper_readings()) words.emplace_back(d.key);
-  for (const FindingKind& f : finding_kinds()) words.emplace_back(f.text_id);
-  for (const Word& w : other_words()) words.emplace_back(w.word);
+  for (const Reading& r : readings())
+    words.emplace_back(r.key);
+  for (const DeeperReading& d : deeper_readings())
+    words.emplace_back(d.key);
+  for (const FindingKind& f : finding_kinds())
+    words.emplace_back(f.text_id);
+  for (const Word& w : other_words())
+    words.emplace_back(w.word);
   return words;
 }
 
 [[noreturn]] void unknown(const std::string& word) {
   std::vector<std::pair<std::size_t, std::string>> near;
-  for (const std::string& known : all_words()) near.emplace_back(spelling_distance(known, word), known);
+  for (const std::string& known : all_words())
+    near.emplace_back(spelling_distance(known, word), known);
   std::sort(near.begin(), near.end());
   near.erase(std::unique(near.begin(), near.end()), near.end());
   std::string list;
   constexpr std::size_t kNear = 5;
-  for (std::size_t i = 0; i < std::min(kNear, near.size()); ++i) list += (list.empty() ? "" : ", ") + near[i].second;
+  for (std::size_t i = 0; i < std::min(kNear, near.size()); ++i)
+    list += (list.empty() ? "" : ", ") + near[i].second;
   throw InvalidParameter("word", "\"" + word + "\"", "no key, reading, finding or other word is called so",
                          "near it: " + list + "; palio explain alone lists all, in groups");
 }
@@ -329,9 +342,12 @@ std::string explain_words() {
     }
   }
   std::vector<std::string_view> deeper, found, other;
-  for (const DeeperReading& d : deeper_readings()) deeper.push_back(d.key);
-  for (const FindingKind& f : finding_kinds()) found.push_back(f.text_id);
-  for (const Word& w : other_words()) other.push_back(w.word);
+  for (const DeeperReading& d : deeper_readings())
+    deeper.push_back(d.key);
+  for (const FindingKind& f : finding_kinds())
+    found.push_back(f.text_id);
+  for (const Word& w : other_words())
+    other.push_back(w.word);
   text += "\nwithin readings that are tables\n" + wrapped(deeper);
   text += "\nfindings\n" + wrapped(found);
   text += "\nelse in a report\n" + wrapped(other);
@@ -350,7 +366,8 @@ std::string explain(const std::string& word, const Design* design) {
     if (!is_group(section, plain) || (!thing.empty() && section_word(section) != of)) continue;
     std::string text = fmt::format("{} (table of keys of a {})\n", plain, section_word(section));
     for (const Key& k : keys()) {
-      if (k.section == section && k.path.rfind(plain + ".", 0) == 0) text += fmt::format("  {}: {}\n", k.path, k.meaning);
+      if (k.section == section && k.path.rfind(plain + ".", 0) == 0)
+        text += fmt::format("  {}: {}\n", k.path, k.meaning);
     }
     parts.push_back(std::move(text));
   }
@@ -380,7 +397,8 @@ std::string explain(const std::string& word, const Design* design) {
   }
   if (parts.empty()) unknown(word);
   std::string text;
-  for (const std::string& p : parts) text += (text.empty() ? "" : "\n") + p;
+  for (const std::string& p : parts)
+    text += (text.empty() ? "" : "\n") + p;
   return text;
 }
 
@@ -412,11 +430,13 @@ std::string readings_page() {
                             r.formula.empty() ? "" : fmt::format("`{}`", formulas_shown(r.formula)), r.kinds);
       }
       if (rows.empty()) continue;
-      text += fmt::format("\n### {}\n\n| key | symbol | meaning | formula | of |\n|---|---|---|---|---|\n{}", group, rows);
+      text +=
+          fmt::format("\n### {}\n\n| key | symbol | meaning | formula | of |\n|---|---|---|---|---|\n{}", group, rows);
     }
   }
   text += "\n## Within readings that are tables\n\n| key | meaning |\n|---|---|\n";
-  for (const DeeperReading& d : deeper_readings()) text += fmt::format("| `{}` | {}: {} |\n", d.key, d.label, d.meaning);
+  for (const DeeperReading& d : deeper_readings())
+    text += fmt::format("| `{}` | {}: {} |\n", d.key, d.label, d.meaning);
   return text;
 }
 

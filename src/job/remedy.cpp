@@ -54,7 +54,6 @@ std::vector<Lever> levers(FindingId id) {
     case FindingId::tight_root: return {{W::own, "tool_tip_radius", 1}};
     case FindingId::clock_depthing: return {{W::own, "tooth_width", -1}};
     case FindingId::reducer_no_clearance: return {{W::reducer, "disc_offset", 1}};
-    case FindingId::reducer_jams: return {{W::reducer, "disc_offset", 1}, {W::reducer, "eccentricity", -1}};
     case FindingId::reducer_near_limit: return {{W::reducer, "eccentricity", -1}};
     case FindingId::reducer_thin_wall: return {{W::reducer, "output_pin_diameter", -1}};
     default: return {};
@@ -82,12 +81,24 @@ bool within(const std::set<std::string>& some, const std::set<std::string>& all)
   return std::includes(all.begin(), all.end(), some.begin(), some.end());
 }
 
+/// How many designs may be tried for one verdict: those whose findings take a search in space or a roll cost a hundred
+/// times as much.
+int trials_for(const Design& design) {
+  if (!design.reducers.empty()) return 14;
+  const auto in_space = [](const Pair& p) { return p.crossed || p.bevel; };
+  return std::any_of(design.pairs.begin(), design.pairs.end(), in_space) ? 50 : 400;
+}
+
 class Search {
  public:
-  Search(const Design& design, const Finding& finding)
-      : design_(design), finding_(finding), before_(doubts_of(design)) {}
+  Search(const Design& design, const Finding& finding, int& trials)
+      : design_(design), finding_(finding), before_(doubts_of(design)), trials_(trials) {}
+
+  /// Whether some value along a lever cleared the finding, though with another warning.
+  bool cleared_unclean() const { return unclean_; }
 
   std::optional<Remedy> along(const Lever& lever, bool clean) {
+    unclean_ = false;
     const auto path = path_of(lever);
     if (!path) return std::nullopt;
     const auto present = present_value(*path, lever);
@@ -99,7 +110,7 @@ class Search {
     int i = 0;
     for (; i < kDoublings; ++i, step *= 2) {
       good = *present + lever.way * step;
-      if (good < 0 && lever.key != std::string_view("profile_shift")) return std::nullopt;
+      if (good < 0 && *present >= 0 && lever.key != std::string_view("profile_shift")) return std::nullopt;
       if (clears(*path, good)) break;
       bad = good;
     }
@@ -122,9 +133,7 @@ class Search {
   static double tidy(double value) { return std::round(value * 1e6) / 1e6; }
 
   /// Digits that a person would write: thousandths of modules and millimetres, ten-thousandths of inches.
-  double places_of(const Lever& lever) const {
-    return is_length(lever) && design_.units == Units::inch ? 1e-4 : 1e-3;
-  }
+  double places_of(const Lever& lever) const { return is_length(lever) && design_.units == Units::inch ? 1e-4 : 1e-3; }
 
   static bool is_length(const Lever& lever) {
     const std::string_view k = lever.key;
@@ -202,11 +211,16 @@ class Search {
     return g.transverse_system ? value * std::cos(s.helix_angle.radians()) : value;
   }
 
-  bool clears(const std::string& path, double value) const {
+  bool clears(const std::string& path, double value) {
+    if (trials_ <= 0) return false;
+    --trials_;
     try {
       const Doubts after = doubts_of(resolve(design_.text, "the job", {fmt::format("{}={}", path, value)}));
       if (after.all.count(id_of(finding_)) > 0) return false;
-      return within(after.errors, before_.errors) && (!clean_ || within(after.all, before_.all));
+      if (!within(after.errors, before_.errors)) return false;
+      const bool clean = within(after.all, before_.all);
+      unclean_ = unclean_ || !clean;
+      return clean || !clean_;
     } catch (const JobError&) {
       return false;
     }
@@ -215,34 +229,47 @@ class Search {
   const Design& design_;
   const Finding& finding_;
   const Doubts before_;
-  bool clean_ = true;
+  int& trials_;
+  bool clean_ = true, unclean_ = false;
 };
 
 }  // namespace
 
-std::optional<Remedy> remedy(const Design& design, const Finding& finding) {
+namespace {
+
+std::optional<Remedy> remedy_within(const Design& design, const Finding& finding, int& trials) {
   if (design.as != As::nominal || design.text.empty()) return std::nullopt;
   const std::vector<Lever> all = levers(finding.id);
   if (all.empty()) return std::nullopt;
-  Search search(design, finding);
-  for (const bool clean : {true, false}) {
-    for (const Lever& lever : all) {
-      if (const auto found = search.along(lever, clean)) return found;
-    }
+  Search search(design, finding, trials);
+  std::vector<Lever> unclean;
+  for (const Lever& lever : all) {
+    if (const auto found = search.along(lever, true)) return found;
+    if (search.cleared_unclean()) unclean.push_back(lever);
+  }
+  for (const Lever& lever : unclean) {
+    if (const auto found = search.along(lever, false)) return found;
   }
   return std::nullopt;
 }
 
+}  // namespace
+
+std::optional<Remedy> remedy(const Design& design, const Finding& finding) {
+  int trials = trials_for(design);
+  return remedy_within(design, finding, trials);
+}
+
 Verdict verdict(const Design& design, std::size_t most) {
   Verdict v;
+  int trials = trials_for(design);
   std::vector<Finding> doubted = findings(design);
-  std::stable_sort(doubted.begin(), doubted.end(), [](const Finding& a, const Finding& b) {
-    return a.kind().severity < b.kind().severity;
-  });
+  std::stable_sort(doubted.begin(), doubted.end(),
+                   [](const Finding& a, const Finding& b) { return a.kind().severity < b.kind().severity; });
   for (const Finding& f : doubted) {
     const Severity s = f.kind().severity;
     ++(s == Severity::error ? v.errors : s == Severity::warning ? v.warnings : v.notes);
-    if (s != Severity::note && v.doubts.size() < most) v.doubts.push_back({f, remedy(design, f)});
+    if (s != Severity::note && v.doubts.size() < most) v.doubts.push_back({f, remedy_within(design, f, trials)});
   }
   return v;
 }

@@ -16,19 +16,28 @@
 namespace palio::job {
 namespace {}  // namespace
 
-std::string message(const Finding& f, Units units) {
-  const FindingKind& kind = f.kind();
-  std::string text = std::string(kind.cause) + ": " + std::string(kind.remedy);
-  const auto put = [&](std::string_view mark, const std::optional<double>& value) {
-    const auto at = text.find(mark);
-    if (at != std::string::npos)
-      text.replace(at, mark.size(), value ? shown(*value, kind.quantity, units, true) : "none");
+namespace {
+
+/// Words of a kind of finding with the numbers of one put in.
+std::string with_numbers(std::string text, const Finding& f, Units units) {
+  const auto put = [&](std::string_view mark, const std::string& said) {
+    for (std::size_t at = text.find(mark); at != std::string::npos; at = text.find(mark, at + said.size())) {
+      text.replace(at, mark.size(), said);
+    }
   };
-  if (const auto at = text.find("{detail}"); at != std::string::npos) text.replace(at, 8, f.detail);
-  put("{value}", f.value);
-  put("{limit}", f.limit);
-  put("{limit}", f.limit);
+  const auto number = [&](const std::optional<double>& value) {
+    return value ? shown(*value, f.kind().quantity, units, true) : std::string("none");
+  };
+  put("{detail}", f.detail);
+  put("{value}", number(f.value));
+  put("{limit}", number(f.limit));
   return text;
+}
+
+}  // namespace
+
+std::string message(const Finding& f, Units units) {
+  return with_numbers(fmt::format("{}: {}", f.kind().cause, f.kind().remedy), f, units);
 }
 
 std::string painted(std::string_view word, std::string_view verdict, bool colour) {
@@ -173,14 +182,6 @@ std::string standing(const Design& design, const Gear& g) {
 
 namespace {
 
-/// What is so, without its reasons: up to the first colon or semicolon.
-std::string in_short(const Finding& f, Units units) {
-  const std::string whole = message(f, units);
-  std::size_t end = whole.find(": ");
-  if (const std::size_t semicolon = whole.find("; "); semicolon < end) end = semicolon;
-  return whole.substr(0, end);
-}
-
 std::string turning_text(const Design& design, std::size_t driver, std::size_t driven) {
   const auto first = speed(design, driver), second = speed(design, driven);
   if (!first || !second || design.gears[driver].teeth.is_rack() || design.gears[driven].teeth.is_rack()) return "";
@@ -233,7 +234,7 @@ std::string verdict_text(const Design& design, bool colour) {
   for (const Verdict::Doubt& d : v.doubts) {
     const std::string_view severity = name(d.finding.kind().severity);
     lines.push_back(fmt::format("{} {}: {}", painted(severity, severity, colour), d.finding.subject,
-                                in_short(d.finding, design.units)));
+                                with_numbers(std::string(d.finding.kind().cause), d.finding, design.units)));
     if (d.remedy) {
       lines.push_back(fmt::format("      {} = {} clears it (tried{})", d.remedy->path, d.remedy->value,
                                   d.remedy->clean ? "" : "; it brings another warning"));

@@ -21,8 +21,10 @@ Json choice_of(const Key& key) {
   Json all = Json::array();
   std::string word;
   for (const char c : std::string(key.choices) + " ") {
-    if (c != ' ') word += c;
-    else if (!word.empty()) all.push_back(std::exchange(word, ""));
+    if (c != ' ')
+      word += c;
+    else if (!word.empty())
+      all.push_back(std::exchange(word, ""));
   }
   return all;
 }
@@ -47,8 +49,7 @@ Json schema_of(const Key& key) {
     case Type::angles: schema = {{"type", "array"}, {"items", number}}; break;
     case Type::names: schema = {{"type", "array"}, {"items", text}}; break;
     case Type::length_by_diameter:
-      schema = {{"anyOf",
-                 {{{"type", "number"}}, text, {{"type", "object"}, {"additionalProperties", number}}}}};
+      schema = {{"anyOf", {{{"type", "number"}}, text, {{"type", "object"}, {"additionalProperties", number}}}}};
       break;
     case Type::table: schema = {{"type", "object"}}; break;
   }

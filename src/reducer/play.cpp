@@ -115,7 +115,8 @@ namespace {
 
 /// Parameter of the edge's place nearest to q, at most `window` from the guess: Newton on the squared distance; where
 /// it leaves the window or finds a farthest place, the best of many looks is refined between its neighbours.
-double nearest(const curve::LobeCurve& edge, const Vec2& q, double guess, double window) {
+/// \param begin  where to begin, near the guess
+double nearest(const curve::LobeCurve& edge, const Vec2& q, double guess, double begin, double window) {
   const auto newton = [&](double t) {
     for (int i = 0; i < 12; ++i) {
       const curve::Jet j = edge.jet(t);
@@ -124,11 +125,11 @@ double nearest(const curve::LobeCurve& edge, const Vec2& q, double guess, double
       if (!(bend > 0)) return std::numeric_limits<double>::quiet_NaN();
       const double step = off.dot(j.d1) / bend;
       t -= step;
-      if (std::abs(step) < 1e-14) break;
+      if (std::abs(step) < 1e-8) break;  // quadratic: the next one would be below rounding
     }
     return t;
   };
-  const double direct = newton(guess);
+  const double direct = newton(begin);
   if (std::abs(direct - guess) < 0.25 * window) return direct;
   constexpr int kPlaces = 24;
   const auto distance = [&](double t) { return (edge.jet(t).p - q).squaredNorm(); };
@@ -152,18 +153,23 @@ double nearest(const curve::LobeCurve& edge, const Vec2& q, double guess, double
 
 }  // namespace
 
-std::vector<RollerGap> roller_gaps(const Reducer& r, std::size_t disc, double input, double turn) {
+std::vector<RollerGap> roller_gaps(const Reducer& r, std::size_t disc, double input, double turn,
+                                   std::vector<double>* places) {
   const Spec& s = r.spec();
   const curve::LobeCurve& edge = r.curve();
   const double theta = r.turned(disc, input) + turn, Z = r.sizes().lobes;
   const Vec2 C = r.centre(disc, input);
   std::vector<RollerGap> all;
+  all.reserve(static_cast<std::size_t>(s.rollers));
+  if (places) places->resize(static_cast<std::size_t>(s.rollers), 0.0);
   for (int k = 0; k < s.rollers; ++k) {
     const Vec2 q = turned(r.roller(k) - C, -theta);
     // Without play the roller touches where the edge's parameter is its own place seen from the disc; with play near
     // by.
     const double guess = 2 * kPi * k / s.rollers - r.turned(disc, input) - turn * (Z + 1) / Z;
-    const double t = nearest(edge, q, guess, kPi / Z);
+    double* place = places ? &(*places)[static_cast<std::size_t>(k)] : nullptr;
+    const double t = nearest(edge, q, guess, guess + (place ? *place : 0.0), kPi / Z);
+    if (place) *place = t - guess;
     const curve::Jet j = edge.jet(t);
     const Vec2 n = Vec2(j.d1.y(), -j.d1.x()).normalized();
     RollerGap g{(q - j.p).dot(n) - s.roller_diameter / 2, quarter_turn(j.p).dot(n), C + turned(j.p, theta),
@@ -196,7 +202,8 @@ Standing standing(const Reducer& r, double input, double touch) {
   const double lobe = kPi / r.sizes().lobes, hole = kPi / r.spec().output_pins;  // half a period each
   Standing s{input, {}, {}, {-hole - lobe, hole + lobe}};
   for (std::size_t d = 0; d < r.discs().size(); ++d) {
-    s.discs.push_back(room([&](double turn) { return roller_gaps(r, d, input, turn); }, arm, lobe, touch));
+    std::vector<double> places;
+    s.discs.push_back(room([&](double turn) { return roller_gaps(r, d, input, turn, &places); }, arm, lobe, touch));
     // Pressed to either side the disc takes the output along, as far as pins have room in its holes.
     const auto pins = [&](double turn) {
       return room([&](double out) { return pin_gaps(r, d, input, turn, out); }, pin_arm, hole, touch);

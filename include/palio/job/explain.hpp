@@ -10,10 +10,9 @@ namespace palio::job {
 /// All words there are, by group.
 std::string explain_words();
 
-/// Everything that a word means: of a key its range and default, of a reading its formula, of a finding what to do. The word
-/// is a name ("tip_diameter"), a symbol ("d_a"), or a path ("gear.motor_pinion.tip_diameter").
-/// \param design  with it the job's own numbers are put into the formulas
-/// \throws InvalidParameter "word"  with the words that are near
+/// Everything that a word means: of a key its range and default, of a reading its formula, of a finding what to do. The
+/// word is a name ("tip_diameter"), a symbol ("d_a"), or a path ("gear.motor_pinion.tip_diameter"). \param design  with
+/// it the job's own numbers are put into the formulas \throws InvalidParameter "word"  with the words that are near
 std::string explain(const std::string& word, const Design* design = nullptr);
 
 /// The reference of findings (Markdown).

@@ -16,9 +16,9 @@ struct Remedy {
   bool clean;        ///< brings no new warning either
 };
 
-/// The nearest value of the key most to the point that makes the finding go: searched outwards from what the job has, then
-/// halved between the last that failed and the first that did, rounded, and tried once more as it is told. A search costs
-/// some twenty designs. None where no single number helps.
+/// The nearest value of the key most to the point that makes the finding go: searched outwards from what the job has,
+/// then halved between the last that failed and the first that did, rounded, and tried once more as it is told. A
+/// search costs some twenty designs. None where no single number helps.
 std::optional<Remedy> remedy(const Design& design, const Finding& finding);
 
 /// What a report begins with.

@@ -14,7 +14,11 @@ struct RollerGap {
   Vec2 normal;   ///< out of the disc there
 };
 /// All rollers against a disc turned by `turn` more than without play.
-std::vector<RollerGap> roller_gaps(const Reducer& r, std::size_t disc, double input, double turn);
+/// \param places  how far from its own place each roller was last nearest to the edge (in the edge's parameter): the
+/// search
+///                begins there, and what it finds is kept. Empty at first; for calls of turns near each other.
+std::vector<RollerGap> roller_gaps(const Reducer& r, std::size_t disc, double input, double turn,
+                                   std::vector<double>* places = nullptr);
 /// All output pins against the holes of a disc turned by `turn` more, the output by `output` more. The normal points
 /// from the hole's middle to where the pin would touch; the gap closes with `lever` while the output turns
 /// counter-clockwise.
