@@ -50,7 +50,7 @@ write::StepFace step_face_in_child(const std::string& path, double least, double
     std::string bytes(1, good ? 'y' : 'n');
     if (good) {
       bytes.append(reinterpret_cast<const char*>(&face.z), sizeof face.z);
-      for (const roll::Piece& p : face.pieces) {
+      for (const curve::Piece& p : face.pieces) {
         const double v[4] = {p.from.x(), p.from.y(), p.to.x(), p.to.y()};
         bytes.append(reinterpret_cast<const char*>(v), sizeof v);
       }
@@ -109,11 +109,11 @@ std::optional<roll::Cut> cut_of(const job::Gear& g, double datum, const std::str
     cut.start += turned_by(z) - turned_by(face.z);
   }
   if (cut.pieces.empty()) throw FileError(path + ": holds no outline at the height of the mesh");
-  for (const roll::Piece& p : cut.pieces) {
+  for (const curve::Piece& p : cut.pieces) {
     if (!p.from.allFinite() || !p.to.allFinite()) throw FileError(path + ": holds places that are no numbers");
   }
   // Drawn larger for shrinkage: the roll is of the part at its own size.
-  for (roll::Piece& p : cut.pieces)
+  for (curve::Piece& p : cut.pieces)
     p.from /= g.radial, p.to /= g.radial;
   return cut;
 }

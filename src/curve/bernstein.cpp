@@ -1,4 +1,4 @@
-#include "bernstein.hpp"
+#include "palio/curve/bernstein.hpp"
 
 #include <Eigen/LU>
 #include <algorithm>

@@ -3,8 +3,8 @@
 
 #include <fmt/format.h>
 
-#include "bernstein.hpp"
 #include "palio/angle.hpp"
+#include "palio/curve/bernstein.hpp"
 #include "palio/curve/flatten.hpp"
 #include "palio/error.hpp"
 

@@ -6,22 +6,13 @@
 #include <string>
 #include <vector>
 
-#include <fmt/format.h>
-
-#include "palio/error.hpp"
 #include "palio/gear/cylindrical.hpp"
+#include "require.hpp"
 
 namespace palio::gear {
 
 /// Tangent length at radius R; the product keeps digits near the base circle.
 inline double tangent_at(double R, double r_b) { return std::sqrt(std::max(0.0, (R - r_b) * (R + r_b))); }
-
-inline void require(bool holds, const char* name, const std::string& given, const std::string& allowed,
-                    const char* remedy) {
-  if (!holds) throw InvalidParameter(name, given, allowed, remedy);
-}
-
-inline std::string mm(double length) { return fmt::format("{:.6g} mm", length); }
 
 /// What stands between flank and tip circle: nothing, a chamfer or a round.
 struct TipBreak {

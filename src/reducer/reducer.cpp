@@ -5,16 +5,13 @@
 
 #include <fmt/format.h>
 
-#include "gear/spec_checks.hpp"
 #include "palio/angle.hpp"
 #include "palio/error.hpp"
 #include "palio/gear/lobed_disc.hpp"
+#include "require.hpp"
 
 namespace palio::reducer {
 namespace {
-
-using gear::mm;
-using gear::require;
 
 /// What the disc's edge is made for.
 gear::LobedDiscSpec edge_spec(const Spec& s) {

@@ -23,10 +23,10 @@
 #include <functional>
 
 #include "brep.hpp"
-#include "curve/bernstein.hpp"
 #include "knots.hpp"
 #include "palio/angle.hpp"
 #include "palio/body/conical.hpp"
+#include "palio/curve/bernstein.hpp"
 #include "palio/error.hpp"
 
 namespace palio::step {

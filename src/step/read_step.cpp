@@ -56,7 +56,7 @@ StepFace step_face(const std::string& path, double least, double greatest) {
       for (TopExp_Explorer edges(wires.Current(), TopAbs_EDGE); edges.More(); edges.Next()) {
         const std::vector<Vec2> points = sampled(TopoDS::Edge(edges.Current()));
         for (std::size_t i = 0; i + 1 < points.size(); ++i) {
-          made.pieces.push_back(up ? roll::Piece{points[i], points[i + 1]} : roll::Piece{points[i + 1], points[i]});
+          made.pieces.push_back(up ? curve::Piece{points[i], points[i + 1]} : curve::Piece{points[i + 1], points[i]});
           low = std::min(low, points[i].norm()), high = std::max(high, points[i].norm());
         }
       }

@@ -46,8 +46,8 @@ std::vector<Corners> triangles_of(std::string_view bytes) {
 
 }  // namespace
 
-std::vector<roll::Piece> stl_section(std::string_view bytes, double z) {
-  std::vector<roll::Piece> all;
+std::vector<curve::Piece> stl_section(std::string_view bytes, double z) {
+  std::vector<curve::Piece> all;
   for (const Corners& t : triangles_of(bytes)) {
     Vec2 ends[2];
     int found = 0;
@@ -69,13 +69,13 @@ std::vector<roll::Piece> stl_section(std::string_view bytes, double z) {
   return all;
 }
 
-std::vector<roll::Piece> dxf_outlines(std::string_view text, double chord_error) {
+std::vector<curve::Piece> dxf_outlines(std::string_view text, double chord_error) {
   struct Corner {
     Vec2 p;
     double bulge;
   };
   constexpr double kMostPieces = 3e6;
-  std::vector<roll::Piece> all;
+  std::vector<curve::Piece> all;
   std::vector<Corner> loop;
   double unit = 0;
   bool in_loop = false, unit_next = false;

@@ -110,6 +110,58 @@ class Readme(unittest.TestCase):
         self.assertGreaterEqual(checked, 10)
 
 
+class Arrows(unittest.TestCase):
+    """Every include goes along an arrow of the map."""
+
+    @classmethod
+    def setUpClass(cls):
+        with open(os.path.join(ROOT, "docs", "architecture.md"), encoding="utf8") as f:
+            table = f.read().split("## Arrows")[1].split("\n## ")[0]
+        cls.arrows = {}
+        for folder, targets in re.findall(r"^\| `(\w+)` \|([^|]*)\|$", table, re.M):
+            cls.arrows[folder] = set(re.findall(r"`(\w+)`", targets))
+        cls.used = {folder: set() for folder in cls.arrows}
+
+    def files(self):
+        for top in ("src", os.path.join("include", "palio"), "cli"):
+            for folder, _, names in os.walk(os.path.join(ROOT, top)):
+                for name in names:
+                    if name.endswith((".cpp", ".hpp")):
+                        path = os.path.join(folder, name)
+                        below = os.path.relpath(path, os.path.join(ROOT, top)).split(os.sep)
+                        yield path, "cli" if top == "cli" else below[0] if len(below) > 1 else ""
+
+    def test_every_include_goes_along_an_arrow_and_private_headers_stay_in_their_folder(self):
+        looked = 0
+        for path, folder in self.files():
+            with open(path, encoding="utf8") as f:
+                includes = re.findall(r'^#include "([^"]+)"', f.read(), re.M)
+            for header in includes:
+                looked += 1
+                where = f"{os.path.relpath(path, ROOT)}: {header}"
+                if not header.startswith("palio/"):
+                    beside = os.path.join(os.path.dirname(path), header)
+                    self.assertTrue(os.path.exists(beside) or os.path.exists(os.path.join(ROOT, "src", header)) and "/" not in header, where)
+                    continue
+                parts = header.split("/")
+                if len(parts) == 2 or folder in ("", parts[1]):
+                    continue
+                self.assertIn(parts[1], self.arrows[folder], where)
+                self.used[folder].add(parts[1])
+        self.assertGreater(looked, 500)
+        # And no arrow is drawn that nothing goes along.
+        self.assertEqual(self.used, self.arrows)
+
+    def test_arrows_close_no_circle_and_every_folder_is_on_the_map(self):
+        left = {folder: set(targets) for folder, targets in self.arrows.items()}
+        while left:
+            free = [folder for folder, targets in left.items() if not targets & set(left)]
+            self.assertTrue(free, f"a circle among {sorted(left)}")
+            for folder in free:
+                del left[folder]
+        self.assertEqual({folder for _, folder in self.files()} - {""}, set(self.arrows))
+
+
 class Motion(unittest.TestCase):
     """What turns in assembly.glb."""
 

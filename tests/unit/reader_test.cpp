@@ -85,7 +85,7 @@ TEST_CASE("any bytes at all, read as a DXF, an STL or a carried job, are taken o
       if (bytes.empty()) bytes = "x";
     }
     try {
-      for (const roll::Piece& p : write::dxf_outlines(bytes, 1e-4))
+      for (const curve::Piece& p : write::dxf_outlines(bytes, 1e-4))
         REQUIRE((p.from.allFinite() && p.to.allFinite()));
       ++taken;
     } catch (const FileError&) {

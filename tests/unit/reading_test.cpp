@@ -85,9 +85,8 @@ TEST_CASE("a reading asked for alone is the report's, and what the report does n
           }
           // Nothing is reported that the table does not have.
           for (const auto& [key, value] : thing.items()) {
-            CHECK(std::any_of(readings().begin(), readings().end(), [&, k = key](const Reading& r) {
-              return r.of == of(head) && r.key == k;
-            }));
+            CHECK(std::any_of(readings().begin(), readings().end(),
+                              [&, k = key](const Reading& r) { return r.of == of(head) && r.key == k; }));
           }
         }
       }
@@ -134,7 +133,8 @@ TEST_CASE("what is near is named where a path leads nowhere") {
 TEST_CASE("a remedy takes its finding away and brings no error, and half the way to it does not") {
   int remedies = 0, halfway = 0, doubts = 0;
   for (const std::string& kind : test::job_kinds()) {
-    for (unsigned seed = 301; seed < 301 + test::share(kind == "reducer" || kind == "bevel" || kind == "crossed" ? 3 : 10); ++seed) {
+    for (unsigned seed = 301;
+         seed < 301 + test::share(kind == "reducer" || kind == "bevel" || kind == "crossed" ? 3 : 10); ++seed) {
       const std::string text = test::random_job(kind, seed, true);
       const auto design = try_job(text);
       if (!design) continue;
@@ -187,13 +187,17 @@ TEST_CASE("a verdict is at most ten lines, whatever the job, and says how many d
       CHECK(json["errors"] == wrong);
       CHECK(json["warnings"] == doubtful);
       CHECK(json["works"] == (wrong == 0));
-      CHECK_THAT(text, Contains(wrong > 0 ? "cannot work" : doubtful > 0 ? "with doubts" : "nothing stands against it"));
+      CHECK_THAT(text, Contains(wrong > 0      ? "cannot work"
+                                : doubtful > 0 ? "with doubts"
+                                               : "nothing stands against it"));
     }
   }
   // Many pairs: the rest is counted.
   std::string many = "[shared]\nmodule=1\nkind='spur'\n";
-  for (int i = 0; i < 16; ++i) many += fmt::format("[gear.g{}]\nteeth={}\n", i, 20 + i);
-  for (int i = 0; i < 15; ++i) many += fmt::format("[pair.p{}]\ndriver='g{}'\ndriven='g{}'\nbacklash=0.1\n", i, i, i + 1);
+  for (int i = 0; i < 16; ++i)
+    many += fmt::format("[gear.g{}]\nteeth={}\n", i, 20 + i);
+  for (int i = 0; i < 15; ++i)
+    many += fmt::format("[pair.p{}]\ndriver='g{}'\ndriven='g{}'\nbacklash=0.1\n", i, i, i + 1);
   const std::string text = verdict_text(resolve(many, "v"), false);
   CHECK(std::count(text.begin(), text.end(), '\n') == 10);
   CHECK_THAT(text, Contains("more pairs below"));

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "palio/body/layered.hpp"
+#include "palio/gear/teeth.hpp"
 
 namespace palio::body {
 

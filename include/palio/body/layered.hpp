@@ -7,7 +7,6 @@
 #include <vector>
 
 #include "palio/curve/profile.hpp"
-#include "palio/gear/teeth.hpp"
 
 namespace palio::body {
 

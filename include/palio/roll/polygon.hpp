@@ -4,14 +4,12 @@
 
 #include <vector>
 
+#include "palio/curve/piece.hpp"
 #include "palio/roll/roll.hpp"
 
 namespace palio::roll {
 
-/// A straight piece with the material on its left, in the gear's own frame [mm].
-struct Piece {
-  Vec2 from, to;
-};
+using Piece = curve::Piece;  ///< in the gear's own frame
 
 struct Cut {
   std::vector<Piece> pieces;  ///< in any order; only those of the teeth matter

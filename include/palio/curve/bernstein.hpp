@@ -1,4 +1,4 @@
-// Interpolation in Bernstein polynomials. Private to the curves and the STEP module.
+// Interpolation in Bernstein polynomials. For curves, and for surfaces of the STEP module.
 #pragma once
 
 #include <Eigen/Core>
