@@ -169,7 +169,7 @@ std::string formulas_shown(std::string_view all) {
 
 /// "d_b = d cos α_t" as "d_b = 25.5000 mm cos 20.0000°", and what comes of it.
 std::string in_numbers(std::string_view formula, const Numbers& numbers, const Entry& value, Units units) {
-  const std::string told = value_text(value, units);
+  std::string told = value_text(value, units);
   if (formula.empty() || numbers.empty()) return told;
   const std::size_t equal = formula.find(" = ");
   const std::size_t from = equal == std::string_view::npos ? 0 : equal;

@@ -5,6 +5,7 @@
 #include "readings.hpp"
 
 namespace palio::job {
+namespace gear_rows {
 namespace {
 
 using gear::BevelGear;
@@ -885,13 +886,14 @@ std::vector<Row> body_rows() {
 }
 
 }  // namespace
+}  // namespace gear_rows
 
 unsigned sort_of(const Gear& g) {
   return g.teeth.visit(overloaded{
-      [](const CylindricalGear& c) { return static_cast<unsigned>(c.internal() ? kRing : kExternal); },
-      [](const Rack&) { return static_cast<unsigned>(kRack); },
-      [](const BevelGear&) { return static_cast<unsigned>(kBevel); },
-      [](const CycloidalTeeth& t) {
+      [](const gear::CylindricalGear& c) { return static_cast<unsigned>(c.internal() ? kRing : kExternal); },
+      [](const gear::Rack&) { return static_cast<unsigned>(kRack); },
+      [](const gear::BevelGear&) { return static_cast<unsigned>(kBevel); },
+      [](const gear::CycloidalTeeth& t) {
         switch (t.form()) {
           case gear::CycloidalForm::true_form: return static_cast<unsigned>(kTrueCycloid);
           case gear::CycloidalForm::clock: return static_cast<unsigned>(kClock);
@@ -904,6 +906,7 @@ unsigned sort_of(const Gear& g) {
 }
 
 const std::vector<ReadingRow<GearAt>>& gear_readings() {
+  using namespace gear_rows;
   static const std::vector<Row> all = [] {
     std::vector<Row> rows;
     for (const auto& more : {teeth_rows(), circle_rows(), thickness_rows(), body_rows()}) {

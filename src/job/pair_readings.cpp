@@ -5,6 +5,7 @@
 #include "readings.hpp"
 
 namespace palio::job {
+namespace pair_rows {
 namespace {
 
 using At = PairAt;
@@ -459,6 +460,7 @@ std::vector<Row> speed_rows() {
 }
 
 }  // namespace
+}  // namespace pair_rows
 
 unsigned sort_of(const Design& design, const Pair& p) {
   if (design.gears[p.driver].teeth.is_bevel()) return kBevelPair;
@@ -467,6 +469,7 @@ unsigned sort_of(const Design& design, const Pair& p) {
 }
 
 const std::vector<ReadingRow<PairAt>>& pair_readings() {
+  using namespace pair_rows;
   static const std::vector<Row> all = [] {
     std::vector<Row> rows;
     for (const auto& more : {mesh_rows(), play_rows(), speed_rows()})

@@ -171,7 +171,7 @@ void add_to(std::vector<Reading>& all, ReadingOf of, const std::vector<ReadingRo
   }
 }
 
-std::vector<std::string> split(const std::string& path) {
+std::vector<std::string> parts_of(const std::string& path) {
   std::vector<std::string> parts{""};
   for (const char c : path) {
     if (c == '.')
@@ -277,7 +277,7 @@ Json deeper(Json at, const std::vector<std::string>& parts, const std::string& p
 }
 
 Json json_at(const Design& design, const std::string& path) {
-  const std::vector<std::string> parts = split(path);
+  const std::vector<std::string> parts = parts_of(path);
   return deeper(to_json(entry_at(design, parts, path), design.units), parts, path);
 }
 
@@ -309,7 +309,7 @@ std::optional<double> reading_number(const Design& design, const std::string& pa
 
 std::string reading_unit(const std::string& path, Units units) {
   std::optional<Quantity> quantity;
-  const std::vector<std::string> parts = split(path);
+  const std::vector<std::string> parts = parts_of(path);
   for (std::size_t i = 2; i < parts.size(); ++i) {
     if (is_place(parts[i])) continue;
     if (i > 2) {
@@ -339,7 +339,7 @@ std::string reading_unit(const std::string& path, Units units) {
 
 std::optional<Entry> entry_of(const Design& design, const std::string& path) {
   try {
-    return entry_at(design, split(path), path);
+    return entry_at(design, parts_of(path), path);
   } catch (const InvalidParameter&) {
     return std::nullopt;
   }

@@ -6,6 +6,7 @@
 #include "readings.hpp"
 
 namespace palio::job {
+namespace reducer_rows {
 namespace {
 
 using At = ReducerAt;
@@ -449,6 +450,7 @@ std::optional<double> plate_mass(const FrameAt& a) {
 }
 
 }  // namespace
+}  // namespace reducer_rows
 
 double ReducerAt::disc_volume() const {
   return volume([&] {
@@ -465,6 +467,7 @@ std::optional<double> ReducerAt::disc_mass() const {
 }
 
 const std::vector<ReadingRow<ReducerAt>>& reducer_readings() {
+  using namespace reducer_rows;
   static const std::vector<Row> all = [] {
     std::vector<Row> rows;
     for (const auto& more : {disc_rows(), output_rows(), running_rows()}) {
@@ -476,6 +479,7 @@ const std::vector<ReadingRow<ReducerAt>>& reducer_readings() {
 }
 
 const std::vector<ReadingRow<FrameAt>>& frame_readings() {
+  using namespace reducer_rows;
   static const std::vector<ReadingRow<FrameAt>> all{
       {{"thickness", "thickness", "", Q::length},
        kBody,

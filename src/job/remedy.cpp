@@ -35,7 +35,7 @@ std::vector<Lever> levers(FindingId id) {
     case FindingId::thin_tip:
     case FindingId::pointed_tip:
     case FindingId::tight_tip: return {{W::own, "addendum", -1}, {W::own, "profile_shift", -1}};
-    case FindingId::bevel_pointed: return {{W::own, "addendum", -1}};
+    case FindingId::bevel_pointed:
     case FindingId::tip_below_base:
     case FindingId::cutter_cuts_tip: return {{W::own, "addendum", -1}};
     case FindingId::negative_play:

@@ -182,6 +182,17 @@ std::string standing(const Design& design, const Gear& g) {
 
 namespace {
 
+/// A cause that fits beside its subject: of a long one what comes before its last colon or semicolon, the reason.
+std::string fitting(std::string cause) {
+  constexpr std::size_t kFits = 110;
+  if (columns(cause) <= kFits) return cause;
+  const std::size_t colon = cause.rfind(": "), semicolon = cause.rfind("; ");
+  const std::size_t end = colon == std::string::npos       ? semicolon
+                          : semicolon == std::string::npos ? colon
+                                                           : std::max(colon, semicolon);
+  return cause.substr(0, end);
+}
+
 std::string turning_text(const Design& design, std::size_t driver, std::size_t driven) {
   const auto first = speed(design, driver), second = speed(design, driven);
   if (!first || !second || design.gears[driver].teeth.is_rack() || design.gears[driven].teeth.is_rack()) return "";
@@ -234,7 +245,7 @@ std::string verdict_text(const Design& design, bool colour) {
   for (const Verdict::Doubt& d : v.doubts) {
     const std::string_view severity = name(d.finding.kind().severity);
     lines.push_back(fmt::format("{} {}: {}", painted(severity, severity, colour), d.finding.subject,
-                                with_numbers(std::string(d.finding.kind().cause), d.finding, design.units)));
+                                fitting(with_numbers(std::string(d.finding.kind().cause), d.finding, design.units))));
     if (d.remedy) {
       lines.push_back(fmt::format("      {} = {} clears it (tried{})", d.remedy->path, d.remedy->value,
                                   d.remedy->clean ? "" : "; it brings another warning"));

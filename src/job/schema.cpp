@@ -101,7 +101,7 @@ Json table_of(Section section, bool shared) {
   return table;
 }
 
-Json named(const Json& table) { return {{"type", "object"}, {"additionalProperties", table}}; }
+Json by_name(const Json& table) { return {{"type", "object"}, {"additionalProperties", table}}; }
 
 }  // namespace
 
@@ -119,12 +119,12 @@ std::string job_schema() {
   }
   properties["values"]["additionalProperties"] = {{"anyOf", {{{"type", "number"}}, {{"type", "string"}}}}};
   properties["shared"] = table_of(Section::gear, true);
-  properties["gear"] = named(table_of(Section::gear, false));
-  properties["pair"] = named(table_of(Section::pair, false));
+  properties["gear"] = by_name(table_of(Section::gear, false));
+  properties["pair"] = by_name(table_of(Section::pair, false));
   properties["process"] = table_of(Section::process, false);
-  properties["frame"] = named(table_of(Section::frame, false));
-  properties["material"] = named(table_of(Section::material, false));
-  properties["reducer"] = named(table_of(Section::reducer, false));
+  properties["frame"] = by_name(table_of(Section::frame, false));
+  properties["material"] = by_name(table_of(Section::material, false));
+  properties["reducer"] = by_name(table_of(Section::reducer, false));
   return root.dump(2) + "\n";
 }
 
