@@ -244,11 +244,11 @@ std::optional<Remedy> remedy_within(const Design& design, const Finding& finding
   Search search(design, finding, trials);
   std::vector<Lever> unclean;
   for (const Lever& lever : all) {
-    if (const auto found = search.along(lever, true)) return found;
+    if (auto found = search.along(lever, true)) return found;
     if (search.cleared_unclean()) unclean.push_back(lever);
   }
   for (const Lever& lever : unclean) {
-    if (const auto found = search.along(lever, false)) return found;
+    if (auto found = search.along(lever, false)) return found;
   }
   return std::nullopt;
 }
