@@ -2,6 +2,8 @@
 
 #include <memory>
 
+#include <fmt/format.h>
+
 #include "common.hpp"
 #include "palio/job/reading.hpp"
 
@@ -30,6 +32,10 @@ void add_explain(CLI::App& root, int&) {
       return print(job::job_schema());
     }
     if (options->word.empty()) return print(job::explain_words());
+    const bool page = options->word == "keys" || options->word == "readings" || options->word == "findings";
+    if (page && !options->job.path.empty()) {
+      throw Misuse(fmt::format("{} is a whole page, and no job changes it; leave out the job", options->word));
+    }
     if (options->word == "keys") return print(job::reference());
     if (options->word == "readings") return print(job::readings_page());
     if (options->word == "findings") return print(job::findings_page());

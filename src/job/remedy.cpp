@@ -67,7 +67,9 @@ struct Doubts {
 
 std::string id_of(const Finding& f) { return std::string(f.kind().text_id) + " " + f.subject; }
 
-Doubts doubts_of(const Design& design) {
+/// \param reducers  with those of reducers, which have to be rolled
+Doubts doubts_of(Design design, bool reducers) {
+  if (!reducers) design.reducers.clear();
   Doubts d;
   for (const Finding& f : findings(design)) {
     if (f.kind().severity == Severity::note) continue;
@@ -81,18 +83,22 @@ bool within(const std::set<std::string>& some, const std::set<std::string>& all)
   return std::includes(all.begin(), all.end(), some.begin(), some.end());
 }
 
-/// How many designs may be tried for one verdict: those whose findings take a search in space or a roll cost a hundred
-/// times as much.
+/// How many designs may be tried for one verdict: those whose findings take a search in space cost a hundred times as
+/// much.
 int trials_for(const Design& design) {
-  if (!design.reducers.empty()) return 14;
   const auto in_space = [](const Pair& p) { return p.crossed || p.bevel; };
-  return std::any_of(design.pairs.begin(), design.pairs.end(), in_space) ? 50 : 400;
+  return std::any_of(design.pairs.begin(), design.pairs.end(), in_space) ? 40 : 400;
 }
+
+/// And for one finding of a reducer, which is rolled each time.
+constexpr int kRolledTrials = 14;
+
+bool of_reducer(const Finding& finding) { return finding.subject.rfind("reducer.", 0) == 0; }
 
 class Search {
  public:
   Search(const Design& design, const Finding& finding, int& trials)
-      : design_(design), finding_(finding), before_(doubts_of(design)), trials_(trials) {}
+      : design_(design), finding_(finding), before_(doubts_of(design, of_reducer(finding))), trials_(trials) {}
 
   /// Whether some value along a lever cleared the finding, though with another warning.
   bool cleared_unclean() const { return unclean_; }
@@ -215,7 +221,8 @@ class Search {
     if (trials_ <= 0) return false;
     --trials_;
     try {
-      const Doubts after = doubts_of(resolve(design_.text, "the job", {fmt::format("{}={}", path, value)}));
+      const Doubts after =
+          doubts_of(resolve(design_.text, "the job", {fmt::format("{}={}", path, value)}), of_reducer(finding_));
       if (after.all.count(id_of(finding_)) > 0) return false;
       if (!within(after.errors, before_.errors)) return false;
       const bool clean = within(after.all, before_.all);
@@ -241,7 +248,8 @@ std::optional<Remedy> remedy_within(const Design& design, const Finding& finding
   if (design.as != As::nominal || design.text.empty()) return std::nullopt;
   const std::vector<Lever> all = levers(finding.id);
   if (all.empty()) return std::nullopt;
-  Search search(design, finding, trials);
+  int few = std::min(trials, kRolledTrials);
+  Search search(design, finding, of_reducer(finding) ? few : trials);
   std::vector<Lever> unclean;
   for (const Lever& lever : all) {
     if (auto found = search.along(lever, true)) return found;

@@ -393,12 +393,7 @@ std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate
   double s = c.s, t = c.t;
   // Beside a cusp the continuation is a mirror image that draws Newton's steps to it: there only the comparison below.
   const bool cusps = c.driver->cusp && c.driven->cusp;
-  const auto beside_end = [](double x, double from, double to) {
-    constexpr double kBeside = 0.1;  // of the segment's parameter
-    return std::min(std::abs(x - from), std::abs(x - to)) < kBeside * std::abs(to - from);
-  };
-  const bool strays = cusps && (beside_end(s, a.from, a.to) || beside_end(t, b.from, b.to));
-  for (int i = 0; i < 20 && !strays; ++i) {
+  for (int i = 0; i < 20 && !cusps; ++i) {
     double speed1 = 0, speed2 = 0;
     const ChartJet u = driver_slopes(*c.driver, c.driver_tooth, s, coordinate, &speed1),
                    v = driven_slopes(*c.driven, t, &speed2);
