@@ -17,14 +17,11 @@ using namespace palio;
 std::string suggestion(CLI::App& app, const std::string& word) {
   if (word == "help") return "; palio --help lists the verbs, palio VERB --help tells of one";
   if (word == "version") return "; did you mean palio --version?";
-  std::string nearest, all;
-  std::size_t least = word.size() / 2 + 1;
-  for (const CLI::App* verb : app.get_subcommands([](CLI::App*) { return true; })) {
-    all += (all.empty() ? "" : ", ") + verb->get_name();
-    const std::size_t distance = job::spelling_distance(verb->get_name(), word);
-    if (distance < least) least = distance, nearest = verb->get_name();
-  }
-  return nearest.empty() ? "; there are " + all : fmt::format("; did you mean palio {}?", nearest);
+  std::vector<std::string> verbs;
+  for (const CLI::App* verb : app.get_subcommands([](CLI::App*) { return true; }))
+    verbs.push_back(verb->get_name());
+  const job::Known known = job::known_words(verbs, word, word.size() / 2 + 1);
+  return known.nearest.empty() ? "; there are " + known.list : fmt::format("; did you mean palio {}?", known.nearest);
 }
 
 int run(int argc, char** argv) {

@@ -96,18 +96,18 @@ void Resolver::read_materials(const Node& node) {
 std::optional<Material> Resolver::material_of(const Values& v, const std::string& prefix) {
   const Value* given = v.find("material");
   if (!given) return std::nullopt;
-  std::string known, best;
-  std::size_t least = 4;
+  std::vector<std::string> names;
   for (const std::vector<Material>* list : {static_cast<const std::vector<Material>*>(&materials_), &materials()}) {
     for (const Material& m : *list) {
       if (m.name == given->text) return m;
-      known += (known.empty() ? "" : ", ") + m.name;
-      if (spelling_distance(m.name, given->text) < least) least = spelling_distance(m.name, given->text), best = m.name;
+      names.push_back(m.name);
     }
   }
+  const Known known = known_words(names, given->text, 4);
   note("unknown-material", given->where, prefix + ".material",
        fmt::format("is \"{}\", but the materials known are {}; {}or write a table [material.{}] with its density",
-                   given->text, known, best.empty() ? "" : fmt::format("did you mean \"{}\"? ", best), given->text));
+                   given->text, known.list,
+                   known.nearest.empty() ? "" : fmt::format("did you mean \"{}\"? ", known.nearest), given->text));
   return std::nullopt;
 }
 

@@ -16,7 +16,7 @@ using At = GearAt;
 using Row = ReadingRow<At>;
 using Q = Quantity;
 
-constexpr std::string_view kTeeth = "teeth", kCircles = "circles", kThickness = "thickness and gauging", kBody = "body";
+constexpr std::string_view kTeeth = "teeth", kCircles = "circles", kThickness = "thickness and gauging";
 
 /// Coefficients are told in the modules they were given in.
 double in_given_modules(const At& a, double coefficient) {
@@ -175,14 +175,7 @@ Said bore_drawn(const At& a) {
   return bore + a.design.process.wider(bore, a.design.process.change(As::drawn));
 }
 
-std::optional<double> of_material(const At& a, double per_density) {
-  if (!a.gear.material) return std::nullopt;
-  return per_density * (a.gear.material->density * 1e-9);  // kg/mm³
-}
-
 Said over_zero(double value) { return value > 0 ? Said(value) : Said(); }
-Said if_any(const std::string& text) { return text.empty() ? Said() : Said(text); }
-
 const gear::ClockGear& clock(const At& a) { return a.teeth().cycloidal().clock(); }
 const gear::CycloidalSpec& cycloid(const At& a) { return a.teeth().cycloidal().true_form().spec(); }
 
@@ -823,65 +816,6 @@ std::vector<Row> body_rows() {
        "of a gear of which only a sector is made",
        "",
        [](const At& a) { return a.gear.features.sector_teeth > 0 ? Said(a.gear.features.sector_teeth) : Said(); }},
-      {{"part_name", "part", "", Q::number},
-       kBody,
-       kAll,
-       "what it is called in a parts list",
-       "",
-       [](const At& a) { return if_any(a.gear.part_name); }},
-      {{"part_number", "part number", "", Q::number},
-       kBody,
-       kAll,
-       "its number in a parts list",
-       "",
-       [](const At& a) { return if_any(a.gear.part_number); }},
-      {{"height_range", "from, to (along the axis)", "z", Q::length},
-       kBody,
-       kAll,
-       "where the body begins and ends, in its own frame",
-       "",
-       [](const At& a) {
-         return Said(std::vector<double>{a.body().bottom(), a.body().top()});
-       }},
-      {{"volume", "volume", "V", Q::volume},
-       kBody,
-       kAll,
-       "of the body, by the exact curves",
-       "",
-       [](const At& a) { return a.properties().volume; }},
-      {{"center_of_mass", "center of mass", "", Q::length},
-       kBody,
-       kAll,
-       "in the body's own frame",
-       "",
-       [](const At& a) {
-         const Vec3& c = a.properties().center;
-         return Said(std::vector<double>{c.x(), c.y(), c.z()});
-       }},
-      {{"material", "material", "", Q::number},
-       kBody,
-       kAll,
-       "what it is made of",
-       "",
-       [](const At& a) { return a.gear.material ? Said(a.gear.material->name) : Said(); }},
-      {{"density", "density (kg/m³)", "ρ", Q::number},
-       kBody,
-       kAll,
-       "of that material",
-       "",
-       [](const At& a) { return a.gear.material ? Said(a.gear.material->density) : Said(); }},
-      {{"mass_kg", "mass", "m", Q::mass},
-       kBody,
-       kAll,
-       "of the body, where a material is said",
-       "m = ρ V",
-       [](const At& a) { return of_material(a, a.properties().volume); }},
-      {{"inertia_about_axis", "moment of inertia about the axis", "J", Q::inertia},
-       kBody,
-       kAll & ~kRack,
-       "of the body, where a material is said: what a motor has to speed up",
-       "J = ∫ r² dm",
-       [](const At& a) { return of_material(a, a.properties().polar_moment); }},
   };
 }
 
@@ -907,13 +841,8 @@ unsigned sort_of(const Gear& g) {
 
 const std::vector<ReadingRow<GearAt>>& gear_readings() {
   using namespace gear_rows;
-  static const std::vector<Row> all = [] {
-    std::vector<Row> rows;
-    for (const auto& more : {teeth_rows(), circle_rows(), thickness_rows(), body_rows()}) {
-      rows.insert(rows.end(), more.begin(), more.end());
-    }
-    return rows;
-  }();
+  static const std::vector<Row> all = joined<At>({teeth_rows(), circle_rows(), thickness_rows(), body_rows(),
+                                                  name_rows<At>(kAll), mass_rows<At>(kAll, kAll & ~kRack)});
   return all;
 }
 

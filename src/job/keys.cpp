@@ -401,6 +401,15 @@ std::size_t spelling_distance(std::string_view a, std::string_view b) {
   return row[b.size()];
 }
 
+Known known_words(const std::vector<std::string>& all, std::string_view word, std::size_t below) {
+  Known known;
+  for (const std::string& w : all) {
+    known.list += (known.list.empty() ? "" : ", ") + w;
+    if (const std::size_t d = spelling_distance(w, word); d < below) below = d, known.nearest = w;
+  }
+  return known;
+}
+
 std::string nearest(Section section, std::string_view path) {
   const Section table = section == Section::shared ? Section::gear : section;
   std::string best;

@@ -268,16 +268,14 @@ void override_value(Node& root, const std::string& assignment) {
         for (const char* section : {"gear", "pair", "frame", "reducer", "material", "values"})
           names_member = names_member || (depth == 1 && head == section);
         if (names_member) {
-          std::string known, nearest;
-          std::size_t least = name.size() / 2 + 1;
-          for (const auto& entry : table) {
-            known += (known.empty() ? "" : ", ") + entry.first;
-            if (const std::size_t d = spelling_distance(entry.first, name); d < least) least = d, nearest = entry.first;
-          }
+          std::vector<std::string> names;
+          for (const auto& entry : table)
+            names.push_back(entry.first);
+          const Known known = known_words(names, name, name.size() / 2 + 1);
           fail("bad-set", where, path,
                fmt::format("the job has no {} named \"{}\"; it has {}{}", head == "values" ? "value" : head, name,
-                           known.empty() ? "none" : known,
-                           nearest.empty() ? "" : fmt::format("; did you mean \"{}\"?", nearest)));
+                           known.list.empty() ? "none" : known.list,
+                           known.nearest.empty() ? "" : fmt::format("; did you mean \"{}\"?", known.nearest)));
         }
         table.emplace_back(name, Node{Table{}, where});
         it = std::prev(table.end());

@@ -470,12 +470,7 @@ unsigned sort_of(const Design& design, const Pair& p) {
 
 const std::vector<ReadingRow<PairAt>>& pair_readings() {
   using namespace pair_rows;
-  static const std::vector<Row> all = [] {
-    std::vector<Row> rows;
-    for (const auto& more : {mesh_rows(), play_rows(), speed_rows()})
-      rows.insert(rows.end(), more.begin(), more.end());
-    return rows;
-  }();
+  static const std::vector<Row> all = joined<At>({mesh_rows(), play_rows(), speed_rows()});
   return all;
 }
 

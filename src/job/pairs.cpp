@@ -29,20 +29,15 @@ void Resolver::read_pairs(const Node& pairs) {
              fmt::format("the pair has no {}; name one of the job's gears", key));
         return false;
       }
-      std::string known, best;
-      std::size_t least = std::min<std::size_t>(4, v->text.size() / 2 + 1);
-      for (std::size_t i = 0; i < raw_gears_.size(); ++i) {
-        if (raw_gears_[i].name == v->text) {
-          index = i;
-          return true;
-        }
-        known += (known.empty() ? "" : ", ") + raw_gears_[i].name;
-        const std::size_t d = spelling_distance(raw_gears_[i].name, v->text);
-        if (d < least) least = d, best = raw_gears_[i].name;
+      if (const auto it = gear_of_.find(v->text); it != gear_of_.end()) {
+        index = it->second;
+        return true;
       }
-      note("unknown-gear", v->where, prefix + "." + key,
-           fmt::format("is \"{}\", but the job's gears are {}; {}", v->text, known.empty() ? "none" : known,
-                       best.empty() ? "name one of them" : fmt::format("did you mean \"{}\"?", best)));
+      const Known known = known_words(gear_names(), v->text, name_slip(v->text));
+      note(
+          "unknown-gear", v->where, prefix + "." + key,
+          fmt::format("is \"{}\", but the job's gears are {}; {}", v->text, known.list.empty() ? "none" : known.list,
+                      known.nearest.empty() ? "name one of them" : fmt::format("did you mean \"{}\"?", known.nearest)));
       return false;
     };
     const bool driver = partner("driver", raw.driver), driven = partner("driven", raw.driven);

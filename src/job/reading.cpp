@@ -18,15 +18,8 @@ Said Said::degrees(double given, double radians) {
   return said;
 }
 
-Said Said::table(std::vector<Child> children) {
-  Said said;
-  said.children_ = std::move(children);
-  said.what_ = What::table;
-  return said;
-}
-
-Said Said::table_of_rows(std::vector<Child> children) {
-  Said said = table(std::move(children));
+Said Said::table_of_rows(std::initializer_list<Child> children) {
+  Said said(children);
   said.what_ = What::rows;
   return said;
 }
@@ -188,16 +181,10 @@ bool is_place(const std::string& part) {
 }
 
 /// The word nearest in spelling, or else all of them where they are few.
-std::string near(const std::vector<std::string>& known, const std::string& word) {
-  std::string best, all;
-  std::size_t least = std::min<std::size_t>(4, word.size() / 2 + 1);
-  for (const std::string& k : known) {
-    all += (all.empty() ? "" : ", ") + k;
-    const std::size_t d = spelling_distance(k, word);
-    if (d < least) least = d, best = k;
-  }
-  if (!best.empty()) return fmt::format("did you mean \"{}\"?", best);
-  return known.size() < 12 ? "there are " + all : "palio report --json and docs/readings.md list them";
+std::string near(const std::vector<std::string>& words, const std::string& word) {
+  const Known known = known_words(words, word, name_slip(word));
+  if (!known.nearest.empty()) return fmt::format("did you mean \"{}\"?", known.nearest);
+  return words.size() < 12 ? "there are " + known.list : "palio report --json and docs/readings.md list them";
 }
 
 [[noreturn]] void refuse(const std::string& path, const std::string& why, const std::string& remedy) {
@@ -245,7 +232,7 @@ Entry entry_at(const Design& design, const std::vector<std::string>& parts, cons
     return one_of(pair_readings(), PairAt{design, p, sort_of(design, p), {}}, key, path);
   }
   if (head == "frame")
-    return one_of(frame_readings(), FrameAt{design, named(design.frames, name, path), 1, {}}, key, path);
+    return one_of(frame_readings(), FrameAt{design, named(design.frames, name, path), 1, {}, {}}, key, path);
   if (head == "reducer") {
     return one_of(reducer_readings(), ReducerAt{design, named(design.reducers, name, path), 1, {}, {}}, key, path);
   }
@@ -354,11 +341,11 @@ std::vector<Entry> entries(const Design& design, const Pair& p, bool rolled) {
 }
 
 std::vector<Entry> entries(const Design& design, const Frame& f) {
-  return all_of(frame_readings(), FrameAt{design, f, 1, {}}, ReadingCost::rolls);
+  return all_of(frame_readings(), FrameAt{design, f, 1, {}, {}}, ReadingCost::rolls);
 }
 
-std::vector<Entry> entries(const Design& design, const Reducer& r) {
-  return all_of(reducer_readings(), ReducerAt{design, r, 1, {}, {}}, ReadingCost::rolls);
-}
+std::vector<Entry> entries(const ReducerAt& at) { return all_of(reducer_readings(), at, ReadingCost::rolls); }
+
+std::vector<Entry> entries(const Design& design, const Reducer& r) { return entries(ReducerAt{design, r, 1, {}, {}}); }
 
 }  // namespace palio::job

@@ -38,9 +38,8 @@ class Said {
 
   /// An angle as it was given: that number is told, not its way through radians and back.
   static Said degrees(double given, double radians);
-  static Said table(std::vector<Child> children);
   /// A table that JSON shows as a list of lists.
-  static Said table_of_rows(std::vector<Child> children);
+  static Said table_of_rows(std::initializer_list<Child> children);
   /// Tables, or lists, one below the other.
   static Said rows(std::vector<Said> rows);
 
@@ -57,6 +56,12 @@ class Said {
   bool yes_ = false;
   What what_ = What::none;
 };
+
+/// A text, or that there is none.
+inline Said if_any(const std::string& text) { return text.empty() ? Said() : Said(text); }
+
+/// The heading that readings of every thing have.
+constexpr std::string_view kBody = "body";
 
 /// Worked out once for all the readings of one thing that need it.
 template <class T>
@@ -109,6 +114,7 @@ struct GearAt {
   Once<body::Solid> solid;
   Once<body::MassProperties> mass;
 
+  const Gear& part() const { return gear; }
   const gear::Teeth& teeth() const { return gear.teeth; }
   const gear::CylindricalSpec& spec() const { return gear.teeth.spec(); }
   const gear::CylindricalSizes& sizes() const { return gear.teeth.gear().sizes(); }
@@ -139,10 +145,15 @@ struct FrameAt {
   const Design& design;
   const Frame& frame;
   unsigned sort = 1;
+  Once<body::Body> plate;
   Once<body::MassProperties> mass;
 
+  const Frame& part() const { return frame; }
+  const body::Body& body() const {
+    return plate([&] { return job::body(frame); });
+  }
   const body::MassProperties& properties() const {
-    return mass([&] { return body::mass_properties(job::body(frame)); });
+    return mass([&] { return body::mass_properties(body()); });
   }
 };
 
@@ -153,6 +164,7 @@ struct ReducerAt {
   Once<reducer::Rolled> roll;
   Once<double> volume;
 
+  const Reducer& part() const { return reducer; }
   const reducer::Spec& spec() const { return reducer.made.spec(); }
   const reducer::Sizes& sizes() const { return reducer.made.sizes(); }
   const reducer::Rolled& rolled() const {
@@ -171,6 +183,91 @@ struct ReadingRow {
   std::function<Said(const At&)> of;
   ReadingCost cost = ReadingCost::formula;
 };
+
+/// Tables one after the other.
+template <class At>
+std::vector<ReadingRow<At>> joined(std::initializer_list<std::vector<ReadingRow<At>>> tables) {
+  std::vector<ReadingRow<At>> rows;
+  for (const std::vector<ReadingRow<At>>& more : tables)
+    rows.insert(rows.end(), more.begin(), more.end());
+  return rows;
+}
+
+/// What every part may be called.
+template <class At>
+std::vector<ReadingRow<At>> name_rows(unsigned sorts) {
+  using Q = Quantity;
+  return {
+      {{"part_name", "part", "", Q::number},
+       kBody,
+       sorts,
+       "what it is called in a parts list",
+       "",
+       [](const At& a) { return if_any(a.part().part_name); }},
+      {{"part_number", "part number", "", Q::number}, kBody, sorts, "its number in a parts list", "", [](const At& a) {
+         return if_any(a.part().part_number);
+       }}};
+}
+
+/// What follows from the body of a part and its material.
+/// \param turning  the sorts that turn about their z axis
+template <class At>
+std::vector<ReadingRow<At>> mass_rows(unsigned sorts, unsigned turning) {
+  using Q = Quantity;
+  const auto of_material = [](const At& a, double per_density) {
+    const auto& material = a.part().material;
+    return material ? Said(per_density * (material->density * 1e-9)) : Said();  // kg/mm³
+  };
+  return {{{"height_range", "from, to (along the axis)", "z", Q::length},
+           kBody,
+           sorts,
+           "where the body begins and ends, in its own frame",
+           "",
+           [](const At& a) {
+             return Said(std::vector<double>{a.body().bottom(), a.body().top()});
+           }},
+          {{"volume", "volume", "V", Q::volume},
+           kBody,
+           sorts,
+           "of the body, by the exact curves",
+           "",
+           [](const At& a) { return a.properties().volume; }},
+          {{"center_of_mass", "center of mass", "", Q::length},
+           kBody,
+           sorts,
+           "in the body's own frame",
+           "",
+           [](const At& a) {
+             const Vec3& c = a.properties().center;
+             return Said(std::vector<double>{c.x(), c.y(), c.z()});
+           }},
+          {{"material", "material", "", Q::number},
+           kBody,
+           sorts,
+           "what it is made of",
+           "",
+           [](const At& a) { return a.part().material ? Said(a.part().material->name) : Said(); }},
+          {{"density", "density (kg/m³)", "ρ", Q::number},
+           kBody,
+           sorts,
+           "of that material",
+           "",
+           [](const At& a) { return a.part().material ? Said(a.part().material->density) : Said(); }},
+          {{"mass_kg", "mass", "m", Q::mass},
+           kBody,
+           sorts,
+           "of the body, where a material is said",
+           "m = ρ V",
+           [of_material](const At& a) { return of_material(a, a.properties().volume); }},
+          {{"inertia_about_axis", "moment of inertia about the axis", "J", Q::inertia},
+           kBody,
+           turning,
+           "of the body about its own z axis, where a material is said: of what turns, what a motor has to speed up",
+           "J = ∫ r² dm",
+           [of_material](const At& a) { return of_material(a, a.properties().polar_moment); }}};
+}
+
+std::vector<Entry> entries(const ReducerAt& at);
 
 const std::vector<ReadingRow<GearAt>>& gear_readings();
 const std::vector<ReadingRow<PairAt>>& pair_readings();

@@ -13,10 +13,7 @@ using At = ReducerAt;
 using Row = ReadingRow<At>;
 using Q = Quantity;
 
-constexpr std::string_view kRollers = "rollers and ratio", kDisc = "disc", kOutput = "output", kBody = "body",
-                           kRunning = "running";
-
-Said if_any(const std::string& text) { return text.empty() ? Said() : Said(text); }
+constexpr std::string_view kRollers = "rollers and ratio", kDisc = "disc", kOutput = "output", kRunning = "running";
 
 Said range(const std::optional<roll::Range>& r) {
   return {{"min", r ? r->min : std::nan("")}, {"max", r ? r->max : std::nan("")}};
@@ -417,18 +414,6 @@ std::vector<Row> running_rows() {
        "force and couple of the discs that go round with the crank, for one, two and three discs",
        "m E; m E times the distance apart",
        unbalance},
-      {{"part_name", "part", "", Q::number},
-       kBody,
-       1,
-       "what it is called in a parts list",
-       "",
-       [](const At& a) { return if_any(a.reducer.part_name); }},
-      {{"part_number", "part number", "", Q::number},
-       kBody,
-       1,
-       "its number in a parts list",
-       "",
-       [](const At& a) { return if_any(a.reducer.part_number); }},
   };
 }
 
@@ -444,9 +429,21 @@ Said axes(const FrameAt& a) {
   return Said::rows(std::move(rows));
 }
 
-std::optional<double> plate_mass(const FrameAt& a) {
-  if (!a.frame.material) return std::nullopt;
-  return a.properties().volume * (a.frame.material->density * 1e-9);
+std::vector<ReadingRow<FrameAt>> plate_rows() {
+  return {
+      {{"thickness", "thickness", "", Q::length},
+       kBody,
+       1,
+       "of the plate",
+       "",
+       [](const FrameAt& a) { return a.frame.plan.thickness; }},
+      {{"axes", "axes", "", Q::number},
+       kBody,
+       1,
+       "of each gear on the plate: where its axis stands, its bore and its post",
+       "",
+       axes},
+  };
 }
 
 }  // namespace
@@ -468,94 +465,14 @@ std::optional<double> ReducerAt::disc_mass() const {
 
 const std::vector<ReadingRow<ReducerAt>>& reducer_readings() {
   using namespace reducer_rows;
-  static const std::vector<Row> all = [] {
-    std::vector<Row> rows;
-    for (const auto& more : {disc_rows(), output_rows(), running_rows()}) {
-      rows.insert(rows.end(), more.begin(), more.end());
-    }
-    return rows;
-  }();
+  static const std::vector<Row> all = joined<At>({disc_rows(), output_rows(), running_rows(), name_rows<At>(1)});
   return all;
 }
 
 const std::vector<ReadingRow<FrameAt>>& frame_readings() {
   using namespace reducer_rows;
-  static const std::vector<ReadingRow<FrameAt>> all{
-      {{"thickness", "thickness", "", Q::length},
-       kBody,
-       1,
-       "of the plate",
-       "",
-       [](const FrameAt& a) { return a.frame.plan.thickness; }},
-      {{"axes", "axes", "", Q::number},
-       kBody,
-       1,
-       "of each gear on the plate: where its axis stands, its bore and its post",
-       "",
-       axes},
-      {{"part_name", "part", "", Q::number},
-       kBody,
-       1,
-       "what it is called in a parts list",
-       "",
-       [](const FrameAt& a) { return if_any(a.frame.part_name); }},
-      {{"part_number", "part number", "", Q::number},
-       kBody,
-       1,
-       "its number in a parts list",
-       "",
-       [](const FrameAt& a) { return if_any(a.frame.part_number); }},
-      {{"height_range", "from, to (along the axis)", "z", Q::length},
-       kBody,
-       1,
-       "where the body begins and ends, in its own frame",
-       "",
-       [](const FrameAt& a) {
-         const body::Body b = body(a.frame);
-         return Said(std::vector<double>{b.bottom(), b.top()});
-       }},
-      {{"volume", "volume", "V", Q::volume},
-       kBody,
-       1,
-       "of the plate",
-       "",
-       [](const FrameAt& a) { return a.properties().volume; }},
-      {{"center_of_mass", "center of mass", "", Q::length},
-       kBody,
-       1,
-       "in the plate's own frame",
-       "",
-       [](const FrameAt& a) {
-         const Vec3& c = a.properties().center;
-         return Said(std::vector<double>{c.x(), c.y(), c.z()});
-       }},
-      {{"material", "material", "", Q::number},
-       kBody,
-       1,
-       "what it is made of",
-       "",
-       [](const FrameAt& a) { return a.frame.material ? Said(a.frame.material->name) : Said(); }},
-      {{"density", "density (kg/m³)", "ρ", Q::number},
-       kBody,
-       1,
-       "of that material",
-       "",
-       [](const FrameAt& a) { return a.frame.material ? Said(a.frame.material->density) : Said(); }},
-      {{"mass_kg", "mass", "m", Q::mass},
-       kBody,
-       1,
-       "where a material is said",
-       "m = ρ V",
-       [](const FrameAt& a) { return Said(plate_mass(a)); }},
-      {{"inertia_about_axis", "moment of inertia about the axis", "J", Q::inertia},
-       kBody,
-       1,
-       "about the plate's own z axis",
-       "J = ∫ r² dm",
-       [](const FrameAt& a) {
-         return a.frame.material ? Said(a.properties().polar_moment * (a.frame.material->density * 1e-9)) : Said();
-       }},
-  };
+  static const std::vector<ReadingRow<FrameAt>> all =
+      joined<FrameAt>({plate_rows(), name_rows<FrameAt>(1), mass_rows<FrameAt>(1, 1)});
   return all;
 }
 

@@ -67,12 +67,13 @@ struct Doubts {
 
 std::string id_of(const Finding& f) { return std::string(f.kind().text_id) + " " + f.subject; }
 
-/// \param reducers  with those of reducers, which have to be rolled
-Doubts doubts_of(Design design, bool reducers) {
-  if (!reducers) design.reducers.clear();
+bool of_reducer(const Finding& finding) { return finding.subject.rfind("reducer.", 0) == 0; }
+
+/// \param reducers  with those of reducers
+Doubts doubts_of(const std::vector<Finding>& found, bool reducers) {
   Doubts d;
-  for (const Finding& f : findings(design)) {
-    if (f.kind().severity == Severity::note) continue;
+  for (const Finding& f : found) {
+    if (f.kind().severity == Severity::note || (!reducers && of_reducer(f))) continue;
     d.all.insert(id_of(f));
     if (f.kind().severity == Severity::error) d.errors.insert(id_of(f));
   }
@@ -93,12 +94,10 @@ int trials_for(const Design& design) {
 /// And for one finding of a reducer, which is rolled each time.
 constexpr int kRolledTrials = 14;
 
-bool of_reducer(const Finding& finding) { return finding.subject.rfind("reducer.", 0) == 0; }
-
 class Search {
  public:
-  Search(const Design& design, const Finding& finding, int& trials)
-      : design_(design), finding_(finding), before_(doubts_of(design, of_reducer(finding))), trials_(trials) {}
+  Search(const Design& design, const std::vector<Finding>& found, const Finding& finding, int& trials)
+      : design_(design), finding_(finding), before_(doubts_of(found, of_reducer(finding))), trials_(trials) {}
 
   /// Whether some value along a lever cleared the finding, though with another warning.
   bool cleared_unclean() const { return unclean_; }
@@ -110,8 +109,7 @@ class Search {
     const auto present = present_value(*path, lever);
     if (!present) return std::nullopt;
     clean_ = clean;
-    const double first = first_step(lever, *present);
-    double bad = *present, good = 0, step = first;
+    double bad = *present, good = 0, step = first_step(lever, *present);
     constexpr int kDoublings = 9, kHalvings = 12;
     int i = 0;
     for (; i < kDoublings; ++i, step *= 2) {
@@ -221,8 +219,10 @@ class Search {
     if (trials_ <= 0) return false;
     --trials_;
     try {
-      const Doubts after =
-          doubts_of(resolve(design_.text, "the job", {fmt::format("{}={}", path, value)}), of_reducer(finding_));
+      Design changed = resolve(design_.text, "the job", {fmt::format("{}={}", path, value)});
+      // Those of reducers have to be rolled.
+      if (!of_reducer(finding_)) changed.reducers.clear();
+      const Doubts after = doubts_of(findings(changed), of_reducer(finding_));
       if (after.all.count(id_of(finding_)) > 0) return false;
       if (!within(after.errors, before_.errors)) return false;
       const bool clean = within(after.all, before_.all);
@@ -240,44 +240,35 @@ class Search {
   bool clean_ = true, unclean_ = false;
 };
 
-}  // namespace
-
-namespace {
-
-std::optional<Remedy> remedy_within(const Design& design, const Finding& finding, int& trials) {
+std::optional<Remedy> remedy(const Design& design, const std::vector<Finding>& found, const Finding& finding,
+                             int& trials) {
   if (design.as != As::nominal || design.text.empty()) return std::nullopt;
   const std::vector<Lever> all = levers(finding.id);
   if (all.empty()) return std::nullopt;
   int few = std::min(trials, kRolledTrials);
-  Search search(design, finding, of_reducer(finding) ? few : trials);
+  Search search(design, found, finding, of_reducer(finding) ? few : trials);
   std::vector<Lever> unclean;
   for (const Lever& lever : all) {
-    if (auto found = search.along(lever, true)) return found;
+    if (auto value = search.along(lever, true)) return value;
     if (search.cleared_unclean()) unclean.push_back(lever);
   }
   for (const Lever& lever : unclean) {
-    if (auto found = search.along(lever, false)) return found;
+    if (auto value = search.along(lever, false)) return value;
   }
   return std::nullopt;
 }
 
 }  // namespace
 
-std::optional<Remedy> remedy(const Design& design, const Finding& finding) {
-  int trials = trials_for(design);
-  return remedy_within(design, finding, trials);
-}
-
-Verdict verdict(const Design& design, std::size_t most) {
+Verdict verdict(const Design& design, std::vector<Finding> found, std::size_t most) {
   Verdict v;
   int trials = trials_for(design);
-  std::vector<Finding> doubted = findings(design);
-  std::stable_sort(doubted.begin(), doubted.end(),
+  std::stable_sort(found.begin(), found.end(),
                    [](const Finding& a, const Finding& b) { return a.kind().severity < b.kind().severity; });
-  for (const Finding& f : doubted) {
+  for (const Finding& f : found) {
     const Severity s = f.kind().severity;
     ++(s == Severity::error ? v.errors : s == Severity::warning ? v.warnings : v.notes);
-    if (s != Severity::note && v.doubts.size() < most) v.doubts.push_back({f, remedy_within(design, f, trials)});
+    if (s != Severity::note && v.doubts.size() < most) v.doubts.push_back({f, remedy(design, found, f, trials)});
   }
   return v;
 }

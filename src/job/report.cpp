@@ -14,8 +14,6 @@
 #include "readings.hpp"
 
 namespace palio::job {
-namespace {}  // namespace
-
 namespace {
 
 /// Words of a kind of finding with the numbers of one put in.
@@ -217,8 +215,9 @@ std::string pair_line(const Design& design, const Pair& p) {
   return text + turning_text(design, p.driver, p.driven);
 }
 
-std::string reducer_line(const Design& design, const Reducer& r) {
-  const ReducerAt at{design, r, 1, {}, {}};
+std::string reducer_line(const ReducerAt& at) {
+  const Design& design = at.design;
+  const Reducer& r = at.reducer;
   std::string text = fmt::format("ratio {:.6g}, {}", r.made.sizes().ratio, roll::name(at.rolled().verdict));
   if (at.rolled().play) {
     text += ", play at the output " + shown(at.rolled().play->min, Quantity::angle, design.units);
@@ -230,11 +229,18 @@ std::string reducer_line(const Design& design, const Reducer& r) {
 
 std::string plural(std::size_t n, const char* word) { return fmt::format("{} {}{}", n, word, n == 1 ? "" : "s"); }
 
-}  // namespace
+/// Each with room for what is rolled of it: a report asks for it at its head and in its tables.
+std::vector<ReducerAt> reducers_at(const Design& design) {
+  std::vector<ReducerAt> all;
+  for (const Reducer& r : design.reducers)
+    all.push_back({design, r, 1, {}, {}});
+  return all;
+}
 
-std::string verdict_text(const Design& design, bool colour) {
-  constexpr std::size_t kMostLines = 10, kMostDoubts = 3;
-  const Verdict v = verdict(design, kMostDoubts);
+std::string verdict_lines(const Design& design, const std::vector<Finding>& found,
+                          const std::vector<ReducerAt>& reducers, bool colour) {
+  constexpr std::size_t kMostLines = 10;
+  const Verdict v = verdict(design, found);
   std::vector<std::string> lines;
   const std::string_view word = v.errors > 0 ? "error" : v.warnings > 0 ? "warning" : "meshes";
   const std::string head = v.errors > 0     ? "it cannot work as it stands"
@@ -256,25 +262,28 @@ std::string verdict_text(const Design& design, bool colour) {
   const std::size_t room = kMostLines - lines.size() - (more ? 1 : 0);
   if (more)
     lines.push_back(fmt::format("and {} under findings, below", plural(doubts - v.doubts.size(), "more doubt")));
-  std::vector<std::string> running;
-  for (const Pair& p : design.pairs)
-    running.push_back(fmt::format("pair {}: {}", p.name, pair_line(design, p)));
-  for (const Reducer& r : design.reducers) {
-    running.push_back(fmt::format("reducer {}: {}", r.name, reducer_line(design, r)));
+  const std::size_t running = design.pairs.size() + reducers.size(), last = running <= room ? running : room - 1;
+  for (std::size_t i = 0; i < last; ++i) {
+    const bool pair = i < design.pairs.size();
+    lines.push_back(pair ? fmt::format("pair {}: {}", design.pairs[i].name, pair_line(design, design.pairs[i]))
+                         : fmt::format("reducer {}: {}", reducers[i - design.pairs.size()].reducer.name,
+                                       reducer_line(reducers[i - design.pairs.size()])));
   }
-  const std::size_t shown_here = running.size() <= room ? running.size() : room - 1;
-  lines.insert(lines.end(), running.begin(), running.begin() + static_cast<std::ptrdiff_t>(shown_here));
-  if (shown_here < running.size()) {
-    lines.push_back(fmt::format("and {} below", plural(running.size() - shown_here, "more pair")));
-  }
+  if (last < running) lines.push_back(fmt::format("and {} below", plural(running - last, "more pair")));
   std::string text;
   for (const std::string& line : lines)
     text += "  " + line + "\n";
   return text;
 }
 
+}  // namespace
+
+std::string verdict_text(const Design& design, bool colour) {
+  return verdict_lines(design, findings(design), reducers_at(design), colour);
+}
+
 std::string verdict_json(const Design& design) {
-  const Verdict v = verdict(design);
+  const Verdict v = verdict(design, findings(design));
   Json root{{"works", v.errors == 0}, {"errors", v.errors}, {"warnings", v.warnings}, {"notes", v.notes}};
   root["doubts"] = Json::array();
   for (const Verdict::Doubt& d : v.doubts) {
@@ -299,15 +308,17 @@ std::string report_text(const Design& design, bool colour) {
   std::string text = fmt::format("{}   (lengths in {}, modules in mm{})\n",
                                  design.title.empty() ? "A job without title" : design.title, symbol(design.units),
                                  design.as == As::made ? "; teeth and bores as they come out of the making" : "");
-  text += "\n" + verdict_text(design, colour);
+  const std::vector<Finding> found = findings(design);
+  const std::vector<ReducerAt> reducers = reducers_at(design);
+  text += "\n" + verdict_lines(design, found, reducers, colour);
   for (const Gear& g : design.gears)
     text += table("gear " + g.name, entries(design, g));
   for (const Pair& p : design.pairs)
     text += table("pair " + p.name, entries(design, p, true));
   for (const Frame& f : design.frames)
     text += table("frame " + f.name, entries(design, f));
-  for (const Reducer& r : design.reducers)
-    text += table("reducer " + r.name, entries(design, r));
+  for (const ReducerAt& r : reducers)
+    text += table("reducer " + r.reducer.name, entries(r));
   if (design.process.given) {
     const std::string& preset = design.process.preset;
     text += heading("process" + (preset.empty() ? "" : " " + preset)) + process_text(design);
@@ -323,7 +334,6 @@ std::string report_text(const Design& design, bool colour) {
       text += row(g.name, "", standing(design, g));
   }
   text += heading("findings");
-  const std::vector<Finding> found = findings(design);
   if (found.empty()) text += "  none\n";
   for (const Finding& f : found) {
     const std::string_view severity = name(f.kind().severity);

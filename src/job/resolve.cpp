@@ -386,6 +386,13 @@ void Resolver::apply(Layer& into, const Layer& layer) const {
     into[key] = value;
 }
 
+std::vector<std::string> Resolver::gear_names() const {
+  std::vector<std::string> names;
+  for (const RawGear& g : raw_gears_)
+    names.push_back(g.name);
+  return names;
+}
+
 /// The values of a gear, and on the way those of all that it takes over from: each worked out once, however long the
 /// chain.
 GearValues Resolver::merged(const RawGear& gear) {
@@ -395,15 +402,11 @@ GearValues Resolver::merged(const RawGear& gear) {
     const RawGear& at = *chain.back();
     const auto it = gear_of_.find(at.like);
     if (it == gear_of_.end()) {
-      std::string known, best;
-      std::size_t least = std::min<std::size_t>(4, at.like.size() / 2 + 1);
-      for (const RawGear& g : raw_gears_) {
-        known += (known.empty() ? "" : ", ") + g.name;
-        if (spelling_distance(g.name, at.like) < least) least = spelling_distance(g.name, at.like), best = g.name;
-      }
-      note("unknown-gear", at.like_where, "gear." + at.name + ".like",
-           fmt::format("is \"{}\", but the job's gears are {}; {}", at.like, known,
-                       best.empty() ? "name one of them" : fmt::format("did you mean \"{}\"?", best)));
+      const Known known = known_words(gear_names(), at.like, name_slip(at.like));
+      note(
+          "unknown-gear", at.like_where, "gear." + at.name + ".like",
+          fmt::format("is \"{}\", but the job's gears are {}; {}", at.like, known.list,
+                      known.nearest.empty() ? "name one of them" : fmt::format("did you mean \"{}\"?", known.nearest)));
       break;
     }
     const RawGear& next = raw_gears_[it->second];

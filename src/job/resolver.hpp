@@ -98,6 +98,7 @@ class Resolver {
   void read_values(const Node& table);
   void read_layer(const Node& table, Section section, const std::string& prefix, const std::string& inner, Layer& into);
   void read_gears(const Node& table);
+  std::vector<std::string> gear_names() const;
   GearValues merged(const RawGear& gear);
   void apply(Layer& into, const Layer& layer) const;
   gear::CylindricalSpec spec_of(const GearValues& g);

@@ -86,7 +86,7 @@ class Varying {
     if (shows_.empty()) {
       // What is usual is shown where the job has it.
       for (const std::string& show : usual(base_)) {
-        if (has(show)) shows_.push_back(show);
+        if (entry_of(base_, show)) shows_.push_back(show);
       }
     }
     for (const std::string& show : shows_) {
@@ -151,15 +151,6 @@ class Varying {
       design.reducers.clear();
     }
     return design;
-  }
-
-  bool has(const std::string& path) const {
-    try {
-      reading_number(base_, path);
-      return true;
-    } catch (const InvalidParameter&) {
-      return false;
-    }
   }
 
   /// None where this job has no such reading, or none that is a finite number.

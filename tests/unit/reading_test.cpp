@@ -85,8 +85,10 @@ TEST_CASE("a reading asked for alone is the report's, and what the report does n
           }
           // Nothing is reported that the table does not have.
           for (const auto& [key, value] : thing.items()) {
-            CHECK(std::any_of(readings().begin(), readings().end(),
-                              [&, k = key](const Reading& r) { return r.of == of(head) && r.key == k; }));
+            CHECK(
+                std::any_of(readings().begin(), readings().end(), [&, section_head = head, k = key](const Reading& r) {
+                  return r.of == of(section_head) && r.key == k;
+                }));
           }
         }
       }
@@ -139,7 +141,7 @@ TEST_CASE("a remedy takes its finding away and brings no error, and half the way
       const auto design = try_job(text);
       if (!design) continue;
       CAPTURE(kind, seed, text);
-      const Verdict v = verdict(*design, 2);
+      const Verdict v = verdict(*design, findings(*design), 2);
       const std::set<std::string> before = errors(*design);
       for (const Verdict::Doubt& d : v.doubts) {
         ++doubts;

@@ -43,7 +43,7 @@ void flatten(const Json& json, const std::string& path, std::map<std::string, do
   }
 }
 
-std::map<std::string, double> numbers(Json report) {
+std::map<std::string, double> numbers(const Json& report) {
   std::map<std::string, double> all;
   flatten(report, "", all);
   return all;
@@ -66,8 +66,8 @@ void same(const Json& a, const Json& b, const std::vector<std::string>& but = {}
   const auto x = numbers(a), y = numbers(b);
   REQUIRE(x.size() == y.size());
   for (const auto& [path, value] : x) {
-    const bool left_out = std::any_of(but.begin(), but.end(),
-                                      [&](const std::string& part) { return path.find(part) != std::string::npos; });
+    const bool left_out = std::any_of(
+        but.begin(), but.end(), [&, p = path](const std::string& part) { return p.find(part) != std::string::npos; });
     if (left_out) continue;
     CAPTURE(path, value);
     REQUIRE(y.count(path) == 1);
