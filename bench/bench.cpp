@@ -105,7 +105,7 @@ void roll_the_family() {
     const double formula = job::law(d, p).theoretical_play, per = p.circumferential_backlash() / formula;
     const bool wavers = p.cycloidal && !p.cycloidal->conjugate();
     row(fmt::format("roll {} ({}) through 360 positions", p.name,
-                    d.gears[p.driven].kind + (p.crossed ? ", crossed in space" : "")),
+                    std::string(name(d.gears[p.driven].kind)) + (p.crossed ? ", crossed in space" : "")),
         ours, "", 0,
         wavers
             ? fmt::format("clock teeth: play wavers by {:.1e} mm", (result.play->max - result.play->min) * per)

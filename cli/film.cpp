@@ -126,7 +126,14 @@ class Encoder {
     for (const std::string& a : arguments)
       words.push_back(const_cast<char*>(a.c_str()));  // NOLINT: exec's signature
     words.push_back(nullptr);
-    const int failed = ::posix_spawnp(&child_, "ffmpeg", &actions, nullptr, words.data(), environ);
+    // A signal between its start and its entry in the list would let it go on alone.
+    const write::HeldSignals held;
+    posix_spawnattr_t attributes;
+    posix_spawnattr_init(&attributes);
+    posix_spawnattr_setflags(&attributes, POSIX_SPAWN_SETSIGMASK);
+    posix_spawnattr_setsigmask(&attributes, &held.before());
+    const int failed = ::posix_spawnp(&child_, "ffmpeg", &actions, &attributes, words.data(), environ);
+    posix_spawnattr_destroy(&attributes);
     posix_spawn_file_actions_destroy(&actions);
     ::close(to[0]);
     ::close(from[1]);

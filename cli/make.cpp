@@ -69,7 +69,7 @@ std::string file_name(const std::string& pattern, const job::Design& design, con
       {"number", gear ? slug(gear->part_number) : ""},
       {"module", gear ? fmt::format("{:.6g}", gear->teeth.module()) : ""},
       {"teeth", gear ? fmt::format("{}", gear->teeth.count()) : ""},
-      {"kind", gear ? gear->kind : ""},
+      {"kind", gear ? std::string(name(gear->kind)) : ""},
       {"material", gear && gear->material ? gear->material->name : ""},
       {"job", slug(design.title)}};
   // A plate or the whole has no teeth of its own: folders as asked, and its own name.

@@ -7,14 +7,14 @@
 
 namespace palio::job {
 
-gear::BevelSpec Resolver::bevel_spec(const GearValues& g, const gear::CylindricalSpec& plain) {
+gear::BevelSpec Resolver::bevel_spec(const Settings& g, const gear::CylindricalSpec& plain) {
   gear::BevelSpec s;
   s.teeth = plain.teeth, s.module = plain.module, s.pressure_angle = plain.pressure_angle,
   s.face_width = plain.face_width;
   s.profile_shift = plain.profile_shift, s.addendum = plain.addendum, s.dedendum = plain.dedendum;
   s.tool_tip_radius = plain.tool_tip_radius, s.fillet_radius = plain.fillet_radius,
   s.bore_diameter = plain.bore_diameter;
-  s.thickness_shift = g.number("thickness_shift", 0), s.thickness_allowance = plain.thickness_allowance;
+  s.thickness_shift = g.number("thickness_shift"), s.thickness_allowance = plain.thickness_allowance;
   const std::string depth = g.text("depth");
   s.depth = depth == "tapered"    ? gear::BevelDepth::tapered
             : depth == "parallel" ? gear::BevelDepth::parallel
@@ -97,11 +97,11 @@ void Resolver::place_bevel(const RawPair& raw, Pair& p, std::vector<bool>& place
   Gear &g1 = design_.gears[raw.driver], &g2 = design_.gears[raw.driven];
   const gear::BevelGear &b1 = g1.teeth.bevel(), &b2 = g2.teeth.bevel();
   p.shaft_angle = raw.shaft_angle();
-  p.direction = raw.number("direction", 0) * kPi / 180;
+  p.direction = raw.number("direction") * kPi / 180;
   if (const Value* v = raw.find("friction")) p.friction = v->number;
   if (const Value* v = raw.find("speed")) p.speed = v->number;
-  p.error = {raw.number("mounting_error.driver", 0), raw.number("mounting_error.driven", 0),
-             raw.number("mounting_error.shaft_angle", 0) * kPi / 180, raw.number("mounting_error.offset", 0)};
+  p.error = {raw.number("mounting_error.driver"), raw.number("mounting_error.driven"),
+             raw.number("mounting_error.shaft_angle") * kPi / 180, raw.number("mounting_error.offset")};
   p.mismatches = pair::bevel_mismatches(b1, b2, p.shaft_angle, "pair." + raw.name);
   if (p.mismatches.empty()) p.bevel.emplace(b1, b2, p.shaft_angle);
   const Value* start = raw.find("start_angle");

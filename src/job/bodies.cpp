@@ -19,7 +19,7 @@ const std::vector<Material>& materials() {
   return all;
 }
 
-void Resolver::refuse(const InvalidParameter& e, const Values& v, const std::string& prefix) {
+void Resolver::refuse(const InvalidParameter& e, const Settings& v, const std::string& prefix) {
   const Value* at = v.any_below(e.name());
   note("features-collide", at ? at->where : v.where, prefix + "." + e.name(),
        in_job_units(fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy())));
@@ -28,8 +28,7 @@ void Resolver::refuse(const InvalidParameter& e, const Values& v, const std::str
 void Resolver::read_process(const Node& node) {
   if (!node.table())
     return note("wrong-type", node.where, "process", fmt::format("is {}, but a table is allowed", node.text()));
-  Values v;
-  v.name = "process", v.where = node.where;
+  Settings v{Section::process, "process", node.where, {}};
   read_layer(node, Section::process, "process", "", v.values);
   Process& p = design_.process;
   for (const Process& preset : presets()) {
@@ -70,7 +69,7 @@ void Resolver::read_materials(const Node& node) {
       continue;
     }
     if (!name_fits(name, child.where, "material")) continue;
-    Values v;
+    Settings v{Section::material, name, child.where, {}};
     read_layer(child, Section::material, prefix, "", v.values);
     Material m{name};
     const Value* density = v.find("density");
@@ -93,7 +92,7 @@ void Resolver::read_materials(const Node& node) {
   }
 }
 
-std::optional<Material> Resolver::material_of(const Values& v, const std::string& prefix) {
+std::optional<Material> Resolver::material_of(const Settings& v, const std::string& prefix) {
   const Value* given = v.find("material");
   if (!given) return std::nullopt;
   std::vector<std::string> names;
@@ -111,19 +110,16 @@ std::optional<Material> Resolver::material_of(const Values& v, const std::string
   return std::nullopt;
 }
 
-double Resolver::bore_play(const Values& v) const {
+double Resolver::bore_play(const Settings& v) const {
   const std::string grip = v.text("bore.grip");
   const Process& p = design_.process;
-  return grip == "press"   ? p.press
-         : grip == "slide" ? p.slide
-         : grip == "free"  ? p.free
-                           : v.number("bore.allowance", 0);
+  return grip == "press" ? p.press : grip == "slide" ? p.slide : grip == "free" ? p.free : v.number("bore.allowance");
 }
 
 namespace {
 
 /// The items of a list of tables: "hubs.0.", "hubs.1." …
-std::vector<std::string> items(const Values& v, const std::string& list) {
+std::vector<std::string> items(const Settings& v, const std::string& list) {
   std::vector<std::string> all;
   for (int i = 0; v.any_below(fmt::format("{}.{}.", list, i)); ++i)
     all.push_back(fmt::format("{}.{}.", list, i));
@@ -132,7 +128,7 @@ std::vector<std::string> items(const Values& v, const std::string& list) {
 
 }  // namespace
 
-body::Features Resolver::features_of(const GearValues& g, const Gear& gear) {
+body::Features Resolver::features_of(const Settings& g, const Gear& gear) {
   body::Features f;
   const std::string prefix = "gear." + g.name + ".";
   const auto angle = [&](const std::string& key) { return g.number(key, 0) * kPi / 180; };
@@ -155,7 +151,7 @@ body::Features Resolver::features_of(const GearValues& g, const Gear& gear) {
                        "{}; give {{ width, height }}",
                        print(gear.bore_given)));
   } else if (needed("keyway.", {"width", "height"})) {
-    f.keyway = body::Keyway{g.number("keyway.width", 0), g.number("keyway.height", 0), {0.0}};
+    f.keyway = body::Keyway{g.number("keyway.width"), g.number("keyway.height"), {0.0}};
     if (const Value* angles = g.find("keyway.angles")) {
       f.keyway->angles.clear();
       for (const double a : angles->numbers)
@@ -163,11 +159,10 @@ body::Features Resolver::features_of(const GearValues& g, const Gear& gear) {
     }
   }
   if (f.keyway) f.keyway->height += gear.bore_play / 2;
-  if (needed("flat.", {"height"}))
-    f.flat = body::Flat{g.number("flat.height", 0) + gear.bore_play, angle("flat.angle")};
+  if (needed("flat.", {"height"})) f.flat = body::Flat{g.number("flat.height") + gear.bore_play, angle("flat.angle")};
   if (needed("hex.", {"across_flats"}))
-    f.hex = body::Hex{g.number("hex.across_flats", 0) + gear.bore_play, angle("hex.angle")};
-  f.bore_chamfer = g.number("bore.chamfer", 0);
+    f.hex = body::Hex{g.number("hex.across_flats") + gear.bore_play, angle("hex.angle")};
+  f.bore_chamfer = g.number("bore.chamfer");
   double largest = 0;
   for (const std::string& i : items(g, "hubs")) {
     if (!needed(i, {"diameter", "length"})) continue;
@@ -177,8 +172,8 @@ body::Features Resolver::features_of(const GearValues& g, const Gear& gear) {
   const bool external = !gear.teeth.is_rack() && !gear.teeth.internal();
   if (needed("web.", {"thickness"})) {
     const double root = external ? gear.teeth.root_diameter() : 0;
-    body::Web w{g.number("web.thickness", 0), g.number("web.inner_diameter", largest),
-                g.number("web.outer_diameter", 0), body::Faces::both};
+    body::Web w{g.number("web.thickness"), g.number("web.inner_diameter", largest), g.number("web.outer_diameter"),
+                body::Faces::both};
     if (const Value* wall = g.find("web.wall")) {
       w.outer_diameter = root - 2 * wall->number;
       if (g.find("web.outer_diameter"))
@@ -196,7 +191,7 @@ body::Features Resolver::features_of(const GearValues& g, const Gear& gear) {
     f.web = w;
   }
   if (needed("spokes.", {"count", "width"})) {
-    body::Spokes s{static_cast<int>(g.number("spokes.count", 0)), g.number("spokes.width", 0), 0, 0, 0};
+    body::Spokes s{static_cast<int>(g.number("spokes.count")), g.number("spokes.width"), 0, 0, 0};
     // Within a web a narrow ledge stays, so that windows and recess have edges of their own.
     const double ledge = f.web ? 0.08 * (f.web->outer_diameter - f.web->inner_diameter) : 0;
     s.inner_diameter = g.number("spokes.inner_diameter", f.web ? f.web->inner_diameter + ledge : 0);
@@ -214,7 +209,7 @@ body::Features Resolver::features_of(const GearValues& g, const Gear& gear) {
     f.holes.push_back({static_cast<int>(g.number(i + "count", 1)), g.number(i + "circle_diameter", 0),
                        g.number(i + "diameter", 0), angle(i + "angle")});
   }
-  f.sector_teeth = static_cast<int>(g.number("sector_teeth", 0));
+  f.sector_teeth = static_cast<int>(g.number("sector_teeth"));
   if (f.sector_teeth > 0) {
     f.sector_back_diameter =
         g.number("sector_back_diameter", std::max(largest, gear.teeth.bore_diameter()) + 4 * gear.teeth.module());
@@ -223,7 +218,7 @@ body::Features Resolver::features_of(const GearValues& g, const Gear& gear) {
 }
 
 /// Which tooth and which space meet at the start, pair by pair.
-void Resolver::mark(const GearValues& g, Gear& gear) {
+void Resolver::mark(const Settings& g, Gear& gear) {
   const Value* depth = g.find("mark.depth");
   if (!depth) {
     if (const Value* any = g.any_below("mark."))
@@ -251,13 +246,13 @@ void Resolver::mark(const GearValues& g, Gear& gear) {
     else
       m.spaces.push_back(nearest(towards, ring ? 0 : 0.5));
   }
-  if (g.number("mark.text", 0) > 0) m.text = fmt::format("m{:.4g} z{}", gear.teeth.module(), gear.teeth.count());
+  if (g.number("mark.text") > 0) m.text = fmt::format("m{:.4g} z{}", gear.teeth.module(), gear.teeth.count());
   gear.features.marks = m;
 }
 
 void Resolver::read_bodies() {
   for (std::size_t i = 0; i < gears_.size(); ++i) {
-    const GearValues& g = gears_[i];
+    const Settings& g = gears_[i];
     Gear& gear = design_.gears[i];
     const std::size_t before = mistakes_.size();
     gear.features = features_of(g, gear);
@@ -282,15 +277,14 @@ void Resolver::read_frames(const Node& node) {
       continue;
     }
     if (!name_fits(name, child.where, "frame")) continue;
-    Values v;
-    v.name = name, v.where = child.where;
+    Settings v{Section::frame, name, child.where, {}};
     const std::size_t before = mistakes_.size();
     read_layer(child, Section::frame, "frame." + name, "", v.values);
     if (mistakes_.size() == before) make_frame(v);
   }
 }
 
-void Resolver::make_frame(const Values& v) {
+void Resolver::make_frame(const Settings& v) {
   const std::string prefix = "frame." + v.name;
   Frame frame;
   frame.name = v.name, frame.part_name = v.text("part_name"), frame.part_number = v.text("part_number");
@@ -337,8 +331,8 @@ void Resolver::make_frame(const Values& v) {
   if (!thickness) return note("missing-key", v.where, prefix + ".thickness", "is missing; give the plate's thickness");
   FramePlan& plan = frame.plan;
   plan.thickness = thickness->number;
-  plan.margin = v.number("margin", 2 * plan.thickness);
-  const double gap = v.number("axial_gap", plan.thickness / 10), post = v.number("post_height", 0), play = bore_play(v);
+  plan.margin = v.number("margin");
+  const double gap = v.number("axial_gap"), post = v.number("post_height"), play = bore_play(v);
   double lowest = 1e300, widest = 0;
   const auto bottom = [&](const Gear& g) {
     return g.height - g.teeth.face_width() / 2 + body::heights(g.teeth, g.features).bottom;
@@ -359,7 +353,7 @@ void Resolver::make_frame(const Values& v) {
   frame.at = Vec3(origin.x(), origin.y(), top - plan.thickness);
   for (const std::size_t i : frame.gears) {
     const Gear& g = design_.gears[i];
-    const double bore = v.find("bore.diameter") ? v.number("bore.diameter", 0) : g.bore_given;
+    const double bore = v.find("bore.diameter") ? v.number("bore.diameter") : g.bore_given;
     plan.axes.push_back({g.axis - origin, bore > 0 ? bore + play : 0, post > 0 ? bottom(g) - gap - top : 0});
     widest = std::max(widest, bore);
   }

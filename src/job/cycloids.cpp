@@ -7,14 +7,14 @@
 
 namespace palio::job {
 
-CycloidalPlan Resolver::cycloidal_plan(const GearValues& g, const gear::CylindricalSpec& plain) {
+CycloidalPlan Resolver::cycloidal_plan(const Settings& g, const gear::CylindricalSpec& plain) {
   using Form = gear::CycloidalForm;
   CycloidalPlan plan;
   const std::string form = g.text("form"), prefix = "gear." + g.name;
-  plan.form = g.text("kind") == "lantern" ? Form::lantern
-              : form == "clock"           ? Form::clock
-              : form == "lantern_wheel"   ? Form::lantern_wheel
-                                          : Form::true_form;
+  plan.form = g.is(Kind::lantern)       ? Form::lantern
+              : form == "clock"         ? Form::clock
+              : form == "lantern_wheel" ? Form::lantern_wheel
+                                        : Form::true_form;
   plan.blank = {plain.face_width, plain.bore_diameter, plain.outer_diameter.value_or(0)};
   plan.internal = g.flag("internal");
   if (plan.internal && plan.form != Form::true_form)
@@ -63,7 +63,7 @@ CycloidalPlan Resolver::cycloidal_plan(const GearValues& g, const gear::Cylindri
   gear::ClockSpec& c = plan.clock;
   c.teeth = plain.teeth, c.module = plain.module, c.pinion = g.text("role") == "pinion",
   plan.role_given = !g.text("role").empty();
-  c.mate_teeth = static_cast<int>(g.number("mate_teeth", 0));
+  c.mate_teeth = static_cast<int>(g.number("mate_teeth"));
   c.addendum = modules("addendum"), c.dedendum = modules("dedendum"),
   c.addendum_arc_radius = length("addendum_arc_radius");
   c.tooth_width = length("tooth_width");

@@ -10,7 +10,7 @@
 #include "palio/pair/tolerance.hpp"
 #include "palio/roll/space.hpp"
 #include "palio/roll/sphere.hpp"
-#include "values.hpp"
+#include "quantities.hpp"
 
 namespace palio::job {
 

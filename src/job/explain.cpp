@@ -5,13 +5,14 @@
 #include <vector>
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include "keys.hpp"
 #include "palio/error.hpp"
 #include "palio/gear/finding.hpp"
 #include "palio/job/reading.hpp"
 #include "palio/job/report.hpp"
-#include "values.hpp"
+#include "quantities.hpp"
 
 namespace palio::job {
 namespace {
@@ -238,11 +239,29 @@ std::string numbers_of(const Design& design, const Reading& r, const std::string
 
 // ---- what each sort of word says -----------------------------------------------------------------------------------
 
+std::string others_of(const Key& key) {
+  std::string list;
+  for (const TradeWord& t : key.others)
+    list += (list.empty() ? "" : ", ") + t.word;
+  return list;
+}
+
 std::string key_text(const Key& key) {
   std::string text = fmt::format("{} (key of a {})\n  {}\n", key.path, section_word(key.section), key.meaning);
   if (key.readiness == Readiness::later) return text + "  not made by this version yet\n";
-  text += fmt::format("  {}; left out: {}\n", allowed(key, "(file's unit)"), key.when_absent);
-  if (key.section == Section::gear && !key.own) text += "  may also stand in [shared]\n";
+  text += fmt::format("  {}; left out: {}\n", allowed(key, "(file's unit)"), key.absent.words);
+  if (!(key.kinds == Kinds::all())) text += fmt::format("  of: {}\n", key.kinds.names());
+  std::vector<std::string> given_up;
+  for (std::string word : words_of(key.pushes_out)) {
+    if (word.back() == '.') word.pop_back();
+    // A list takes the place of the list.
+    if (key.path.substr(0, key.path.find('.')) != word &&
+        std::find(given_up.begin(), given_up.end(), word) == given_up.end())
+      given_up.push_back(std::move(word));
+  }
+  if (!given_up.empty()) text += fmt::format("  takes the place of an inherited: {}\n", fmt::join(given_up, ", "));
+  if (!key.others.empty()) text += fmt::format("  also called: {}\n", others_of(key));
+  if (key.section == Section::gear && !key.is_own) text += "  may also stand in [shared]\n";
   return text;
 }
 
@@ -387,13 +406,12 @@ std::string explain(const std::string& word, const Design* design) {
     if (w.word == plain) parts.push_back(fmt::format("{}\n  {}\n", w.word, w.meaning));
   }
   for (const Section section : {Section::gear, Section::pair, Section::reducer}) {
-    const TradeWord* other = trade_word(section, plain);
+    const OtherWord other = other_word(section, plain);
     if (!other) continue;
-    const Key* key = find_key(section, other->key);
-    std::string text = fmt::format("{}: called {} here, a key of a {}{}", plain, other->key, section_word(section),
-                                   other->remark.empty() ? "" : fmt::format(" ({})", other->remark));
-    if (other->factor != 1) text += fmt::format("; {} times it", other->factor);
-    parts.push_back(text + "\n" + (key ? fmt::format("  {}\n", key->meaning) : ""));
+    std::string text = fmt::format("{}: called {} here, a key of a {}{}", plain, other.key->path, section_word(section),
+                                   other.word->remark.empty() ? "" : fmt::format(" ({})", other.word->remark));
+    if (other.word->factor != 1) text += fmt::format("; {} times it", other.word->factor);
+    parts.push_back(text + fmt::format("\n  {}\n", other.key->meaning));
   }
   if (parts.empty()) unknown(word);
   std::string text;

@@ -186,7 +186,7 @@ std::vector<Row> teeth_rows() {
        kAll,
        "the sort of gear",
        "",
-       [](const At& a) { return Said(a.gear.kind); }},
+       [](const At& a) { return Said(std::string(name(a.gear.kind))); }},
       {{"form", "form", "", Q::number},
        kTeeth,
        kCycloidal & ~kLantern,

@@ -5,7 +5,10 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
+
+#include "palio/job/kind.hpp"
 
 namespace palio::job {
 
@@ -33,19 +36,62 @@ enum class Type {
 
 enum class Readiness { ready, later };  // `later`: named in the project's interface, not yet made by this version
 
-struct Key {
-  Section section;        // keys of `gear` may also stand in [shared], unless `own`
-  std::string_view path;  // "teeth", "bore.diameter"
-  Type type;
-  std::optional<double> least, greatest;  // allowed, in the unit of the type
-  bool above_least;                       // least itself is not allowed
-  std::string_view choices;               // separated by blanks
-  std::string_view when_absent;           // what holds when it is left out
-  std::string_view meaning;               // one line
-  Readiness readiness = Readiness::ready;
-  bool own = false;  // never inherited from [shared]
+struct Settings;
+
+/// What holds where a key is left out: a number, a word, a rule that works the number out from the table it is left out
+/// of, or words for what the whole job decides.
+struct Absent {
+  using Rule = double (*)(const Settings&);
+
+  std::string words;               // as the reference says it
+  std::optional<double> number{};  // in the unit of the type
+  Rule rule = nullptr;
+
+  Absent(double n);                         // NOLINT(google-explicit-constructor)
+  Absent(std::string_view w) : words(w) {}  // NOLINT(google-explicit-constructor)
+  Absent(const char* w) : words(w) {}       // NOLINT(google-explicit-constructor)
+  Absent(double n, std::string_view w) : words(w), number(n) {}
+  Absent(std::string_view w, Rule r) : words(w), rule(r) {}
 };
 
+/// What a key may hold.
+struct Range {
+  Type type = Type::plain;
+  std::optional<double> least{}, greatest{};  // in the unit of the type
+  bool above_least = false;                   // least itself is not allowed
+  std::string_view choices{};                 // separated by blanks
+};
+
+/// What practice also calls a key, and what its number has to be multiplied by.
+struct TradeWord {
+  std::string word;
+  double factor = 1;
+  std::string_view remark{};  // what else to know
+};
+
+struct Key : Range {
+  Section section;        // keys of `gear` may also stand in [shared], unless `is_own`
+  std::string_view path;  // "teeth", "bore.diameter"
+  Absent absent;
+  std::string_view meaning;  // one line
+  Kinds kinds = Kinds::all();
+  std::string_view pushes_out{};  // keys, and groups with a point at the end, that give way to it in a layer below
+  std::vector<TradeWord> others{};
+  Readiness readiness = Readiness::ready;
+  bool is_own = false;  // never inherited from [shared]
+
+  Key(Section in, std::string_view name, const Range& range, Absent otherwise, std::string_view what)
+      : Range(range), section(in), path(name), absent(std::move(otherwise)), meaning(what) {}
+  Key& of(Kinds those) { return kinds = those, *this; }
+  Key& own() { return is_own = true, *this; }
+  Key& later() { return readiness = Readiness::later, *this; }
+  Key& drops(std::string_view keys) { return pushes_out = keys, *this; }
+  /// Other words that mean the same number, separated by blanks.
+  Key& also(std::string_view words);
+  Key& also(std::string_view word, double factor, std::string_view remark);
+};
+
+/// In the order of the reference.
 const std::vector<Key>& keys();
 const Key* find_key(Section section, std::string_view path);
 /// Whether `path` begins a longer key ("bore" of "bore.diameter").
@@ -53,17 +99,19 @@ bool is_group(Section section, std::string_view path);
 /// The known key nearest in spelling; empty when none is near.
 std::string nearest(Section section, std::string_view path);
 /// "a whole number from 3 up", in words.
-std::string allowed(const Key& key, std::string_view length_unit);
+std::string allowed(const Range& key, std::string_view length_unit);
+/// "hubs.0.diameter" as the key table has it: "hubs.diameter".
+std::string without_numbers(const std::string& path);
+/// The words of a list with blanks between them.
+std::vector<std::string> words_of(std::string_view list);
 
-/// What practice also calls a key, and what its number has to be multiplied by.
-struct TradeWord {
-  Section section;
-  std::string_view word, key;
-  double factor = 1;
-  std::string_view remark{};  // what else to know
+/// The key that practice calls by another word, and how; none where the word is not known to be one.
+struct OtherWord {
+  const Key* key = nullptr;
+  const TradeWord* word = nullptr;
+  explicit operator bool() const noexcept { return key != nullptr; }
 };
-/// None where the word is not known to be another one for a key.
-const TradeWord* trade_word(Section section, std::string_view word);
+OtherWord other_word(Section section, std::string_view word);
 
 /// Of the reference profiles (ISO 53 and common usage): what they set.
 struct ReferenceProfile {

@@ -19,7 +19,7 @@ void Resolver::read_pairs(const Node& pairs) {
     }
     if (!name_fits(name, child.where, "pair")) continue;
     RawPair raw;
-    raw.name = name, raw.where = child.where;
+    raw.section = Section::pair, raw.name = name, raw.where = child.where;
     read_layer(child, Section::pair, prefix, "", raw.values);
     const Where& where = child.where;  // a structured binding cannot be captured
     const auto partner = [&](const char* key, std::size_t& index) {
@@ -48,9 +48,9 @@ void Resolver::read_pairs(const Node& pairs) {
     if (driver && driven) raw_pairs_.push_back(std::move(raw));
   }
   for (RawPair& p : raw_pairs_) {
-    const bool first = gears_[p.driver].text("kind") == "bevel", second = gears_[p.driven].text("kind") == "bevel";
+    const bool first = gears_[p.driver].is(Kind::bevel), second = gears_[p.driven].is(Kind::bevel);
     p.bevel = first && second;
-    p.cycloidal = is_cycloidal(gears_[p.driver]) || is_cycloidal(gears_[p.driven]);
+    p.cycloidal = gears_[p.driver].is(kCycloidalKinds) || gears_[p.driven].is(kCycloidalKinds);
     if (const Value* v = p.find("shaft_angle"); v && p.cycloidal)
       note("no-meaning", v->where, "pair." + p.name + ".shaft_angle",
            "has no meaning for cycloidal gears, whose axes are parallel; take it out");
@@ -79,7 +79,7 @@ void Resolver::read_pairs(const Node& pairs) {
   std::map<std::size_t, std::string> rack_of;
   for (const RawPair& p : raw_pairs_) {
     for (const std::size_t i : {p.driver, p.driven}) {
-      if (gears_[i].text("kind") != "rack") continue;
+      if (!gears_[i].is(Kind::rack)) continue;
       const auto [it, fresh] = rack_of.try_emplace(i, p.name);
       if (!fresh)
         note("rack-twice", p.where, "pair." + p.name,

@@ -13,15 +13,15 @@ namespace palio::job {
 
 Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
   for (std::size_t i = 0; i < gears_.size(); ++i) {
-    const GearValues& g = gears_[i];
+    const Settings& g = gears_[i];
     const double beta = std::abs(specs_[i].helix_angle.degrees());
     Gear gear{g.name,
-              g.text("kind"),
+              *g.kind(),
               *built[i],
-              g.number("pressure_angle", 20),
-              g.find("helix_angle") && beta > 0 ? g.number("helix_angle", 0) : beta,
+              g.number("pressure_angle"),
+              g.find("helix_angle") && beta > 0 ? g.number("helix_angle") : beta,
               g.text("system") == "transverse"};
-    gear.bore_given = g.number("bore.diameter", 0), gear.bore_play = bore_play(g), gear.grip = g.text("bore.grip");
+    gear.bore_given = g.number("bore.diameter"), gear.bore_play = bore_play(g), gear.grip = g.text("bore.grip");
     gear.part_name = g.text("part_name"), gear.part_number = g.text("part_number");
     if (const Value* v = g.find("span_teeth")) gear.span_teeth = static_cast<int>(v->number);
     if (const Value* v = g.find("pin_diameter")) gear.pin_diameter = v->number;
@@ -50,8 +50,8 @@ Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
         : g1.teeth.is_rack() && g2.teeth.is_rack() ? 0
                                                    : pair::reference_center_distance(g1.teeth, g2.teeth);
     const std::string subject = "pair." + raw.name;
-    p.direction = raw.number("direction", 0) * kPi / 180;
-    p.axial_offset = raw.number("axial_offset", 0);
+    p.direction = raw.number("direction") * kPi / 180;
+    p.axial_offset = raw.number("axial_offset");
     p.shaft_angle = raw.crossed() ? raw.shaft_angle() : 0;
     if (const Value* v = raw.find("friction")) p.friction = v->number;
     if (const Value* v = raw.find("speed")) p.speed = v->number;

@@ -11,7 +11,7 @@
 
 #include "palio/body/layered.hpp"
 #include "palio/job/reading.hpp"
-#include "values.hpp"
+#include "quantities.hpp"
 
 namespace palio::job {
 

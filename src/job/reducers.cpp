@@ -4,8 +4,8 @@
 
 #include "palio/reducer/load.hpp"
 #include "palio/reducer/parts.hpp"
+#include "quantities.hpp"
 #include "resolver.hpp"
-#include "values.hpp"
 
 namespace palio::job {
 
@@ -20,8 +20,7 @@ void Resolver::read_reducers(const Node& node) {
       continue;
     }
     if (!name_fits(name, child.where, "reducer")) continue;
-    Values v;
-    v.name = name, v.where = child.where;
+    Settings v{Section::reducer, name, child.where, {}};
     const std::size_t before = mistakes_.size();
     read_layer(child, Section::reducer, prefix, "", v.values);
     const bool sound = mistakes_.size() == before;  // a misspelt key has been told already
@@ -35,10 +34,10 @@ void Resolver::read_reducers(const Node& node) {
   }
 }
 
-void Resolver::make_reducer(const Values& v) {
+void Resolver::make_reducer(const Settings& v) {
   const std::string prefix = "reducer." + v.name;
   reducer::Spec s;
-  s.rollers = static_cast<int>(v.number("rollers", v.number("lobes", 0) + 1));
+  s.rollers = static_cast<int>(v.number("rollers", v.number("lobes") + 1));
   if (const Value* lobes = v.find("lobes"); lobes && lobes->number != s.rollers - 1) {
     const bool outside = lobes->number == s.rollers + 1;
     return note("bad-value", lobes->where, prefix + ".lobes",
@@ -48,40 +47,34 @@ void Resolver::make_reducer(const Values& v) {
                         : fmt::format("is {}, but {} rollers go with {} lobes (one fewer); leave it out", lobes->number,
                                       s.rollers, s.rollers - 1));
   }
-  const auto optional = [&](const char* key) {
-    const Value* value = v.find(key);
-    return value ? std::optional(value->number) : std::nullopt;
-  };
-  s.roller_circle_diameter = v.number("roller_circle_diameter", 0), s.roller_diameter = v.number("roller_diameter", 0),
-  s.eccentricity = v.number("eccentricity", 0);
-  s.disc_offset = v.number("disc_offset", 0), s.cut_roller_diameter = optional("cut_roller_diameter"),
-  s.cut_roller_circle_diameter = optional("cut_roller_circle_diameter");
+  s.roller_circle_diameter = v.number("roller_circle_diameter"), s.roller_diameter = v.number("roller_diameter"),
+  s.eccentricity = v.number("eccentricity");
+  s.disc_offset = v.number("disc_offset"), s.cut_roller_diameter = v.given("cut_roller_diameter"),
+  s.cut_roller_circle_diameter = v.given("cut_roller_circle_diameter");
   // What is left out is chosen: the bore a quarter of the roller circle, the pins half way between it and the roots, in
   // holes that take half of the room less a tenth.
-  s.bore_diameter = v.number("bore.diameter", s.roller_circle_diameter / 4);
-  const double root = (s.cut_roller_circle_diameter.value_or(s.roller_circle_diameter) -
-                       s.cut_roller_diameter.value_or(s.roller_diameter)) /
-                          2 -
-                      s.eccentricity - s.disc_offset;
+  s.bore_diameter = v.number("bore.diameter");
+  const double root =
+      (v.number("cut_roller_circle_diameter") - v.number("cut_roller_diameter")) / 2 - s.eccentricity - s.disc_offset;
   const double room = root - s.bore_diameter / 2;
-  s.output_pins = static_cast<int>(v.number("output_pins", 6)),
+  s.output_pins = static_cast<int>(v.number("output_pins")),
   s.output_pin_circle_diameter = v.number("output_pin_circle_diameter", root + s.bore_diameter / 2);
   s.output_pin_diameter = v.number("output_pin_diameter", 0.4 * room - 2 * s.eccentricity),
-  s.output_hole_clearance = v.number("output_hole_clearance", 0);
-  s.journal_diameter = v.number("journal_diameter", 0), s.shaft_diameter = v.number("shaft_diameter", 0);
-  s.discs = static_cast<int>(v.number("discs", 1)), s.face_width = v.number("face_width", 1.5 * s.roller_diameter);
-  s.disc_gap = v.number("disc_gap", std::max(0.5, 0.1 * s.face_width));
+  s.output_hole_clearance = v.number("output_hole_clearance");
+  s.journal_diameter = v.number("journal_diameter"), s.shaft_diameter = v.number("shaft_diameter");
+  s.discs = static_cast<int>(v.number("discs")), s.face_width = v.number("face_width");
+  s.disc_gap = v.number("disc_gap");
   s.ring = v.text("ring") == "one_piece" ? reducer::RingForm::one_piece : reducer::RingForm::seats;
-  s.ring_outer_diameter = v.number("ring_outer_diameter", 0), s.seat_clearance = v.number("seat_clearance", 0);
-  s.roller_pin_diameter = v.number("roller_pin_diameter", 0);
+  s.ring_outer_diameter = v.number("ring_outer_diameter"), s.seat_clearance = v.number("seat_clearance");
+  s.roller_pin_diameter = v.number("roller_pin_diameter");
   s.disc_parts = v.text("disc_parts") == "one" ? reducer::DiscParts::one : reducer::DiscParts::own;
-  s.friction = optional("friction");
+  s.friction = v.given("friction");
   if (const Value* pin = v.find("roller_pin_diameter"); pin && s.ring == reducer::RingForm::one_piece)
     note("no-meaning", pin->where, prefix + ".roller_pin_diameter",
          "is for rollers that turn, and ring = \"one_piece\" has none; drop one of the two");
   try {
-    Reducer made{
-        v.name, reducer::Reducer(s), Vec3::Zero(), optional("speed"), optional("torque"), material_of(v, prefix)};
+    Reducer made{v.name,           reducer::Reducer(s), Vec3::Zero(),
+                 v.given("speed"), v.given("torque"),   material_of(v, prefix)};
     made.part_name = v.text("part_name"), made.part_number = v.text("part_number");
     design_.reducers.push_back(std::move(made));
   } catch (const InvalidParameter& e) {

@@ -14,95 +14,6 @@ std::string did_you_mean(const std::string& nearest) {
 
 namespace {
 
-/// Whether a key has a meaning for a kind of gear; keys for all kinds do.
-bool means_something(const std::string& key, const std::string& kind) {
-  const auto is = [&](std::initializer_list<const char*> kinds) {
-    return std::any_of(kinds.begin(), kinds.end(), [&](const char* k) { return kind == k; });
-  };
-  if (key == "pitch_cone_angle" || key == "thickness_shift" || key == "depth" || key == "ends" ||
-      key == "tooth_thickness")
-    return is({"bevel"});
-  const std::string group = key.substr(0, key.find('.'));
-  if (key == "form" || key == "role" || key == "internal" || key == "face_rolling_radius" ||
-      key == "flank_rolling_radius" || key == "rolling_radius" || key == "addendum_arc_radius" ||
-      key == "tooth_width" || key == "mate_teeth") {
-    return is({"cycloidal"});
-  }
-  if (key == "plate_thickness" || key == "plate_diameter") return is({"lantern"});
-  if (is({"cycloidal", "lantern"})) {
-    for (const char* other : {"pressure_angle",
-                              "profile_shift",
-                              "reference_profile",
-                              "tool_tip_radius",
-                              "system",
-                              "tip_chamfer",
-                              "tip_round",
-                              "tip_diameter",
-                              "root_diameter",
-                              "helix_angle",
-                              "lead",
-                              "hand",
-                              "gap",
-                              "apex",
-                              "cutter",
-                              "length",
-                              "base_height",
-                              "rim_thickness",
-                              "span_teeth",
-                              "sector_teeth",
-                              "sector_back_diameter"}) {
-      if (group == other) return false;
-    }
-    if (is({"lantern"})) {
-      for (const char* other : {"addendum", "dedendum", "thickness_allowance", "root", "outer_diameter", "web",
-                                "spokes", "holes", "mark"}) {
-        if (group == other) return false;
-      }
-    }
-    return true;
-  }
-  if (is({"bevel"})) {
-    for (const char* other :
-         {"system", "tip_chamfer", "tip_round", "root_diameter", "reference_profile", "bore.chamfer"}) {
-      if (key == other) return false;
-    }
-  }
-  if (key == "helix_angle" || key == "lead") return !is({"spur", "bevel"});
-  if (key == "hand") return is({"helical", "internal", "rack"});
-  if (key == "gap" || key == "apex") return is({"double_helical"});
-  if (key.rfind("cutter.", 0) == 0 || key == "outer_diameter") return is({"internal"});
-  if (key == "rim_thickness") return is({"internal", "bevel"});
-  if (key == "length" || key == "base_height") return is({"rack"});
-  if (key == "tip_diameter" || key == "root_diameter" || key == "reference_diameter" || key == "span_teeth" ||
-      key == "pin_diameter") {
-    return !is({"rack"}) && (!is({"bevel"}) || key == "reference_diameter");
-  }
-  if (is({"bevel"}) && (group == "web" || group == "spokes" || group == "sector_teeth" ||
-                        group == "sector_back_diameter" || group == "holes" || group == "mark")) {
-    return false;
-  }
-  for (const char* body :
-       {"bore", "keyway", "flat", "hex", "hubs", "web", "spokes", "sector_teeth", "sector_back_diameter"}) {
-    if (group == body) return !is({"rack", "internal"});
-  }
-  if (group == "holes" || group == "mark") return !is({"rack"});
-  return true;
-}
-
-/// "hubs.0.diameter" as the key table has it: "hubs.diameter".
-std::string without_numbers(const std::string& path) {
-  std::string out;
-  for (std::size_t i = 0; i < path.size(); ++i) {
-    if (path[i] == '.' && i + 1 < path.size() && std::isdigit(static_cast<unsigned char>(path[i + 1]))) {
-      while (i + 1 < path.size() && path[i + 1] != '.')
-        ++i;
-      continue;
-    }
-    out += path[i];
-  }
-  return out;
-}
-
 const char* table_name(Section section) {
   switch (section) {
     case Section::pair: return "pair";
@@ -190,7 +101,7 @@ void Resolver::read_layer(const Node& node, Section section, const std::string& 
         note("unknown-key", child.where, full, "belongs to a single gear, not to [shared]; move it there");
       } else {
         const std::string diameter = as_diameter(section, plain);
-        const TradeWord* other = trade_word(section, plain);
+        const OtherWord other = other_word(section, plain);
         std::string remedy = did_you_mean(nearest(section, plain)), meant = nearest(section, plain);
         const Node& given = child;  // a structured binding cannot be captured
         const auto with_number = [&](double factor, const char* otherwise) -> std::string {
@@ -207,10 +118,10 @@ void Resolver::read_layer(const Node& node, Section section, const std::string& 
           meant = diameter;
           remedy = fmt::format("diameters are given here: write {} = {}", diameter, with_number(2, "twice the radius"));
         } else if (other) {
-          meant = other->key;
-          remedy = fmt::format("it is called {0} here: write {0} = {1}{2}", other->key,
-                               with_number(other->factor, "its value"),
-                               other->remark.empty() ? "" : fmt::format(" ({})", other->remark));
+          meant = other.key->path;
+          remedy = fmt::format("it is called {0} here: write {0} = {1}{2}", meant,
+                               with_number(other.word->factor, "its value"),
+                               other.word->remark.empty() ? "" : fmt::format(" ({})", other.word->remark));
         }
         if (!meant.empty()) told_.insert(prefix + "." + meant);
         note("unknown-key", child.where, full, fmt::format("is no key of a {}; {}", table_name(section), remedy));
@@ -299,7 +210,8 @@ void Resolver::read_gears(const Node& gears) {
   }
 }
 
-/// Lays one layer over another. Keys that say the same thing in another way push the inherited one out.
+/// Lays one layer over another. Keys that say the same thing in another way push the inherited one out; of teeth,
+/// module and reference diameter two are enough.
 void Resolver::apply(Layer& into, const Layer& layer) const {
   const auto has = [&](const char* key) { return layer.count(key) > 0; };
   if (const auto it = layer.find("reference_profile"); it != layer.end()) {
@@ -313,75 +225,21 @@ void Resolver::apply(Layer& into, const Layer& layer) const {
         into[key] = Value{number, "", false, {}, {}, {}, it->second.where};
     }
   }
-  if (has("helix_angle")) into.erase("lead");
-  if (has("lead")) into.erase("helix_angle");
-  if (has("outer_diameter")) into.erase("rim_thickness");
-  if (has("rim_thickness")) into.erase("outer_diameter");
-  const auto drop = [&](const std::string& start) {
-    for (auto it = into.lower_bound(start); it != into.end() && it->first.compare(0, start.size(), start) == 0;)
-      it = into.erase(it);
-  };
-  const auto below = [&](const std::string& start) {
-    const auto it = layer.lower_bound(start);
-    return it != layer.end() && it->first.compare(0, start.size(), start) == 0;
-  };
-  for (const char* list : {"hubs.", "holes."}) {
-    if (below(list)) drop(list);
-  }
-  if (has("keyway")) drop("keyway.");
-  if (below("keyway.")) into.erase("keyway");
-  if (below("hex.")) drop("bore."), drop("keyway"), drop("flat.");
-  if (has("bore.diameter")) drop("hex.");
-  if (has("bore.grip")) into.erase("bore.allowance");
-  if (has("bore.allowance")) into.erase("bore.grip");
-  if (has("web.wall")) into.erase("web.outer_diameter");
-  if (has("web.outer_diameter")) into.erase("web.wall");
-  if (has("tip_chamfer")) into.erase("tip_round");
-  if (has("tip_round")) into.erase("tip_chamfer");
-  if (has("kind")) {
-    // What another kind says of itself is not taken over.
-    for (const char* key : {"helix_angle",
-                            "lead",
-                            "gap",
-                            "apex",
-                            "outer_diameter",
-                            "rim_thickness",
-                            "cutter.teeth",
-                            "cutter.profile_shift",
-                            "cutter.tip_diameter",
-                            "cutter.tip_corner_radius",
-                            "length",
-                            "base_height",
-                            "pitch_cone_angle",
-                            "thickness_shift",
-                            "depth",
-                            "ends",
-                            "tooth_thickness",
-                            "form",
-                            "role",
-                            "internal",
-                            "face_rolling_radius",
-                            "flank_rolling_radius",
-                            "rolling_radius",
-                            "addendum_arc_radius",
-                            "tooth_width",
-                            "mate_teeth",
-                            "plate_thickness",
-                            "plate_diameter"}) {
-      const auto it = into.find(key);
-      if (it != into.end() && !means_something(key, layer.at("kind").text)) into.erase(it);
+  for (const auto& [key, value] : layer) {
+    for (const std::string& other : words_of(find_key(Section::gear, without_numbers(key))->pushes_out)) {
+      if (other.back() != '.') {
+        into.erase(other);
+        continue;
+      }
+      for (auto it = into.lower_bound(other); it != into.end() && it->first.compare(0, other.size(), other) == 0;)
+        it = into.erase(it);
     }
   }
-  if (has("module") || has("diametral_pitch")) into.erase("module"), into.erase("diametral_pitch");
   if (has("reference_diameter") && has("teeth")) into.erase("module"), into.erase("diametral_pitch");
   if (has("teeth") && !has("reference_diameter") &&
       (into.count("module") || into.count("diametral_pitch") || has("module") || has("diametral_pitch")))
     into.erase("reference_diameter");
   if (has("reference_diameter") && !has("teeth")) into.erase("teeth");
-  if (has("addendum")) into.erase("tip_diameter");
-  if (has("dedendum")) into.erase("root_diameter");
-  if (has("root")) into.erase("root.fillet_radius");
-  if (has("root.fillet_radius")) into.erase("root");
   for (const auto& [key, value] : layer)
     into[key] = value;
 }
@@ -395,7 +253,7 @@ std::vector<std::string> Resolver::gear_names() const {
 
 /// The values of a gear, and on the way those of all that it takes over from: each worked out once, however long the
 /// chain.
-GearValues Resolver::merged(const RawGear& gear) {
+Settings Resolver::merged(const RawGear& gear) {
   std::vector<const RawGear*> chain{&gear};
   std::set<std::string> seen{gear.name};
   while (!chain.back()->like.empty() && merged_.count(chain.back()->name) == 0) {
@@ -429,10 +287,24 @@ GearValues Resolver::merged(const RawGear& gear) {
     apply(values, (*it)->own);
     merged_.emplace((*it)->name, std::move(values));
   }
-  return {gear.name, gear.where, merged_.at(gear.name)};
+  Settings all{Section::gear, gear.name, gear.where, merged_.at(gear.name)};
+  const auto kind = all.kind();
+  if (!kind) return all;
+  // What has no meaning for the kind is passed over where it is inherited, and told where the gear says it itself.
+  for (auto it = all.values.begin(); it != all.values.end();) {
+    if (find_key(Section::gear, without_numbers(it->first))->kinds.has(*kind)) {
+      ++it;
+      continue;
+    }
+    if (gear.own.count(it->first) > 0)
+      note("no-meaning", it->second.where, "gear." + gear.name + "." + it->first,
+           fmt::format("has no meaning for kind = \"{}\"; take it out", name(*kind)));
+    it = all.values.erase(it);
+  }
+  return all;
 }
 
-void Resolver::teeth_and_module(const GearValues& g, gear::CylindricalSpec& spec) {
+void Resolver::teeth_and_module(const Settings& g, gear::CylindricalSpec& spec) {
   const Value *teeth = g.find("teeth"), *module = g.find("module"), *pitch = g.find("diametral_pitch"),
               *diameter = g.find("reference_diameter");
   const std::string prefix = "gear." + g.name;
@@ -440,7 +312,7 @@ void Resolver::teeth_and_module(const GearValues& g, gear::CylindricalSpec& spec
     return note("too-much", pitch->where, prefix + ".diametral_pitch",
                 "stands beside module; they say the same thing twice: drop one");
   }
-  const double m = module ? module->number : pitch ? 25.4 / pitch->number : 0;
+  const double m = module || pitch ? g.module() : 0;
   if (teeth) spec.teeth = static_cast<int>(teeth->number);
   if (teeth && (module || pitch)) {
     spec.module = m;
@@ -477,13 +349,13 @@ void Resolver::teeth_and_module(const GearValues& g, gear::CylindricalSpec& spec
     std::string found;
     // Clock builders begin with a distance: the module that goes with it.
     for (const RawPair& p : raw_pairs_) {
-      const GearValues &one = gears_[p.driver], &other = gears_[p.driven];
+      const Settings &one = gears_[p.driver], &other = gears_[p.driven];
       const Value *a = p.find("center_distance"), *z1 = one.find("teeth"), *z2 = other.find("teeth");
       if (missing != "module" || (&one != &g && &other != &g) || !a || !z1 || !z2 || p.crossed()) continue;
-      const double sum = one.text("kind") == "internal" || other.text("kind") == "internal" || one.flag("internal") ||
-                                 other.flag("internal")
-                             ? std::abs(z1->number - z2->number)
-                             : z1->number + z2->number;
+      const double sum =
+          one.is(Kind::internal) || other.is(Kind::internal) || one.flag("internal") || other.flag("internal")
+              ? std::abs(z1->number - z2->number)
+              : z1->number + z2->number;
       if (sum > 0)
         found = fmt::format(" (for the center distance of pair.{} without profile shift: module = {:.6g})", p.name,
                             2 * a->number / sum);
@@ -495,20 +367,22 @@ void Resolver::teeth_and_module(const GearValues& g, gear::CylindricalSpec& spec
 }
 
 /// Signed helix angle, right hand positive (double helical: of the lower half).
-Angle Resolver::helix(const GearValues& g, const std::string& kind, double module) {
+Angle Resolver::helix(const Settings& g, double module) {
   const std::string prefix = "gear." + g.name;
   const Value *angle = g.find("helix_angle"), *lead = g.find("lead"), *hand = g.find("hand"), *apex = g.find("apex");
-  if (kind == "spur") return {};
+  const std::optional<Kind> kind = g.kind();
+  const bool double_helical = kind == Kind::double_helical;
+  if (kind == Kind::spur) return {};
   double beta = angle ? angle->number * kPi / 180 : 0;
   if (lead) {
     // d tan β = p_z/π·…: with the normal module sin β = π z m/p_z, with the transverse one tan β.
-    const double ratio = kPi * g.number("teeth", 0) * module / lead->number;
+    const double ratio = kPi * g.number("teeth") * module / lead->number;
     const bool transverse = g.text("system") == "transverse";
-    if (kind == "rack" || (!transverse && ratio >= 1)) {
+    if (kind == Kind::rack || (!transverse && ratio >= 1)) {
       note("bad-value", lead->where, prefix + ".lead",
-           kind == "rack"
+           kind == Kind::rack
                ? "has no meaning for a rack; give helix_angle"
-               : "is too short for these teeth: it must be above " + print(kPi * g.number("teeth", 0) * module));
+               : "is too short for these teeth: it must be above " + print(kPi * g.number("teeth") * module));
     } else {
       beta = transverse ? std::atan(ratio) : std::asin(ratio);
       if (beta > kPi / 3 * (1 + 1e-12))
@@ -517,13 +391,13 @@ Angle Resolver::helix(const GearValues& g, const std::string& kind, double modul
                          beta * 180 / kPi));
     }
   }
-  if ((kind == "helical" || kind == "double_helical") && !angle && !lead) {
+  if ((kind == Kind::helical || double_helical) && !angle && !lead) {
     note("missing-key", g.where, prefix + ".helix_angle",
-         fmt::format("the {} gear has no helix_angle; write helix_angle = 18, say, or its lead", kind));
+         fmt::format("the {} gear has no helix_angle; write helix_angle = 18, say, or its lead", name(*kind)));
     return {};
   }
-  if (beta == 0 && kind != "double_helical") return {};
-  if (kind == "double_helical") {
+  if (beta == 0 && !double_helical) return {};
+  if (double_helical) {
     if (!apex)
       note("missing-key", g.where, prefix + ".apex",
            "the double helical gear has no apex; write apex = \"clockwise\" or \"counter-clockwise\": where its V "
@@ -541,29 +415,15 @@ Angle Resolver::helix(const GearValues& g, const std::string& kind, double modul
              : Angle::radians(hand && hand->text == "left" ? -beta : beta);
 }
 
-gear::CylindricalSpec Resolver::spec_of(const GearValues& g) {
+gear::CylindricalSpec Resolver::spec_of(const Settings& g) {
   gear::CylindricalSpec s;
-  const std::string kind = g.text("kind");
-  if (kind.empty()) {
+  if (!g.find("kind"))
     note("missing-key", g.where, "gear." + g.name + ".kind", "the gear has no kind; write kind = \"spur\"");
-  }
-  for (const auto& [key, value] : g.values) {
-    if (kind.empty() || means_something(key, kind)) continue;
-    // From [shared] a key may be meant for the others.
-    const bool own = std::any_of(raw_gears_.begin(), raw_gears_.end(), [&, k = key](const RawGear& raw) {
-      return raw.name == g.name && raw.own.count(k) > 0;
-    });
-    if (own)
-      note("no-meaning", value.where, "gear." + g.name + "." + key,
-           fmt::format("has no meaning for kind = \"{}\"; take it out", kind));
-  }
-  const bool rack = kind == "rack";
+  const bool rack = g.is(Kind::rack);
   if (!rack || g.find("teeth") || !g.find("length")) {
     teeth_and_module(g, s);
-  } else if (const Value* m = g.find("module")) {
-    s.module = m->number;
-  } else if (const Value* p = g.find("diametral_pitch")) {
-    s.module = 25.4 / p->number;
+  } else if (g.find("module") || g.find("diametral_pitch")) {
+    s.module = g.module();
   } else {
     note("missing-key", g.where, "gear." + g.name + ".module",
          "the rack has no module; give module or diametral_pitch");
@@ -571,43 +431,34 @@ gear::CylindricalSpec Resolver::spec_of(const GearValues& g) {
   if (!rack && s.teeth > 0 && s.teeth < 3)
     note("bad-value", g.find("teeth") ? g.find("teeth")->where : g.where, "gear." + g.name + ".teeth",
          fmt::format("is {}, but a whole number from 3 to 5000 is allowed", s.teeth));
-  s.pressure_angle = Angle::degrees(g.number("pressure_angle", 20));
-  s.profile_shift = g.number("profile_shift", 0);
-  s.addendum = g.number("addendum", 1);
-  s.dedendum = g.number("dedendum", 1.25);
-  const auto optional = [&](const char* key) -> std::optional<double> {
-    const Value* v = g.find(key);
-    return v && (kind.empty() || means_something(key, kind)) ? std::optional<double>(v->number) : std::nullopt;
-  };
-  s.tool_tip_radius = optional("tool_tip_radius");
-  s.tip_diameter = optional("tip_diameter");
-  s.root_diameter = optional("root_diameter");
-  s.fillet_radius = optional("root.fillet_radius");
-  s.thickness_allowance = g.number("thickness_allowance", 0);
-  s.tip_chamfer = g.number("tip_chamfer", 0);
-  s.tip_round = g.number("tip_round", 0);
-  s.face_width = g.number("face_width", (kind == "bevel" ? 6 : kind == "lantern" ? 12 : 10) * s.module);
-  s.bore_diameter = optional("bore.diameter").value_or(0);
+  s.pressure_angle = Angle::degrees(g.number("pressure_angle"));
+  s.profile_shift = g.number("profile_shift"), s.addendum = g.number("addendum"), s.dedendum = g.number("dedendum");
+  s.tool_tip_radius = g.given("tool_tip_radius"), s.fillet_radius = g.given("root.fillet_radius");
+  s.tip_diameter = g.given("tip_diameter"), s.root_diameter = g.given("root_diameter");
+  s.thickness_allowance = g.number("thickness_allowance");
+  s.tip_chamfer = g.number("tip_chamfer"), s.tip_round = g.number("tip_round");
+  s.face_width = g.number("face_width");
+  s.bore_diameter = g.number("bore.diameter");
   if (s.bore_diameter > 0) {
     s.bore_diameter += bore_play(g);
     if (s.bore_diameter <= 0)
       note("bad-value", g.find("bore.diameter")->where, "gear." + g.name + ".bore",
            "leaves no bore with this allowance; change one of the two");
   }
-  s.helix_angle = helix(g, kind, s.module);
-  s.double_helical = kind == "double_helical";
-  s.gap = s.double_helical ? g.number("gap", 0) : 0;
-  s.internal = kind == "internal";
-  s.outer_diameter = optional("outer_diameter");
+  s.helix_angle = helix(g, s.module);
+  s.double_helical = g.is(Kind::double_helical);
+  s.gap = g.number("gap");
+  s.internal = g.is(Kind::internal);
+  s.outer_diameter = g.given("outer_diameter");
   if (const Value* rim = g.find("rim_thickness"); rim && s.outer_diameter)
     note("too-much", rim->where, "gear." + g.name + ".rim_thickness",
          "stands beside outer_diameter; they say the same thing twice: drop one");
-  s.length = optional("length");
-  s.base_height = optional("base_height");
+  s.length = g.given("length");
+  s.base_height = g.given("base_height");
   if (const Value* v = g.find("cutter.teeth")) s.cutter.teeth = static_cast<int>(v->number);
-  s.cutter.profile_shift = optional("cutter.profile_shift");
-  s.cutter.tip_diameter = optional("cutter.tip_diameter");
-  s.cutter.tip_corner_radius = optional("cutter.tip_corner_radius");
+  s.cutter.profile_shift = g.given("cutter.profile_shift");
+  s.cutter.tip_diameter = g.given("cutter.tip_diameter");
+  s.cutter.tip_corner_radius = g.given("cutter.tip_corner_radius");
   if (s.gap > 0 && s.gap >= s.face_width)
     note("bad-value", g.find("gap")->where, "gear." + g.name + ".gap",
          fmt::format("is {}, but the whole face is {} wide; make it smaller", print(s.gap), print(s.face_width)));
@@ -624,11 +475,11 @@ gear::CylindricalSpec Resolver::spec_of(const GearValues& g) {
   return s;
 }
 
-std::optional<gear::Teeth> Resolver::build(const GearValues& g, const gear::CylindricalSpec& spec) {
+std::optional<gear::Teeth> Resolver::build(const Settings& g, const gear::CylindricalSpec& spec) {
   try {
     if (const auto& bevel = bevels_[static_cast<std::size_t>(&g - gears_.data())]) return gear::BevelGear(*bevel);
     if (const auto& plan = cycloids_[static_cast<std::size_t>(&g - gears_.data())]) return build_cycloidal(*plan);
-    if (g.text("kind") == "rack") return gear::Rack(spec);
+    if (g.is(Kind::rack)) return gear::Rack(spec);
     const Value* rim = g.find("rim_thickness");
     if (!spec.internal || !rim) return gear::CylindricalGear(spec);
     // The rim stands on the root circle, which the cutter makes.
@@ -653,10 +504,10 @@ Design Resolver::run(const Node& root) {
   for (const RawGear& raw : raw_gears_)
     gears_.push_back(merged(raw));
   if (const Node* pairs = root.find("pair")) read_pairs(*pairs);
-  for (const GearValues& g : gears_) {
+  for (const Settings& g : gears_) {
     specs_.push_back(spec_of(g));
-    cycloids_.push_back(is_cycloidal(g) ? std::optional(cycloidal_plan(g, specs_.back())) : std::nullopt);
-    bevels_.push_back(g.text("kind") == "bevel" ? std::optional(bevel_spec(g, specs_.back())) : std::nullopt);
+    cycloids_.push_back(g.is(kCycloidalKinds) ? std::optional(cycloidal_plan(g, specs_.back())) : std::nullopt);
+    bevels_.push_back(g.is(Kind::bevel) ? std::optional(bevel_spec(g, specs_.back())) : std::nullopt);
   }
   set_pitch_cones();
   complete_cycloids();

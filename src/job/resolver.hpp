@@ -13,11 +13,10 @@
 #include "keys.hpp"
 #include "node.hpp"
 #include "palio/error.hpp"
+#include "settings.hpp"
 #include "value.hpp"
 
 namespace palio::job {
-
-using Layer = std::map<std::string, Value>;
 
 struct RawGear {
   std::string name;
@@ -26,37 +25,6 @@ struct RawGear {
   std::string like;
   Where like_where;
 };
-
-/// The values of a table with where each comes from. Items of a list are numbered: "hubs.0.diameter".
-struct Values {
-  std::string name;
-  Where where;
-  Layer values;
-
-  const Value* find(const std::string& key) const {
-    const auto it = values.find(key);
-    return it == values.end() ? nullptr : &it->second;
-  }
-  double number(const std::string& key, double otherwise) const {
-    const Value* v = find(key);
-    return v ? v->number : otherwise;
-  }
-  bool flag(const std::string& key) const {
-    const Value* v = find(key);
-    return v && v->number != 0;
-  }
-  std::string text(const std::string& key) const {
-    const Value* v = find(key);
-    return v ? v->text : "";
-  }
-  /// The first value whose key is `start` or lies below it.
-  const Value* any_below(const std::string& start) const {
-    const auto it = values.lower_bound(start);
-    return it != values.end() && it->first.compare(0, start.size(), start) == 0 ? &it->second : nullptr;
-  }
-};
-using GearValues = Values;
-inline bool is_cycloidal(const GearValues& g) { return g.text("kind") == "cycloidal" || g.text("kind") == "lantern"; }
 
 /// What is known of a cycloidal gear before it is built; the pair completes it.
 struct CycloidalPlan {
@@ -74,7 +42,7 @@ class Resolver {
   Design run(const Node& root);
 
  private:
-  struct RawPair : Values {
+  struct RawPair : Settings {
     std::size_t driver = 0, driven = 0;
     bool bevel = false, cycloidal = false;
     double shaft_angle() const { return number("shaft_angle", bevel ? 90 : 0) * kPi / 180; }
@@ -99,38 +67,38 @@ class Resolver {
   void read_layer(const Node& table, Section section, const std::string& prefix, const std::string& inner, Layer& into);
   void read_gears(const Node& table);
   std::vector<std::string> gear_names() const;
-  GearValues merged(const RawGear& gear);
+  Settings merged(const RawGear& gear);
   void apply(Layer& into, const Layer& layer) const;
-  gear::CylindricalSpec spec_of(const GearValues& g);
-  void teeth_and_module(const GearValues& g, gear::CylindricalSpec& spec);
-  gear::BevelSpec bevel_spec(const GearValues& g, const gear::CylindricalSpec& spec);
+  gear::CylindricalSpec spec_of(const Settings& g);
+  void teeth_and_module(const Settings& g, gear::CylindricalSpec& spec);
+  gear::BevelSpec bevel_spec(const Settings& g, const gear::CylindricalSpec& spec);
   void set_pitch_cones();
-  CycloidalPlan cycloidal_plan(const GearValues& g, const gear::CylindricalSpec& plain);
+  CycloidalPlan cycloidal_plan(const Settings& g, const gear::CylindricalSpec& plain);
   void complete_cycloids();
   gear::Teeth build_cycloidal(const CycloidalPlan& plan) const;
   /// Whether a thinning [modules of arc] is left to be divided among the two.
   bool thin_cycloidal(const RawPair& p, const Value& backlash, double wanted,
                       std::vector<std::optional<gear::Teeth>>& built, double& thinning);
   void place_bevel(const RawPair& raw, Pair& p, std::vector<bool>& placed);
-  std::optional<gear::Teeth> build(const GearValues& g, const gear::CylindricalSpec& spec);
+  std::optional<gear::Teeth> build(const Settings& g, const gear::CylindricalSpec& spec);
   void read_pairs(const Node& table);
   void thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built);
-  Angle helix(const GearValues& g, const std::string& kind, double module);
+  Angle helix(const Settings& g, double module);
   Design placed(std::vector<std::optional<gear::Teeth>>& built);
   void set_apart();
   void read_process(const Node& table);
   void read_materials(const Node& table);
   void read_frames(const Node& table);
   void read_bodies();
-  double bore_play(const Values& v) const;
-  body::Features features_of(const GearValues& g, const Gear& gear);
-  std::optional<Material> material_of(const Values& v, const std::string& prefix);
-  void make_frame(const Values& raw);
+  double bore_play(const Settings& v) const;
+  body::Features features_of(const Settings& g, const Gear& gear);
+  std::optional<Material> material_of(const Settings& v, const std::string& prefix);
+  void make_frame(const Settings& raw);
   void read_reducers(const Node& table);
-  void make_reducer(const Values& raw);
+  void make_reducer(const Settings& raw);
   void place_reducers();
-  void mark(const GearValues& g, Gear& gear);
-  void refuse(const InvalidParameter& e, const Values& v, const std::string& prefix);
+  void mark(const Settings& g, Gear& gear);
+  void refuse(const InvalidParameter& e, const Settings& v, const std::string& prefix);
   void place(const RawPair& raw, Pair& p, std::vector<bool>& placed);
   void close_loops();
   double length_for_print(double mm) const { return mm / mm_per(design_.units); }
@@ -148,7 +116,7 @@ class Resolver {
   std::vector<RawGear> raw_gears_;
   std::map<std::string, std::size_t> gear_of_;  // by name, into raw_gears_
   std::map<std::string, Layer> merged_;         // with [shared] and what is taken over
-  std::vector<GearValues> gears_;
+  std::vector<Settings> gears_;
   std::vector<gear::CylindricalSpec> specs_;
   std::vector<std::optional<gear::BevelSpec>> bevels_;  // beside specs_: of bevel gears
   std::vector<std::optional<CycloidalPlan>> cycloids_;  // likewise, of cycloidal gears

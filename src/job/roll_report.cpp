@@ -4,7 +4,7 @@
 
 #include "palio/job/report.hpp"
 #include "palio/version.hpp"
-#include "values.hpp"
+#include "quantities.hpp"
 
 namespace palio::job {
 namespace {

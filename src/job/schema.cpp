@@ -1,4 +1,6 @@
 // The key table as a JSON Schema.
+#include <map>
+
 #include <nlohmann/json.hpp>
 
 #include "keys.hpp"
@@ -17,17 +19,7 @@ Json number_or_text(const Key& key, const char* type) {
   return {{"anyOf", {number, {{"type", "string"}}}}};
 }
 
-Json choice_of(const Key& key) {
-  Json all = Json::array();
-  std::string word;
-  for (const char c : std::string(key.choices) + " ") {
-    if (c != ' ')
-      word += c;
-    else if (!word.empty())
-      all.push_back(std::exchange(word, ""));
-  }
-  return all;
-}
+Json choice_of(const Key& key) { return words_of(key.choices); }
 
 Json schema_of(const Key& key) {
   const Json text{{"type", "string"}}, number{{"anyOf", {{{"type", "number"}}, {{"type", "string"}}}}};
@@ -53,7 +45,8 @@ Json schema_of(const Key& key) {
       break;
     case Type::table: schema = {{"type", "object"}}; break;
   }
-  schema["description"] = std::string(key.meaning) + "; left out: " + std::string(key.when_absent);
+  if (key.absent.number) schema["default"] = *key.absent.number;
+  schema["description"] = std::string(key.meaning) + "; left out: " + key.absent.words;
   return schema;
 }
 
@@ -71,12 +64,32 @@ Json& properties_at(Json& table, std::string_view path, std::string_view& last) 
   return (*at)["properties"];
 }
 
+/// For each kind, that keys of others are not there: of a gear that says its kind itself.
+Json kinds_apart() {
+  Json all = Json::array();
+  for (const std::string_view kind : kKindNames) {
+    std::map<std::string, bool> groups;  // whether any key below has a meaning
+    for (const Key& key : keys()) {
+      if (key.section != Section::gear || key.readiness == Readiness::later) continue;
+      groups[std::string(key.path.substr(0, key.path.find('.')))] |= key.kinds.has(*kind_named(kind));
+    }
+    Json none = Json::object();
+    for (const auto& [group, any] : groups) {
+      if (!any) none[group] = false;
+    }
+    if (none.empty()) continue;
+    all.push_back({{"if", {{"properties", {{"kind", {{"const", kind}}}}}, {"required", {"kind"}}}},
+                   {"then", {{"properties", none}}}});
+  }
+  return all;
+}
+
 /// A table with all keys of a section; keys below a group in a table of that name.
 Json table_of(Section section, bool shared) {
   Json table{{"type", "object"}, {"properties", Json::object()}, {"additionalProperties", false}};
   Json plain = Json::object();  // keys that are a group too: "root", "keyway"
   for (const Key& key : keys()) {
-    if (key.section != section || key.readiness == Readiness::later || (shared && key.own)) continue;
+    if (key.section != section || key.readiness == Readiness::later || (shared && key.is_own)) continue;
     if (is_group(section, key.path)) {
       plain[std::string(key.path)] = schema_of(key);
       continue;
@@ -97,6 +110,7 @@ Json table_of(Section section, bool shared) {
     // Of pinions and lanterns, read as teeth.
     if (!shared) table["properties"]["leaves"] = table["properties"]["teeth"];
     if (!shared) table["properties"]["mate_leaves"] = table["properties"]["mate_teeth"];
+    if (!shared) table["allOf"] = kinds_apart();
   }
   return table;
 }

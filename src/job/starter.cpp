@@ -21,7 +21,7 @@ std::string line(Section section, std::string_view path, const std::string& valu
   if (!key && path == "hubs") key = find_key(section, "hubs.diameter");
   const std::string setting = fmt::format("{}{} = {}", active ? "" : "# ", path, value);
   std::string remark(key->meaning);
-  if (!active && !key->when_absent.empty()) remark += fmt::format(" (left out: {})", key->when_absent);
+  if (!active && !key->absent.words.empty()) remark += fmt::format(" (left out: {})", key->absent.words);
   return fmt::format("{:<38} # {}\n", setting, remark);
 }
 
@@ -498,8 +498,8 @@ std::string reference() {
         fmt::format("\n## {}\n\n| key | allowed | left out | meaning |\n|---|---|---|---|\n", section_name(section));
     for (const Key& key : keys()) {
       if (key.section != section || key.readiness == Readiness::later) continue;
-      text += fmt::format("| `{}`{} | {} | {} | {} |\n", key.path, section == Section::gear && !key.own ? " ·" : "",
-                          allowed(key, "(file's unit)"), key.when_absent, key.meaning);
+      text += fmt::format("| `{}`{} | {} | {} | {} |\n", key.path, section == Section::gear && !key.is_own ? " ·" : "",
+                          allowed(key, "(file's unit)"), key.absent.words, key.meaning);
     }
   }
   text += "\n`·` may also stand in `[shared]`.\n\n## Named already, not made yet\n\n";

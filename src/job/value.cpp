@@ -204,10 +204,10 @@ Measured measure(const Node& node, const std::map<std::string, double>& values) 
 namespace {
 
 /// A list, or one value where a list is meant.
-Value read_list(const Key& key, const Node& node, Units units, const std::map<std::string, double>& values) {
+Value read_list(const Range& key, const Node& node, Units units, const std::map<std::string, double>& values) {
   Value out;
   out.where = node.where;
-  Key each = key;
+  Range each = key;
   each.type = key.type == Type::angles ? Type::angle : key.type == Type::names ? Type::text : Type::choice;
   const List one{node};
   const List* list = std::get_if<List>(&node.value);
@@ -222,16 +222,16 @@ Value read_list(const Key& key, const Node& node, Units units, const std::map<st
 }
 
 /// One length, or lengths by diameter: a table whose keys are diameters in the file's unit.
-Value read_by_diameter(const Key& key, const Node& node, Units units, const std::map<std::string, double>& values) {
+Value read_by_diameter(const Range& key, const Node& node, Units units, const std::map<std::string, double>& values) {
   Value out;
   out.where = node.where;
-  Key length = key;
+  Range length = key;
   length.type = Type::length;
   if (!node.table()) {
     out.by_diameter = {{0, read_value(length, node, units, values).number}};
     return out;
   }
-  Key positive = length;
+  Range positive = length;
   positive.least = 0, positive.above_least = true;
   for (const auto& [name, child] : *node.table()) {
     const Value d = read_value(positive, Node{name, child.where}, units, values),
@@ -245,7 +245,7 @@ Value read_by_diameter(const Key& key, const Node& node, Units units, const std:
 
 }  // namespace
 
-Value read_value(const Key& key, const Node& node, Units units, const std::map<std::string, double>& values) {
+Value read_value(const Range& key, const Node& node, Units units, const std::map<std::string, double>& values) {
   Value out;
   out.where = node.where;
   const std::string unit(symbol(units));

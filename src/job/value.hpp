@@ -33,6 +33,6 @@ struct Value {
 
 /// Reads one node as its key demands.
 /// \throws std::string  the message after the key's name: "is 2, but a whole number from 3 to 5000 is allowed; …"
-Value read_value(const Key& key, const Node& node, Units units, const std::map<std::string, double>& values);
+Value read_value(const Range& key, const Node& node, Units units, const std::map<std::string, double>& values);
 
 }  // namespace palio::job

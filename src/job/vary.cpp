@@ -12,7 +12,7 @@
 #include "palio/error.hpp"
 #include "palio/job/reading.hpp"
 #include "palio/job/report.hpp"
-#include "values.hpp"
+#include "quantities.hpp"
 
 namespace palio::job {
 namespace {

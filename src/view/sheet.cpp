@@ -451,7 +451,7 @@ class Sheet {
     }
     const gear::CylindricalSpec& spec = g_.teeth.spec();
     heading("Tooth data");
-    row("kind", g_.kind);
+    row("kind", std::string(name(g_.kind)));
     row("number of teeth  z",
         value("teeth") + (g_.features.sector_teeth > 0 ? fmt::format(" (kept: {})", g_.features.sector_teeth) : ""));
     row("normal module  m_n", fmt::format("{:.6g} mm", spec.module));

@@ -34,8 +34,19 @@ char begun[kOpen][kLongest];
 
 }  // namespace
 
+HeldSignals::HeldSignals() noexcept {
+  sigset_t held;
+  ::sigemptyset(&held);
+  for (const int signal : {SIGINT, SIGTERM, SIGHUP})
+    ::sigaddset(&held, signal);
+  ::pthread_sigmask(SIG_BLOCK, &held, &before_);
+}
+
+HeldSignals::~HeldSignals() { ::pthread_sigmask(SIG_SETMASK, &before_, nullptr); }
+
 std::string begin_aside(const std::string& path) {
   static int number = 0;
+  const HeldSignals held;
   for (int tries = 0; tries < 100; ++tries) {
     std::string name = fmt::format("{}.part-{}-{}", path, ::getpid(), ++number);
     // Never through a link, never what is there already: another run may be writing beside us.

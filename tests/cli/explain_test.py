@@ -232,6 +232,9 @@ class Schema(unittest.TestCase):
             {**gear, "bore": {"radius": 3}},
             {**gear, "hubs": [{"diameter": 12, "size": 3}]},
             {**gear, "keyway": "big"},
+            {**gear, "apex": "clockwise"},
+            {**gear, "kind": "rack", "bore": 5},
+            {**gear, "kind": "bevel", "spokes": {"count": 5, "width": 4}},
         ]
         for job in good:
             self.assertTrue(self.validator.is_valid({"gear": {"a": job}}), job)

@@ -402,20 +402,22 @@ class Hostile(unittest.TestCase):
 
     def test_a_stopped_run_leaves_nothing_behind(self):
         self.start()
-        for sig in (signal.SIGINT, signal.SIGTERM):
+        # At every moment of the start too: between making the file, starting the encoder and knowing of both.
+        for k, sig in enumerate([signal.SIGINT, signal.SIGTERM] * 15):
             run = subprocess.Popen(
                 [PALIO, "roll", "j.toml", "--out", "f.mp4", "--duration", "60", "--size", "640x400"],
                 cwd=self.dir,
                 stdout=subprocess.DEVNULL,
                 stderr=subprocess.DEVNULL,
             )
-            for _ in range(200):
-                time.sleep(0.05)
+            for _ in range(5000):
                 if any("part" in f for f in self.files()):
                     break
+                time.sleep(0.001)
+            time.sleep(0.0005 * k)
             run.send_signal(sig)
             self.assertNotEqual(run.wait(timeout=30), 0)
-            time.sleep(0.3)
+            time.sleep(0.05)
             self.assertEqual(self.files(), ["j.toml"])
 
     def test_a_full_disk_keeps_the_old_film(self):

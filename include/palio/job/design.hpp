@@ -11,6 +11,7 @@
 
 #include "palio/body/solid.hpp"
 #include "palio/gear/teeth.hpp"
+#include "palio/job/kind.hpp"
 #include "palio/job/process.hpp"
 #include "palio/pair/bevel.hpp"
 #include "palio/pair/crossed.hpp"
@@ -67,7 +68,7 @@ body::Body body(const FramePlan& plan);
 /// A gear of the design, placed. Gears whose axes are parallel stand in one group, with a plane and heights of its own.
 struct Gear {
   std::string name;
-  std::string kind;  ///< "spur", "helical", "double_helical", "internal", "rack", "bevel", "cycloidal", "lantern"
+  Kind kind;
   gear::Teeth teeth;
   double pressure_angle_deg;        ///< echoed as given, of the system it was given in
   double helix_angle_deg;           ///< echoed as given, without sign

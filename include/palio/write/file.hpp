@@ -1,6 +1,7 @@
 // Files are written whole or not at all: aside first, then renamed.
 #pragma once
 
+#include <csignal>
 #include <cstdint>
 #include <optional>
 #include <string>
@@ -25,6 +26,19 @@ void write_file(const std::string& path, std::string_view bytes);
 /// The whole of a file, up to `most` bytes.
 /// \throws FileError also where it is larger, or no end of it comes (a device)
 std::string read_file(const std::string& path, std::size_t most = std::size_t{1} << 31);
+
+/// While it lives, signals that end the run wait: what is begun meanwhile is on a handler's list before they come.
+class HeldSignals {
+ public:
+  HeldSignals() noexcept;
+  HeldSignals(const HeldSignals&) = delete;
+  HeldSignals& operator=(const HeldSignals&) = delete;
+  ~HeldSignals();
+  const sigset_t& before() const noexcept { return before_; }  ///< the mask that a child should have
+
+ private:
+  sigset_t before_;
+};
 
 /// Makes an empty file beside `path` that stands for it while it is written, under a name that no other run has;
 /// `finish` gives it that name, `discard` removes it. \throws FileError

@@ -1,5 +1,5 @@
 // Reported values: what each is called, and how it becomes text or JSON.
-#include "values.hpp"
+#include "quantities.hpp"
 
 #include <algorithm>
 #include <cmath>

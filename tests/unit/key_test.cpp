@@ -1,0 +1,179 @@
+// The table of keys is what the reader goes by: kinds, what gives way, what holds when a key is left out.
+#include <algorithm>
+#include <map>
+#include <string>
+
+#include <fmt/format.h>
+#include <catch2/catch.hpp>
+#include <nlohmann/json.hpp>
+
+#include "job/keys.hpp"
+#include "job/settings.hpp"
+#include "palio/job/design.hpp"
+#include "palio/job/report.hpp"
+
+using namespace palio::job;
+using Json = nlohmann::json;
+
+namespace {
+
+/// What a sound gear of each kind needs beside teeth and module.
+const std::map<Kind, std::string>& needs() {
+  static const std::map<Kind, std::string> all{{Kind::spur, ""},
+                                               {Kind::helical, "hand='right'\nhelix_angle=15\n"},
+                                               {Kind::double_helical, "apex='clockwise'\nhelix_angle=25\n"},
+                                               {Kind::internal, ""},
+                                               {Kind::rack, ""},
+                                               {Kind::bevel, "pitch_cone_angle=40\n"},
+                                               {Kind::cycloidal, "rolling_radius=9\n"},
+                                               {Kind::lantern, "pin_diameter=3\n"}};
+  return all;
+}
+
+std::string gear(Kind kind, const std::string& more, const std::string& name = "a") {
+  return fmt::format("[gear.{}]\nkind='{}'\nteeth=30\nmodule=2\n{}{}", name, palio::job::name(kind), needs().at(kind),
+                     more);
+}
+
+/// The values of a gear, or the mistakes of the job.
+Json told_of(const std::string& text, const std::string& name = "a") {
+  try {
+    return Json::parse(report_json(resolve(text, "k"), false))["gears"][name];
+  } catch (const JobError& e) {
+    return e.what();
+  }
+}
+
+/// Any value that the key takes.
+std::string sample(const Key& key) {
+  switch (key.type) {
+    case Type::text: return "'x'";
+    case Type::flag: return "true";
+    case Type::choice: return "'" + words_of(key.choices).front() + "'";
+    case Type::angles: return "[0]";
+    default: return fmt::format("{}", std::max(key.least.value_or(0) + (key.above_least ? 1 : 0), 1.0));
+  }
+}
+
+}  // namespace
+
+TEST_CASE("a key is refused by the kinds that it means nothing for, and by no other") {
+  int refused = 0, taken = 0;
+  for (const Key& key : keys()) {
+    if (key.section != Section::gear || key.readiness == Readiness::later || key.path == "like") continue;
+    for (const auto& [kind, need] : needs()) {
+      if (need.find(key.path) != std::string::npos || key.path == "teeth" || key.path == "module" || key.path == "kind")
+        continue;
+      CAPTURE(key.path, name(kind));
+      std::string message;
+      try {
+        resolve(gear(kind, fmt::format("{} = {}\n", key.path, sample(key))), "k");
+      } catch (const JobError& e) {
+        message = e.what();
+      }
+      const bool told = message.find(fmt::format("has no meaning for kind = \"{}\"", name(kind))) != std::string::npos;
+      CHECK(told != key.kinds.has(kind));
+      ++(told ? refused : taken);
+    }
+  }
+  CHECK(refused > 150);
+  CHECK(taken > 150);
+}
+
+TEST_CASE("what is shared by all leaves no trace in a gear that it means nothing for") {
+  for (const Key& key : keys()) {
+    if (key.section != Section::gear || key.is_own || key.readiness == Readiness::later) continue;
+    for (const auto& [kind, need] : needs()) {
+      if (key.kinds.has(kind)) continue;
+      CAPTURE(key.path, name(kind));
+      CHECK(told_of(fmt::format("[shared]\n{} = {}\n", key.path, sample(key)) + gear(kind, "")) ==
+            told_of(gear(kind, "")));
+    }
+  }
+}
+
+TEST_CASE("what holds when a key is left out is what the table says") {
+  int written = 0;
+  for (const Key& key : keys()) {
+    if (key.section != Section::gear || (!key.absent.number && !key.absent.rule)) continue;
+    // A table that is begun asks for the rest of it.
+    const auto dot = key.path.find('.');
+    const std::string group(key.path.substr(0, dot == std::string_view::npos ? 0 : dot + 1));
+    const bool asks = !group.empty() && std::any_of(keys().begin(), keys().end(), [&](const Key& k) {
+      return k.section == key.section && k.path.substr(0, group.size()) == group && k.absent.words == "asked for";
+    });
+    if (asks) continue;
+    for (const auto& [kind, need] : needs()) {
+      if (!key.kinds.has(kind) || need.find(key.path) != std::string::npos) continue;
+      Settings settings{Section::gear, "a", {}, {}};
+      settings.values["kind"].text = std::string(name(kind));
+      settings.values["module"].number = 2;
+      const std::string line = fmt::format("{} = {}\n", key.path, settings.number(std::string(key.path)));
+      CAPTURE(line, name(kind));
+      const Json plain = told_of(gear(kind, ""));
+      REQUIRE(plain.is_object());
+      CHECK(told_of(gear(kind, line)) == plain);
+      ++written;
+    }
+  }
+  CHECK(written > 50);
+}
+
+TEST_CASE("what a gear says pushes out what it takes over and cannot stand beside it") {
+  const std::map<std::string, std::string> lines{
+      {"module", "module=2\n"},
+      {"diametral_pitch", "diametral_pitch=12.5\n"},
+      {"addendum", "addendum=0.9\n"},
+      {"tip_diameter", "tip_diameter=63.5\n"},
+      {"dedendum", "dedendum=1.2\n"},
+      {"root_diameter", "root_diameter=55.5\n"},
+      {"root", "root='generated'\n"},
+      {"root.fillet_radius", "root.fillet_radius=0.5\n"},
+      {"bore.diameter", "bore.diameter=20\n"},
+      {"bore.grip", "bore={diameter=20,grip='slide'}\n"},
+      {"bore.allowance", "bore={diameter=20,allowance=0.1}\n"},
+      {"keyway", "bore.diameter=20\nkeyway='standard'\n"},
+      {"keyway.width", "bore.diameter=20\nkeyway={width=5,height=22}\n"},
+      {"flat.height", "bore.diameter=20\nflat.height=18\n"},
+      {"hex.across_flats", "hex.across_flats=18\n"},
+      {"helix_angle", "helix_angle=20\nhand='left'\n"},
+      {"lead", "lead=900\nhand='left'\n"},
+      {"tip_chamfer", "tip_chamfer=0.1\n"},
+      {"tip_round", "tip_round=0.15\n"},
+      {"outer_diameter", "outer_diameter=80\n"},
+      {"rim_thickness", "rim_thickness=4\n"},
+      {"hubs.diameter", "hubs=[{diameter=30,length=3}]\n"},
+      {"holes.diameter", "holes=[{count=4,diameter=4,circle_diameter=40}]\n"},
+      {"web.wall", "web={thickness=3,inner_diameter=20,wall=3}\n"},
+      {"web.outer_diameter", "web={thickness=3,inner_diameter=20,outer_diameter=48}\n"}};
+  int pushed = 0;
+  for (const Key& key : keys()) {
+    for (const std::string& out : words_of(key.pushes_out)) {
+      const auto says = [&](const std::string& path) {
+        auto it = lines.find(path);
+        if (it == lines.end()) it = lines.lower_bound(path.substr(0, path.find('.') + 1));
+        REQUIRE(it != lines.end());
+        return it->second;
+      };
+      const std::string mine = says(std::string(key.path)), theirs = says(out);
+      const auto kind = std::find_if(needs().begin(), needs().end(), [&](const auto& k) {
+        const Key* other = find_key(Section::gear, out.back() == '.' ? std::string(out, 0, out.size() - 1) : out);
+        return key.kinds.has(k.first) && (!other || other->kinds.has(k.first)) &&
+               (key.path != "helix_angle" || k.first == Kind::helical);
+      });
+      REQUIRE(kind != needs().end());
+      CAPTURE(key.path, out, name(kind->first), mine, theirs);
+      const std::string head = fmt::format("kind='{}'\nteeth=30\n", name(kind->first));
+      const std::string module = mine.find("diametral") == 0 ? "" : mine.find("module") == 0 ? "" : "module=2\n";
+      const std::string alone = "[gear.b]\n" + head + module + mine;
+      const std::string heir = "[gear.a]\n" + head + (theirs.find("diametral") == 0 ? "" : module) + theirs +
+                               "[gear.b]\nlike='a'\n" + (module.empty() ? "" : module) + mine;
+      const Json wanted = told_of(alone, "b");
+      REQUIRE(wanted.is_object());
+      // A bore that both have stays where only what stands in it gives way.
+      CHECK(told_of(heir, "b") == wanted);
+      ++pushed;
+    }
+  }
+  CHECK(pushed > 25);
+}
