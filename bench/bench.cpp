@@ -13,8 +13,9 @@
 #include "kernel_cut.hpp"
 #include "palio/body/features.hpp"
 #include "palio/body/mesh.hpp"
-#include "palio/job/design.hpp"
-#include "palio/job/report.hpp"
+#include "palio/design/design.hpp"
+#include "palio/readings/findings.hpp"
+#include "palio/readings/reading.hpp"
 #include "palio/write/formats.hpp"
 #include "palio/write/step.hpp"
 
@@ -193,6 +194,37 @@ void growth(const std::string& what, std::array<int, 4> sizes, Work work) {
   std::fflush(stdout);
 }
 
+/// What each stage of a job costs, and a number changed in it, for each starter with one mechanism.
+void stages() {
+  fmt::print(
+      "\n| job | text → values | a number changed | values → Design | one reading | all findings | without text, of "
+      "the whole |\n|---|---|---|---|---|---|---|\n");
+  for (const auto& [kind, path, number] : {std::tuple{"spur", "gear.motor_pinion.profile_shift", 0.2},
+                                           {"helical", "gear.quiet_pinion.profile_shift", 0.2},
+                                           {"internal", "gear.crank_pinion.profile_shift", 0.35},
+                                           {"rack", "gear.push_pinion.profile_shift", 0.3},
+                                           {"crossed", "gear.counter_driver.profile_shift", 0.2},
+                                           {"bevel", "gear.corner_pinion.addendum", 0.95},
+                                           {"cycloidal", "gear.shade_pinion.addendum", 0.95},
+                                           {"clock", "gear.season_wheel.teeth", 61.0},
+                                           {"lantern", "gear.lantern_wheel.addendum", 1.2},
+                                           {"reducer", "reducer.motor_reducer.eccentricity", 1.1}}) {
+    const std::string text = job::starter(kind, job::Units::mm);
+    const job::Values values = job::Values::read(text, "bench");
+    const job::Design design = job::resolve(values);
+    const std::string reading = design.pairs.empty() ? "reducer." + design.reducers[0].name + ".ratio"
+                                                     : "pair." + design.pairs[0].name + ".circumferential_backlash";
+    const double read = best(20, [&] { (void)job::Values::read(text, "bench"); }),
+                 with = best(20, [&] { (void)values.with(path, number); }),
+                 build = best(20, [&] { job::resolve(values); }),
+                 one = best(20, [&] { job::reading_number(design, reading); }),
+                 found = best(3, [&] { job::findings(design); }),
+                 whole = best(20, [&] { job::resolve(text, "bench", {fmt::format("{}={}", path, number)}); });
+    fmt::print("| {} | {:.3g} ms | {:.3g} ms | {:.3g} ms | {:.3g} ms | {:.3g} ms | {:.2f} |\n", kind, read, with, build,
+               one, found, (with + build) / whole);
+  }
+}
+
 void costs() {
   fmt::print("\n| cost against size | | | | | each time twice the size, times |\n|---|---|---|---|---|---|\n");
   const auto rack = [](int teeth) {
@@ -274,5 +306,6 @@ int main() {
       fmt::format("{:.2f} MB", static_cast<double>(std::filesystem::file_size(path)) / 1e6));
   std::filesystem::remove(path);
   tool_start();
+  stages();
   costs();
 }

@@ -14,7 +14,7 @@
 #include <nlohmann/json.hpp>
 
 #include "palio/error.hpp"
-#include "palio/job/report.hpp"
+#include "palio/readings/report.hpp"
 #include "palio/version.hpp"
 #include "palio/write/embed.hpp"
 
@@ -223,14 +223,17 @@ std::string process_note(const job::Process& p) {
 }
 
 write::Stamp stamp(const job::Design& design, const std::string& part) {
-  return {design.title, part,
-          kVersion,     design.units == job::Units::inch,
-          design.text,  design.as == job::As::drawn ? process_note(design.process) : ""};
+  return {design.title,
+          part,
+          kVersion,
+          design.units == job::Units::inch,
+          design.values.text(),
+          design.as == job::As::drawn ? process_note(design.process) : ""};
 }
 
 void write_with_job(const std::string& path, const std::string& bytes, const job::Design& design) {
   const std::string format = std::filesystem::path(path).extension().string();
-  save(path, write::with_job(bytes, format.empty() ? "" : std::string_view(format).substr(1), design.text));
+  save(path, write::with_job(bytes, format.empty() ? "" : std::string_view(format).substr(1), design.values.text()));
 }
 
 void* module_entry(const std::string& module, const char* entry, const std::string& option,

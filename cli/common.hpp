@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-#include "palio/job/design.hpp"
+#include "palio/design/design.hpp"
 #include "palio/write/file.hpp"
 #include "palio/write/step.hpp"
 

@@ -4,8 +4,8 @@
 #include <fmt/format.h>
 
 #include "common.hpp"
-#include "palio/job/report.hpp"
-#include "palio/job/vary.hpp"
+#include "palio/readings/report.hpp"
+#include "palio/readings/vary.hpp"
 #include "palio/version.hpp"
 #include "palio/view/chart.hpp"
 #include "palio/view/page.hpp"
@@ -41,7 +41,7 @@ void add_demo(CLI::App& root, int& status) {
     request.keys = {job::parse_vary_key("gear.motor_pinion.profile_shift=-0.5:0.9:29")};
     request.holds = {"gear.motor_pinion.profile_shift+gear.drum_wheel.profile_shift"};
     progress("varying a profile shift …");
-    const job::Varied varied = job::vary(text, "vent.toml", {}, request, true);
+    const job::Varied varied = job::vary(design.values, request, true);
     write_with_job(within(t.folder, "vary.html"), view::vary_page(design, varied), design);
     save(within(t.folder, "vary.csv"), job::vary_csv(varied));
     write_with_job(within(t.folder, "tool.html"), view::tool_page(design, design.gear("crank_ring")), design);

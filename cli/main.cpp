@@ -6,6 +6,7 @@
 
 #include "common.hpp"
 #include "palio/error.hpp"
+#include "palio/values/spelling.hpp"
 #include "palio/version.hpp"
 #include "palio/write/file.hpp"
 

@@ -1,11 +1,11 @@
-#include "palio/job/report.hpp"
+#include "palio/readings/report.hpp"
 
 #include <memory>
 
 #include <fmt/format.h>
 
 #include "common.hpp"
-#include "palio/job/reading.hpp"
+#include "palio/readings/reading.hpp"
 
 namespace palio::cli {
 namespace {

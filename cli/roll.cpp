@@ -7,7 +7,7 @@
 
 #include "common.hpp"
 #include "film.hpp"
-#include "palio/job/report.hpp"
+#include "palio/readings/report.hpp"
 #include "palio/view/page.hpp"
 #include "written.hpp"
 

@@ -3,7 +3,7 @@
 #include <fmt/format.h>
 
 #include "common.hpp"
-#include "palio/job/vary.hpp"
+#include "palio/readings/vary.hpp"
 #include "palio/view/chart.hpp"
 
 namespace palio::cli {
@@ -36,8 +36,7 @@ void add_vary(CLI::App& root, int&) {
       "Example:\n  palio start spur --out vent.toml && palio vary vent.toml gear.motor_pinion.profile_shift=-0.4:0.8 "
       "--hold gear.motor_pinion.profile_shift+gear.drum_wheel.profile_shift --out shift.html");
   verb->callback([options] {
-    const auto [text, source] = job_text(options->job);
-    const job::Design design = job::resolve(text, source, options->job.overrides);
+    const job::Design design = load(options->job);
     job::VaryRequest request;
     for (const std::string& k : options->keys)
       request.keys.push_back(job::parse_vary_key(k));
@@ -48,8 +47,7 @@ void add_vary(CLI::App& root, int&) {
     if (!one && t.extension == "html")
       throw Misuse("--out with a page: a page has one slider; vary one key, or ask for a map (.png)");
     progress("resolving the job at every step …");
-    const job::Varied varied =
-        job::vary(text, source, options->job.overrides, request, one && (folder || t.extension == "html"));
+    const job::Varied varied = job::vary(design.values, request, one && (folder || t.extension == "html"));
     progress("");
     const auto save = [&](const std::string& extension, const auto& make) {
       if (folder || t.extension == extension) write_with_job(t.path("vary." + extension), make(), design);

@@ -6,7 +6,7 @@
 
 #include "bevel_shape.hpp"
 #include "canvas.hpp"
-#include "palio/job/report.hpp"
+#include "palio/readings/report.hpp"
 
 namespace palio::view {
 

@@ -8,7 +8,7 @@
 
 #include "canvas.hpp"
 #include "line_of_action.hpp"
-#include "palio/job/report.hpp"
+#include "palio/readings/report.hpp"
 #include "scene.hpp"
 
 namespace palio::view {

@@ -6,7 +6,7 @@
 #include <array>
 #include <vector>
 
-#include "palio/job/design.hpp"
+#include "palio/design/design.hpp"
 
 namespace palio::view {
 

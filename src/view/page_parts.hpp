@@ -7,8 +7,8 @@
 
 #include <nlohmann/json.hpp>
 
-#include "palio/job/design.hpp"
-#include "palio/job/report.hpp"
+#include "palio/design/design.hpp"
+#include "palio/readings/report.hpp"
 
 namespace palio::view {
 

@@ -5,7 +5,7 @@
 #include <fmt/format.h>
 
 #include "canvas.hpp"
-#include "palio/job/report.hpp"
+#include "palio/readings/report.hpp"
 #include "palio/view/draw.hpp"
 #include "palio/view/frames.hpp"
 #include "scene.hpp"

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "canvas.hpp"
-#include "palio/job/design.hpp"
+#include "palio/design/design.hpp"
 
 namespace palio::view {
 

@@ -12,7 +12,7 @@
 #include "palio/angle.hpp"
 #include "palio/body/clear.hpp"
 #include "palio/error.hpp"
-#include "palio/job/report.hpp"
+#include "palio/readings/report.hpp"
 #include "palio/version.hpp"
 
 namespace palio::view {

@@ -4,7 +4,7 @@
 
 #include "page_parts.hpp"
 #include "palio/curve/flatten.hpp"
-#include "palio/job/report.hpp"
+#include "palio/readings/report.hpp"
 #include "palio/version.hpp"
 #include "palio/view/chart.hpp"
 #include "tool_shape.hpp"

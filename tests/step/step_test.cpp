@@ -18,7 +18,7 @@
 #include <map>
 #include <sstream>
 
-#include "palio/job/design.hpp"
+#include "palio/design/design.hpp"
 #include "palio/math/roots.hpp"
 #include "palio/write/file.hpp"
 #include "random_gear.hpp"

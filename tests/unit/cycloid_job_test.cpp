@@ -3,8 +3,8 @@
 #include <nlohmann/json.hpp>
 
 #include "palio/body/mesh.hpp"
-#include "palio/job/design.hpp"
-#include "palio/job/report.hpp"
+#include "palio/design/design.hpp"
+#include "palio/readings/report.hpp"
 #include "palio/reducer/load.hpp"
 
 using namespace palio;

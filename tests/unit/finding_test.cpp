@@ -3,10 +3,10 @@
 #include <map>
 #include <set>
 
-#include "job/keys.hpp"
 #include "palio/error.hpp"
-#include "palio/job/report.hpp"
 #include "palio/math/roots.hpp"
+#include "palio/readings/report.hpp"
+#include "palio/values/keys.hpp"
 #include "random_job.hpp"
 
 using namespace palio;

@@ -8,7 +8,7 @@
 
 #include "palio/body/mesh.hpp"
 #include "palio/error.hpp"
-#include "palio/job/report.hpp"
+#include "palio/readings/report.hpp"
 #include "palio/view/placement.hpp"
 #include "random_job.hpp"
 

@@ -1,8 +1,11 @@
 #include <catch2/catch.hpp>
 
-#include "job/keys.hpp"
+#include "palio/design/design.hpp"
 #include "palio/error.hpp"
-#include "palio/job/design.hpp"
+#include "palio/readings/explain.hpp"
+#include "palio/readings/findings.hpp"
+#include "palio/values/keys.hpp"
+#include "palio/values/spelling.hpp"
 
 using namespace palio;
 using namespace palio::job;

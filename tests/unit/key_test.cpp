@@ -7,10 +7,10 @@
 #include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
 
-#include "job/keys.hpp"
-#include "job/settings.hpp"
-#include "palio/job/design.hpp"
-#include "palio/job/report.hpp"
+#include "palio/design/design.hpp"
+#include "palio/readings/report.hpp"
+#include "palio/values/keys.hpp"
+#include "palio/values/settings.hpp"
 
 using namespace palio::job;
 using Json = nlohmann::json;

@@ -4,8 +4,8 @@
 #include <map>
 
 #include "palio/error.hpp"
-#include "palio/job/report.hpp"
-#include "palio/job/vary.hpp"
+#include "palio/readings/report.hpp"
+#include "palio/readings/vary.hpp"
 #include "random_job.hpp"
 
 using namespace palio;
@@ -112,7 +112,7 @@ TEST_CASE("a limit of any random job is where the job changes its mind, and the 
       request.keys = {key};
       Varied v;
       try {
-        v = vary(job, "v", {}, request);
+        v = vary(Values::read(job, "v"), request);
       } catch (const InvalidParameter&) {
         continue;  // a key that this kind has not, or no row that can be made
       }
@@ -191,7 +191,7 @@ TEST_CASE(
       Varied coarse;
       try {
         resolve(job, "v");
-        coarse = vary(job, "v", {}, request);
+        coarse = vary(Values::read(job, "v"), request);
       } catch (const JobError&) {
         continue;
       } catch (const InvalidParameter&) {

@@ -2,8 +2,9 @@
 // else.
 #include <catch2/catch.hpp>
 
-#include "job/value.hpp"
 #include "palio/angle.hpp"
+#include "palio/design/design.hpp"
+#include "values/value.hpp"
 
 using namespace palio;
 using namespace palio::job;

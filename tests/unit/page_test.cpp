@@ -6,7 +6,7 @@
 
 #include "page_data.hpp"
 #include "palio/error.hpp"
-#include "palio/job/vary.hpp"
+#include "palio/readings/vary.hpp"
 #include "palio/view/chart.hpp"
 #include "palio/view/page.hpp"
 #include "polygons.hpp"
@@ -157,7 +157,7 @@ TEST_CASE(
     const std::string job = job::starter(kind, job::Units::mm);
     job::VaryRequest request;
     request.keys = {job::parse_vary_key(key)};
-    const job::Varied v = job::vary(job, "v", {}, request, true);
+    const job::Varied v = job::vary(job::Values::read(job, "v"), request, true);
     const Json data = data_of(view::vary_page(job::resolve(job, "v"), v));
     CAPTURE(kind);
     int turned_steps = 0;

@@ -3,8 +3,8 @@
 #include <nlohmann/json.hpp>
 
 #include "palio/body/mesh.hpp"
-#include "palio/job/report.hpp"
 #include "palio/math/roots.hpp"
+#include "palio/readings/report.hpp"
 
 using namespace palio;
 using namespace palio::job;
@@ -207,10 +207,10 @@ TEST_CASE("a job rewritten in the other units is the same design, and back again
   CHECK(in_units(text, "v", Units::mm) == text);
   // Overrides are put into the text that files carry.
   const Design g = resolve(text, "v", {"gear.b.teeth=44", "pair.p.backlash=0.1"});
-  const Design again = resolve(g.text, "v");
+  const Design again = resolve(g.values.text(), "v");
   CHECK(again.gears[1].teeth.spec().teeth == 44);
   CHECK(report_json(again) == report_json(g));
-  CHECK(resolve(text, "v").text == text);
+  CHECK(resolve(text, "v").values.text() == text);
 }
 
 TEST_CASE("a plate's outline moves with its walls alone, its holes by their allowance too") {

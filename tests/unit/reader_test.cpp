@@ -6,8 +6,8 @@
 
 #include <fmt/format.h>
 
+#include "palio/design/design.hpp"
 #include "palio/error.hpp"
-#include "palio/job/design.hpp"
 #include "palio/write/embed.hpp"
 #include "palio/write/file.hpp"
 #include "palio/write/read_back.hpp"

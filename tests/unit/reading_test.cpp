@@ -1,13 +1,13 @@
 // Readings: asked for one by one they are the report's, of every kind; and remedies do what they say.
-#include "palio/job/reading.hpp"
+#include "palio/readings/reading.hpp"
 
 #include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
 #include <set>
 
 #include "palio/error.hpp"
-#include "palio/job/remedy.hpp"
-#include "palio/job/report.hpp"
+#include "palio/readings/remedy.hpp"
+#include "palio/readings/report.hpp"
 #include "random_job.hpp"
 
 using namespace palio;

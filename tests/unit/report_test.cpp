@@ -1,4 +1,4 @@
-#include "palio/job/report.hpp"
+#include "palio/readings/report.hpp"
 
 #include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>

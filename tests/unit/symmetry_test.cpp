@@ -7,7 +7,7 @@
 #include <toml++/toml.h>
 #include <nlohmann/json.hpp>
 
-#include "palio/job/report.hpp"
+#include "palio/readings/report.hpp"
 #include "random_job.hpp"
 
 using namespace palio;

@@ -3,7 +3,7 @@
 #include <nlohmann/json.hpp>
 
 #include "palio/error.hpp"
-#include "palio/job/report.hpp"
+#include "palio/readings/report.hpp"
 #include "random_job.hpp"
 
 using namespace palio;

@@ -1,9 +1,9 @@
-#include "palio/job/vary.hpp"
+#include "palio/readings/vary.hpp"
 
 #include <catch2/catch.hpp>
 
 #include "palio/error.hpp"
-#include "palio/job/report.hpp"
+#include "palio/readings/report.hpp"
 #include "palio/view/chart.hpp"
 
 using namespace palio;
@@ -13,7 +13,7 @@ using Catch::Matchers::WithinAbs;
 namespace {
 
 job::Varied vary(const std::string& kind, const job::VaryRequest& request, bool keep = false) {
-  return job::vary(job::starter(kind, job::Units::mm), "vent.toml", {}, request, keep);
+  return job::vary(job::Values::read(job::starter(kind, job::Units::mm), "vent.toml"), request, keep);
 }
 
 }  // namespace

@@ -5,8 +5,8 @@
 #include <nlohmann/json.hpp>
 
 #include "palio/error.hpp"
-#include "palio/job/report.hpp"
-#include "palio/job/vary.hpp"
+#include "palio/readings/report.hpp"
+#include "palio/readings/vary.hpp"
 #include "palio/roll/polygon.hpp"
 #include "random_bevel.hpp"
 #include "random_job.hpp"
@@ -310,9 +310,9 @@ TEST_CASE("limits of whole numbers are found whole number by whole number, betwe
   VaryRequest request;
   request.keys = {parse_vary_key("gear.g.teeth=10:40:4")};
   const std::string job = "[gear.g]\nkind='spur'\nteeth=20\nmodule=1\n";
-  const Varied coarse = vary(job, "v", {}, request);
+  const Varied coarse = vary(Values::read(job, "v"), request);
   request.keys = {parse_vary_key("gear.g.teeth=10:40")};
-  const Varied fine = vary(job, "v", {}, request);
+  const Varied fine = vary(Values::read(job, "v"), request);
   const auto of = [](const Varied& v, const std::string& what) {
     std::vector<double> at;
     for (const VaryLimit& l : v.limits) {
@@ -334,21 +334,21 @@ TEST_CASE("a varied key that changes nothing is said, and one that does is not")
   // Both gears have as many teeth: however the thinning is shared, its sum is what one pair's play needs. The teeth
   // differ, though.
   request.keys = {parse_vary_key("pair.p.backlash_share=0.2:0.8:3")};
-  CHECK(vary(job, "v", {}, request).without_effect.empty());
+  CHECK(vary(Values::read(job, "v"), request).without_effect.empty());
   // Of a plain fillet the tool's corner makes nothing.
   const std::string plain =
       "[gear.g]\nkind='cycloidal'\nform='clock'\nteeth=30\nmate_teeth=8\nrole='wheel'\nmodule=1\n";
   request.keys = {parse_vary_key("gear.g.teeth=30:31")};
-  CHECK(vary(plain, "v", {}, request).without_effect.empty());
+  CHECK(vary(Values::read(plain, "v"), request).without_effect.empty());
   request.keys = {parse_vary_key("pair.p.start_angle=0:360:2")};
   const Varied turned =
-      vary(job, "v", {}, request);  // a whole turn: where everything stands is the same but for its angle
+      vary(Values::read(job, "v"), request);  // a whole turn: where everything stands is the same but for its angle
   CHECK(turned.without_effect.empty());
   request.keys = {parse_vary_key("gear.g.cutter.teeth=20:22")};
-  CHECK_FALSE(vary(job, "v", {}, request).rows[0].impossible.empty());  // no key of a spur gear: told as such
+  CHECK_FALSE(vary(Values::read(job, "v"), request).rows[0].impossible.empty());  // no key of a spur gear: told as such
   const std::string rack = starter("rack", Units::mm);
   request.keys = {parse_vary_key("pair.push.axial_offset=0:0.00001:2")};
-  CHECK(vary(rack, "v", {}, request).without_effect.empty());
+  CHECK(vary(Values::read(rack, "v"), request).without_effect.empty());
 }
 
 TEST_CASE(

@@ -3,7 +3,7 @@
 
 #include <string>
 
-#include "palio/job/vary.hpp"
+#include "palio/readings/vary.hpp"
 #include "palio/view/draw.hpp"
 
 namespace palio::view {

@@ -3,7 +3,7 @@
 
 #include <string>
 
-#include "palio/job/design.hpp"
+#include "palio/design/design.hpp"
 
 namespace palio::view {
 

@@ -3,7 +3,7 @@
 
 #include <string>
 
-#include "palio/job/report.hpp"
+#include "palio/readings/report.hpp"
 
 namespace palio::view {
 

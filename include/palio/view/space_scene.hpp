@@ -8,7 +8,7 @@
 #include <string>
 #include <vector>
 
-#include "palio/job/report.hpp"
+#include "palio/readings/report.hpp"
 #include "palio/view/frames.hpp"
 #include "palio/view/placement.hpp"
 

@@ -1,0 +1,249 @@
+// A job, resolved: immutable gears and pairs with every default filled in and every play worked out. Consumers take
+// a Design; none reads the job's text again.
+#pragma once
+
+#include <array>
+#include <optional>
+#include <stdexcept>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "palio/body/solid.hpp"
+#include "palio/design/process.hpp"
+#include "palio/gear/teeth.hpp"
+#include "palio/pair/bevel.hpp"
+#include "palio/pair/crossed.hpp"
+#include "palio/pair/cycloidal.hpp"
+#include "palio/pair/parallel.hpp"
+#include "palio/reducer/parts.hpp"
+#include "palio/reducer/play.hpp"
+#include "palio/roll/roll.hpp"
+#include "palio/roll/space.hpp"
+#include "palio/values/kind.hpp"
+#include "palio/values/mistake.hpp"
+#include "palio/values/units.hpp"
+#include "palio/values/values.hpp"
+
+namespace palio::job {
+
+/// What a part is made of.
+struct Material {
+  std::string name;
+  double density = 0;              ///< kg/m³
+  std::string colour = "#9a9a9e";  ///< of pictures
+  double shine = 0;                ///< 0 dull … 1 bright
+};
+
+/// The common ones; a job extends them by [material.NAME].
+const std::vector<Material>& materials();
+
+/// A plate before it became a body. Lengths in mm, places in the plate's own frame.
+struct FramePlan {
+  double thickness = 0, margin = 0, post_diameter = 0;
+  struct Axis {
+    Vec2 at;
+    double bore;         ///< diameter; 0: none
+    double post_height;  ///< above the plate; 0: none
+    double wider = 0;    ///< drawn or made: the bore by so much, on diameter; the outline keeps to the nominal one
+  };
+  std::vector<Axis> axes;
+  struct Hole {
+    Vec2 at;
+    double diameter;
+    double wider = 0;
+  };
+  std::vector<Hole> holes;
+  double walls = 0;                    ///< drawn or made: outline and posts moved out by so much
+  double inset = 0, inset_height = 0;  ///< the lowest layer is drawn in by so much up to this height
+};
+
+/// The body of a plate: the hull of discs about all bores, posts and holes with the margin around them.
+/// \throws InvalidParameter "bore", "holes", "post_diameter": what runs into what
+body::Body body(const FramePlan& plan);
+
+/// A gear of the design, placed. Gears whose axes are parallel stand in one group, with a plane and heights of its own.
+struct Gear {
+  std::string name;
+  Kind kind;
+  gear::Teeth teeth;
+  double pressure_angle_deg;        ///< echoed as given, of the system it was given in
+  double helix_angle_deg;           ///< echoed as given, without sign
+  bool transverse_system;           ///< module, angle and coefficients were given in the transverse section
+  std::optional<int> span_teeth{};  ///< as asked
+  std::optional<double> pin_diameter{};
+  Vec2 axis = Vec2::Zero();  ///< where its axis (a rack's reference line) stands in the group's plane, as mounted [mm]
+  double height = 0;         ///< of its mid-face along the group's axis [mm]
+  double phase = 0;          ///< at the start: turned so [rad]; a rack: moved so along its own −x [mm]
+  double facing = 0;         ///< a rack: how far its frame is turned [rad]
+  std::size_t group = 0;
+  std::optional<double>
+      speed_ratio{};  ///< turns (rack: mm per radian) per turn of the first driver it hangs on, signed
+
+  body::Features features{};                 ///< what stands around the teeth
+  double bore_given = 0, bore_play = 0;      ///< the bore is as wide as the two together [mm]
+  std::string grip{};                        ///< "press", "slide", "free" or empty
+  std::optional<gear::Teeth> first_layer{};  ///< drawn: the teeth as the lowest layers have them
+  std::optional<Material> material{};
+  std::string part_name{}, part_number{};
+  double radial = 1, axial = 1;  ///< drawn: the body is this much larger than the teeth say
+};
+
+/// A plate on the axes of pairs; its own frame has the first of its axes at the origin and its lower face at z = 0.
+struct Frame {
+  std::string name;
+  std::size_t group = 0;
+  Vec3 at = Vec3::Zero();          ///< where its own origin stands in the group's frame [mm]
+  std::vector<std::size_t> gears;  ///< those on its axes, places in Design::gears
+  FramePlan plan;                  ///< what it was made from, nominal or changed as the design is
+  double radial = 1, axial = 1;    ///< drawn: larger by so much
+  std::optional<Material> material;
+  std::string part_name, part_number;
+};
+
+/// Where the axes of a group of gears stand in space: z along them.
+struct Group {
+  Vec3 origin = Vec3::Zero();
+  Eigen::Matrix3d axes = Eigen::Matrix3d::Identity();  ///< columns: the group's x, y, z
+};
+
+/// How far the axes of a bevel pair are built from where they should be.
+struct MountingError {
+  double driver = 0, driven = 0;  ///< along the own axis, away from the apex [mm]
+  double shaft_angle = 0;         ///< more than the shaft angle [rad]
+  double offset = 0;  ///< by which the driven's axis misses the driver's, to the left seen from the driver's apex along
+                      ///< its mesh [mm]
+  bool any() const noexcept { return driver != 0 || driven != 0 || shaft_angle != 0 || offset != 0; }
+};
+
+/// A pair of the design. `running` (parallel axes, involute), `crossed`, `bevel` and `cycloidal` are absent when the
+/// two cannot mesh at all; the mismatches then say why.
+struct Pair {
+  std::string name;
+  std::size_t driver, driven;                                                  ///< places in Design::gears
+  double reference_center_distance, center_distance, mounted_center_distance;  ///< [mm]
+  double direction;                                                            ///< [rad]
+  double axial_offset = 0;                                                     ///< [mm]
+  double shaft_angle = 0;                                                      ///< signed [rad]
+  std::optional<double> friction;
+  std::optional<double> speed;  ///< of the driver [r/min]
+  std::optional<pair::ParallelPair> running;
+  std::optional<pair::CrossedPair> crossed;
+  std::optional<pair::BevelPair> bevel;
+  std::optional<pair::CycloidalMesh> cycloidal;
+  MountingError error{};  ///< of a bevel pair
+  std::vector<Finding> mismatches;
+  /// Of a pair that closes a loop: what the way round by the other pairs makes of it.
+  struct Loop {
+    double ratio;                          ///< turns of the driven per turn of the driver by the other pairs, signed
+    std::string driver_turn, driven_turn;  ///< exact, of the first driver's turn: "-17/43"
+    std::vector<Finding> findings;         ///< what does not close
+  };
+  std::optional<Loop> loop{};
+
+  bool meshes() const noexcept { return running || crossed || bevel || cycloidal; }
+  /// On parallel axes, in one plane: what pictures and pages of the plane show.
+  bool plane() const noexcept { return running || cycloidal; }
+  double motion_ratio() const;  ///< coordinate of the driven per coordinate of the driver; 0 where they cannot mesh
+  double circumferential_backlash() const;                ///< by the theory of its kind [mm]
+  std::array<double, 2> working_pitch_diameters() const;  ///< of a plane pair [mm]; NaN for a rack
+};
+
+/// A cycloidal speed reducer of the design.
+struct Reducer {
+  std::string name;
+  reducer::Reducer made;
+  Vec3 at = Vec3::Zero();          ///< where its axis stands, parallel to z; the lower face of its discs [mm]
+  std::optional<double> speed{};   ///< of the input [r/min]
+  std::optional<double> torque{};  ///< at the input [N m]
+  std::optional<Material> material{};
+  std::string part_name{}, part_number{};
+  double radial = 1, axial = 1;  ///< drawn: larger by so much
+};
+
+struct Design {
+  std::string title;
+  Units units = Units::mm;
+  std::vector<Gear> gears;
+  std::vector<Pair> pairs;
+  std::vector<Group> groups;
+  std::vector<Frame> frames;
+  std::vector<Reducer> reducers;
+  Process process;
+  As as = As::nominal;
+  Values values;  ///< what it was built from
+
+  const Gear& gear(const std::string& name) const;  ///< \throws std::out_of_range
+};
+
+/// The design with its teeth and bores as they are drawn in files, or as they come out of the making. Pairs keep their
+/// distances; their plays are those of the changed teeth.
+/// \throws InvalidParameter where teeth cannot be changed so ("surface_offset", "kerf", "shrinkage")
+Design as(const Design& design, As state);
+/// One pair of it alone.
+Pair as(const Design& design, const Pair& pair, As state);
+
+/// A reducer in another state: bore, holes and seats by their allowance, the edge by the growth of surfaces.
+Reducer as(const Reducer& reducer, const Process& process, As state);
+std::vector<reducer::Part> parts(const Reducer& reducer);
+/// Rolled as an assembly over a turn of the input.
+reducer::Rolled rolled(const Reducer& reducer, int positions = 360);
+
+/// The body of a part in the design's state.
+body::Solid body(const Gear& gear);
+body::Body body(const Frame& frame);
+
+/// Height of the middle of the face in the gear's own frame [mm]; of a bevel gear, of the pitch cone there.
+double mid_face(const Gear& gear);
+
+/// Which gears hang together by pairs: of each gear the first one of its mechanism, places in Design::gears.
+std::vector<std::size_t> mechanisms(const Design& design);
+
+/// A gear on its axis, ready to roll in the section at height `datum` of its group [mm].
+roll::Member member(const Gear& gear, double datum = 0);
+/// The two members of a pair: on parallel axes in the section at the driver's mid-face, on crossed ones each at its
+/// own.
+std::array<roll::Member, 2> members(const Design& design, const Pair& pair);
+
+/// The driven of a bevel pair as it is mounted, in the driver's own frame not turned: its apex and axes.
+roll::Axis bevel_axis(const Pair& pair);
+
+/// The cone distances between which both gears of a bevel pair have teeth: inner, outer [mm].
+std::array<double, 2> common_face(const Pair& pair);
+
+/// Where a contact of a rolled pair in space lies, in the driver's frame of that roll [mm]: one point; of bevel teeth
+/// that touch flank on flank without an error of mounting the ends of the line, heel and toe.
+std::vector<Vec3> contact_line(const Pair& pair, const roll::Contact& contact);
+
+/// What the play of a bevel pair becomes when one gear is moved along its axis.
+struct AxialShift {
+  double shift;  ///< away from the apex [mm]
+  double found;  ///< least circumferential play at the outer cone, from the roll of the flanks [mm]; NaN: none is left
+                 ///< anywhere
+  double by_formula;  ///< j + 2 D sin δ tan α, at the pitch point alone [mm]
+};
+/// Moved by ± a fiftieth of the module, beside the errors of mounting that the pair has.
+std::array<AxialShift, 2> axial_shifts(const Design& design, const Pair& pair, bool of_driver);
+
+/// The law a pair should follow: exact ratio, theoretical play at the mounted distance.
+roll::Law law(const Design& design, const Pair& pair, int positions = 360);
+
+/// The pair rolled as it is placed. The pair must be able to run (`running`).
+roll::Result rolled(const Design& design, const Pair& pair, int positions = 360);
+
+/// Builds the design that the values ask for.
+/// \throws JobError with every mistake found, those of reading too
+Design resolve(const Values& values);
+
+/// The same from text: as `Values::read`.
+Design resolve(std::string_view text, const std::string& source, const std::vector<std::string>& overrides = {});
+
+/// The kinds of starters there are: "spur, helical, …".
+std::string starter_kinds();
+
+/// A commented job of one kind ("spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel",
+/// "cycloidal", "clock", "lantern", "reducer", "greenhouse") in millimetres or inches, written from the key table.
+/// \throws InvalidParameter "kind"
+std::string starter(std::string_view kind, Units units);
+
+}  // namespace palio::job

@@ -1,0 +1,62 @@
+// Readings: every value that is reported, declared once with its words, its formula and the function that computes it
+// from a design. Asking for one computes one.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "palio/design/design.hpp"
+#include "palio/quantity.hpp"
+
+namespace palio::job {
+
+enum class ReadingOf { gear, pair, frame, reducer };
+
+/// What it takes: a formula, a roll (milliseconds), or several rolls in space (tenths of a second).
+enum class ReadingCost { formula, roll, rolls };
+
+/// What is said of a reading. Deeper values of it (of "span": "teeth", "length") have a line of their own.
+struct Reading {
+  ReadingOf of;
+  std::string_view key, label, symbol;
+  Quantity quantity;
+  std::string_view group;  ///< "teeth", "circles", "thickness and gauging", "body", "mesh", "play" …
+  std::string kinds;       ///< that have it, in words; empty: all
+  std::string_view meaning, formula;
+  ReadingCost cost;
+};
+
+/// All of them, in the order of the report.
+const std::vector<Reading>& readings();
+
+/// The headings that readings stand under, in their order.
+const std::vector<std::string_view>& reading_groups();
+
+/// What stands below some readings: "span.length", "unbalance.couple_g_mm2".
+struct DeeperReading {
+  std::string_view key, label, symbol;
+  Quantity quantity;
+  std::string_view meaning;
+};
+const std::vector<DeeperReading>& deeper_readings();
+
+/// One reading by its path: "gear.NAME.tip_diameter", "pair.NAME.tip_clearance.0", "gear.NAME.span.length". As JSON of
+/// its own: a number in the units of the job (angles in degrees), a text in quotes, a list, a table; "null" where there
+/// is no finite one. \throws InvalidParameter "path"  where the job has none there; says what is near
+std::string reading_json(const Design& design, const std::string& path);
+
+/// The same for people who pipe it on: a text without quotes, yes and no as true and false.
+std::string reading_text(const Design& design, const std::string& path);
+
+/// The same where it is one number; none where it is not finite, or no number.
+std::optional<double> reading_number(const Design& design, const std::string& path);
+
+/// Of a path its last named key's unit: "mm", "°", "mm³"; empty for plain numbers.
+std::string reading_unit(const std::string& path, Units units);
+
+/// The readings' reference (Markdown).
+std::string readings_page();
+
+}  // namespace palio::job

@@ -1,0 +1,123 @@
+// Every key of the job file, declared once: the reader, its messages, the starter files and docs/job-reference.md all
+// come from this table.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <string_view>
+#include <utility>
+#include <vector>
+
+#include "palio/values/kind.hpp"
+
+namespace palio::job {
+
+enum class Section { top, shared, gear, pair, process, frame, material, reducer };
+
+enum class Type {
+  whole,            // a whole number
+  plain,            // a number without a unit
+  length,           // a length in the file's units
+  millimetres,      // a length in mm, whatever the file's units
+  per_inch,         // teeth per inch, whatever the file's units
+  angle,            // degrees
+  length_or_share,  // a length, or a share of the module as "4 %"
+  share,            // "teeth", "even" or a fraction 0…1
+  text,
+  choice,              // one of `choices`
+  choices,             // a list of them
+  flag,                // true or false
+  fraction,            // 0.006, or "0.6 %"
+  angles,              // a list of angles
+  names,               // a list of texts
+  length_by_diameter,  // a length, or a table from diameters to lengths
+  table,               // holds other keys or names
+};
+
+enum class Readiness { ready, later };  // `later`: named in the project's interface, not yet made by this version
+
+struct Settings;
+
+/// What holds where a key is left out: a number, a word, a rule that works the number out from the table it is left out
+/// of, or words for what the whole job decides.
+struct Absent {
+  using Rule = double (*)(const Settings&);
+
+  std::string words;               // as the reference says it
+  std::optional<double> number{};  // in the unit of the type
+  Rule rule = nullptr;
+
+  Absent(double n);                         // NOLINT(google-explicit-constructor)
+  Absent(std::string_view w) : words(w) {}  // NOLINT(google-explicit-constructor)
+  Absent(const char* w) : words(w) {}       // NOLINT(google-explicit-constructor)
+  Absent(double n, std::string_view w) : words(w), number(n) {}
+  Absent(std::string_view w, Rule r) : words(w), rule(r) {}
+};
+
+/// What a key may hold.
+struct Bounds {
+  Type type = Type::plain;
+  std::optional<double> least{}, greatest{};  // in the unit of the type
+  bool above_least = false;                   // least itself is not allowed
+  std::string_view choices{};                 // separated by blanks
+};
+
+/// What practice also calls a key, and what its number has to be multiplied by.
+struct TradeWord {
+  std::string word;
+  double factor = 1;
+  std::string_view remark{};  // what else to know
+};
+
+struct Key : Bounds {
+  Section section;        // keys of `gear` may also stand in [shared], unless `is_own`
+  std::string_view path;  // "teeth", "bore.diameter"
+  Absent absent;
+  std::string_view meaning;  // one line
+  Kinds kinds = Kinds::all();
+  std::string_view pushes_out{};  // keys, and groups with a point at the end, that give way to it in a layer below
+  std::vector<TradeWord> others{};
+  Readiness readiness = Readiness::ready;
+  bool is_own = false;  // never inherited from [shared]
+
+  Key(Section in, std::string_view name, const Bounds& range, Absent otherwise, std::string_view what)
+      : Bounds(range), section(in), path(name), absent(std::move(otherwise)), meaning(what) {}
+  Key& of(Kinds those) { return kinds = those, *this; }
+  Key& own() { return is_own = true, *this; }
+  Key& later() { return readiness = Readiness::later, *this; }
+  Key& drops(std::string_view keys) { return pushes_out = keys, *this; }
+  /// Other words that mean the same number, separated by blanks.
+  Key& also(std::string_view words);
+  Key& also(std::string_view word, double factor, std::string_view remark);
+};
+
+/// In the order of the reference.
+const std::vector<Key>& keys();
+const Key* find_key(Section section, std::string_view path);
+/// Whether `path` begins a longer key ("bore" of "bore.diameter").
+bool is_group(Section section, std::string_view path);
+/// The known key nearest in spelling; empty when none is near.
+std::string nearest(Section section, std::string_view path);
+/// "a whole number from 3 up", in words.
+std::string allowed(const Bounds& key, std::string_view length_unit);
+/// "hubs.0.diameter" as the key table has it: "hubs.diameter".
+std::string without_numbers(const std::string& path);
+/// The words of a list with blanks between them.
+std::vector<std::string> words_of(std::string_view list);
+
+/// The key that practice calls by another word, and how; none where the word is not known to be one.
+struct OtherWord {
+  const Key* key = nullptr;
+  const TradeWord* word = nullptr;
+  explicit operator bool() const noexcept { return key != nullptr; }
+};
+OtherWord other_word(Section section, std::string_view word);
+
+/// Of the reference profiles (ISO 53 and common usage): what they set.
+struct ReferenceProfile {
+  std::string_view name;
+  double pressure_angle, addendum, dedendum, tool_tip_radius;  // degrees, modules
+};
+const std::vector<ReferenceProfile>& reference_profiles();
+
+}  // namespace palio::job

@@ -1,0 +1,360 @@
+// Process, materials, what stands around the teeth, and plates: from values to the design.
+#include <algorithm>
+#include <cmath>
+
+#include "palio/pair/parallel.hpp"
+#include "resolver.hpp"
+
+namespace palio::job {
+
+const std::vector<Material>& materials() {
+  // Densities in kg/m³ as commonly tabulated for the solid material; a print with hollow infill weighs less.
+  static const std::vector<Material> all{
+      {"pla", 1240, "#c9c4b8", 0.15},      {"petg", 1270, "#b9c4c4", 0.25},     {"abs", 1050, "#c6c0b0", 0.15},
+      {"asa", 1070, "#bdbdb8", 0.1},       {"pa12", 1010, "#d8d6cf", 0.1},      {"pa66", 1140, "#dcd9cc", 0.15},
+      {"pom", 1410, "#e6e6e2", 0.3},       {"peek", 1320, "#b89f78", 0.2},      {"resin", 1180, "#a8adb0", 0.35},
+      {"acrylic", 1190, "#cfdadf", 0.5},   {"plywood", 680, "#c8a878", 0.05},   {"steel", 7850, "#8d9298", 0.7},
+      {"stainless", 7900, "#a3a8ac", 0.8}, {"cast-iron", 7200, "#6f7072", 0.3}, {"brass", 8500, "#c9a85a", 0.85},
+      {"bronze", 8800, "#a9804e", 0.75},   {"aluminium", 2700, "#b9bdc2", 0.7}};
+  return all;
+}
+
+void Resolver::refuse(const InvalidParameter& e, const Settings& v, const std::string& prefix) {
+  const Value* at = v.any_below(e.name());
+  note("features-collide", at ? at->where : v.where, prefix + "." + e.name(),
+       in_job_units(fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy())));
+}
+
+void Resolver::read_process(const Settings& v) {
+  Process& p = design_.process;
+  for (const Process& preset : presets()) {
+    if (preset.preset == v.text("preset")) p = preset;
+  }
+  p.given = true;
+  if (const Value* allowance = v.find("hole_allowance")) p.hole_allowance = allowance->by_diameter;
+  for (const auto& [key, number] : {std::pair{"press", &p.press},
+                                    {"slide", &p.slide},
+                                    {"free", &p.free},
+                                    {"surface_offset", &p.surface_offset},
+                                    {"kerf", &p.kerf},
+                                    {"smallest_radius", &p.smallest_radius},
+                                    {"least_wall", &p.least_wall},
+                                    {"center_distance_tolerance", &p.center_distance_tolerance},
+                                    {"first_layer_inset.amount", &p.inset},
+                                    {"first_layer_inset.up_to", &p.inset_up_to}}) {
+    if (const Value* given = v.find(key)) *number = given->number;
+  }
+  if (p.inset > 0 && p.inset_up_to == 0)
+    note("missing-key", v.where, "process.first_layer_inset.up_to",
+         "is missing beside amount: give the height up to which the first layers spread");
+  if (const Value* all = v.find("shrinkage")) p.shrinkage_radial = p.shrinkage_axial = all->number;
+  p.shrinkage_radial = v.number("shrinkage.radial", p.shrinkage_radial);
+  p.shrinkage_axial = v.number("shrinkage.axial", p.shrinkage_axial);
+  if (const Value* draft = v.find("draft")) p.draft = draft->number * kPi / 180;
+  if (const Value* corrected = v.find("corrected")) p.corrected = corrected->texts;
+}
+
+void Resolver::read_materials() {
+  for (const Settings& v : tables_.materials) {
+    const std::string prefix = "material." + v.name;
+    Material m{v.name};
+    const Value* density = v.find("density");
+    if (!density)
+      note("missing-key", v.where, prefix + ".density", "is missing; give it in kg/m³");
+    else
+      m.density = density->number;
+    if (const Value* colour = v.find("colour")) {
+      const std::string& c = colour->text;
+      const bool fine =
+          c.size() == 7 && c[0] == '#' && c.find_first_not_of("0123456789abcdefABCDEF", 1) == std::string::npos;
+      if (!fine)
+        note("bad-value", colour->where, prefix + ".colour",
+             fmt::format("is \"{}\", but a colour as \"#8d9298\" is allowed", c));
+      else
+        m.colour = c;
+    }
+    m.shine = v.number("shine", m.shine);
+    materials_.push_back(std::move(m));
+  }
+}
+
+std::optional<Material> Resolver::material_of(const Settings& v, const std::string& prefix) {
+  const Value* given = v.find("material");
+  if (!given) return std::nullopt;
+  std::vector<std::string> names;
+  for (const std::vector<Material>* list : {static_cast<const std::vector<Material>*>(&materials_), &materials()}) {
+    for (const Material& m : *list) {
+      if (m.name == given->text) return m;
+      names.push_back(m.name);
+    }
+  }
+  const Known known = known_words(names, given->text, 4);
+  note("unknown-material", given->where, prefix + ".material",
+       fmt::format("is \"{}\", but the materials known are {}; {}or write a table [material.{}] with its density",
+                   given->text, known.list,
+                   known.nearest.empty() ? "" : fmt::format("did you mean \"{}\"? ", known.nearest), given->text));
+  return std::nullopt;
+}
+
+double Resolver::bore_play(const Settings& v) const {
+  const std::string grip = v.text("bore.grip");
+  const Process& p = design_.process;
+  return grip == "press" ? p.press : grip == "slide" ? p.slide : grip == "free" ? p.free : v.number("bore.allowance");
+}
+
+namespace {
+
+/// The items of a list of tables: "hubs.0.", "hubs.1." …
+std::vector<std::string> items(const Settings& v, const std::string& list) {
+  std::vector<std::string> all;
+  for (int i = 0; v.any_below(fmt::format("{}.{}.", list, i)); ++i)
+    all.push_back(fmt::format("{}.{}.", list, i));
+  return all;
+}
+
+}  // namespace
+
+body::Features Resolver::features_of(const Settings& g, const Gear& gear) {
+  body::Features f;
+  const std::string prefix = "gear." + g.name + ".";
+  const auto angle = [&](const std::string& key) { return g.number(key, 0) * kPi / 180; };
+  const auto needed = [&](const std::string& group, std::initializer_list<const char*> keys) {
+    const Value* any = g.any_below(group);
+    if (!any) return false;
+    for (const char* key : keys) {
+      if (!g.find(group + key))
+        note("missing-key", any->where, prefix + group + key,
+             "is missing; " + group.substr(0, group.find('.')) + " needs it");
+    }
+    return true;
+  };
+  // A bore with play is wider all round; a D and a hexagon too, a keyway keeps its key.
+  if (g.text("keyway") == "standard") {
+    f.keyway = body::standard_keyway(gear.bore_given);
+    if (!f.keyway)
+      note("bad-value", g.find("keyway")->where, prefix + "keyway",
+           fmt::format("is \"standard\", but the table of keys goes with bores above 6 mm to 110 mm and this one is "
+                       "{}; give {{ width, height }}",
+                       print(gear.bore_given)));
+  } else if (needed("keyway.", {"width", "height"})) {
+    f.keyway = body::Keyway{g.number("keyway.width"), g.number("keyway.height"), {0.0}};
+    if (const Value* angles = g.find("keyway.angles")) {
+      f.keyway->angles.clear();
+      for (const double a : angles->numbers)
+        f.keyway->angles.push_back(a * kPi / 180);
+    }
+  }
+  if (f.keyway) f.keyway->height += gear.bore_play / 2;
+  if (needed("flat.", {"height"})) f.flat = body::Flat{g.number("flat.height") + gear.bore_play, angle("flat.angle")};
+  if (needed("hex.", {"across_flats"}))
+    f.hex = body::Hex{g.number("hex.across_flats") + gear.bore_play, angle("hex.angle")};
+  f.bore_chamfer = g.number("bore.chamfer");
+  double largest = 0;
+  for (const std::string& i : items(g, "hubs")) {
+    if (!needed(i, {"diameter", "length"})) continue;
+    f.hubs.push_back({g.text(i + "face") != "bottom", g.number(i + "diameter", 0), g.number(i + "length", 0)});
+    largest = std::max(largest, f.hubs.back().diameter);
+  }
+  const bool external = !gear.teeth.is_rack() && !gear.teeth.internal();
+  if (needed("web.", {"thickness"})) {
+    const double root = external ? gear.teeth.root_diameter() : 0;
+    body::Web w{g.number("web.thickness"), g.number("web.inner_diameter", largest), g.number("web.outer_diameter"),
+                body::Faces::both};
+    if (const Value* wall = g.find("web.wall")) {
+      w.outer_diameter = root - 2 * wall->number;
+      if (g.find("web.outer_diameter"))
+        note("too-much", wall->where, prefix + "web.wall", "stands beside web.outer_diameter; drop one of the two");
+    }
+    const Where& where = g.any_below("web.")->where;
+    if (w.inner_diameter == 0)
+      note("missing-key", where, prefix + "web.inner_diameter", "is missing, and there is no hub to take it from");
+    if (w.outer_diameter == 0)
+      note("missing-key", where, prefix + "web.outer_diameter",
+           "is missing; give it, or wall: the rim left below the teeth");
+    w.faces = g.text("web.face") == "top"      ? body::Faces::top
+              : g.text("web.face") == "bottom" ? body::Faces::bottom
+                                               : body::Faces::both;
+    f.web = w;
+  }
+  if (needed("spokes.", {"count", "width"})) {
+    body::Spokes s{static_cast<int>(g.number("spokes.count")), g.number("spokes.width"), 0, 0, 0};
+    // Within a web a narrow ledge stays, so that windows and recess have edges of their own.
+    const double ledge = f.web ? 0.08 * (f.web->outer_diameter - f.web->inner_diameter) : 0;
+    s.inner_diameter = g.number("spokes.inner_diameter", f.web ? f.web->inner_diameter + ledge : 0);
+    s.outer_diameter = g.number("spokes.outer_diameter", f.web ? f.web->outer_diameter - ledge : 0);
+    s.fillet_radius = g.number("spokes.fillet_radius", 0.05 * (s.outer_diameter - s.inner_diameter));
+    const Where& where = g.any_below("spokes.")->where;
+    if (s.inner_diameter == 0)
+      note("missing-key", where, prefix + "spokes.inner_diameter", "is missing, and there is no web to take it from");
+    if (s.outer_diameter == 0)
+      note("missing-key", where, prefix + "spokes.outer_diameter", "is missing, and there is no web to take it from");
+    f.spokes = s;
+  }
+  for (const std::string& i : items(g, "holes")) {
+    if (!needed(i, {"circle_diameter", "diameter"})) continue;
+    f.holes.push_back({static_cast<int>(g.number(i + "count", 1)), g.number(i + "circle_diameter", 0),
+                       g.number(i + "diameter", 0), angle(i + "angle")});
+  }
+  f.sector_teeth = static_cast<int>(g.number("sector_teeth"));
+  if (f.sector_teeth > 0) {
+    f.sector_back_diameter =
+        g.number("sector_back_diameter", std::max(largest, gear.teeth.bore_diameter()) + 4 * gear.teeth.module());
+  }
+  return f;
+}
+
+/// Which tooth and which space meet at the start, pair by pair.
+void Resolver::mark(const Settings& g, Gear& gear) {
+  const Value* depth = g.find("mark.depth");
+  if (!depth) {
+    if (const Value* any = g.any_below("mark."))
+      note("missing-key", any->where, "gear." + g.name + ".mark.depth", "is missing: how deep to engrave");
+    return;
+  }
+  body::Marks m;
+  m.depth = depth->number;
+  const double pitch = 2 * kPi / gear.teeth.count();
+  const auto nearest = [&](double angle, double offset) {
+    return (std::round(angle / pitch - offset) + offset) * pitch;
+  };
+  const bool ring = gear.teeth.internal();
+  for (const Pair& p : design_.pairs) {
+    const bool drives = &design_.gears[p.driver] == &gear;
+    if (!drives && &design_.gears[p.driven] != &gear) continue;
+    const Gear& mate = design_.gears[drives ? p.driven : p.driver];
+    if (p.crossed || mate.teeth.is_rack()) continue;
+    // The pitch point lies in `direction` from the driver; from a ring too, and from its pinion.
+    const bool same_side = mate.teeth.internal() || ring;
+    const double towards = (drives || same_side ? p.direction : p.direction + kPi) - gear.phase;
+    // A ring's own frame has a space on +x.
+    if (drives)
+      m.teeth.push_back(nearest(towards, ring ? 0.5 : 0));
+    else
+      m.spaces.push_back(nearest(towards, ring ? 0 : 0.5));
+  }
+  if (g.number("mark.text") > 0) m.text = fmt::format("m{:.4g} z{}", gear.teeth.module(), gear.teeth.count());
+  gear.features.marks = m;
+}
+
+void Resolver::read_bodies() {
+  for (std::size_t i = 0; i < gears_.size(); ++i) {
+    const Settings& g = gears_[i];
+    Gear& gear = design_.gears[i];
+    const std::size_t before = mistakes_.count();
+    gear.features = features_of(g, gear);
+    gear.material = material_of(g, "gear." + g.name);
+    mark(g, gear);
+    if (mistakes_.count() > before) continue;
+    try {
+      job::body(gear);
+    } catch (const InvalidParameter& e) {
+      refuse(e, g, "gear." + g.name);
+    }
+  }
+}
+
+void Resolver::make_frame(const Settings& v) {
+  const std::string prefix = "frame." + v.name;
+  Frame frame;
+  frame.name = v.name, frame.part_name = v.text("part_name"), frame.part_number = v.text("part_number");
+  frame.material = material_of(v, prefix);
+  // The gears on its axes, each axis once.
+  const Value* named = v.find("pairs");
+  std::vector<std::string> wanted = named ? named->texts : std::vector<std::string>{};
+  if (!named) {
+    for (const Pair& p : design_.pairs) {
+      if (p.plane() && design_.gears[p.driver].group == design_.gears[design_.pairs.front().driver].group)
+        wanted.push_back(p.name);
+    }
+  }
+  for (const std::string& name : wanted) {
+    const auto p =
+        std::find_if(design_.pairs.begin(), design_.pairs.end(), [&](const Pair& q) { return q.name == name; });
+    if (p == design_.pairs.end()) {
+      note("unknown-pair", named->where, prefix + ".pairs",
+           fmt::format("names \"{}\", which is no pair of the job", name));
+      continue;
+    }
+    for (const std::size_t i : {p->driver, p->driven}) {
+      const Gear& g = design_.gears[i];
+      if (g.teeth.is_rack() || g.teeth.internal()) continue;
+      const bool known = std::any_of(frame.gears.begin(), frame.gears.end(), [&](std::size_t j) {
+        return design_.gears[j].group == g.group && (design_.gears[j].axis - g.axis).norm() < 1e-9;
+      });
+      if (!known) frame.gears.push_back(i);
+    }
+  }
+  const std::vector<std::string> hole_list = items(v, "holes");
+  if (frame.gears.empty() && (hole_list.empty() || !named || !named->texts.empty())) {
+    return note(
+        "no-axes", v.where, prefix + ".pairs",
+        "names no pair whose gears have axes; name pairs of spur or helical gears, or give pairs = [] and holes");
+  }
+  frame.group = frame.gears.empty() ? 0 : design_.gears[frame.gears.front()].group;
+  for (const std::size_t i : frame.gears) {
+    if (design_.gears[i].group != frame.group)
+      return note("axes-cross", v.where, prefix + ".pairs",
+                  "names pairs whose axes are not parallel; make one plate for each direction");
+  }
+  const Value* thickness = v.find("thickness");
+  if (!thickness) return note("missing-key", v.where, prefix + ".thickness", "is missing; give the plate's thickness");
+  FramePlan& plan = frame.plan;
+  plan.thickness = thickness->number;
+  plan.margin = v.number("margin");
+  const double gap = v.number("axial_gap"), post = v.number("post_height"), play = bore_play(v);
+  double lowest = 1e300, widest = 0;
+  const auto bottom = [&](const Gear& g) {
+    return g.height - g.teeth.face_width() / 2 + body::heights(g.teeth, g.features).bottom;
+  };
+  for (const std::size_t i : frame.gears)
+    lowest = std::min(lowest, bottom(design_.gears[i]));
+  // A plate of holes alone lies clear of everything else, to the left.
+  Vec2 origin(1e300, 0);
+  if (frame.gears.empty()) {
+    lowest = 0;
+    for (const Gear& g : design_.gears)
+      origin.x() = std::min(origin.x(), g.axis.x() - g.teeth.reach());
+    origin.x() -= 20 * plan.thickness;
+  } else {
+    origin = design_.gears[frame.gears.front()].axis;
+  }
+  const double top = lowest - gap - post;
+  frame.at = Vec3(origin.x(), origin.y(), top - plan.thickness);
+  for (const std::size_t i : frame.gears) {
+    const Gear& g = design_.gears[i];
+    const double bore = v.find("bore.diameter") ? v.number("bore.diameter") : g.bore_given;
+    plan.axes.push_back({g.axis - origin, bore > 0 ? bore + play : 0, post > 0 ? bottom(g) - gap - top : 0});
+    widest = std::max(widest, bore);
+  }
+  plan.post_diameter = v.number("post_diameter", widest + plan.thickness);
+  for (const std::string& i : hole_list) {
+    const Value *gear = v.find(i + "gear"), *distance = v.find(i + "distance"), *diameter = v.find(i + "diameter");
+    const Value *x = v.find(i + "x"), *y = v.find(i + "y");
+    if (!diameter || (gear ? !distance : !x || !y)) {
+      note("missing-key", v.any_below(i)->where, prefix + ".holes",
+           "each hole needs a diameter, and gear with distance, or x and y from the first axis");
+      continue;
+    }
+    if (!gear) {
+      plan.holes.push_back({Vec2(x->number, y->number), diameter->number});
+      continue;
+    }
+    const auto on =
+        std::find_if(design_.gears.begin(), design_.gears.end(), [&](const Gear& g) { return g.name == gear->text; });
+    if (on == design_.gears.end() || on->group != frame.group) {
+      note("unknown-gear", gear->where, prefix + ".holes.gear",
+           fmt::format("is \"{}\", which is no gear on the plate's axes", gear->text));
+      continue;
+    }
+    plan.holes.push_back(
+        {on->axis - origin + from_polar(distance->number, v.number(i + "angle", 0) * kPi / 180), diameter->number});
+  }
+  try {
+    job::body(plan);
+  } catch (const InvalidParameter& e) {
+    refuse(e, v, prefix);
+  }
+  design_.frames.push_back(std::move(frame));
+}
+
+}  // namespace palio::job

@@ -1,0 +1,95 @@
+// From the values of a job to a Design: gears, pairs and their places, bodies, plates, reducers. Mistakes are gathered,
+// so that one run tells all of them.
+#pragma once
+
+#include <map>
+#include <optional>
+#include <set>
+#include <string>
+#include <vector>
+
+#include <fmt/format.h>
+
+#include "palio/design/design.hpp"
+#include "palio/error.hpp"
+#include "palio/values/spelling.hpp"
+#include "palio/values/values.hpp"
+
+namespace palio::job {
+
+/// What is known of a cycloidal gear before it is built; the pair completes it.
+struct CycloidalPlan {
+  gear::CycloidalForm form{};
+  gear::CycloidalTeeth::Blank blank;
+  gear::CycloidalSpec true_form;
+  gear::ClockSpec clock;
+  gear::LanternWheelSpec wheel;
+  gear::LanternSpec lantern;
+  bool internal = false, fillet_given = false, role_given = false;
+};
+
+class Resolver {
+ public:
+  explicit Resolver(const Values& values)
+      : tables_(values.tables()), mistakes_(tables_.mistakes), gears_(tables_.gears) {
+    design_.values = values, design_.title = tables_.title, design_.units = tables_.units;
+  }
+  Design run();
+
+ private:
+  struct RawPair : Settings {
+    explicit RawPair(const Settings& settings) : Settings(settings) {}
+    std::size_t driver = 0, driven = 0;
+    bool bevel = false, cycloidal = false;
+    double shaft_angle() const { return number("shaft_angle", bevel ? 90 : 0) * kPi / 180; }
+    bool crossed() const { return !bevel && !cycloidal && std::abs(shaft_angle()) >= pair::kParallel; }
+  };
+
+  void note(const std::string& id, const Where& where, const std::string& key, const std::string& message) {
+    mistakes_.note(id, where, key, message);
+  }
+  bool told(const std::string& table, std::string_view key) const { return mistakes_.told(table, key); }
+  std::string in_job_units(const std::string& text) const { return tables_.in_job_units(text); }
+  std::string print(double mm) const { return tables_.print(mm); }
+  gear::CylindricalSpec spec_of(const Settings& g);
+  void teeth_and_module(const Settings& g, gear::CylindricalSpec& spec);
+  gear::BevelSpec bevel_spec(const Settings& g, const gear::CylindricalSpec& spec);
+  void set_pitch_cones();
+  CycloidalPlan cycloidal_plan(const Settings& g, const gear::CylindricalSpec& plain);
+  void complete_cycloids();
+  gear::Teeth build_cycloidal(const CycloidalPlan& plan) const;
+  /// Whether a thinning [modules of arc] is left to be divided among the two.
+  bool thin_cycloidal(const RawPair& p, const Value& backlash, double wanted,
+                      std::vector<std::optional<gear::Teeth>>& built, double& thinning);
+  void place_bevel(const RawPair& raw, Pair& p, std::vector<bool>& placed);
+  std::optional<gear::Teeth> build(const Settings& g, const gear::CylindricalSpec& spec);
+  void read_pairs();
+  void thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built);
+  Angle helix(const Settings& g, double module);
+  Design placed(std::vector<std::optional<gear::Teeth>>& built);
+  void set_apart();
+  void read_process(const Settings& process);
+  void read_materials();
+  void read_bodies();
+  double bore_play(const Settings& v) const;
+  body::Features features_of(const Settings& g, const Gear& gear);
+  std::optional<Material> material_of(const Settings& v, const std::string& prefix);
+  void make_frame(const Settings& raw);
+  void make_reducer(const Settings& raw);
+  void place_reducers();
+  void mark(const Settings& g, Gear& gear);
+  void refuse(const InvalidParameter& e, const Settings& v, const std::string& prefix);
+  void place(const RawPair& raw, Pair& p, std::vector<bool>& placed);
+  void close_loops();
+  Design design_;
+  const Tables& tables_;
+  Mistakes mistakes_;
+  const std::vector<Settings>& gears_;
+  std::vector<gear::CylindricalSpec> specs_;
+  std::vector<std::optional<gear::BevelSpec>> bevels_;  // beside specs_: of bevel gears
+  std::vector<std::optional<CycloidalPlan>> cycloids_;  // likewise, of cycloidal gears
+  std::vector<RawPair> raw_pairs_;
+  std::vector<Material> materials_;
+};
+
+}  // namespace palio::job

@@ -1,0 +1,174 @@
+// A design as it is drawn in files, or as it comes out of the making.
+#include <algorithm>
+#include <cmath>
+
+#include "palio/design/design.hpp"
+#include "palio/error.hpp"
+
+namespace palio::job {
+namespace {
+
+/// What stands around the teeth after a change; `bore` is the nominal one.
+body::Features changed(body::Features f, double bore, const Process& process, const Process::Change& c) {
+  // Holes by their own allowance, then all walls alike.
+  const auto allow = [&](double diameter) { return c.holes * process.hole_smaller_by(diameter); };
+  if (f.keyway) f.keyway->width += allow(bore), f.keyway->height += allow(bore);
+  if (f.flat) f.flat->height += allow(bore);
+  if (f.hex) f.hex->across_flats += allow(f.hex->across_flats);
+  for (body::Holes& h : f.holes)
+    h.diameter += allow(h.diameter);
+  return body::drawn_in(std::move(f), -c.walls);
+}
+
+gear::Teeth with_spec(const gear::Teeth& teeth, const gear::CylindricalSpec& spec) {
+  return teeth.is_rack() ? gear::Teeth(gear::Rack(spec)) : gear::Teeth(gear::CylindricalGear(spec));
+}
+
+}  // namespace
+
+body::Solid body(const Gear& gear) {
+  if (gear.teeth.is_bevel()) {
+    const body::ConicalBody made(gear.teeth.bevel(), gear.features);
+    return gear.radial == 1 ? made : made.scaled(gear.radial);
+  }
+  body::Body made = body::body(gear.teeth, gear.features, gear.first_layer ? &*gear.first_layer : nullptr);
+  return gear.radial == 1 && gear.axial == 1 ? made : body::scaled(made, gear.radial, gear.axial);
+}
+
+body::Body body(const Frame& frame) {
+  body::Body made = body(frame.plan);
+  return frame.radial == 1 && frame.axial == 1 ? made : body::scaled(made, frame.radial, frame.axial);
+}
+
+namespace {
+
+/// Bevel teeth keep their surfaces (a parallel of a flank no longer runs to the apex): bore and shrinkage alone change.
+Gear changed_bevel(Gear g, const Process& process, As state) {
+  const Process::Change c = process.change(state);
+  if (c.radial != c.axial) {
+    throw InvalidParameter("process.shrinkage", "not the same along and across the axis",
+                           "bevel teeth that shrink unevenly run to no apex", "give one number for both");
+  }
+  gear::BevelSpec spec = g.teeth.bevel().spec();
+  const double bore = spec.bore_diameter;
+  if (state == As::made && c.radial != 1) {
+    const body::ConicalBody made = body::ConicalBody(g.teeth.bevel(), g.features).scaled(c.radial);
+    spec = made.teeth().spec(), g.features = made.features();
+  } else {
+    g.radial = g.axial = c.radial;
+  }
+  if (bore > 0) spec.bore_diameter += process.wider(bore, c);
+  Process::Change holes = c;
+  holes.walls = 0;
+  g.features = changed(std::move(g.features), bore, process, holes);
+  g.teeth = gear::BevelGear(spec);
+  return g;
+}
+
+/// Cycloidal teeth keep their surfaces too: bore, holes and shrinkage change.
+Gear changed_cycloidal(Gear g, const Process& process, As state) {
+  const Process::Change c = process.change(state);
+  gear::CycloidalTeeth teeth = g.teeth.cycloidal();
+  if (state == As::drawn) {
+    g.radial = c.radial, g.axial = c.axial;
+  } else if (c.radial != 1 || c.axial != 1) {
+    teeth = teeth.scaled(c.radial, c.axial);
+    g.features = body::scaled(g.features, c.radial, c.axial);
+  }
+  gear::CycloidalTeeth::Blank blank = teeth.blank();
+  const double bore = blank.bore_diameter;
+  if (bore > 0) blank.bore_diameter += process.wider(bore, c);
+  Process::Change holes = c;
+  holes.walls = 0;
+  g.features = changed(std::move(g.features), bore, process, holes);
+  g.teeth = teeth.with(blank);
+  return g;
+}
+
+Gear changed(Gear g, const Process& process, As state) {
+  if (g.teeth.is_bevel()) return changed_bevel(std::move(g), process, state);
+  if (g.teeth.is_cycloidal()) return changed_cycloidal(std::move(g), process, state);
+  const Process::Change c = process.change(state);
+  gear::CylindricalSpec spec = g.teeth.spec();
+  const bool shrinks = c.radial != 1 || c.axial != 1;
+  if (shrinks && state == As::drawn) g.radial = c.radial, g.axial = c.axial;
+  if (shrinks && state == As::made) {
+    if (c.radial != c.axial && g.teeth.twist() != 0) {
+      throw InvalidParameter(
+          "process.shrinkage", "not the same along and across the axis",
+          "twisted teeth that shrink unevenly are no involute teeth of any module, so the made pair cannot be reported",
+          "let the files correct shrinkage, or give one number");
+    }
+    spec = gear::scaled(spec, c.radial);
+    spec.face_width *= c.axial / c.radial;
+    spec.gap *= c.axial / c.radial;
+    g.features = body::scaled(g.features, c.radial, c.axial);
+  }
+  const double bore = spec.bore_diameter;
+  if (bore > 0) spec.bore_diameter += process.wider(bore, c);
+  g.features = changed(std::move(g.features), bore, process, c);
+  const gear::Teeth plain = with_spec(g.teeth, spec);
+  g.teeth = plain.grown(c.teeth);
+  if (c.inset > 0) {
+    g.features.first_layer_inset = c.inset, g.features.first_layer_height = process.inset_up_to;
+    g.first_layer = plain.grown(c.teeth - c.inset);
+  }
+  return g;
+}
+
+/// The pair with other teeth at its mounted distance.
+Pair met(Pair p, const gear::Teeth& driver, const gear::Teeth& driven) {
+  if (p.crossed) p.crossed.emplace(driver.gear(), driven.gear(), p.mounted_center_distance, p.axial_offset);
+  if (p.bevel) p.bevel.emplace(driver.bevel(), driven.bevel(), p.bevel->shaft_angle());
+  if (p.cycloidal) p.cycloidal.emplace(driver, driven, p.mounted_center_distance, p.axial_offset);
+  if (!p.running) return p;
+  const double least = pair::least_center_distance(driver, driven);
+  if (p.mounted_center_distance > least) {
+    p.running.emplace(driver, driven, p.mounted_center_distance, p.axial_offset);
+  } else {
+    p.running.reset();
+    p.mismatches.push_back({FindingId::no_mesh_at_distance, "pair." + p.name, p.mounted_center_distance, least});
+  }
+  return p;
+}
+
+}  // namespace
+
+Pair as(const Design& design, const Pair& pair, As state) {
+  return met(pair, changed(design.gears[pair.driver], design.process, state).teeth,
+             changed(design.gears[pair.driven], design.process, state).teeth);
+}
+
+Design as(const Design& design, As state) {
+  Design made = design;
+  made.as = state;
+  const Process& process = design.process;
+  const Process::Change c = process.change(state);
+  for (Gear& g : made.gears)
+    g = changed(std::move(g), process, state);
+  for (Frame& f : made.frames) {
+    const double r = c.radial, z = c.axial;
+    if (state == As::drawn) {
+      f.radial = r, f.axial = z;
+    } else {
+      f.plan.thickness *= z, f.plan.margin *= r, f.plan.post_diameter *= r;
+      for (FramePlan::Axis& a : f.plan.axes)
+        a.at *= r, a.bore *= r, a.post_height *= z;
+      for (FramePlan::Hole& h : f.plan.holes)
+        h.at *= r, h.diameter *= r;
+    }
+    for (FramePlan::Axis& a : f.plan.axes)
+      a.wider = a.bore > 0 ? process.wider(a.bore, c) : 0;
+    for (FramePlan::Hole& h : f.plan.holes)
+      h.wider = process.wider(h.diameter, c);
+    f.plan.walls = c.walls;
+    if (c.inset > 0) f.plan.inset = c.inset, f.plan.inset_height = process.inset_up_to;
+  }
+  for (Reducer& r : made.reducers)
+    r = as(r, process, state);
+  for (Pair& p : made.pairs)
+    p = met(p, made.gears[p.driver].teeth, made.gears[p.driven].teeth);
+  return made;
+}
+
+}  // namespace palio::job

@@ -1,0 +1,172 @@
+#include "palio/readings/findings.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "body_findings.hpp"
+#include "palio/error.hpp"
+#include "palio/pair/tolerance.hpp"
+#include "palio/reducer/load.hpp"
+#include "quantities.hpp"
+
+namespace palio::job {
+namespace {
+
+/// Whether the gear can be measured over its teeth as the report proposes.
+void inspect(const Gear& g, std::vector<Finding>& found) {
+  if (g.teeth.is_bevel() || g.teeth.is_cycloidal() || g.teeth.is_rack() || g.teeth.internal()) return;
+  const gear::CylindricalGear& teeth = g.teeth.gear();
+  const gear::Span span = teeth.span(g.span_teeth);
+  const double low = teeth.sizes().root_form_diameter, high = teeth.sizes().tip_form_diameter;
+  const std::string subject = "gear." + g.name;
+  if (span.contact_diameter < low || span.contact_diameter > high) {
+    found.push_back(
+        {FindingId::span_off_involute, subject, span.contact_diameter, span.contact_diameter < low ? low : high});
+  }
+  const double needed = span.length * std::sin(std::abs(teeth.sizes().base_helix_angle.radians()));
+  const double face =
+      teeth.spec().double_helical ? (teeth.spec().face_width - teeth.spec().gap) / 2 : teeth.spec().face_width;
+  if (face < needed) found.push_back({FindingId::span_needs_face, subject, face, needed});
+}
+
+/// Play that varies by more over a turn is worth a word.
+constexpr double kUnevenPlay = 1.25;
+
+}  // namespace
+
+std::vector<Finding> findings(const Reducer& r) {
+  const std::string subject = "reducer." + r.name;
+  std::vector<Finding> found = r.made.findings(subject);
+  const reducer::Rolled play = rolled(r, 120);
+  if (play.verdict == roll::Verdict::jams)
+    found.insert(found.begin(), {FindingId::reducer_jams,
+                                 subject,
+                                 play.max_overlap,
+                                 {},
+                                 play.wrong.empty() ? play.worst->where : play.wrong + " " + play.wrong_advice});
+  else if (play.play && play.play->max > kUnevenPlay * play.play->min + 1e-9)
+    found.push_back({FindingId::reducer_play_varies, subject, play.play->min, play.play->max});
+  if (r.made.spec().friction) {
+    if (const double back = reducer::efficiency(r.made, *r.made.spec().friction).backward; back <= 0)
+      found.push_back({FindingId::reducer_self_locking, subject, back, {}});
+  }
+  return found;
+}
+
+std::optional<double> play_as_made(const Design& design, const Pair& p) {
+  const Process::Change c = design.process.change(As::made);
+  if (design.as != As::nominal || !p.meshes() || p.bevel || p.cycloidal || (c.teeth == 0 && c.radial == 1))
+    return std::nullopt;
+  try {
+    const Pair made = as(design, p, As::made);
+    if (made.crossed) return made.crossed->circumferential_backlash();
+    return made.running ? std::optional(made.running->circumferential_backlash()) : std::nullopt;
+  } catch (const InvalidParameter&) {
+    return std::nullopt;  // told by --as made
+  }
+}
+
+namespace {
+
+/// The least circumferential play that a pair should have as it comes out: a fiftieth of the module for its own errors,
+/// and what axes closer by their tolerance take away.
+double play_needed(const Design& design, const Pair& p) {
+  const Gear& g = design.gears[p.driver];
+  const double t = design.process.center_distance_tolerance, m = g.teeth.module();
+  const double angle = p.running   ? p.running->working_pressure_angle().radians()
+                       : p.bevel   ? p.bevel->driver().spec().pressure_angle.radians()
+                       : p.crossed ? g.teeth.spec().pressure_angle.radians()
+                                   : 20 * kPi / 180;  // cycloidal flanks lean little near the pitch circle
+  return 0.02 * m + 2 * t * std::tan(angle);
+}
+
+/// A length of a remedy, in the job's unit: rounded up, so that it does.
+double enough(const Design& design, double length) { return std::ceil(length / mm_per(design.units) * 1000) / 1000; }
+
+std::string process_name(const Design& design) {
+  return "the process " + (design.process.preset.empty() ? "of the job" : design.process.preset);
+}
+
+void look_at_play(const Design& design, const Pair& p, std::vector<Finding>& found) {
+  if (!p.meshes()) return;
+  const double needed = play_needed(design, p), given = p.circumferential_backlash(),
+               made = play_as_made(design, p).value_or(given);
+  // Overlap as designed is an error of its own.
+  const double binding = pair::binding(design.gears[p.driver].teeth.module());
+  if (given < -binding || made >= needed) return;
+  const double unit = mm_per(design.units);
+  const std::string u(symbol(design.units));
+  std::string why =
+      fmt::format("a pair of module {:.6g} mm with axes within {:.4g} {}", design.gears[p.driver].teeth.module(),
+                  design.process.center_distance_tolerance / unit, u);
+  if (design.process.given) why += " and " + process_name(design);
+  const double give = enough(design, needed + given - made);
+  const bool clock = p.cycloidal && p.cycloidal->driver().form() == gear::CycloidalForm::clock;
+  found.push_back({FindingId::no_play, "pair." + p.name, made, needed,
+                   why + (clock ? "; give the gears a smaller tooth_width"
+                                : fmt::format("; give backlash = {:.4g} ({}) or more", give, u))});
+}
+
+/// Reducers without room between discs and rollers as they come out.
+void look_at_clearance(const Design& design, const Reducer& r, std::vector<Finding>& found) {
+  try {
+    const Reducer made = design.as == As::nominal && design.process.given ? as(r, design.process, As::made) : r;
+    const reducer::Spec& s = made.made.spec();
+    const reducer::Rolled rolled = job::rolled(made, 24);
+    if (rolled.verdict == roll::Verdict::jams) {
+      if (design.process.given && design.as == As::nominal && job::rolled(r, 24).verdict == roll::Verdict::meshes)
+        found.push_back(
+            {FindingId::reducer_no_clearance, "reducer." + r.name, -rolled.max_overlap,
+             design.process.center_distance_tolerance / 2,
+             fmt::format("{}: as made it jams; give disc_offset = {:.4g} ({}) or more", process_name(design),
+                         enough(design, r.made.spec().disc_offset + rolled.max_overlap +
+                                            design.process.center_distance_tolerance / 2),
+                         symbol(design.units))});
+      return;
+    }
+    if (!rolled.disc_play) return;
+    // To first order the disc turns by 2 D/(Z E) where the clearance along the normal is D.
+    const double clearance = rolled.disc_play->min * made.made.sizes().lobes * s.eccentricity / 2,
+                 needed = std::max(0.005, design.process.center_distance_tolerance / 2);
+    if (clearance >= needed) return;
+    found.push_back({FindingId::reducer_no_clearance, "reducer." + r.name, clearance, needed,
+                     fmt::format("axes and rollers within {:.4g} {}; give disc_offset = {:.4g} or more",
+                                 design.process.center_distance_tolerance / mm_per(design.units), symbol(design.units),
+                                 enough(design, r.made.spec().disc_offset + needed - clearance))});
+  } catch (const InvalidParameter&) {
+    // What cannot be made at all is told by --as made.
+  }
+}
+
+}  // namespace
+
+std::vector<Finding> findings(const Design& design) {
+  std::vector<Finding> all;
+  const auto append = [&](std::vector<Finding> more) { all.insert(all.end(), more.begin(), more.end()); };
+  for (const Pair& p : design.pairs)
+    append(p.mismatches);
+  for (const Gear& g : design.gears) {
+    append(gear::findings(g.teeth, "gear." + g.name));
+    inspect(g, all);
+    append(body_findings(design, g));
+  }
+  for (const Pair& p : design.pairs) {
+    const std::string subject = "pair." + p.name, driver = "gear." + design.gears[p.driver].name,
+                      driven = "gear." + design.gears[p.driven].name;
+    if (p.loop) append(p.loop->findings);
+    if (p.running) append(p.running->findings(subject, driver, driven));
+    if (p.bevel) append(p.bevel->findings(subject, driver, driven));
+    if (p.cycloidal) append(p.cycloidal->findings(subject, driver, driven));
+    if (p.crossed) append(p.crossed->findings(subject, driver, driven, p.friction));
+    look_at_play(design, p, all);
+  }
+  for (const Reducer& r : design.reducers) {
+    append(findings(r));
+    look_at_clearance(design, r, all);
+  }
+  return all;
+}
+
+}  // namespace palio::job

@@ -1,0 +1,352 @@
+// Asking for readings: one by its path, or all of a thing.
+#include "palio/readings/reading.hpp"
+#include "palio/values/spelling.hpp"
+
+#include <algorithm>
+#include <cctype>
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "palio/error.hpp"
+#include "readings.hpp"
+
+namespace palio::job {
+
+Said Said::degrees(double given, double radians) {
+  Said said(radians);
+  said.given_ = given;
+  return said;
+}
+
+Said Said::table_of_rows(std::initializer_list<Child> children) {
+  Said said(children);
+  said.what_ = What::rows;
+  return said;
+}
+
+Said Said::rows(std::vector<Said> rows) {
+  Said said;
+  said.rows_ = std::move(rows);
+  said.what_ = What::rows;
+  return said;
+}
+
+const std::vector<std::string_view>& reading_groups() {
+  static const std::vector<std::string_view> all{
+      "teeth",  "circles", "thickness and gauging", "rollers and ratio", "disc",
+      "output", "mesh",    "play and clearance",    "speeds and losses", "running",
+      "body"};
+  return all;
+}
+
+const std::vector<DeeperReading>& deeper_readings() {
+  using Q = Quantity;
+  static const std::vector<DeeperReading> all{
+      {"teeth", "teeth", "z", Q::count, "a number of teeth: spanned by a caliper, or of a cutter"},
+      {"length", "length", "", Q::length, "what the caliper or micrometer reads"},
+      {"contact_diameter", "touching at", "", Q::circle, "where the caliper touches the flanks"},
+      {"pin_diameter", "ball or pin", "D_M", Q::length, "of the balls or pins measured over"},
+      {"profile_shift", "profile shift (modules)", "x", Q::number, "of the pinion cutter"},
+      {"tip_diameter", "tip circle", "d_a", Q::circle, "of the cutter, or of the teeth at that end"},
+      {"tip_corner_radius", "corner radius", "ρ₀", Q::length, "round of the cutter's corner"},
+      {"cone_distance", "cone distance", "R", Q::length, "from the apex to that end, along the pitch cone"},
+      {"addendum", "addendum", "h_a", Q::length, "of the teeth at that end, across the pitch cone"},
+      {"dedendum", "dedendum", "h_f", Q::length, "of the teeth at that end, across the pitch cone"},
+      {"pitch_diameter", "pitch circle", "d", Q::circle, "of the pitch cone at that end"},
+      {"root_diameter", "root circle", "d_f", Q::circle, "of the root cone at that end"},
+      {"tip_angle_deg", "tip seen from the apex at", "", Q::angle, "between the axis and the tip, from the apex"},
+      {"root_angle_deg", "root seen from the apex at", "", Q::angle, "between the axis and the root, from the apex"},
+      {"root_form_angle_deg", "usable flank begins at", "", Q::angle, "between the axis and there, from the apex"},
+      {"tooth_thickness", "tooth thickness (arc)", "s", Q::length, "on the pitch circle at that end"},
+      {"tip_thickness", "tip thickness", "s_an", Q::length, "of the teeth at that end"},
+      {"undercut", "undercut", "", Q::number, "whether the teeth are undercut at that end"},
+      {"width", "width", "", Q::length, "of the keyway"},
+      {"height", "height", "", Q::length, "from the opposite wall of the bore to the keyway's bottom"},
+      {"gear", "gear", "", Q::number, "that stands on this axis"},
+      {"at", "at x, y", "", Q::length, "of the axis, in the plate's own frame"},
+      {"bore", "bore", "", Q::circle, "of the plate there"},
+      {"post_height", "post", "", Q::length, "how far the post stands up there"},
+      {"min", "least", "", Q::angle, "over a turn of the input"},
+      {"max", "most", "", Q::angle, "over a turn of the input"},
+      {"discs", "discs", "", Q::count, "if there were so many"},
+      {"force_g_mm", "mass times arm (g mm)", "", Q::number, "of the force that goes round with the crank"},
+      {"couple_g_mm2", "couple (g mm²)", "", Q::number, "of the couple that goes round with the crank"},
+      {"driver", "driver", "", Q::length, "away from the apex, along its axis"},
+      {"driven", "driven", "", Q::length, "away from the apex, along its axis"},
+      {"shaft_angle_deg", "shaft angle", "Σ", Q::angle, "more than the shaft angle asked for"},
+      {"offset", "offset of the axes", "", Q::length, "by which the axes miss each other"},
+      {"driver_at_start_and_end", "of the driver [start, end of contact]", "ζ₁", Q::number, "specific sliding there"},
+      {"driven_at_start_and_end", "of the driven [start, end of contact]", "ζ₂", Q::number, "specific sliding there"},
+  };
+  return all;
+}
+
+namespace {
+
+const ReportKey& deeper_key(std::string_view key) {
+  static const std::vector<ReportKey> all = [] {
+    std::vector<ReportKey> keys;
+    for (const DeeperReading& d : deeper_readings())
+      keys.push_back({d.key, d.label, d.symbol, d.quantity});
+    return keys;
+  }();
+  const auto it = std::find_if(all.begin(), all.end(), [&](const ReportKey& k) { return k.key == key; });
+  if (it == all.end()) throw std::logic_error("undeclared reading " + std::string(key));
+  return *it;
+}
+
+}  // namespace
+
+Entry Said::entry(const ReportKey& key) const {
+  Entry e{};
+  e.key = &key;
+  e.numbers = numbers_;
+  e.given = given_;
+  e.list = what_ == What::list;
+  e.text = text_;
+  e.is_flag = what_ == What::flag;
+  e.flag = yes_;
+  e.rows = what_ == What::rows;
+  for (const auto& [name, said] : children_)
+    e.children.push_back(said.entry(deeper_key(name)));
+  for (const Said& row : rows_)
+    e.children.push_back(row.entry(key));
+  return e;
+}
+
+namespace {
+
+/// Every row of a table that is of this thing's sort: with its key and, if it says something, what.
+template <class At>
+std::vector<Entry> all_of(const std::vector<ReadingRow<At>>& table, const At& at, ReadingCost most) {
+  std::vector<Entry> all;
+  for (const ReadingRow<At>& row : table) {
+    if (!(row.sorts & at.sort) || row.cost > most) continue;
+    if (const Said said = row.of(at); !said.none()) {
+      all.push_back(said.entry(row.key));
+      all.back().group = row.group;
+    }
+  }
+  return all;
+}
+
+ReadingCost most(bool rolled) { return rolled ? ReadingCost::rolls : ReadingCost::roll; }
+
+std::string words_of(unsigned sorts, const std::vector<std::pair<unsigned, std::string_view>>& names, unsigned all) {
+  if ((sorts & all) == all) return "";
+  std::string text;
+  for (const auto& [sort, name] : names) {
+    if ((sorts & sort) == sort) text += (text.empty() ? "" : ", ") + std::string(name);
+  }
+  return text;
+}
+
+template <class At>
+void add_to(std::vector<Reading>& all, ReadingOf of, const std::vector<ReadingRow<At>>& table) {
+  const std::vector<std::pair<unsigned, std::string_view>> gears{{kExternal, "spur, helical, double helical"},
+                                                                 {kRing, "internal"},
+                                                                 {kRack, "rack"},
+                                                                 {kBevel, "bevel"},
+                                                                 {kTrueCycloid, "cycloidal"},
+                                                                 {kClock, "clock"},
+                                                                 {kLanternWheel, "lantern wheel"},
+                                                                 {kLantern, "lantern"}};
+  const std::vector<std::pair<unsigned, std::string_view>> pairs{{kParallelPair, "parallel shafts"},
+                                                                 {kCrossedPair, "crossed shafts"},
+                                                                 {kBevelPair, "bevel"},
+                                                                 {kCycloidalPair, "cycloidal"}};
+  for (const ReadingRow<At>& row : table) {
+    std::string kinds = of == ReadingOf::gear   ? words_of(row.sorts, gears, kAll)
+                        : of == ReadingOf::pair ? words_of(row.sorts, pairs, kAnyPair)
+                                                : "";
+    all.push_back({of, row.key.key, row.key.label, row.key.symbol, row.key.quantity, row.group, std::move(kinds),
+                   row.meaning, row.formula, row.cost});
+  }
+}
+
+std::vector<std::string> parts_of(const std::string& path) {
+  std::vector<std::string> parts{""};
+  for (const char c : path) {
+    if (c == '.')
+      parts.emplace_back();
+    else
+      parts.back() += c;
+  }
+  return parts;
+}
+
+bool is_place(const std::string& part) {
+  return !part.empty() && part.size() < 6 &&
+         std::all_of(part.begin(), part.end(), [](char c) { return std::isdigit(static_cast<unsigned char>(c)); });
+}
+
+/// The word nearest in spelling, or else all of them where they are few.
+std::string near(const std::vector<std::string>& words, const std::string& word) {
+  const Known known = known_words(words, word, name_slip(word));
+  if (!known.nearest.empty()) return fmt::format("did you mean \"{}\"?", known.nearest);
+  return words.size() < 12 ? "there are " + known.list : "palio report --json and docs/readings.md list them";
+}
+
+[[noreturn]] void refuse(const std::string& path, const std::string& why, const std::string& remedy) {
+  throw InvalidParameter("path", "\"" + path + "\"", why, remedy);
+}
+
+/// The one reading of a table with a key; of this thing.
+template <class At>
+Entry one_of(const std::vector<ReadingRow<At>>& table, const At& at, const std::string& key, const std::string& path) {
+  std::vector<std::string> known;
+  for (const ReadingRow<At>& row : table) {
+    if (!(row.sorts & at.sort)) continue;
+    known.emplace_back(row.key.key);
+    if (row.key.key != key) continue;
+    const Said said = row.of(at);
+    if (said.none())
+      refuse(path, fmt::format("the job gives no {} there", key), fmt::format("see palio explain {}", key));
+    return said.entry(row.key);
+  }
+  refuse(path, fmt::format("there is no reading \"{}\" of it", key), near(known, key));
+}
+
+template <class T>
+const T& named(const std::vector<T>& all, const std::string& name, const std::string& path) {
+  std::vector<std::string> known;
+  for (const T& t : all) {
+    if (t.name == name) return t;
+    known.push_back(t.name);
+  }
+  refuse(path, fmt::format("the job has no \"{}\" there", name),
+         known.empty() ? "it has none at all" : near(known, name));
+}
+
+Entry entry_at(const Design& design, const std::vector<std::string>& parts, const std::string& path) {
+  if (parts.size() < 3)
+    refuse(path, "a path names a thing and a reading of it",
+           "write gear.NAME.tip_diameter or pair.NAME.center_distance, say");
+  const std::string &head = parts[0], &name = parts[1], &key = parts[2];
+  if (head == "gear") {
+    const Gear& g = named(design.gears, name, path);
+    return one_of(gear_readings(), GearAt{design, g, sort_of(g), {}, {}}, key, path);
+  }
+  if (head == "pair") {
+    const Pair& p = named(design.pairs, name, path);
+    return one_of(pair_readings(), PairAt{design, p, sort_of(design, p), {}}, key, path);
+  }
+  if (head == "frame")
+    return one_of(frame_readings(), FrameAt{design, named(design.frames, name, path), 1, {}, {}}, key, path);
+  if (head == "reducer") {
+    return one_of(reducer_readings(), ReducerAt{design, named(design.reducers, name, path), 1, {}, {}}, key, path);
+  }
+  refuse(path, fmt::format("\"{}\" is nothing that has readings", head),
+         near({"gear", "pair", "frame", "reducer"}, head));
+}
+
+/// Deeper into a reading: names of its table, places of its list.
+Json deeper(Json at, const std::vector<std::string>& parts, const std::string& path) {
+  for (std::size_t i = 3; i < parts.size(); ++i) {
+    const std::string& part = parts[i];
+    if (at.is_object() && at.contains(part)) {
+      at = Json(at[part]);
+    } else if (at.is_array() && is_place(part) && std::stoul(part) < at.size()) {
+      at = Json(at[std::stoul(part)]);
+    } else {
+      std::vector<std::string> known;
+      if (at.is_object()) {
+        for (const auto& [key, value] : at.items())
+          known.push_back(key);
+      }
+      refuse(path, fmt::format("\"{}\" leads nowhere", part),
+             at.is_array()   ? fmt::format("it is a list: 0 to {}", at.size() - 1)
+             : known.empty() ? "leave it out: it is one value"
+                             : near(known, part));
+    }
+  }
+  return at;
+}
+
+Json json_at(const Design& design, const std::string& path) {
+  const std::vector<std::string> parts = parts_of(path);
+  return deeper(to_json(entry_at(design, parts, path), design.units), parts, path);
+}
+
+}  // namespace
+
+const std::vector<Reading>& readings() {
+  static const std::vector<Reading> all = [] {
+    std::vector<Reading> list;
+    add_to(list, ReadingOf::gear, gear_readings());
+    add_to(list, ReadingOf::pair, pair_readings());
+    add_to(list, ReadingOf::frame, frame_readings());
+    add_to(list, ReadingOf::reducer, reducer_readings());
+    return list;
+  }();
+  return all;
+}
+
+std::string reading_json(const Design& design, const std::string& path) { return json_at(design, path).dump(); }
+
+std::string reading_text(const Design& design, const std::string& path) {
+  const Json at = json_at(design, path);
+  return at.is_string() ? at.get<std::string>() : at.dump();
+}
+
+std::optional<double> reading_number(const Design& design, const std::string& path) {
+  const Json at = json_at(design, path);
+  return at.is_number() ? std::optional(at.get<double>()) : std::nullopt;
+}
+
+std::string reading_unit(const std::string& path, Units units) {
+  std::optional<Quantity> quantity;
+  const std::vector<std::string> parts = parts_of(path);
+  for (std::size_t i = 2; i < parts.size(); ++i) {
+    if (is_place(parts[i])) continue;
+    if (i > 2) {
+      for (const DeeperReading& d : deeper_readings()) {
+        if (d.key == parts[i]) quantity = d.quantity;
+      }
+      continue;
+    }
+    const ReadingOf of = parts[0] == "pair"      ? ReadingOf::pair
+                         : parts[0] == "frame"   ? ReadingOf::frame
+                         : parts[0] == "reducer" ? ReadingOf::reducer
+                                                 : ReadingOf::gear;
+    for (const Reading& r : readings()) {
+      if (r.of == of && r.key == parts[i]) quantity = r.quantity;
+    }
+  }
+  if (!quantity) return "";
+  switch (*quantity) {
+    case Quantity::length:
+    case Quantity::circle: return std::string(symbol(units));
+    case Quantity::module_size: return "mm";
+    case Quantity::angle: return "°";
+    case Quantity::volume: return std::string(symbol(units)) + "³";
+    default: return "";
+  }
+}
+
+std::optional<Entry> entry_of(const Design& design, const std::string& path) {
+  try {
+    return entry_at(design, parts_of(path), path);
+  } catch (const InvalidParameter&) {
+    return std::nullopt;
+  }
+}
+
+std::vector<Entry> entries(const Design& design, const Gear& g) {
+  return all_of(gear_readings(), GearAt{design, g, sort_of(g), {}, {}}, ReadingCost::rolls);
+}
+
+std::vector<Entry> entries(const Design& design, const Pair& p, bool rolled) {
+  return all_of(pair_readings(), PairAt{design, p, sort_of(design, p), {}}, most(rolled));
+}
+
+std::vector<Entry> entries(const Design& design, const Frame& f) {
+  return all_of(frame_readings(), FrameAt{design, f, 1, {}, {}}, ReadingCost::rolls);
+}
+
+std::vector<Entry> entries(const ReducerAt& at) { return all_of(reducer_readings(), at, ReadingCost::rolls); }
+
+std::vector<Entry> entries(const Design& design, const Reducer& r) { return entries(ReducerAt{design, r, 1, {}, {}}); }
+
+}  // namespace palio::job

@@ -1,0 +1,93 @@
+// The page of all keys, written from the table that checks jobs.
+#include <fmt/format.h>
+
+#include "palio/design/design.hpp"
+#include "palio/readings/explain.hpp"
+#include "palio/values/keys.hpp"
+
+namespace palio::job {
+namespace {
+
+std::string section_name(Section section) {
+  switch (section) {
+    case Section::top: return "Top of the file";
+    case Section::shared: return "[shared]";
+    case Section::gear: return "[gear.NAME], and [shared] where marked";
+    case Section::pair: return "[pair.NAME]";
+    case Section::process: return "[process]";
+    case Section::frame: return "[frame.NAME]";
+    case Section::material: return "[material.NAME]";
+    case Section::reducer: return "[reducer.NAME]";
+  }
+  return "";
+}
+
+}  // namespace
+
+std::string reference() {
+  std::string text =
+      "# Job reference\n\nWritten by `palio explain keys` from the table that checks jobs; do not edit by hand.\n\n"
+      "A number is in the file's units (angles in degrees). A string may carry a unit (mm, cm, m, µm, in, thou, °, "
+      "rad, %)\n"
+      "and arithmetic, with names from `[values]`. `palio --set gear.NAME.KEY=VALUE` overrides one value for one "
+      "run.\n\n"
+      "**Arithmetic** knows `+ - * / ^`, parentheses, `pi`, and `sin cos tan asin acos atan atan2 sqrt abs min max "
+      "round floor ceil exp ln`.\n"
+      "Angles are in degrees, in and out: `\"10*cos(20)\"` is 9.397. A unit at the end goes with the whole (`\"1/8 "
+      "in\"`, `\"1 1/8 in\"`);\n"
+      "several terms may each have one (`\"10 mm + 1 in\"`). Decimals take a point; commas, comparisons and choices "
+      "are refused.\n"
+      "Sizes are at least a micrometre. `bore = 5` is `bore.diameter = 5`, `leaves` are `teeth`; other words of the "
+      "trade\n"
+      "(`pitch_diameter`, `dp`, `width` …) are answered with the key and the number that are meant.\n";
+  for (const Section section : {Section::top, Section::gear, Section::pair, Section::process, Section::frame,
+                                Section::material, Section::reducer}) {
+    text +=
+        fmt::format("\n## {}\n\n| key | allowed | left out | meaning |\n|---|---|---|---|\n", section_name(section));
+    for (const Key& key : keys()) {
+      if (key.section != section || key.readiness == Readiness::later) continue;
+      text += fmt::format("| `{}`{} | {} | {} | {} |\n", key.path, section == Section::gear && !key.is_own ? " ·" : "",
+                          allowed(key, "(file's unit)"), key.absent.words, key.meaning);
+    }
+  }
+  text += "\n`·` may also stand in `[shared]`.\n\n## Named already, not made yet\n\n";
+  for (const Key& key : keys()) {
+    if (key.readiness == Readiness::later) text += fmt::format("- `{}`: {}\n", key.path, key.meaning);
+  }
+  text +=
+      "\n## Reference profiles\n\n| name | pressure angle | addendum | dedendum | tool tip radius "
+      "|\n|---|---|---|---|---|\n";
+  for (const ReferenceProfile& p : reference_profiles()) {
+    text += fmt::format("| `{}` | {}° | {} | {} | {} |\n", p.name, p.pressure_angle, p.addendum, p.dedendum,
+                        p.tool_tip_radius);
+  }
+  text +=
+      "\n## Presets of `[process]`\n\nValues to begin from, in mm, degrees and fractions; measure your own (`palio "
+      "start coupon`) and override them.\n\n"
+      "| preset | hole_allowance | press | slide | free | first_layer_inset | shrinkage | kerf | draft | "
+      "smallest_radius | least_wall | "
+      "center_distance_tolerance |\n"
+      "|---|---|---|---|---|---|---|---|---|---|---|---|\n";
+  for (const Process& p : presets()) {
+    std::string holes;
+    for (const auto& [d, a] : p.hole_allowance)
+      holes += fmt::format("{}{} at {}", holes.empty() ? "" : ", ", a, d);
+    text += fmt::format("| `{}` | {} | {} | {} | {} | {} | {} | {} | {:.3g} | {} | {} | {} |\n", p.preset,
+                        holes.empty() ? "0" : holes, p.press, p.slide, p.free,
+                        p.inset > 0 ? fmt::format("{} up to {}", p.inset, p.inset_up_to) : "0", p.shrinkage_radial,
+                        p.kerf, p.draft * 180 / kPi, p.smallest_radius, p.least_wall, p.center_distance_tolerance);
+  }
+  text += "\n## Materials\n\n| name | density, kg/m³ |\n|---|---|\n";
+  for (const Material& m : materials())
+    text += fmt::format("| `{}` | {} |\n", m.name, m.density);
+  text +=
+      "\n## Keyways by bore (`keyway = \"standard\"`)\n\nIn the manner of ISO 773, plain parallel keys, in mm: the "
+      "series in common use, not compared with the "
+      "printed standard.\n\n"
+      "| bore above | up to | width | depth in the hub |\n|---|---|---|---|\n";
+  for (const body::KeySize& k : body::key_sizes())
+    text += fmt::format("| {} | {} | {} | {} |\n", k.over, k.up_to, k.width, k.depth);
+  return text;
+}
+
+}  // namespace palio::job

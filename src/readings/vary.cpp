@@ -1,0 +1,465 @@
+#include "palio/readings/vary.hpp"
+
+#include <algorithm>
+#include <charconv>
+#include <cmath>
+#include <functional>
+#include <map>
+
+#include <fmt/format.h>
+
+#include "palio/error.hpp"
+#include "palio/readings/reading.hpp"
+#include "palio/readings/report.hpp"
+#include "palio/values/keys.hpp"
+#include "quantities.hpp"
+
+namespace palio::job {
+namespace {
+
+double number_in(const std::string& text, const std::string& whole) {
+  double value = 0;
+  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
+  if (error != std::errc() || end != text.data() + text.size() || !std::isfinite(value)) {
+    throw InvalidParameter("KEY=FROM:TO[:STEPS]", "\"" + whole + "\"", fmt::format("\"{}\" is no number", text),
+                           "write gear.NAME.profile_shift=0:0.6:31, say");
+  }
+  return value;
+}
+
+/// "gear.NAME.KEY" or "pair.NAME.KEY" or "shared.KEY": the key's own path and section.
+struct Path {
+  Section section;
+  std::string name, path;
+};
+
+Path split(const std::string& key) {
+  const auto dot = key.find('.'), second = key.find('.', dot + 1);
+  const std::string head = key.substr(0, dot);
+  if (head == "shared" && dot != std::string::npos) return {Section::shared, "", key.substr(dot + 1)};
+  if ((head == "gear" || head == "pair" || head == "reducer") && second != std::string::npos) {
+    const std::string path = key.substr(second + 1);
+    return {head == "gear"   ? Section::gear
+            : head == "pair" ? Section::pair
+                             : Section::reducer,
+            key.substr(dot + 1, second - dot - 1),
+            path == "leaves"        ? "teeth"
+            : path == "mate_leaves" ? "mate_teeth"
+                                    : path};
+  }
+  throw InvalidParameter("key", "\"" + key + "\"",
+                         "a key reads gear.NAME.KEY, pair.NAME.KEY, reducer.NAME.KEY or shared.KEY",
+                         "see palio explain keys");
+}
+
+const Key& known_key(const std::string& key) {
+  const Path p = split(key);
+  const Key* found = find_key(p.section, p.path);
+  if (!found || found->readiness == Readiness::later) {
+    const std::string near = nearest(p.section, p.path);
+    throw InvalidParameter("key", "\"" + key + "\"", "no job has this key",
+                           near.empty() ? "see palio explain keys" : fmt::format("did you mean \"{}\"?", near));
+  }
+  if (found->type == Type::text || found->type == Type::choice || found->type == Type::table) {
+    throw InvalidParameter("key", "\"" + key + "\"", "this key holds no number",
+                           "vary a number: profile_shift, teeth, module, center_distance …");
+  }
+  return *found;
+}
+
+/// One design after the other from the same values.
+class Varying {
+ public:
+  Varying(const Values& values, const VaryRequest& request) : values_(values), request_(request) {
+    for (const VaryKey& k : request.keys)
+      whole_.push_back(known_key(k.key).type == Type::whole);
+    base_ = resolve(values);
+    for (const std::string& hold : request.holds)
+      prepare(hold);
+    shows_ = request.shows;
+    if (shows_.empty()) {
+      // What is usual is shown where the job has it.
+      for (const std::string& show : usual(base_)) {
+        if (entry_of(base_, show)) shows_.push_back(show);
+      }
+    }
+    for (const std::string& show : shows_) {
+      try {
+        reading_number(base_, show);
+      } catch (const InvalidParameter& e) {
+        throw InvalidParameter("--show", e.given(), e.allowed(), e.remedy());
+      }
+    }
+  }
+
+  const std::vector<std::string>& shows() const { return shows_; }
+  Units units() const { return base_.units; }
+  bool whole(std::size_t i) const { return whole_[i]; }
+
+  VaryRow row(const std::vector<double>& at, bool keep) const {
+    VaryRow row{at, {}, {}, "", {}};
+    try {
+      Design design = changed(at);
+      for (const std::string& show : shows_)
+        row.values.push_back(value(design, show));
+      row.findings = worded(design);
+      if (keep) row.design = std::move(design);
+    } catch (const JobError& e) {
+      if (e.mistakes().front().id == "bad-set") throw;  // no such gear, pair …: not so anywhere
+      row.impossible = e.mistakes().front().key + " " + e.mistakes().front().message;
+      row.values.resize(shows_.size());
+    }
+    return row;
+  }
+
+  /// All that is reported where the one key has a value.
+  std::string reported(double value) const { return report_json(changed({value}), false); }
+
+  /// Errors and warnings where the one key has a value, or "impossible": what a limit is looked for with, without the
+  /// report.
+  std::vector<std::string> doubts(double value) const {
+    try {
+      return worded(changed({value}));
+    } catch (const JobError&) {
+      return {"impossible"};
+    }
+  }
+
+ private:
+  Design changed(const std::vector<double>& at) const {
+    Values values = values_;
+    for (std::size_t i = 0; i < at.size(); ++i)
+      values = values.with(request_.keys[i].key, whole_[i] ? std::round(at[i]) : at[i]);
+    for (const Held& h : held_) {
+      double value = h.value;
+      for (std::size_t i = 0; i < at.size(); ++i) {
+        if (h.other == request_.keys[i].key) value -= at[i];
+      }
+      values = values.with(h.key, known_key(h.key).type == Type::whole ? std::round(value) : value);
+    }
+    Design design = resolve(values);
+    // Rolling a reducer that no key or value is about would only take time.
+    const auto about = [](const std::string& path) { return path.rfind("reducer.", 0) == 0; };
+    if (std::none_of(request_.keys.begin(), request_.keys.end(), [&](const VaryKey& k) { return about(k.key); }) &&
+        std::none_of(shows_.begin(), shows_.end(), about)) {
+      design.reducers.clear();
+    }
+    return design;
+  }
+
+  /// None where this job has no such reading, or none that is a finite number.
+  static std::optional<double> value(const Design& design, const std::string& path) {
+    try {
+      return reading_number(design, path);
+    } catch (const InvalidParameter&) {
+      return std::nullopt;
+    }
+  }
+
+  static std::vector<std::string> worded(const Design& design) {
+    std::vector<std::string> all;
+    for (const Finding& f : findings(design)) {
+      if (f.kind().severity != Severity::note)
+        all.push_back(fmt::format("{} {} {}", name(f.kind().severity), f.kind().text_id, f.subject));
+    }
+    return all;
+  }
+
+  struct Held {
+    std::string key;
+    double value;       // kept, or kept as the sum with `other`
+    std::string other;  // a varied key
+  };
+
+  double present(const std::string& key) const {
+    const auto present = value(base_, key);
+    if (!present) {
+      throw InvalidParameter(
+          "--hold", "\"" + key + "\"", "the job's report has no present value of it to keep",
+          "hold gear.NAME.tip_diameter, gear.NAME.reference_diameter, pair.NAME.center_distance or a sum KEY+KEY");
+    }
+    return *present;
+  }
+
+  void prepare(const std::string& hold) {
+    const auto plus = hold.find('+');
+    if (plus == std::string::npos) {
+      known_key(hold);
+      held_.push_back({hold, present(hold), ""});
+      return;
+    }
+    const std::string first = hold.substr(0, plus), second = hold.substr(plus + 1);
+    for (const std::string& k : {first, second})
+      known_key(k);
+    const bool first_varies = varies(first), second_varies = varies(second);
+    if (first_varies == second_varies) {
+      throw InvalidParameter("--hold", "\"" + hold + "\"",
+                             "of a sum that is kept, one key is varied and the other gives way", "vary one of the two");
+    }
+    held_.push_back({first_varies ? second : first, present(first) + present(second), first_varies ? first : second});
+  }
+
+  bool varies(const std::string& key) const {
+    return std::any_of(request_.keys.begin(), request_.keys.end(), [&](const VaryKey& k) { return k.key == key; });
+  }
+
+  /// What people look at first: how the pairs run, and the tips of the gears.
+  static std::vector<std::string> usual(const Design& design) {
+    std::vector<std::string> all;
+    for (const Pair& p : design.pairs) {
+      const std::string start = "pair." + p.name + ".";
+      if (p.running)
+        all.push_back(start + (p.running->overlap_ratio() > 0 ? "total_contact_ratio" : "transverse_contact_ratio"));
+      if (p.cycloidal) all.push_back(start + "angle_error_deg");
+      if (p.crossed) all.push_back(start + "contact_ratio");
+      if (p.bevel) all.push_back(start + "contact_ratio_heel"), all.push_back(start + "contact_ratio_toe");
+      if (!p.meshes()) continue;
+      if (!p.bevel) all.push_back(start + "center_distance");
+      all.push_back(start + "circumferential_backlash");
+      if (all.size() >= 6) break;
+    }
+    for (const Reducer& r : design.reducers) {
+      const std::string start = "reducer." + r.name + ".";
+      for (const char* key : {"angular_backlash_deg.min", "angular_backlash_deg.max", "undercut_margin",
+                              "min_concave_radius", "wall_hole_to_lobe"}) {
+        if (all.size() < 6) all.push_back(start + key);
+      }
+      if (r.made.spec().friction && all.size() < 6) all.push_back(start + "efficiency");
+    }
+    for (const Gear& g : design.gears) {
+      if (all.size() >= 6) break;
+      all.push_back("gear." + g.name + ".tip_thickness");
+    }
+    return all;
+  }
+
+  const Values& values_;
+  const VaryRequest& request_;
+  std::vector<bool> whole_;
+  Design base_;
+  std::vector<Held> held_;
+  std::vector<std::string> shows_;
+};
+
+/// Whether no value that is shown, no doubt and nothing else that is reported differs between the rows.
+bool nothing_changes(const Varying& job, const std::vector<VaryRow>& rows) {
+  if (rows.size() < 2) return false;
+  const auto alike = [&](const VaryRow& r) {
+    return r.impossible.empty() && r.values == rows.front().values && r.findings == rows.front().findings;
+  };
+  if (!std::all_of(rows.begin(), rows.end(), alike)) return false;
+  // The whole report takes its time: row by row, until one differs.
+  const std::string first = job.reported(rows.front().at[0]);
+  return std::all_of(rows.begin() + 1, rows.end(), [&](const VaryRow& r) { return job.reported(r.at[0]) == first; });
+}
+
+constexpr int kMostSteps = 2001;
+
+std::vector<double> values_of(const VaryKey& k, bool whole) {
+  std::vector<double> at;
+  if (whole && !k.steps && std::abs(k.to - k.from) + 1 > kMostSteps) {
+    throw InvalidParameter("STEPS", "left out",
+                           fmt::format("{} from {} to {} would be {:.0f} jobs, and {} are worked out at most", k.key,
+                                       k.from, k.to, std::abs(k.to - k.from) + 1, kMostSteps),
+                           "give a smaller range, or STEPS");
+  }
+  const int steps = k.steps.value_or(whole ? static_cast<int>(std::lround(std::abs(k.to - k.from))) + 1 : 21);
+  for (int i = 0; i < steps; ++i) {
+    double v = steps == 1 ? k.from : k.from + (k.to - k.from) * i / (steps - 1);
+    if (whole) v = static_cast<double>(std::lround(v));
+    if (at.empty() || v != at.back()) at.push_back(v);
+  }
+  return at;
+}
+
+std::vector<std::string> doubts(const VaryRow& row) {
+  return row.impossible.empty() ? row.findings : std::vector<std::string>{"impossible"};
+}
+
+bool holds(const std::vector<std::string>& all, const std::string& one) {
+  return std::find(all.begin(), all.end(), one) != all.end();
+}
+
+}  // namespace
+
+VaryKey parse_vary_key(const std::string& text) {
+  const auto equal = text.find('=');
+  const auto refuse = [&](const char* why) -> VaryKey {
+    throw InvalidParameter("KEY=FROM:TO[:STEPS]", "\"" + text + "\"", why,
+                           "write gear.NAME.profile_shift=0:0.6:31, say");
+  };
+  if (equal == std::string::npos || equal == 0) return refuse("a key, = and the range are needed");
+  VaryKey k;
+  k.key = text.substr(0, equal);
+  std::vector<std::string> parts{""};
+  for (const char c : text.substr(equal + 1)) {
+    if (c == ':')
+      parts.emplace_back();
+    else
+      parts.back() += c;
+  }
+  if (parts.size() < 2 || parts.size() > 3) return refuse("the range reads FROM:TO or FROM:TO:STEPS");
+  k.from = number_in(parts[0], text), k.to = number_in(parts[1], text);
+  if (parts.size() == 3) {
+    const double steps = number_in(parts[2], text);
+    if (steps != std::round(steps) || steps < 2 || steps > kMostSteps)
+      return refuse("STEPS is a whole number from 2 to 2001");
+    k.steps = static_cast<int>(steps);
+  }
+  return k;
+}
+
+Varied vary(const Values& values, const VaryRequest& request, bool keep_designs) {
+  if (request.keys.empty() || request.keys.size() > 2) {
+    throw InvalidParameter("KEY=FROM:TO[:STEPS]", fmt::format("{} of them", request.keys.size()),
+                           "one key makes a chart, two make a map", "give one or two");
+  }
+  const Varying job(values, request);
+  Varied varied;
+  for (const VaryKey& k : request.keys)
+    varied.keys.push_back(k.key);
+  varied.shows = job.shows();
+  for (const std::string& show : varied.shows)
+    varied.units.push_back(reading_unit(show, job.units()));
+  const std::vector<double> first = values_of(request.keys[0], job.whole(0));
+  if (request.keys.size() == 2) {
+    const std::vector<double> second = values_of(request.keys[1], job.whole(1));
+    if (first.size() * second.size() > 40000) {
+      throw InvalidParameter("STEPS", fmt::format("{} × {}", first.size(), second.size()),
+                             "a map has up to 40000 places", "give fewer steps");
+    }
+    for (const double a : first) {
+      for (const double b : second)
+        varied.rows.push_back(job.row({a, b}, false));
+    }
+    return varied;
+  }
+  for (const double a : first)
+    varied.rows.push_back(job.row({a}, keep_designs));
+  if (nothing_changes(job, varied.rows)) varied.without_effect = varied.keys[0];
+  std::map<double, std::vector<std::string>> known;  // doubts between the rows, of whole numbers
+  const auto doubts_at = [&](double v) -> const std::vector<std::string>& {
+    const auto it = known.find(v);
+    return it != known.end() ? it->second : known.emplace(v, job.doubts(v)).first->second;
+  };
+  // Where a doubt sets in between two rows: bisection on the job itself.
+  for (std::size_t i = 0; i + 1 < varied.rows.size(); ++i) {
+    const auto before = doubts(varied.rows[i]), after = doubts(varied.rows[i + 1]);
+    std::vector<std::string> changed;
+    for (const std::string& d : before) {
+      if (!holds(after, d) && !holds(changed, d)) changed.push_back(d);
+    }
+    for (const std::string& d : after) {
+      if (!holds(before, d) && !holds(changed, d)) changed.push_back(d);
+    }
+    if (job.whole(0)) {
+      const int way = varied.rows[i + 1].at[0] > varied.rows[i].at[0] ? 1 : -1;
+      for (double v = varied.rows[i].at[0] + way; v != varied.rows[i + 1].at[0]; v += way) {
+        for (const std::string& d : doubts_at(v)) {
+          if (!holds(changed, d)) changed.push_back(d);
+        }
+      }
+    }
+    for (const std::string& d : changed) {
+      double lo = varied.rows[i].at[0], hi = varied.rows[i + 1].at[0];
+      const bool there_before = holds(before, d);
+      if (job.whole(0)) {
+        // Whole number by whole number: between two rows it may come, go and come again.
+        const int way = hi > lo ? 1 : -1;
+        bool there = there_before;
+        for (double v = lo; v != hi; v += way) {
+          const bool next = v + way == hi ? holds(after, d) : holds(doubts_at(v + way), d);
+          if (next != there) varied.limits.push_back({there ? v : v + way, (way > 0) == next, d});
+          there = next;
+        }
+        continue;
+      }
+      for (int k = 0; k < 30; ++k) {
+        const double middle = 0.5 * (lo + hi);
+        (holds(job.doubts(middle), d) == there_before ? lo : hi) = middle;
+      }
+      varied.limits.push_back({0.5 * (lo + hi), (varied.rows[i + 1].at[0] > varied.rows[i].at[0]) != there_before, d});
+    }
+  }
+  return varied;
+}
+
+std::string vary_csv(const Varied& v) {
+  std::string text;
+  const auto quoted = [](std::string s) {
+    for (auto at = s.find('"'); at != std::string::npos; at = s.find('"', at + 2))
+      s.replace(at, 1, "\"\"");
+    return s.find_first_of(",\"\n") == std::string::npos ? s : "\"" + s + "\"";
+  };
+  for (const std::string& k : v.keys)
+    text += k + ",";
+  for (std::size_t i = 0; i < v.shows.size(); ++i)
+    text += v.shows[i] + (v.units[i].empty() ? "" : " [" + v.units[i] + "]") + ",";
+  text += "findings\n";
+  for (const VaryRow& row : v.rows) {
+    for (const double a : row.at)
+      text += fmt::format("{},", a);
+    for (const auto& value : row.values)
+      text += value ? fmt::format("{},", *value) : ",";
+    std::string all = row.impossible.empty() ? "" : "impossible: " + row.impossible;
+    for (const std::string& f : row.findings)
+      all += (all.empty() ? "" : "; ") + f;
+    text += quoted(all) + "\n";
+  }
+  return text;
+}
+
+std::string vary_json(const Varied& v) {
+  Json root;
+  root["keys"] = v.keys;
+  root["shown"] = Json::array();
+  for (std::size_t i = 0; i < v.shows.size(); ++i)
+    root["shown"].push_back({{"key", v.shows[i]}, {"unit", v.units[i]}});
+  root["rows"] = Json::array();
+  for (const VaryRow& row : v.rows) {
+    Json j;
+    j["at"] = row.at;
+    j["values"] = Json::array();
+    for (const auto& value : row.values)
+      j["values"].push_back(value ? Json(*value) : Json(nullptr));
+    j["findings"] = row.findings;
+    if (!row.impossible.empty()) j["impossible"] = row.impossible;
+    root["rows"].push_back(j);
+  }
+  if (!v.without_effect.empty()) root["without_effect"] = v.without_effect;
+  root["limits"] = Json::array();
+  for (const VaryLimit& l : v.limits)
+    root["limits"].push_back({{"at", l.at}, {"holds", l.above ? "above" : "below"}, {"what", l.what}});
+  return root.dump(2) + "\n";
+}
+
+std::string vary_text(const Varied& v) {
+  std::string text;
+  for (std::size_t i = 0; i < v.shows.size(); ++i)
+    text += fmt::format("  [{}] {}{}\n", i + 1, v.shows[i], v.units[i].empty() ? "" : " in " + v.units[i]);
+  text += "\n";
+  for (const std::string& k : v.keys)
+    text += fmt::format("{:>26}", k);
+  for (std::size_t i = 0; i < v.shows.size(); ++i)
+    text += fmt::format("{:>14}", fmt::format("[{}]", i + 1));
+  text += "   findings\n";
+  for (const VaryRow& row : v.rows) {
+    for (const double a : row.at)
+      text += fmt::format("{:>26.6g}", a);
+    for (const auto& value : row.values)
+      text += value ? fmt::format("{:>14.6g}", *value) : fmt::format("{:>14}", "-");
+    std::string all = row.impossible.empty() ? "" : "cannot be made: " + row.impossible;
+    for (const std::string& f : row.findings)
+      all += (all.empty() ? "" : ", ") + f;
+    text += "   " + all + "\n";
+  }
+  for (const VaryLimit& l : v.limits)
+    text += fmt::format("\n{} {} {} {:.6g}", l.what, l.above ? "above" : "below", v.keys[0], l.at);
+  if (!v.limits.empty()) text += "\n";
+  if (!v.without_effect.empty())
+    text +=
+        fmt::format("\n{} has no effect on this job: its whole report is the same in every row\n", v.without_effect);
+  return text;
+}
+
+}  // namespace palio::job

@@ -1,0 +1,153 @@
+#include "palio/values/keys.hpp"
+
+#include <algorithm>
+
+#include <fmt/format.h>
+
+#include "palio/values/spelling.hpp"
+
+namespace palio::job {
+namespace {
+
+bool listed(std::string_view choices, std::string_view word) {
+  return (" " + std::string(choices) + " ").find(" " + std::string(word) + " ") != std::string::npos;
+}
+
+}  // namespace
+
+Absent::Absent(double n) : words(fmt::format("{}", n)), number(n) {}
+
+Key& Key::also(std::string_view words) {
+  for (std::string& word : words_of(words))
+    others.push_back({std::move(word)});
+  return *this;
+}
+
+Key& Key::also(std::string_view word, double factor, std::string_view remark) {
+  others.push_back({std::string(word), factor, remark});
+  return *this;
+}
+
+std::vector<std::string> words_of(std::string_view list) {
+  std::vector<std::string> words;
+  for (std::size_t from = 0; from < list.size();) {
+    const std::size_t to = std::min(list.find(' ', from), list.size());
+    if (to > from) words.emplace_back(list.substr(from, to - from));
+    from = to + 1;
+  }
+  return words;
+}
+
+std::string without_numbers(const std::string& path) {
+  std::string out;
+  for (std::size_t i = 0; i < path.size(); ++i) {
+    if (path[i] == '.' && i + 1 < path.size() && std::isdigit(static_cast<unsigned char>(path[i + 1]))) {
+      while (i + 1 < path.size() && path[i + 1] != '.')
+        ++i;
+      continue;
+    }
+    out += path[i];
+  }
+  return out;
+}
+
+const Key* find_key(Section section, std::string_view path) {
+  const Section table = section == Section::shared ? Section::gear : section;
+  for (const Key& key : keys()) {
+    if (key.section == table && key.path == path && !(section == Section::shared && key.is_own)) return &key;
+  }
+  return nullptr;
+}
+
+bool is_group(Section section, std::string_view path) {
+  const Section table = section == Section::shared ? Section::gear : section;
+  const std::string start = std::string(path) + ".";
+  return std::any_of(keys().begin(), keys().end(),
+                     [&](const Key& key) { return key.section == table && key.path.substr(0, start.size()) == start; });
+}
+
+std::string nearest(Section section, std::string_view path) {
+  const Section table = section == Section::shared ? Section::gear : section;
+  std::string best;
+  std::size_t least = std::max<std::size_t>(2, path.size() / 2) + 1;
+  for (const Key& key : keys()) {
+    if (key.section != table) continue;
+    const std::size_t distance = spelling_distance(path, key.path);
+    if (distance < least) least = distance, best = key.path;
+  }
+  return best;
+}
+
+std::string allowed(const Bounds& key, std::string_view length_unit) {
+  std::string unit;
+  switch (key.type) {
+    case Type::length:
+    case Type::length_or_share: unit = fmt::format(" {}", length_unit); break;
+    case Type::millimetres: unit = " mm"; break;
+    case Type::per_inch: unit = " per inch"; break;
+    case Type::angle: unit = "°"; break;
+    default: break;
+  }
+  std::string range;
+  if (key.least && key.greatest) {
+    range = fmt::format(" {} {}{} to {}{}", key.above_least ? "above" : "from", *key.least, unit, *key.greatest, unit);
+  } else if (key.least) {
+    range = key.above_least ? fmt::format(" above {}{}", *key.least, unit)
+                            : fmt::format(" of {}{} or more", *key.least, unit);
+  }
+  switch (key.type) {
+    case Type::whole: return "a whole number" + range;
+    case Type::plain:
+    case Type::per_inch: return "a number" + range;
+    case Type::length:
+    case Type::millimetres: return "a length" + range;
+    case Type::angle: return "an angle in degrees" + range;
+    case Type::length_or_share: return "a length" + range + ", or a share of the module as \"4 %\"";
+    case Type::share: return "\"teeth\", \"even\", or the driver's fraction from 0 to 1";
+    case Type::text: return "a text";
+    case Type::flag: return "true or false";
+    case Type::fraction: return "a fraction" + range + ", or as \"0.6 %\"";
+    case Type::angles: return "a list of angles in degrees, as [0, 180]";
+    case Type::names: return "a list of names";
+    case Type::length_by_diameter:
+      return "a length, or a table from diameters to lengths as { \"3\" = 0.3, \"10\" = 0.2 }";
+    case Type::choices: return "a list of " + std::string(key.choices);
+    case Type::table: return "a table";
+    case Type::choice: {
+      std::string list;
+      for (const char c : key.choices)
+        list += c == ' ' ? std::string("\", \"") : std::string(1, c);
+      return (listed(key.choices, key.choices) && list.find(',') == std::string::npos ? "\"" : "one of \"") + list +
+             "\"";
+    }
+  }
+  return "";
+}
+
+OtherWord other_word(Section section, std::string_view word) {
+  const Section table = section == Section::shared ? Section::gear : section;
+  for (const Key& key : keys()) {
+    if (key.section != table) continue;
+    for (const TradeWord& t : key.others) {
+      if (t.word == word) return {&key, &t};
+    }
+  }
+  return {};
+}
+
+const std::vector<ReferenceProfile>& reference_profiles() {
+  // iso53-a … d: ISO 53:1998, table 1. full-depth-20: the coarse-pitch 20° full-depth rack in use in inch practice.
+  // full-depth-14.5: its 14½° forerunner, 1.157 deep, corner 0.209. stub-20: 0.8 and 1.0. fine-pitch-20: 1.2 deep (the
+  // constant 0.002 in that fine-pitch practice adds to the depth is left out: it is no multiple of the module).
+  static const std::vector<ReferenceProfile> all{{"iso53-a", 20, 1, 1.25, 0.38},
+                                                 {"iso53-b", 20, 1, 1.25, 0.30},
+                                                 {"iso53-c", 20, 1, 1.25, 0.25},
+                                                 {"iso53-d", 20, 1, 1.40, 0.39},
+                                                 {"full-depth-14.5", 14.5, 1, 1.157, 0.209},
+                                                 {"full-depth-20", 20, 1, 1.25, 0.30},
+                                                 {"stub-20", 20, 0.8, 1.0, 0.20},
+                                                 {"fine-pitch-20", 20, 1, 1.20, 0.20}};
+  return all;
+}
+
+}  // namespace palio::job

@@ -1,0 +1,61 @@
+// What is wrong with a job, in words: each mistake once, in the job's units.
+#include <algorithm>
+
+#include <fmt/format.h>
+
+#include "palio/values/mistake.hpp"
+
+namespace palio::job {
+
+void Mistakes::note(const std::string& id, const Where& where, const std::string& key, const std::string& message) {
+  if (id == "missing-key") {
+    const auto last = key.rfind('.');
+    if (told(key.substr(0, last), std::string_view(key).substr(last + 1))) return;
+  }
+  told_.insert(key);
+  all_.push_back({id, where, key, message});
+}
+
+bool Mistakes::told(const std::string& table, std::string_view key) const {
+  if (told_.count(table + "." + std::string(key)) > 0) return true;
+  return table.rfind("gear.", 0) == 0 && told_.count("shared." + std::string(key)) > 0;
+}
+
+void Mistakes::stop() const {
+  if (all_.empty()) return;
+  std::vector<Mistake> sorted = all_;
+  std::stable_sort(sorted.begin(), sorted.end(),
+                   [](const Mistake& a, const Mistake& b) { return a.where.line < b.where.line; });
+  throw JobError(std::move(sorted));
+}
+
+namespace {
+
+std::string join(const std::vector<Mistake>& mistakes) {
+  std::string all;
+  for (const Mistake& m : mistakes)
+    all += (all.empty() ? "" : "\n") + m.text();
+  return all;
+}
+
+}  // namespace
+
+std::string Mistake::text() const {
+  std::string at = where.source;
+  if (where.line > 0) at += fmt::format(":{}:{}", where.line, where.column);
+  // Names may hold anything until they have been checked: what would command a terminal is told as what it is.
+  std::string text;
+  for (const char c : fmt::format("{}: {}{}{}", at, key, key.empty() ? "" : " ", message)) {
+    const auto u = static_cast<unsigned char>(c);
+    if (u < 32 || u == 127)
+      text += fmt::format("\\u{:04x}", u);
+    else
+      text += c;
+  }
+  return text;
+}
+
+JobError::JobError(std::vector<Mistake> mistakes)
+    : std::runtime_error(join(mistakes)), mistakes_(std::move(mistakes)) {}
+
+}  // namespace palio::job

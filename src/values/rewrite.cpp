@@ -1,0 +1,315 @@
+// A job as text again: with overrides put in, or its lengths in the other unit.
+#include <algorithm>
+#include <cctype>
+#include <cmath>
+#include <cstdlib>
+#include <limits>
+#include <optional>
+
+#include <fmt/format.h>
+#include <toml++/toml.h>
+
+#include "palio/angle.hpp"
+#include "palio/values/values.hpp"
+#include "value.hpp"
+
+namespace palio::job {
+namespace {
+
+std::string quoted(const std::string& text) {
+  std::string out = "\"";
+  for (const char c : text) {
+    switch (c) {
+      case '"': out += "\\\""; break;
+      case '\\': out += "\\\\"; break;
+      case '\n': out += "\\n"; break;
+      case '\r': out += "\\r"; break;
+      case '\t': out += "\\t"; break;
+      default: out += c;
+    }
+  }
+  return out + "\"";
+}
+
+std::string key_text(const std::string& name) {
+  bool bare = !name.empty();
+  for (const char c : name)
+    bare = bare && (std::isalnum(static_cast<unsigned char>(c)) || c == '_' || c == '-');
+  return bare ? name : quoted(name);
+}
+
+/// TOML has no integers beyond 64 bits and wants a point or an exponent in a real number.
+std::string real(double v) {
+  std::string text = fmt::format("{}", v);
+  if (text.find_first_of(".einf") == std::string::npos) text += ".0";
+  return text;
+}
+
+std::string inlined(const Node& node) {
+  struct Write {
+    std::string operator()(const Table& t) const {
+      std::string out;
+      for (const auto& [name, child] : t)
+        out += fmt::format("{}{} = {}", out.empty() ? " " : ", ", key_text(name), inlined(child));
+      return "{" + out + " }";
+    }
+    std::string operator()(const List& list) const {
+      std::string out;
+      for (const Node& child : list)
+        out += (out.empty() ? "" : ", ") + inlined(child);
+      return "[" + out + "]";
+    }
+    std::string operator()(bool v) const { return v ? "true" : "false"; }
+    std::string operator()(std::int64_t v) const { return fmt::format("{}", v); }
+    std::string operator()(double v) const { return real(v); }
+    std::string operator()(const std::string& v) const { return quoted(v); }
+    std::string operator()(const Other&) const { return "\"\""; }
+  };
+  return std::visit(Write{}, node.value);
+}
+
+bool holds_members(const std::string& name) {
+  for (const char* section : {"gear", "pair", "frame", "material", "reducer", "planetary", "train"}) {
+    if (name == section) return true;
+  }
+  return false;
+}
+
+/// A number of the old unit in the new one. Its own digits where, read again, they give the same length to the last
+/// bit; else the old number with its unit, which does.
+std::string in_other_unit(double v, Units from, Units to) {
+  const double mm = v * mm_per(from);
+  double near = mm / mm_per(to);
+  for (const double direction : {0.0, 1.0, -1.0}) {
+    const double tried =
+        direction == 0 ? near : std::nextafter(near, direction * std::numeric_limits<double>::infinity());
+    if (tried * mm_per(to) != mm) continue;
+    const std::string text = fmt::format("{}", tried);
+    return text.find_first_of(".e") == std::string::npos && std::abs(tried) < 1e15 ? fmt::format("{:.0f}", tried)
+                                                                                   : text;
+  }
+  return fmt::format("\"{} {}\"", v, symbol(from));
+}
+
+/// What stands in place of a value in the new unit; none where it stays as it is.
+class Converter {
+ public:
+  Converter(Units from, Units to, const std::map<std::string, double>& values)
+      : from_(from), to_(to), values_(values) {}
+
+  std::optional<std::string> value(const Key& key, const Node& node) const {
+    const bool length =
+        key.type == Type::length || key.type == Type::length_or_share || key.type == Type::length_by_diameter;
+    return length ? length_of(node) : std::nullopt;
+  }
+
+  /// Of a table by diameters: the key, as it stands in TOML.
+  std::optional<std::string> diameter(const std::string& name) const {
+    const auto made = length_of(Node{name, {}});
+    if (!made) return std::nullopt;
+    return (*made)[0] == '"' ? made : "\"" + *made + "\"";
+  }
+
+  /// Of [values]: a length of its own unit becomes a number of the old one, which is what expressions of the job take
+  /// it for.
+  std::optional<std::string> named(const Node& node) const {
+    if (!std::holds_alternative<std::string>(node.value)) return std::nullopt;
+    const Measured m = measure(node, values_);
+    if (m.unit != "mm" && m.unit != "in") return std::nullopt;
+    return fmt::format("{}", m.value * (m.unit == "in" ? 25.4 : 1) / mm_per(from_));
+  }
+
+ private:
+  std::optional<std::string> length_of(const Node& node) const {
+    try {
+      const Measured m = measure(node, values_);
+      if (!m.unit.empty()) return std::nullopt;  // says its own
+      const auto* text = std::get_if<std::string>(&node.value);
+      char* end = nullptr;
+      const double plain = text ? std::strtod(text->c_str(), &end) : m.value;
+      if (!text) return in_other_unit(m.value, from_, to_);
+      if (!text->empty() && *end == 0) {
+        const std::string made = in_other_unit(plain, from_, to_);
+        return made[0] == '"' ? made : "\"" + made + "\"";
+      }
+      // A formula stays one: in the old unit, and then converted.
+      return quoted(fmt::format("({}){}", *text, to_ == Units::inch ? "/25.4" : "*25.4"));
+    } catch (const std::string&) {
+      return std::nullopt;  // a word such as "teeth" or "standard"
+    }
+  }
+
+  Units from_, to_;
+  const std::map<std::string, double>& values_;
+};
+
+/// A stretch of the text, and what is to stand there.
+struct Edit {
+  std::size_t from, to;
+  std::string text;
+};
+
+/// Byte places of lines, and of columns counted in characters.
+class Places {
+ public:
+  explicit Places(std::string_view text) : text_(text) {
+    starts_.push_back(0);
+    for (std::size_t i = 0; i < text.size(); ++i) {
+      if (text[i] == '\n') starts_.push_back(i + 1);
+    }
+  }
+  std::size_t at(const toml::source_position& p) const {
+    std::size_t i = starts_[p.line - 1];
+    for (toml::source_index column = 1; column < p.column && i < text_.size(); ++column) {
+      ++i;
+      while (i < text_.size() && (static_cast<unsigned char>(text_[i]) & 0xC0) == 0x80)
+        ++i;
+    }
+    return i;
+  }
+
+ private:
+  std::string_view text_;
+  std::vector<std::size_t> starts_;
+};
+
+Node node_of(const toml::node& node) {
+  if (const auto* v = node.as_integer()) return {v->get(), {}};
+  if (const auto* v = node.as_floating_point()) return {v->get(), {}};
+  if (const auto* v = node.as_string()) return {v->get(), {}};
+  return {Other{""}, {}};
+}
+
+/// All places of a TOML job where lengths stand.
+class Editor {
+ public:
+  Editor(std::string_view text, const Converter& convert) : places_(text), convert_(convert) {}
+
+  std::vector<Edit> edits(const toml::table& root, Units to) {
+    bool said = false;
+    for (const auto& [name, child] : root) {
+      const std::string section(name.str());
+      if (section == "units") replace(child.source(), quoted(std::string(symbol(to)))), said = true;
+      const toml::table* table = child.as_table();
+      if (!table) continue;
+      if (section == "values") values(*table);
+      if (section == "shared") walk(*table, Section::shared, "");
+      if (section == "process") walk(*table, Section::process, "");
+      for (const auto& [member_of, kind] : {std::pair{"gear", Section::gear},
+                                            {"pair", Section::pair},
+                                            {"frame", Section::frame},
+                                            {"reducer", Section::reducer}}) {
+        if (section != member_of) continue;
+        for (const auto& [member, inner] : *table) {
+          if (inner.is_table()) walk(*inner.as_table(), kind, "");
+        }
+      }
+    }
+    if (!said) edits_.push_back({0, 0, fmt::format("units = \"{}\"\n", symbol(to))});
+    return std::move(edits_);
+  }
+
+ private:
+  void replace(const toml::source_region& region, std::string text) {
+    edits_.push_back({places_.at(region.begin), places_.at(region.end), std::move(text)});
+  }
+
+  void values(const toml::table& table) {
+    for (const auto& [name, child] : table) {
+      if (const auto made = convert_.named(node_of(child))) replace(child.source(), *made);
+    }
+  }
+
+  void walk(const toml::table& table, Section section, const std::string& path) {
+    for (const auto& [name, child] : table) {
+      const std::string full = path.empty() ? std::string(name.str()) : path + "." + std::string(name.str());
+      const Key* key = find_key(section, full);
+      if (!key && full == "bore") key = find_key(section, "bore.diameter");
+      if (const toml::table* inner = child.as_table()) {
+        if (key && key->type == Type::length_by_diameter)
+          by_diameter(*inner, *key);
+        else
+          walk(*inner, section, full);
+      } else if (const toml::array* list = child.as_array()) {
+        for (const toml::node& item : *list) {
+          if (item.is_table())
+            walk(*item.as_table(), section, full);
+          else if (key)
+            one(*key, item);
+        }
+      } else if (key) {
+        one(*key, child);
+      }
+    }
+  }
+
+  void one(const Key& key, const toml::node& node) {
+    if (const auto made = convert_.value(key, node_of(node))) replace(node.source(), *made);
+  }
+
+  void by_diameter(const toml::table& table, const Key& key) {
+    for (const auto& [name, child] : table) {
+      if (const auto made = convert_.diameter(std::string(name.str()))) replace(name.source(), *made);
+      one(key, child);
+    }
+  }
+
+  Places places_;
+  const Converter& convert_;
+  std::vector<Edit> edits_;
+};
+
+}  // namespace
+
+std::string to_toml(const Node& root) {
+  std::string text;
+  for (const auto& [name, child] : *root.table()) {
+    if (!child.table()) text += fmt::format("{} = {}\n", key_text(name), inlined(child));
+  }
+  const auto block = [&](const std::string& head, const Table& table) {
+    text += fmt::format("\n[{}]\n", head);
+    for (const auto& [name, child] : table)
+      text += fmt::format("{} = {}\n", key_text(name), inlined(child));
+  };
+  for (const auto& [name, child] : *root.table()) {
+    if (!child.table()) continue;
+    if (!holds_members(name)) {
+      block(key_text(name), *child.table());
+      continue;
+    }
+    for (const auto& [member, inner] : *child.table()) {
+      if (inner.table()) block(key_text(name) + "." + key_text(member), *inner.table());
+    }
+  }
+  return text;
+}
+
+std::string in_units(std::string_view text, const std::string& source, Units units) {
+  const Values read_values = Values::read(text, source);
+  read_values.tables().mistakes.stop();
+  const Units given_units = read_values.tables().units;
+  if (given_units == units) return std::string(text);
+  Node root = read(text, source);
+  std::map<std::string, double> values;
+  if (const Node* given = root.find("values"); given && given->table()) {
+    for (const auto& [name, child] : *given->table()) {
+      const Measured m = measure(child, values);
+      values[name] = m.unit == "mm"    ? m.value / mm_per(given_units)
+                     : m.unit == "in"  ? m.value * 25.4 / mm_per(given_units)
+                     : m.unit == "rad" ? m.value * 180 / kPi
+                     : m.unit == "%"   ? m.value / 100
+                                       : m.value;
+    }
+  }
+  const Converter convert(given_units, units, values);
+  std::string job(text.substr(0, 3) == "\xEF\xBB\xBF" ? text.substr(3) : text);
+  // JSON has no comments to keep: it becomes TOML first.
+  if (job[job.find_first_not_of(" \t\r\n")] == '{') job = to_toml(root);
+  std::vector<Edit> edits = Editor(job, convert).edits(toml::parse(job, source), units);
+  std::sort(edits.begin(), edits.end(), [](const Edit& a, const Edit& b) { return a.from > b.from; });
+  for (const Edit& e : edits)
+    job.replace(e.from, e.to - e.from, e.text);
+  return job;
+}
+
+}  // namespace palio::job

@@ -1,0 +1,39 @@
+#include "palio/values/spelling.hpp"
+
+#include <algorithm>
+#include <numeric>
+
+#include <fmt/format.h>
+
+namespace palio::job {
+
+std::size_t spelling_distance(std::string_view a, std::string_view b) {
+  std::vector<std::size_t> row(b.size() + 1);
+  std::iota(row.begin(), row.end(), 0);
+  for (std::size_t i = 1; i <= a.size(); ++i) {
+    std::size_t corner = row[0];
+    row[0] = i;
+    for (std::size_t j = 1; j <= b.size(); ++j) {
+      const std::size_t above = row[j];
+      row[j] = std::min({above + 1, row[j - 1] + 1, corner + (a[i - 1] == b[j - 1] ? 0 : 1)});
+      corner = above;
+    }
+  }
+  return row[b.size()];
+}
+
+Known known_words(const std::vector<std::string>& all, std::string_view word, std::size_t below) {
+  Known known;
+  for (const std::string& w : all) {
+    known.list += (known.list.empty() ? "" : ", ") + w;
+    if (const std::size_t d = spelling_distance(w, word); d < below) below = d, known.nearest = w;
+  }
+  return known;
+}
+
+std::string did_you_mean(const std::string& nearest) {
+  return nearest.empty() ? std::string("see docs/job-reference.md for the known keys")
+                         : fmt::format("did you mean \"{}\"?", nearest);
+}
+
+}  // namespace palio::job

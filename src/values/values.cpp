@@ -1,0 +1,543 @@
+#include "palio/values/values.hpp"
+
+#include <algorithm>
+#include <cctype>
+#include <cmath>
+#include <cstdlib>
+#include <map>
+#include <regex>
+#include <set>
+
+#include <fmt/format.h>
+
+#include "node.hpp"
+#include "palio/angle.hpp"
+#include "palio/values/keys.hpp"
+#include "palio/values/spelling.hpp"
+#include "value.hpp"
+
+namespace palio::job {
+namespace {
+
+/// Pinions of clocks have leaves: understood wherever teeth are.
+constexpr std::pair<std::string_view, std::string_view> kLeaves[] = {{"leaves", "teeth"},
+                                                                     {"mate_leaves", "mate_teeth"}};
+
+void leaves_as_teeth(Node& root) {
+  const auto rename = [](Node& gear) {
+    Table* table = gear.table();
+    if (!table) return;
+    for (auto& [key, value] : *table) {
+      for (const auto& [leaves, teeth] : kLeaves) {
+        if (key != leaves) continue;
+        if (gear.find(teeth))
+          throw JobError({{"too-much", value.where, std::string(leaves),
+                           fmt::format("stands beside {}; they say the same thing twice: drop one", teeth)}});
+        key = teeth;
+      }
+    }
+  };
+  if (!root.table()) return;
+  for (auto& [section, node] : *root.table()) {
+    if (section == "shared") rename(node);
+    if (section != "gear" || !node.table()) continue;
+    for (auto& entry : *node.table())
+      rename(entry.second);
+  }
+}
+
+std::string leaves_as_teeth(std::string assignment) {
+  for (const auto& [leaves, teeth] : kLeaves) {
+    const std::string mark = "." + std::string(leaves) + "=";
+    const auto at = assignment.find(mark);
+    if (at != std::string::npos && at < assignment.find('='))
+      assignment.replace(at, mark.size(), "." + std::string(teeth) + "=");
+  }
+  return assignment;
+}
+
+const char* table_name(Section section) {
+  switch (section) {
+    case Section::pair: return "pair";
+    case Section::process: return "process";
+    case Section::frame: return "frame";
+    case Section::reducer: return "reducer";
+    case Section::material: return "material";
+    default: return "gear";
+  }
+}
+
+/// The key for the diameter where a radius was written: "roller_radius" becomes "roller_diameter".
+std::string as_diameter(Section section, const std::string& path) {
+  const std::string_view radius = "radius";
+  if (path.size() < radius.size() || path.compare(path.size() - radius.size(), radius.size(), radius) != 0) return "";
+  std::string diameter = path.substr(0, path.size() - radius.size()) + "diameter";
+  return find_key(section, diameter) ? diameter : "";
+}
+
+bool is_list(std::string_view path) { return path == "hubs" || path == "holes"; }
+
+struct RawGear {
+  std::string name;
+  Where where;
+  Layer own;
+  std::string like;
+  Where like_where;
+};
+
+/// From the tree to the tables.
+class Reader {
+ public:
+  explicit Reader(Tables& tables) : tables_(tables), mistakes_(tables.mistakes) {}
+  void run(const Node& root) { read_top(root); }
+
+ private:
+  void read_values(const Node& table);
+  void read_layer(const Node& table, Section section, const std::string& prefix, const std::string& inner, Layer& into);
+  /// One check of all names: they become files, and stand in every output. Notes what is wrong.
+  bool name_fits(const std::string& name, const Where& where, const std::string& table);
+  void read_top(const Node& root);
+  void read_gears(const Node& table);
+  std::vector<Settings> read_named(const Node& root, Section section);
+  void apply(Layer& into, const Layer& layer) const;
+  Settings merged(const RawGear& gear);
+
+  Tables& tables_;
+  Mistakes& mistakes_;
+  std::map<std::string, std::string> parts_;  // what becomes a part of its own, and what becomes a page: name to table
+  std::map<std::string, std::string> rolled_;
+  std::map<std::string, double> named_;
+  Layer shared_;
+  std::vector<RawGear> raw_gears_;
+  std::map<std::string, std::size_t> gear_of_;  // by name, into raw_gears_
+  std::map<std::string, Layer> merged_;         // with [shared] and what is taken over
+};
+
+void Reader::read_values(const Node& node) {
+  const Table* table = node.table();
+  if (!table)
+    return mistakes_.note("wrong-type", node.where, "values",
+                          fmt::format("is {}, but a table of named numbers is allowed", node.text()));
+  for (const auto& [name, child] : *table) {
+    const std::string key = "values." + name;
+    const bool word = !name.empty() && (std::isalpha(static_cast<unsigned char>(name[0])) || name[0] == '_') &&
+                      std::all_of(name.begin(), name.end(),
+                                  [](char c) { return std::isalnum(static_cast<unsigned char>(c)) || c == '_'; });
+    if (!word) {
+      mistakes_.note("bad-name", child.where, key,
+                     "a name in [values] is made of letters, digits and _, and begins with a letter");
+      continue;
+    }
+    try {
+      const Measured m = measure(child, named_);
+      double value = m.value;
+      if (m.unit == "mm") value /= mm_per(tables_.units);
+      if (m.unit == "in") value *= 25.4 / mm_per(tables_.units);
+      if (m.unit == "rad") value *= 180 / kPi;
+      if (m.unit == "%") value /= 100;
+      if (!std::isfinite(value)) throw std::string("is not finite");
+      named_[name] = value;
+    } catch (const std::string& why) {
+      mistakes_.note(
+          "bad-value", child.where, key,
+          fmt::format("is {}, which {}; a number or an expression of values above it is allowed", child.text(), why));
+    }
+  }
+}
+
+void Reader::read_layer(const Node& node, Section section, const std::string& prefix, const std::string& inner,
+                        Layer& into) {
+  for (const auto& [name, child] : *node.table()) {
+    const std::string path = inner.empty() ? name : inner + "." + name;
+    const std::string full = prefix + "." + path;
+    const std::string plain = without_numbers(path);
+    const Key* key = find_key(section, plain);
+    // One number for a bore is its diameter.
+    if (plain == "bore" && !child.table() && find_key(section, "bore.diameter") &&
+        !std::holds_alternative<List>(child.value)) {
+      read_layer(Node{Table{{"diameter", child}}, child.where}, section, prefix, path, into);
+      continue;
+    }
+    if (child.table() && is_group(section, plain)) {
+      read_layer(child, section, prefix, is_list(plain) ? path + ".0" : path, into);
+      continue;
+    }
+    if (const List* list = std::get_if<List>(&child.value); list && is_list(plain) && is_group(section, plain)) {
+      for (std::size_t i = 0; i < list->size(); ++i) {
+        if ((*list)[i].table())
+          read_layer((*list)[i], section, prefix, fmt::format("{}.{}", path, i), into);
+        else
+          mistakes_.note("wrong-type", (*list)[i].where, full,
+                         fmt::format("holds {}, but tables are allowed: {} = [{{ … }}]", (*list)[i].text(), name));
+      }
+      continue;
+    }
+    if (!key) {
+      const bool own = section == Section::shared && find_key(Section::gear, plain);
+      if (own) {
+        mistakes_.note("unknown-key", child.where, full, "belongs to a single gear, not to [shared]; move it there");
+      } else {
+        const std::string diameter = as_diameter(section, plain);
+        const OtherWord other = other_word(section, plain);
+        std::string remedy = did_you_mean(nearest(section, plain)), meant = nearest(section, plain);
+        const Node& given = child;  // a structured binding cannot be captured
+        const auto with_number = [&](double factor, const char* otherwise) -> std::string {
+          try {
+            const Measured m = measure(given, named_);
+            return m.unit.empty() ? fmt::format("{:.10g}", factor * m.value)
+                                  : fmt::format("\"{:.10g} {}\"", factor * m.value, m.unit);
+          } catch (const std::string&) {
+            return given.table() || std::holds_alternative<List>(given.value) ? otherwise : given.text();
+          }
+        };
+        if (!diameter.empty()) {
+          // The commonest slip of all: say the number too.
+          meant = diameter;
+          remedy = fmt::format("diameters are given here: write {} = {}", diameter, with_number(2, "twice the radius"));
+        } else if (other) {
+          meant = other.key->path;
+          remedy = fmt::format("it is called {0} here: write {0} = {1}{2}", meant,
+                               with_number(other.word->factor, "its value"),
+                               other.word->remark.empty() ? "" : fmt::format(" ({})", other.word->remark));
+        }
+        if (!meant.empty()) mistakes_.know(prefix + "." + meant);
+        mistakes_.note("unknown-key", child.where, full,
+                       fmt::format("is no key of a {}; {}", table_name(section), remedy));
+      }
+      continue;
+    }
+    if (key->readiness == Readiness::later) {
+      mistakes_.note("not-yet", child.where, full,
+                     fmt::format("({}) is not made by this version yet; take it out for now", key->meaning));
+      continue;
+    }
+    try {
+      into[path] = read_value(*key, child, tables_.units, named_);
+    } catch (const std::string& why) {
+      mistakes_.note("bad-value", child.where, full, why);
+    }
+  }
+}
+
+bool Reader::name_fits(const std::string& name, const Where& where, const std::string& table) {
+  constexpr std::size_t kLongest = 80;
+  const auto plain = [](char c) {
+    return std::isalnum(static_cast<unsigned char>(c)) || c == '_' || c == '-' || c == '+' ||
+           static_cast<unsigned char>(c) >= 0x80;
+  };
+  const bool fits = !name.empty() && name.size() <= kLongest && name[0] != '-' &&
+                    std::all_of(name.begin(), name.end(), plain) && !has_control_characters(name);
+  if (!fits) {
+    mistakes_.note(
+        "bad-name", where, table + "." + (name.size() > kLongest ? name.substr(0, kLongest) + "…" : name),
+        fmt::format("a name becomes a file name and stands in every output: use letters, digits, _ and - (not first), "
+                    "up to {} of them",
+                    kLongest));
+    return false;
+  }
+  // Two parts of one name would be one file, two things that are rolled one page.
+  std::map<std::string, std::string>* used[] = {table == "pair" || table == "material" ? nullptr : &parts_,
+                                                table == "pair" || table == "reducer" ? &rolled_ : nullptr};
+  for (auto* names : used) {
+    if (!names) continue;
+    if (names == &parts_ && name == "assembly") {
+      mistakes_.note("bad-name", where, table + "." + name,
+                     "the file of all parts in place has this name; choose another");
+      return false;
+    }
+    const auto [it, fresh] = names->try_emplace(name, table);
+    if (fresh) continue;
+    mistakes_.note("bad-name", where, table + "." + name,
+                   fmt::format("{}.{} has this name too, and their files would overwrite each other; choose another",
+                               it->second, name));
+    return false;
+  }
+  return true;
+}
+
+void Reader::read_top(const Node& root) {
+  for (const auto& [name, child] : *root.table()) {
+    const Key* key = find_key(Section::top, name);
+    if (!key) {
+      mistakes_.note("unknown-key", child.where, name,
+                     fmt::format("is no key of a job; {}", did_you_mean(nearest(Section::top, name))));
+    } else if (key->readiness == Readiness::later) {
+      mistakes_.note("not-yet", child.where, name,
+                     fmt::format("({}) is not made by this version yet; take it out for now", key->meaning));
+    }
+  }
+  if (const Node* title = root.find("title")) {
+    if (const auto* text = std::get_if<std::string>(&title->value)) {
+      tables_.title = *text;
+      if (has_control_characters(*text))
+        mistakes_.note("bad-value", title->where, "title",
+                       fmt::format("is {}, and holds control characters; take them out", title->text()));
+      if (text->size() > 400)
+        mistakes_.note("bad-value", title->where, "title", "is longer than 400 bytes; shorten it");
+    } else
+      mistakes_.note("wrong-type", title->where, "title", fmt::format("is {}, but a text is allowed", title->text()));
+  }
+  if (const Node* units = root.find("units")) {
+    const auto* text = std::get_if<std::string>(&units->value);
+    if (text && *text == "in")
+      tables_.units = Units::inch;
+    else if (!text || *text != "mm")
+      mistakes_.note("bad-value", units->where, "units",
+                     fmt::format("is {}, but \"mm\" or \"in\" is allowed", units->text()));
+  }
+  if (const Node* values = root.find("values")) read_values(*values);
+  if (const Node* shared = root.find("shared")) {
+    if (shared->table())
+      read_layer(*shared, Section::shared, "shared", "", shared_);
+    else
+      mistakes_.note("wrong-type", shared->where, "shared",
+                     fmt::format("is {}, but a table is allowed", shared->text()));
+  }
+  if (const Node* process = root.find("process")) {
+    if (process->table()) {
+      tables_.process = Settings{Section::process, "process", process->where, {}};
+      read_layer(*process, Section::process, "process", "", tables_.process->values);
+    } else {
+      mistakes_.note("wrong-type", process->where, "process",
+                     fmt::format("is {}, but a table is allowed", process->text()));
+    }
+  }
+  tables_.materials = read_named(root, Section::material);
+  const Node* gears = root.find("gear");
+  const Node* reducers = root.find("reducer");
+  const bool reduces = reducers && reducers->table() && !reducers->table()->empty();
+  if (gears && gears->table() && !gears->table()->empty()) {
+    read_gears(*gears);
+  } else if (gears || !reduces) {
+    mistakes_.note("no-gear", gears ? gears->where : root.where, "gear",
+                   "the job has no gear; write a table [gear.NAME] with kind, teeth and module");
+  }
+  tables_.pairs = read_named(root, Section::pair);
+  tables_.frames = read_named(root, Section::frame);
+  tables_.reducers = read_named(root, Section::reducer);
+}
+
+/// The tables [pair.NAME], [frame.NAME] …
+std::vector<Settings> Reader::read_named(const Node& root, Section section) {
+  std::vector<Settings> all;
+  const std::string table = table_name(section);
+  const Node* node = root.find(table);
+  if (!node) return all;
+  if (!node->table()) {
+    mistakes_.note("wrong-type", node->where, table,
+                   fmt::format("is {}, but tables [{}.NAME] are allowed", node->text(), table));
+    return all;
+  }
+  for (const auto& [name, child] : *node->table()) {
+    const std::string prefix = table + "." + name;
+    if (!child.table()) {
+      mistakes_.note("wrong-type", child.where, prefix,
+                     fmt::format("is {}, but a table is allowed: [{}.NAME] with its keys below", child.text(), table));
+      continue;
+    }
+    if (!name_fits(name, child.where, table)) continue;
+    Settings settings{section, name, child.where, {}};
+    const std::size_t before = mistakes_.count();
+    read_layer(child, section, prefix, "", settings.values);
+    settings.sound = mistakes_.count() == before;
+    all.push_back(std::move(settings));
+  }
+  return all;
+}
+
+void Reader::read_gears(const Node& gears) {
+  for (const auto& [name, child] : *gears.table()) {
+    const std::string prefix = "gear." + name;
+    if (!child.table()) {
+      mistakes_.note("wrong-type", child.where, prefix,
+                     fmt::format("is {}, but a table is allowed: [gear.NAME] with its keys below", child.text()));
+      continue;
+    }
+    if (!name_fits(name, child.where, "gear")) continue;
+    RawGear raw{name, child.where, {}, "", {}};
+    read_layer(child, Section::gear, prefix, "", raw.own);
+    if (const auto it = raw.own.find("like"); it != raw.own.end()) {
+      raw.like = it->second.text;
+      raw.like_where = it->second.where;
+      raw.own.erase(it);
+    }
+    raw_gears_.push_back(std::move(raw));
+  }
+  for (std::size_t i = 0; i < raw_gears_.size(); ++i)
+    gear_of_.emplace(raw_gears_[i].name, i);
+  for (const RawGear& raw : raw_gears_)
+    tables_.gears.push_back(merged(raw));
+}
+
+/// Lays one layer over another. Keys that say the same thing in another way push the inherited one out; of teeth,
+/// module and reference diameter two are enough.
+void Reader::apply(Layer& into, const Layer& layer) const {
+  const auto has = [&](const char* key) { return layer.count(key) > 0; };
+  if (const auto it = layer.find("reference_profile"); it != layer.end()) {
+    for (const ReferenceProfile& p : reference_profiles()) {
+      if (p.name != it->second.text) continue;
+      const std::pair<const char*, double> sets[] = {{"pressure_angle", p.pressure_angle},
+                                                     {"addendum", p.addendum},
+                                                     {"dedendum", p.dedendum},
+                                                     {"tool_tip_radius", p.tool_tip_radius}};
+      for (const auto& [key, number] : sets)
+        into[key] = Value{number, "", false, {}, {}, {}, it->second.where};
+    }
+  }
+  for (const auto& [key, value] : layer) {
+    for (const std::string& other : words_of(find_key(Section::gear, without_numbers(key))->pushes_out)) {
+      if (other.back() != '.') {
+        into.erase(other);
+        continue;
+      }
+      for (auto it = into.lower_bound(other); it != into.end() && it->first.compare(0, other.size(), other) == 0;)
+        it = into.erase(it);
+    }
+  }
+  if (has("reference_diameter") && has("teeth")) into.erase("module"), into.erase("diametral_pitch");
+  if (has("teeth") && !has("reference_diameter") &&
+      (into.count("module") || into.count("diametral_pitch") || has("module") || has("diametral_pitch")))
+    into.erase("reference_diameter");
+  if (has("reference_diameter") && !has("teeth")) into.erase("teeth");
+  for (const auto& [key, value] : layer)
+    into[key] = value;
+}
+
+/// The values of a gear, and on the way those of all that it takes over from: each worked out once, however long the
+/// chain.
+Settings Reader::merged(const RawGear& gear) {
+  std::vector<const RawGear*> chain{&gear};
+  std::set<std::string> seen{gear.name};
+  while (!chain.back()->like.empty() && merged_.count(chain.back()->name) == 0) {
+    const RawGear& at = *chain.back();
+    const auto it = gear_of_.find(at.like);
+    if (it == gear_of_.end()) {
+      std::vector<std::string> names;
+      for (const RawGear& g : raw_gears_)
+        names.push_back(g.name);
+      const Known known = known_words(names, at.like, name_slip(at.like));
+      mistakes_.note(
+          "unknown-gear", at.like_where, "gear." + at.name + ".like",
+          fmt::format("is \"{}\", but the job's gears are {}; {}", at.like, known.list,
+                      known.nearest.empty() ? "name one of them" : fmt::format("did you mean \"{}\"?", known.nearest)));
+      break;
+    }
+    const RawGear& next = raw_gears_[it->second];
+    if (!seen.insert(next.name).second) {
+      mistakes_.note(
+          "like-in-a-circle", at.like_where, "gear." + at.name + ".like",
+          fmt::format("leads back to \"{}\": gears cannot take over from each other in a circle; let one of them say "
+                      "its values itself",
+                      next.name));
+      break;
+    }
+    chain.push_back(&next);
+  }
+  for (auto it = chain.rbegin(); it != chain.rend(); ++it) {
+    if (merged_.count((*it)->name) > 0) continue;
+    Layer values;
+    if (it == chain.rbegin())
+      apply(values, shared_);
+    else
+      values = merged_.at((*std::prev(it))->name);
+    apply(values, (*it)->own);
+    merged_.emplace((*it)->name, std::move(values));
+  }
+  Settings all{Section::gear, gear.name, gear.where, merged_.at(gear.name)};
+  for (auto& [key, value] : all.values)
+    value.inherited = gear.own.count(key) == 0;
+  const auto kind = all.kind();
+  if (!kind) return all;
+  // What has no meaning for the kind is passed over where it is inherited, and told where the gear says it itself.
+  for (auto it = all.values.begin(); it != all.values.end();) {
+    if (find_key(Section::gear, without_numbers(it->first))->kinds.has(*kind)) {
+      ++it;
+      continue;
+    }
+    if (!it->second.inherited)
+      mistakes_.note("no-meaning", it->second.where, "gear." + gear.name + "." + it->first,
+                     fmt::format("has no meaning for kind = \"{}\"; take it out", name(*kind)));
+    it = all.values.erase(it);
+  }
+  return all;
+}
+
+}  // namespace
+
+const Settings* Tables::gear(std::string_view name) const {
+  const auto it = std::find_if(gears.begin(), gears.end(), [&](const Settings& g) { return g.name == name; });
+  return it == gears.end() ? nullptr : &*it;
+}
+
+std::vector<std::string> Tables::gear_names() const {
+  std::vector<std::string> names;
+  names.reserve(gears.size());
+  for (const Settings& g : gears)
+    names.push_back(g.name);
+  return names;
+}
+
+std::string Tables::print(double mm) const { return fmt::format("{:.6g} {}", mm / mm_per(units), symbol(units)); }
+
+std::string Tables::in_job_units(const std::string& text) const {
+  if (units == Units::mm) return text;
+  static const std::regex length(R"((-?\d+(?:\.\d+)?(?:e[-+]?\d+)?) mm\b(?! of module))");
+  std::string out;
+  auto from = text.cbegin();
+  for (auto it = std::sregex_iterator(text.begin(), text.end(), length); it != std::sregex_iterator(); ++it) {
+    const std::string before = it->prefix().str();
+    out.append(from, text.cbegin() + it->position());
+    // A module is in millimetres whatever the units.
+    if (before.size() >= 7 && before.compare(before.size() - 7, 7, "module ") == 0)
+      out += it->str();
+    else
+      out += print(std::strtod(it->str(1).c_str(), nullptr));
+    from = text.cbegin() + it->position() + it->length();
+  }
+  out.append(from, text.cend());
+  return out;
+}
+
+struct Values::Data {
+  Node root;
+  std::string text;  // where nothing was put in
+  Tables tables;
+};
+
+Values::Values() : data_(std::make_shared<const Data>()) {}
+
+Values Values::read(std::string_view text, const std::string& source, const std::vector<std::string>& overrides) {
+  auto data = std::make_shared<Data>();
+  data->root = job::read(text, source);
+  leaves_as_teeth(data->root);
+  if (!data->root.table()) {
+    throw JobError(
+        {{"wrong-type", data->root.where, "", fmt::format("a job is a table, but this is {}", data->root.text())}});
+  }
+  for (const std::string& assignment : overrides)
+    override_value(data->root, leaves_as_teeth(assignment));
+  if (overrides.empty()) data->text = text;
+  Reader(data->tables).run(data->root);
+  return Values(std::move(data));
+}
+
+Values Values::with(const std::string& path, double number) const {
+  constexpr double kMostWhole = 1e15;
+  const std::string key = leaves_as_teeth(path + "=");
+  const std::string plain = key.substr(0, key.size() - 1);
+  Node value{number, {}};
+  if (number == std::round(number) && std::abs(number) < kMostWhole) value.value = static_cast<std::int64_t>(number);
+  auto data = std::make_shared<Data>();
+  data->root = data_->root;
+  put(data->root, plain, std::move(value), {fmt::format("--set {}={}", plain, number), 0, 0});
+  Reader(data->tables).run(data->root);
+  return Values(std::move(data));
+}
+
+const Tables& Values::tables() const noexcept { return data_->tables; }
+
+std::string Values::text() const {
+  return data_->text.empty() && data_->root.table() ? to_toml(data_->root) : data_->text;
+}
+
+}  // namespace palio::job
