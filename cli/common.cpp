@@ -149,20 +149,6 @@ std::string plain(const std::string& text) {
   return out;
 }
 
-std::string slug(const std::string& text) {
-  std::string out;
-  for (const char c : text) {
-    const bool plain = std::isalnum(static_cast<unsigned char>(c)) || c == '-' || c == '_';
-    if (plain)
-      out += c;
-    else if (!out.empty() && out.back() != '_')
-      out += '_';
-  }
-  while (!out.empty() && out.back() == '_')
-    out.pop_back();
-  return out.empty() ? "job" : out;
-}
-
 Target target(const std::string& out, const std::vector<std::string>& extensions) {
   namespace fs = std::filesystem;
   Target t{out.empty() ? "." : out, "", ""};
@@ -198,37 +184,6 @@ void print(const std::string& text) {
 void progress(const std::string& text) {
   if (!::isatty(STDERR_FILENO)) return;
   std::cerr << "\r\033[K" << text << std::flush;
-}
-
-std::string process_note(const job::Process& p) {
-  std::string done;
-  const auto add = [&](const std::string& words) { done += (done.empty() ? "" : ", ") + words; };
-  if (p.corrects("holes") && !p.hole_allowance.empty()) {
-    std::string all;
-    for (const auto& [d, a] : p.hole_allowance)
-      all += fmt::format("{}{:.4g}{}", all.empty() ? "" : " / ", a,
-                         p.hole_allowance.size() > 1 ? fmt::format(" at {:.4g}", d) : "");
-    add(fmt::format("holes wider by {} mm", all));
-  }
-  if (p.corrects("surface") && p.surface_offset != 0) add(fmt::format("tooth surfaces {:+.4g} mm", -p.surface_offset));
-  if (p.corrects("first_layer") && p.inset > 0)
-    add(fmt::format("first {:.4g} mm drawn in by {:.4g} mm", p.inset_up_to, p.inset));
-  if (p.corrects("kerf") && p.kerf > 0) add(fmt::format("outlines {:+.4g} mm for half the kerf", p.kerf / 2));
-  if (p.corrects("shrinkage") && (p.shrinkage_radial > 0 || p.shrinkage_axial > 0)) {
-    add(fmt::format("larger by 1/(1 - {:.4g}) across and 1/(1 - {:.4g}) along the axis for shrinkage",
-                    p.shrinkage_radial, p.shrinkage_axial));
-  }
-  return fmt::format("drawn for process {}: {}", p.preset.empty() ? "of the job" : p.preset,
-                     done.empty() ? "nominal sizes" : done);
-}
-
-write::Stamp stamp(const job::Design& design, const std::string& part) {
-  return {design.title,
-          part,
-          kVersion,
-          design.units == job::Units::inch,
-          design.values.text(),
-          design.as == job::As::drawn ? process_note(design.process) : ""};
 }
 
 void write_with_job(const std::string& path, const std::string& bytes, const job::Design& design) {
@@ -295,11 +250,11 @@ std::string within(const std::string& folder, const std::string& path) {
   return (std::filesystem::path(folder) / path).lexically_normal().string();
 }
 
-void tell(const std::vector<Made>& files, bool json) {
+void tell(const std::vector<make::File>& files, bool json) {
   if (json) {
     nlohmann::ordered_json root;
     root["files"] = nlohmann::ordered_json::array();
-    for (const Made& f : files) {
+    for (const make::File& f : files) {
       nlohmann::ordered_json j{{"path", f.path}, {"format", f.format}, {"part", f.part}};
       if (f.deviation >= 0) j["deviation"] = f.deviation;
       if (f.triangles > 0) j["triangles"] = f.triangles;
@@ -309,7 +264,7 @@ void tell(const std::vector<Made>& files, bool json) {
     return print(root.dump(2) + "\n");
   }
   std::string text;
-  for (const Made& f : files) {
+  for (const make::File& f : files) {
     text += fmt::format("{}", f.path);
     if (f.deviation >= 0) text += fmt::format("   within {:.3g} mm of the exact curves", f.deviation);
     if (f.triangles > 0) text += fmt::format(", {} triangles", f.triangles);

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "palio/design/design.hpp"
+#include "palio/make/make.hpp"
 #include "palio/write/file.hpp"
 #include "palio/write/step.hpp"
 
@@ -62,9 +63,6 @@ void check_replaceable(const std::string& path);
 /// Text for a terminal: control characters but line ends and tabs as \u001b and the like.
 std::string plain(const std::string& text);
 
-/// "{job}" of a file's name: letters, digits, - and _.
-std::string slug(const std::string& text);
-
 /// Where results go: a folder, or one file with a known extension.
 struct Target {
   std::string folder;     // of the results; "." for the current one
@@ -89,10 +87,6 @@ void print(const std::string& text);
 /// Says on a terminal what is being worked on; silent in a pipe. An empty text clears the line.
 void progress(const std::string& text);
 
-/// What is done to size in files drawn for a process, in words.
-std::string process_note(const job::Process& process);
-write::Stamp stamp(const job::Design& design, const std::string& part);
-
 /// Writes a picture or page with the job inside it.
 void write_with_job(const std::string& path, const std::string& bytes, const job::Design& design);
 
@@ -109,24 +103,10 @@ std::vector<const job::Reducer*> chosen_reducers(const job::Design& design, cons
 /// `path` within `folder`.
 std::string within(const std::string& folder, const std::string& path);
 
-/// A file made by a verb, as told to people and scripts.
-struct Made {
-  std::string path, format, part;
-  double deviation = -1;  // from the exact curves [mm]; negative: does not apply
-  std::size_t triangles = 0;
-  double volume = -1;  // [mm³]
-};
-void tell(const std::vector<Made>& files, bool json);
-
-struct MakeOptions {
-  std::vector<std::string> formats, only;  // empty: all
-  double chord_error = 0;                  // [mm], 0: the smaller of 0.005 mm and module/300
-  std::string pattern = "{gear}";
-  std::string bed;       // "220x220", empty: parts in place
-  bool splines = false;  // DXF
-};
+/// Tells what was made.
+void tell(const std::vector<make::File>& files, bool json);
 /// Makes the files of a design; used by `make` and `demo`.
-std::vector<Made> make_files(const job::Design& design, const MakeOptions& options, const Target& target);
+std::vector<make::File> make_files(const job::Design& design, const make::Request& request, const Target& target);
 
 /// Teeth to be cut into a part that exists: where, and out of what.
 struct RegionOptions {
@@ -135,14 +115,14 @@ struct RegionOptions {
   std::vector<double> at;
   double turned = 0;  // degrees
 };
-std::vector<Made> make_regions(const job::Design& design, const MakeOptions& options, const RegionOptions& region,
-                               const Target& target);
+std::vector<make::File> make_regions(const job::Design& design, const make::Request& options,
+                                     const RegionOptions& region, const Target& target);
 
 /// Through the STEP module, which is loaded for it. \throws FileError
 write::StepMade write_step_file(const std::vector<write::StepPart>& parts, const write::Stamp& stamp, double tolerance,
                                 const std::string& path);
 
 /// Draws all standard pictures of a design into a folder; used by `draw` and `demo`.
-std::vector<Made> draw_files(const job::Design& design, const Target& target, const std::string& format);
+std::vector<make::File> draw_files(const job::Design& design, const Target& target, const std::string& format);
 
 }  // namespace palio::cli

@@ -49,8 +49,8 @@ void add_demo(CLI::App& root, int& status) {
     save(within(t.folder, "roll.txt"), job::roll_text(design, rolled, false, reducers));
     save(within(t.folder, "roll.json"), job::roll_json(design, rolled, reducers));
     const Target parts = target(within(t.folder, "parts"), {}), pictures = target(within(t.folder, "pictures"), {});
-    const std::vector<Made> made = make_files(design, {}, parts);
-    const std::vector<Made> drawn = draw_files(design, pictures, "png");
+    const std::vector<make::File> made = make_files(design, {}, parts);
+    const std::vector<make::File> drawn = draw_files(design, pictures, "png");
 
     std::string list;
     const auto item = [&](const std::string& path, const std::string& words) {
@@ -66,12 +66,12 @@ void add_demo(CLI::App& root, int& status) {
     item("vary.csv", "the same as a table");
     item("tool.html", "a pinion cutter making the ring's teeth, step by step");
     item("roll.txt", "what the roll found");
-    for (const Made& f : made)
+    for (const make::File& f : made)
       item("parts/" + f.path.substr(f.path.find_last_of('/') + 1),
            f.deviation >= 0 ? fmt::format("{}, within {:.2g} mm of the exact curves", f.format, f.deviation)
                             : f.format + ", the drawing");
     std::string images;
-    for (const Made& f : drawn)
+    for (const make::File& f : drawn)
       images += fmt::format("<img src=\"pictures/{0}\" alt=\"{0}\">\n", f.path.substr(f.path.find_last_of('/') + 1));
     save(
         within(t.folder, "index.html"),

@@ -67,8 +67,8 @@ void draw_view(const job::Design& design, const std::string& what, const std::st
 
 }  // namespace
 
-std::vector<Made> draw_files(const job::Design& design, const Target& t, const std::string& format) {
-  std::vector<Made> made;
+std::vector<make::File> draw_files(const job::Design& design, const Target& t, const std::string& format) {
+  std::vector<make::File> made;
   const auto add = [&](const std::string& name, const std::string& part, const std::string& bytes) {
     made.push_back({within(t.folder, name + "." + format), format, part, -1, 0, -1});
     write_with_job(made.back().path, bytes, design);

@@ -1,28 +1,26 @@
 #include <algorithm>
-#include <cmath>
+#include <array>
+#include <cstdio>
 #include <filesystem>
 #include <iostream>
-#include <map>
 #include <memory>
-#include <set>
 
 #include <fmt/format.h>
 
 #include "common.hpp"
-#include "palio/body/mesh.hpp"
 #include "palio/error.hpp"
-#include "palio/view/placement.hpp"
-#include "palio/view/sheet.hpp"
-#include "palio/write/embed.hpp"
-#include "palio/write/formats.hpp"
+#include "palio/make/make.hpp"
 #include "palio/write/formula.hpp"
-#include "palio/write/packed.hpp"
-#include "palio/write/step.hpp"
 
 namespace palio::cli {
 namespace {
 
-const std::vector<std::string> kFormats{"step", "stl", "3mf", "glb", "dxf", "svg", "csv", "pdf"};
+std::vector<std::string> format_names() {
+  std::vector<std::string> names;
+  for (const make::Format& f : make::formats())
+    names.emplace_back(f.name);
+  return names;
+}
 
 /// The STEP module, loaded when the first STEP is asked for: the B-rep kernel would slow every other start.
 auto step_writer() {
@@ -44,122 +42,7 @@ std::string packed(const std::string& format, const std::vector<write::PackedPar
   return bytes;
 }
 
-struct Part {
-  view::Part part;
-  double chord_error, spline_error;
-};
-
-/// The loops that a plane file shows: the section in the middle of the face (a plate's, in the middle of the plate).
-std::vector<const body::Loop*> plane_loops(const view::Part& p) {
-  std::vector<const body::Loop*> all;
-  if (p.body.is_conical()) return all;  // no plane shows its teeth
-  const body::Body& body = p.body.layers();
-  const double z = p.gear ? p.gear->axial * p.gear->teeth.face_width() / 2 : body.layers.front().levels.back().z / 2;
-  for (const std::size_t loop : body::section(body, z))
-    all.push_back(&body.loops[loop]);
-  return all;
-}
-
-/// "{gear}_{module}_{teeth}" filled in; empty fields take their separators with them.
-std::string file_name(const std::string& pattern, const job::Design& design, const std::string& part,
-                      const job::Gear* gear) {
-  const std::map<std::string, std::string> fields{
-      {"gear", part},
-      {"part", gear && !gear->part_name.empty() ? slug(gear->part_name) : part},
-      {"number", gear ? slug(gear->part_number) : ""},
-      {"module", gear ? fmt::format("{:.6g}", gear->teeth.module()) : ""},
-      {"teeth", gear ? fmt::format("{}", gear->teeth.count()) : ""},
-      {"kind", gear ? std::string(name(gear->kind)) : ""},
-      {"material", gear && gear->material ? gear->material->name : ""},
-      {"job", slug(design.title)}};
-  // A plate or the whole has no teeth of its own: folders as asked, and its own name.
-  if (!gear) {
-    for (const char* field : {"{number}", "{module}", "{teeth}", "{kind}", "{material}"}) {
-      if (pattern.find(field) == std::string::npos) continue;
-      const auto slash = pattern.rfind('/');
-      return file_name(slash == std::string::npos || pattern.find(field) < slash
-                           ? "{gear}"
-                           : pattern.substr(0, slash + 1) + "{gear}",
-                       design, part, gear);
-    }
-  }
-  std::string out;
-  for (std::size_t i = 0; i < pattern.size(); ++i) {
-    if (pattern[i] != '{') {
-      out += pattern[i];
-      continue;
-    }
-    const auto end = pattern.find('}', i);
-    const std::string field = pattern.substr(i + 1, end == std::string::npos ? end : end - i - 1);
-    const auto it = fields.find(field);
-    if (it == fields.end() || end == std::string::npos) {
-      throw Misuse(
-          fmt::format("--name {}: {{{}}} is no field; the fields are {{gear}} {{part}} {{number}} {{module}} {{teeth}} "
-                      "{{kind}} {{material}} {{job}}",
-                      pattern, field));
-    }
-    if (it->second.empty() && !out.empty() && (out.back() == '_' || out.back() == '-')) out.pop_back();
-    out += it->second;
-    i = end;
-  }
-  if (out.empty() || out.front() == '/' || out.find("..") != std::string::npos) {
-    throw Misuse(
-        fmt::format("--name {}: makes \"{}\", but a name within the folder of --out is allowed", pattern, out));
-  }
-  return out;
-}
-
-/// One loop of the motion: turns of every gear that end as they began. Gears that hang together turn by whole numbers;
-/// where a rack hangs on them, all go forth and back.
-void set_in_motion(const job::Design& design, const std::vector<const Part*>& parts,
-                   std::vector<write::PackedPart>& packed, double& seconds) {
-  const std::size_t n = design.gears.size();
-  const std::vector<std::size_t> mechanism = job::mechanisms(design);
-  constexpr int kMost = 2000;
-  std::vector<double> whole(n, 0), swing(n, 0);
-  double most = 1;
-  for (std::size_t m = 0; m < n; ++m) {
-    if (mechanism[m] != m) continue;
-    for (std::size_t i = 0; i < n; ++i) {
-      const job::Gear& g = design.gears[i];
-      if (mechanism[i] == m && g.teeth.is_rack() && g.speed_ratio)
-        swing[m] = 0.3 * g.teeth.rack().sizes().length / std::abs(*g.speed_ratio * 2 * kPi);
-    }
-    for (int turns = 1; turns <= kMost && whole[m] == 0; ++turns) {
-      bool closes = true;
-      for (std::size_t i = 0; i < n; ++i) {
-        const job::Gear& g = design.gears[i];
-        if (mechanism[i] == m && g.speed_ratio && !g.teeth.is_rack())
-          closes = closes && std::abs(std::remainder(turns * *g.speed_ratio, 1.0)) < 1e-7;
-      }
-      if (closes) whole[m] = turns;
-    }
-    if (swing[m] == 0) most = std::max(most, whole[m]);
-  }
-  for (const Part* p : parts) {
-    if (p->part.motion) most = std::max(most, static_cast<double>(p->part.motion->loop));
-  }
-  seconds = 2 * most;
-  for (std::size_t k = 0; k < packed.size(); ++k) {
-    if (const auto& motion = parts[k]->part.motion) {
-      const double input = motion->loop * std::floor(most / motion->loop);
-      packed[k].turns = input * motion->turns;
-      if (motion->orbit > 0) packed[k].orbit = input, packed[k].orbit_axis = motion->axis;
-      continue;
-    }
-    const job::Gear* g = parts[k]->part.gear;
-    if (!g || !g->speed_ratio) continue;
-    const std::size_t m = mechanism[static_cast<std::size_t>(g - design.gears.data())];
-    packed[k].swings = swing[m] > 0;
-    const double turns = swing[m] > 0 ? swing[m] : whole[m] > 0 ? whole[m] * std::floor(most / whole[m]) : 0;
-    if (g->teeth.is_rack())
-      packed[k].slides = turns * 2 * kPi * *g->speed_ratio;
-    else
-      packed[k].turns = turns * *g->speed_ratio;
-  }
-}
-
-std::pair<double, double> bed_size(const std::string& text) {
+std::array<double, 2> bed_size(const std::string& text) {
   double w = 0, d = 0;
   char x = 0, rest = 0;
   if (std::sscanf(text.c_str(), "%lf%c%lf%c", &w, &x, &d, &rest) != 3 || (x != 'x' && x != 'X') || !(w > 0) ||
@@ -180,193 +63,15 @@ write::StepMade write_step_file(const std::vector<write::StepPart>& parts, const
   return result;
 }
 
-std::vector<Made> make_files(const job::Design& nominal, const MakeOptions& options, const Target& t) {
-  const job::Design design = nominal.process.given ? job::as(nominal, job::As::drawn) : nominal;
-  std::vector<Part> parts;
-  for (const view::Part& p : view::parts(design)) {
-    parts.push_back({p, options.chord_error > 0 ? options.chord_error : std::min(0.005, p.module / 300),
-                     1e-7 * std::max(1.0, p.module / 5)});
-  }
-  for (const std::string& name : options.only) {
-    if (std::none_of(parts.begin(), parts.end(), [&](const Part& p) { return p.part.name == name; }) &&
-        name != "assembly") {
-      std::string known;
-      for (const Part& p : parts)
-        known += (known.empty() ? "" : ", ") + p.part.name;
-      throw Misuse(fmt::format("--only {}: the job's parts are {} and assembly", name, known));
-    }
-  }
-  const auto wanted = [&](const std::string& name) {
-    return options.only.empty() || std::find(options.only.begin(), options.only.end(), name) != options.only.end();
-  };
-
-  // One group of parts and placements makes one set of files: each part in its own frame, then all in place.
-  struct Group {
-    std::string name, file;
-    std::vector<const Part*> parts;
-    bool in_place;
-  };
-  std::vector<Group> groups;
-  std::set<std::string> names;
-  const auto add_group = [&](const std::string& name, const job::Gear* gear, std::vector<const Part*> members,
-                             bool in_place) {
-    groups.push_back({name, file_name(options.pattern, design, name, gear), std::move(members), in_place});
-    if (!names.insert(groups.back().file).second) {
-      throw Misuse(fmt::format("--name {}: {} and another part would both be called {}; put {{gear}} in it",
-                               options.pattern, name, groups.back().file));
-    }
-  };
-  for (const Part& p : parts) {
-    if (wanted(p.part.name) && p.part.alike.empty()) add_group(p.part.name, p.part.gear, {&p}, false);
-  }
-  if (parts.size() > 1 && wanted("assembly")) {
-    std::vector<const Part*> all;
-    all.reserve(parts.size());
-    for (const Part& p : parts)
-      all.push_back(&p);
-    add_group("assembly", nullptr, all, true);
-  }
-  if (!t.file.empty()) {
-    // One file asked for: the whole, or the one part there is or was chosen.
-    groups.erase(groups.begin(), groups.end() - 1);
-  }
-
-  std::map<const Part*, body::TriangleMesh> meshes;
-  const auto mesh_of = [&](const Part* p) -> const body::TriangleMesh& {
-    auto it = meshes.find(p);
-    if (it == meshes.end() && !p->part.alike.empty()) {
-      const auto first =
-          std::find_if(parts.begin(), parts.end(), [&](const Part& q) { return q.part.name == p->part.alike; });
-      it = meshes.emplace(p, body::mesh(first->part.body, first->chord_error)).first;
-    }
-    if (it == meshes.end()) it = meshes.emplace(p, body::mesh(p->part.body, p->chord_error)).first;
-    return it->second;
-  };
-  std::vector<Made> made;
-  std::string left_out;
-  for (const Group& group : groups) {
-    const write::Stamp stamp = cli::stamp(design, group.name);
-    for (const std::string& format : options.formats.empty() ? kFormats : options.formats) {
-      if ((format == "csv" || format == "pdf") && group.in_place) continue;
-      if (format == "pdf" && !group.parts[0]->part.gear) continue;
-      if ((format == "dxf" || format == "svg") &&
-          std::all_of(group.parts.begin(), group.parts.end(),
-                      [](const Part* p) { return p->part.body.is_conical(); })) {
-        if (!options.formats.empty() && !group.in_place) left_out += (left_out.empty() ? "" : ", ") + group.name;
-        continue;
-      }
-      // Of a bevel gear whose undercut begins along the face there is no B-rep; asked for by name it is an error that
-      // says why.
-      const bool cornered = format == "step" && options.formats.empty() &&
-                            std::any_of(group.parts.begin(), group.parts.end(), [](const Part* p) {
-                              return p->part.body.is_conical() && p->part.body.cones().teeth().undercut_along_face();
-                            });
-      if (cornered) {
-        std::cerr << fmt::format(
-            "step: {} is left out: a bevel gear's undercut begins between heel and toe, and its edge has a corner "
-            "there\n",
-            group.name);
-        continue;
-      }
-      Made file{t.path(group.file + "." + format), format, group.name};
-      if (const auto folder = std::filesystem::path(file.path).parent_path(); !folder.empty())
-        std::filesystem::create_directories(folder);
-      progress("writing " + file.path + " …");
-      const auto placement = [&](const Part* p) { return group.in_place ? p->part.placement : write::Placement{}; };
-      if (format == "stl") {
-        std::vector<body::TriangleMesh> all;
-        std::vector<write::Placement> placements;
-        for (const Part* p : group.parts)
-          all.push_back(mesh_of(p)), placements.push_back(placement(p));
-        const body::TriangleMesh mesh = write::merged(all, placements);
-        save(file.path, write::stl(mesh, stamp, file.deviation));
-        file.triangles = mesh.triangles.size();
-        file.volume = body::volume(mesh);
-      } else if (format == "3mf" || format == "glb") {
-        std::vector<write::PackedPart> all;
-        file.volume = file.deviation = 0;
-        for (const Part* p : group.parts) {
-          all.push_back({p->part.name, mesh_of(p), placement(p), p->part.material.colour, p->part.material.shine});
-          file.triangles += all.back().mesh.triangles.size();
-          file.volume += body::volume(all.back().mesh);
-          file.deviation = std::max(file.deviation, all.back().mesh.deviation);
-        }
-        if (format == "3mf" && group.in_place && !options.bed.empty()) {
-          std::vector<body::TriangleMesh> solids;
-          solids.reserve(all.size());
-          for (const write::PackedPart& p : all)
-            solids.push_back(p.mesh);
-          const auto [width, depth] = bed_size(options.bed);
-          const std::vector<write::Placement> side_by_side = write::nested(solids, width, depth, 5);
-          for (std::size_t i = 0; i < all.size(); ++i)
-            all[i].placement = side_by_side[i];
-        }
-        double seconds = 4;
-        if (format == "glb" && group.in_place) set_in_motion(design, group.parts, all, seconds);
-        save(file.path, packed(format, all, stamp, seconds));
-      } else if (format == "step") {
-        std::vector<write::StepPart> solids;
-        double tolerance = 1e300;
-        for (const Part* p : group.parts) {
-          solids.push_back({p->part.name, p->part.body, placement(p)});
-          tolerance = std::min(tolerance, p->spline_error);
-        }
-        const write::StepMade result = write_step_file(solids, stamp, tolerance, file.path);
-        file.deviation = result.deviation;
-        file.volume = result.volume;
-      } else if (format == "csv" && group.parts[0]->part.body.is_conical()) {
-        const body::ConicalBody& body = group.parts[0]->part.body.cones();
-        save(file.path, write::csv_of_directions(body.teeth().section(body.teeth().sizes().outer_cone_distance),
-                                                 body.teeth().sizes().outer_cone_distance, group.parts[0]->chord_error,
-                                                 stamp, file.deviation));
-      } else if (format == "csv") {
-        std::vector<curve::Outline> outlines;
-        for (const body::Loop* l : plane_loops(group.parts[0]->part))
-          outlines.push_back(l->outline);
-        save(file.path, write::csv(outlines, group.parts[0]->chord_error, stamp, file.deviation));
-      } else if (format == "pdf") {
-        write_with_job(file.path, view::draw_sheet(nominal, nominal.gear(group.parts[0]->part.name), {}), nominal);
-      } else if (format == "dxf" && options.splines) {
-        std::vector<write::PlacedOutline> outlines;
-        double tolerance = 1e300;
-        for (const Part* p : group.parts) {
-          if (group.in_place && p->part.group != 0) continue;
-          for (const body::Loop* l : plane_loops(p->part))
-            outlines.push_back({l->outline, p->part.name, placement(p)});
-          tolerance = std::min(tolerance, p->spline_error);
-        }
-        save(file.path, write::dxf_of_curves(outlines, stamp, tolerance, file.deviation));
-      } else {
-        std::vector<write::PlacedLoop> loops;
-        for (const Part* p : group.parts) {
-          if (group.in_place && p->part.group != 0) continue;  // lies in another plane than the first driver
-          for (const body::Loop* l : plane_loops(p->part)) {
-            loops.push_back({curve::biarcs(l->outline, p->chord_error), p->part.name + "_" + l->feature, placement(p)});
-            file.deviation = std::max(file.deviation, loops.back().loop.deviation);
-          }
-        }
-        save(file.path, format == "dxf" ? write::dxf(loops, stamp) : write::svg(loops, stamp));
-      }
-      made.push_back(std::move(file));
-    }
-  }
+std::vector<make::File> make_files(const job::Design& design, const make::Request& request, const Target& t) {
+  make::Means means;
+  means.path = [&](const std::string& name) { return t.path(name); };
+  means.save = [](const std::string& path, std::string_view bytes) { save(path, bytes); };
+  means.about_to = [](const std::string& path) { progress("writing " + path + " …"); };
+  means.remark = [](const std::string& remark) { std::cerr << remark << "\n"; };
+  means.step = write_step_file, means.pack = packed;
+  std::vector<make::File> made = make::make(design, request, means);
   progress("");
-  if (made.empty() && left_out.empty()) {
-    std::string asked;
-    for (const std::string& f : options.formats)
-      asked += (asked.empty() ? "" : ", ") + f;
-    throw Misuse(
-        fmt::format("--format {}: there is no such file of what was chosen; csv and pdf are made of single gears, dxf "
-                    "and svg of what has a plane section",
-                    asked));
-  }
-  if (!left_out.empty()) {
-    const std::string why = fmt::format(
-        "dxf, svg: no plane shows the teeth of {}, which are bevel gears; palio draw rolls their heels out (.svg)",
-        left_out);
-    if (made.empty()) throw Misuse(why);
-    std::cerr << why << "\n";
-  }
   return made;
 }
 
@@ -375,7 +80,7 @@ namespace {
 /// Where files go that were given no place: a folder named after the job.
 std::string folder_of(const std::string& path, const job::Design& design) {
   const std::string stem = path == "-" ? "" : std::filesystem::path(path).stem().string();
-  return slug(stem.empty() ? design.title : stem);
+  return make::slug(stem.empty() ? design.title : stem);
 }
 
 }  // namespace
@@ -383,8 +88,8 @@ std::string folder_of(const std::string& path, const job::Design& design) {
 void add_make(CLI::App& root, int& status) {
   struct Options {
     JobOptions job;
-    MakeOptions make;
-    std::string out, curves = "arcs", formula_language = "text";
+    make::Request make;
+    std::string bed, out, curves = "arcs", formula_language = "text";
     bool json = false, assembly = false, formula = false;
     int pieces = 1;
     RegionOptions region;
@@ -396,7 +101,7 @@ void add_make(CLI::App& root, int& status) {
   verb->add_option("--format", options->make.formats,
                    "Comma-separated choice of step, stl, 3mf, glb, dxf, svg, csv, pdf (default: all)")
       ->delimiter(',')
-      ->check(CLI::IsMember(kFormats))
+      ->check(CLI::IsMember(format_names()))
       ->type_name("LIST");
   verb->add_option("--only", options->make.only,
                    "Only these parts (names of gears, frames and parts of reducers as NAME_disc; assembly)")
@@ -413,7 +118,7 @@ void add_make(CLI::App& root, int& status) {
           "--curves", options->curves,
           "DXF: arcs (closed polylines with bulges, default) or splines (an entity and a layer for each curve's role)")
       ->check(CLI::IsMember({"arcs", "splines"}));
-  verb->add_option("--nested", options->make.bed, "3MF: the assembly's parts side by side on a bed of this size in mm")
+  verb->add_option("--nested", options->bed, "3MF: the assembly's parts side by side on a bed of this size in mm")
       ->type_name("WxD");
   verb->add_option("--name", options->make.pattern,
                    "File names, from {gear} {part} {number} {module} {teeth} {kind} {material} {job}; / makes "
@@ -494,18 +199,19 @@ void add_make(CLI::App& root, int& status) {
       status = tell_errors(design);
       return;
     }
-    const Target t = target(out, kFormats);
+    const Target t = target(out, format_names());
     if (!t.extension.empty() && !options->make.formats.empty() &&
         options->make.formats != std::vector<std::string>{t.extension}) {
       throw Misuse(
           fmt::format("--format and --out {} name different formats; leave --format out, or give a folder", out));
     }
-    MakeOptions make = options->make;
-    make.splines = options->curves == "splines";
-    if (options->assembly) make.only = {"assembly"};
-    if (!t.extension.empty()) make.formats = {t.extension};
-    tell(make_files(design, make, t), options->json);
-    if (design.process.given && !options->json) print(process_note(design.process) + "\n");
+    make::Request request = options->make;
+    request.splines = options->curves == "splines", request.one_file = !t.file.empty();
+    if (!options->bed.empty()) request.bed = bed_size(options->bed);
+    if (options->assembly) request.only = {"assembly"};
+    if (!t.extension.empty()) request.formats = {t.extension};
+    tell(make_files(design, request, t), options->json);
+    if (design.process.given && !options->json) print(make::process_note(design.process) + "\n");
     status = tell_errors(design);
   });
 }

@@ -32,8 +32,8 @@ struct Shape {
 
 }  // namespace
 
-std::vector<Made> make_regions(const job::Design& nominal, const MakeOptions& options, const RegionOptions& region,
-                               const Target& t) {
+std::vector<make::File> make_regions(const job::Design& nominal, const make::Request& options,
+                                     const RegionOptions& region, const Target& t) {
   const job::Design design = nominal.process.given ? job::as(nominal, job::As::drawn) : nominal;
   std::vector<Shape> shapes;
   std::string known, left_out;
@@ -78,13 +78,13 @@ std::vector<Made> make_regions(const job::Design& nominal, const MakeOptions& op
   if (formats.empty()) formats = {"dxf", "svg", "step"};
   // One file asked for: the region of the one part there is, or was chosen.
   if (!t.file.empty()) shapes.erase(shapes.begin(), shapes.end() - 1);
-  std::vector<Made> made;
+  std::vector<make::File> made;
   for (const Shape& shape : shapes) {
-    const write::Stamp stamp = cli::stamp(design, shape.name);
+    const write::Stamp stamp = make::stamp(design, shape.name);
     for (const std::string& format : formats) {
       if (format != "dxf" && format != "svg" && format != "step")
         throw Misuse(fmt::format("--region is written as dxf, svg and step, not as {}", format));
-      Made file{t.path(shape.name + "." + format), format, shape.name};
+      make::File file{t.path(shape.name + "." + format), format, shape.name};
       progress("writing " + file.path + " …");
       if (format == "step") {
         file.deviation = write_step_file({{shape.name, shape.body, place, true}}, stamp, 1e-7, file.path).deviation;

@@ -45,7 +45,7 @@ void add_sheet(CLI::App& root, int& status) {
     if (!t.file.empty() && gears.size() > 1)
       throw Misuse("--out with one file, but several gears: choose one with --of, or give a folder");
     const std::string format = t.extension.empty() ? "pdf" : t.extension;
-    std::vector<Made> made;
+    std::vector<make::File> made;
     for (const job::Gear* g : gears) {
       made.push_back({t.path(g->name + "-sheet." + format), format, g->name, -1, 0, -1});
       write_with_job(made.back().path, view::draw_sheet(design, *g, options->sheet, format), design);

@@ -1,5 +1,6 @@
 // Starter jobs: files of src/design/starters, whose remarks come from the key table; the coupon is worked out.
 #include <algorithm>
+#include <cctype>
 #include <cmath>
 #include <string>
 #include <vector>
@@ -55,7 +56,9 @@ std::string line(std::string text, Section section, bool inch) {
   if (const auto at = text.find(kInch); at != std::string::npos) {
     const std::string other = text.substr(at + kInch.size());
     text.erase(at);
-    if (inch) text = other.find(" = ") == std::string::npos ? text.substr(0, text.find(" = ") + 3) + other : other;
+    const bool another_key =
+        std::islower(static_cast<unsigned char>(other[0])) && other.find(" = ") != std::string::npos;
+    if (inch) text = another_key ? other : text.substr(0, text.find(" = ") + 3) + other;
   }
   const std::string path = text.substr(0, text.find(" = "));
   // Of a list the first key of its items speaks.

@@ -1,0 +1,87 @@
+// Making the files of a design: what is made of it, in which formats, and the doing.
+#pragma once
+
+#include <array>
+#include <functional>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "palio/design/design.hpp"
+#include "palio/view/placement.hpp"
+#include "palio/write/packed.hpp"
+#include "palio/write/step.hpp"
+
+namespace palio::make {
+
+/// A sort of file.
+struct Format {
+  std::string_view name;  ///< also the ending of its files
+  std::string_view meaning;
+  bool whole;        ///< also made of all parts in place, not only of each alone
+  bool gears_alone;  ///< made of gears only, not of plates and parts of reducers
+  bool plane;        ///< needs a plane section that shows the teeth
+  bool carries_job;  ///< the whole job stands in it, and `palio start --from` reads it back
+};
+/// All of them, in the order in which they are made.
+const std::vector<Format>& formats();
+
+struct Request {
+  std::vector<std::string> formats{};          ///< empty: all
+  std::vector<std::string> only{};             ///< names of parts, "assembly"; empty: all
+  double chord_error = 0;                      ///< [mm]; 0: the smaller of 0.005 mm and module/300
+  bool splines = false;                        ///< DXF: an entity for each curve, in place of polylines with bulges
+  std::optional<std::array<double, 2>> bed{};  ///< 3MF of the whole: its parts side by side on a bed of this size [mm]
+  /// File names, from {gear} {part} {number} {module} {teeth} {kind} {material} {job}; "/" makes sub-folders.
+  std::string pattern = "{gear}";
+  bool one_file = false;  ///< the whole, or the one part there is or was chosen, and nothing else
+};
+
+/// A file that was made.
+struct File {
+  std::string path;
+  std::string format;
+  std::string part;       ///< or "assembly"
+  double deviation = -1;  ///< from the exact curves [mm]; negative: does not apply
+  std::size_t triangles = 0;
+  double volume = -1;  ///< as read off what was written [mm³]; negative: does not apply
+};
+
+/// What does the writing: the formats that stand on large libraries come from modules of their own.
+struct Means {
+  using Step = std::function<write::StepMade(const std::vector<write::StepPart>&, const write::Stamp&, double tolerance,
+                                             const std::string& path)>;
+  using Pack = std::function<std::string(const std::string& format, const std::vector<write::PackedPart>&,
+                                         const write::Stamp&, double seconds)>;
+  /// Where a file goes. \param name  as the pattern gives it, with its ending
+  std::function<std::string(const std::string& name)> path;
+  std::function<void(const std::string& path, std::string_view bytes)> save;
+  std::function<void(const std::string& path)> about_to{};  ///< called before each file
+  std::function<void(const std::string& remark)> remark{};  ///< what was left out, and why
+  Step step{};                                              ///< without it STEP is refused
+  Pack pack{};                                              ///< without it 3MF and GLB are refused
+};
+
+/// Files in a folder, which is made, each written whole or not at all.
+/// \param step, pack  `write::write_step`, and `write::threemf` and `write::glb` where those modules are linked
+Means into(const std::string& folder, Means::Step step = {}, Means::Pack pack = {});
+
+/// Makes the files of a design; with a [process] they are drawn with its corrections.
+/// \param nominal  as designed
+/// \throws InvalidParameter "only", "name", "format"; FileError
+std::vector<File> make(const job::Design& nominal, const Request& request, const Means& means);
+
+/// What is done to size in files drawn for a process, in words.
+std::string process_note(const job::Process& process);
+/// What a file of a part carries inside.
+write::Stamp stamp(const job::Design& design, const std::string& part);
+/// Text as part of a file's name: letters, digits, - and _.
+std::string slug(const std::string& text);
+
+/// One loop of the motion, for pictures that move: sets turns, slides and orbits of packed parts that end as they
+/// began. \param parts  those of `packed`, in its order \return the loop's length [s]
+double set_in_motion(const job::Design& design, const std::vector<const view::Part*>& parts,
+                     std::vector<write::PackedPart>& packed);
+
+}  // namespace palio::make

@@ -1,0 +1,335 @@
+#include "palio/make/make.hpp"
+
+#include <algorithm>
+#include <filesystem>
+#include <map>
+#include <set>
+
+#include <fmt/format.h>
+
+#include "naming.hpp"
+#include "palio/body/mesh.hpp"
+#include "palio/error.hpp"
+#include "palio/view/sheet.hpp"
+#include "palio/write/embed.hpp"
+#include "palio/write/formats.hpp"
+
+namespace palio::make {
+namespace {
+
+/// A part with how near its files come to the exact curves.
+struct Piece {
+  view::Part part;
+  double chord_error, spline_error;  // [mm]
+};
+
+/// The parts of one set of files: each alone in its own frame, then all in place.
+struct Group {
+  std::string name, file;
+  std::vector<const Piece*> pieces;
+  bool in_place;
+};
+
+bool conical(const Piece* p) { return p->part.body.is_conical(); }
+
+/// The triangles of parts, each worked out once; what is alike shares them.
+class Meshes {
+ public:
+  explicit Meshes(const std::vector<Piece>& pieces) : pieces_(pieces) {}
+
+  const body::TriangleMesh& of(const Piece* p) {
+    if (!p->part.alike.empty()) {
+      p = &*std::find_if(pieces_.begin(), pieces_.end(), [&](const Piece& q) { return q.part.name == p->part.alike; });
+    }
+    auto it = made_.find(p);
+    if (it == made_.end()) it = made_.emplace(p, body::mesh(p->part.body, p->chord_error)).first;
+    return it->second;
+  }
+
+ private:
+  const std::vector<Piece>& pieces_;
+  std::map<const Piece*, body::TriangleMesh> made_;
+};
+
+/// One file to be made.
+struct Work {
+  const job::Design& nominal;
+  const job::Design& design;
+  const Request& request;
+  const Means& means;
+  const Group& group;
+  const write::Stamp stamp;
+  Meshes& meshes;
+  File& file;
+
+  const Piece& only_one() const { return *group.pieces[0]; }
+  write::Placement placement(const Piece* p) const { return group.in_place ? p->part.placement : write::Placement{}; }
+  /// In one plane: what lies in another than the first driver is not drawn.
+  std::vector<const Piece*> in_plane() const {
+    std::vector<const Piece*> all;
+    for (const Piece* p : group.pieces) {
+      if (!group.in_place || p->part.group == 0) all.push_back(p);
+    }
+    return all;
+  }
+  double spline_error() const {
+    const auto finest = std::min_element(group.pieces.begin(), group.pieces.end(), [](const Piece* a, const Piece* b) {
+      return a->spline_error < b->spline_error;
+    });
+    return (*finest)->spline_error;
+  }
+  void save(std::string_view bytes) const { means.save(file.path, bytes); }
+};
+
+/// The loops that a plane file shows: the section in the middle of the face (a plate's, in the middle of the plate).
+std::vector<const body::Loop*> plane_loops(const view::Part& p) {
+  std::vector<const body::Loop*> all;
+  if (p.body.is_conical()) return all;  // no plane shows its teeth
+  const body::Body& body = p.body.layers();
+  const double z = p.gear ? p.gear->axial * p.gear->teeth.face_width() / 2 : body.layers.front().levels.back().z / 2;
+  for (const std::size_t loop : body::section(body, z))
+    all.push_back(&body.loops[loop]);
+  return all;
+}
+
+void make_stl(const Work& w) {
+  std::vector<body::TriangleMesh> all;
+  std::vector<write::Placement> placements;
+  for (const Piece* p : w.group.pieces)
+    all.push_back(w.meshes.of(p)), placements.push_back(w.placement(p));
+  const body::TriangleMesh mesh = write::merged(all, placements);
+  w.save(write::stl(mesh, w.stamp, w.file.deviation));
+  w.file.triangles = mesh.triangles.size();
+  w.file.volume = body::volume(mesh);
+}
+
+void make_packed(const Work& w) {
+  if (!w.means.pack) throw InvalidParameter("format", w.file.format, "its module is not there", "choose other formats");
+  std::vector<write::PackedPart> all;
+  w.file.volume = w.file.deviation = 0;
+  for (const Piece* p : w.group.pieces) {
+    all.push_back({p->part.name, w.meshes.of(p), w.placement(p), p->part.material.colour, p->part.material.shine});
+    w.file.triangles += all.back().mesh.triangles.size();
+    w.file.volume += body::volume(all.back().mesh);
+    w.file.deviation = std::max(w.file.deviation, all.back().mesh.deviation);
+  }
+  if (w.file.format == "3mf" && w.group.in_place && w.request.bed) {
+    std::vector<body::TriangleMesh> solids;
+    solids.reserve(all.size());
+    for (const write::PackedPart& p : all)
+      solids.push_back(p.mesh);
+    const auto [width, depth] = *w.request.bed;
+    constexpr double kBetween = 5;  // [mm]
+    const std::vector<write::Placement> side_by_side = write::nested(solids, width, depth, kBetween);
+    for (std::size_t i = 0; i < all.size(); ++i)
+      all[i].placement = side_by_side[i];
+  }
+  constexpr double kStill = 4;  // [s]
+  double seconds = kStill;
+  if (w.file.format == "glb" && w.group.in_place) {
+    std::vector<const view::Part*> parts;
+    for (const Piece* p : w.group.pieces)
+      parts.push_back(&p->part);
+    seconds = set_in_motion(w.design, parts, all);
+  }
+  w.save(w.means.pack(w.file.format, all, w.stamp, seconds));
+}
+
+void make_step(const Work& w) {
+  if (!w.means.step) throw InvalidParameter("format", "step", "its module is not there", "choose other formats");
+  std::vector<write::StepPart> solids;
+  for (const Piece* p : w.group.pieces)
+    solids.push_back({p->part.name, p->part.body, w.placement(p)});
+  const write::StepMade result = w.means.step(solids, w.stamp, w.spline_error(), w.file.path);
+  w.file.deviation = result.deviation;
+  w.file.volume = result.volume;
+}
+
+void make_csv(const Work& w) {
+  const Piece& p = w.only_one();
+  if (conical(&p)) {
+    const gear::BevelGear& teeth = p.part.body.cones().teeth();
+    const double heel = teeth.sizes().outer_cone_distance;
+    return w.save(write::csv_of_directions(teeth.section(heel), heel, p.chord_error, w.stamp, w.file.deviation));
+  }
+  std::vector<curve::Outline> outlines;
+  for (const body::Loop* l : plane_loops(p.part))
+    outlines.push_back(l->outline);
+  w.save(write::csv(outlines, p.chord_error, w.stamp, w.file.deviation));
+}
+
+void make_pdf(const Work& w) {
+  const std::string sheet = view::draw_sheet(w.nominal, w.nominal.gear(w.only_one().part.name), {});
+  w.save(write::with_job(sheet, "pdf", w.nominal.values.text()));
+}
+
+std::vector<write::PlacedLoop> bulged(const Work& w) {
+  std::vector<write::PlacedLoop> loops;
+  for (const Piece* p : w.in_plane()) {
+    for (const body::Loop* l : plane_loops(p->part)) {
+      loops.push_back({curve::biarcs(l->outline, p->chord_error), p->part.name + "_" + l->feature, w.placement(p)});
+      w.file.deviation = std::max(w.file.deviation, loops.back().loop.deviation);
+    }
+  }
+  return loops;
+}
+
+void make_svg(const Work& w) { w.save(write::svg(bulged(w), w.stamp)); }
+
+void make_dxf(const Work& w) {
+  if (!w.request.splines) return w.save(write::dxf(bulged(w), w.stamp));
+  std::vector<write::PlacedOutline> outlines;
+  for (const Piece* p : w.in_plane()) {
+    for (const body::Loop* l : plane_loops(p->part))
+      outlines.push_back({l->outline, p->part.name, w.placement(p)});
+  }
+  w.save(write::dxf_of_curves(outlines, w.stamp, w.spline_error(), w.file.deviation));
+}
+
+struct Maker {
+  Format format;
+  void (*write)(const Work&);
+};
+
+const std::vector<Maker>& makers() {
+  // name, meaning, whole, gears alone, plane, carries the job
+  static const std::vector<Maker> all{
+      {{"step", "solids with exact cylinders and splines", true, false, false, true}, make_step},
+      {{"stl", "triangles, binary", true, false, false, false}, make_stl},
+      {{"3mf", "triangles with names, places and colours, for printing", true, false, false, true}, make_packed},
+      {{"glb", "triangles that turn, for viewers", true, false, false, true}, make_packed},
+      {{"dxf", "plane outlines of arcs or splines", true, false, true, true}, make_dxf},
+      {{"svg", "plane outlines, 1:1", true, false, true, true}, make_svg},
+      {{"csv", "points on the exact curves", false, false, false, false}, make_csv},
+      {{"pdf", "the drawing with its table", false, true, false, true}, make_pdf}};
+  return all;
+}
+
+const Maker& maker(const std::string& format) {
+  for (const Maker& m : makers()) {
+    if (m.format.name == format) return m;
+  }
+  std::string known;
+  for (const Maker& m : makers())
+    known += (known.empty() ? "" : ", ") + std::string(m.format.name);
+  throw InvalidParameter("format", format, "there are " + known, "choose some of them");
+}
+
+std::vector<Group> groups_of(const std::vector<Piece>& pieces, const job::Design& design, const Request& request) {
+  const auto chosen = [&](const std::string& name) {
+    return request.only.empty() || std::find(request.only.begin(), request.only.end(), name) != request.only.end();
+  };
+  std::vector<Group> groups;
+  std::set<std::string> names;
+  const auto add = [&](const std::string& name, const job::Gear* gear, std::vector<const Piece*> members,
+                       bool in_place) {
+    groups.push_back({name, file_name(request.pattern, design, name, gear), std::move(members), in_place});
+    if (!names.insert(groups.back().file).second) {
+      throw InvalidParameter("name", request.pattern,
+                             fmt::format("{} and another part would both be called {}", name, groups.back().file),
+                             "put {gear} in it");
+    }
+  };
+  for (const Piece& p : pieces) {
+    if (chosen(p.part.name) && p.part.alike.empty()) add(p.part.name, p.part.gear, {&p}, false);
+  }
+  if (pieces.size() > 1 && chosen("assembly")) {
+    std::vector<const Piece*> all;
+    for (const Piece& p : pieces)
+      all.push_back(&p);
+    add("assembly", nullptr, all, true);
+  }
+  if (request.one_file) groups.erase(groups.begin(), groups.end() - 1);
+  return groups;
+}
+
+/// Of a bevel gear whose undercut begins along the face there is no B-rep; asked for by name it is an error that says
+/// why.
+bool cornered(const Group& group) {
+  return std::any_of(group.pieces.begin(), group.pieces.end(),
+                     [](const Piece* p) { return conical(p) && p->part.body.cones().teeth().undercut_along_face(); });
+}
+
+}  // namespace
+
+const std::vector<Format>& formats() {
+  static const std::vector<Format> all = [] {
+    std::vector<Format> list;
+    for (const Maker& m : makers())
+      list.push_back(m.format);
+    return list;
+  }();
+  return all;
+}
+
+Means into(const std::string& folder, Means::Step step, Means::Pack pack) {
+  Means means;
+  means.path = [folder](const std::string& name) { return (std::filesystem::path(folder) / name).string(); };
+  means.save = [](const std::string& path, std::string_view bytes) { write::write_file(path, bytes); };
+  means.step = std::move(step), means.pack = std::move(pack);
+  return means;
+}
+
+std::vector<File> make(const job::Design& nominal, const Request& request, const Means& means) {
+  const job::Design design = nominal.process.given ? job::as(nominal, job::As::drawn) : nominal;
+  std::vector<Piece> pieces;
+  std::string known;
+  for (const view::Part& p : view::parts(design)) {
+    known += p.name + ", ";
+    pieces.push_back({p, request.chord_error > 0 ? request.chord_error : std::min(0.005, p.module / 300),
+                      1e-7 * std::max(1.0, p.module / 5)});
+  }
+  for (const std::string& name : request.only) {
+    const bool there = std::any_of(pieces.begin(), pieces.end(), [&](const Piece& p) { return p.part.name == name; });
+    if (!there && name != "assembly")
+      throw InvalidParameter("only", name, "the job's parts are " + known + "assembly", "name some of them");
+  }
+  std::vector<const Maker*> asked;
+  for (const std::string& format : request.formats)
+    asked.push_back(&maker(format));
+  if (asked.empty()) {
+    for (const Maker& m : makers())
+      asked.push_back(&m);
+  }
+  const std::vector<Group> groups = groups_of(pieces, design, request);
+  Meshes meshes(pieces);
+  std::vector<File> made;
+  std::string toothless;
+  for (const Group& group : groups) {
+    for (const Maker* m : asked) {
+      const Format& format = m->format;
+      if (group.in_place ? !format.whole : format.gears_alone && !group.pieces[0]->part.gear) continue;
+      if (format.plane && std::all_of(group.pieces.begin(), group.pieces.end(), conical)) {
+        if (!request.formats.empty() && !group.in_place) toothless += (toothless.empty() ? "" : ", ") + group.name;
+        continue;
+      }
+      if (format.name == "step" && request.formats.empty() && cornered(group)) {
+        if (means.remark)
+          means.remark(
+              fmt::format("step: {} is left out: a bevel gear's undercut begins between heel and toe, and its "
+                          "edge has a corner there",
+                          group.name));
+        continue;
+      }
+      File file{means.path(group.file + "." + std::string(format.name)), std::string(format.name), group.name};
+      if (const auto folder = std::filesystem::path(file.path).parent_path(); !folder.empty())
+        std::filesystem::create_directories(folder);
+      if (means.about_to) means.about_to(file.path);
+      m->write({nominal, design, request, means, group, stamp(design, group.name), meshes, file});
+      made.push_back(std::move(file));
+    }
+  }
+  if (made.empty() && toothless.empty()) {
+    throw InvalidParameter("format", fmt::format("{}", fmt::join(request.formats, ", ")),
+                           "there is no such file of what was chosen",
+                           "csv and pdf are made of single gears, dxf and svg of what has a plane section");
+  }
+  if (!toothless.empty()) {
+    const std::string why = fmt::format("no plane shows the teeth of {}, which are bevel gears", toothless);
+    if (made.empty()) throw InvalidParameter("format", "dxf, svg", why, "palio draw rolls their heels out (.svg)");
+    if (means.remark) means.remark("dxf, svg: " + why + "; palio draw rolls their heels out (.svg)");
+  }
+  return made;
+}
+
+}  // namespace palio::make

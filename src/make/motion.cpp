@@ -1,0 +1,58 @@
+// One loop of the motion: turns of every gear that end as they began. Gears that hang together turn by whole numbers;
+// where a rack hangs on them, all go forth and back.
+#include <algorithm>
+#include <cmath>
+
+#include "palio/make/make.hpp"
+
+namespace palio::make {
+
+double set_in_motion(const job::Design& design, const std::vector<const view::Part*>& parts,
+                     std::vector<write::PackedPart>& packed) {
+  const std::size_t n = design.gears.size();
+  const std::vector<std::size_t> mechanism = job::mechanisms(design);
+  constexpr int kMost = 2000;
+  std::vector<double> whole(n, 0), swing(n, 0);
+  double most = 1;
+  for (std::size_t m = 0; m < n; ++m) {
+    if (mechanism[m] != m) continue;
+    for (std::size_t i = 0; i < n; ++i) {
+      const job::Gear& g = design.gears[i];
+      if (mechanism[i] == m && g.teeth.is_rack() && g.speed_ratio)
+        swing[m] = 0.3 * g.teeth.rack().sizes().length / std::abs(*g.speed_ratio * 2 * kPi);
+    }
+    for (int turns = 1; turns <= kMost && whole[m] == 0; ++turns) {
+      bool closes = true;
+      for (std::size_t i = 0; i < n; ++i) {
+        const job::Gear& g = design.gears[i];
+        if (mechanism[i] == m && g.speed_ratio && !g.teeth.is_rack())
+          closes = closes && std::abs(std::remainder(turns * *g.speed_ratio, 1.0)) < 1e-7;
+      }
+      if (closes) whole[m] = turns;
+    }
+    if (swing[m] == 0) most = std::max(most, whole[m]);
+  }
+  for (const view::Part* p : parts) {
+    if (p->motion) most = std::max(most, static_cast<double>(p->motion->loop));
+  }
+  for (std::size_t k = 0; k < packed.size(); ++k) {
+    if (const auto& motion = parts[k]->motion) {
+      const double input = motion->loop * std::floor(most / motion->loop);
+      packed[k].turns = input * motion->turns;
+      if (motion->orbit > 0) packed[k].orbit = input, packed[k].orbit_axis = motion->axis;
+      continue;
+    }
+    const job::Gear* g = parts[k]->gear;
+    if (!g || !g->speed_ratio) continue;
+    const std::size_t m = mechanism[static_cast<std::size_t>(g - design.gears.data())];
+    packed[k].swings = swing[m] > 0;
+    const double turns = swing[m] > 0 ? swing[m] : whole[m] > 0 ? whole[m] * std::floor(most / whole[m]) : 0;
+    if (g->teeth.is_rack())
+      packed[k].slides = turns * 2 * kPi * *g->speed_ratio;
+    else
+      packed[k].turns = turns * *g->speed_ratio;
+  }
+  return 2 * most;
+}
+
+}  // namespace palio::make

@@ -1,0 +1,370 @@
+// Making from the library: what is made of which job, what each file holds, and that nothing else is done.
+#include <algorithm>
+#include <filesystem>
+#include <map>
+#include <set>
+#include <string>
+
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <catch2/catch.hpp>
+#include <nlohmann/json.hpp>
+
+#include "palio/body/solid.hpp"
+#include "palio/error.hpp"
+#include "palio/make/make.hpp"
+#include "palio/readings/report.hpp"
+#include "palio/write/embed.hpp"
+#include "palio/write/read_back.hpp"
+
+using namespace palio;
+using Catch::Matchers::Contains;
+using Json = nlohmann::json;
+
+namespace {
+
+const std::vector<std::string> kKinds{"spur",  "helical",   "double_helical", "internal", "rack",   "crossed",
+                                      "bevel", "cycloidal", "clock",          "lantern",  "reducer"};
+
+/// What would have been written, by path; modules answer with what they were given.
+struct Kept {
+  std::map<std::string, std::string> bytes;
+  std::map<std::string, std::vector<write::PackedPart>> packed;
+  std::map<std::string, std::vector<write::StepPart>> steps;
+  std::map<std::string, double> seconds;
+  std::vector<std::string> remarks, begun;
+  std::string last;
+
+  make::Means means() {
+    make::Means m;
+    m.path = [](const std::string& name) { return name; };
+    m.save = [this](const std::string& path, std::string_view b) {
+      REQUIRE(bytes.emplace(path, b).second);  // nothing is written twice
+    };
+    m.about_to = [this](const std::string& path) { begun.push_back(path), last = path; };
+    m.remark = [this](const std::string& r) { remarks.push_back(r); };
+    m.pack = [this](const std::string& format, const std::vector<write::PackedPart>& parts, const write::Stamp& stamp,
+                    double loop) {
+      packed[last] = parts, seconds[last] = loop;
+      return format + stamp.title;
+    };
+    m.step = [this](const std::vector<write::StepPart>& parts, const write::Stamp&, double tolerance,
+                    const std::string& path) {
+      CHECK(tolerance > 0);
+      steps[path] = parts;
+      double volume = 0;
+      for (const write::StepPart& p : parts)
+        volume += body::mass_properties(p.body).volume;
+      return write::StepMade{0, volume};
+    };
+    return m;
+  }
+};
+
+job::Design job_of(const std::string& kind, const std::vector<std::string>& set = {}) {
+  return job::resolve(job::starter(kind, job::Units::mm), "vent.toml", set);
+}
+
+std::vector<make::File> made(const job::Design& design, const make::Request& request, Kept& kept) {
+  return make::make(design, request, kept.means());
+}
+
+make::Request coarse(std::vector<std::string> formats = {}) {
+  make::Request r;
+  r.chord_error = 0.05, r.formats = std::move(formats);
+  return r;
+}
+
+std::string ending(const std::string& path) { return path.substr(path.rfind('.') + 1); }
+
+}  // namespace
+
+TEST_CASE("each part has a file of each format that it can have, and the whole has its own") {
+  for (const std::string& kind : kKinds) {
+    const job::Design design = job_of(kind);
+    Kept kept;
+    const std::vector<make::File> files = made(design, coarse(), kept);
+    const std::vector<view::Part> parts = view::parts(design);
+    std::set<std::pair<std::string, std::string>> wanted, got;
+    for (const make::Format& f : make::formats()) {
+      const std::string name(f.name);
+      bool any_plane = false;
+      for (const view::Part& p : parts) {
+        any_plane |= !p.body.is_conical();
+        if (!p.alike.empty() || (f.gears_alone && !p.gear) || (f.plane && p.body.is_conical())) continue;
+        wanted.insert({p.name, name});
+      }
+      if (f.whole && parts.size() > 1 && (any_plane || !f.plane)) wanted.insert({"assembly", name});
+    }
+    for (const make::File& f : files) {
+      CAPTURE(kind, f.path);
+      CHECK(f.path == f.part + "." + f.format);
+      CHECK(ending(f.path) == f.format);
+      CHECK(got.insert({f.part, f.format}).second);
+      CHECK(kept.bytes.count(f.path) + kept.steps.count(f.path) == 1);
+    }
+    CAPTURE(kind);
+    CHECK(got == wanted);
+    CHECK(kept.begun.size() == files.size());
+    CHECK(kept.bytes.size() + kept.steps.size() == files.size());
+  }
+}
+
+TEST_CASE("files that say they carry the job do, and it makes the same design") {
+  for (const std::string& kind : kKinds) {
+    const job::Design design = job_of(kind);
+    Kept kept;
+    made(design, coarse({"dxf", "svg", "pdf", "csv", "stl"}), kept);
+    for (const auto& [path, bytes] : kept.bytes) {
+      CAPTURE(kind, path);
+      const auto format = std::find_if(make::formats().begin(), make::formats().end(),
+                                       [e = ending(path)](const make::Format& f) { return f.name == e; });
+      const auto carried = write::job_in(bytes);
+      CHECK(carried.has_value() == format->carries_job);
+      if (carried) CHECK(job::report_json(job::resolve(*carried, "carried"), false) == job::report_json(design, false));
+    }
+  }
+}
+
+TEST_CASE("a volume told is that of the body, and chords come as near as asked") {
+  for (const std::string& kind : kKinds) {
+    const job::Design design = job_of(kind);
+    const std::vector<view::Part> parts = view::parts(design);
+    for (const double error : {0.1, 0.01}) {
+      Kept kept;
+      make::Request request = coarse({"stl", "3mf", "step"});
+      request.chord_error = error;
+      for (const make::File& f : made(design, request, kept)) {
+        double exact = 0, surface = 0;
+        for (const view::Part& p : parts) {
+          if (f.part != p.name && f.part != "assembly") continue;
+          const body::MassProperties m = body::mass_properties(p.body);
+          exact += m.volume, surface += 6 * std::pow(m.volume, 2.0 / 3) + 40 * error;
+        }
+        CAPTURE(kind, error, f.path, exact, f.volume);
+        if (f.format == "step") {
+          CHECK(f.volume == Approx(exact).epsilon(1e-12));
+          continue;
+        }
+        CHECK(f.deviation <= error * (1 + 1e-9) + 1e-6);
+        CHECK(f.deviation > 0);
+        // A layer as thick as the chords' error over a surface several times that of a cube.
+        CHECK(std::abs(f.volume - exact) < 8 * error * surface);
+        CHECK(f.triangles > 20);
+      }
+    }
+  }
+}
+
+TEST_CASE("what is alike has one file, and stands in the whole as often as it is there") {
+  const job::Design design = job_of("reducer");
+  Kept kept;
+  const std::vector<make::File> files = made(design, coarse({"3mf"}), kept);
+  const std::vector<view::Part> parts = view::parts(design);
+  const auto alike = std::count_if(parts.begin(), parts.end(), [](const view::Part& p) { return !p.alike.empty(); });
+  REQUIRE(alike > 0);
+  CHECK(files.size() == parts.size() - static_cast<std::size_t>(alike) + 1);
+  const std::vector<write::PackedPart>& whole = kept.packed.at("assembly.3mf");
+  REQUIRE(whole.size() == parts.size());
+  for (std::size_t i = 0; i < parts.size(); ++i) {
+    if (parts[i].alike.empty()) continue;
+    const auto first =
+        std::find_if(parts.begin(), parts.end(), [&](const view::Part& p) { return p.name == parts[i].alike; });
+    const write::PackedPart& other = whole[static_cast<std::size_t>(first - parts.begin())];
+    CHECK(whole[i].mesh.triangles.size() == other.mesh.triangles.size());
+    CHECK((whole[i].placement.at - other.placement.at).norm() +
+              std::abs(whole[i].placement.turn - other.placement.turn) >
+          0);
+  }
+}
+
+TEST_CASE("the motion of the whole ends as it began, each part at the ratio of the report") {
+  for (const std::string& kind : kKinds) {
+    const job::Design design = job_of(kind);
+    Kept kept;
+    made(design, coarse({"glb"}), kept);
+    const std::vector<write::PackedPart>& whole = kept.packed.at("assembly.glb");
+    CAPTURE(kind);
+    CHECK(kept.seconds.at("assembly.glb") > 0);
+    std::map<std::string, const write::PackedPart*> by_name;
+    for (const write::PackedPart& p : whole)
+      by_name[p.name] = &p;
+    for (const job::Pair& pair : design.pairs) {
+      const job::Gear &g1 = design.gears[pair.driver], &g2 = design.gears[pair.driven];
+      const write::PackedPart &a = *by_name.at(g1.name), &b = *by_name.at(g2.name);
+      REQUIRE((a.turns != 0 || a.slides != 0));
+      if (g2.teeth.is_rack()) {
+        // It goes as far as the pitch circle unrolls.
+        CHECK(std::abs(b.slides) ==
+              Approx(std::abs(a.turns) * kPi * g1.teeth.module() * g1.teeth.count()).epsilon(1e-9));
+        CHECK(b.swings);
+        CHECK(a.swings);
+        continue;
+      }
+      CHECK(b.turns * g2.teeth.count() ==
+            Approx(a.turns * g1.teeth.count() * (pair.motion_ratio() < 0 ? -1 : 1)).epsilon(1e-9));
+      CHECK(std::abs(std::remainder(a.turns, 1.0)) < 1e-6);
+      CHECK(std::abs(std::remainder(b.turns, 1.0)) < 1e-6);
+    }
+    for (const job::Reducer& r : design.reducers) {
+      for (const write::PackedPart& p : whole) {
+        CHECK(std::abs(std::remainder(p.turns, 1.0)) < 1e-6);
+        if (p.orbit != 0) CHECK(p.turns * r.made.sizes().lobes == Approx(-p.orbit).epsilon(1e-9));
+      }
+    }
+  }
+}
+
+TEST_CASE("names follow the pattern, never leave the folder, and never meet") {
+  const job::Design design =
+      job_of("spur", {"gear.motor_pinion.part_name=\"Motor pinion, left\"", "gear.motor_pinion.part_number=\"RV 17/4\"",
+                      "gear.motor_pinion.material=\"brass\"", "gear.drum_wheel.part_name=\"\"",
+                      "gear.drum_wheel.part_number=\"\"", "gear.drum_wheel.material=\"steel\""});
+  const auto names = [&](const std::string& pattern) {
+    Kept kept;
+    make::Request request = coarse({"csv"});
+    request.pattern = pattern;
+    std::vector<std::string> all;
+    for (const make::File& f : made(design, request, kept))
+      all.push_back(f.path);
+    return all;
+  };
+  using Names = std::vector<std::string>;
+  CHECK(names("{gear}") == Names{"motor_pinion.csv", "drum_wheel.csv"});
+  CHECK(names("m{module}_z{teeth}") == Names{"m1.5_z17.csv", "m1.5_z43.csv"});
+  CHECK(names("{kind}-{gear}") == Names{"spur-motor_pinion.csv", "spur-drum_wheel.csv"});
+  CHECK(names("{part}") == Names{"Motor_pinion_left.csv", "drum_wheel.csv"});
+  // What is empty takes its separator with it.
+  CHECK(names("{gear}_{number}") == Names{"motor_pinion_RV_17_4.csv", "drum_wheel.csv"});
+  CHECK(names("{gear}_{material}") == Names{"motor_pinion_brass.csv", "drum_wheel_steel.csv"});
+  CHECK(names("{job}/{gear}") ==
+        Names{"Roof_vent_first_stage/motor_pinion.csv", "Roof_vent_first_stage/drum_wheel.csv"});
+  for (const char* pattern : {"../{gear}", "/{gear}", "{gear}/../../x", "", "{gears}", "{gear", "{kind}", "x"}) {
+    CAPTURE(pattern);
+    CHECK_THROWS_AS(names(pattern), InvalidParameter);
+  }
+}
+
+TEST_CASE("what cannot be made is refused before anything is written") {
+  const auto refusal = [](const std::string& kind, const make::Request& request) -> std::string {
+    Kept kept;
+    try {
+      made(job_of(kind), request, kept);
+    } catch (const InvalidParameter& e) {
+      CHECK(kept.bytes.empty());
+      CHECK(kept.steps.empty());
+      return e.what();
+    }
+    return "(made)";
+  };
+  make::Request request = coarse({"stl"});
+  request.only = {"drum"};
+  CHECK_THAT(refusal("spur", request), Contains("drum") && Contains("motor_pinion, drum_wheel, assembly"));
+  CHECK_THAT(refusal("spur", coarse({"obj"})), Contains("obj") && Contains("step, stl, 3mf"));
+  CHECK_THAT(refusal("bevel", coarse({"dxf"})), Contains("corner_pinion") && Contains("palio draw"));
+  CHECK_THAT(refusal("reducer", coarse({"pdf"})), Contains("single gears"));
+  request = coarse({"csv"});
+  request.only = {"assembly"};
+  CHECK_THAT(refusal("spur", request), Contains("there is no such file"));
+  request = coarse({"3mf"});
+  request.only = {"assembly"}, request.bed = std::array<double, 2>{20, 20};
+  CHECK_THAT(refusal("spur", request), Contains("bed"));
+  // Formats of modules that are not there.
+  Kept kept;
+  make::Means means = kept.means();
+  means.step = {}, means.pack = {};
+  for (const char* format : {"step", "3mf", "glb"})
+    CHECK_THROWS_WITH(make::make(job_of("spur"), coarse({format}), means), Contains("module"));
+}
+
+TEST_CASE("one file asked for is the whole, or the one part chosen") {
+  make::Request request = coarse({"stl"});
+  request.one_file = true;
+  for (const std::string& kind : kKinds) {
+    Kept kept;
+    CAPTURE(kind);
+    const std::vector<make::File> files = made(job_of(kind), request, kept);
+    REQUIRE(files.size() == 1);
+    CHECK(files[0].part == "assembly");
+  }
+  request.only = {"drum_wheel"};
+  Kept kept;
+  const std::vector<make::File> files = made(job_of("spur"), request, kept);
+  REQUIRE(files.size() == 1);
+  CHECK(files[0].part == "drum_wheel");
+}
+
+TEST_CASE("parts lie side by side on the bed, none over another") {
+  for (const char* kind : {"spur", "bevel", "reducer", "rack"}) {
+    Kept kept;
+    make::Request request = coarse({"3mf"});
+    request.only = {"assembly"}, request.bed = std::array<double, 2>{400, 400};
+    made(job_of(kind), request, kept);
+    struct Box {
+      Vec3 least, greatest;
+    };
+    std::vector<Box> boxes;
+    for (const write::PackedPart& p : kept.packed.at("assembly.3mf")) {
+      const Eigen::Matrix3d turn =
+          p.placement.axes * Eigen::AngleAxisd(p.placement.turn, Vec3::UnitZ()).toRotationMatrix();
+      Box box{Vec3::Constant(1e9), Vec3::Constant(-1e9)};
+      for (const Vec3& v : p.mesh.vertices) {
+        const Vec3 at = p.placement.at + turn * v;
+        box.least = box.least.cwiseMin(at), box.greatest = box.greatest.cwiseMax(at);
+      }
+      CAPTURE(kind, p.name);
+      CHECK(std::abs(box.least.z()) < 1e-9);
+      CHECK(box.least.x() > -1e-9);
+      CHECK(box.least.y() > -1e-9);
+      CHECK(box.greatest.x() < 400);
+      CHECK(box.greatest.y() < 400);
+      for (const Box& other : boxes) {
+        const bool apart = box.least.x() > other.greatest.x() || box.greatest.x() < other.least.x() ||
+                           box.least.y() > other.greatest.y() || box.greatest.y() < other.least.y();
+        CHECK(apart);
+      }
+      boxes.push_back(box);
+    }
+  }
+}
+
+TEST_CASE("files of a job with a process say what was done, and have drawn sizes") {
+  const std::string text = job::starter("spur", job::Units::mm) + "\n[process]\nhole_allowance = 0.3\n";
+  const job::Design design = job::resolve(text, "v");
+  const auto bore = [](const job::Design& d) {
+    Kept kept;
+    make::Request request = coarse({"dxf"});
+    request.chord_error = 1e-4, request.only = {"drum_wheel"};
+    const std::vector<make::File> files = made(d, request, kept);
+    const std::string& dxf = kept.bytes.at(files.at(0).path);
+    double least = 1e9;
+    for (const curve::Piece& piece : write::dxf_outlines(dxf, 1e-4))
+      least = std::min({least, piece.from.norm(), piece.to.norm()});
+    return std::pair{2 * least, dxf.find("drawn for process") != std::string::npos};
+  };
+  const auto [plain, said_plain] = bore(job_of("spur"));
+  const auto [drawn, said] = bore(design);
+  CHECK(plain == Approx(8).margin(1e-3));
+  CHECK(drawn == Approx(8.3).margin(1e-3));
+  CHECK(said);
+  CHECK_FALSE(said_plain);
+}
+
+TEST_CASE("in a folder each file stands whole") {
+  const std::filesystem::path folder =
+      std::filesystem::temp_directory_path() / fmt::format("palio-make-{}", ::getpid());
+  std::filesystem::remove_all(folder);
+  make::Request request = coarse({"stl", "svg"});
+  request.pattern = "{kind}/{gear}";
+  const std::vector<make::File> files = make::make(job_of("spur"), request, make::into(folder.string()));
+  std::set<std::string> told, there;
+  for (const make::File& f : files)
+    told.insert(f.path);
+  for (const auto& entry : std::filesystem::recursive_directory_iterator(folder)) {
+    if (entry.is_regular_file()) there.insert(entry.path().string());
+  }
+  CHECK(told == there);
+  CHECK(told.count((folder / "spur" / "drum_wheel.stl").string()) == 1);
+  std::filesystem::remove_all(folder);
+}
