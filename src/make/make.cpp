@@ -235,6 +235,7 @@ std::vector<Group> groups_of(const std::vector<Piece>& pieces, const job::Design
   }
   if (pieces.size() > 1 && chosen("assembly")) {
     std::vector<const Piece*> all;
+    all.reserve(pieces.size());
     for (const Piece& p : pieces)
       all.push_back(&p);
     add("assembly", nullptr, all, true);
@@ -255,6 +256,7 @@ bool cornered(const Group& group) {
 const std::vector<Format>& formats() {
   static const std::vector<Format> all = [] {
     std::vector<Format> list;
+    list.reserve(makers().size());
     for (const Maker& m : makers())
       list.push_back(m.format);
     return list;

@@ -174,288 +174,219 @@ Said with_friction(const At& a, F of) {
 
 std::vector<Row> mesh_rows() {
   return {
-      {{"driver", "driver", "", Q::number},
-       kMesh,
-       kAnyPair,
-       "the gear that drives",
-       "",
-       [](const At& a) { return Said(a.driver().name); }},
-      {{"driven", "driven", "", Q::number},
-       kMesh,
-       kAnyPair,
-       "the gear that is driven",
-       "",
-       [](const At& a) { return Said(a.driven().name); }},
-      {{"gear_ratio", "gear ratio", "u", Q::ratio},
-       kMesh,
-       kAnyPair,
-       "teeth of the driven per tooth of the driver",
-       "u = z₂ / z₁",
-       [](const At& a) { return static_cast<double>(a.driven().teeth.count()) / a.driver().teeth.count(); }},
-      {{"sense", "sense of turning", "", Q::number},
-       kMesh,
-       kAnyPair,
-       "whether the driven turns the same way as the driver; a ring and its pinion do",
-       "",
-       [](const At& a) {
-         return Said(a.driver().teeth.internal() || a.driven().teeth.internal() ? "same" : "opposite");
-       }},
-      {{"reference_center_distance", "reference center distance", "a_d", Q::length},
-       kMesh,
-       kDistant,
-       "center distance at which the reference circles touch",
-       "a_d = (d₁ + d₂) / 2 | internal: a_d = (d₂ − d₁) / 2 | ring drives: a_d = (d₁ − d₂) / 2 | rack: a_d = d₁ / 2 | "
-       "rack drives: a_d = d₂ / 2",
-       [](const At& a) { return a.pair.reference_center_distance; }},
-      {{"center_distance", "center distance", "a", Q::length},
-       kMesh,
-       kDistant,
-       "between the axes, as designed",
-       "a = a_d cos α_t / cos α_wt, from the shifts | rack: a = d₁ / 2 + x₁ m_n | rack drives: a = d₂ / 2 + x₂ m_n",
-       [](const At& a) { return a.pair.center_distance; }},
-      {{"mounted_center_distance", "as mounted", "a_m", Q::length},
-       kMesh,
-       kDistant,
-       "between the axes, as built, where that differs",
-       "",
-       [](const At& a) {
-         const Pair& p = a.pair;
-         return p.mounted_center_distance != p.center_distance ? Said(p.mounted_center_distance) : Said();
-       }},
-      {{"axial_offset", "axial offset of the driven", "", Q::length},
-       kMesh,
-       kDistant,
-       "how much higher along its axis the driven stands",
-       "",
-       [](const At& a) { return a.pair.axial_offset != 0 ? Said(a.pair.axial_offset) : Said(); }},
-      {{"shaft_angle_deg", "shaft angle", "Σ", Q::angle},
-       kMesh,
-       kAnyPair,
-       "between the axes; 0 where they are parallel",
-       "",
-       [](const At& a) { return a.pair.shaft_angle; }},
-      {{"phase_deg", "turned at start [driver, driven]", "", Q::angle},
-       kMesh,
-       kAnyPair,
-       "how far each gear is turned at the start, so that a tooth stands before a space",
-       "",
-       [](const At& a) {
-         return Said(std::vector<double>{phase(a.driver()), phase(a.driven())});
-       }},
-      {{"mounting_distances", "mounting distances [driver, driven]", "", Q::length},
-       kMesh,
-       kBevelPair,
-       "from each rear face to the apex, errors of mounting included",
-       "",
-       [](const At& a) {
-         return Said(std::vector<double>{body(a.driver()).top() + a.pair.error.driver,
-                                         body(a.driven()).top() + a.pair.error.driven});
-       }},
-      {{"mounting_error", "mounted with an error of", "", Q::number},
-       kMesh,
-       kBevelPair,
-       "how far the axes of a bevel pair are built from where they should be",
-       "",
-       mounting_error},
-      {{"conjugate", "keeps the ratio within a tooth", "", Q::number},
-       kMesh,
-       kCycloidalPair,
-       "whether the teeth hand on the turning evenly",
-       "",
-       [](const At& a) { return a.pair.cycloidal ? Said(a.pair.cycloidal->conjugate()) : Said(); }},
-      {{"working_transverse_pressure_angle_deg", "working pressure angle", "α_wt", Q::angle},
-       kMesh,
-       kParallelPair,
-       "of the line of action at the center distance as mounted",
-       "cos α_wt = a_d cos α_t / a_w | rack: α_wt = α_t",
-       [](const At& a) { return a.pair.running ? Said(a.pair.running->working_pressure_angle().radians()) : Said(); }},
-      {{"working_pitch_diameters", "working pitch circles [driver, driven]", "d_w", Q::circle},
-       kMesh,
-       kPlanePair,
-       "the circles that roll on each other without sliding, at the center distance as mounted",
-       "d_w1 = 2 a_w / (u + 1) | internal: d_w1 = 2 a_w / (u − 1) | ring drives: d_w1 = 2 a_w / (1 − u) | rack: d_w1 = "
-       "d₁ | rack drives:",
-       working_pitch_diameters},
-      {{"contact_ratio", "contact ratio, cut by the faces", "ε", Q::ratio},
-       kMesh,
-       kCrossedPair,
-       "pairs of teeth in contact, on average",
-       "",
-       [](const At& a) { return a.pair.crossed ? Said(a.pair.crossed->contact_ratio()) : Said(); }},
-      {{"transverse_contact_ratio", "transverse contact ratio", "ε_α", Q::ratio},
-       kMesh,
-       kAnyPair & ~kCrossedPair,
-       "pairs of teeth in contact in the section across the axis, on average; under 1 the motion breaks off",
-       "ε_α = g_α / p_bt",
-       transverse_contact_ratio},
-      {{"overlap_ratio", "overlap ratio", "ε_β", Q::ratio},
-       kMesh,
-       kParallelPair | kBevelPair,
-       "what the helix adds: face width per axial pitch",
-       "ε_β = b_w sin β / (π m_n), b_w the face that both have",
-       overlap_ratio},
-      {{"total_contact_ratio", "total contact ratio", "ε_γ", Q::ratio},
-       kMesh,
-       kAnyPair & ~kCrossedPair,
-       "pairs of teeth in contact, on average",
-       "ε_γ = ε_α + ε_β",
-       total_contact_ratio},
-      {{"contact_ratio_heel", "contact ratio at the heel", "ε_e", Q::ratio},
-       kMesh,
-       kBevelPair,
-       "pairs of teeth in contact in the section at the heel",
-       "",
-       [](const At& a) { return a.pair.bevel ? Said(bevel_ratios(a)[0]) : Said(); }},
-      {{"contact_ratio_toe", "contact ratio at the toe", "ε_i", Q::ratio},
-       kMesh,
-       kBevelPair,
-       "pairs of teeth in contact in the section at the toe",
-       "",
-       [](const At& a) { return a.pair.bevel ? Said(bevel_ratios(a)[1]) : Said(); }},
-      {{"contact_path_length", "contact path", "g_α", Q::length},
-       kMesh,
-       kParallelPair | kCrossedPair,
-       "how far contact moves along the line of action while two teeth touch",
-       "",
-       [](const At& a) -> Said {
-         if (a.pair.running) return a.pair.running->contact_path_length();
-         return a.pair.crossed ? Said(a.pair.crossed->contact_path_length()) : Said();
-       }},
-      {{"face_width_needed", "face needed for the contact's travel [driver, driven]", "", Q::length},
-       kMesh,
-       kCrossedPair,
-       "how wide each face must be for the whole contact path of crossed shafts",
-       "",
-       [](const At& a) { return a.pair.crossed ? Said(a.pair.crossed->face_needed()) : Said(); }},
+      Row("driver", "driver", "", Q::number).in(kMesh).of(kAnyPair, "the gear that drives").is([](const At& a) {
+        return Said(a.driver().name);
+      }),
+      Row("driven", "driven", "", Q::number).in(kMesh).of(kAnyPair, "the gear that is driven").is([](const At& a) {
+        return Said(a.driven().name);
+      }),
+      Row("gear_ratio", "gear ratio", "u", Q::ratio)
+          .in(kMesh)
+          .of(kAnyPair, "teeth of the driven per tooth of the driver")
+          .is("u = z₂ / z₁",
+              [](const At& a) { return static_cast<double>(a.driven().teeth.count()) / a.driver().teeth.count(); }),
+      Row("sense", "sense of turning", "", Q::number)
+          .in(kMesh)
+          .of(kAnyPair, "whether the driven turns the same way as the driver; a ring and its pinion do")
+          .is([](const At& a) {
+            return Said(a.driver().teeth.internal() || a.driven().teeth.internal() ? "same" : "opposite");
+          }),
+      Row("reference_center_distance", "reference center distance", "a_d", Q::length)
+          .in(kMesh)
+          .of(kDistant, "center distance at which the reference circles touch")
+          .is("a_d = (d₁ + d₂) / 2 | internal: a_d = (d₂ − d₁) / 2 | ring drives: a_d = (d₁ − d₂) / 2 | rack: a_d = d₁ "
+              "/ 2 | "
+              "rack drives: a_d = d₂ / 2",
+              [](const At& a) { return a.pair.reference_center_distance; }),
+      Row("center_distance", "center distance", "a", Q::length)
+          .in(kMesh)
+          .of(kDistant, "between the axes, as designed")
+          .is("a = a_d cos α_t / cos α_wt, from the shifts | rack: a = d₁ / 2 + x₁ m_n | rack drives: a = d₂ / 2 + x₂ "
+              "m_n",
+              [](const At& a) { return a.pair.center_distance; }),
+      Row("mounted_center_distance", "as mounted", "a_m", Q::length)
+          .in(kMesh)
+          .of(kDistant, "between the axes, as built, where that differs")
+          .is([](const At& a) {
+            const Pair& p = a.pair;
+            return p.mounted_center_distance != p.center_distance ? Said(p.mounted_center_distance) : Said();
+          }),
+      Row("axial_offset", "axial offset of the driven", "", Q::length)
+          .in(kMesh)
+          .of(kDistant, "how much higher along its axis the driven stands")
+          .is([](const At& a) { return a.pair.axial_offset != 0 ? Said(a.pair.axial_offset) : Said(); }),
+      Row("shaft_angle_deg", "shaft angle", "Σ", Q::angle)
+          .in(kMesh)
+          .of(kAnyPair, "between the axes; 0 where they are parallel")
+          .is([](const At& a) { return a.pair.shaft_angle; }),
+      Row("phase_deg", "turned at start [driver, driven]", "", Q::angle)
+          .in(kMesh)
+          .of(kAnyPair, "how far each gear is turned at the start, so that a tooth stands before a space")
+          .is([](const At& a) {
+            return Said(std::vector<double>{phase(a.driver()), phase(a.driven())});
+          }),
+      Row("mounting_distances", "mounting distances [driver, driven]", "", Q::length)
+          .in(kMesh)
+          .of(kBevelPair, "from each rear face to the apex, errors of mounting included")
+          .is([](const At& a) {
+            return Said(std::vector<double>{body(a.driver()).top() + a.pair.error.driver,
+                                            body(a.driven()).top() + a.pair.error.driven});
+          }),
+      Row("mounting_error", "mounted with an error of", "", Q::number)
+          .in(kMesh)
+          .of(kBevelPair, "how far the axes of a bevel pair are built from where they should be")
+          .is(mounting_error),
+      Row("conjugate", "keeps the ratio within a tooth", "", Q::number)
+          .in(kMesh)
+          .of(kCycloidalPair, "whether the teeth hand on the turning evenly")
+          .is([](const At& a) { return a.pair.cycloidal ? Said(a.pair.cycloidal->conjugate()) : Said(); }),
+      Row("working_transverse_pressure_angle_deg", "working pressure angle", "α_wt", Q::angle)
+          .in(kMesh)
+          .of(kParallelPair, "of the line of action at the center distance as mounted")
+          .is("cos α_wt = a_d cos α_t / a_w | rack: α_wt = α_t",
+              [](const At& a) {
+                return a.pair.running ? Said(a.pair.running->working_pressure_angle().radians()) : Said();
+              }),
+      Row("working_pitch_diameters", "working pitch circles [driver, driven]", "d_w", Q::circle)
+          .in(kMesh)
+          .of(kPlanePair, "the circles that roll on each other without sliding, at the center distance as mounted")
+          .is("d_w1 = 2 a_w / (u + 1) | internal: d_w1 = 2 a_w / (u − 1) | ring drives: d_w1 = 2 a_w / (1 − u) | rack: "
+              "d_w1 = "
+              "d₁ | rack drives:",
+              working_pitch_diameters),
+      Row("contact_ratio", "contact ratio, cut by the faces", "ε", Q::ratio)
+          .in(kMesh)
+          .of(kCrossedPair, "pairs of teeth in contact, on average")
+          .is([](const At& a) { return a.pair.crossed ? Said(a.pair.crossed->contact_ratio()) : Said(); }),
+      Row("transverse_contact_ratio", "transverse contact ratio", "ε_α", Q::ratio)
+          .in(kMesh)
+          .of(kAnyPair & ~kCrossedPair,
+              "pairs of teeth in contact in the section across the axis, on average; under 1 the motion breaks off")
+          .is("ε_α = g_α / p_bt", transverse_contact_ratio),
+      Row("overlap_ratio", "overlap ratio", "ε_β", Q::ratio)
+          .in(kMesh)
+          .of(kParallelPair | kBevelPair, "what the helix adds: face width per axial pitch")
+          .is("ε_β = b_w sin β / (π m_n), b_w the face that both have", overlap_ratio),
+      Row("total_contact_ratio", "total contact ratio", "ε_γ", Q::ratio)
+          .in(kMesh)
+          .of(kAnyPair & ~kCrossedPair, "pairs of teeth in contact, on average")
+          .is("ε_γ = ε_α + ε_β", total_contact_ratio),
+      Row("contact_ratio_heel", "contact ratio at the heel", "ε_e", Q::ratio)
+          .in(kMesh)
+          .of(kBevelPair, "pairs of teeth in contact in the section at the heel")
+          .is([](const At& a) { return a.pair.bevel ? Said(bevel_ratios(a)[0]) : Said(); }),
+      Row("contact_ratio_toe", "contact ratio at the toe", "ε_i", Q::ratio)
+          .in(kMesh)
+          .of(kBevelPair, "pairs of teeth in contact in the section at the toe")
+          .is([](const At& a) { return a.pair.bevel ? Said(bevel_ratios(a)[1]) : Said(); }),
+      Row("contact_path_length", "contact path", "g_α", Q::length)
+          .in(kMesh)
+          .of(kParallelPair | kCrossedPair, "how far contact moves along the line of action while two teeth touch")
+          .is([](const At& a) -> Said {
+            if (a.pair.running) return a.pair.running->contact_path_length();
+            return a.pair.crossed ? Said(a.pair.crossed->contact_path_length()) : Said();
+          }),
+      Row("face_width_needed", "face needed for the contact's travel [driver, driven]", "", Q::length)
+          .in(kMesh)
+          .of(kCrossedPair, "how wide each face must be for the whole contact path of crossed shafts")
+          .is([](const At& a) { return a.pair.crossed ? Said(a.pair.crossed->face_needed()) : Said(); }),
   };
 }
 
 std::vector<Row> play_rows() {
   return {
-      {{"circumferential_backlash", "circumferential backlash", "j_wt", Q::length},
-       kPlay,
-       kAnyPair,
-       "how far a pitch circle can be turned while the mate stands still, arc",
-       "j_wt = p_wt − s_w1 − s_w2",
-       circumferential_backlash},
-      {{"normal_backlash", "normal backlash", "j_bn", Q::length},
-       kPlay,
-       kDistant | kBevelPair,
-       "the gap between flanks behind the contact, as a feeler gauge finds it",
-       "j_bn = j_wt cos α_wt cos β_b",
-       normal_backlash},
-      {{"angular_backlash_deg", "angular backlash [driver, driven]", "j_φ", Q::angle},
-       kPlay,
-       kAnyPair,
-       "how far either gear can be turned while the other stands still",
-       "j_φ = 2 j_wt / d_w",
-       angular_backlash},
-      {{"tip_clearance", "tip clearance [driver's tip, driven's tip]", "c", Q::length},
-       kPlay,
-       kAnyPair,
-       "between each tip and the mate's root, on the line of centers",
-       "c₁ = a_w − (d_a1 + d_f2) / 2 | internal: c₁ = (d_f2 − d_a1) / 2 − a_w | ring drives: c₁ = (d_a1 − d_f2) / 2 − "
-       "a_w | rack:",
-       tip_clearance},
-      {{"specific_sliding", "specific sliding", "ζ", Q::number},
-       kSpeeds,
-       kParallelPair,
-       "how fast flanks slide, per rolling speed of their own, where contact starts and ends",
-       "ζ₁ = 1 − T₂ / (T₁ u)",
-       specific_sliding},
-      {{"sliding_ratio", "sliding speed per pitch speed of the driver", "", Q::ratio},
-       kSpeeds,
-       kCrossedPair,
-       "how fast crossed flanks slide along each other",
-       "sin Σ / cos β₂",
-       [](const At& a) { return a.pair.crossed ? Said(a.pair.crossed->sliding_ratio()) : Said(); }},
-      {{"shift_of_driver", "driver moved along its axis [by, play found, play by formula]", "", Q::length},
-       kPlay,
-       kBevelPair,
-       "what the play becomes when a shim moves the driver",
-       "j + 2 D sin δ tan α",
-       [](const At& a) { return shifts(a, true); },
-       ReadingCost::rolls},
-      {{"shift_of_driven", "driven moved along its axis [by, play found, play by formula]", "", Q::length},
-       kPlay,
-       kBevelPair,
-       "what the play becomes when a shim moves the driven",
-       "j + 2 D sin δ tan α",
-       [](const At& a) { return shifts(a, false); },
-       ReadingCost::rolls},
+      Row("circumferential_backlash", "circumferential backlash", "j_wt", Q::length)
+          .in(kPlay)
+          .of(kAnyPair, "how far a pitch circle can be turned while the mate stands still, arc")
+          .is("j_wt = p_wt − s_w1 − s_w2", circumferential_backlash),
+      Row("normal_backlash", "normal backlash", "j_bn", Q::length)
+          .in(kPlay)
+          .of(kDistant | kBevelPair, "the gap between flanks behind the contact, as a feeler gauge finds it")
+          .is("j_bn = j_wt cos α_wt cos β_b", normal_backlash),
+      Row("angular_backlash_deg", "angular backlash [driver, driven]", "j_φ", Q::angle)
+          .in(kPlay)
+          .of(kAnyPair, "how far either gear can be turned while the other stands still")
+          .is("j_φ = 2 j_wt / d_w", angular_backlash),
+      Row("tip_clearance", "tip clearance [driver's tip, driven's tip]", "c", Q::length)
+          .in(kPlay)
+          .of(kAnyPair, "between each tip and the mate's root, on the line of centers")
+          .is("c₁ = a_w − (d_a1 + d_f2) / 2 | internal: c₁ = (d_f2 − d_a1) / 2 − a_w | ring drives: c₁ = (d_a1 − d_f2) "
+              "/ 2 − "
+              "a_w | rack:",
+              tip_clearance),
+      Row("specific_sliding", "specific sliding", "ζ", Q::number)
+          .in(kSpeeds)
+          .of(kParallelPair, "how fast flanks slide, per rolling speed of their own, where contact starts and ends")
+          .is("ζ₁ = 1 − T₂ / (T₁ u)", specific_sliding),
+      Row("sliding_ratio", "sliding speed per pitch speed of the driver", "", Q::ratio)
+          .in(kSpeeds)
+          .of(kCrossedPair, "how fast crossed flanks slide along each other")
+          .is("sin Σ / cos β₂",
+              [](const At& a) { return a.pair.crossed ? Said(a.pair.crossed->sliding_ratio()) : Said(); }),
+      Row("shift_of_driver", "driver moved along its axis [by, play found, play by formula]", "", Q::length)
+          .in(kPlay)
+          .of(kBevelPair, "what the play becomes when a shim moves the driver")
+          .is("j + 2 D sin δ tan α", [](const At& a) { return shifts(a, true); })
+          .costs(ReadingCost::rolls),
+      Row("shift_of_driven", "driven moved along its axis [by, play found, play by formula]", "", Q::length)
+          .in(kPlay)
+          .of(kBevelPair, "what the play becomes when a shim moves the driven")
+          .is("j + 2 D sin δ tan α", [](const At& a) { return shifts(a, false); })
+          .costs(ReadingCost::rolls),
   };
 }
 
 std::vector<Row> speed_rows() {
   return {
-      {{"tooth_frequency_hz", "teeth that meet each second (Hz)", "f_z", Q::number},
-       kSpeeds,
-       kAnyPair,
-       "the note a pair hums",
-       "f_z = n z / 60",
-       tooth_frequency},
-      {{"pitch_line_speed_m_per_s", "speed at the working pitch circles (m/s)", "v", Q::number},
-       kSpeeds,
-       kAnyPair & ~kCrossedPair,
-       "how fast the circles roll that do not slide",
-       "v = π d_w n",
-       pitch_line_speed},
-      {{"sliding_speed_m_per_s", "sliding speed (m/s)", "v_g", Q::number},
-       kSpeeds,
-       kParallelPair | kCrossedPair,
-       "how fast flanks slide where they slide fastest",
-       "v_g = (ω₁ ± ω₂) g",
-       sliding_speed},
-      {{"rolled_circumferential_backlash", "circumferential backlash found by rolling [least, most]", "", Q::length},
-       kPlay,
-       kCycloidalPair,
-       "of teeth that do not keep the ratio within a tooth: over one pitch",
-       "",
-       rolled_backlash,
-       ReadingCost::roll},
-      {{"angle_error_deg", "angle error of the driven within a tooth, peak to peak, from the roll", "", Q::angle},
-       kMesh,
-       kCycloidalPair,
-       "how far the driven strays from the even ratio",
-       "",
-       stray,
-       ReadingCost::roll},
-      {{"made_circumferential_backlash", "circumferential backlash as made", "", Q::length},
-       kPlay,
-       kParallelPair | kCrossedPair,
-       "what the making leaves of the play, where it changes teeth and the files do not make up for it",
-       "",
-       [](const At& a) { return Said(play_as_made(a.design, a.pair)); }},
-      {{"friction", "friction", "μ", Q::number},
-       kSpeeds,
-       kCrossedPair,
-       "between the flanks, as given",
-       "",
-       [](const At& a) { return with_friction(a, [](const pair::CrossedPair&, double mu) { return mu; }); }},
-      {{"efficiency", "efficiency", "η", Q::number},
-       kSpeeds,
-       kCrossedPair,
-       "what friction leaves of the power",
-       "",
-       [](const At& a) {
-         return with_friction(a, [](const pair::CrossedPair& c, double mu) { return c.efficiency(mu, false); });
-       }},
-      {{"efficiency_backwards", "efficiency driven backwards", "η'", Q::number},
-       kSpeeds,
-       kCrossedPair,
-       "the same when the driven drives; 0 or less: it locks itself",
-       "",
-       [](const At& a) {
-         return with_friction(a, [](const pair::CrossedPair& c, double mu) { return c.efficiency(mu, true); });
-       }},
-      {{"back_drivable", "can be driven backwards", "", Q::number},
-       kSpeeds,
-       kCrossedPair,
-       "whether turning the driven turns the driver",
-       "",
-       [](const At& a) {
-         return with_friction(a, [](const pair::CrossedPair& c, double mu) { return c.efficiency(mu, true) > 0; });
-       }},
+      Row("tooth_frequency_hz", "teeth that meet each second (Hz)", "f_z", Q::number)
+          .in(kSpeeds)
+          .of(kAnyPair, "the note a pair hums")
+          .is("f_z = n z / 60", tooth_frequency),
+      Row("pitch_line_speed_m_per_s", "speed at the working pitch circles (m/s)", "v", Q::number)
+          .in(kSpeeds)
+          .of(kAnyPair & ~kCrossedPair, "how fast the circles roll that do not slide")
+          .is("v = π d_w n", pitch_line_speed),
+      Row("sliding_speed_m_per_s", "sliding speed (m/s)", "v_g", Q::number)
+          .in(kSpeeds)
+          .of(kParallelPair | kCrossedPair, "how fast flanks slide where they slide fastest")
+          .is("v_g = (ω₁ ± ω₂) g", sliding_speed),
+      Row("rolled_circumferential_backlash", "circumferential backlash found by rolling [least, most]", "", Q::length)
+          .in(kPlay)
+          .of(kCycloidalPair, "of teeth that do not keep the ratio within a tooth: over one pitch")
+          .is(rolled_backlash)
+          .costs(ReadingCost::roll),
+      Row("angle_error_deg", "angle error of the driven within a tooth, peak to peak, from the roll", "", Q::angle)
+          .in(kMesh)
+          .of(kCycloidalPair, "how far the driven strays from the even ratio")
+          .is(stray)
+          .costs(ReadingCost::roll),
+      Row("made_circumferential_backlash", "circumferential backlash as made", "", Q::length)
+          .in(kPlay)
+          .of(kParallelPair | kCrossedPair,
+              "what the making leaves of the play, where it changes teeth and the files do not make up for it")
+          .is([](const At& a) { return Said(play_as_made(a.design, a.pair)); }),
+      Row("friction", "friction", "μ", Q::number)
+          .in(kSpeeds)
+          .of(kCrossedPair, "between the flanks, as given")
+          .is([](const At& a) { return with_friction(a, [](const pair::CrossedPair&, double mu) { return mu; }); }),
+      Row("efficiency", "efficiency", "η", Q::number)
+          .in(kSpeeds)
+          .of(kCrossedPair, "what friction leaves of the power")
+          .is([](const At& a) {
+            return with_friction(a, [](const pair::CrossedPair& c, double mu) { return c.efficiency(mu, false); });
+          }),
+      Row("efficiency_backwards", "efficiency driven backwards", "η'", Q::number)
+          .in(kSpeeds)
+          .of(kCrossedPair, "the same when the driven drives; 0 or less: it locks itself")
+          .is([](const At& a) {
+            return with_friction(a, [](const pair::CrossedPair& c, double mu) { return c.efficiency(mu, true); });
+          }),
+      Row("back_drivable", "can be driven backwards", "", Q::number)
+          .in(kSpeeds)
+          .of(kCrossedPair, "whether turning the driven turns the driver")
+          .is([](const At& a) {
+            return with_friction(a, [](const pair::CrossedPair& c, double mu) { return c.efficiency(mu, true) > 0; });
+          }),
   };
 }
 

@@ -123,7 +123,7 @@ std::vector<Entry> all_of(const std::vector<ReadingRow<At>>& table, const At& at
   std::vector<Entry> all;
   for (const ReadingRow<At>& row : table) {
     if (!(row.sorts & at.sort) || row.cost > most) continue;
-    if (const Said said = row.of(at); !said.none()) {
+    if (const Said said = row.value(at); !said.none()) {
       all.push_back(said.entry(row.key));
       all.back().group = row.group;
     }
@@ -200,7 +200,7 @@ Entry one_of(const std::vector<ReadingRow<At>>& table, const At& at, const std::
     if (!(row.sorts & at.sort)) continue;
     known.emplace_back(row.key.key);
     if (row.key.key != key) continue;
-    const Said said = row.of(at);
+    const Said said = row.value(at);
     if (said.none())
       refuse(path, fmt::format("the job gives no {} there", key), fmt::format("see palio explain {}", key));
     return said.entry(row.key);

@@ -174,14 +174,25 @@ struct ReducerAt {
   std::optional<double> disc_mass() const;  ///< [kg]
 };
 
+/// A reading, written as a sentence: what it is called, where it is shown, what it is of and means, how it is found.
 template <class At>
 struct ReadingRow {
+  using Value = std::function<Said(const At&)>;
+
   ReportKey key;
-  std::string_view group;
-  unsigned sorts;
-  std::string_view meaning, formula;
-  std::function<Said(const At&)> of;
+  std::string_view group{};
+  unsigned sorts = 0;
+  std::string_view meaning{}, formula{};
+  Value value{};
   ReadingCost cost = ReadingCost::formula;
+
+  ReadingRow(std::string_view name, std::string_view label, std::string_view symbol, Quantity quantity)
+      : key{name, label, symbol, quantity} {}
+  ReadingRow& in(std::string_view heading) { return group = heading, *this; }
+  ReadingRow& of(unsigned those, std::string_view what) { return sorts = those, meaning = what, *this; }
+  ReadingRow& is(Value found) { return value = std::move(found), *this; }
+  ReadingRow& is(std::string_view by, Value found) { return formula = by, value = std::move(found), *this; }
+  ReadingRow& costs(ReadingCost most) { return cost = most, *this; }
 };
 
 /// Tables one after the other.
@@ -197,16 +208,15 @@ std::vector<ReadingRow<At>> joined(std::initializer_list<std::vector<ReadingRow<
 template <class At>
 std::vector<ReadingRow<At>> name_rows(unsigned sorts) {
   using Q = Quantity;
-  return {
-      {{"part_name", "part", "", Q::number},
-       kBody,
-       sorts,
-       "what it is called in a parts list",
-       "",
-       [](const At& a) { return if_any(a.part().part_name); }},
-      {{"part_number", "part number", "", Q::number}, kBody, sorts, "its number in a parts list", "", [](const At& a) {
-         return if_any(a.part().part_number);
-       }}};
+  using Row = ReadingRow<At>;
+  return {Row("part_name", "part", "", Q::number)
+              .in(kBody)
+              .of(sorts, "what it is called in a parts list")
+              .is([](const At& a) { return if_any(a.part().part_name); }),
+          Row("part_number", "part number", "", Q::number)
+              .in(kBody)
+              .of(sorts, "its number in a parts list")
+              .is([](const At& a) { return if_any(a.part().part_number); })};
 }
 
 /// What follows from the body of a part and its material.
@@ -214,57 +224,44 @@ std::vector<ReadingRow<At>> name_rows(unsigned sorts) {
 template <class At>
 std::vector<ReadingRow<At>> mass_rows(unsigned sorts, unsigned turning) {
   using Q = Quantity;
+  using Row = ReadingRow<At>;
   const auto of_material = [](const At& a, double per_density) {
     const auto& material = a.part().material;
     return material ? Said(per_density * (material->density * 1e-9)) : Said();  // kg/mm³
   };
-  return {{{"height_range", "from, to (along the axis)", "z", Q::length},
-           kBody,
-           sorts,
-           "where the body begins and ends, in its own frame",
-           "",
-           [](const At& a) {
-             return Said(std::vector<double>{a.body().bottom(), a.body().top()});
-           }},
-          {{"volume", "volume", "V", Q::volume},
-           kBody,
-           sorts,
-           "of the body, by the exact curves",
-           "",
-           [](const At& a) { return a.properties().volume; }},
-          {{"center_of_mass", "center of mass", "", Q::length},
-           kBody,
-           sorts,
-           "in the body's own frame",
-           "",
-           [](const At& a) {
-             const Vec3& c = a.properties().center;
-             return Said(std::vector<double>{c.x(), c.y(), c.z()});
-           }},
-          {{"material", "material", "", Q::number},
-           kBody,
-           sorts,
-           "what it is made of",
-           "",
-           [](const At& a) { return a.part().material ? Said(a.part().material->name) : Said(); }},
-          {{"density", "density (kg/m³)", "ρ", Q::number},
-           kBody,
-           sorts,
-           "of that material",
-           "",
-           [](const At& a) { return a.part().material ? Said(a.part().material->density) : Said(); }},
-          {{"mass_kg", "mass", "m", Q::mass},
-           kBody,
-           sorts,
-           "of the body, where a material is said",
-           "m = ρ V",
-           [of_material](const At& a) { return of_material(a, a.properties().volume); }},
-          {{"inertia_about_axis", "moment of inertia about the axis", "J", Q::inertia},
-           kBody,
-           turning,
-           "of the body about its own z axis, where a material is said: of what turns, what a motor has to speed up",
-           "J = ∫ r² dm",
-           [of_material](const At& a) { return of_material(a, a.properties().polar_moment); }}};
+  return {
+      Row("height_range", "from, to (along the axis)", "z", Q::length)
+          .in(kBody)
+          .of(sorts, "where the body begins and ends, in its own frame")
+          .is([](const At& a) {
+            return Said(std::vector<double>{a.body().bottom(), a.body().top()});
+          }),
+      Row("volume", "volume", "V", Q::volume)
+          .in(kBody)
+          .of(sorts, "of the body, by the exact curves")
+          .is([](const At& a) { return a.properties().volume; }),
+      Row("center_of_mass", "center of mass", "", Q::length)
+          .in(kBody)
+          .of(sorts, "in the body's own frame")
+          .is([](const At& a) {
+            const Vec3& c = a.properties().center;
+            return Said(std::vector<double>{c.x(), c.y(), c.z()});
+          }),
+      Row("material", "material", "", Q::number).in(kBody).of(sorts, "what it is made of").is([](const At& a) {
+        return a.part().material ? Said(a.part().material->name) : Said();
+      }),
+      Row("density", "density (kg/m³)", "ρ", Q::number).in(kBody).of(sorts, "of that material").is([](const At& a) {
+        return a.part().material ? Said(a.part().material->density) : Said();
+      }),
+      Row("mass_kg", "mass", "m", Q::mass)
+          .in(kBody)
+          .of(sorts, "of the body, where a material is said")
+          .is("m = ρ V", [of_material](const At& a) { return of_material(a, a.properties().volume); }),
+      Row("inertia_about_axis", "moment of inertia about the axis", "J", Q::inertia)
+          .in(kBody)
+          .of(turning,
+              "of the body about its own z axis, where a material is said: of what turns, what a motor has to speed up")
+          .is("J = ∫ r² dm", [of_material](const At& a) { return of_material(a, a.properties().polar_moment); })};
 }
 
 std::vector<Entry> entries(const ReducerAt& at);

@@ -25,7 +25,7 @@ constexpr std::array kUnits{Unit{"inches", "in", 1},  Unit{"inch", "in", 1},  Un
                             Unit{"m", "mm", 1000},    Unit{"deg", "deg", 1},  Unit{"°", "deg", 1},
                             Unit{"rad", "rad", 1},    Unit{"%", "%", 1}};
 
-using Values = std::map<std::string, double>;
+using NamedNumbers = std::map<std::string, double>;
 
 bool is_space(char c) { return c == ' ' || c == '\t' || c == '\n' || c == '\r'; }
 bool is_digit(char c) { return std::isdigit(static_cast<unsigned char>(c)) != 0; }
@@ -49,7 +49,7 @@ double logarithm(double x) { return std::log(x); }
 double lesser(double a, double b) { return std::min(a, b); }
 double greater(double a, double b) { return std::max(a, b); }
 
-mu::Parser parser_of(const Values& values) {
+mu::Parser parser_of(const NamedNumbers& values) {
   mu::Parser parser;
   parser.ClearFun();
   parser.ClearConst();
@@ -95,7 +95,7 @@ std::string with_fractions(const std::string& text) {
   return std::regex_replace(std::regex_replace(text, mixed, "$1($2+$3/$4)"), plain, "$1($2/$3)");
 }
 
-double evaluate(mu::Parser& parser, const std::string& expression, const Values& values) {
+double evaluate(mu::Parser& parser, const std::string& expression, const NamedNumbers& values) {
   try {
     parser.SetExpr(expression);
     return parser.Eval();
@@ -139,7 +139,7 @@ thread_local double g_length = 1, g_angle = 1,
 
 /// An expression in which several terms have units: "10 mm + 1 in". Worked out for one size of each unit and again for
 /// others, the result shows what it is of: a length grows with the millimetre alone, and evenly.
-Measured in_units_of(std::string text, const Values& values) {
+Measured in_units_of(std::string text, const NamedNumbers& values) {
   const auto replace = [&](std::string_view mark, std::string_view by) {
     for (auto at = text.find(mark); at != std::string::npos; at = text.find(mark, at + by.size()))
       text.replace(at, mark.size(), by);
