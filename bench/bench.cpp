@@ -199,29 +199,34 @@ void stages() {
   fmt::print(
       "\n| job | text → values | a number changed | values → Design | one reading | all findings | without text, of "
       "the whole |\n|---|---|---|---|---|---|---|\n");
-  for (const auto& [kind, path, number] : {std::tuple{"spur", "gear.motor_pinion.profile_shift", 0.2},
-                                           {"helical", "gear.quiet_pinion.profile_shift", 0.2},
-                                           {"internal", "gear.crank_pinion.profile_shift", 0.35},
-                                           {"rack", "gear.push_pinion.profile_shift", 0.3},
-                                           {"crossed", "gear.counter_driver.profile_shift", 0.2},
-                                           {"bevel", "gear.corner_pinion.addendum", 0.95},
-                                           {"cycloidal", "gear.shade_pinion.addendum", 0.95},
-                                           {"clock", "gear.season_wheel.teeth", 61.0},
-                                           {"lantern", "gear.lantern_wheel.addendum", 1.2},
-                                           {"reducer", "reducer.motor_reducer.eccentricity", 1.1}}) {
-    const std::string text = job::starter(kind, job::Units::mm);
+  struct Change {
+    const char *kind, *path;
+    double number;
+  };
+  for (const Change& change : {Change{"spur", "gear.motor_pinion.profile_shift", 0.2},
+                               {"helical", "gear.quiet_pinion.profile_shift", 0.2},
+                               {"internal", "gear.crank_pinion.profile_shift", 0.35},
+                               {"rack", "gear.push_pinion.profile_shift", 0.3},
+                               {"crossed", "gear.counter_driver.profile_shift", 0.2},
+                               {"bevel", "gear.corner_pinion.addendum", 0.95},
+                               {"cycloidal", "gear.shade_pinion.addendum", 0.95},
+                               {"clock", "gear.season_wheel.teeth", 61.0},
+                               {"lantern", "gear.lantern_wheel.addendum", 1.2},
+                               {"reducer", "reducer.motor_reducer.eccentricity", 1.1}}) {
+    const std::string text = job::starter(change.kind, job::Units::mm);
     const job::Values values = job::Values::read(text, "bench");
     const job::Design design = job::resolve(values);
     const std::string reading = design.pairs.empty() ? "reducer." + design.reducers[0].name + ".ratio"
                                                      : "pair." + design.pairs[0].name + ".circumferential_backlash";
     const double read = best(20, [&] { (void)job::Values::read(text, "bench"); }),
-                 with = best(20, [&] { (void)values.with(path, number); }),
+                 with = best(20, [&] { (void)values.with(change.path, change.number); }),
                  build = best(20, [&] { job::resolve(values); }),
                  one = best(20, [&] { job::reading_number(design, reading); }),
                  found = best(3, [&] { job::findings(design); }),
-                 whole = best(20, [&] { job::resolve(text, "bench", {fmt::format("{}={}", path, number)}); });
-    fmt::print("| {} | {:.3g} ms | {:.3g} ms | {:.3g} ms | {:.3g} ms | {:.3g} ms | {:.2f} |\n", kind, read, with, build,
-               one, found, (with + build) / whole);
+                 whole =
+                     best(20, [&] { job::resolve(text, "bench", {fmt::format("{}={}", change.path, change.number)}); });
+    fmt::print("| {} | {:.3g} ms | {:.3g} ms | {:.3g} ms | {:.3g} ms | {:.3g} ms | {:.2f} |\n", change.kind, read, with,
+               build, one, found, (with + build) / whole);
   }
 }
 
