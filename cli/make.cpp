@@ -70,9 +70,18 @@ std::vector<make::File> make_files(const job::Design& design, const make::Reques
   means.about_to = [](const std::string& path) { progress("writing " + path + " …"); };
   means.remark = [](const std::string& remark) { std::cerr << remark << "\n"; };
   means.step = write_step_file, means.pack = packed;
-  std::vector<make::File> made = make::make(design, request, means);
-  progress("");
-  return made;
+  try {
+    std::vector<make::File> made = make::make(design, request, means);
+    progress("");
+    return made;
+  } catch (const InvalidParameter& e) {
+    // Told by the options' names.
+    for (const auto& [name, option] :
+         {std::pair{"only", "--only"}, {"name", "--name"}, {"format", "--format"}, {"bed", "--nested"}}) {
+      if (e.name() == name) throw InvalidParameter(option, e.given(), e.allowed(), e.remedy());
+    }
+    throw;
+  }
 }
 
 namespace {
