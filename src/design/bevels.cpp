@@ -20,7 +20,7 @@ gear::BevelSpec Resolver::bevel_spec(const Settings& g, const gear::CylindricalS
             : depth == "parallel" ? gear::BevelDepth::parallel
                                   : gear::BevelDepth::constant_clearance;
   s.ends = g.text("ends") == "spheres" ? gear::BevelEnds::spheres : gear::BevelEnds::cones;
-  if (const Value* v = g.find("rim_thickness")) s.rim_thickness = v->number;
+  s.rim_thickness = g.given("rim_thickness");
   if (const Value* v = g.find("tooth_thickness")) {
     for (const char* other : {"thickness_shift", "thickness_allowance"}) {
       if (const Value* twice = g.find(other))
@@ -98,8 +98,7 @@ void Resolver::place_bevel(const RawPair& raw, Pair& p, std::vector<bool>& place
   const gear::BevelGear &b1 = g1.teeth.bevel(), &b2 = g2.teeth.bevel();
   p.shaft_angle = raw.shaft_angle();
   p.direction = raw.number("direction") * kPi / 180;
-  if (const Value* v = raw.find("friction")) p.friction = v->number;
-  if (const Value* v = raw.find("speed")) p.speed = v->number;
+  p.friction = raw.given("friction"), p.speed = raw.given("speed");
   p.error = {raw.number("mounting_error.driver"), raw.number("mounting_error.driven"),
              raw.number("mounting_error.shaft_angle") * kPi / 180, raw.number("mounting_error.offset")};
   p.mismatches = pair::bevel_mismatches(b1, b2, p.shaft_angle, "pair." + raw.name);

@@ -20,12 +20,8 @@ CycloidalPlan Resolver::cycloidal_plan(const Settings& g, const gear::Cylindrica
   if (plan.internal && plan.form != Form::true_form)
     note("bad-value", g.find("internal")->where, prefix + ".internal",
          "is true, but rings are made of the true form only; write form = \"true\"");
-  const auto length = [&](const char* key) {
-    const Value* v = g.find(key);
-    return v ? std::optional(v->number) : std::nullopt;
-  };
   const auto modules = [&](const char* key) {
-    const auto v = length(key);
+    const auto v = g.given(key);
     return v ? std::optional(*v * plain.module) : std::nullopt;
   };
   // Keys that another form has: told, unless they came from [shared].
@@ -55,24 +51,24 @@ CycloidalPlan Resolver::cycloidal_plan(const Settings& g, const gear::Cylindrica
     }
     t.face_rolling_radius = t.flank_rolling_radius = both->number;
   }
-  if (const auto v = length("face_rolling_radius")) t.face_rolling_radius = *v;
-  if (const auto v = length("flank_rolling_radius")) t.flank_rolling_radius = *v;
+  if (const auto v = g.given("face_rolling_radius")) t.face_rolling_radius = *v;
+  if (const auto v = g.given("flank_rolling_radius")) t.flank_rolling_radius = *v;
 
   gear::ClockSpec& c = plan.clock;
   c.teeth = plain.teeth, c.module = plain.module, c.pinion = g.text("role") == "pinion",
   plan.role_given = !g.text("role").empty();
   c.mate_teeth = static_cast<int>(g.number("mate_teeth"));
   c.addendum = modules("addendum"), c.dedendum = modules("dedendum"),
-  c.addendum_arc_radius = length("addendum_arc_radius");
-  c.tooth_width = length("tooth_width");
+  c.addendum_arc_radius = g.given("addendum_arc_radius");
+  c.tooth_width = g.given("tooth_width");
 
   gear::LanternWheelSpec& w = plan.wheel;
   w.teeth = plain.teeth, w.module = plain.module, w.addendum = plain.addendum, w.pins = c.mate_teeth,
-  w.pin_diameter = length("pin_diameter").value_or(0);
+  w.pin_diameter = g.given("pin_diameter").value_or(0);
 
   gear::LanternSpec& l = plan.lantern;
-  l.pins = plain.teeth, l.module = plain.module, l.pin_diameter = length("pin_diameter").value_or(0);
-  l.plate_thickness = length("plate_thickness").value_or(0), l.plate_diameter = length("plate_diameter").value_or(0);
+  l.pins = plain.teeth, l.module = plain.module, l.pin_diameter = g.given("pin_diameter").value_or(0);
+  l.plate_thickness = g.given("plate_thickness").value_or(0), l.plate_diameter = g.given("plate_diameter").value_or(0);
   if (plan.form == Form::lantern && l.pin_diameter == 0)
     note("missing-key", g.where, prefix + ".pin_diameter",
          "is missing: a lantern pinion is made of pins; give their diameter, about 1.2 to 1.6 modules");

@@ -25,11 +25,7 @@ void Resolver::read_pairs() {
         index = it->second;
         return true;
       }
-      const Known known = known_words(tables_.gear_names(), v->text, name_slip(v->text));
-      note(
-          "unknown-gear", v->where, prefix + "." + key,
-          fmt::format("is \"{}\", but the job's gears are {}; {}", v->text, known.list.empty() ? "none" : known.list,
-                      known.nearest.empty() ? "name one of them" : fmt::format("did you mean \"{}\"?", known.nearest)));
+      note("unknown-gear", v->where, prefix + "." + key, tables_.no_such_gear(v->text));
       return false;
     };
     const bool driver = partner("driver", raw.driver), driven = partner("driven", raw.driven);

@@ -24,7 +24,7 @@ Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
     gear.bore_given = g.number("bore.diameter"), gear.bore_play = bore_play(g), gear.grip = g.text("bore.grip");
     gear.part_name = g.text("part_name"), gear.part_number = g.text("part_number");
     if (const Value* v = g.find("span_teeth")) gear.span_teeth = static_cast<int>(v->number);
-    if (const Value* v = g.find("pin_diameter")) gear.pin_diameter = v->number;
+    gear.pin_diameter = g.given("pin_diameter");
     design_.gears.push_back(std::move(gear));
   }
   design_.groups.emplace_back();
@@ -53,8 +53,7 @@ Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
     p.direction = raw.number("direction") * kPi / 180;
     p.axial_offset = raw.number("axial_offset");
     p.shaft_angle = raw.crossed() ? raw.shaft_angle() : 0;
-    if (const Value* v = raw.find("friction")) p.friction = v->number;
-    if (const Value* v = raw.find("speed")) p.speed = v->number;
+    p.friction = raw.given("friction"), p.speed = raw.given("speed");
     const Value *designed = raw.find("center_distance"), *mounted = raw.find("mounted_center_distance");
     p.mismatches = raw.cycloidal   ? pair::cycloidal_mismatches(g1.teeth, g2.teeth, subject)
                    : raw.crossed() ? pair::crossed_mismatches(g1.teeth, g2.teeth, p.shaft_angle, subject)

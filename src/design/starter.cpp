@@ -30,19 +30,6 @@ std::string text_of(const Starter& starter) {
   return text;
 }
 
-Section section_of(std::string_view head) {
-  const std::string_view table = head.substr(0, head.find('.'));
-  for (const auto& [name, section] : {std::pair{"shared", Section::shared},
-                                      {"gear", Section::gear},
-                                      {"pair", Section::pair},
-                                      {"frame", Section::frame},
-                                      {"reducer", Section::reducer},
-                                      {"process", Section::process}}) {
-    if (table == name) return section;
-  }
-  return Section::top;
-}
-
 std::string with_remark(const std::string& setting, const std::string& remark) {
   return fmt::format("{:<38} # {}\n", setting, remark);
 }
@@ -163,7 +150,7 @@ std::string starter(std::string_view kind, Units units) {
     if (one.empty()) {
       text += "\n";
     } else if (one[0] == '[') {
-      section = section_of(one.substr(1, one.size() - 2));
+      section = section_named(one.substr(1, one.find_first_of(".]") - 1)).value_or(Section::top);
       text += section == Section::shared ? with_remark(one, std::string(find_key(Section::top, "shared")->meaning))
                                          : one + "\n";
     } else {

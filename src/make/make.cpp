@@ -58,7 +58,7 @@ struct Work {
   const Request& request;
   const Means& means;
   const Group& group;
-  const write::Stamp stamp;
+  const write::Stamp& stamp;
   Meshes& meshes;
   File& file;
 
@@ -298,6 +298,7 @@ std::vector<File> make(const job::Design& nominal, const Request& request, const
   std::vector<File> made;
   std::string toothless;
   for (const Group& group : groups) {
+    const write::Stamp stamp = make::stamp(design, group.name);
     for (const Maker* m : asked) {
       const Format& format = m->format;
       if (group.in_place ? !format.whole : format.gears_alone && !group.pieces[0]->part.gear) continue;
@@ -317,7 +318,7 @@ std::vector<File> make(const job::Design& nominal, const Request& request, const
       if (const auto folder = std::filesystem::path(file.path).parent_path(); !folder.empty())
         std::filesystem::create_directories(folder);
       if (means.about_to) means.about_to(file.path);
-      m->write({nominal, design, request, means, group, stamp(design, group.name), meshes, file});
+      m->write({nominal, design, request, means, group, stamp, meshes, file});
       made.push_back(std::move(file));
     }
   }

@@ -67,20 +67,6 @@ std::string_view of_word(ReadingOf of) {
   return "";
 }
 
-std::string_view section_word(Section section) {
-  switch (section) {
-    case Section::top: return "job";
-    case Section::shared:
-    case Section::gear: return "gear";
-    case Section::pair: return "pair";
-    case Section::process: return "process";
-    case Section::frame: return "frame";
-    case Section::material: return "material";
-    case Section::reducer: return "reducer";
-  }
-  return "";
-}
-
 // ---- formulas with numbers -----------------------------------------------------------------------------------------
 
 bool continues(unsigned char c) { return (c & 0xC0) == 0x80; }
@@ -248,7 +234,7 @@ std::string others_of(const Key& key) {
 }
 
 std::string key_text(const Key& key) {
-  std::string text = fmt::format("{} (key of a {})\n  {}\n", key.path, section_word(key.section), key.meaning);
+  std::string text = fmt::format("{} (key of a {})\n  {}\n", key.path, name(key.section), key.meaning);
   if (key.readiness == Readiness::later) return text + "  not made by this version yet\n";
   text += fmt::format("  {}; left out: {}\n", allowed(key, "(file's unit)"), key.absent.words);
   if (!(key.kinds == Kinds::all())) text += fmt::format("  of: {}\n", key.kinds.names());
@@ -299,26 +285,29 @@ std::pair<std::string, std::string> thing_and_word(const std::string& word) {
   return {word.substr(0, second), word.substr(second + 1)};
 }
 
-std::vector<std::string> all_words() {
-  std::vector<std::string> words;
+/// One column of a table of words.
+template <class Row>
+void add_words(std::vector<std::string_view>& words, const std::vector<Row>& table, std::string_view Row::*column) {
+  for (const Row& row : table)
+    words.push_back(row.*column);
+}
+
+std::vector<std::string_view> all_words() {
+  std::vector<std::string_view> words;
   for (const Key& k : keys()) {
-    words.emplace_back(k.path);
-    words.emplace_back(k.path.substr(0, k.path.find('.')));
+    words.push_back(k.path);
+    words.push_back(k.path.substr(0, k.path.find('.')));
   }
-  for (const Reading& r : readings())
-    words.emplace_back(r.key);
-  for (const DeeperReading& d : deeper_readings())
-    words.emplace_back(d.key);
-  for (const FindingKind& f : finding_kinds())
-    words.emplace_back(f.text_id);
-  for (const Word& w : other_words())
-    words.emplace_back(w.word);
+  add_words(words, readings(), &Reading::key);
+  add_words(words, deeper_readings(), &DeeperReading::key);
+  add_words(words, finding_kinds(), &FindingKind::text_id);
+  add_words(words, other_words(), &Word::word);
   return words;
 }
 
 [[noreturn]] void unknown(const std::string& word) {
   std::vector<std::pair<std::size_t, std::string>> near;
-  for (const std::string& known : all_words())
+  for (const std::string_view known : all_words())
     near.emplace_back(spelling_distance(known, word), known);
   std::sort(near.begin(), near.end());
   near.erase(std::unique(near.begin(), near.end()), near.end());
@@ -350,7 +339,7 @@ std::string explain_words() {
     for (const Key& k : keys()) {
       if (k.section == section && k.readiness == Readiness::ready) words.push_back(k.path);
     }
-    text += fmt::format("\nkeys of a {}\n{}", section_word(section), wrapped(words));
+    text += fmt::format("\nkeys of a {}\n{}", name(section), wrapped(words));
   }
   for (const ReadingOf of : {ReadingOf::gear, ReadingOf::pair, ReadingOf::frame, ReadingOf::reducer}) {
     for (const std::string_view group : reading_groups()) {
@@ -362,12 +351,9 @@ std::string explain_words() {
     }
   }
   std::vector<std::string_view> deeper, found, other;
-  for (const DeeperReading& d : deeper_readings())
-    deeper.push_back(d.key);
-  for (const FindingKind& f : finding_kinds())
-    found.push_back(f.text_id);
-  for (const Word& w : other_words())
-    other.push_back(w.word);
+  add_words(deeper, deeper_readings(), &DeeperReading::key);
+  add_words(found, finding_kinds(), &FindingKind::text_id);
+  add_words(other, other_words(), &Word::word);
   text += "\nwithin readings that are tables\n" + wrapped(deeper);
   text += "\nfindings\n" + wrapped(found);
   text += "\nelse in a report\n" + wrapped(other);
@@ -380,11 +366,11 @@ std::string explain(const std::string& word, const Design* design) {
   const std::string head = plain.substr(0, plain.find('.'));
   std::vector<std::string> parts;
   for (const Key& k : keys()) {
-    if (k.path == plain && (thing.empty() || section_word(k.section) == of)) parts.push_back(key_text(k));
+    if (k.path == plain && (thing.empty() || name(k.section) == of)) parts.push_back(key_text(k));
   }
   for (const Section section : {Section::gear, Section::process, Section::frame, Section::reducer, Section::pair}) {
-    if (!is_group(section, plain) || (!thing.empty() && section_word(section) != of)) continue;
-    std::string text = fmt::format("{} (table of keys of a {})\n", plain, section_word(section));
+    if (!is_group(section, plain) || (!thing.empty() && name(section) != of)) continue;
+    std::string text = fmt::format("{} (table of keys of a {})\n", plain, name(section));
     for (const Key& k : keys()) {
       if (k.section == section && k.path.rfind(plain + ".", 0) == 0)
         text += fmt::format("  {}: {}\n", k.path, k.meaning);
@@ -409,7 +395,7 @@ std::string explain(const std::string& word, const Design* design) {
   for (const Section section : {Section::gear, Section::pair, Section::reducer}) {
     const OtherWord other = other_word(section, plain);
     if (!other) continue;
-    std::string text = fmt::format("{}: called {} here, a key of a {}{}", plain, other.key->path, section_word(section),
+    std::string text = fmt::format("{}: called {} here, a key of a {}{}", plain, other.key->path, name(section),
                                    other.word->remark.empty() ? "" : fmt::format(" ({})", other.word->remark));
     if (other.word->factor != 1) text += fmt::format("; {} times it", other.word->factor);
     parts.push_back(text + fmt::format("\n  {}\n", other.key->meaning));

@@ -9,7 +9,6 @@
 #include "palio/error.hpp"
 #include "palio/pair/tolerance.hpp"
 #include "palio/reducer/load.hpp"
-#include "quantities.hpp"
 
 namespace palio::job {
 namespace {

@@ -156,25 +156,6 @@ Said cutter(const At& a) {
           {"tip_corner_radius", c->tip_corner_radius}};
 }
 
-Said speed_of(const At& a) { return speed(a.design, static_cast<std::size_t>(&a.gear - a.design.gears.data())); }
-
-/// What the bore becomes is told of the nominal part alone: drawn and made ones have theirs.
-bool bored(const At& a) { return a.teeth().bore_diameter() > 0; }
-bool with_fit(const At& a) {
-  return bored(a) && a.design.as == As::nominal && (a.gear.bore_play != 0 || a.design.process.given);
-}
-
-Said bore_diameter(const At& a) {
-  if (!bored(a)) return {};
-  return a.design.as == As::nominal ? a.gear.bore_given : a.teeth().bore_diameter();
-}
-
-Said bore_drawn(const At& a) {
-  if (!with_fit(a)) return {};
-  const double bore = a.teeth().bore_diameter();
-  return bore + a.design.process.wider(bore, a.design.process.change(As::drawn));
-}
-
 Said over_zero(double value) { return value > 0 ? Said(value) : Said(); }
 const gear::ClockGear& clock(const At& a) { return a.teeth().cycloidal().clock(); }
 const gear::CycloidalSpec& cycloid(const At& a) { return a.teeth().cycloidal().true_form().spec(); }
@@ -593,11 +574,6 @@ std::vector<Row> thickness_rows() {
           .in(kThickness)
           .of(kGears, "from the tip down to that chord: what the caliper is set to")
           .is([](const At& a) { return a.teeth().gear().chordal().height; }),
-  };
-}
-
-std::vector<Row> body_rows() {
-  return {
       Row("heel", "at the heel", "", Q::number)
           .in(kThickness)
           .of(kBevel, "the teeth at their outer end")
@@ -606,53 +582,6 @@ std::vector<Row> body_rows() {
           .in(kThickness)
           .of(kBevel, "the teeth at their inner end")
           .is([](const At& a) { return end_of(a.bevel().toe); }),
-      Row("plate_diameter", "end plates", "", Q::circle)
-          .in(kBody)
-          .of(kLantern, "of the plates that hold the pins of a lantern")
-          .is([](const At& a) { return a.teeth().cycloidal().lantern().spec().plate_diameter; }),
-      Row("plate_thickness", "each end plate thick", "", Q::length)
-          .in(kBody)
-          .of(kLantern, "of the plates that hold the pins of a lantern")
-          .is([](const At& a) { return a.teeth().cycloidal().lantern().spec().plate_thickness; }),
-      Row("speed", "speed (r/min)", "n", Q::number)
-          .in(kBody)
-          .of(kAll & ~kRack, "how fast it turns, where a pair of its mechanism says a speed; negative: the other way")
-          .is("n₂ = n₁ z₁ / z₂", speed_of),
-      Row("speed_m_per_s", "speed (m/s)", "v", Q::number)
-          .in(kBody)
-          .of(kRack, "how fast the rack moves, where its mechanism says a speed")
-          .is("v = π d n",
-              [](const At& a) -> Said {
-                const auto turns = speed(a.design, static_cast<std::size_t>(&a.gear - a.design.gears.data()));
-                return turns ? Said(*turns / 60 * 2 * kPi / 1000) : Said();
-              }),
-      Row("bore_diameter", "bore", "", Q::circle).in(kBody).of(kAll, "as asked for").is(bore_diameter),
-      Row("grip", "grip of the bore", "", Q::number)
-          .in(kBody)
-          .of(kAll, "how the shaft sits in the bore")
-          .is([](const At& a) { return bored(a) && a.design.as == As::nominal ? if_any(a.gear.grip) : Said(); }),
-      Row("bore_expected_diameter", "bore to expect", "", Q::circle)
-          .in(kBody)
-          .of(kAll, "the bore with the play of its grip or allowance: what the part should have")
-          .is([](const At& a) { return with_fit(a) ? Said(a.teeth().bore_diameter()) : Said(); }),
-      Row("bore_drawn_diameter", "bore to draw", "", Q::circle)
-          .in(kBody)
-          .of(kAll, "what the files have, so that the process makes the bore to expect")
-          .is(bore_drawn),
-      Row("keyway", "keyway", "", Q::length)
-          .in(kBody)
-          .of(kAll, "its width, and its height from the opposite wall of the bore")
-          .is([](const At& a) -> Said {
-            const auto& k = a.gear.features.keyway;
-            if (!k) return {};
-            return {{"width", k->width}, {"height", k->height}};
-          }),
-      Row("sector_teeth", "teeth kept", "", Q::count)
-          .in(kBody)
-          .of(kGears, "of a gear of which only a sector is made")
-          .is([](const At& a) {
-            return a.gear.features.sector_teeth > 0 ? Said(a.gear.features.sector_teeth) : Said();
-          }),
   };
 }
 
@@ -678,7 +607,7 @@ unsigned sort_of(const Gear& g) {
 
 const std::vector<ReadingRow<GearAt>>& gear_readings() {
   using namespace gear_rows;
-  static const std::vector<Row> all = joined<At>({teeth_rows(), circle_rows(), thickness_rows(), body_rows(),
+  static const std::vector<Row> all = joined<At>({teeth_rows(), circle_rows(), thickness_rows(), gear_body_rows(),
                                                   name_rows<At>(kAll), mass_rows<At>(kAll, kAll & ~kRack)});
   return all;
 }

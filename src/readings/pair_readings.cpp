@@ -2,6 +2,7 @@
 #include <cmath>
 #include <limits>
 
+#include "palio/readings/findings.hpp"
 #include "readings.hpp"
 
 namespace palio::job {

@@ -54,13 +54,6 @@ std::string value_text(const Entry& entry, Units units);
 /// All entries under the headings of their groups, values in one column.
 std::string table_text(const std::vector<Entry>& entries, Units units, bool colour);
 
-/// What the making leaves of the play, where it changes teeth and the files do not make up for it [mm].
-std::optional<double> play_as_made(const Design& design, const Pair& pair);
-
-/// Speed of a gear [r/min; of a rack mm per radian of the turns of what drives it, times r/min], where a pair of its
-/// mechanism says its driver's; signed.
-std::optional<double> speed(const Design& design, std::size_t gear);
-
 /// All readings of a thing.
 std::vector<Entry> entries(const Design& design, const Gear& gear);
 /// \param rolled  with what takes several rolls

@@ -266,6 +266,8 @@ std::vector<ReadingRow<At>> mass_rows(unsigned sorts, unsigned turning) {
 
 std::vector<Entry> entries(const ReducerAt& at);
 
+std::vector<ReadingRow<GearAt>> gear_body_rows();
+
 const std::vector<ReadingRow<GearAt>>& gear_readings();
 const std::vector<ReadingRow<PairAt>>& pair_readings();
 const std::vector<ReadingRow<FrameAt>>& frame_readings();

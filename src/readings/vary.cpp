@@ -35,17 +35,11 @@ struct Path {
 
 Path split(const std::string& key) {
   const auto dot = key.find('.'), second = key.find('.', dot + 1);
-  const std::string head = key.substr(0, dot);
-  if (head == "shared" && dot != std::string::npos) return {Section::shared, "", key.substr(dot + 1)};
-  if ((head == "gear" || head == "pair" || head == "reducer") && second != std::string::npos) {
-    const std::string path = key.substr(second + 1);
-    return {head == "gear"   ? Section::gear
-            : head == "pair" ? Section::pair
-                             : Section::reducer,
-            key.substr(dot + 1, second - dot - 1),
-            path == "leaves"        ? "teeth"
-            : path == "mate_leaves" ? "mate_teeth"
-                                    : path};
+  const auto section = section_named(key.substr(0, dot));
+  if (section == Section::shared && dot != std::string::npos) return {*section, "", key.substr(dot + 1)};
+  if ((section == Section::gear || section == Section::pair || section == Section::reducer) &&
+      second != std::string::npos) {
+    return {*section, key.substr(dot + 1, second - dot - 1), leaves_as_teeth(key.substr(second + 1))};
   }
   throw InvalidParameter("key", "\"" + key + "\"",
                          "a key reads gear.NAME.KEY, pair.NAME.KEY, reducer.NAME.KEY or shared.KEY",

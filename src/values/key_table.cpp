@@ -9,7 +9,6 @@ namespace palio::job {
 namespace {
 
 constexpr double kPerPi = 0.31830988618379067154;
-constexpr std::string_view kKindList = "spur helical double_helical internal rack bevel cycloidal lantern";
 
 constexpr Kinds kAll = Kinds::all(), kBevel = Kind::bevel, kCycloidal = Kind::cycloidal, kLantern = Kind::lantern,
                 kInternal = Kind::internal, kRack = Kind::rack, kDoubleHelical = Kind::double_helical,
@@ -59,6 +58,16 @@ constexpr auto top = row<Section::top>, gear = row<Section::gear>, pair = row<Se
                process = row<Section::process>, frame = row<Section::frame>, reducer = row<Section::reducer>,
                material = row<Section::material>;
 
+std::string_view kind_list() {
+  static const std::string list = [] {
+    std::string all;
+    for (const std::string_view kind : kKindNames)
+      all += (all.empty() ? "" : " ") + std::string(kind);
+    return all;
+  }();
+  return list;
+}
+
 double face_width(const Settings& v) {
   const double modules = v.kind() == Kind::bevel ? 6 : v.kind() == Kind::lantern ? 12 : 10;
   return modules * v.module();
@@ -81,7 +90,7 @@ std::vector<Key> make_keys() {
       top("want", table(), "", "what palio find aims at").later(),
 
       gear("like", text(), kNone, "takes over everything of another gear, except what follows").own(),
-      gear("kind", choice(kKindList), kAsked, "what sort of gear"),
+      gear("kind", choice(kind_list()), kAsked, "what sort of gear"),
       gear("teeth", whole(1, 5000), kAsked,
            "number of teeth (of a pinion its leaves, of a lantern its pins); \"leaves\" is understood too")
           .own()

@@ -38,6 +38,39 @@ std::vector<std::string> words_of(std::string_view list) {
   return words;
 }
 
+std::string_view name(Section section) noexcept {
+  switch (section) {
+    case Section::top: return "job";
+    case Section::shared:
+    case Section::gear: return "gear";
+    case Section::pair: return "pair";
+    case Section::process: return "process";
+    case Section::frame: return "frame";
+    case Section::material: return "material";
+    case Section::reducer: return "reducer";
+  }
+  return "";
+}
+
+std::optional<Section> section_named(std::string_view head) noexcept {
+  if (head == "shared") return Section::shared;
+  for (const Section section :
+       {Section::gear, Section::pair, Section::process, Section::frame, Section::material, Section::reducer}) {
+    if (head == name(section)) return section;
+  }
+  return std::nullopt;
+}
+
+std::string leaves_as_teeth(std::string path) {
+  const auto last = path.rfind('.') + 1;  // 0 where there is no point
+  const std::string_view word = std::string_view(path).substr(last);
+  if (word == "leaves")
+    path.replace(last, std::string::npos, "teeth");
+  else if (word == "mate_leaves")
+    path.replace(last, std::string::npos, "mate_teeth");
+  return path;
+}
+
 std::string without_numbers(const std::string& path) {
   std::string out;
   for (std::size_t i = 0; i < path.size(); ++i) {

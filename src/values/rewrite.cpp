@@ -193,16 +193,11 @@ class Editor {
       const toml::table* table = child.as_table();
       if (!table) continue;
       if (section == "values") values(*table);
-      if (section == "shared") walk(*table, Section::shared, "");
-      if (section == "process") walk(*table, Section::process, "");
-      for (const auto& [member_of, kind] : {std::pair{"gear", Section::gear},
-                                            {"pair", Section::pair},
-                                            {"frame", Section::frame},
-                                            {"reducer", Section::reducer}}) {
-        if (section != member_of) continue;
-        for (const auto& [member, inner] : *table) {
-          if (inner.is_table()) walk(*inner.as_table(), kind, "");
-        }
+      const auto of = section_named(section);
+      if (of == Section::shared || of == Section::process) walk(*table, *of, "");
+      if (!of || !holds_members(section)) continue;
+      for (const auto& [member, inner] : *table) {
+        if (inner.is_table()) walk(*inner.as_table(), *of, "");
       }
     }
     if (!said) edits_.push_back({0, 0, fmt::format("units = \"{}\"\n", symbol(to))});
@@ -285,26 +280,14 @@ std::string to_toml(const Node& root) {
 }
 
 std::string in_units(std::string_view text, const std::string& source, Units units) {
-  const Values read_values = Values::read(text, source);
-  read_values.tables().mistakes.stop();
-  const Units given_units = read_values.tables().units;
-  if (given_units == units) return std::string(text);
-  Node root = read(text, source);
-  std::map<std::string, double> values;
-  if (const Node* given = root.find("values"); given && given->table()) {
-    for (const auto& [name, child] : *given->table()) {
-      const Measured m = measure(child, values);
-      values[name] = m.unit == "mm"    ? m.value / mm_per(given_units)
-                     : m.unit == "in"  ? m.value * 25.4 / mm_per(given_units)
-                     : m.unit == "rad" ? m.value * 180 / kPi
-                     : m.unit == "%"   ? m.value / 100
-                                       : m.value;
-    }
-  }
-  const Converter convert(given_units, units, values);
+  const Values values = Values::read(text, source);
+  const Tables& tables = values.tables();
+  tables.mistakes.stop();
+  if (tables.units == units) return std::string(text);
+  const Converter convert(tables.units, units, tables.named);
   std::string job(text.substr(0, 3) == "\xEF\xBB\xBF" ? text.substr(3) : text);
   // JSON has no comments to keep: it becomes TOML first.
-  if (job[job.find_first_not_of(" \t\r\n")] == '{') job = to_toml(root);
+  if (job[job.find_first_not_of(" \t\r\n")] == '{') job = to_toml(read(text, source));
   std::vector<Edit> edits = Editor(job, convert).edits(toml::parse(job, source), units);
   std::sort(edits.begin(), edits.end(), [](const Edit& a, const Edit& b) { return a.from > b.from; });
   for (const Edit& e : edits)

@@ -20,21 +20,17 @@ namespace palio::job {
 namespace {
 
 /// Pinions of clocks have leaves: understood wherever teeth are.
-constexpr std::pair<std::string_view, std::string_view> kLeaves[] = {{"leaves", "teeth"},
-                                                                     {"mate_leaves", "mate_teeth"}};
-
-void leaves_as_teeth(Node& root) {
+void rename_leaves(Node& root) {
   const auto rename = [](Node& gear) {
     Table* table = gear.table();
     if (!table) return;
     for (auto& [key, value] : *table) {
-      for (const auto& [leaves, teeth] : kLeaves) {
-        if (key != leaves) continue;
-        if (gear.find(teeth))
-          throw JobError({{"too-much", value.where, std::string(leaves),
-                           fmt::format("stands beside {}; they say the same thing twice: drop one", teeth)}});
-        key = teeth;
-      }
+      std::string teeth = leaves_as_teeth(key);
+      if (teeth == key) continue;
+      if (gear.find(teeth))
+        throw JobError({{"too-much", value.where, key,
+                         fmt::format("stands beside {}; they say the same thing twice: drop one", teeth)}});
+      key = std::move(teeth);
     }
   };
   if (!root.table()) return;
@@ -43,27 +39,6 @@ void leaves_as_teeth(Node& root) {
     if (section != "gear" || !node.table()) continue;
     for (auto& entry : *node.table())
       rename(entry.second);
-  }
-}
-
-std::string leaves_as_teeth(std::string assignment) {
-  for (const auto& [leaves, teeth] : kLeaves) {
-    const std::string mark = "." + std::string(leaves) + "=";
-    const auto at = assignment.find(mark);
-    if (at != std::string::npos && at < assignment.find('='))
-      assignment.replace(at, mark.size(), "." + std::string(teeth) + "=");
-  }
-  return assignment;
-}
-
-const char* table_name(Section section) {
-  switch (section) {
-    case Section::pair: return "pair";
-    case Section::process: return "process";
-    case Section::frame: return "frame";
-    case Section::reducer: return "reducer";
-    case Section::material: return "material";
-    default: return "gear";
   }
 }
 
@@ -77,13 +52,24 @@ std::string as_diameter(Section section, const std::string& path) {
 
 bool is_list(std::string_view path) { return path == "hubs" || path == "holes"; }
 
-struct RawGear {
-  std::string name;
-  Where where;
-  Layer own;
+/// What a gear says itself, and which it is like.
+struct OwnGear : Settings {
+  explicit OwnGear(Settings settings) : Settings(std::move(settings)) {}
   std::string like;
   Where like_where;
 };
+
+/// The message about a name that no gear has. \param gears  any that have names
+template <class Gears>
+std::string no_such_gear(const std::string& name, const Gears& gears) {
+  std::vector<std::string> names;
+  names.reserve(gears.size());
+  for (const Settings& g : gears)
+    names.push_back(g.name);
+  const Known known = known_words(names, name, name_slip(name));
+  return fmt::format("is \"{}\", but the job's gears are {}; {}", name, known.list.empty() ? "none" : known.list,
+                     known.nearest.empty() ? "name one of them" : did_you_mean(known.nearest));
+}
 
 /// From the tree to the tables.
 class Reader {
@@ -97,19 +83,18 @@ class Reader {
   /// One check of all names: they become files, and stand in every output. Notes what is wrong.
   bool name_fits(const std::string& name, const Where& where, const std::string& table);
   void read_top(const Node& root);
-  void read_gears(const Node& table);
+  void read_gears(const Node& root);
   std::vector<Settings> read_named(const Node& root, Section section);
   void apply(Layer& into, const Layer& layer) const;
-  Settings merged(const RawGear& gear);
+  Settings merged(const OwnGear& gear);
 
   Tables& tables_;
   Mistakes& mistakes_;
   std::map<std::string, std::string> parts_;  // what becomes a part of its own, and what becomes a page: name to table
   std::map<std::string, std::string> rolled_;
-  std::map<std::string, double> named_;
   Layer shared_;
-  std::vector<RawGear> raw_gears_;
-  std::map<std::string, std::size_t> gear_of_;  // by name, into raw_gears_
+  std::vector<OwnGear> own_gears_;
+  std::map<std::string, std::size_t> gear_of_;  // by name, into own_gears_
   std::map<std::string, Layer> merged_;         // with [shared] and what is taken over
 };
 
@@ -129,14 +114,14 @@ void Reader::read_values(const Node& node) {
       continue;
     }
     try {
-      const Measured m = measure(child, named_);
+      const Measured m = measure(child, tables_.named);
       double value = m.value;
       if (m.unit == "mm") value /= mm_per(tables_.units);
       if (m.unit == "in") value *= 25.4 / mm_per(tables_.units);
       if (m.unit == "rad") value *= 180 / kPi;
       if (m.unit == "%") value /= 100;
       if (!std::isfinite(value)) throw std::string("is not finite");
-      named_[name] = value;
+      tables_.named[name] = value;
     } catch (const std::string& why) {
       mistakes_.note(
           "bad-value", child.where, key,
@@ -183,7 +168,7 @@ void Reader::read_layer(const Node& node, Section section, const std::string& pr
         const Node& given = child;  // a structured binding cannot be captured
         const auto with_number = [&](double factor, const char* otherwise) -> std::string {
           try {
-            const Measured m = measure(given, named_);
+            const Measured m = measure(given, tables_.named);
             return m.unit.empty() ? fmt::format("{:.10g}", factor * m.value)
                                   : fmt::format("\"{:.10g} {}\"", factor * m.value, m.unit);
           } catch (const std::string&) {
@@ -202,7 +187,7 @@ void Reader::read_layer(const Node& node, Section section, const std::string& pr
         }
         if (!meant.empty()) mistakes_.know(prefix + "." + meant);
         mistakes_.note("unknown-key", child.where, full,
-                       fmt::format("is no key of a {}; {}", table_name(section), remedy));
+                       fmt::format("is no key of a {}; {}", job::name(section), remedy));
       }
       continue;
     }
@@ -212,7 +197,7 @@ void Reader::read_layer(const Node& node, Section section, const std::string& pr
       continue;
     }
     try {
-      into[path] = read_value(*key, child, tables_.units, named_);
+      into[path] = read_value(*key, child, tables_.units, tables_.named);
     } catch (const std::string& why) {
       mistakes_.note("bad-value", child.where, full, why);
     }
@@ -307,7 +292,7 @@ void Reader::read_top(const Node& root) {
   const Node* reducers = root.find("reducer");
   const bool reduces = reducers && reducers->table() && !reducers->table()->empty();
   if (gears && gears->table() && !gears->table()->empty()) {
-    read_gears(*gears);
+    read_gears(root);
   } else if (gears || !reduces) {
     mistakes_.note("no-gear", gears ? gears->where : root.where, "gear",
                    "the job has no gear; write a table [gear.NAME] with kind, teeth and module");
@@ -320,7 +305,7 @@ void Reader::read_top(const Node& root) {
 /// The tables [pair.NAME], [frame.NAME] …
 std::vector<Settings> Reader::read_named(const Node& root, Section section) {
   std::vector<Settings> all;
-  const std::string table = table_name(section);
+  const std::string table(name(section));
   const Node* node = root.find(table);
   if (!node) return all;
   if (!node->table()) {
@@ -345,28 +330,18 @@ std::vector<Settings> Reader::read_named(const Node& root, Section section) {
   return all;
 }
 
-void Reader::read_gears(const Node& gears) {
-  for (const auto& [name, child] : *gears.table()) {
-    const std::string prefix = "gear." + name;
-    if (!child.table()) {
-      mistakes_.note("wrong-type", child.where, prefix,
-                     fmt::format("is {}, but a table is allowed: [gear.NAME] with its keys below", child.text()));
-      continue;
+void Reader::read_gears(const Node& root) {
+  for (Settings& settings : read_named(root, Section::gear)) {
+    OwnGear gear(std::move(settings));
+    if (const auto it = gear.values.find("like"); it != gear.values.end()) {
+      gear.like = it->second.text, gear.like_where = it->second.where;
+      gear.values.erase(it);
     }
-    if (!name_fits(name, child.where, "gear")) continue;
-    RawGear raw{name, child.where, {}, "", {}};
-    read_layer(child, Section::gear, prefix, "", raw.own);
-    if (const auto it = raw.own.find("like"); it != raw.own.end()) {
-      raw.like = it->second.text;
-      raw.like_where = it->second.where;
-      raw.own.erase(it);
-    }
-    raw_gears_.push_back(std::move(raw));
+    gear_of_.emplace(gear.name, own_gears_.size());
+    own_gears_.push_back(std::move(gear));
   }
-  for (std::size_t i = 0; i < raw_gears_.size(); ++i)
-    gear_of_.emplace(raw_gears_[i].name, i);
-  for (const RawGear& raw : raw_gears_)
-    tables_.gears.push_back(merged(raw));
+  for (const OwnGear& gear : own_gears_)
+    tables_.gears.push_back(merged(gear));
 }
 
 /// Lays one layer over another. Keys that say the same thing in another way push the inherited one out; of teeth,
@@ -405,24 +380,17 @@ void Reader::apply(Layer& into, const Layer& layer) const {
 
 /// The values of a gear, and on the way those of all that it takes over from: each worked out once, however long the
 /// chain.
-Settings Reader::merged(const RawGear& gear) {
-  std::vector<const RawGear*> chain{&gear};
+Settings Reader::merged(const OwnGear& gear) {
+  std::vector<const OwnGear*> chain{&gear};
   std::set<std::string> seen{gear.name};
   while (!chain.back()->like.empty() && merged_.count(chain.back()->name) == 0) {
-    const RawGear& at = *chain.back();
+    const OwnGear& at = *chain.back();
     const auto it = gear_of_.find(at.like);
     if (it == gear_of_.end()) {
-      std::vector<std::string> names;
-      for (const RawGear& g : raw_gears_)
-        names.push_back(g.name);
-      const Known known = known_words(names, at.like, name_slip(at.like));
-      mistakes_.note(
-          "unknown-gear", at.like_where, "gear." + at.name + ".like",
-          fmt::format("is \"{}\", but the job's gears are {}; {}", at.like, known.list,
-                      known.nearest.empty() ? "name one of them" : fmt::format("did you mean \"{}\"?", known.nearest)));
+      mistakes_.note("unknown-gear", at.like_where, "gear." + at.name + ".like", no_such_gear(at.like, own_gears_));
       break;
     }
-    const RawGear& next = raw_gears_[it->second];
+    const OwnGear& next = own_gears_[it->second];
     if (!seen.insert(next.name).second) {
       mistakes_.note(
           "like-in-a-circle", at.like_where, "gear." + at.name + ".like",
@@ -440,12 +408,12 @@ Settings Reader::merged(const RawGear& gear) {
       apply(values, shared_);
     else
       values = merged_.at((*std::prev(it))->name);
-    apply(values, (*it)->own);
+    apply(values, (*it)->values);
     merged_.emplace((*it)->name, std::move(values));
   }
   Settings all{Section::gear, gear.name, gear.where, merged_.at(gear.name)};
   for (auto& [key, value] : all.values)
-    value.inherited = gear.own.count(key) == 0;
+    value.inherited = gear.values.count(key) == 0;
   const auto kind = all.kind();
   if (!kind) return all;
   // What has no meaning for the kind is passed over where it is inherited, and told where the gear says it itself.
@@ -469,13 +437,7 @@ const Settings* Tables::gear(std::string_view name) const {
   return it == gears.end() ? nullptr : &*it;
 }
 
-std::vector<std::string> Tables::gear_names() const {
-  std::vector<std::string> names;
-  names.reserve(gears.size());
-  for (const Settings& g : gears)
-    names.push_back(g.name);
-  return names;
-}
+std::string Tables::no_such_gear(const std::string& name) const { return job::no_such_gear(name, gears); }
 
 std::string Tables::print(double mm) const { return fmt::format("{:.6g} {}", mm / mm_per(units), symbol(units)); }
 
@@ -500,7 +462,7 @@ std::string Tables::in_job_units(const std::string& text) const {
 
 struct Values::Data {
   Node root;
-  std::string text;  // where nothing was put in
+  std::optional<std::string> text;  // where nothing was put in
   Tables tables;
 };
 
@@ -509,22 +471,23 @@ Values::Values() : data_(std::make_shared<const Data>()) {}
 Values Values::read(std::string_view text, const std::string& source, const std::vector<std::string>& overrides) {
   auto data = std::make_shared<Data>();
   data->root = job::read(text, source);
-  leaves_as_teeth(data->root);
+  rename_leaves(data->root);
   if (!data->root.table()) {
     throw JobError(
         {{"wrong-type", data->root.where, "", fmt::format("a job is a table, but this is {}", data->root.text())}});
   }
-  for (const std::string& assignment : overrides)
-    override_value(data->root, leaves_as_teeth(assignment));
-  if (overrides.empty()) data->text = text;
+  for (const std::string& assignment : overrides) {
+    const auto equals = std::min(assignment.find('='), assignment.size());
+    override_value(data->root, leaves_as_teeth(assignment.substr(0, equals)) + assignment.substr(equals));
+  }
+  if (overrides.empty()) data->text = std::string(text);
   Reader(data->tables).run(data->root);
   return Values(std::move(data));
 }
 
 Values Values::with(const std::string& path, double number) const {
   constexpr double kMostWhole = 1e15;
-  const std::string key = leaves_as_teeth(path + "=");
-  const std::string plain = key.substr(0, key.size() - 1);
+  const std::string plain = leaves_as_teeth(path);
   Node value{number, {}};
   if (number == std::round(number) && std::abs(number) < kMostWhole) value.value = static_cast<std::int64_t>(number);
   auto data = std::make_shared<Data>();
@@ -536,8 +499,6 @@ Values Values::with(const std::string& path, double number) const {
 
 const Tables& Values::tables() const noexcept { return data_->tables; }
 
-std::string Values::text() const {
-  return data_->text.empty() && data_->root.table() ? to_toml(data_->root) : data_->text;
-}
+std::string Values::text() const { return data_->text ? *data_->text : to_toml(data_->root); }
 
 }  // namespace palio::job

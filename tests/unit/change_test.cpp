@@ -15,20 +15,17 @@
 #include "palio/readings/report.hpp"
 #include "palio/readings/vary.hpp"
 #include "random_job.hpp"
+#include "try_job.hpp"
 
 using namespace palio;
 using namespace palio::job;
 
 namespace {
 
+/// The values of a job that is one.
 std::optional<Values> sound(const std::string& kind, unsigned seed, bool wild = false) {
-  try {
-    Values values = Values::read(test::random_job(kind, seed, wild), "v");
-    resolve(values);
-    return values;
-  } catch (const JobError&) {
-    return std::nullopt;
-  }
+  const auto design = test::try_job(test::random_job(kind, seed, wild));
+  return design ? std::optional(design->values) : std::nullopt;
 }
 
 std::set<std::string> doubts(const Design& design, Severity worst = Severity::warning) {

@@ -9,6 +9,7 @@
 
 #include "palio/design/design.hpp"
 #include "random_job.hpp"
+#include "try_job.hpp"
 
 using namespace palio;
 using namespace palio::job;
@@ -44,13 +45,9 @@ Vec3 nearest(const Axis& a, const Axis& b) {
 
 std::optional<Design> turned(const std::string& kind, unsigned seed) {
   test::Draw draw(seed);
-  std::vector<std::string> set{fmt::format("pair.p.direction={}", draw.whole(-179, 180)),
-                               fmt::format("pair.p.start_angle={}", draw.between(-40, 40))};
-  try {
-    return resolve(test::random_job(kind, seed, false, seed % 2 == 0), "v", set);
-  } catch (const JobError&) {
-    return std::nullopt;
-  }
+  const std::vector<std::string> set{fmt::format("pair.p.direction={}", draw.whole(-179, 180)),
+                                     fmt::format("pair.p.start_angle={}", draw.between(-40, 40))};
+  return test::try_job(test::random_job(kind, seed, false, seed % 2 == 0), set);
 }
 
 constexpr double kNear = 1e-9;

@@ -9,6 +9,7 @@
 #include "palio/readings/remedy.hpp"
 #include "palio/readings/report.hpp"
 #include "random_job.hpp"
+#include "try_job.hpp"
 
 using namespace palio;
 using namespace palio::job;
@@ -16,14 +17,6 @@ using Catch::Matchers::Contains;
 using Json = nlohmann::json;
 
 namespace {
-
-std::optional<Design> try_job(const std::string& text) {
-  try {
-    return resolve(text, "v");
-  } catch (const JobError&) {
-    return std::nullopt;
-  }
-}
 
 const std::pair<const char*, const char*> kSections[] = {
     {"gears", "gear"}, {"pairs", "pair"}, {"frames", "frame"}, {"reducers", "reducer"}};
@@ -56,7 +49,7 @@ TEST_CASE("a reading asked for alone is the report's, and what the report does n
   std::set<std::pair<std::string, std::string>> seen;
   for (const std::string& kind : test::job_kinds()) {
     for (unsigned seed = 101; seed < 101 + test::share(kind == "reducer" ? 2 : 4); ++seed) {
-      const auto design = try_job(test::random_job(kind, seed, false, seed % 2 == 0));
+      const auto design = test::try_job(test::random_job(kind, seed, false, seed % 2 == 0));
       if (!design) continue;
       CAPTURE(kind, seed);
       const Json report = Json::parse(report_json(*design, false));
@@ -138,7 +131,7 @@ TEST_CASE("a remedy takes its finding away and brings no error, and half the way
     for (unsigned seed = 301;
          seed < 301 + test::share(kind == "reducer" || kind == "bevel" || kind == "crossed" ? 3 : 10); ++seed) {
       const std::string text = test::random_job(kind, seed, true);
-      const auto design = try_job(text);
+      const auto design = test::try_job(text);
       if (!design) continue;
       CAPTURE(kind, seed, text);
       const Verdict v = verdict(*design, findings(*design), 2);
@@ -175,7 +168,7 @@ TEST_CASE("a remedy takes its finding away and brings no error, and half the way
 TEST_CASE("a verdict is at most ten lines, whatever the job, and says how many doubts there are") {
   for (const std::string& kind : test::job_kinds()) {
     for (unsigned seed = 401; seed < 401 + test::share(kind == "reducer" ? 1 : 3); ++seed) {
-      const auto design = try_job(test::random_job(kind, seed, true));
+      const auto design = test::try_job(test::random_job(kind, seed, true));
       if (!design) continue;
       CAPTURE(kind, seed);
       const std::string text = verdict_text(*design, false);

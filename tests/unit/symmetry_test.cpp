@@ -9,6 +9,7 @@
 
 #include "palio/readings/report.hpp"
 #include "random_job.hpp"
+#include "try_job.hpp"
 
 using namespace palio;
 using namespace palio::job;
@@ -16,15 +17,6 @@ using Catch::Matchers::WithinAbs;
 using Json = nlohmann::ordered_json;
 
 namespace {
-
-/// The job, where it is one: random ones are now and then refused.
-std::optional<Design> try_job(const std::string& text, const std::string& source = "v") {
-  try {
-    return resolve(text, source);
-  } catch (const JobError&) {
-    return std::nullopt;
-  }
-}
 
 Json report(const Design& design) { return Json::parse(report_json(design, false)); }
 
@@ -114,8 +106,8 @@ TEST_CASE(
   int jobs = 0;
   for (const std::string& kind : test::job_kinds()) {
     for (unsigned seed = 1; seed <= how_many(kind); ++seed) {
-      const auto small = try_job(test::random_job(kind, seed)),
-                 large = try_job(test::random_job(kind, seed, false, false, 10));
+      const auto small = test::try_job(test::random_job(kind, seed)),
+                 large = test::try_job(test::random_job(kind, seed, false, false, 10));
       CAPTURE(kind, seed);
       REQUIRE(small.has_value() == large.has_value());
       if (!small) continue;
@@ -181,14 +173,14 @@ TEST_CASE(
   for (const std::string& kind : test::job_kinds()) {
     for (unsigned seed = 21; seed < 21 + how_many(kind); ++seed) {
       const std::string text = test::random_job(kind, seed);
-      const auto design = try_job(text);
+      const auto design = test::try_job(text);
       if (!design) continue;
       CAPTURE(kind, seed, text);
       const Json told_once = report(*design);
       const toml::table table = toml::parse(text);
       std::ostringstream as_json;
       as_json << toml::json_formatter(table);
-      const auto json = try_job(as_json.str(), "v.json");
+      const auto json = test::try_job(as_json.str(), {}, "v.json");
       REQUIRE(json);
       CHECK(report(*json) == told_once);
       const auto shared = text.find("[shared]\n"), first = text.find("[gear.a]\n"), second = text.find("[gear.b]\n"),
@@ -197,11 +189,12 @@ TEST_CASE(
       const std::string keys = text.substr(shared + 9, first - shared - 9),
                         a = text.substr(first + 9, second - first - 9), b = text.substr(second + 9, pair - second - 9),
                         head = text.substr(0, shared);
-      const auto each = try_job(head + "[gear.a]\n" + keys + a + "[gear.b]\n" + keys + b + text.substr(pair));
+      const auto each = test::try_job(head + "[gear.a]\n" + keys + a + "[gear.b]\n" + keys + b + text.substr(pair));
       REQUIRE(each);
       CHECK(report(*each) == told_once);
       // The pair before its gears, what is shared at the end.
-      const auto turned = try_job(head + text.substr(pair) + "[gear.a]\n" + a + "[gear.b]\n" + b + "[shared]\n" + keys);
+      const auto turned =
+          test::try_job(head + text.substr(pair) + "[gear.a]\n" + a + "[gear.b]\n" + b + "[shared]\n" + keys);
       REQUIRE(turned);
       CHECK(report(*turned) == told_once);
     }
@@ -218,8 +211,9 @@ TEST_CASE(
     for (unsigned seed = 41; seed < 41 + how_many(kind); ++seed) {
       // Thinning is divided evenly, whichever drives: left to its default here.
       const std::string text = test::random_job(kind, seed);
-      const auto one = try_job(text),
-                 other = try_job(exchanged(text, "driver = \"a\"\ndriven = \"b\"", "driver = \"b\"\ndriven = \"a\""));
+      const auto one = test::try_job(text),
+                 other =
+                     test::try_job(exchanged(text, "driver = \"a\"\ndriven = \"b\"", "driver = \"b\"\ndriven = \"a\""));
       CAPTURE(kind, seed, text);
       REQUIRE(one.has_value() == other.has_value());
       if (!one) continue;
@@ -257,7 +251,7 @@ TEST_CASE("seen in a mirror, hands and the sense of turning change, and no dimen
           exchanged(exchanged(text, "\"left\"", "\"right\""), "\"clockwise\"", "\"counter-clockwise\"");
       mirrored = with_number(mirrored, "direction", [](double d) { return -d; });
       mirrored = with_number(mirrored, "shaft_angle", [](double d) { return -d; });
-      const auto one = try_job(text), other = try_job(mirrored);
+      const auto one = test::try_job(text), other = test::try_job(mirrored);
       CAPTURE(kind, seed, text, mirrored);
       REQUIRE(one.has_value() == other.has_value());
       if (!one) continue;
@@ -285,8 +279,9 @@ TEST_CASE("turned as a whole, a job is the same job, its places turned") {
     for (unsigned seed = 81; seed < 81 + how_many(kind); ++seed) {
       std::string text = test::random_job(kind, seed);
       if (text.find("direction = ") == std::string::npos) text += "direction = 20\n";
-      const auto one = try_job(text),
-                 other = try_job(with_number(text, "direction", [](double d) { return d > 0 ? d - 67 : d + 113; }));
+      const auto one = test::try_job(text),
+                 other =
+                     test::try_job(with_number(text, "direction", [](double d) { return d > 0 ? d - 67 : d + 113; }));
       CAPTURE(kind, seed, text);
       REQUIRE(one.has_value() == other.has_value());
       if (!one) continue;

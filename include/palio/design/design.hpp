@@ -199,6 +199,10 @@ double mid_face(const Gear& gear);
 /// Which gears hang together by pairs: of each gear the first one of its mechanism, places in Design::gears.
 std::vector<std::size_t> mechanisms(const Design& design);
 
+/// Speed of a gear [r/min; of a rack mm per radian of the turns of what drives it, times r/min], where a pair of its
+/// mechanism says its driver's; signed.
+std::optional<double> speed(const Design& design, std::size_t gear);
+
 /// A gear on its axis, ready to roll in the section at height `datum` of its group [mm].
 roll::Member member(const Gear& gear, double datum = 0);
 /// The two members of a pair: on parallel axes in the section at the driver's mid-face, on crossed ones each at its

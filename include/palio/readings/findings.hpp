@@ -12,4 +12,7 @@ namespace palio::job {
 std::vector<Finding> findings(const Design& design);
 std::vector<Finding> findings(const Reducer& reducer);
 
+/// What the making leaves of the play, where it changes teeth and the files do not make up for it [mm].
+std::optional<double> play_as_made(const Design& design, const Pair& pair);
+
 }  // namespace palio::job

@@ -14,6 +14,11 @@ namespace palio::job {
 
 enum class Section { top, shared, gear, pair, process, frame, material, reducer };
 
+/// What it is called: "job" for the top, "gear" for [shared] too, else the head of its tables.
+std::string_view name(Section section) noexcept;
+/// The section whose tables have that head; none where no table has it.
+std::optional<Section> section_named(std::string_view head) noexcept;
+
 enum class Type {
   whole,            // a whole number
   plain,            // a number without a unit
@@ -100,6 +105,8 @@ bool is_group(Section section, std::string_view path);
 std::string nearest(Section section, std::string_view path);
 /// "a whole number from 3 up", in words.
 std::string allowed(const Bounds& key, std::string_view length_unit);
+/// Pinions of clocks have leaves: "gear.a.leaves" as the key table has it, "gear.a.teeth"; other paths as they are.
+std::string leaves_as_teeth(std::string path);
 /// "hubs.0.diameter" as the key table has it: "hubs.diameter".
 std::string without_numbers(const std::string& path);
 /// The words of a list with blanks between them.

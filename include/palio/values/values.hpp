@@ -1,7 +1,9 @@
 // The first stage of a job: what its text says, typed, each value with its place. A Design is built from it.
 #pragma once
 
+#include <map>
 #include <memory>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -19,10 +21,12 @@ struct Tables {
   std::vector<Settings> gears;  ///< with [shared] and what they are like, without what means nothing for their kind
   std::vector<Settings> pairs, materials, frames, reducers;
   std::optional<Settings> process;
+  std::map<std::string, double> named;  ///< [values]: lengths in the unit of the job, angles in degrees
   Mistakes mistakes;
 
   const Settings* gear(std::string_view name) const;
-  std::vector<std::string> gear_names() const;
+  /// What to say of a name that no gear has: "is …, but the job's gears are …".
+  std::string no_such_gear(const std::string& name) const;
   /// Millimetres in a message of the core, in the units of the job; what is said of modules stays.
   std::string in_job_units(const std::string& text) const;
   /// "12.5 mm", or the same in inches.
