@@ -66,10 +66,10 @@ std::shared_ptr<Tree> tree(const body::TriangleMesh& mesh) {
 void roll_against_meshes() {
   const job::Design d = job::resolve(job::starter("spur", job::Units::mm), "bench");
   const job::Pair& pair = d.pairs[0];
-  const roll::Member driver = job::member(d.gears[0]), driven = job::member(d.gears[1]);
+  const roll::Member driver = pair::member(d.gears[0]), driven = pair::member(d.gears[1]);
   roll::Result result{};
-  const double ours = best(5, [&] { result = roll::roll(driver, driven, job::law(d, pair)); });
-  const double exact = pair.running->normal_backlash() / 2;
+  const double ours = best(5, [&] { result = roll::roll(driver, driven, pair.law()); });
+  const double exact = pair.parallel()->normal_backlash() / 2;
 
   const auto m1 = tree(body::mesh(body::body(d.gears[0].teeth), 0.001)),
              m2 = tree(body::mesh(body::body(d.gears[1].teeth), 0.001));
@@ -88,8 +88,8 @@ void roll_against_meshes() {
       worst = std::max(worst, std::abs(distance.min_distance - exact));
     }
   });
-  const double error = std::max(std::abs(result.play->min - pair.running->angular_backlash()[1]),
-                                std::abs(result.play->max - pair.running->angular_backlash()[1])) *
+  const double error = std::max(std::abs(result.play->min - pair.parallel()->angular_backlash()[1]),
+                                std::abs(result.play->max - pair.parallel()->angular_backlash()[1])) *
                        d.gears[1].teeth.gear().sizes().base_diameter / 2;
   row("roll 17/43 through 360 positions, both flanks", ours,
       "mesh collision library (fcl), 0.001 mm, one gap a position", theirs,
@@ -102,11 +102,11 @@ void roll_the_family() {
   for (const job::Pair& p : d.pairs) {
     if (p.name == "first_stage") continue;
     roll::Result result{};
-    const double ours = best(p.crossed ? 1 : 3, [&] { result = job::rolled(d, p); });
-    const double formula = job::law(d, p).theoretical_play, per = p.circumferential_backlash() / formula;
-    const bool wavers = p.cycloidal && !p.cycloidal->conjugate();
+    const double ours = best(p.crossed() ? 1 : 3, [&] { result = job::rolled(p); });
+    const double formula = p.law().theoretical_play, per = p.circumferential_backlash() / formula;
+    const bool wavers = p.cycloidal() && !p.cycloidal()->conjugate();
     row(fmt::format("roll {} ({}) through 360 positions", p.name,
-                    std::string(name(d.gears[p.driven].kind)) + (p.crossed ? ", crossed in space" : "")),
+                    std::string(name(d.gears[p.driven].kind)) + (p.crossed() ? ", crossed in space" : "")),
         ours, "", 0,
         wavers
             ? fmt::format("clock teeth: play wavers by {:.1e} mm", (result.play->max - result.play->min) * per)
@@ -249,9 +249,9 @@ void costs() {
   const job::Design spur = job::resolve(job::starter("spur", job::Units::mm), "bench"),
                     helical = job::resolve(job::starter("helical", job::Units::mm), "bench");
   const job::Design reducer = job::resolve(job::starter("reducer", job::Units::mm), "bench");
-  growth("roll of a spur pair, positions", {180, 360, 720, 1440}, [&](int n) { job::rolled(spur, spur.pairs[0], n); });
+  growth("roll of a spur pair, positions", {180, 360, 720, 1440}, [&](int n) { job::rolled(spur.pairs[0], n); });
   growth("roll of a helical pair, positions (each looks at all sections)", {180, 360, 720, 1440},
-         [&](int n) { job::rolled(helical, helical.pairs[0], n); });
+         [&](int n) { job::rolled(helical.pairs[0], n); });
   growth("roll of a reducer, positions", {90, 180, 360, 720}, [&](int n) { job::rolled(reducer.reducers[0], n); });
   const auto chain = [](int gears) {
     std::string text = "[gear.g0]\nkind='spur'\nteeth=20\nmodule=1\n";

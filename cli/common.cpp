@@ -231,7 +231,7 @@ std::vector<const job::Pair*> running_pairs(const job::Design& design, const std
   for (const job::Pair* p : pairs) {
     if (p->meshes()) continue;
     std::string why;
-    for (const Finding& f : p->mismatches)
+    for (const Finding& f : p->mismatches())
       why += "\n  " + job::message(f, design.units);
     throw Misuse(fmt::format("pair.{}: these gears cannot be a pair:{}", p->name, why));
   }

@@ -108,16 +108,6 @@ void tell(const std::vector<make::File>& files, bool json);
 /// Makes the files of a design; used by `make` and `demo`.
 std::vector<make::File> make_files(const job::Design& design, const make::Request& request, const Target& target);
 
-/// Teeth to be cut into a part that exists: where, and out of what.
-struct RegionOptions {
-  bool wanted = false;
-  double blank = 0;  // diameter [mm]; 0: a module beyond the tips
-  std::vector<double> at;
-  double turned = 0;  // degrees
-};
-std::vector<make::File> make_regions(const job::Design& design, const make::Request& options,
-                                     const RegionOptions& region, const Target& target);
-
 /// Through the STEP module, which is loaded for it. \throws FileError
 write::StepMade write_step_file(const std::vector<write::StepPart>& parts, const write::Stamp& stamp, double tolerance,
                                 const std::string& path);

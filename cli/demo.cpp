@@ -26,7 +26,7 @@ void add_demo(CLI::App& root, int& status) {
 
     std::vector<job::RolledPair> rolled;
     for (const job::Pair* p : running_pairs(design, "")) {
-      rolled.push_back({p, job::rolled(design, *p)});
+      rolled.push_back({p, job::rolled(*p)});
       if (rolled.back().result.verdict != roll::Verdict::meshes) status = kVerdictAgainst;
       write_with_job(within(t.folder, p->name + ".html"), view::roll_page(design, rolled.back()), design);
     }

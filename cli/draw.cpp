@@ -1,12 +1,14 @@
 #include "palio/view/draw.hpp"
 
 #include <algorithm>
+#include <functional>
 #include <memory>
 
 #include <fmt/format.h>
 
 #include "common.hpp"
 #include "film.hpp"
+#include "palio/overloaded.hpp"
 #include "palio/view/chart.hpp"
 
 namespace palio::cli {
@@ -18,9 +20,9 @@ const std::vector<std::string> kPictures{"png", "svg", "pdf"};
 std::string draw_in_space(const job::Design& design, const job::Pair& pair, const std::string& format,
                           view::PictureSize size) {
   if (format != "png") throw Misuse(fmt::format("--of {}: pictures of solids are .png", pair.name));
-  const roll::Result rolled = job::rolled(design, pair, 8);
+  const roll::Result rolled = job::rolled(pair, 8);
   const roll::Position& p = rolled.positions.front();
-  const double driven = p.upper ? p.upper->driven : job::members(design, pair)[1].start;
+  const double driven = p.upper ? p.upper->driven : pair.members()[1].start;
   return view::png_of(
       render_in_space(view::pair_in_space(design, pair, p.driver, driven, p.touching_upper, size, false)), size);
 }
@@ -65,6 +67,44 @@ void draw_view(const job::Design& design, const std::string& what, const std::st
   tell({{path, "png", name, -1, 0, -1}}, json);
 }
 
+/// One of the pictures of a pair.
+struct PairPicture {
+  std::string of;         ///< "first_stage:contact"
+  bool in_space = false;  ///< PNG only
+  bool asked = false;     ///< drawn when asked for by name, not with all
+  std::function<std::string()> draw;
+};
+
+/// By theory: what is looked at of a pair. \param format  "png", "svg" or "pdf"
+std::vector<PairPicture> pictures_of(const job::Design& design, const job::Pair& p, const std::string& format,
+                                     view::PictureSize size) {
+  const auto space = [&design, &p, format, size] { return draw_in_space(design, p, format, size); };
+  const auto in_plane = [&](bool solid) {
+    std::vector<PairPicture> all;
+    all.push_back(
+        {p.name, false, false, [&design, &p, format, size] { return view::draw_pair(design, p, format, size); }});
+    if (solid) all.push_back({p.name + ":solid", true, true, space});
+    all.push_back({p.name + ":contact", false, false,
+                   [&design, &p, format, size] { return view::draw_contact(design, p, format, size); }});
+    return all;
+  };
+  if (!p.meshes()) return {};
+  return p.visit(
+      overloaded{[&](const pair::ParallelPair& theory) { return in_plane(!theory.with_rack()); },
+                 [&](const pair::CycloidalMesh&) { return in_plane(true); },
+                 [&](const pair::CrossedPair&) {
+                   return std::vector<PairPicture>{{p.name, true, false, space}};
+                 },
+                 [&](const pair::BevelPair&) {
+                   return std::vector<PairPicture>{
+                       {p.name, true, false, space},
+                       {p.name + ":section", false, false,
+                        [&design, &p, format, size] { return view::draw_bevel_section(design, p, format, size); }},
+                       {p.name + ":developed", false, false,
+                        [&design, &p, format, size] { return view::draw_developed(design, p, format, size); }}};
+                 }});
+}
+
 }  // namespace
 
 std::vector<make::File> draw_files(const job::Design& design, const Target& t, const std::string& format) {
@@ -76,18 +116,12 @@ std::vector<make::File> draw_files(const job::Design& design, const Target& t, c
   for (const job::Gear& g : design.gears)
     add(g.name + "-gear", g.name, view::draw_gear(design, g, format));
   for (const job::Pair& p : design.pairs) {
-    if (p.bevel) {
-      if (format == "png") add(p.name + "-pair", p.name, draw_in_space(design, p, format, {}));
-      add(p.name + "-section", p.name, view::draw_bevel_section(design, p, format));
-      add(p.name + "-developed", p.name, view::draw_developed(design, p, format));
-      continue;
+    for (const PairPicture& picture : pictures_of(design, p, format, {})) {
+      if (picture.asked || (picture.in_space && format != "png")) continue;
+      std::string name = picture.of == p.name ? p.name + "-pair" : picture.of;
+      std::replace(name.begin(), name.end(), ':', '-');
+      add(name, p.name, picture.draw());
     }
-    if (p.crossed) {
-      if (format == "png") add(p.name + "-pair", p.name, draw_in_space(design, p, format, {}));
-      continue;
-    }
-    add(p.name + "-pair", p.name, view::draw_pair(design, p, format));
-    add(p.name + "-contact", p.name, view::draw_contact(design, p, format));
   }
   for (const job::Reducer& r : design.reducers) {
     add(r.name + "-reducer", r.name, view::draw_reducer(design, r, format));
@@ -152,20 +186,8 @@ void add_draw(CLI::App& root, int& status) {
     for (const job::Gear& g : design.gears)
       offer(g.name, [&] { return view::draw_gear(design, g, format, size); });
     for (const job::Pair& p : design.pairs) {
-      if (p.bevel) {
-        offer(p.name, [&] { return draw_in_space(design, p, format, size); });
-        offer(p.name + ":section", [&] { return view::draw_bevel_section(design, p, format, size); });
-        offer(p.name + ":developed", [&] { return view::draw_developed(design, p, format, size); });
-        continue;
-      }
-      if (p.crossed) {
-        offer(p.name, [&] { return draw_in_space(design, p, format, size); });
-        continue;
-      }
-      offer(p.name, [&] { return view::draw_pair(design, p, format, size); });
-      if (!p.running || !p.running->with_rack())
-        offer(p.name + ":solid", [&] { return draw_in_space(design, p, format, size); });
-      offer(p.name + ":contact", [&] { return view::draw_contact(design, p, format, size); });
+      for (const PairPicture& picture : pictures_of(design, p, format, size))
+        offer(picture.of, picture.draw);
     }
     for (const job::Reducer& r : design.reducers) {
       offer(r.name, [&] { return view::draw_reducer(design, r, format, size); });

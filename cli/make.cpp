@@ -10,7 +10,6 @@
 #include "common.hpp"
 #include "palio/error.hpp"
 #include "palio/make/make.hpp"
-#include "palio/write/formula.hpp"
 
 namespace palio::cli {
 namespace {
@@ -63,25 +62,42 @@ write::StepMade write_step_file(const std::vector<write::StepPart>& parts, const
   return result;
 }
 
-std::vector<make::File> make_files(const job::Design& design, const make::Request& request, const Target& t) {
+namespace {
+
+make::Means means_for(const Target& t) {
   make::Means means;
-  means.path = [&](const std::string& name) { return t.path(name); };
+  means.path = [&t](const std::string& name) { return t.path(name); };
   means.save = [](const std::string& path, std::string_view bytes) { save(path, bytes); };
   means.about_to = [](const std::string& path) { progress("writing " + path + " …"); };
   means.remark = [](const std::string& remark) { std::cerr << remark << "\n"; };
   means.step = write_step_file, means.pack = packed;
+  return means;
+}
+
+/// Refusals are told by the options' names.
+template <class Make>
+std::vector<make::File> told_by_options(Make make) {
   try {
-    std::vector<make::File> made = make::make(design, request, means);
+    std::vector<make::File> made = make();
     progress("");
     return made;
   } catch (const InvalidParameter& e) {
-    // Told by the options' names.
-    for (const auto& [name, option] :
-         {std::pair{"only", "--only"}, {"name", "--name"}, {"format", "--format"}, {"bed", "--nested"}}) {
+    for (const auto& [name, option] : {std::pair{"only", "--only"},
+                                       {"name", "--name"},
+                                       {"format", "--format"},
+                                       {"bed", "--nested"},
+                                       {"blank", "--blank"},
+                                       {"region", "--region"}}) {
       if (e.name() == name) throw InvalidParameter(option, e.given(), e.allowed(), e.remedy());
     }
     throw;
   }
+}
+
+}  // namespace
+
+std::vector<make::File> make_files(const job::Design& design, const make::Request& request, const Target& t) {
+  return told_by_options([&] { return make::make(design, request, means_for(t)); });
 }
 
 namespace {
@@ -101,7 +117,12 @@ void add_make(CLI::App& root, int& status) {
     std::string bed, out, curves = "arcs", formula_language = "text";
     bool json = false, assembly = false, formula = false;
     int pieces = 1;
-    RegionOptions region;
+    struct {
+      bool wanted = false;
+      double blank = 0;
+      std::vector<double> at;
+      double turned = 0;
+    } region;
   };
   const auto options = std::make_shared<Options>();
   CLI::App* verb = root.add_subcommand(
@@ -166,33 +187,7 @@ void add_make(CLI::App& root, int& status) {
     const job::Design design = load(options->job);
     if (options->formula && options->json) throw Misuse("--formula prints text; leave --json out");
     if (options->formula) {
-      std::string text;
-      for (const job::Gear& g : design.gears) {
-        const std::vector<std::string>& only = options->make.only;
-        if (!only.empty() && std::find(only.begin(), only.end(), g.name) == only.end()) continue;
-        if (g.teeth.is_bevel()) {
-          const std::string remark = options->formula_language == "c"        ? "// "
-                                     : options->formula_language == "python" ? "# "
-                                                                             : "";
-          text += remark + fmt::format(
-                               "{}: directions from the apex; x and y are tan(half the cone angle) times cosine and "
-                               "sine of the azimuth, at the heel\n",
-                               g.name);
-        }
-        if (g.teeth.is_lantern()) continue;  // circles
-        text += write::formulas(
-            g.name,
-            g.teeth.is_bevel() ? g.teeth.bevel().section(g.teeth.bevel().sizes().outer_cone_distance) : g.teeth.chain(),
-            options->formula_language, options->pieces, job::mm_per(design.units),
-            std::string(job::symbol(design.units)));
-      }
-      for (const job::Reducer& r : design.reducers) {
-        const std::string name = r.name + "_disc";
-        const std::vector<std::string>& only = options->make.only;
-        if (!only.empty() && std::find(only.begin(), only.end(), name) == only.end()) continue;
-        text += write::formulas(name, r.made.edge(), options->formula_language, options->pieces,
-                                job::mm_per(design.units), std::string(job::symbol(design.units)));
-      }
+      const std::string text = make::formulas(design, options->make.only, options->formula_language, options->pieces);
       if (options->out.empty()) return print(text);
       const Target t = target(options->out, {"txt", "c", "py"});
       const std::string extension = options->formula_language == "c"        ? "c"
@@ -204,7 +199,14 @@ void add_make(CLI::App& root, int& status) {
       running_pairs(design, p.name);
     const std::string out = !options->out.empty() ? options->out : folder_of(options->job.path, design);
     if (options->region.wanted) {
-      tell(make_regions(design, options->make, options->region, target(out, {"dxf", "svg", "step"})), options->json);
+      const Target t = target(out, {"dxf", "svg", "step"});
+      make::Region region;
+      region.formats = t.extension.empty() ? options->make.formats : std::vector<std::string>{t.extension};
+      region.only = options->make.only, region.chord_error = options->make.chord_error;
+      region.blank = options->region.blank, region.turned = Angle::degrees(options->region.turned);
+      if (options->region.at.size() == 2) region.at = Vec2(options->region.at[0], options->region.at[1]);
+      region.one_file = !t.file.empty();
+      tell(told_by_options([&] { return make::regions(design, region, means_for(t)); }), options->json);
       status = tell_errors(design);
       return;
     }

@@ -18,7 +18,7 @@ namespace {
 void film_in_space(const job::Design& design, const job::RolledPair& rolled, const view::FilmWay& f,
                    view::PictureSize size, const FilmOptions& options, const std::string& path) {
   // Positions of the roll on the frames.
-  const job::RolledPair on_frames{rolled.pair, job::rolled(design, *rolled.pair, f.positions)};
+  const job::RolledPair on_frames{rolled.pair, job::rolled(*rolled.pair, f.positions)};
   const auto film = [&](bool quick) { return view::space_film(design, on_frames, f, size, quick, render_in_space); };
   const auto seconds = [&](bool quick) {
     const auto start = std::chrono::steady_clock::now();
@@ -66,7 +66,7 @@ void add_roll(CLI::App& root, int& status) {
     if (!options->written.empty()) check_written(design, options->pair, options->written);
     std::vector<job::RolledPair> rolled;
     for (const job::Pair* p : running_pairs(design, options->pair)) {
-      rolled.push_back({p, job::rolled(design, *p, options->positions)});
+      rolled.push_back({p, job::rolled(*p, options->positions)});
       if (rolled.back().result.verdict != roll::Verdict::meshes) status = kVerdictAgainst;
     }
     std::vector<job::RolledReducer> reducers;
@@ -94,7 +94,7 @@ void add_roll(CLI::App& root, int& status) {
         const view::FilmWay f =
             plan(options->film, design.gears[p.driver].teeth.is_rack() ? design.gears[p.driven].teeth.count()
                                                                        : design.gears[p.driver].teeth.count());
-        if (p.crossed || p.bevel) {
+        if (p.in_space()) {
           film_in_space(design, rolled.front(), f, size, options->film, t.file);
         } else {
           write_film(view::pair_film(design, p, f, size), size, options->film.fps, t.file);

@@ -18,9 +18,11 @@ void add_vary(CLI::App& root, int&) {
   const auto options = std::make_shared<Options>();
   CLI::App* verb = root.add_subcommand("vary", "Change one number and see what it does to all the others");
   add_job(*verb, options->job);
-  verb->add_option("KEY=FROM:TO[:STEPS]", options->keys, "What to vary, in the file's units; a second one makes a map")
+  verb->add_option(
+          "KEY=FROM:TO[:STEPS]", options->keys,
+          "What to vary, in the file's units; a second one makes a map, up to four a page with as many sliders")
       ->required()
-      ->expected(1, 2);
+      ->expected(1, 4);
   verb->add_option("--hold", options->holds, "KEY that keeps its value, or KEY+KEY whose sum stays (repeatable)")
       ->allow_extra_args(false)
       ->type_name("KEY");
@@ -30,7 +32,7 @@ void add_vary(CLI::App& root, int&) {
       ->type_name("VALUE");
   verb->add_option(
       "--out", options->out,
-      "File: .csv, .json, .png, .svg, .pdf (chart or map), .html (a slider while the teeth turn); or a folder for all");
+      "File: .csv, .json, .png, .svg, .pdf (chart or map), .html (sliders while the teeth turn); or a folder for all");
   verb->add_flag("--json", options->json, "For scripts: JSON on standard output");
   verb->footer(
       "Example:\n  palio start spur --out vent.toml && palio vary vent.toml gear.motor_pinion.profile_shift=-0.4:0.8 "
@@ -43,11 +45,15 @@ void add_vary(CLI::App& root, int&) {
     request.holds = options->holds, request.shows = options->shows;
     const Target t =
         options->out.empty() ? Target{} : target(options->out, {"csv", "json", "png", "svg", "pdf", "html"});
-    const bool one = request.keys.size() == 1, folder = !options->out.empty() && t.file.empty();
-    if (!one && t.extension == "html")
-      throw Misuse("--out with a page: a page has one slider; vary one key, or ask for a map (.png)");
+    const std::size_t keys = request.keys.size();
+    const bool folder = !options->out.empty() && t.file.empty();
+    if (keys > 2 && (t.extension == "png" || t.extension == "svg" || t.extension == "pdf"))
+      throw Misuse(
+          fmt::format("--out {}: a picture shows one key as a chart or two as a map; for {} ask for a page "
+                      "with sliders (--out sliders.html), .csv or .json",
+                      options->out, keys));
     progress("resolving the job at every step …");
-    const job::Varied varied = job::vary(design.values, request, one && (folder || t.extension == "html"));
+    const job::Varied varied = job::vary(design.values, request, (folder && keys != 2) || t.extension == "html");
     progress("");
     const auto save = [&](const std::string& extension, const auto& make) {
       if (folder || t.extension == extension) write_with_job(t.path("vary." + extension), make(), design);
@@ -55,10 +61,11 @@ void add_vary(CLI::App& root, int&) {
     if (!options->out.empty()) {
       save("csv", [&] { return job::vary_csv(varied); });
       save("json", [&] { return job::vary_json(varied); });
-      for (const char* format : {"png", "svg"})
-        save(format, [&] { return view::draw_vary(design, varied, format); });
-      if (!folder) save("pdf", [&] { return view::draw_vary(design, varied, "pdf"); });
-      if (one) save("html", [&] { return view::vary_page(design, varied); });
+      for (const char* format : {"png", "svg"}) {
+        if (keys < 3) save(format, [&] { return view::draw_vary(design, varied, format); });
+      }
+      if (!folder && keys < 3) save("pdf", [&] { return view::draw_vary(design, varied, "pdf"); });
+      if (!folder || keys != 2) save("html", [&] { return view::vary_page(design, varied); });
     }
     print(options->json ? job::vary_json(varied) : job::vary_text(varied));
   });

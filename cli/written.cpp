@@ -144,7 +144,7 @@ std::vector<WrittenRoll> roll_written(const job::Design& nominal, const job::Pai
   const job::Pair& drawn = design.pairs[static_cast<std::size_t>(&pair - nominal.pairs.data())];
   const job::Gear &g1 = design.gears[pair.driver], &g2 = design.gears[pair.driven];
   std::vector<WrittenRoll> all;
-  const roll::Law law = job::law(design, drawn, std::min(positions, 72));
+  const roll::Law law = drawn.law(std::min(positions, 72));
   for (const char* format : {"stl", "dxf", "step"}) {
     const auto first = cut_of(g1, g1.height, folder, format), second = cut_of(g2, g1.height, folder, format);
     if (!first || !second) continue;

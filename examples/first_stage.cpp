@@ -22,7 +22,7 @@ int main() {
   for (const double off : {0.2, 0.1, 0.0, -0.1, -0.2}) {
     const job::Design mounted = job::resolve(values.with("pair.first_stage.mounted_center_distance", distance + off));
     const job::Pair& pair = mounted.pairs[0];
-    const roll::Result result = job::rolled(mounted, pair);
+    const roll::Result result = job::rolled(pair);
     std::printf("%.4f mm: %s, play %.6f mm (formula %.6f)\n", distance + off, roll::name(result.verdict).data(),
                 result.play->min * pair.working_pitch_diameters()[1] / 2, pair.circumferential_backlash());
   }

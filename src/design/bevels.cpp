@@ -37,7 +37,7 @@ gear::BevelSpec Resolver::bevel_spec(const Settings& g, const gear::CylindricalS
 void Resolver::set_pitch_cones() {
   std::vector<const RawPair*> from(gears_.size(), nullptr);
   for (const RawPair& p : raw_pairs_) {
-    if (!p.bevel || !bevels_[p.driver] || !bevels_[p.driven] || bevels_[p.driver]->teeth < 3 ||
+    if (!p.is(pair::Sort::bevel) || !bevels_[p.driver] || !bevels_[p.driven] || bevels_[p.driver]->teeth < 3 ||
         bevels_[p.driven]->teeth < 3)
       continue;
     const double sigma = p.shaft_angle();
@@ -93,60 +93,26 @@ void Resolver::set_pitch_cones() {
   }
 }
 
-void Resolver::place_bevel(const RawPair& raw, Pair& p, std::vector<bool>& placed) {
+void Resolver::place_bevel(const RawPair& raw, const Pair& p, std::vector<bool>& placed) {
   Gear &g1 = design_.gears[raw.driver], &g2 = design_.gears[raw.driven];
-  const gear::BevelGear &b1 = g1.teeth.bevel(), &b2 = g2.teeth.bevel();
-  p.shaft_angle = raw.shaft_angle();
-  p.direction = raw.number("direction") * kPi / 180;
-  p.friction = raw.given("friction"), p.speed = raw.given("speed");
-  p.error = {raw.number("mounting_error.driver"), raw.number("mounting_error.driven"),
-             raw.number("mounting_error.shaft_angle") * kPi / 180, raw.number("mounting_error.offset")};
-  p.mismatches = pair::bevel_mismatches(b1, b2, p.shaft_angle, "pair." + raw.name);
-  if (p.mismatches.empty()) p.bevel.emplace(b1, b2, p.shaft_angle);
-  const Value* start = raw.find("start_angle");
-  const double ratio = static_cast<double>(b1.spec().teeth) / b2.spec().teeth;
-  if (!placed[raw.driver] && !placed[raw.driven]) {
-    if (start) g1.phase = start->number * kPi / 180;
-    g1.speed_ratio = 1;
-    placed[raw.driver] = true;
-  } else if (start) {
-    note("start-follows", start->where, "pair." + raw.name + ".start_angle",
-         "cannot be chosen: another pair above already places a gear of this one; set start_angle there");
-  }
-  if (placed[raw.driver] && placed[raw.driven]) {
+  if (!start(raw, p, placed)) {
     note("placed-twice", raw.where, "pair." + raw.name,
          "joins gears that other pairs place already; leave one of these pairs out");
     return;
   }
   const bool forward = placed[raw.driver];
   Gear &known = forward ? g1 : g2, &fresh = forward ? g2 : g1;
-  Pair ideal = p;
-  if (!ideal.bevel) ideal.bevel.emplace(b1, b2, p.shaft_angle);  // they do not mesh, but have a place
-  const roll::Axis tilt = bevel_axis(ideal);
+  const roll::Axis tilt = p.driven_axis();
   const Group base = design_.groups[known.group];
-  const Vec3 apex = base.origin + base.axes * Vec3(known.axis.x(), known.axis.y(), known.height - mid_face(known));
+  const Vec3 apex =
+      base.origin + base.axes * Vec3(known.axis.x(), known.axis.y(), known.height - pair::mid_face(known.teeth));
   Group group;
   group.axes = base.axes * (forward ? tilt.axes : Eigen::Matrix3d(tilt.axes.transpose()));
   group.origin = forward ? Vec3(apex + base.axes * tilt.origin) : Vec3(apex - group.axes * tilt.origin);
+  static_cast<pair::Placed&>(fresh) = forward ? p.beside(g1, g2) : p.before(g2, g1);
   fresh.group = design_.groups.size();
-  fresh.height = mid_face(fresh);
   design_.groups.push_back(group);
-  const int z1 = b1.spec().teeth, z2 = b2.spec().teeth;
-  if (forward) {
-    g2.phase = pair::bevel_driven_phase(z1, z2, g1.phase, p.direction);
-  } else {
-    // The same relation, solved for the driver.
-    g1.phase = p.direction + (pair::bevel_driven_phase(z1, z2, p.direction, p.direction) - g2.phase) / ratio;
-  }
-  // Within half a pitch of 0; rounding about a tooth on +x is none.
-  const auto tidy = [](double angle, int teeth) {
-    const double near = std::remainder(angle, 2 * kPi / teeth);
-    return std::abs(near) < 1e-14 ? 0.0 : near;
-  };
-  if (forward)
-    g2.phase = tidy(g2.phase, z2);
-  else
-    g1.phase = tidy(g1.phase, z1);
+  const double ratio = static_cast<double>(g1.teeth.count()) / g2.teeth.count();
   if (known.speed_ratio) fresh.speed_ratio = forward ? -*known.speed_ratio * ratio : -*known.speed_ratio / ratio;
   placed[raw.driver] = placed[raw.driven] = true;
 }

@@ -222,10 +222,10 @@ void Resolver::mark(const Settings& g, Gear& gear) {
     const bool drives = &design_.gears[p.driver] == &gear;
     if (!drives && &design_.gears[p.driven] != &gear) continue;
     const Gear& mate = design_.gears[drives ? p.driven : p.driver];
-    if (p.crossed || mate.teeth.is_rack()) continue;
+    if (p.crossed() || mate.teeth.is_rack()) continue;
     // The pitch point lies in `direction` from the driver; from a ring too, and from its pinion.
     const bool same_side = mate.teeth.internal() || ring;
-    const double towards = (drives || same_side ? p.direction : p.direction + kPi) - gear.phase;
+    const double towards = (drives || same_side ? p.direction() : p.direction() + kPi) - gear.phase;
     // A ring's own frame has a space on +x.
     if (drives)
       m.teeth.push_back(nearest(towards, ring ? 0.5 : 0));

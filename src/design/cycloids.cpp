@@ -78,7 +78,7 @@ CycloidalPlan Resolver::cycloidal_plan(const Settings& g, const gear::Cylindrica
 void Resolver::complete_cycloids() {
   using Form = gear::CycloidalForm;
   for (const RawPair& p : raw_pairs_) {
-    if (!p.cycloidal || !cycloids_[p.driver] || !cycloids_[p.driven]) continue;
+    if (!p.is(pair::Sort::cycloidal) || !cycloids_[p.driver] || !cycloids_[p.driven]) continue;
     CycloidalPlan &a = *cycloids_[p.driver], &b = *cycloids_[p.driven];
     const Value* rule = p.find("rolling");
     if (rule && !(a.form == Form::true_form && b.form == Form::true_form))
@@ -189,8 +189,8 @@ gear::Teeth Resolver::build_cycloidal(const CycloidalPlan& plan) const {
   return gear::CycloidalTeeth(made(), plan.blank);
 }
 
-bool Resolver::thin_cycloidal(const RawPair& p, const Value& backlash, double wanted,
-                              std::vector<std::optional<gear::Teeth>>& built, double& thinning) {
+std::optional<double> Resolver::thinning_of_cycloids(const RawPair& p, const Value& backlash, double wanted,
+                                                     std::vector<std::optional<gear::Teeth>>& built) {
   using Form = gear::CycloidalForm;
   const std::string key = "pair." + p.name + ".backlash";
   const pair::CycloidalMesh mesh(*built[p.driver], *built[p.driven], 1);
@@ -199,23 +199,22 @@ bool Resolver::thin_cycloidal(const RawPair& p, const Value& backlash, double wa
          fmt::format("cannot be chosen for clock teeth: their widths come from the table and leave {} of play; give "
                      "tooth_width to a gear",
                      print(mesh.circumferential_backlash())));
-    return false;
+    return std::nullopt;
   }
   if (mesh.driver().form() != Form::true_form) {
     // Pins are round: all of the play lies in the wheel.
     const std::size_t wheel = mesh.driver().form() == Form::lantern_wheel ? p.driver : p.driven;
     cycloids_[wheel]->wheel.backlash = wanted;
     built[wheel] = build(gears_[wheel], specs_[wheel]);
-    return false;
+    return std::nullopt;
   }
   const double as_is = mesh.circumferential_backlash();
   if (wanted < as_is) {
     note("play-too-wide", backlash.where, key,
          fmt::format("is {}, but the allowances already leave {}; drop them", print(wanted), print(as_is)));
-    return false;
+    return std::nullopt;
   }
-  thinning = (wanted - as_is) / specs_[p.driver].module;
-  return true;
+  return (wanted - as_is) / specs_[p.driver].module;
 }
 
 }  // namespace palio::job

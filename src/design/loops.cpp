@@ -8,11 +8,6 @@
 namespace palio::job {
 namespace {
 
-/// From the driver's axis to the driven's, the pitch point lying in `direction`.
-Vec2 way(const Gear& driven, double distance, double direction) {
-  return (driven.teeth.internal() ? -1 : 1) * from_polar(distance, direction);
-}
-
 /// A gear that may be moved: it stands in the closing pair and in one other, which places it.
 struct Movable {
   const Pair* placing;
@@ -45,15 +40,7 @@ Moved moved(const Design& design, const Pair& closing, const Movable& m, double 
   Gear gear = design.gears[m.gear];
   const Gear& anchor = design.gears[m.anchor];
   const Pair& q = *m.placing;
-  const double a = q.mounted_center_distance;
-  if (q.driven == m.gear) {
-    gear.axis = anchor.axis + way(gear, a, theta);
-    turn_to(gear, anchor.height, pair::driven_phase(anchor.teeth, gear.teeth, section(anchor, anchor.height), theta));
-  } else {
-    gear.axis = anchor.axis - way(anchor, a, theta);
-    const double from_driven = gear.teeth.internal() || anchor.teeth.internal() ? theta : theta + kPi;
-    turn_to(gear, gear.height, pair::driven_phase(anchor.teeth, gear.teeth, section(anchor, gear.height), from_driven));
-  }
+  static_cast<pair::Placed&>(gear) = q.driven == m.gear ? q.beside(anchor, gear, theta) : q.before(anchor, gear, theta);
   const Gear& driver = closing.driver == m.gear ? gear : design.gears[closing.driver];
   const Gear& driven = closing.driven == m.gear ? gear : design.gears[closing.driven];
   const Vec2 apart = driven.teeth.internal() ? Vec2(driver.axis - driven.axis) : Vec2(driven.axis - driver.axis);
@@ -69,29 +56,22 @@ bool keeps_play(const Moved& m) {
 
 }  // namespace
 
-double section(const Gear& gear, double datum) { return member(gear, datum).start; }
-
 double off_middle(const Gear& driver, const Gear& driven, double direction) {
-  const double wanted = pair::driven_phase(driver.teeth, driven.teeth, section(driver, driver.height), direction);
-  return std::remainder(section(driven, driver.height) - wanted, 2 * kPi / driven.teeth.count());
-}
-
-void turn_to(Gear& gear, double datum, double coordinate) {
-  gear.phase = 0;
-  gear.phase = coordinate - section(gear, datum);
+  const double wanted = pair::driven_phase(driver.teeth, driven.teeth, pair::section(driver, driver.height), direction);
+  return std::remainder(pair::section(driven, driver.height) - wanted, 2 * kPi / driven.teeth.count());
 }
 
 std::string loop_remedy(const Design& design, const Pair& closing) {
   const double unit = mm_per(design.units);
   // A gear that goes round an axis common to its mates keeps both distances: that one rather than another.
   const auto turns_about_both = [&](const Movable& m) {
-    return std::abs(moved(design, closing, m, m.placing->direction + 0.1).distance - closing.mounted_center_distance) <
-           1e-9;
+    return std::abs(moved(design, closing, m, m.placing->direction() + 0.1).distance -
+                    closing.mounted_center_distance()) < 1e-9;
   };
   std::vector<Movable> all = movable(design, closing);
   std::stable_partition(all.begin(), all.end(), turns_about_both);
   for (const Movable& m : all) {
-    const double now = m.placing->direction, half_pitch = kPi / design.gears[closing.driven].teeth.count();
+    const double now = m.placing->direction(), half_pitch = kPi / design.gears[closing.driven].teeth.count();
     const bool round = turns_about_both(m);
     // Looked for on both sides, nearest first: the miss runs evenly but for its jumps by a pitch.
     constexpr int kLooks = 4000;

@@ -11,12 +11,6 @@ namespace palio::job {
 /// from the driver's axis; within half a pitch [rad].
 double off_middle(const Gear& driver, const Gear& driven, double direction);
 
-/// The coordinate of a gear's section in a datum plane [rad; of a rack mm]: its phase is that of its own mid-face.
-double section(const Gear& gear, double datum);
-
-/// Puts a gear, its mid-face in the datum plane's reckoning, at a coordinate.
-void turn_to(Gear& gear, double datum, double coordinate);
-
 /// In words: what direction (and center distance) closes the loop that a pair closes out of phase. The gear moved is
 /// one that stands in this pair and one other; so moved, both its pairs keep their teeth before spaces.
 std::string loop_remedy(const Design& design, const Pair& closing);

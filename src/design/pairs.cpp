@@ -37,12 +37,17 @@ void Resolver::read_pairs() {
   }
   for (RawPair& p : raw_pairs_) {
     const bool first = gears_[p.driver].is(Kind::bevel), second = gears_[p.driven].is(Kind::bevel);
-    p.bevel = first && second;
-    p.cycloidal = gears_[p.driver].is(kCycloidalKinds) || gears_[p.driven].is(kCycloidalKinds);
-    if (const Value* v = p.find("shaft_angle"); v && p.cycloidal)
+    if (first && second)
+      p.sort = pair::Sort::bevel;
+    else if (gears_[p.driver].is(kCycloidalKinds) || gears_[p.driven].is(kCycloidalKinds))
+      p.sort = pair::Sort::cycloidal;
+    else if (std::abs(p.shaft_angle()) >= pair::kParallel)
+      p.sort = pair::Sort::crossed;
+    const bool cycloidal = p.is(pair::Sort::cycloidal), bevel = p.is(pair::Sort::bevel);
+    if (const Value* v = p.find("shaft_angle"); v && cycloidal)
       note("no-meaning", v->where, "pair." + p.name + ".shaft_angle",
            "has no meaning for cycloidal gears, whose axes are parallel; take it out");
-    if (const Value* v = p.find("rolling"); v && !p.cycloidal)
+    if (const Value* v = p.find("rolling"); v && !cycloidal)
       note("no-meaning", v->where, "pair." + p.name + ".rolling",
            "is a rule for the rolling circles of cycloidal gears; take it out");
     if (first != second)
@@ -50,16 +55,16 @@ void Resolver::read_pairs() {
            fmt::format("joins {} ({}) and {} ({}); a bevel gear meshes with a bevel gear only", gears_[p.driver].name,
                        gears_[p.driver].text("kind"), gears_[p.driven].name, gears_[p.driven].text("kind")));
     for (const char* key : {"center_distance", "mounted_center_distance", "axial_offset"}) {
-      if (const Value* v = p.find(key); v && p.bevel)
+      if (const Value* v = p.find(key); v && bevel)
         note(
             "no-meaning", v->where, "pair." + p.name + "." + key,
             "has no meaning for bevel gears, which meet in one apex; take it out (errors of mounting: mounting_error)");
     }
-    if (const Value* v = p.find("friction"); v && !p.crossed())
+    if (const Value* v = p.find("friction"); v && !p.is(pair::Sort::crossed))
       note("no-meaning", v->where, "pair." + p.name + ".friction",
            "is used for crossed helical gears, whose teeth slide along each other; for other pairs this version works "
            "nothing out from it: take it out");
-    if (const Value* v = p.any_below("mounting_error"); v && !p.bevel)
+    if (const Value* v = p.any_below("mounting_error"); v && !bevel)
       note("no-meaning", v->where, "pair." + p.name + ".mounting_error",
            "is for bevel pairs; give mounted_center_distance instead");
   }
@@ -78,83 +83,97 @@ void Resolver::read_pairs() {
   }
 }
 
+pair::Arrangement Resolver::RawPair::arrangement() const {
+  pair::Arrangement as_built;
+  as_built.direction = number("direction") * kPi / 180;
+  as_built.shaft_angle = is(pair::Sort::crossed) || is(pair::Sort::bevel) ? shaft_angle() : 0;
+  if (is(pair::Sort::bevel)) {
+    as_built.error = {number("mounting_error.driver"), number("mounting_error.driven"),
+                      number("mounting_error.shaft_angle") * kPi / 180, number("mounting_error.offset")};
+    return as_built;
+  }
+  as_built.axial_offset = number("axial_offset");
+  const Value *designed = find("center_distance"), *mounted = find("mounted_center_distance");
+  if (mounted || designed) as_built.mounted_center_distance = (mounted ? mounted : designed)->number;
+  return as_built;
+}
+
+std::optional<double> Resolver::thinning_of_bevels(const RawPair& p, const Value& backlash, double wanted,
+                                                   const pair::BevelPair& as_is) {
+  const double without = as_is.circumferential_backlash(), m = specs_[p.driver].module;
+  if (wanted >= without - 1e-12 * m) return std::max(0.0, wanted - without) / m;
+  note("play-too-wide", backlash.where, "pair." + p.name + ".backlash",
+       fmt::format("is {}, but without any thinning the teeth already have {} of play; raise the shifts "
+                   "(profile_shift, thickness_shift)",
+                   print(wanted), print(without)));
+  return std::nullopt;
+}
+
+std::optional<double> Resolver::thinning_of_involutes(const RawPair& p, const Value& backlash, double wanted,
+                                                      const gear::Teeth& driver, const gear::Teeth& driven) {
+  const bool crossed = p.is(pair::Sort::crossed);
+  const Value* distance = p.find("center_distance");
+  const auto zero = pair::distance_without_play(driver, driven, p.shaft_angle());
+  if (!distance && !zero) return std::nullopt;  // told with the pair
+  const double a = distance ? distance->number : *zero;
+  try {
+    const double total = crossed ? pair::crossed_thinning(driver.gear(), driven.gear(), a, wanted)
+                                 : pair::thinning_for_backlash(driver, driven, a, wanted);
+    const double rounding = 1e-12 * a / specs_[p.driver].module;
+    if (total >= -rounding) return std::max(0.0, total);
+    const double as_is = crossed ? pair::CrossedPair(driver.gear(), driven.gear(), a).circumferential_backlash()
+                                 : pair::ParallelPair(driver, driven, a).circumferential_backlash();
+    note("play-too-wide", backlash.where, "pair." + p.name + ".backlash",
+         fmt::format("is {}, but at center distance {} the teeth without any thinning already have {} of play; "
+                     "bring the axes closer or raise the profile shifts",
+                     print(wanted), print(a), print(as_is)));
+  } catch (const InvalidParameter& e) {
+    note("bad-value", distance ? distance->where : p.where, "pair." + p.name + "." + e.name(),
+         in_job_units(fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy())));
+  }
+  return std::nullopt;
+}
+
+std::optional<double> Resolver::thinning(const RawPair& p, const Value& backlash, double wanted,
+                                         std::vector<std::optional<gear::Teeth>>& built) {
+  const gear::Teeth &driver = *built[p.driver], &driven = *built[p.driven];
+  switch (p.sort) {
+    case pair::Sort::bevel:
+      return thinning_of_bevels(p, backlash, wanted, {driver.bevel(), driven.bevel(), p.shaft_angle()});
+    case pair::Sort::cycloidal: return thinning_of_cycloids(p, backlash, wanted, built);
+    case pair::Sort::crossed:
+    case pair::Sort::parallel: break;
+  }
+  return thinning_of_involutes(p, backlash, wanted, driver, driven);
+}
+
 void Resolver::thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built) {
   std::vector<pair::Demand> demands;
   std::vector<const RawPair*> asking;
   for (const RawPair& p : raw_pairs_) {
-    const auto &g1 = built[p.driver], &g2 = built[p.driven];
-    if (!g1 || !g2) continue;
-    if (p.bevel ? !pair::bevel_mismatches(g1->bevel(), g2->bevel(), p.shaft_angle(), "").empty() : false) continue;
-    if (p.cycloidal && !pair::cycloidal_mismatches(*g1, *g2, "").empty()) continue;
-    if (!p.bevel && !p.cycloidal &&
-        !(p.crossed() ? pair::crossed_mismatches(*g1, *g2, p.shaft_angle(), "") : pair::mismatches(*g1, *g2, ""))
-             .empty())
-      continue;
-    const std::string key = "pair." + p.name;
     const Value* backlash = p.find("backlash");
-    if (!backlash) continue;
+    if (!backlash || !built[p.driver] || !built[p.driven]) continue;
+    if (!pair::mismatches(*built[p.driver], *built[p.driven], p.shaft_angle(), "").empty()) continue;
     bool clash = false;
     for (const std::size_t i : {p.driver, p.driven}) {
       if (const Value* allowance = gears_[i].find("thickness_allowance")) {
         note("too-much", allowance->where, "gear." + gears_[i].name + ".thickness_allowance",
-             fmt::format("stands beside {}.backlash, which works the allowance out itself; drop one of the two", key));
+             fmt::format("stands beside pair.{}.backlash, which works the allowance out itself; drop one of the two",
+                         p.name));
         clash = true;
       }
     }
     if (clash) continue;
     const double wanted = backlash->share ? backlash->number * specs_[p.driver].module : backlash->number;
-    const auto share_of = [&]() {
-      const double z1 = specs_[p.driver].teeth, z2 = specs_[p.driven].teeth;
-      const Value* share = p.find("backlash_share");
-      return !share || share->text == "teeth" ? z1 / (z1 + z2) : share->text == "even" ? 0.5 : share->number;
-    };
-    if (p.cycloidal) {
-      double thinning = 0;
-      if (!thin_cycloidal(p, *backlash, wanted, built, thinning)) continue;
-      demands.push_back({p.driver, p.driven, thinning, share_of()});
-      asking.push_back(&p);
-      continue;
-    }
-    if (p.bevel) {
-      // Thinning is counted in modules of arc here; it is turned into an allowance below.
-      const double as_is = pair::BevelPair(g1->bevel(), g2->bevel(), p.shaft_angle()).circumferential_backlash(),
-                   m = specs_[p.driver].module;
-      if (wanted < as_is - 1e-12 * m) {
-        note("play-too-wide", backlash->where, key + ".backlash",
-             fmt::format("is {}, but without any thinning the teeth already have {} of play; raise the shifts "
-                         "(profile_shift, thickness_shift)",
-                         print(wanted), print(as_is)));
-        continue;
-      }
-      demands.push_back({p.driver, p.driven, std::max(0.0, wanted - as_is) / m, share_of()});
-      asking.push_back(&p);
-      continue;
-    }
-    const Value* distance = p.find("center_distance");
-    const auto zero = p.crossed() ? std::optional(pair::crossed_center_distance(g1->gear(), g2->gear()))
-                                  : pair::zero_play_center_distance(*g1, *g2);
-    if (!distance && !zero) continue;  // told with the pair
-    const double a = distance ? distance->number : *zero;
-    try {
-      double total = p.crossed() ? pair::crossed_thinning(g1->gear(), g2->gear(), a, wanted)
-                                 : pair::thinning_for_backlash(*g1, *g2, a, wanted);
-      const double rounding = 1e-12 * a / specs_[p.driver].module;
-      if (total < -rounding) {
-        const double as_is = p.crossed() ? pair::CrossedPair(g1->gear(), g2->gear(), a).circumferential_backlash()
-                                         : pair::ParallelPair(*g1, *g2, a).circumferential_backlash();
-        note("play-too-wide", backlash->where, key + ".backlash",
-             fmt::format("is {}, but at center distance {} the teeth without any thinning already have {} of play; "
-                         "bring the axes closer or raise the profile shifts",
-                         print(wanted), print(a), print(as_is)));
-        continue;
-      }
-      total = std::max(0.0, total);
-      demands.push_back({p.driver, p.driven, total, share_of()});
-      asking.push_back(&p);
-    } catch (const InvalidParameter& e) {
-      note("bad-value", distance ? distance->where : p.where, key + "." + e.name(),
-           in_job_units(fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy())));
-    }
+    const std::optional<double> total = thinning(p, *backlash, wanted, built);
+    if (!total) continue;
+    const double z1 = specs_[p.driver].teeth, z2 = specs_[p.driven].teeth;
+    const Value* share = p.find("backlash_share");
+    const double of_driver = !share || share->text == "teeth" ? z1 / (z1 + z2)
+                             : share->text == "even"          ? 0.5
+                                                              : share->number;
+    demands.push_back({p.driver, p.driven, *total, of_driver});
+    asking.push_back(&p);
   }
   if (demands.empty() || mistakes_.count() > 0) return;
   const pair::Allowances result = pair::divide_thinning(specs_.size(), demands);

@@ -53,7 +53,8 @@ void Resolver::teeth_and_module(const Settings& g, gear::CylindricalSpec& spec) 
     for (const RawPair& p : raw_pairs_) {
       const Settings &one = gears_[p.driver], &other = gears_[p.driven];
       const Value *a = p.find("center_distance"), *z1 = one.find("teeth"), *z2 = other.find("teeth");
-      if (missing != "module" || (&one != &g && &other != &g) || !a || !z1 || !z2 || p.crossed()) continue;
+      if (missing != "module" || (&one != &g && &other != &g) || !a || !z1 || !z2 || p.is(pair::Sort::crossed))
+        continue;
       const double sum =
           one.is(Kind::internal) || other.is(Kind::internal) || one.flag("internal") || other.flag("internal")
               ? std::abs(z1->number - z2->number)

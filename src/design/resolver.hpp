@@ -40,9 +40,10 @@ class Resolver {
   struct RawPair : Settings {
     explicit RawPair(const Settings& settings) : Settings(settings) {}
     std::size_t driver = 0, driven = 0;
-    bool bevel = false, cycloidal = false;
-    double shaft_angle() const { return number("shaft_angle", bevel ? 90 : 0) * kPi / 180; }
-    bool crossed() const { return !bevel && !cycloidal && std::abs(shaft_angle()) >= pair::kParallel; }
+    pair::Sort sort = pair::Sort::parallel;  ///< as the kinds of its gears have it
+    bool is(pair::Sort one) const { return sort == one; }
+    double shaft_angle() const { return number("shaft_angle", is(pair::Sort::bevel) ? 90 : 0) * kPi / 180; }
+    pair::Arrangement arrangement() const;
   };
 
   void note(const std::string& id, const Where& where, const std::string& key, const std::string& message) {
@@ -58,10 +59,17 @@ class Resolver {
   CycloidalPlan cycloidal_plan(const Settings& g, const gear::CylindricalSpec& plain);
   void complete_cycloids();
   gear::Teeth build_cycloidal(const CycloidalPlan& plan) const;
-  /// Whether a thinning [modules of arc] is left to be divided among the two.
-  bool thin_cycloidal(const RawPair& p, const Value& backlash, double wanted,
-                      std::vector<std::optional<gear::Teeth>>& built, double& thinning);
-  void place_bevel(const RawPair& raw, Pair& p, std::vector<bool>& placed);
+  /// How much the two of a pair are to be thinned in all for the play wanted [mm]: in modules of shift, of bevel and
+  /// cycloidal gears in modules of arc. None where nothing is left to be divided, or a mistake was told.
+  std::optional<double> thinning(const RawPair& p, const Value& backlash, double wanted,
+                                 std::vector<std::optional<gear::Teeth>>& built);
+  std::optional<double> thinning_of_involutes(const RawPair& p, const Value& backlash, double wanted,
+                                              const gear::Teeth& driver, const gear::Teeth& driven);
+  std::optional<double> thinning_of_bevels(const RawPair& p, const Value& backlash, double wanted,
+                                           const pair::BevelPair& as_is);
+  std::optional<double> thinning_of_cycloids(const RawPair& p, const Value& backlash, double wanted,
+                                             std::vector<std::optional<gear::Teeth>>& built);
+  void place_bevel(const RawPair& raw, const Pair& p, std::vector<bool>& placed);
   std::optional<gear::Teeth> build(const Settings& g, const gear::CylindricalSpec& spec);
   void read_pairs();
   void thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built);
@@ -79,7 +87,9 @@ class Resolver {
   void place_reducers();
   void mark(const Settings& g, Gear& gear);
   void refuse(const InvalidParameter& e, const Settings& v, const std::string& prefix);
+  std::size_t crossing(const Pair& p, const Gear& known, bool forward);
   void place(const RawPair& raw, Pair& p, std::vector<bool>& placed);
+  bool start(const RawPair& raw, const Pair& p, std::vector<bool>& placed);
   void close_loops();
   Design design_;
   const Tables& tables_;

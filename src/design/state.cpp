@@ -4,6 +4,7 @@
 
 #include "palio/design/design.hpp"
 #include "palio/error.hpp"
+#include "palio/overloaded.hpp"
 
 namespace palio::job {
 namespace {
@@ -85,9 +86,8 @@ Gear changed_cycloidal(Gear g, const Process& process, As state) {
   return g;
 }
 
-Gear changed(Gear g, const Process& process, As state) {
-  if (g.teeth.is_bevel()) return changed_bevel(std::move(g), process, state);
-  if (g.teeth.is_cycloidal()) return changed_cycloidal(std::move(g), process, state);
+/// Involute teeth on parallel axes, racks too: a parallel of an involute is one.
+Gear changed_involute(Gear g, const Process& process, As state) {
   const Process::Change c = process.change(state);
   gear::CylindricalSpec spec = g.teeth.spec();
   const bool shrinks = c.radial != 1 || c.axial != 1;
@@ -116,19 +116,18 @@ Gear changed(Gear g, const Process& process, As state) {
   return g;
 }
 
+Gear changed(const Gear& g, const Process& process, As state) {
+  return g.teeth.visit(overloaded{
+      [&](const gear::CylindricalGear&) { return changed_involute(g, process, state); },
+      [&](const gear::Rack&) { return changed_involute(g, process, state); },
+      [&](const gear::BevelGear&) { return changed_bevel(g, process, state); },
+      [&](const gear::CycloidalTeeth&) { return changed_cycloidal(g, process, state); },
+  });
+}
+
 /// The pair with other teeth at its mounted distance.
 Pair met(Pair p, const gear::Teeth& driver, const gear::Teeth& driven) {
-  if (p.crossed) p.crossed.emplace(driver.gear(), driven.gear(), p.mounted_center_distance, p.axial_offset);
-  if (p.bevel) p.bevel.emplace(driver.bevel(), driven.bevel(), p.bevel->shaft_angle());
-  if (p.cycloidal) p.cycloidal.emplace(driver, driven, p.mounted_center_distance, p.axial_offset);
-  if (!p.running) return p;
-  const double least = pair::least_center_distance(driver, driven);
-  if (p.mounted_center_distance > least) {
-    p.running.emplace(driver, driven, p.mounted_center_distance, p.axial_offset);
-  } else {
-    p.running.reset();
-    p.mismatches.push_back({FindingId::no_mesh_at_distance, "pair." + p.name, p.mounted_center_distance, least});
-  }
+  static_cast<pair::Pair&>(p) = p.with(driver, driven);
   return p;
 }
 
@@ -145,7 +144,7 @@ Design as(const Design& design, As state) {
   const Process& process = design.process;
   const Process::Change c = process.change(state);
   for (Gear& g : made.gears)
-    g = changed(std::move(g), process, state);
+    g = changed(g, process, state);
   for (Frame& f : made.frames) {
     const double r = c.radial, z = c.axial;
     if (state == As::drawn) {

@@ -7,6 +7,7 @@
 
 #include <fmt/format.h>
 
+#include "means.hpp"
 #include "naming.hpp"
 #include "palio/body/mesh.hpp"
 #include "palio/error.hpp"
@@ -136,11 +137,10 @@ void make_packed(const Work& w) {
 }
 
 void make_step(const Work& w) {
-  if (!w.means.step) throw InvalidParameter("format", "step", "its module is not there", "choose other formats");
   std::vector<write::StepPart> solids;
   for (const Piece* p : w.group.pieces)
     solids.push_back({p->part.name, p->part.body, w.placement(p)});
-  const write::StepMade result = w.means.step(solids, w.stamp, w.spline_error(), w.file.path);
+  const write::StepMade result = step_of(w.means)(solids, w.stamp, w.spline_error(), w.file.path);
   w.file.deviation = result.deviation;
   w.file.volume = result.volume;
 }

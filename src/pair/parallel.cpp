@@ -83,7 +83,7 @@ std::optional<double> zero_play_center_distance(const Teeth& g1, const Teeth& g2
   return least_center_distance(g1, g2) / std::cos(math::arcinv(inv_w));
 }
 
-std::vector<Finding> mismatches(const Teeth& g1, const Teeth& g2, const std::string& subject) {
+std::vector<Finding> parallel_mismatches(const Teeth& g1, const Teeth& g2, const std::string& subject) {
   std::vector<Finding> found;
   const auto differ = [&](FindingId id, double a, double b) {
     if (std::abs(a - b) > 1e-12 * std::max(std::abs(a), std::abs(b))) found.push_back({id, subject, a, b});

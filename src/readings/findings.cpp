@@ -35,10 +35,11 @@ constexpr double kUnevenPlay = 1.25;
 
 }  // namespace
 
-std::vector<Finding> findings(const Reducer& r) {
+namespace {
+
+std::vector<Finding> findings(const Reducer& r, const reducer::Rolled& play) {
   const std::string subject = "reducer." + r.name;
   std::vector<Finding> found = r.made.findings(subject);
-  const reducer::Rolled play = rolled(r, 120);
   if (play.verdict == roll::Verdict::jams)
     found.insert(found.begin(), {FindingId::reducer_jams,
                                  subject,
@@ -54,14 +55,17 @@ std::vector<Finding> findings(const Reducer& r) {
   return found;
 }
 
+}  // namespace
+
+std::vector<Finding> findings(const Reducer& r) { return findings(r, rolled(r, 120)); }
+
 std::optional<double> play_as_made(const Design& design, const Pair& p) {
   const Process::Change c = design.process.change(As::made);
-  if (design.as != As::nominal || !p.meshes() || p.bevel || p.cycloidal || (c.teeth == 0 && c.radial == 1))
+  if (design.as != As::nominal || !p.meshes() || p.bevel() || p.cycloidal() || (c.teeth == 0 && c.radial == 1))
     return std::nullopt;
   try {
     const Pair made = as(design, p, As::made);
-    if (made.crossed) return made.crossed->circumferential_backlash();
-    return made.running ? std::optional(made.running->circumferential_backlash()) : std::nullopt;
+    return made.meshes() ? std::optional(made.circumferential_backlash()) : std::nullopt;
   } catch (const InvalidParameter&) {
     return std::nullopt;  // told by --as made
   }
@@ -74,11 +78,7 @@ namespace {
 double play_needed(const Design& design, const Pair& p) {
   const Gear& g = design.gears[p.driver];
   const double t = design.process.center_distance_tolerance, m = g.teeth.module();
-  const double angle = p.running   ? p.running->working_pressure_angle().radians()
-                       : p.bevel   ? p.bevel->driver().spec().pressure_angle.radians()
-                       : p.crossed ? g.teeth.spec().pressure_angle.radians()
-                                   : 20 * kPi / 180;  // cycloidal flanks lean little near the pitch circle
-  return 0.02 * m + 2 * t * std::tan(angle);
+  return 0.02 * m + 2 * t * std::tan(p.working_pressure_angle());
 }
 
 /// A length of a remedy, in the job's unit: rounded up, so that it does.
@@ -102,7 +102,7 @@ void look_at_play(const Design& design, const Pair& p, std::vector<Finding>& fou
                   design.process.center_distance_tolerance / unit, u);
   if (design.process.given) why += " and " + process_name(design);
   const double give = enough(design, needed + given - made);
-  const bool clock = p.cycloidal && p.cycloidal->driver().form() == gear::CycloidalForm::clock;
+  const bool clock = p.cycloidal() && p.cycloidal()->driver().form() == gear::CycloidalForm::clock;
   found.push_back({FindingId::no_play, "pair." + p.name, made, needed,
                    why + (clock ? "; give the gears a smaller tooth_width"
                                 : fmt::format("; give backlash = {:.4g} ({}) or more", give, u))});
@@ -142,27 +142,29 @@ void look_at_clearance(const Design& design, const Reducer& r, std::vector<Findi
 }  // namespace
 
 std::vector<Finding> findings(const Design& design) {
+  std::vector<reducer::Rolled> rolls;
+  rolls.reserve(design.reducers.size());
+  return findings(design,
+                  [&](const Reducer& r) -> const reducer::Rolled& { return rolls.emplace_back(rolled(r, 120)); });
+}
+
+std::vector<Finding> findings(const Design& design, const RolledOf& rolled_of) {
   std::vector<Finding> all;
   const auto append = [&](std::vector<Finding> more) { all.insert(all.end(), more.begin(), more.end()); };
   for (const Pair& p : design.pairs)
-    append(p.mismatches);
+    append(p.mismatches());
   for (const Gear& g : design.gears) {
     append(gear::findings(g.teeth, "gear." + g.name));
     inspect(g, all);
     append(body_findings(design, g));
   }
   for (const Pair& p : design.pairs) {
-    const std::string subject = "pair." + p.name, driver = "gear." + design.gears[p.driver].name,
-                      driven = "gear." + design.gears[p.driven].name;
     if (p.loop) append(p.loop->findings);
-    if (p.running) append(p.running->findings(subject, driver, driven));
-    if (p.bevel) append(p.bevel->findings(subject, driver, driven));
-    if (p.cycloidal) append(p.cycloidal->findings(subject, driver, driven));
-    if (p.crossed) append(p.crossed->findings(subject, driver, driven, p.friction));
+    if (p.meshes()) append(p.findings(p.friction));
     look_at_play(design, p, all);
   }
   for (const Reducer& r : design.reducers) {
-    append(findings(r));
+    append(findings(r, rolled_of(r)));
     look_at_clearance(design, r, all);
   }
   return all;

@@ -2,6 +2,7 @@
 #include <cmath>
 #include <limits>
 
+#include "palio/overloaded.hpp"
 #include "palio/readings/findings.hpp"
 #include "readings.hpp"
 
@@ -16,67 +17,78 @@ using Q = Quantity;
 constexpr std::string_view kMesh = "mesh", kPlay = "play and clearance", kSpeeds = "speeds and losses";
 constexpr unsigned kDistant = kParallelPair | kCrossedPair | kCycloidalPair;
 
-/// Of whatever theory the pair follows: a function of each, or none where the two cannot mesh.
-template <class F>
-Said of_theory(const At& a, F of) {
-  const Pair& p = a.pair;
-  if (p.running) return of(*p.running);
-  if (p.crossed) return of(*p.crossed);
-  if (p.bevel) return of(*p.bevel);
-  if (p.cycloidal && p.cycloidal->at_proper_distance()) return of(*p.cycloidal);
-  return {};
+using pair::BevelPair;
+using pair::CrossedPair;
+using pair::CycloidalMesh;
+using pair::ParallelPair;
+
+/// By theory: one overload for each that has the reading, and one for the rest. Nothing where the two cannot mesh.
+template <class... F>
+Said by_theory(const At& a, F... of) {
+  return a.pair.meshes() ? a.pair.visit(overloaded{of...}) : Said();
 }
 
 Said circumferential_backlash(const At& a) {
-  return of_theory(a, [](const auto& theory) { return Said(theory.circumferential_backlash()); });
+  return by_theory(
+      a, [](const auto& theory) { return Said(theory.circumferential_backlash()); },
+      [](const CycloidalMesh& p) { return p.at_proper_distance() ? Said(p.circumferential_backlash()) : Said(); });
 }
 
 Said normal_backlash(const At& a) {
-  if (a.pair.cycloidal) return {};  // leans differently at every place of the flank
-  const Pair& p = a.pair;
-  if (p.running) return p.running->normal_backlash();
-  if (p.crossed) return p.crossed->normal_backlash();
-  return p.bevel ? Said(p.bevel->normal_backlash()) : Said();
+  return by_theory(
+      a, [](const auto& theory) { return Said(theory.normal_backlash()); },
+      [](const CycloidalMesh&) { return Said(); });  // leans differently at every place of the flank
 }
 
 Said angular_backlash(const At& a) {
-  return of_theory(a, [](const auto& theory) { return Said(theory.angular_backlash()); });
+  return by_theory(
+      a, [](const auto& theory) { return Said(theory.angular_backlash()); },
+      [](const CycloidalMesh& p) { return p.at_proper_distance() ? Said(p.angular_backlash()) : Said(); });
 }
 
-Said tip_clearance(const At& a) {
-  if (a.pair.cycloidal) return a.pair.cycloidal->tip_clearance();
-  return of_theory(a, [](const auto& theory) { return Said(theory.tip_clearance()); });
+Said tip_clearance(const At& a) { return a.pair.meshes() ? Said(a.pair.tip_clearance()) : Said(); }
+
+std::array<double, 2> at_heel_and_toe(const BevelPair& p) {
+  const auto [inner, outer] = common_face(p);
+  return {p.contact_ratio(outer), p.contact_ratio(inner)};
 }
 
-std::array<double, 2> bevel_ratios(const At& a) {
-  const auto [inner, outer] = common_face(a.pair);
-  return {a.pair.bevel->contact_ratio(outer), a.pair.bevel->contact_ratio(inner)};
+Said contact_ratio_at(const At& a, std::size_t end) {
+  return a.pair.bevel() ? Said(at_heel_and_toe(*a.pair.bevel())[end]) : Said();
 }
 
 Said transverse_contact_ratio(const At& a) {
-  const Pair& p = a.pair;
-  if (p.running) return p.running->transverse_contact_ratio();
-  if (p.cycloidal) return p.cycloidal->contact_ratio();
-  if (!p.bevel) return {};
-  const auto [heel, toe] = bevel_ratios(a);
-  return std::max(heel, toe);
+  return by_theory(
+      a, [](const ParallelPair& p) { return Said(p.transverse_contact_ratio()); },
+      [](const CrossedPair&) { return Said(); }, [](const CycloidalMesh& p) { return Said(p.contact_ratio()); },
+      [](const BevelPair& p) {
+        const auto [heel, toe] = at_heel_and_toe(p);
+        return Said(std::max(heel, toe));
+      });
 }
 
 Said overlap_ratio(const At& a) {
-  if (a.pair.running) return a.pair.running->overlap_ratio();
-  return a.pair.bevel ? Said(0.0) : Said();
+  return by_theory(
+      a, [](const ParallelPair& p) { return Said(p.overlap_ratio()); }, [](const BevelPair&) { return Said(0.0); },
+      [](const auto&) { return Said(); });
 }
 
 Said total_contact_ratio(const At& a) {
-  if (a.pair.running) return a.pair.running->transverse_contact_ratio() + a.pair.running->overlap_ratio();
+  if (const ParallelPair* p = a.pair.parallel()) return p->transverse_contact_ratio() + p->overlap_ratio();
   return transverse_contact_ratio(a);
+}
+
+Said contact_path_length(const At& a) {
+  return by_theory(
+      a, [](const ParallelPair& p) { return Said(p.contact_path_length()); },
+      [](const CrossedPair& p) { return Said(p.contact_path_length()); }, [](const auto&) { return Said(); });
 }
 
 Said working_pitch_diameters(const At& a) { return a.pair.plane() ? Said(a.pair.working_pitch_diameters()) : Said(); }
 
 Said specific_sliding(const At& a) {
-  if (!a.pair.running) return {};
-  const auto sliding = a.pair.running->specific_sliding();
+  if (!a.pair.parallel()) return {};
+  const auto sliding = a.pair.parallel()->specific_sliding();
   return Said::table_of_rows({{"driver_at_start_and_end", sliding[0]}, {"driven_at_start_and_end", sliding[1]}});
 }
 
@@ -84,15 +96,15 @@ Said specific_sliding(const At& a) {
 double phase(const Gear& g) { return g.teeth.is_rack() ? std::numeric_limits<double>::quiet_NaN() : g.phase; }
 
 Said mounting_error(const At& a) {
-  const MountingError& e = a.pair.error;
+  const pair::MountingError& e = a.pair.error();
   if (!e.any()) return {};
   return {{"driver", e.driver}, {"driven", e.driven}, {"shaft_angle_deg", e.shaft_angle}, {"offset", e.offset}};
 }
 
 Said shifts(const At& a, bool of_driver) {
-  if (!a.pair.bevel) return {};
+  if (!a.pair.bevel()) return {};
   std::vector<Said> rows;
-  for (const AxialShift& s : axial_shifts(a.design, a.pair, of_driver)) {
+  for (const pair::AxialShift& s : axial_shifts(a.pair, of_driver)) {
     rows.emplace_back(std::vector<double>{s.shift, s.found, s.by_formula});
   }
   return Said::rows(std::move(rows));
@@ -108,9 +120,7 @@ std::optional<double> turns_per_second(const At& a) {
 
 double rolling_diameter(const At& a) {
   const bool driver = turning(a) == a.pair.driver;
-  if (a.pair.bevel) {
-    return (driver ? a.pair.bevel->driver() : a.pair.bevel->driven()).sizes().heel.pitch_diameter;
-  }
+  if (const BevelPair* p = a.pair.bevel()) return (driver ? p->driver() : p->driven()).sizes().heel.pitch_diameter;
   return a.pair.working_pitch_diameters()[driver ? 0 : 1];
 }
 
@@ -129,13 +139,13 @@ Said pitch_line_speed(const At& a) {
 Said sliding_speed(const At& a) {
   const auto per_second = turns_per_second(a);
   if (!per_second) return {};
-  if (a.pair.crossed) {
+  if (a.pair.crossed()) {
     const auto turns = speed(a.design, a.pair.driver);
     const double diameter = a.driver().teeth.reference_diameter();
-    return turns ? Said(a.pair.crossed->sliding_ratio() * std::abs(*turns) / 60 * kPi * diameter / 1000) : Said();
+    return turns ? Said(a.pair.crossed()->sliding_ratio() * std::abs(*turns) / 60 * kPi * diameter / 1000) : Said();
   }
-  if (!a.pair.running) return {};
-  const pair::ParallelPair& r = *a.pair.running;
+  if (!a.pair.parallel()) return {};
+  const ParallelPair& r = *a.pair.parallel();
   const double T_pitch = rolling_diameter(a) / 2 * std::sin(r.working_pressure_angle().radians());
   const bool on_driver = turning(a) == a.pair.driver;
   const auto away = [&](double T) {
@@ -149,28 +159,28 @@ Said sliding_speed(const At& a) {
 /// How far the driven strays from the even ratio, peak to peak, on the flank that drives when the driver turns
 /// counter-clockwise.
 Said stray(const At& a) {
-  if (!a.pair.cycloidal) return {};
+  if (!a.pair.cycloidal()) return {};
   const roll::Result& r = a.rolled();
   std::optional<roll::Range> off;
   for (const roll::Position& p : r.positions) {
     const std::optional<roll::Contact>& limit = r.drives_upper ? p.upper : p.lower;
     if (!limit) return std::nan("");
-    const double here = limit->driven - a.pair.cycloidal->motion_ratio() * p.driver;
+    const double here = limit->driven - a.pair.cycloidal()->motion_ratio() * p.driver;
     off = off ? roll::Range{std::min(off->min, here), std::max(off->max, here)} : roll::Range{here, here};
   }
   return off ? off->max - off->min : std::nan("");
 }
 
 Said rolled_backlash(const At& a) {
-  if (!a.pair.cycloidal || a.pair.cycloidal->conjugate() || !a.rolled().play) return {};
-  const double r2 = a.pair.cycloidal->driven().sizes().pitch_diameter / 2;
+  if (!a.pair.cycloidal() || a.pair.cycloidal()->conjugate() || !a.rolled().play) return {};
+  const double r2 = a.pair.cycloidal()->driven().sizes().pitch_diameter / 2;
   return std::vector<double>{a.rolled().play->min * r2, a.rolled().play->max * r2};
 }
 
 /// Of crossed shafts with friction.
 template <class F>
 Said with_friction(const At& a, F of) {
-  return a.pair.crossed && a.pair.friction ? Said(of(*a.pair.crossed, *a.pair.friction)) : Said();
+  return a.pair.crossed() && a.pair.friction ? Said(of(*a.pair.crossed(), *a.pair.friction)) : Said();
 }
 
 std::vector<Row> mesh_rows() {
@@ -210,16 +220,16 @@ std::vector<Row> mesh_rows() {
           .of(kDistant, "between the axes, as built, where that differs")
           .is([](const At& a) {
             const Pair& p = a.pair;
-            return p.mounted_center_distance != p.center_distance ? Said(p.mounted_center_distance) : Said();
+            return p.mounted_center_distance() != p.center_distance ? Said(p.mounted_center_distance()) : Said();
           }),
       Row("axial_offset", "axial offset of the driven", "", Q::length)
           .in(kMesh)
           .of(kDistant, "how much higher along its axis the driven stands")
-          .is([](const At& a) { return a.pair.axial_offset != 0 ? Said(a.pair.axial_offset) : Said(); }),
+          .is([](const At& a) { return a.pair.axial_offset() != 0 ? Said(a.pair.axial_offset()) : Said(); }),
       Row("shaft_angle_deg", "shaft angle", "Σ", Q::angle)
           .in(kMesh)
           .of(kAnyPair, "between the axes; 0 where they are parallel")
-          .is([](const At& a) { return a.pair.shaft_angle; }),
+          .is([](const At& a) { return a.pair.shaft_angle(); }),
       Row("phase_deg", "turned at start [driver, driven]", "", Q::angle)
           .in(kMesh)
           .of(kAnyPair, "how far each gear is turned at the start, so that a tooth stands before a space")
@@ -230,8 +240,8 @@ std::vector<Row> mesh_rows() {
           .in(kMesh)
           .of(kBevelPair, "from each rear face to the apex, errors of mounting included")
           .is([](const At& a) {
-            return Said(std::vector<double>{body(a.driver()).top() + a.pair.error.driver,
-                                            body(a.driven()).top() + a.pair.error.driven});
+            return Said(std::vector<double>{body(a.driver()).top() + a.pair.error().driver,
+                                            body(a.driven()).top() + a.pair.error().driven});
           }),
       Row("mounting_error", "mounted with an error of", "", Q::number)
           .in(kMesh)
@@ -240,13 +250,13 @@ std::vector<Row> mesh_rows() {
       Row("conjugate", "keeps the ratio within a tooth", "", Q::number)
           .in(kMesh)
           .of(kCycloidalPair, "whether the teeth hand on the turning evenly")
-          .is([](const At& a) { return a.pair.cycloidal ? Said(a.pair.cycloidal->conjugate()) : Said(); }),
+          .is([](const At& a) { return a.pair.cycloidal() ? Said(a.pair.cycloidal()->conjugate()) : Said(); }),
       Row("working_transverse_pressure_angle_deg", "working pressure angle", "α_wt", Q::angle)
           .in(kMesh)
           .of(kParallelPair, "of the line of action at the center distance as mounted")
           .is("cos α_wt = a_d cos α_t / a_w | rack: α_wt = α_t",
               [](const At& a) {
-                return a.pair.running ? Said(a.pair.running->working_pressure_angle().radians()) : Said();
+                return a.pair.parallel() ? Said(a.pair.parallel()->working_pressure_angle().radians()) : Said();
               }),
       Row("working_pitch_diameters", "working pitch circles [driver, driven]", "d_w", Q::circle)
           .in(kMesh)
@@ -258,7 +268,7 @@ std::vector<Row> mesh_rows() {
       Row("contact_ratio", "contact ratio, cut by the faces", "ε", Q::ratio)
           .in(kMesh)
           .of(kCrossedPair, "pairs of teeth in contact, on average")
-          .is([](const At& a) { return a.pair.crossed ? Said(a.pair.crossed->contact_ratio()) : Said(); }),
+          .is([](const At& a) { return a.pair.crossed() ? Said(a.pair.crossed()->contact_ratio()) : Said(); }),
       Row("transverse_contact_ratio", "transverse contact ratio", "ε_α", Q::ratio)
           .in(kMesh)
           .of(kAnyPair & ~kCrossedPair,
@@ -275,22 +285,19 @@ std::vector<Row> mesh_rows() {
       Row("contact_ratio_heel", "contact ratio at the heel", "ε_e", Q::ratio)
           .in(kMesh)
           .of(kBevelPair, "pairs of teeth in contact in the section at the heel")
-          .is([](const At& a) { return a.pair.bevel ? Said(bevel_ratios(a)[0]) : Said(); }),
+          .is([](const At& a) { return contact_ratio_at(a, 0); }),
       Row("contact_ratio_toe", "contact ratio at the toe", "ε_i", Q::ratio)
           .in(kMesh)
           .of(kBevelPair, "pairs of teeth in contact in the section at the toe")
-          .is([](const At& a) { return a.pair.bevel ? Said(bevel_ratios(a)[1]) : Said(); }),
+          .is([](const At& a) { return contact_ratio_at(a, 1); }),
       Row("contact_path_length", "contact path", "g_α", Q::length)
           .in(kMesh)
           .of(kParallelPair | kCrossedPair, "how far contact moves along the line of action while two teeth touch")
-          .is([](const At& a) -> Said {
-            if (a.pair.running) return a.pair.running->contact_path_length();
-            return a.pair.crossed ? Said(a.pair.crossed->contact_path_length()) : Said();
-          }),
+          .is(contact_path_length),
       Row("face_width_needed", "face needed for the contact's travel [driver, driven]", "", Q::length)
           .in(kMesh)
           .of(kCrossedPair, "how wide each face must be for the whole contact path of crossed shafts")
-          .is([](const At& a) { return a.pair.crossed ? Said(a.pair.crossed->face_needed()) : Said(); }),
+          .is([](const At& a) { return a.pair.crossed() ? Said(a.pair.crossed()->face_needed()) : Said(); }),
   };
 }
 
@@ -323,7 +330,7 @@ std::vector<Row> play_rows() {
           .in(kSpeeds)
           .of(kCrossedPair, "how fast crossed flanks slide along each other")
           .is("sin Σ / cos β₂",
-              [](const At& a) { return a.pair.crossed ? Said(a.pair.crossed->sliding_ratio()) : Said(); }),
+              [](const At& a) { return a.pair.crossed() ? Said(a.pair.crossed()->sliding_ratio()) : Said(); }),
       Row("shift_of_driver", "driver moved along its axis [by, play found, play by formula]", "", Q::length)
           .in(kPlay)
           .of(kBevelPair, "what the play becomes when a shim moves the driver")
@@ -369,24 +376,24 @@ std::vector<Row> speed_rows() {
       Row("friction", "friction", "μ", Q::number)
           .in(kSpeeds)
           .of(kCrossedPair, "between the flanks, as given")
-          .is([](const At& a) { return with_friction(a, [](const pair::CrossedPair&, double mu) { return mu; }); }),
+          .is([](const At& a) { return with_friction(a, [](const CrossedPair&, double mu) { return mu; }); }),
       Row("efficiency", "efficiency", "η", Q::number)
           .in(kSpeeds)
           .of(kCrossedPair, "what friction leaves of the power")
           .is([](const At& a) {
-            return with_friction(a, [](const pair::CrossedPair& c, double mu) { return c.efficiency(mu, false); });
+            return with_friction(a, [](const CrossedPair& c, double mu) { return c.efficiency(mu, false); });
           }),
       Row("efficiency_backwards", "efficiency driven backwards", "η'", Q::number)
           .in(kSpeeds)
           .of(kCrossedPair, "the same when the driven drives; 0 or less: it locks itself")
           .is([](const At& a) {
-            return with_friction(a, [](const pair::CrossedPair& c, double mu) { return c.efficiency(mu, true); });
+            return with_friction(a, [](const CrossedPair& c, double mu) { return c.efficiency(mu, true); });
           }),
       Row("back_drivable", "can be driven backwards", "", Q::number)
           .in(kSpeeds)
           .of(kCrossedPair, "whether turning the driven turns the driver")
           .is([](const At& a) {
-            return with_friction(a, [](const pair::CrossedPair& c, double mu) { return c.efficiency(mu, true) > 0; });
+            return with_friction(a, [](const CrossedPair& c, double mu) { return c.efficiency(mu, true) > 0; });
           }),
   };
 }
@@ -394,10 +401,14 @@ std::vector<Row> speed_rows() {
 }  // namespace
 }  // namespace pair_rows
 
-unsigned sort_of(const Design& design, const Pair& p) {
-  if (design.gears[p.driver].teeth.is_bevel()) return kBevelPair;
-  if (p.crossed || (!p.meshes() && p.shaft_angle != 0)) return kCrossedPair;
-  return p.cycloidal || design.gears[p.driver].teeth.is_cycloidal() ? kCycloidalPair : kParallelPair;
+unsigned sort_of(const Pair& p) {
+  switch (p.sort()) {
+    case pair::Sort::bevel: return kBevelPair;
+    case pair::Sort::crossed: return kCrossedPair;
+    case pair::Sort::cycloidal: return kCycloidalPair;
+    case pair::Sort::parallel: break;
+  }
+  return kParallelPair;
 }
 
 const std::vector<ReadingRow<PairAt>>& pair_readings() {

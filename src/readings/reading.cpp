@@ -5,10 +5,12 @@
 #include <algorithm>
 #include <cctype>
 #include <cmath>
+#include <map>
 
 #include <fmt/format.h>
 
 #include "palio/error.hpp"
+#include "palio/readings/findings.hpp"
 #include "readings.hpp"
 
 namespace palio::job {
@@ -219,24 +221,53 @@ const T& named(const std::vector<T>& all, const std::string& name, const std::st
          known.empty() ? "it has none at all" : near(known, name));
 }
 
-Entry entry_at(const Design& design, const std::vector<std::string>& parts, const std::string& path) {
+/// The things of a design that readings are asked of: what several readings of a thing take is worked out once.
+class Things {
+ public:
+  explicit Things(const Design& design) : design_(design) {}
+  const Design& design() const { return design_; }
+  const GearAt& gear(const std::string& name, const std::string& path) {
+    return kept(gears_, name, [&] {
+      const Gear& g = named(design_.gears, name, path);
+      return GearAt{design_, g, sort_of(g), {}, {}};
+    });
+  }
+  const PairAt& pair(const std::string& name, const std::string& path) {
+    return kept(pairs_, name, [&] {
+      const Pair& p = named(design_.pairs, name, path);
+      return PairAt{design_, p, sort_of(p), {}};
+    });
+  }
+  const FrameAt& frame(const std::string& name, const std::string& path) {
+    return kept(frames_, name, [&] { return FrameAt{design_, named(design_.frames, name, path), 1, {}, {}}; });
+  }
+  const ReducerAt& reducer(const std::string& name, const std::string& path) {
+    return kept(reducers_, name, [&] { return ReducerAt{design_, named(design_.reducers, name, path), 1, {}, {}}; });
+  }
+
+ private:
+  template <class At, class Make>
+  static const At& kept(std::map<std::string, At>& all, const std::string& name, Make make) {
+    const auto it = all.find(name);
+    return it != all.end() ? it->second : all.emplace(name, make()).first->second;
+  }
+
+  const Design& design_;
+  std::map<std::string, GearAt> gears_;
+  std::map<std::string, PairAt> pairs_;
+  std::map<std::string, FrameAt> frames_;
+  std::map<std::string, ReducerAt> reducers_;
+};
+
+Entry entry_at(Things& things, const std::vector<std::string>& parts, const std::string& path) {
   if (parts.size() < 3)
     refuse(path, "a path names a thing and a reading of it",
            "write gear.NAME.tip_diameter or pair.NAME.center_distance, say");
   const std::string &head = parts[0], &name = parts[1], &key = parts[2];
-  if (head == "gear") {
-    const Gear& g = named(design.gears, name, path);
-    return one_of(gear_readings(), GearAt{design, g, sort_of(g), {}, {}}, key, path);
-  }
-  if (head == "pair") {
-    const Pair& p = named(design.pairs, name, path);
-    return one_of(pair_readings(), PairAt{design, p, sort_of(design, p), {}}, key, path);
-  }
-  if (head == "frame")
-    return one_of(frame_readings(), FrameAt{design, named(design.frames, name, path), 1, {}, {}}, key, path);
-  if (head == "reducer") {
-    return one_of(reducer_readings(), ReducerAt{design, named(design.reducers, name, path), 1, {}, {}}, key, path);
-  }
+  if (head == "gear") return one_of(gear_readings(), things.gear(name, path), key, path);
+  if (head == "pair") return one_of(pair_readings(), things.pair(name, path), key, path);
+  if (head == "frame") return one_of(frame_readings(), things.frame(name, path), key, path);
+  if (head == "reducer") return one_of(reducer_readings(), things.reducer(name, path), key, path);
   refuse(path, fmt::format("\"{}\" is nothing that has readings", head),
          near({"gear", "pair", "frame", "reducer"}, head));
 }
@@ -264,9 +295,14 @@ Json deeper(Json at, const std::vector<std::string>& parts, const std::string& p
   return at;
 }
 
-Json json_at(const Design& design, const std::string& path) {
+Json json_at(Things& things, const std::string& path) {
   const std::vector<std::string> parts = parts_of(path);
-  return deeper(to_json(entry_at(design, parts, path), design.units), parts, path);
+  return deeper(to_json(entry_at(things, parts, path), things.design().units), parts, path);
+}
+
+Json json_at(const Design& design, const std::string& path) {
+  Things things(design);
+  return json_at(things, path);
 }
 
 }  // namespace
@@ -290,9 +326,30 @@ std::string reading_text(const Design& design, const std::string& path) {
   return at.is_string() ? at.get<std::string>() : at.dump();
 }
 
-std::optional<double> reading_number(const Design& design, const std::string& path) {
-  const Json at = json_at(design, path);
+struct Inquiry::Known {
+  Things things;
+  std::optional<std::vector<Finding>> findings;
+};
+
+Inquiry::Inquiry(const Design& design) : known_(new Known{Things(design), {}}) {}
+Inquiry::~Inquiry() = default;
+
+std::optional<double> Inquiry::number(const std::string& path) {
+  const Json at = json_at(known_->things, path);
   return at.is_number() ? std::optional(at.get<double>()) : std::nullopt;
+}
+
+const std::vector<Finding>& Inquiry::findings() {
+  if (!known_->findings) {
+    known_->findings = job::findings(known_->things.design(), [this](const Reducer& r) -> const reducer::Rolled& {
+      return known_->things.reducer(r.name, "reducer." + r.name).rolled();
+    });
+  }
+  return *known_->findings;
+}
+
+std::optional<double> reading_number(const Design& design, const std::string& path) {
+  return Inquiry(design).number(path);
 }
 
 std::string reading_unit(const std::string& path, Units units) {
@@ -327,7 +384,8 @@ std::string reading_unit(const std::string& path, Units units) {
 
 std::optional<Entry> entry_of(const Design& design, const std::string& path) {
   try {
-    return entry_at(design, parts_of(path), path);
+    Things things(design);
+    return entry_at(things, parts_of(path), path);
   } catch (const InvalidParameter&) {
     return std::nullopt;
   }
@@ -338,7 +396,7 @@ std::vector<Entry> entries(const Design& design, const Gear& g) {
 }
 
 std::vector<Entry> entries(const Design& design, const Pair& p, bool rolled) {
-  return all_of(pair_readings(), PairAt{design, p, sort_of(design, p), {}}, most(rolled));
+  return all_of(pair_readings(), PairAt{design, p, sort_of(p), {}}, most(rolled));
 }
 
 std::vector<Entry> entries(const Design& design, const Frame& f) {

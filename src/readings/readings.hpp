@@ -105,7 +105,7 @@ enum PairSort : unsigned {
 
 unsigned sort_of(const Gear& gear);
 /// By the gears, where the two cannot mesh.
-unsigned sort_of(const Design& design, const Pair& pair);
+unsigned sort_of(const Pair& pair);
 
 struct GearAt {
   const Design& design;
@@ -137,7 +137,7 @@ struct PairAt {
   const Gear& driven() const { return design.gears[pair.driven]; }
   /// A few milliseconds.
   const roll::Result& rolled() const {
-    return roll([&] { return job::rolled(design, pair, 120); });
+    return roll([&] { return job::rolled(pair, 120); });
   }
 };
 

@@ -88,7 +88,7 @@ bool within(const std::set<std::string>& some, const std::set<std::string>& all)
 /// How many designs may be tried for one verdict: those whose findings take a search in space cost a hundred times as
 /// much.
 int trials_for(const Design& design) {
-  const auto in_space = [](const Pair& p) { return p.crossed || p.bevel; };
+  const auto in_space = [](const Pair& p) { return p.in_space(); };
   return std::any_of(design.pairs.begin(), design.pairs.end(), in_space) ? 40 : 400;
 }
 

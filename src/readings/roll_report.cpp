@@ -11,18 +11,7 @@ namespace {
 
 constexpr double kArcsec = 180 / kPi * 3600;
 
-/// Circumferential play per unit of the driven's coordinate: at the working pitch circle, of a rack itself, of crossed
-/// gears in the normal section.
-double working_radius(const Pair& pair) {
-  if (pair.bevel) return pair.bevel->driven().sizes().heel.pitch_diameter / 2;  // at the outer cone
-  if (pair.crossed) {
-    return pair.crossed->circumferential_per_angle();
-  }
-  if (pair.cycloidal) return pair.cycloidal->driven().sizes().pitch_diameter / 2;
-  return pair.running->driven().is_rack() ? 1 : pair.running->working_pitch_diameters()[1] / 2;
-}
-
-bool slides(const Pair& pair) { return pair.running && pair.running->driven().is_rack(); }
+bool slides(const Pair& pair) { return pair.parallel() && pair.parallel()->driven().is_rack(); }
 
 }  // namespace
 
@@ -99,12 +88,12 @@ std::string roll_json(const Design& design, const std::vector<RolledPair>& rolle
       j["transmission_error_arcsec"] = range(r.transmission_error, kArcsec);
       j["angular_backlash_deg"] = range(r.play, 180 / kPi);
     }
-    j["circumferential_backlash"] = range(r.play, working_radius(*rp.pair) / unit);
+    j["circumferential_backlash"] = range(r.play, rp.pair->working_radius() / unit);
     j["pairs_in_contact"] = {{"min", r.pairs_min}, {"max", r.pairs_max}, {"mean", r.pairs_mean}};
     j["min_tip_root_clearance"] = number(r.min_tip_root_clearance, Quantity::length, design.units);
     j["max_overlap"] = number(r.max_overlap, Quantity::length, design.units);
     if (r.worst) {
-      const bool rack_drives = rp.pair->running && rp.pair->running->driver().is_rack();
+      const bool rack_drives = rp.pair->parallel() && rp.pair->parallel()->driver().is_rack();
       if (rack_drives)
         j["worst"] = {{"position", r.worst->driver / unit}, {"where", r.worst->where}};
       else
@@ -156,11 +145,11 @@ std::string roll_text(const Design& design, const std::vector<RolledPair>& rolle
       c = c == '_' ? ' ' : c;
     text += fmt::format("pair {}: {}\n", rp.pair->name, painted(verdict, name(r.verdict), colour));
     line("positions over one tooth pitch", fmt::format("{}", r.positions.size()));
-    if (!rp.pair->bevel)
-      line("center distance as mounted", shown(rp.pair->mounted_center_distance, Quantity::length, design.units));
+    if (!rp.pair->bevel())
+      line("center distance as mounted", shown(rp.pair->mounted_center_distance(), Quantity::length, design.units));
     else
       line("shaft angle as mounted",
-           shown(rp.pair->shaft_angle + rp.pair->error.shaft_angle, Quantity::angle, design.units));
+           shown(rp.pair->shaft_angle() + rp.pair->error().shaft_angle, Quantity::angle, design.units));
     if (r.transmission_error && slides(*rp.pair)) {
       line("transmission error",
            fmt::format("{} µm to {} µm of the rack", small_error(r.transmission_error->min * 1000),
@@ -171,9 +160,9 @@ std::string roll_text(const Design& design, const std::vector<RolledPair>& rolle
                        small_error(r.transmission_error->max * kArcsec)));
     }
     if (r.play) {
-      const double w = working_radius(*rp.pair);
+      const double w = rp.pair->working_radius();
       line("circumferential backlash", length(r.play->min * w) + " to " + length(r.play->max * w));
-      if (!rp.pair->cycloidal || rp.pair->cycloidal->conjugate())
+      if (!rp.pair->cycloidal() || rp.pair->cycloidal()->conjugate())
         line("  by the report's formula", length(rp.pair->circumferential_backlash()));
       if (!slides(*rp.pair)) line("angular backlash of the driven", degrees(*r.play));
     } else {

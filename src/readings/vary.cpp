@@ -9,6 +9,7 @@
 #include <fmt/format.h>
 
 #include "palio/error.hpp"
+#include "palio/overloaded.hpp"
 #include "palio/readings/reading.hpp"
 #include "palio/readings/report.hpp"
 #include "palio/values/keys.hpp"
@@ -68,18 +69,19 @@ class Varying {
     for (const VaryKey& k : request.keys)
       whole_.push_back(known_key(k.key).type == Type::whole);
     base_ = resolve(values);
+    Inquiry inquiry(base_);
     for (const std::string& hold : request.holds)
-      prepare(hold);
+      prepare(hold, inquiry);
     shows_ = request.shows;
     if (shows_.empty()) {
       // What is usual is shown where the job has it.
       for (const std::string& show : usual(base_)) {
-        if (entry_of(base_, show)) shows_.push_back(show);
+        if (has(inquiry, show)) shows_.push_back(show);
       }
     }
     for (const std::string& show : shows_) {
       try {
-        reading_number(base_, show);
+        inquiry.number(show);
       } catch (const InvalidParameter& e) {
         throw InvalidParameter("--show", e.given(), e.allowed(), e.remedy());
       }
@@ -94,9 +96,10 @@ class Varying {
     VaryRow row{at, {}, {}, "", {}};
     try {
       Design design = changed(at);
+      Inquiry inquiry(design);
       for (const std::string& show : shows_)
-        row.values.push_back(value(design, show));
-      row.findings = worded(design);
+        row.values.push_back(value(inquiry, show));
+      row.findings = worded(inquiry.findings());
       if (keep) row.design = std::move(design);
     } catch (const JobError& e) {
       if (e.mistakes().front().id == "bad-set") throw;  // no such gear, pair …: not so anywhere
@@ -113,7 +116,7 @@ class Varying {
   /// report.
   std::vector<std::string> doubts(double value) const {
     try {
-      return worded(changed({value}));
+      return worded(findings(changed({value})));
     } catch (const JobError&) {
       return {"impossible"};
     }
@@ -141,18 +144,27 @@ class Varying {
     return design;
   }
 
-  /// None where this job has no such reading, or none that is a finite number.
-  static std::optional<double> value(const Design& design, const std::string& path) {
+  static bool has(Inquiry& inquiry, const std::string& path) {
     try {
-      return reading_number(design, path);
+      inquiry.number(path);
+      return true;
+    } catch (const InvalidParameter&) {
+      return false;
+    }
+  }
+
+  /// None where this job has no such reading, or none that is a finite number.
+  static std::optional<double> value(Inquiry& inquiry, const std::string& path) {
+    try {
+      return inquiry.number(path);
     } catch (const InvalidParameter&) {
       return std::nullopt;
     }
   }
 
-  static std::vector<std::string> worded(const Design& design) {
+  static std::vector<std::string> worded(const std::vector<Finding>& found) {
     std::vector<std::string> all;
-    for (const Finding& f : findings(design)) {
+    for (const Finding& f : found) {
       if (f.kind().severity != Severity::note)
         all.push_back(fmt::format("{} {} {}", name(f.kind().severity), f.kind().text_id, f.subject));
     }
@@ -165,8 +177,8 @@ class Varying {
     std::string other;  // a varied key
   };
 
-  double present(const std::string& key) const {
-    const auto present = value(base_, key);
+  static double present(const std::string& key, Inquiry& inquiry) {
+    const auto present = value(inquiry, key);
     if (!present) {
       throw InvalidParameter(
           "--hold", "\"" + key + "\"", "the job's report has no present value of it to keep",
@@ -175,11 +187,11 @@ class Varying {
     return *present;
   }
 
-  void prepare(const std::string& hold) {
+  void prepare(const std::string& hold, Inquiry& inquiry) {
     const auto plus = hold.find('+');
     if (plus == std::string::npos) {
       known_key(hold);
-      held_.push_back({hold, present(hold), ""});
+      held_.push_back({hold, present(hold, inquiry), ""});
       return;
     }
     const std::string first = hold.substr(0, plus), second = hold.substr(plus + 1);
@@ -190,7 +202,8 @@ class Varying {
       throw InvalidParameter("--hold", "\"" + hold + "\"",
                              "of a sum that is kept, one key is varied and the other gives way", "vary one of the two");
     }
-    held_.push_back({first_varies ? second : first, present(first) + present(second), first_varies ? first : second});
+    held_.push_back({first_varies ? second : first, present(first, inquiry) + present(second, inquiry),
+                     first_varies ? first : second});
   }
 
   bool varies(const std::string& key) const {
@@ -202,13 +215,15 @@ class Varying {
     std::vector<std::string> all;
     for (const Pair& p : design.pairs) {
       const std::string start = "pair." + p.name + ".";
-      if (p.running)
-        all.push_back(start + (p.running->overlap_ratio() > 0 ? "total_contact_ratio" : "transverse_contact_ratio"));
-      if (p.cycloidal) all.push_back(start + "angle_error_deg");
-      if (p.crossed) all.push_back(start + "contact_ratio");
-      if (p.bevel) all.push_back(start + "contact_ratio_heel"), all.push_back(start + "contact_ratio_toe");
       if (!p.meshes()) continue;
-      if (!p.bevel) all.push_back(start + "center_distance");
+      const auto add = [&](const std::string& key) { all.push_back(start + key); };
+      p.visit(overloaded{[&](const pair::ParallelPair& theory) {
+                           add(theory.overlap_ratio() > 0 ? "total_contact_ratio" : "transverse_contact_ratio");
+                         },
+                         [&](const pair::CycloidalMesh&) { add("angle_error_deg"); },
+                         [&](const pair::CrossedPair&) { add("contact_ratio"); },
+                         [&](const pair::BevelPair&) { add("contact_ratio_heel"), add("contact_ratio_toe"); }});
+      if (!p.bevel()) all.push_back(start + "center_distance");
       all.push_back(start + "circumferential_backlash");
       if (all.size() >= 6) break;
     }
@@ -248,8 +263,15 @@ bool nothing_changes(const Varying& job, const std::vector<VaryRow>& rows) {
 }
 
 constexpr int kMostSteps = 2001;
+constexpr std::size_t kMostPlaces = 40000, kMostOnPage = 2500;  // a page carries the teeth of every place
 
-std::vector<double> values_of(const VaryKey& k, bool whole) {
+/// What a key takes of values where STEPS is left out: of several keys fewer, their product is worked out.
+int usual_steps(std::size_t keys) {
+  constexpr int kUsual[] = {21, 21, 7, 5};
+  return kUsual[keys - 1];
+}
+
+std::vector<double> values_of(const VaryKey& k, bool whole, std::size_t keys) {
   std::vector<double> at;
   if (whole && !k.steps && std::abs(k.to - k.from) + 1 > kMostSteps) {
     throw InvalidParameter("STEPS", "left out",
@@ -257,7 +279,8 @@ std::vector<double> values_of(const VaryKey& k, bool whole) {
                                        k.from, k.to, std::abs(k.to - k.from) + 1, kMostSteps),
                            "give a smaller range, or STEPS");
   }
-  const int steps = k.steps.value_or(whole ? static_cast<int>(std::lround(std::abs(k.to - k.from))) + 1 : 21);
+  const int all = static_cast<int>(std::lround(std::abs(k.to - k.from))) + 1;
+  const int steps = k.steps.value_or(whole && (keys < 3 || all <= 12) ? all : usual_steps(keys));
   for (int i = 0; i < steps; ++i) {
     double v = steps == 1 ? k.from : k.from + (k.to - k.from) * i / (steps - 1);
     if (whole) v = static_cast<double>(std::lround(v));
@@ -304,9 +327,9 @@ VaryKey parse_vary_key(const std::string& text) {
 }
 
 Varied vary(const Values& values, const VaryRequest& request, bool keep_designs) {
-  if (request.keys.empty() || request.keys.size() > 2) {
+  if (request.keys.empty() || request.keys.size() > 4) {
     throw InvalidParameter("KEY=FROM:TO[:STEPS]", fmt::format("{} of them", request.keys.size()),
-                           "one key makes a chart, two make a map", "give one or two");
+                           "one key makes a chart, two make a map, up to four a page with sliders", "give one to four");
   }
   const Varying job(values, request);
   Varied varied;
@@ -315,21 +338,26 @@ Varied vary(const Values& values, const VaryRequest& request, bool keep_designs)
   varied.shows = job.shows();
   for (const std::string& show : varied.shows)
     varied.units.push_back(reading_unit(show, job.units()));
-  const std::vector<double> first = values_of(request.keys[0], job.whole(0));
-  if (request.keys.size() == 2) {
-    const std::vector<double> second = values_of(request.keys[1], job.whole(1));
-    if (first.size() * second.size() > 40000) {
-      throw InvalidParameter("STEPS", fmt::format("{} × {}", first.size(), second.size()),
-                             "a map has up to 40000 places", "give fewer steps");
-    }
-    for (const double a : first) {
-      for (const double b : second)
-        varied.rows.push_back(job.row({a, b}, false));
-    }
-    return varied;
+  std::size_t places = 1;
+  std::string product;
+  for (std::size_t i = 0; i < request.keys.size(); ++i) {
+    varied.steps.push_back(values_of(request.keys[i], job.whole(i), request.keys.size()));
+    places *= varied.steps.back().size();
+    product += fmt::format("{}{}", product.empty() ? "" : " × ", varied.steps.back().size());
   }
-  for (const double a : first)
-    varied.rows.push_back(job.row({a}, keep_designs));
+  const std::size_t most = keep_designs && request.keys.size() > 1 ? kMostOnPage : kMostPlaces;
+  if (places > most)
+    throw InvalidParameter("STEPS", fmt::format("{} = {} places", product, places),
+                           fmt::format("up to {} are worked out{}", most, keep_designs ? " for a page" : ""),
+                           "give fewer steps, KEY=FROM:TO:STEPS");
+  for (std::size_t place = 0; place < places; ++place) {
+    std::vector<double> at(request.keys.size());
+    std::size_t rest = place;
+    for (std::size_t i = at.size(); i-- > 0; rest /= varied.steps[i].size())
+      at[i] = varied.steps[i][rest % varied.steps[i].size()];
+    varied.rows.push_back(job.row(at, keep_designs));
+  }
+  if (request.keys.size() > 1) return varied;
   if (nothing_changes(job, varied.rows)) varied.without_effect = varied.keys[0];
   std::map<double, std::vector<std::string>> known;  // doubts between the rows, of whole numbers
   const auto doubts_at = [&](double v) -> const std::vector<std::string>& {

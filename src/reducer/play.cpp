@@ -33,9 +33,13 @@ constexpr int kLooks = 16;
 /// How far it can turn that way (sense +1 or −1) until a gap is gone, `reach` at most. The first look without room and
 /// the last with it bracket the end; within the bracket Newton on the gap that closes first, halving where that would
 /// leave it. Gaps that hardly close by turning, their normal going nearly through the axis, are left to the bracket.
-double limit(const Gaps& gaps, double start, int sense, double reach, double flat, double touch) {
+/// \param here  the gaps at `start`
+/// \param hint  how far it went at a position beside this one: where Newton begins, if there is room and it stays
+/// before
+///              the first look
+double limit(const Gaps& gaps, double start, int sense, double reach, double flat, double touch,
+             std::vector<RollerGap> here, std::optional<double> hint) {
   double free = 0, stopped = -1;
-  std::vector<RollerGap> here = gaps(start);  // at `free`
   const auto look = [&](double way) {
     std::vector<RollerGap> there = gaps(start + sense * way);
     if (least(there) < -touch)
@@ -43,21 +47,35 @@ double limit(const Gaps& gaps, double start, int sense, double reach, double fla
     else
       free = way, here = std::move(there);
   };
-  for (int i = 1; i <= kLooks && stopped < 0; ++i)
-    look(reach * i / kLooks);
-  if (stopped < 0) return start + sense * reach;
-  for (int i = 0; i < 100; ++i) {
-    double step = std::numeric_limits<double>::infinity();
-    for (const RollerGap& g : here) {
-      if (sense * g.lever > flat) step = std::min(step, g.gap / (sense * g.lever));
-    }
-    double next = free + step;
-    if (!(next < stopped)) next = 0.5 * (free + stopped);
-    if (std::abs(next - free) < 1e-15) break;
-    // A step back, or one into what is stopped, is Newton's own: it goes on from there and comes back to the end.
-    look(next);
-    if (stopped - free < 1e-15) break;
+  const double first = reach / kLooks;
+  if (hint && *hint > 0 && *hint < 0.5 * first) {
+    look(*hint);
+    if (stopped < 0) stopped = first;  // not looked at: whoever comes near it looks again from the beginning
   }
+  const auto refine = [&] {
+    for (int i = 0; i < 100; ++i) {
+      double step = std::numeric_limits<double>::infinity();
+      for (const RollerGap& g : here) {
+        if (sense * g.lever > flat) step = std::min(step, g.gap / (sense * g.lever));
+      }
+      double next = free + step;
+      if (!(next < stopped)) next = 0.5 * (free + stopped);
+      if (std::abs(next - free) < 1e-15) break;
+      // A step back, or one into what is stopped, is Newton's own: it goes on from there and comes back to the end.
+      look(next);
+      if (stopped - free < 1e-15) break;
+    }
+  };
+  if (stopped > 0) {
+    refine();
+    if (free < 0.75 * first) return start + sense * free;
+  }
+  stopped = -1;
+  for (int i = 1; i <= kLooks && stopped < 0; ++i) {
+    if (reach * i / kLooks > free) look(reach * i / kLooks);
+  }
+  if (stopped < 0) return start + sense * reach;
+  refine();
   return start + sense * free;
 }
 
@@ -82,19 +100,21 @@ double roomiest(const Gaps& gaps, double reach) {
   return (low + high) / 2;
 }
 
-/// \param reach  half a period: turned by a whole one it stands as before, one lobe or one hole on
-Room room(const Gaps& gaps, double arm, double reach, double touch) {
-  const double here = least(gaps(0)), flat = 1e-5 * arm;
+/// \param reach   half a period: turned by a whole one it stands as before, one lobe or one hole on
+/// \param beside  the room at a position beside this one, if known
+Room room(const Gaps& gaps, double arm, double reach, double touch, const Room* beside = nullptr) {
+  std::vector<RollerGap> at_start = gaps(0);
+  const double here = least(at_start), flat = 1e-5 * arm;
   double start = 0;
   if (here < -touch) {
     // Perhaps a little further round; turning by a few times the overlap over the arm shows it.
     start = roomiest(gaps, std::min(reach, -30 * here / arm));
-    const std::vector<RollerGap> at = gaps(start);
-    const double overlap = -least(at);
+    at_start = gaps(start);
+    const double overlap = -least(at_start);
     if (overlap > touch) {
       // How far the members that stop it either way would have to give way: upside down.
       std::optional<double> low, high;
-      for (const RollerGap& g : at) {
+      for (const RollerGap& g : at_start) {
         if (g.lever > 0.3 * arm) high = std::min(high.value_or(reach), start + g.gap / g.lever);
         if (g.lever < -0.3 * arm) low = std::max(low.value_or(-reach), start + g.gap / g.lever);
       }
@@ -102,7 +122,13 @@ Room room(const Gaps& gaps, double arm, double reach, double touch) {
       return {*low, *high, start, overlap, false};
     }
   }
-  Room r{limit(gaps, start, -1, reach, flat, touch), limit(gaps, start, +1, reach, flat, touch), start, 0, false};
+  const auto hint = [&](double there) {
+    return beside && beside->at == 0 && start == 0 ? std::optional(std::abs(there)) : std::nullopt;
+  };
+  Room r;
+  r.low = limit(gaps, start, -1, reach, flat, touch, at_start, hint(beside ? beside->low : 0));
+  r.high = limit(gaps, start, +1, reach, flat, touch, at_start, hint(beside ? beside->high : 0));
+  r.at = start;
   // Room on both sides as far as half a period: nothing holds it.
   r.loose = r.low <= start - reach * (1 - 1e-9) && r.high >= start + reach * (1 - 1e-9);
   if (r.high < r.low) r.low = r.high = (r.low + r.high) / 2;  // rounding
@@ -113,24 +139,35 @@ Room room(const Gaps& gaps, double arm, double reach, double touch) {
 
 namespace {
 
-/// Parameter of the edge's place nearest to q, at most `window` from the guess: Newton on the squared distance; where
-/// it leaves the window or finds a farthest place, the best of many looks is refined between its neighbours.
+/// A place of the edge.
+struct Place {
+  double t;
+  curve::Jet jet;
+};
+
+/// The edge's place nearest to q, at most `window` from the guess: Newton on the squared distance; where it leaves the
+/// window or finds a farthest place, the best of many looks is refined between its neighbours.
 /// \param begin  where to begin, near the guess
-double nearest(const curve::LobeCurve& edge, const Vec2& q, double guess, double begin, double window) {
-  const auto newton = [&](double t) {
+Place nearest(const curve::LobeCurve& edge, const Vec2& q, double guess, double begin, double window) {
+  const auto newton = [&](double t) -> Place {
+    Place at{t, edge.jet(t)};
     for (int i = 0; i < 12; ++i) {
-      const curve::Jet j = edge.jet(t);
-      const Vec2 off = j.p - q;
-      const double bend = j.d1.squaredNorm() + off.dot(j.d2);
-      if (!(bend > 0)) return std::numeric_limits<double>::quiet_NaN();
-      const double step = off.dot(j.d1) / bend;
-      t -= step;
-      if (std::abs(step) < 1e-8) break;  // quadratic: the next one would be below rounding
+      const Vec2 off = at.jet.p - q;
+      const double bend = at.jet.d1.squaredNorm() + off.dot(at.jet.d2);
+      if (!(bend > 0)) return {std::numeric_limits<double>::quiet_NaN(), {}};
+      const double step = -off.dot(at.jet.d1) / bend;
+      at.t += step;
+      if (std::abs(step) < 1e-8) {
+        // Quadratic: the next step would be below rounding, and so near the place is the curve's own series.
+        at.jet.p += step * (at.jet.d1 + 0.5 * step * at.jet.d2), at.jet.d1 += step * at.jet.d2;
+        return at;
+      }
+      at.jet = edge.jet(at.t);
     }
-    return t;
+    return at;
   };
-  const double direct = newton(begin);
-  if (std::abs(direct - guess) < 0.25 * window) return direct;
+  Place direct = newton(begin);
+  if (std::abs(direct.t - guess) < 0.25 * window) return direct;
   constexpr int kPlaces = 24;
   const auto distance = [&](double t) { return (edge.jet(t).p - q).squaredNorm(); };
   double best = guess, least = distance(guess);
@@ -138,8 +175,8 @@ double nearest(const curve::LobeCurve& edge, const Vec2& q, double guess, double
     const double t = guess + window * i / kPlaces, d = distance(t);
     if (d < least) least = d, best = t;
   }
-  const double refined = newton(best);
-  if (std::abs(refined - best) <= 1.5 * window / kPlaces && distance(refined) <= least) return refined;
+  Place refined = newton(best);
+  if (std::abs(refined.t - best) <= 1.5 * window / kPlaces && distance(refined.t) <= least) return refined;
   double low = best - window / kPlaces, high = best + window / kPlaces;
   for (int i = 0; i < 60; ++i) {
     const double a = low + (high - low) / 3, b = high - (high - low) / 3;
@@ -148,7 +185,7 @@ double nearest(const curve::LobeCurve& edge, const Vec2& q, double guess, double
     else
       low = a;
   }
-  return (low + high) / 2;
+  return {(low + high) / 2, edge.jet((low + high) / 2)};
 }
 
 }  // namespace
@@ -168,9 +205,8 @@ std::vector<RollerGap> roller_gaps(const Reducer& r, std::size_t disc, double in
     // by.
     const double guess = 2 * kPi * k / s.rollers - r.turned(disc, input) - turn * (Z + 1) / Z;
     double* place = places ? &(*places)[static_cast<std::size_t>(k)] : nullptr;
-    const double t = nearest(edge, q, guess, guess + (place ? *place : 0.0), kPi / Z);
+    const auto [t, j] = nearest(edge, q, guess, guess + (place ? *place : 0.0), kPi / Z);
     if (place) *place = t - guess;
-    const curve::Jet j = edge.jet(t);
     const Vec2 n = Vec2(j.d1.y(), -j.d1.x()).normalized();
     RollerGap g{(q - j.p).dot(n) - s.roller_diameter / 2, quarter_turn(j.p).dot(n), C + turned(j.p, theta),
                 turned(n, theta)};
@@ -197,13 +233,14 @@ std::vector<RollerGap> pin_gaps(const Reducer& r, std::size_t disc, double input
   return all;
 }
 
-Standing standing(const Reducer& r, double input, double touch) {
+Standing standing(const Reducer& r, double input, double touch, const Standing* beside) {
   const double arm = r.spec().eccentricity * r.sizes().lobes, pin_arm = r.spec().output_pin_circle_diameter / 2;
   const double lobe = kPi / r.sizes().lobes, hole = kPi / r.spec().output_pins;  // half a period each
   Standing s{input, {}, {}, {-hole - lobe, hole + lobe}};
   for (std::size_t d = 0; d < r.discs().size(); ++d) {
     std::vector<double> places;
-    s.discs.push_back(room([&](double turn) { return roller_gaps(r, d, input, turn, &places); }, arm, lobe, touch));
+    s.discs.push_back(room([&](double turn) { return roller_gaps(r, d, input, turn, &places); }, arm, lobe, touch,
+                           beside ? &beside->discs[d] : nullptr));
     // Pressed to either side the disc takes the output along, as far as pins have room in its holes.
     const auto pins = [&](double turn) {
       return room([&](double out) { return pin_gaps(r, d, input, turn, out); }, pin_arm, hole, touch);
@@ -316,7 +353,7 @@ Rolled roll(const Reducer& r, int positions, double touch) {
     range->min = std::min(range->min, low), range->max = std::max(range->max, high);
   };
   for (int i = 0; i < positions; ++i) {
-    Standing s = standing(r, 2 * kPi * i / positions, touch);
+    Standing s = standing(r, 2 * kPi * i / positions, touch, i > 0 ? &all.positions.back() : nullptr);
     take(all.play, s.output.high - s.output.low, s.output.high - s.output.low);
     take(all.error, (s.output.high + s.output.low) / 2, (s.output.high + s.output.low) / 2);
     for (const Room& disc : s.discs)

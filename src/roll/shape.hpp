@@ -1,7 +1,9 @@
 // Screw surfaces and cones as the roll in space sees them. Private to the roll.
 #pragma once
 
+#include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include "palio/angle.hpp"
 #include "palio/roll/space.hpp"
@@ -59,7 +61,9 @@ class Screw {
   const Twisted& member() const noexcept { return m_; }
   double low() const noexcept { return -m_.face_width / 2; }
   double high() const noexcept { return m_.face_width / 2; }
-  double crest(double) const noexcept { return 1e300; }  // outlines end where teeth do
+  double crest(double) const noexcept {
+    return std::numeric_limits<double>::infinity();
+  }  // outlines end where teeth do
   double angle(double turn, double z) const noexcept { return turn + m_.twist * z; }
   /// Where the mate lies, seen from a member.
   static Vec3 towards(const Axis& mate) { return mate.origin; }
@@ -84,7 +88,12 @@ class Screw {
     r.P_uu -= k * q.uu.z(), r.P_uz -= k * q.uz.z(), r.P_zz -= k * q.zz.z();
     return r;
   }
-  double label(const Vec3& q) const { return std::hypot(q.x(), q.y()); }
+  double label(const Vec3& q) const { return std::sqrt(charted::dot(q, q)); }
+  /// In a ball.
+  double least_label(const Vec3& middle, double radius) const { return label(middle) - radius; }
+  double least_over(const Vec3& middle, double radius, double floor) const {
+    return least_label(middle, radius) - floor;
+  }
   double own_z(const Vec3& q) const { return q.z(); }
   double place(const Vec3& q, double near) const { return wrapped(std::atan2(q.y(), q.x()), near) - m_.twist * q.z(); }
   Vec3 point(double R, double P, double w) const {
@@ -152,6 +161,13 @@ class Cone {
     return r;
   }
   double label(const Vec3& q) const { return std::hypot(q.x(), q.y()) / (q.norm() + q.z()); }
+  /// In a ball: of the direction from the apex nearest to the axis.
+  double least_label(const Vec3& middle, double radius) const {
+    const double distance = middle.norm();
+    if (radius >= distance) return 0;
+    return std::tan(std::max(0.0, std::acos(middle.z() / distance) - std::asin(radius / distance)) / 2);
+  }
+  double least_over(const Vec3&, double, double) const { return -std::numeric_limits<double>::infinity(); }
   double own_z(const Vec3& q) const { return m_.pitch_cone ? s_ * std::hypot(q.x(), q.y()) + c_ * q.z() : q.norm(); }
   double place(const Vec3& q, double near) const { return wrapped(std::atan2(q.y(), q.x()), near); }
   Vec3 point(double R, double P, double w) const {

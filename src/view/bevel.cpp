@@ -187,10 +187,10 @@ std::string draw_bevel_section(const job::Design& design, const job::Pair& pair,
   const body::ConicalBody first = body_of(g1), second = body_of(g2);
   // The plane of both axes: the driver's down, the driven's turned from it by the shaft angle; errors of mounting
   // included.
-  const double angle = pair.bevel->shaft_angle() + pair.error.shaft_angle;
+  const double angle = pair.shaft_angle() + pair.error().shaft_angle;
   const Plane driver{Vec2::Zero(), Vec2(0, -1), Vec2(1, 0)};
   const Vec2 along(std::sin(angle), -std::cos(angle));
-  const Plane driven{Vec2(0, pair.error.driver) + pair.error.driven * along, along,
+  const Plane driven{Vec2(0, pair.error().driver) + pair.error().driven * along, along,
                      Vec2(-std::cos(angle), -std::sin(angle))};
   Vec2 low(1e300, 1e300), high(-1e300, -1e300);
   for (const auto& [body, plane] : {std::pair{&first, &driver}, {&second, &driven}}) {
@@ -215,14 +215,14 @@ std::string draw_bevel_section(const job::Design& design, const job::Pair& pair,
   double y = list(canvas, design, g1, size.width - column(size) + 30, 80, kDriver);
   y = list(canvas, design, g2, size.width - column(size) + 30, y + 10, kDriven);
   heading(canvas, design, pair.name + ", cut through both axes");
-  const double shown = pair.bevel->circumferential_backlash();
+  const auto [inner, outer] = pair::common_face(*pair.bevel());
+  const double shown = pair.circumferential_backlash();
   canvas.text(
       {24, size.height - 24.0},
       fmt::format(
           "shaft angle {}   contact ratio {:.4f} at the heel, {:.4f} at the toe   backlash at the outer cone {:.4f} {}",
-          angle_text(angle), pair.bevel->contact_ratio(common_face(pair)[1]),
-          pair.bevel->contact_ratio(common_face(pair)[0]), shown / job::mm_per(design.units),
-          job::symbol(design.units)),
+          angle_text(angle), pair.bevel()->contact_ratio(outer), pair.bevel()->contact_ratio(inner),
+          shown / job::mm_per(design.units), job::symbol(design.units)),
       kInk, 1);
   return canvas.finish();
 }
@@ -234,14 +234,14 @@ std::string draw_developed(const job::Design& design, const job::Pair& pair, con
   const gear::BevelGear &b1 = g1.teeth.bevel(), &b2 = g2.teeth.bevel();
   const double m = g1.teeth.module(), scale = std::min(size.width / (13 * m), size.height / (8 * m));
   canvas.look_at(Vec2::Zero(), scale, {0.5 * size.width, 0.5 * size.height});
-  const roll::Result rolled = job::rolled(design, pair, 8);
+  const roll::Result rolled = job::rolled(pair, 8);
   const roll::Position& now = rolled.positions.front();
   const double driven = now.upper ? now.upper->driven : g2.phase, wide = 9 * m, deep = 6 * m;
   std::vector<Vec2> first, second;
   // The driver below, teeth up; the driven above it. The circumference runs to the left.
-  for (const Vec2& p : developed_teeth(b1, now.driver - pair.direction, wide))
+  for (const Vec2& p : developed_teeth(b1, now.driver - pair.direction(), wide))
     first.emplace_back(-p.y(), p.x());
-  for (const Vec2& p : developed_teeth(b2, driven - pair.direction - kPi, wide))
+  for (const Vec2& p : developed_teeth(b2, driven - pair.direction() - kPi, wide))
     second.emplace_back(p.y(), -p.x());
   for (auto* teeth : {&first, &second}) {
     const double sign = teeth == &first ? -1 : 1;
@@ -260,22 +260,22 @@ std::string draw_developed(const job::Design& design, const job::Pair& pair, con
   pitch_line(b1, 1);
   pitch_line(b2, -1);
   // The path of contact as the driver's back cone shows it.
-  const double R = common_face(pair)[1];
+  const double R = pair::common_face(*pair.bevel())[1];
   const auto seen = [&](const Vec3& direction) {
     const Vec2 p = developed(b1, std::atan2(std::hypot(direction.x(), direction.y()), direction.z()),
                              std::atan2(direction.y(), direction.x()));
     return Vec2(-p.y(), p.x());
   };
-  const auto [from, to] = pair.bevel->path(R);
-  Vec2 before = seen(pair.bevel->path_direction(from - 0.6 * (to - from)));
+  const auto [from, to] = pair.bevel()->path(R);
+  Vec2 before = seen(pair.bevel()->path_direction(from - 0.6 * (to - from)));
   for (int i = 1; i <= 40; ++i) {
-    const Vec2 at = seen(pair.bevel->path_direction(from + (to - from) * (-0.6 + 2.2 * i / 40)));
+    const Vec2 at = seen(pair.bevel()->path_direction(from + (to - from) * (-0.6 + 2.2 * i / 40)));
     canvas.line(before, at, kBlack, 1.6, {10, 5});
     before = at;
   }
   for (const roll::Contact& c : now.touching_upper) {
-    const Vec3 p = job::contact_line(pair, c).front();
-    const Vec3 turned = Eigen::AngleAxisd(-pair.direction, Vec3::UnitZ()) * p.normalized();
+    const Vec3 p = pair::contact_line(pair, c).front();
+    const Vec3 turned = Eigen::AngleAxisd(-pair.direction(), Vec3::UnitZ()) * p.normalized();
     canvas.dot(seen(turned), 5, kBlack, true);
     const Vec2 page = canvas.to_page(seen(turned));
     canvas.page_line(page, page + Vec2(-60, 40), kBlack, 0.8);
@@ -289,7 +289,7 @@ std::string draw_developed(const job::Design& design, const job::Pair& pair, con
   canvas.text({24, size.height - 24.0},
               fmt::format("dashed: path of contact, a great circle   backlash {:.4f} {}   wider than the back-cone "
                           "approximation at the tip: {:.2f} µm and {:.2f} µm",
-                          pair.bevel->circumferential_backlash() / job::mm_per(design.units), job::symbol(design.units),
+                          pair.circumferential_backlash() / job::mm_per(design.units), job::symbol(design.units),
                           1000 * gear::back_cone_deviation(b1), 1000 * gear::back_cone_deviation(b2)),
               kInk, 1);
   return canvas.finish();

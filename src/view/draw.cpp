@@ -7,7 +7,7 @@
 #include <fmt/format.h>
 
 #include "canvas.hpp"
-#include "line_of_action.hpp"
+#include "palio/pair/line_of_action.hpp"
 #include "palio/readings/report.hpp"
 #include "scene.hpp"
 
@@ -139,9 +139,9 @@ struct Touching {
   double driver, driven;
 };
 
-Touching touching(const job::Design& design, const job::Pair& pair) {
-  const auto [first, second] = job::members(design, pair);
-  roll::Result rolled = roll_section(design, pair, 8);
+Touching touching(const pair::Pair& pair) {
+  const auto [first, second] = pair.members();
+  roll::Result rolled = pair::roll_section(pair, 8);
   roll::Position p = std::move(rolled.positions.front());
   const double turn = p.upper ? p.upper->driven : second.start;
   return {std::move(p), first.start, turn};
@@ -162,7 +162,7 @@ std::string named(const job::Gear& g) {
 
 /// What the facts line and titles say of the section.
 std::string section_note(const job::Pair& pair) {
-  return pair.running && pair.running->driver().helix_angle().radians() != 0 ? ", section at mid-face" : "";
+  return pair.parallel() && pair.parallel()->driver().helix_angle().radians() != 0 ? ", section at mid-face" : "";
 }
 
 std::string draw_rack(const job::Design& design, const job::Gear& g, const std::string& format, PictureSize size) {
@@ -191,16 +191,6 @@ std::string draw_rack(const job::Design& design, const job::Gear& g, const std::
   }
   return canvas.finish();
 }
-
-}  // namespace
-
-roll::Result roll_section(const job::Design& design, const job::Pair& pair, int positions) {
-  auto [driver, driven] = job::members(design, pair);
-  driver.twist = driven.twist = 0;
-  return roll::roll(driver, driven, job::law(design, pair, positions));
-}
-
-namespace {
 
 void pair_box(const job::Design& design, const job::Pair& pair, Vec2& low, Vec2& high) {
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
@@ -233,10 +223,10 @@ void paint_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair
   rings(canvas, driven.axis, running_rings(driven, working[1]));
   for (const std::vector<Vec2>& path : paths)
     canvas.polyline(path, kBlack, 1.8, {10, 5});
-  if (pair.cycloidal) {
+  if (pair.cycloidal()) {
     // The circles that roll, where the path lies on them.
-    for (const pair::ContactArc& arc : pair.cycloidal->contact_arcs())
-      canvas.circle(driver.axis + turned(arc.centre, pair.direction), arc.radius, kGrey, 1, {6, 4});
+    for (const pair::ContactArc& arc : pair.cycloidal()->contact_arcs())
+      canvas.circle(driver.axis + turned(arc.centre, pair.direction()), arc.radius, kGrey, 1, {6, 4});
   } else {
     if (!driver.teeth.is_rack() && !driver.teeth.internal()) canvas.dot(paths[0].front(), 4.5, kBlack, false);
     if (!driven.teeth.is_rack() && !driven.teeth.internal()) canvas.dot(paths[0].back(), 4.5, kBlack, false);
@@ -303,10 +293,10 @@ std::string draw_pair(const job::Design& design, const job::Pair& pair, const st
   look_at_pair(canvas, design, pair);
   Vec2 low(1e300, 1e300), high(-1e300, -1e300);
   pair_box(design, pair, low, high);
-  const Touching now = touching(design, pair);
-  const auto paths = contact_paths(design, pair, true);
+  const Touching now = touching(pair);
+  const auto paths = pair::contact_paths(pair, true);
   pair_scene(canvas, design, pair, now, paths, 1.4);
-  const double direction = pair.direction;
+  const double direction = pair.direction();
   const auto working = pair.working_pitch_diameters();
   const bool left = std::cos(direction + kPi) < 0;
   ring_labels(canvas, design, driver.axis, running_rings(driver, working[0]), direction + kPi,
@@ -333,7 +323,7 @@ std::string draw_pair(const job::Design& design, const job::Pair& pair, const st
   }
   if (!paths.empty()) {
     const Vec2 label = canvas.to_page(paths[0].front());
-    canvas.text(label + Vec2(0, label.y() > size.height / 2.0 ? 18 : -18), path_name(pair), kBlack, 0);
+    canvas.text(label + Vec2(0, label.y() > size.height / 2.0 ? 18 : -18), pair::path_name(pair), kBlack, 0);
   }
   title(canvas, design, pair.name + section_note(pair));
   const std::string subject = "pair." + pair.name;
@@ -355,16 +345,16 @@ std::string draw_contact(const job::Design& design, const job::Pair& pair, const
   Canvas canvas(format, size, design.title);
   const double m = driver.teeth.module();
   const auto working = pair.working_pitch_diameters();
-  const Vec2 pitch_point = view::pitch_point(design, pair);
+  const Vec2 pitch_point = pair::pitch_point(pair);
   const double scale = std::min(size.width / (11 * m), size.height / (7.5 * m));
   canvas.look_at(pitch_point, scale, {0.5 * size.width, 0.5 * size.height + 8});
-  const Touching now = touching(design, pair);
-  const auto paths = contact_paths(design, pair, true);
+  const Touching now = touching(pair);
+  const auto paths = pair::contact_paths(pair, true);
   pair_scene(canvas, design, pair, now, paths, 2);
 
   // Circle names where each circle leaves the picture at its lower edge, beside the circle.
-  for (const auto& [gear, working_diameter, color, from] : {std::tuple{&driver, working[0], kDriver, pair.direction},
-                                                            {&driven, working[1], kDriven, pair.direction + kPi}}) {
+  for (const auto& [gear, working_diameter, color, from] : {std::tuple{&driver, working[0], kDriver, pair.direction()},
+                                                            {&driven, working[1], kDriven, pair.direction() + kPi}}) {
     const std::vector<Ring> all = running_rings(*gear, working_diameter);
     for (std::size_t i = 0; i < all.size(); ++i) {
       const double r = all[i].diameter / 2;
@@ -404,12 +394,12 @@ std::string draw_contact(const job::Design& design, const job::Pair& pair, const
                            : paths[0][paths[0].size() / 2];
     const Vec2 on_line = canvas.to_page(along);
     canvas.page_line(on_line, on_line + Vec2(70, 26), kBlack, 0.8);
-    canvas.text(on_line + Vec2(72, 28), path_name(pair), kBlack, 1);
+    canvas.text(on_line + Vec2(72, 28), pair::path_name(pair), kBlack, 1);
   }
   title(canvas, design, pair.name + ", close up at the contact" + section_note(pair));
   canvas.text({24, size.height - 24.0},
               fmt::format("center distance {}   backlash {}   (driver turning counter-clockwise)",
-                          length(pair.mounted_center_distance), length(pair.circumferential_backlash())),
+                          length(pair.mounted_center_distance()), length(pair.circumferential_backlash())),
               kInk, 1);
   return canvas.finish();
 }

@@ -6,7 +6,7 @@
 #include <fmt/format.h>
 
 #include "canvas.hpp"
-#include "line_of_action.hpp"
+#include "palio/pair/line_of_action.hpp"
 #include "scene.hpp"
 #include "tool_shape.hpp"
 
@@ -21,14 +21,14 @@ int FilmWay::at(int i) const {
 
 Film pair_film(const job::Design& design, const job::Pair& pair, const FilmWay& film, PictureSize size) {
   const int per_pitch = film.positions;
-  const auto rolled = std::make_shared<roll::Result>(roll_section(design, pair, per_pitch));
-  const auto [first, second] = job::members(design, pair);
+  const auto rolled = std::make_shared<roll::Result>(pair::roll_section(pair, per_pitch));
+  const auto [first, second] = pair.members();
   const double pitch = design.gears[pair.driver].teeth.is_rack() ? design.gears[pair.driver].teeth.rack().pitch()
                                                                  : 2 * kPi / design.gears[pair.driver].teeth.count();
-  const double start = first.start, nominal = second.start, ratio = job::law(design, pair).ratio;
+  const double start = first.start, nominal = second.start, ratio = pair.law().ratio;
   // Turning back, the driver pushes on the other flank.
   const bool upper = (ratio < 0) == (film.sense > 0);
-  const auto paths = contact_paths(design, pair, upper);
+  const auto paths = pair::contact_paths(pair, upper);
   return {film.frames, [=, &design, &pair](int i) {
             const int at = film.at(i), in_pitch = at % per_pitch;
             const roll::Position& p = rolled->positions[static_cast<std::size_t>(in_pitch)];

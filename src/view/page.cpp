@@ -6,9 +6,9 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
-#include "line_of_action.hpp"
 #include "page_parts.hpp"
 #include "palio/curve/flatten.hpp"
+#include "palio/pair/line_of_action.hpp"
 #include "palio/version.hpp"
 
 namespace palio::view {
@@ -53,37 +53,37 @@ Json page_gear(const job::Gear& g, double working_diameter, double start) {
 
 std::string roll_page(const job::Design& design, const job::RolledPair& rolled) {
   const job::Pair& pair = *rolled.pair;
-  if (pair.crossed || pair.bevel) return space_page(design, rolled);
+  if (pair.in_space()) return space_page(design, rolled);
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
   const job::Units units = design.units;
   const auto working = pair.working_pitch_diameters();
-  const auto [first, second] = job::members(design, pair);
-  const roll::Law law = job::law(design, pair);
+  const auto [first, second] = pair.members();
+  const roll::Law law = pair.law();
   const bool slides = driven.teeth.is_rack();
   // The driven's coordinate is an angle, a rack's a length: errors in arc seconds or in micrometres.
   const double half_play = law.theoretical_play / 2, error_unit = slides ? 1000 : 180 / kPi * 3600;
 
   Json data = page_data(design, "pair", pair.name, rolled.result.verdict);
   data["ratio"] = law.ratio;
-  data["working_radius"] = slides ? 1.0 : working[1] / 2;
-  if (pair.running)
-    data["arm"] = slides ? std::cos(pair.running->working_pressure_angle().radians())
+  data["working_radius"] = pair.working_radius();
+  if (pair.parallel())
+    data["arm"] = slides ? std::cos(pair.parallel()->working_pressure_angle().radians())
                          : driven.teeth.gear().sizes().base_diameter / 2;
   data["error_unit"] = slides ? " µm" : "″";
   data["driver"] = page_gear(driver, working[0], first.start);
   data["driven"] = page_gear(driven, working[1], second.start);
-  const Vec2 at_pitch = pitch_point(design, pair);
+  const Vec2 at_pitch = pair::pitch_point(pair);
   data["pitch_point"] = {at_pitch.x(), at_pitch.y()};
   for (const bool upper : {true, false}) {
     Json& side = data["action"][upper ? "u" : "l"] = Json::array();
-    for (const std::vector<Vec2>& path : contact_paths(design, pair, upper)) {
+    for (const std::vector<Vec2>& path : pair::contact_paths(pair, upper)) {
       Json chain = Json::array();
       for (const Vec2& p : path)
         chain.push_back(p.x()), chain.push_back(p.y());
       side.push_back(chain);
     }
   }
-  data["action_name"] = path_name(pair);
+  data["action_name"] = pair::path_name(pair);
   const bool twisted = first.twist != 0;
   if (twisted) data["face"] = {law.face_from, law.face_to};
   Json positions = Json::array();
@@ -103,8 +103,8 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled) 
     positions.push_back(page_position(p, nominal, half_play, error_unit, rolled.result.drives_upper,
                                       listed(p.touching_upper, p.upper), listed(p.touching_lower, p.lower)));
     // The normal of a cycloid turns: its arm goes with the position.
-    if (pair.cycloidal && p.upper) positions.back()["au"] = p.upper->arm;
-    if (pair.cycloidal && p.lower) positions.back()["al"] = p.lower->arm;
+    if (pair.cycloidal() && p.upper) positions.back()["au"] = p.upper->arm;
+    if (pair.cycloidal() && p.lower) positions.back()["al"] = p.lower->arm;
   }
   data["positions"] = positions;
   const auto length = [&](double mm, int places) {
@@ -112,7 +112,7 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled) 
   };
   data["summary"] =
       fmt::format("{} : {} teeth, center distance {}, {:.4f} tooth pairs in contact on average", driver.teeth.count(),
-                  driven.teeth.count(), length(pair.mounted_center_distance, 3), rolled.result.pairs_mean);
+                  driven.teeth.count(), length(pair.mounted_center_distance(), 3), rolled.result.pairs_mean);
 
   if (pair.loop && rolled.result.verdict == roll::Verdict::jams) {
     data["summary"] =

@@ -77,36 +77,8 @@ function touching() {
   }
   return points;
 }
-function label(text, x, y, color, align) {
-  ctx.font = '12px "DejaVu Sans", system-ui, sans-serif'; ctx.textAlign = align; ctx.textBaseline = 'middle';
-  ctx.lineWidth = 4; ctx.strokeStyle = '#fbfaf6'; ctx.strokeText(text, x, y); ctx.fillStyle = color; ctx.fillText(text, x, y);
-}
-function circleLabels(i) {
-  const g = gears[i];
-  if (g.sort === 'rack') {
-    const [x, y] = toScreen(g.x + Math.sin(g.facing) * g.base * 1.25, g.y - Math.cos(g.facing) * g.base * 1.25);
-    label(`${g.name}, ${g.teeth} teeth`, x, y, COLOR[i], Math.sin(g.facing) > 0.5 ? 'left' : 'center');
-    return;
-  }
-  const out = i === 0 ? -1 : 1, ring = gears.some(m => m.sort === 'ring'), along = Math.atan2(gears[1].y - gears[0].y, gears[1].x - gears[0].x) + ((i === 0) !== ring ? Math.PI : 0);
-  const names = [['tip', 'tip'], ['working', 'pitch'], ['base', 'base'], ['root', 'root']].filter(n => g.circles[n[0]]);
-  const [ax] = toScreen(g.x, g.y);
-  const edge = Math.max(175, Math.min(W - 175, ax + (reach(g) * view.scale + 22) * out));
-  names.sort((a, b) => g.circles[b[0]] - g.circles[a[0]]);
-  // The driven's names stand above its middle, clear of the lens in the lower corner.
-  const lift = i === 0 ? 0 : 0.45, [, ay] = toScreen(g.x, g.y + lift * g.circles.tip / 2);
-  names.forEach(([name, word], n) => {
-    const a = along + out * (lift - (n - 1.5) * 0.16), r = g.circles[name] / 2;
-    const [x, y] = toScreen(g.x + r * Math.cos(a), g.y + r * Math.sin(a));
-    const ty = ay + (n - 1.5) * 22;
-    ctx.strokeStyle = '#8b897f'; ctx.lineWidth = 0.8; ctx.beginPath(); ctx.moveTo(x, y); ctx.lineTo(edge - 4 * out, ty); ctx.stroke();
-    label(`${word} ⌀${length(g.circles[name], 3)}`, edge, ty, COLOR[i], out < 0 ? 'right' : 'left');
-  });
-  // A name that has no room in its gear stands above it.
-  const small = g.sort !== 'ring' && g.circles.root * view.scale < 150;
-  const top = toScreen(g.x, g.sort === 'ring' ? g.y + (g.outer + g.circles.root) / 4 : small ? g.y + reach(g) : g.y + 0.26 * g.circles.root);
-  label(`${g.name}, ${g.teeth} ${g.count_word || 'teeth'}`, top[0], top[1] - (small ? 14 : 0), COLOR[i], 'center');
-}
+const label = (text, x, y, color, align) => paintWords(ctx, text, x, y, color, align);
+const circleLabels = i => paintCircleNames(ctx, gears, i, { W, scale: view.scale, toScreen, length });
 function drawLens() {
   if (state.follow) {
     const points = D.positions[place(state.phi).i][state.lastPush > 0 ? 'cu' : 'cl'];

@@ -8,7 +8,7 @@ write::Placement placement(const job::Design& design, const job::Gear& gear) {
   const job::Group& group = design.groups[gear.group];
   Vec2 foot = gear.axis;
   if (gear.teeth.is_rack()) foot -= from_polar(gear.phase, gear.facing);
-  const Vec3 own(foot.x(), foot.y(), gear.height - gear.axial * job::mid_face(gear));
+  const Vec3 own(foot.x(), foot.y(), gear.height - gear.axial * pair::mid_face(gear.teeth));
   return {group.origin + group.axes * own, gear.teeth.is_rack() ? gear.facing : gear.phase, group.axes};
 }
 

@@ -69,3 +69,38 @@ function paintCircles(c, g, px) {
     c.setLineDash(dash.map(d => d * px)); c.beginPath(); c.arc(g.x, g.y, g.circles[name] / 2, 0, 2 * Math.PI); c.stroke();
   }
 }
+/** Words on a halo of paper. */
+function paintWords(c, text, x, y, color, align, size = 12) {
+  c.save();
+  c.font = size + 'px "DejaVu Sans", system-ui, sans-serif'; c.textAlign = align; c.textBaseline = 'middle';
+  c.lineWidth = 4; c.strokeStyle = '#fbfaf6'; c.strokeText(text, x, y); c.fillStyle = color; c.fillText(text, x, y);
+  c.restore();
+}
+/** What the circles of a member are called and measure, beside it, and its name; of view: W, scale, toScreen(x, y), length(mm, digits). */
+function paintCircleNames(c, gears, i, { W, scale, toScreen, length }) {
+  const label = (text, x, y, color, align) => paintWords(c, text, x, y, color, align);
+  const g = gears[i];
+  if (g.sort === 'rack') {
+    const [x, y] = toScreen(g.x + Math.sin(g.facing) * g.base * 1.25, g.y - Math.cos(g.facing) * g.base * 1.25);
+    label(`${g.name}, ${g.teeth} teeth`, x, y, COLOR[i], Math.sin(g.facing) > 0.5 ? 'left' : 'center');
+    return;
+  }
+  const out = i === 0 ? -1 : 1, ring = gears.some(m => m.sort === 'ring'), along = Math.atan2(gears[1].y - gears[0].y, gears[1].x - gears[0].x) + ((i === 0) !== ring ? Math.PI : 0);
+  const names = [['tip', 'tip'], ['working', 'pitch'], ['base', 'base'], ['root', 'root']].filter(n => g.circles[n[0]]);
+  const [ax] = toScreen(g.x, g.y);
+  const edge = Math.max(175, Math.min(W - 175, ax + (reach(g) * scale + 22) * out));
+  names.sort((a, b) => g.circles[b[0]] - g.circles[a[0]]);
+  // The driven's names stand above its middle, clear of the lens in the lower corner.
+  const lift = i === 0 ? 0 : 0.45, [, ay] = toScreen(g.x, g.y + lift * g.circles.tip / 2);
+  names.forEach(([name, word], n) => {
+    const a = along + out * (lift - (n - 1.5) * 0.16), r = g.circles[name] / 2;
+    const [x, y] = toScreen(g.x + r * Math.cos(a), g.y + r * Math.sin(a));
+    const ty = ay + (n - 1.5) * 22;
+    c.strokeStyle = '#8b897f'; c.lineWidth = 0.8; c.beginPath(); c.moveTo(x, y); c.lineTo(edge - 4 * out, ty); c.stroke();
+    label(`${word} ⌀${length(g.circles[name], 3)}`, edge, ty, COLOR[i], out < 0 ? 'right' : 'left');
+  });
+  // A name that has no room in its gear stands above it.
+  const small = g.sort !== 'ring' && g.circles.root * scale < 150;
+  const top = toScreen(g.x, g.sort === 'ring' ? g.y + (g.outer + g.circles.root) / 4 : small ? g.y + reach(g) : g.y + 0.26 * g.circles.root);
+  label(`${g.name}, ${g.teeth} ${g.count_word || 'teeth'}`, top[0], top[1] - (small ? 14 : 0), COLOR[i], 'center');
+}

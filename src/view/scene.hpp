@@ -6,9 +6,6 @@
 
 namespace palio::view {
 
-/// The roll of the section at the driver's mid-face alone: what a plane picture shows of twisted teeth.
-roll::Result roll_section(const job::Design& design, const job::Pair& pair, int positions);
-
 /// The whole pair in the middle of the picture.
 void look_at_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair);
 

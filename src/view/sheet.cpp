@@ -543,10 +543,10 @@ class Sheet {
       const job::Gear& mate = design_.gears[design_.gears[p.driver].name == g_.name ? p.driven : p.driver];
       heading("Mating gear " + mate.name);
       row("number of teeth", fmt::format("{}", mate.teeth.count()));
-      if (!p.bevel) row("center distance  a", job::report_value(design_, "pair." + p.name, "center_distance"));
-      if (p.shaft_angle != 0) row("shaft angle  Σ", job::report_value(design_, "pair." + p.name, "shaft_angle_deg"));
+      if (!p.bevel()) row("center distance  a", job::report_value(design_, "pair." + p.name, "center_distance"));
+      if (p.shaft_angle() != 0) row("shaft angle  Σ", job::report_value(design_, "pair." + p.name, "shaft_angle_deg"));
       row("circumferential backlash  j_wt", job::report_value(design_, "pair." + p.name, "circumferential_backlash"));
-      if (!p.cycloidal) row("normal backlash  j_bn", job::report_value(design_, "pair." + p.name, "normal_backlash"));
+      if (!p.cycloidal()) row("normal backlash  j_bn", job::report_value(design_, "pair." + p.name, "normal_backlash"));
     }
     heading("Part");
     if (g_.bore_given > 0) row("bore to expect / to draw", bore_sizes());

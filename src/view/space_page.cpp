@@ -55,24 +55,21 @@ Json solid(const job::Gear& g, double chord_error, const roll::Axis& axis, doubl
 std::string space_page(const job::Design& design, const job::RolledPair& rolled) {
   const job::Pair& pair = *rolled.pair;
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
-  const auto [first, second] = job::members(design, pair);
-  const roll::Law law = job::law(design, pair);
+  const auto [first, second] = pair.members();
+  const roll::Law law = pair.law();
   const double half_play = law.theoretical_play / 2, arcsec = 180 / kPi * 3600,
                chord_error = 0.004 * driver.teeth.module();
-  const bool bevel = pair.bevel.has_value();
-  const roll::Axis axis =
-      bevel ? job::bevel_axis(pair)
-            : roll::crossed_axis(pair.direction, pair.mounted_center_distance, pair.shaft_angle, pair.axial_offset);
+  const pair::BevelPair* bevel = pair.bevel();
+  const roll::Axis axis = pair.driven_axis();
   Json data = page_data(design, "pair", pair.name, rolled.result.verdict);
   data["ratio"] = law.ratio;
   data["error_unit"] = "″";
+  data["working_radius"] = pair.working_radius();
   // The play is told in the normal section, along the reference cylinders' common tangent plane.
   if (bevel) {
-    const gear::BevelSizes& s = pair.bevel->driven().sizes();
-    data["working_radius"] = s.heel.pitch_diameter / 2;
+    const gear::BevelSizes& s = bevel->driven().sizes();
     data["arm"] = s.outer_cone_distance * std::sin(s.base_cone.radians());
   } else {
-    data["working_radius"] = pair.crossed->circumferential_per_angle();
     data["arm"] = driven.teeth.gear().sizes().base_diameter / 2 * std::cos(driven.teeth.base_helix_angle().radians());
   }
   data["driver"] = solid(driver, chord_error, {}, first.start);
@@ -80,20 +77,20 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
   data["dot"] = (bevel ? 0.12 : 0.2) * driver.teeth.module();
   Vec3 middle, at_pitch;
   if (bevel) {
-    const double top1 = job::mid_face(driver), top2 = job::mid_face(driven), R = common_face(pair)[1],
-                 delta = pair.bevel->driver().spec().pitch_cone.radians();
+    const double top1 = pair::mid_face(driver.teeth), top2 = pair::mid_face(driven.teeth),
+                 R = pair::common_face(*bevel)[1], delta = bevel->driver().spec().pitch_cone.radians();
     middle = 0.5 * (top1 * Vec3::UnitZ() + axis.origin + top2 * axis.axes.col(2));
     at_pitch = R * (std::cos(delta) * Vec3::UnitZ() +
-                    std::sin(delta) * from_polar(1, pair.direction).homogeneous().cwiseProduct(Vec3(1, 1, 0)));
+                    std::sin(delta) * from_polar(1, pair.direction()).homogeneous().cwiseProduct(Vec3(1, 1, 0)));
     data["size"] = 1.05 * (driver.teeth.reach() + driven.teeth.reach());
     // Seen from beside the plane of the axes and from the apex's side.
-    data["turn"] = pair.direction - 1.75, data["rise"] = -0.5;
+    data["turn"] = pair.direction() - 1.75, data["rise"] = -0.5;
   } else {
     middle = 0.5 * (axis.origin + (driven.teeth.reach() - driver.teeth.reach()) * axis.origin.normalized());
-    at_pitch = from_polar(driver.teeth.gear().sizes().reference_diameter / 2, pair.direction)
+    at_pitch = from_polar(driver.teeth.gear().sizes().reference_diameter / 2, pair.direction())
                    .homogeneous()
                    .cwiseProduct(Vec3(1, 1, 0));
-    data["size"] = 0.5 * (driver.teeth.reach() + driven.teeth.reach() + pair.mounted_center_distance);
+    data["size"] = 0.5 * (driver.teeth.reach() + driven.teeth.reach() + pair.mounted_center_distance());
     data["turn"] = -1.95, data["rise"] = 0.55;
   }
   data["centre"] = {middle.x(), middle.y(), middle.z()};
@@ -107,7 +104,7 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
       Json list = Json::array();
       // A point, or the two ends of a line; what touches at heel and toe alike is one line.
       const auto add = [&](const roll::Contact& c) {
-        const std::vector<Vec3> ends = job::contact_line(pair, c);
+        const std::vector<Vec3> ends = pair::contact_line(pair, c);
         Json item = Json::array();
         for (const Vec3& at : ends) {
           for (const double x : {at.x(), at.y(), at.z()})
@@ -131,17 +128,18 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
     Json ends = Json::array();
     if (bevel) {
       // A great circle at the heel, some way on to both sides; the other flank's is its mirror image.
-      const auto [from, to] = pair.bevel->path(common_face(pair)[1]);
+      const double R = pair::common_face(*bevel)[1];
+      const auto [from, to] = bevel->path(R);
       constexpr int kPieces = 24;
       for (int i = 0; i <= kPieces; ++i) {
-        Vec3 at = common_face(pair)[1] * pair.bevel->path_direction(from + (to - from) * (-0.5 + 2.0 * i / kPieces));
+        Vec3 at = R * bevel->path_direction(from + (to - from) * (-0.5 + 2.0 * i / kPieces));
         if (side == 1) at.y() = -at.y();
-        at = Eigen::AngleAxisd(pair.direction, Vec3::UnitZ()) * at;
+        at = Eigen::AngleAxisd(pair.direction(), Vec3::UnitZ()) * at;
         ends.push_back({at.x(), at.y(), at.z()});
       }
     } else if (seen[side].size() > 1) {
       Vec3 low = seen[side].front(), high = low;
-      const Vec3 out = from_polar(1, pair.direction).homogeneous().cwiseProduct(Vec3(1, 1, 0));
+      const Vec3 out = from_polar(1, pair.direction()).homogeneous().cwiseProduct(Vec3(1, 1, 0));
       for (const Vec3& p : seen[side]) {
         if (p.dot(out) < low.dot(out)) low = p;
         if (p.dot(out) > high.dot(out)) high = p;
@@ -156,11 +154,11 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
       bevel
           ? fmt::format("{} : {} teeth, shafts at {:.6g}°, {:.4f} tooth pairs in contact on average",
                         driver.teeth.count(), driven.teeth.count(),
-                        (pair.shaft_angle + pair.error.shaft_angle) * 180 / kPi, rolled.result.pairs_mean)
+                        (pair.shaft_angle() + pair.error().shaft_angle) * 180 / kPi, rolled.result.pairs_mean)
           : fmt::format(
                 "{} : {} teeth, shafts at {:.4g}°, center distance {:.3f} {}, {:.4f} tooth pairs in contact on average",
-                driver.teeth.count(), driven.teeth.count(), pair.shaft_angle * 180 / kPi,
-                pair.mounted_center_distance / job::mm_per(design.units), job::symbol(design.units),
+                driver.teeth.count(), driven.teeth.count(), pair.shaft_angle() * 180 / kPi,
+                pair.mounted_center_distance() / job::mm_per(design.units), job::symbol(design.units),
                 rolled.result.pairs_mean);
   return filled_page(kSpaceHtml, kSpaceScript, design, pair.name, chord_error, data);
 }

@@ -29,12 +29,12 @@ struct Meshes {
 SpaceScene posed_bevel(const job::Design& design, const job::Pair& pair, const Meshes& meshes, double driver,
                        double driven, const std::vector<roll::Contact>& contacts, PictureSize size, bool quick) {
   const job::Gear &g1 = design.gears[pair.driver], &g2 = design.gears[pair.driven];
-  const roll::Axis axis = job::bevel_axis(pair);
+  const roll::Axis axis = pair.driven_axis();
   SpaceScene scene;
   scene.parts = {standing(meshes.driver, g1, {}, driver, {0.87, 0.65, 0.27}),
                  standing(meshes.driven, g2, axis, driven, {0.62, 0.60, 0.82})};
   for (const roll::Contact& c : contacts) {
-    for (const Vec3& p : job::contact_line(pair, c))
+    for (const Vec3& p : pair::contact_line(pair, c))
       scene.dots.push_back(p);
   }
   Vec3 low = Vec3::Constant(1e300), high = Vec3::Constant(-1e300);
@@ -43,7 +43,7 @@ SpaceScene posed_bevel(const job::Design& design, const job::Pair& pair, const M
       low = low.cwiseMin(v), high = high.cwiseMax(v);
   }
   scene.target = 0.5 * (low + high);
-  const Vec3 across(-std::sin(pair.direction), std::cos(pair.direction), 0),
+  const Vec3 across(-std::sin(pair.direction()), std::cos(pair.direction()), 0),
       between = (axis.axes.col(2) - Vec3::UnitZ()).normalized();
   scene.eye =
       scene.target + 1.42 * (high - low).norm() * (-0.72 * across - 0.62 * Vec3::UnitZ() - 0.1 * between).normalized();
@@ -56,18 +56,18 @@ SpaceScene posed_bevel(const job::Design& design, const job::Pair& pair, const M
 SpaceScene posed(const job::Design& design, const job::Pair& pair, const Meshes& meshes, double driver, double driven,
                  const std::vector<roll::Contact>& contacts, PictureSize size, bool quick) {
   const job::Gear &g1 = design.gears[pair.driver], &g2 = design.gears[pair.driven];
-  if (pair.bevel) return posed_bevel(design, pair, meshes, driver, driven, contacts, size, quick);
+  if (pair.bevel()) return posed_bevel(design, pair, meshes, driver, driven, contacts, size, quick);
   // A ring's axis lies on the other side of its pinion's.
   const double a =
-      design.gears[pair.driven].teeth.internal() ? -pair.mounted_center_distance : pair.mounted_center_distance;
-  const roll::Axis axis = roll::crossed_axis(pair.direction, a, pair.shaft_angle, pair.axial_offset);
+      design.gears[pair.driven].teeth.internal() ? -pair.mounted_center_distance() : pair.mounted_center_distance();
+  const roll::Axis axis = roll::crossed_axis(pair.direction(), a, pair.shaft_angle(), pair.axial_offset());
   SpaceScene scene;
   scene.parts = {standing(meshes.driver, g1, {}, driver, {0.87, 0.65, 0.27}),
                  standing(meshes.driven, g2, axis, driven, {0.62, 0.60, 0.82})};
   for (const roll::Contact& c : contacts)
     scene.dots.emplace_back(c.point.x(), c.point.y(), c.height);
   const Vec3 out = axis.origin.normalized();
-  const double reach = 0.5 * (g1.teeth.reach() + g2.teeth.reach() + pair.mounted_center_distance);
+  const double reach = 0.5 * (g1.teeth.reach() + g2.teeth.reach() + pair.mounted_center_distance());
   scene.target = 0.5 * (axis.origin + (g2.teeth.reach() - g1.teeth.reach()) * out);
   // From beside the common normal and above, on the side where the driver's face shows.
   const double turn = std::atan2(out.y(), out.x()) - 1.95, rise = 0.55;
@@ -179,10 +179,10 @@ Film space_film(const job::Design& design, const job::RolledPair& rolled, const 
                 bool quick, const std::function<std::vector<std::uint8_t>(const SpaceScene&)>& render) {
   const auto meshes = std::make_shared<Meshes>(meshes_of(design, *rolled.pair));
   const int per_pitch = static_cast<int>(rolled.result.positions.size());
-  const auto [first, second] = job::members(design, *rolled.pair);
+  const auto [first, second] = rolled.pair->members();
   const double pitch = 2 * kPi / design.gears[rolled.pair->driver].teeth.count(), start = first.start,
                nominal = second.start;
-  const double ratio = job::law(design, *rolled.pair).ratio;
+  const double ratio = rolled.pair->law().ratio;
   return {film.frames, [=, &design, &rolled](int i) {
             const int at = film.at(i), in_pitch = at % per_pitch;
             const roll::Position& p = rolled.result.positions[static_cast<std::size_t>(in_pitch)];

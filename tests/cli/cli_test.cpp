@@ -287,8 +287,9 @@ TEST_CASE("--region makes profiles and what is to be removed, placed and turned 
   for (const char* name : {"season_wheel_profile.dxf", "season_wheel_region.svg", "season_pinion_region.dxf"})
     CHECK(fs::exists(f / ("cut/" + std::string(name))));
   CHECK_THAT(f.run("palio make c.toml --region --only season_wheel --blank 10 --out cut").err,
-             Contains("--blank 10") && Contains("give a larger one"));
-  CHECK_THAT(f.run("palio make c.toml --region --format stl --out cut").err, Contains("not as stl"));
+             Contains("--blank") && Contains("10") && Contains("give a larger one"));
+  CHECK_THAT(f.run("palio make c.toml --region --format stl --out cut").err,
+             Contains("stl") && Contains("dxf, svg and step"));
   CHECK_THAT(f.run("palio make c.toml --region --only dial --out cut").err, Contains("season_pinion, season_wheel"));
   f.run("palio start rack --out r.toml");
   CHECK_THAT(f.run("palio make r.toml --only vent_rack --region --out cut").err, Contains("racks"));
@@ -403,8 +404,19 @@ TEST_CASE("vary writes what its file's ending says; a film is a film, and withou
           0);
     CHECK(fs::file_size(f / ("v." + std::string(ending))) > 300);
   }
-  CHECK(f.run("palio vary vent.toml gear.push_pinion.teeth=17:19 shared.pressure_angle=20:22:2 --out v.html").status ==
-        2);
+  const std::string three =
+      "palio vary vent.toml gear.push_pinion.teeth=17:19 shared.pressure_angle=20:22:2 shared.module=1:2:3 --out ";
+  CHECK(f.run(three + "three.html").status == 0);
+  CHECK(f.run(three + "three.csv").status == 0);
+  const Ran picture = f.run(three + "three.png");
+  CHECK(picture.status == 2);
+  CHECK_THAT(picture.err, Contains("sliders.html"));
+  CHECK_FALSE(fs::exists(f / "three.png"));
+  const Ran too_many = f.run(
+      "palio vary vent.toml gear.push_pinion.teeth=17:19 shared.pressure_angle=20:22:40 "
+      "shared.module=1:2:40 --out many.html");
+  CHECK(too_many.status != 0);
+  CHECK_THAT(too_many.err, Contains("3 × 40 × 40 = 4800") && Contains("2500"));
   CHECK(Json::parse(f.run("palio vary vent.toml gear.push_pinion.teeth=17:19 --json").out)["rows"].size() == 3);
   for (const char* film : {"mp4", "webm", "gif"}) {
     CAPTURE(film);

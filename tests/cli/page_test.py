@@ -58,6 +58,17 @@ class Page(unittest.TestCase):
             "vary.html",
         )
         run(
+            "vary",
+            "vent.toml",
+            "gear.motor_pinion.profile_shift=0.15:0.6:4",
+            "gear.drum_wheel.teeth=42:44",
+            "shared.pressure_angle=18:22:3",
+            "--show",
+            "gear.motor_pinion.tip_thickness",
+            "--out",
+            "sliders.html",
+        )
+        run(
             "draw",
             "rack.toml",
             "--set",
@@ -298,6 +309,44 @@ class Page(unittest.TestCase):
         before = self.picture()
         time.sleep(0.4)
         self.assertNotEqual(before, self.picture())
+
+    def test_several_sliders_each_move_their_own_number_and_no_other(self):
+        self.open("sliders.html")
+        self.browser.execute_script("$('run').click()")
+        keys = self.browser.execute_script("return keys.map(k => [k.key, k.values.length])")
+        self.assertEqual([n for _, n in keys], [4, 3, 3])
+        self.assertEqual(len(self.browser.find_elements("css selector", "#sliders input[type=range]")), 3)
+        for k in range(3):
+            at = self.browser.execute_script("move(arguments[0], 0); return steps[state.i].at", k)
+            before = self.browser.execute_script("return $('gears').toDataURL()")
+            moved = self.browser.execute_script("move(arguments[0], 1); return steps[state.i].at", k)
+            self.assertEqual([a != b for a, b in zip(at, moved)], [i == k for i in range(3)], keys[k])
+            self.assertEqual(float(self.text(f"number-{k}")), float(f"{moved[k]:.6g}"))
+            self.assertNotEqual(before, self.browser.execute_script("return $('gears').toDataURL()"), keys[k])
+        # The grid holds every place once, and what is shown there is that place's own: a report of the same job.
+        places = self.browser.execute_script("return steps.map(s => s.at.join())")
+        self.assertEqual(len(set(places)), 36)
+        shift, teeth, angle = self.browser.execute_script("return steps[state.i].at")
+        shown = self.browser.execute_script("return steps[state.i].values[0]")
+        told = subprocess.run(
+            [PALIO, "report", "vent.toml", "--only", "gear.motor_pinion.tip_thickness"]
+            + [f"--set=gear.motor_pinion.profile_shift={shift!r}", f"--set=gear.drum_wheel.teeth={teeth}"]
+            + [f"--set=shared.pressure_angle={angle!r}"],
+            cwd=self.tmp.name,
+            check=True,
+            capture_output=True,
+            text=True,
+        )
+        self.assertAlmostEqual(float(told.stdout), shown, places=9)
+        # By keyboard: down to the next slider, right to its next value.
+        self.browser.execute_script("$('slider-0').focus()")
+        body = self.browser.find_element("css selector", "body")
+        for key, expected in (("\ue015", 1), ("\ue015", 2)):
+            body.send_keys(key)
+            self.assertEqual(self.browser.execute_script("return state.key"), expected)
+        before = self.browser.execute_script("return placeOf(state.i)[2]")
+        body.send_keys("\ue014")
+        self.assertEqual(self.browser.execute_script("return placeOf(state.i)[2]"), min(2, before + 1))
 
     def test_the_tool_cuts_down_to_the_exact_tooth(self):
         self.open("tool.html")

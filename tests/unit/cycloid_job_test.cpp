@@ -73,10 +73,10 @@ TEST_CASE("rolling circles come from keys, from the mate or by rule, and make co
       "gear.c]\nteeth=40\n";
   for (const char* pair : {"driver='a'\ndriven='b'\n", "driver='a'\ndriven='c'\n", "driver='b'\ndriven='c'\n"}) {
     const Design d = resolve(set + "[pair.p]\nbacklash=0.04\n" + pair, "v");
-    const roll::Result r = rolled(d, d.pairs[0], 24);
+    const roll::Result r = rolled(d.pairs[0], 24);
     CHECK(r.verdict == roll::Verdict::meshes);
     CHECK(std::max(r.transmission_error->max, -r.transmission_error->min) * 180 / kPi * 3600 < 1e-4);
-    CHECK_THAT(r.play->min * d.pairs[0].cycloidal->driven().sizes().pitch_diameter / 2, WithinAbs(0.04, 1e-10));
+    CHECK_THAT(r.play->min * d.pairs[0].cycloidal()->driven().sizes().pitch_diameter / 2, WithinAbs(0.04, 1e-10));
   }
   CHECK_THAT(refusal(kTrue), Contains("gear.a.face_rolling_radius") && Contains("no pair gives it by rule"));
   CHECK_THAT(refusal(kTrue + "internal=true\n" + kPair + "rolling='radial_flanks'\n"), Contains("cannot be radial"));
@@ -156,7 +156,7 @@ TEST_CASE("a lantern: pins from the pinion, play in the wheel, a body of two pla
     const Design way = resolve(kLantern + "backlash=0.06\n", "v",
                                wheel_drives ? std::vector<std::string>{}
                                             : std::vector<std::string>{"pair.p.driver=\"b\"", "pair.p.driven=\"a\""});
-    const roll::Result r = rolled(way, way.pairs[0], 24);
+    const roll::Result r = rolled(way.pairs[0], 24);
     CHECK(r.verdict == roll::Verdict::meshes);
     CHECK(std::max(r.transmission_error->max, -r.transmission_error->min) * 180 / kPi * 3600 < 1e-4);
   }

@@ -80,8 +80,8 @@ TEST_CASE("pictures of every gear and pair are drawn in every format, the same b
       }
     }
     for (const job::Pair& p : design.pairs) {
-      if (p.crossed) continue;
-      if (p.bevel) {
+      if (p.crossed()) continue;
+      if (p.bevel()) {
         CHECK(view::draw_bevel_section(design, p, "svg").size() > 2000);
         CHECK(view::draw_developed(design, p, "svg").size() > 2000);
         continue;
@@ -100,7 +100,7 @@ TEST_CASE("pages of every kind of pair hold the roll's own numbers, whatever the
     job::Design design = job::resolve(job::starter(kind, job::Units::mm), "s");
     design.title = "%DATA%<img src=x onerror=alert(1)></script><!--<script> %TITLE% & \"q\" 'p'";
     const job::Pair& p = design.pairs[0];
-    const job::RolledPair rolled{&p, job::rolled(design, p, 24)};
+    const job::RolledPair rolled{&p, job::rolled(p, 24)};
     const std::string page = view::roll_page(design, rolled);
     CAPTURE(kind);
     const Json data = data_of(page);
@@ -113,9 +113,8 @@ TEST_CASE("pages of every kind of pair hold the roll's own numbers, whatever the
     CHECK(count(page, "</script>") == count(page, "<script"));
     const auto heading = page.find("<h1>");
     CHECK(page.substr(heading, 200).find("&lt;img src=x") != std::string::npos);
-    const double ratio =
-        std::string(kind) == "bevel" || p.crossed ? job::law(design, p).ratio : data["ratio"].get<double>();
-    CHECK_THAT(ratio, WithinAbs(job::law(design, p).ratio, 1e-15));
+    const double ratio = std::string(kind) == "bevel" || p.crossed() ? p.law().ratio : data["ratio"].get<double>();
+    CHECK_THAT(ratio, WithinAbs(p.law().ratio, 1e-15));
     for (std::size_t i = 0; i < 24; i += 7) {
       const Json& row = data["positions"][i];
       const roll::Position& at = rolled.result.positions[i];
@@ -201,7 +200,7 @@ TEST_CASE("parts of random jobs stand where their gears stand, and their files' 
       for (const job::Pair& p : design.pairs) {
         if (!p.plane() || design.gears[p.driver].teeth.is_rack() || design.gears[p.driven].teeth.is_rack()) continue;
         CHECK_THAT((design.gears[p.driven].axis - design.gears[p.driver].axis).norm(),
-                   WithinAbs(p.mounted_center_distance, 1e-9));
+                   WithinAbs(p.mounted_center_distance(), 1e-9));
       }
     }
   }

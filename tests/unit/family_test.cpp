@@ -107,7 +107,7 @@ TEST_CASE("helical pairs: the play is that of the plane section, and overlap add
     const auto g1 = test::try_gear(s1), g2 = test::try_gear(s2);
     const auto a = g1 && g2 ? pair::zero_play_center_distance(*g1, *g2) : std::nullopt;
     if (!a) continue;
-    CHECK(pair::mismatches(*g1, *g2, "").empty());
+    CHECK(pair::parallel_mismatches(*g1, *g2, "").empty());
     hold_against_roll(
         pair::ParallelPair(*g1, *g2, *a + draw.of({0.0, 0.02, 0.2}) * s1.module, draw.of({0.0, 0.7}) * s1.module), seed,
         counts);

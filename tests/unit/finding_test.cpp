@@ -129,7 +129,7 @@ TEST_CASE("distances: where there is no mesh, and by how much teeth overlap, by 
   const std::string close = spurs(20, 30, "", "", "center_distance=50\nbacklash=0.1\nmounted_center_distance=49.8");
   const Finding overlap = only(close, FindingId::negative_play);
   const Design d = resolve(close, "v");
-  const roll::Result r = rolled(d, d.pairs[0], 48);
+  const roll::Result r = rolled(d.pairs[0], 48);
   REQUIRE(r.play);
   CHECK_THAT(*overlap.value, WithinAbs(r.play->min * d.pairs[0].working_pitch_diameters()[1] / 2, 1e-9));
 }
@@ -139,7 +139,7 @@ TEST_CASE("tips: bottoming and clearance are what the roll measures between them
     const std::string job = spurs(24, 26, "dedendum=1.15", "dedendum=1.15",
                                   fmt::format("center_distance=50\nbacklash=0.6\nmounted_center_distance={}", mounted));
     const Design d = resolve(job, "v");
-    const roll::Result r = rolled(d, d.pairs[0], 48);
+    const roll::Result r = rolled(d.pairs[0], 48);
     CAPTURE(mounted);
     double least = *only(job, id).value;
     for (const Finding& f : findings(d)) {
@@ -198,7 +198,7 @@ TEST_CASE(
       pair_of("kind='spur'\nteeth=30\nmodule=1", "kind='internal'\nteeth=35\nmodule=1", "backlash=0.05");
   only(near, FindingId::tip_fouling);
   const Design d = resolve(near, "v");
-  CHECK(rolled(d, d.pairs[0], 96).verdict == roll::Verdict::jams);
+  CHECK(rolled(d.pairs[0], 96).verdict == roll::Verdict::jams);
   // With more teeth between them it passes, but for a while only along the axis.
   int axial = 0;
   for (int z = 29; z <= 45; ++z) {
@@ -231,7 +231,7 @@ TEST_CASE("contact ratios are the mean number of pairs that the roll counts") {
     return spurs(20, 24, fmt::format("addendum={}", addendum), fmt::format("addendum={}", addendum), "backlash=0.15");
   };
   const auto ratio = [&](double addendum) {
-    return resolve(with(addendum), "v").pairs[0].running->transverse_contact_ratio();
+    return resolve(with(addendum), "v").pairs[0].parallel()->transverse_contact_ratio();
   };
   double addendum = 0.95;
   while (ratio(addendum) >= 1.2)
@@ -239,13 +239,13 @@ TEST_CASE("contact ratios are the mean number of pairs that the roll counts") {
   const std::string low = with(addendum);
   const Finding f = only(low, FindingId::contact_ratio_low);
   const Design d = resolve(low, "v");
-  CHECK_THAT(rolled(d, d.pairs[0], 96).pairs_mean, WithinAbs(*f.value, 1e-5));
+  CHECK_THAT(rolled(d.pairs[0], 96).pairs_mean, WithinAbs(*f.value, 1e-5));
   while (ratio(addendum) >= 1)
     addendum -= 0.02;
   const std::string gone = with(addendum);
   const Finding none = only(gone, FindingId::contact_ratio_below_one);
   const Design e = resolve(gone, "v");
-  const roll::Result r = rolled(e, e.pairs[0], 96);
+  const roll::Result r = rolled(e.pairs[0], 96);
   CHECK(r.verdict == roll::Verdict::loses_contact);
   CHECK_THAT(r.lost_share, WithinAbs(1 - *none.value, 1e-5));
 }

@@ -61,9 +61,9 @@ void through(const std::string& text, Outcome& outcome, bool roll_it) {
   }
   if (!roll_it) return;
   for (const Pair& p : design.pairs) {
-    if (!p.meshes() || p.crossed) continue;
+    if (!p.meshes() || p.crossed()) continue;
     try {
-      const roll::Result r = rolled(design, p, 12);
+      const roll::Result r = rolled(p, 12);
       ++outcome.rolled;
       CHECK(std::isfinite(r.max_overlap));
       CHECK_FALSE(std::isnan(r.min_tip_root_clearance));

@@ -263,7 +263,7 @@ TEST_CASE("values: units, arithmetic, names, shares") {
   CHECK(resolve("units='in'\n" + kGear, "v").gears[0].teeth.spec().module == 1.5);
   CHECK(resolve(kGear, "v").gears[0].teeth.spec().face_width == 15);
   const Design d = resolve(kPair + "backlash='4 %'\n", "v");
-  CHECK_THAT(d.pairs[0].running->circumferential_backlash(), WithinAbs(0.06, 1e-12));
+  CHECK_THAT(d.pairs[0].parallel()->circumferential_backlash(), WithinAbs(0.06, 1e-12));
 }
 
 TEST_CASE("two of teeth, module and reference diameter give the third, at the most special place that says them") {
@@ -301,21 +301,21 @@ TEST_CASE("pairs: the job's distances, shares and places") {
   const Pair& p = d.pairs[0];
   CHECK_THAT(d.gears[0].teeth.spec().thickness_allowance,
              WithinAbs(d.gears[1].teeth.spec().thickness_allowance, 1e-15));
-  CHECK(p.running->center_distance() == 45.3);
+  CHECK(p.parallel()->center_distance() == 45.3);
   CHECK_THAT((d.gears[1].axis - Vec2(0, 45.3)).norm(), WithinAbs(0, 1e-12));
   CHECK_THAT(d.gears[0].phase, WithinAbs(5 * kPi / 180, 1e-15));
   // Backlash 0 means exactly none.
-  CHECK_THAT(resolve(kPair + "backlash=0\n", "v").pairs[0].running->circumferential_backlash(), WithinAbs(0, 1e-13));
+  CHECK_THAT(resolve(kPair + "backlash=0\n", "v").pairs[0].parallel()->circumferential_backlash(), WithinAbs(0, 1e-13));
   // A chain: the idler keeps one allowance, both pairs get what they asked for, and the third gear is placed and
   // phased.
   const Design chain = resolve(kTwo +
                                    "[gear.c]\nlike='a'\nteeth=21\n[pair.p]\ndriver='a'\ndriven='b'\nbacklash=0.1\n"
                                    "[pair.q]\ndriver='b'\ndriven='c'\nbacklash=0.06\ndirection=60\n",
                                "v");
-  CHECK_THAT(chain.pairs[0].running->circumferential_backlash(), WithinAbs(0.1, 1e-12));
-  CHECK_THAT(chain.pairs[1].running->circumferential_backlash(), WithinAbs(0.06, 1e-12));
+  CHECK_THAT(chain.pairs[0].parallel()->circumferential_backlash(), WithinAbs(0.1, 1e-12));
+  CHECK_THAT(chain.pairs[1].parallel()->circumferential_backlash(), WithinAbs(0.06, 1e-12));
   for (const Pair& pair : chain.pairs) {
-    CHECK(rolled(chain, pair, 24).verdict == roll::Verdict::meshes);
+    CHECK(rolled(pair, 24).verdict == roll::Verdict::meshes);
   }
 }
 
@@ -335,7 +335,7 @@ TEST_CASE("starter jobs are sound in both units, and made of round numbers") {
     CHECK(d.units == units);
     for (const Finding& f : findings(d))
       CHECK(f.kind().severity == Severity::note);
-    CHECK(rolled(d, d.pairs[0], 24).verdict == roll::Verdict::meshes);
+    CHECK(rolled(d.pairs[0], 24).verdict == roll::Verdict::meshes);
     CHECK_THAT(text, Contains("#"));
   }
   CHECK_THROWS_AS(starter("sprocket", Units::mm), InvalidParameter);
@@ -403,15 +403,15 @@ shaft_angle = 80
   std::vector<Vec3> apices;
   for (const Gear& g : d.gears)
     apices.push_back(d.groups[g.group].origin +
-                     d.groups[g.group].axes * Vec3(g.axis.x(), g.axis.y(), g.height - mid_face(g)));
+                     d.groups[g.group].axes * Vec3(g.axis.x(), g.axis.y(), g.height - pair::mid_face(g.teeth)));
   for (const Vec3& a : apices)
     CHECK((a - apices[0]).norm() < 1e-12);
   for (const Pair& p : d.pairs) {
-    CHECK_THAT(p.bevel->circumferential_backlash(), WithinAbs(0.08, 1e-12));
+    CHECK_THAT(p.bevel()->circumferential_backlash(), WithinAbs(0.08, 1e-12));
     const Vec3 z1 = d.groups[d.gears[p.driver].group].axes.col(2), z2 = d.groups[d.gears[p.driven].group].axes.col(2);
     CHECK_THAT(std::acos(z1.dot(z2)), WithinAbs(80 * kPi / 180, 1e-12));
     // In the middle of its play at the start, in the frames in which it is rolled.
-    const roll::Result r = rolled(d, p, 12);
+    const roll::Result r = rolled(p, 12);
     CHECK(r.verdict == roll::Verdict::meshes);
     CHECK_THAT(r.positions[0].upper->driven + r.positions[0].lower->driven,
                WithinAbs(2 * d.gears[p.driven].phase, 1e-9));
@@ -490,7 +490,7 @@ direction = 250
   const job::Design d = job::resolve(job, "vent.toml");
   CHECK((d.gear("ring").axis - d.gear("sun").axis).norm() < 1e-9);
   for (const job::Pair& p : d.pairs) {
-    const roll::Result r = job::rolled(d, p, 16);
+    const roll::Result r = job::rolled(p, 16);
     CAPTURE(p.name);
     CHECK(name(r.verdict) == "meshes");
     CHECK(std::max(-r.transmission_error->min, r.transmission_error->max) < 5e-9);

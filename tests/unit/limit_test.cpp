@@ -69,9 +69,9 @@ std::optional<bool> roll_says(const std::string& job, const std::string& key, do
     grazes = grazes && f.id == FindingId::tip_digs_root && *f.value < 1e-6;
   }
   if (wrong && grazes) return std::nullopt;
-  bool meshes = rolled(d, d.pairs[0], d.pairs[0].crossed ? 12 : 120).verdict == roll::Verdict::meshes;
-  if (meshes && wrong && !d.pairs[0].crossed)
-    meshes = rolled(d, d.pairs[0], 1500).verdict == roll::Verdict::meshes;  // a small part of the period
+  bool meshes = rolled(d.pairs[0], d.pairs[0].crossed() ? 12 : 120).verdict == roll::Verdict::meshes;
+  if (meshes && wrong && !d.pairs[0].crossed())
+    meshes = rolled(d.pairs[0], 1500).verdict == roll::Verdict::meshes;  // a small part of the period
   return meshes;
 }
 

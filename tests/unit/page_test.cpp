@@ -136,7 +136,7 @@ TEST_CASE(
       }
       const job::Pair& p = design.pairs[0];
       if (!p.meshes()) continue;
-      const job::RolledPair rolled{&p, job::rolled(design, p, 40)};
+      const job::RolledPair rolled{&p, job::rolled(p, 40)};
       if (rolled.result.verdict != roll::Verdict::meshes) continue;
       CAPTURE(kind, seed);
       const Json data = data_of(view::roll_page(design, rolled));
@@ -163,7 +163,7 @@ TEST_CASE(
     int turned_steps = 0;
     for (const Json& step : data["steps"]) {
       if (!step.contains("driver") || step["findings"].dump().find("error") != std::string::npos) continue;
-      CAPTURE(step["at"].get<double>());
+      CAPTURE(step["at"].dump());
       const Member driver(step["driver"]), driven(step["driven"]);
       const double pitch = step["driver"]["pitch"], m = driver.module;
       const Vec2 way =

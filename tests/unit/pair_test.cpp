@@ -131,7 +131,7 @@ TEST_CASE("findings tell undercut, pointed and thin tips, thin rims, mismatches 
   CHECK_THAT(ids(findings(gear::CylindricalGear(s), "gear.a")), Catch::Contains("thin-tip"));
   gear::CylindricalSpec other = s;
   other.module = 1.25, other.pressure_angle = Angle::degrees(25);
-  const auto differ = mismatches(gear::CylindricalGear(s), gear::CylindricalGear(other), "pair.p");
+  const auto differ = parallel_mismatches(gear::CylindricalGear(s), gear::CylindricalGear(other), "pair.p");
   CHECK_THAT(ids(differ), Catch::Contains("module-differs") && Catch::Contains("pressure-angle-differs"));
   CHECK(differ[0].value == 1.0);
   CHECK(differ[0].limit == 1.25);

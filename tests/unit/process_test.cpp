@@ -20,7 +20,7 @@ const std::string kVent =
     "[gear.drum_wheel]\nlike='motor_pinion'\nteeth=43\nbore.diameter=8\n"
     "[pair.first_stage]\ndriver='motor_pinion'\ndriven='drum_wheel'\nbacklash=0.2\n";
 
-double play(const Design& d) { return d.pairs[0].running.value().circumferential_backlash(); }
+double play(const Design& d) { return d.pairs[0].circumferential_backlash(); }
 
 }  // namespace
 
@@ -46,7 +46,7 @@ TEST_CASE("what is corrected comes out nominal, what is not comes out as the mak
     const Design drawn = as(design, As::drawn), made = as(design, As::made);
     CHECK_THAT(drawn.gears[0].teeth.spec().bore_diameter, WithinAbs(c.drawn_bore, 1e-12));
     CHECK_THAT(made.gears[0].teeth.spec().bore_diameter, WithinAbs(c.made_bore, 1e-12));
-    CHECK_THAT(made.pairs[0].running->normal_backlash() - design.pairs[0].running->normal_backlash(),
+    CHECK_THAT(made.pairs[0].parallel()->normal_backlash() - design.pairs[0].parallel()->normal_backlash(),
                WithinAbs(c.made_normal_play, 1e-10));
     // The nominal report says beforehand what play the making leaves, where it leaves another.
     const Json told = Json::parse(report_json(design))["pairs"]["first_stage"];
@@ -54,9 +54,9 @@ TEST_CASE("what is corrected comes out nominal, what is not comes out as the mak
     if (c.made_normal_play != 0)
       CHECK_THAT(told["made_circumferential_backlash"].get<double>(), WithinAbs(play(made), 1e-12));
     // The roll of the made teeth finds the play that the report of the made teeth tells.
-    const roll::Result r = rolled(made, made.pairs[0], 24);
+    const roll::Result r = rolled(made.pairs[0], 24);
     REQUIRE(r.play);
-    CHECK_THAT(r.play->min * made.pairs[0].running->working_pitch_diameters()[1] / 2, WithinAbs(play(made), 1e-9));
+    CHECK_THAT(r.play->min * made.pairs[0].parallel()->working_pitch_diameters()[1] / 2, WithinAbs(play(made), 1e-9));
   }
 }
 
@@ -198,8 +198,8 @@ TEST_CASE("a job rewritten in the other units is the same design, and back again
     CHECK_THAT(other->gears[0].teeth.spec().bore_diameter, WithinAbs(5.1, 1e-10));
     CHECK_THAT(other->gears[0].teeth.spec().face_width, WithinAbs(12.7, 1e-12));
     CHECK_THAT(other->gears[0].features.hubs[0].diameter, WithinAbs(12.5, 1e-10));
-    CHECK_THAT(other->pairs[0].running->circumferential_backlash(),
-               WithinAbs(d.pairs[0].running->circumferential_backlash(), 1e-10));
+    CHECK_THAT(other->pairs[0].parallel()->circumferential_backlash(),
+               WithinAbs(d.pairs[0].parallel()->circumferential_backlash(), 1e-10));
     CHECK_THAT(other->process.hole_smaller_by(6.5), WithinAbs(0.25, 1e-10));
     CHECK_THAT(other->frames[0].plan.holes[0].at.y(), WithinAbs(30, 1e-9));
   }

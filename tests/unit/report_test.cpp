@@ -124,7 +124,7 @@ TEST_CASE("findings in the report name subject, numbers with units, and a remedy
 TEST_CASE("the roll's report agrees with the report, and says where a jam is") {
   const auto roll_of = [](const Design& d) {
     const Pair& p = d.pairs[0];
-    return Json::parse(roll_json(d, {{&p, rolled(d, p, 60)}}))["pairs"]["first_stage"];
+    return Json::parse(roll_json(d, {{&p, rolled(p, 60)}}))["pairs"]["first_stage"];
   };
   const Json ok = roll_of(stage());
   CHECK(ok["verdict"] == "meshes");

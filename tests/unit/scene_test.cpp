@@ -243,7 +243,7 @@ TEST_CASE("contacts marked in space lie on both bodies as they are drawn, for cr
   for (const char* kind : {"crossed", "bevel"}) {
     const job::Design design = job::resolve(job::starter(kind, job::Units::mm), "s");
     for (const job::Pair& p : design.pairs) {
-      const roll::Result rolled = job::rolled(design, p, 12);
+      const roll::Result rolled = job::rolled(p, 12);
       const double m = design.gears[p.driver].teeth.module();
       for (const std::size_t i : {0u, 5u, 9u}) {
         const roll::Position& at = rolled.positions[i];

@@ -292,7 +292,7 @@ TEST_CASE("turned as a whole, a job is the same job, its places turned") {
       if (kind != "bevel" && kind != "crossed") CHECK(near(between(*one).norm(), between(*other).norm()));
       // And it rolls alike: the play is that of the same flanks, met at another turn.
       if (!one->pairs[0].plane() || kind == "clock" || seed % 4 != 1) continue;
-      const roll::Result r = rolled(*one, one->pairs[0], 36), s = rolled(*other, other->pairs[0], 36);
+      const roll::Result r = rolled(one->pairs[0], 36), s = rolled(other->pairs[0], 36);
       CHECK(r.verdict == s.verdict);
       REQUIRE(r.play.has_value() == s.play.has_value());
       if (r.play && r.verdict == roll::Verdict::meshes) CHECK_THAT(r.play->min, WithinAbs(s.play->min, 1e-10));

@@ -89,8 +89,8 @@ TEST_CASE(
   CHECK(*turns.limit == -1);
   // A sixth of a pitch.
   CHECK_THAT(*finding(design, "loop-phase").value, WithinAbs(2 * kPi / 20 / 6, 1e-12));
-  CHECK(rolled(design, named(design, "ab"), 24).verdict == roll::Verdict::meshes);
-  const roll::Result closing = rolled(design, named(design, "bc"), 24);
+  CHECK(rolled(named(design, "ab"), 24).verdict == roll::Verdict::meshes);
+  const roll::Result closing = rolled(named(design, "bc"), 24);
   CHECK(closing.verdict == roll::Verdict::jams);
   CHECK(closing.max_overlap > 0.1);
   REQUIRE(closing.worst);
@@ -105,7 +105,7 @@ TEST_CASE("a loop of sun, planets and ring closes where the assembly condition s
     CAPTURE(k);
     CHECK_FALSE(finds(design, "loop-turns"));
     CHECK_FALSE(finds(design, "loop-phase"));
-    CHECK(rolled(design, named(design, "r2"), 24).verdict == roll::Verdict::meshes);
+    CHECK(rolled(named(design, "r2"), 24).verdict == roll::Verdict::meshes);
   }
   for (const double off : {0.5, 0.3, -0.4}) {
     const double wrong = (28 + off) * step;
@@ -114,7 +114,7 @@ TEST_CASE("a loop of sun, planets and ring closes where the assembly condition s
     const Finding f = finding(design, "loop-phase");
     // Turning the planet's place by off steps misses by off pitches of the ring.
     CHECK_THAT(*f.value, WithinAbs(std::abs(off) * 2 * kPi / 64, 1e-9));
-    CHECK(rolled(design, named(design, "r2"), 24).verdict == roll::Verdict::jams);
+    CHECK(rolled(named(design, "r2"), 24).verdict == roll::Verdict::jams);
     // The direction offered does it.
     const std::string words = f.detail;
     CHECK_THAT(words, Contains("direction = ") && Contains("pair.s2") && Contains("pair.r2"));
@@ -122,7 +122,7 @@ TEST_CASE("a loop of sun, planets and ring closes where the assembly condition s
     CHECK(std::abs(offered - wrong) < 0.6 * step);
     const Design mended = resolve(planets(offered), "v");
     CHECK_FALSE(finds(mended, "loop-phase"));
-    CHECK(rolled(mended, named(mended, "r2"), 24).verdict == roll::Verdict::meshes);
+    CHECK(rolled(named(mended, "r2"), 24).verdict == roll::Verdict::meshes);
   }
 }
 
@@ -173,7 +173,7 @@ TEST_CASE("report and roll agree, findings and verdicts both, for random jobs of
         }
         return false;
       }();
-      roll::Result r = rolled(design, p, kind == "crossed" ? 12 : 48);
+      roll::Result r = rolled(p, kind == "crossed" ? 12 : 48);
       CAPTURE(name(r.verdict), r.max_overlap, r.lost_share, r.worst ? r.worst->where : "");
       if (!gear_wrong) {
         // Cycloidal fillets that are touched are a warning: the flank ends there.
@@ -189,7 +189,7 @@ TEST_CASE("report and roll agree, findings and verdicts both, for random jobs of
         }
         if (grazes) continue;
         if (r.verdict == roll::Verdict::meshes && kind != "crossed")
-          r = rolled(design, p, 1500);  // a graze takes a small part of the period
+          r = rolled(p, 1500);  // a graze takes a small part of the period
         CHECK(name(r.verdict) != "meshes");
       }
     }
@@ -215,8 +215,8 @@ TEST_CASE("bevel pairs of any size: an undercut leaves the mate's tip room, and 
     for (const int z2 : {17, 25, 40}) {
       const Design design = resolve(corner(z1, z2), "v");
       CAPTURE(z1, z2, all_findings(design));
-      roll::Result r = rolled(design, design.pairs[0], 48);
-      if (errors(design) && r.verdict == roll::Verdict::meshes) r = rolled(design, design.pairs[0], 1500);
+      roll::Result r = rolled(design.pairs[0], 48);
+      if (errors(design) && r.verdict == roll::Verdict::meshes) r = rolled(design.pairs[0], 1500);
       CHECK((r.verdict == roll::Verdict::meshes) != errors(design));
       wrong += errors(design);
     }
@@ -298,11 +298,10 @@ TEST_CASE("no roll gives a verdict over no positions") {
                space = resolve(starter("crossed", Units::mm), "s");
   for (const int positions : {0, -5, 7, 100001}) {
     CAPTURE(positions);
-    CHECK_THROWS_WITH(rolled(pair, pair.pairs[0], positions), Contains("positions"));
-    CHECK_THROWS_WITH(rolled(space, space.pairs[0], positions), Contains("positions"));
+    CHECK_THROWS_WITH(rolled(pair.pairs[0], positions), Contains("positions"));
+    CHECK_THROWS_WITH(rolled(space.pairs[0], positions), Contains("positions"));
     CHECK_THROWS_WITH(rolled(reducer.reducers[0], positions), Contains("positions"));
-    CHECK_THROWS_WITH(roll::roll(roll::Cut{}, roll::Cut{}, law(pair, pair.pairs[0], positions), 1, 1),
-                      Contains("positions"));
+    CHECK_THROWS_WITH(roll::roll(roll::Cut{}, roll::Cut{}, pair.pairs[0].law(positions), 1, 1), Contains("positions"));
   }
 }
 
@@ -408,7 +407,7 @@ TEST_CASE("speeds follow from the pair that says one, through the whole mechanis
   CHECK_THAT(r["pairs"]["ab"]["pitch_line_speed_m_per_s"].get<double>(), WithinAbs(2 * 2 * kPi * 10e-3, 1e-9));
   // Sliding: the difference of the flanks' speeds ω T at the ends of contact.
   const Design d = resolve(job, "v");
-  const pair::ParallelPair& p = *d.pairs[0].running;
+  const pair::ParallelPair& p = *d.pairs[0].parallel();
   double greatest = 0;
   for (const double T : {p.contact_begin(), p.contact_end()}) {
     const double T2 = p.line_of_action() - T;

@@ -6,10 +6,10 @@
 
 #include "page_data.hpp"
 #include "palio/error.hpp"
+#include "palio/pair/line_of_action.hpp"
 #include "palio/view/draw.hpp"
 #include "palio/view/page.hpp"
 #include "palio/write/file.hpp"
-#include "view/line_of_action.hpp"
 
 using namespace palio;
 using Catch::Matchers::Contains;
@@ -87,16 +87,16 @@ TEST_CASE("the line of action touches both base circles and passes through the p
     const job::Design d = stage(more);
     const job::Gear &g1 = d.gears[0], &g2 = d.gears[1];
     for (const bool upper : {true, false}) {
-      const auto ends = view::line_of_action(d, d.pairs[0], upper);
+      const auto ends = pair::line_of_action(d.pairs[0], upper);
       const Vec2 along = (ends[1] - ends[0]).normalized();
       CHECK_THAT((ends[0] - g1.axis).norm(), WithinAbs(g1.teeth.gear().sizes().base_diameter / 2, 1e-12));
       CHECK_THAT(along.dot(ends[0] - g1.axis), WithinAbs(0, 1e-12));
       CHECK_THAT(along.dot(ends[1] - g2.axis), WithinAbs(0, 1e-12));
       const Vec2 pitch_point =
-          g1.axis + from_polar(d.pairs[0].running->working_pitch_diameters()[0] / 2, d.pairs[0].direction);
+          g1.axis + from_polar(d.pairs[0].parallel()->working_pitch_diameters()[0] / 2, d.pairs[0].direction());
       CHECK_THAT(cross(along, pitch_point - ends[0]), WithinAbs(0, 1e-12));
       // And that is where the roll finds the contacts of this limit.
-      const auto rolled = job::rolled(d, d.pairs[0], 8);
+      const auto rolled = job::rolled(d.pairs[0], 8);
       const auto& touching = upper ? rolled.positions[1].touching_upper : rolled.positions[1].touching_lower;
       REQUIRE_FALSE(touching.empty());
       CHECK_THAT(cross(along, touching[0].point - ends[0]), WithinAbs(0, 1e-9));
@@ -108,7 +108,7 @@ TEST_CASE("the page holds the roll's own numbers, and nothing in a job can break
   job::Design d = stage();
   d.title = "</script><b>vent & \"roof\"";
   const job::Pair& p = d.pairs[0];
-  const job::RolledPair rolled{&p, job::rolled(d, p, 24)};
+  const job::RolledPair rolled{&p, job::rolled(p, 24)};
   const std::string page = view::roll_page(d, rolled);
   const Json data = test::data_of(page);
   CHECK(data["title"] == d.title);

@@ -12,14 +12,9 @@
 #include "palio/body/solid.hpp"
 #include "palio/design/process.hpp"
 #include "palio/gear/teeth.hpp"
-#include "palio/pair/bevel.hpp"
-#include "palio/pair/crossed.hpp"
-#include "palio/pair/cycloidal.hpp"
-#include "palio/pair/parallel.hpp"
+#include "palio/pair/pair.hpp"
 #include "palio/reducer/parts.hpp"
 #include "palio/reducer/play.hpp"
-#include "palio/roll/roll.hpp"
-#include "palio/roll/space.hpp"
 #include "palio/values/kind.hpp"
 #include "palio/values/mistake.hpp"
 #include "palio/values/units.hpp"
@@ -62,23 +57,18 @@ struct FramePlan {
 /// \throws InvalidParameter "bore", "holes", "post_diameter": what runs into what
 body::Body body(const FramePlan& plan);
 
-/// A gear of the design, placed. Gears whose axes are parallel stand in one group, with a plane and heights of its own.
-struct Gear {
-  std::string name;
-  Kind kind;
-  gear::Teeth teeth;
-  double pressure_angle_deg;        ///< echoed as given, of the system it was given in
-  double helix_angle_deg;           ///< echoed as given, without sign
-  bool transverse_system;           ///< module, angle and coefficients were given in the transverse section
-  std::optional<int> span_teeth{};  ///< as asked
-  std::optional<double> pin_diameter{};
-  Vec2 axis = Vec2::Zero();  ///< where its axis (a rack's reference line) stands in the group's plane, as mounted [mm]
-  double height = 0;         ///< of its mid-face along the group's axis [mm]
-  double phase = 0;          ///< at the start: turned so [rad]; a rack: moved so along its own −x [mm]
-  double facing = 0;         ///< a rack: how far its frame is turned [rad]
+/// A gear of the design: placed teeth, with a body. Gears whose axes are parallel stand in one group, with a plane and
+/// heights of its own.
+struct Gear : pair::Placed {
+  explicit Gear(pair::Placed placed) : Placed(std::move(placed)) {}
+  Kind kind{};
+  double pressure_angle_deg = 0;   ///< echoed as given, of the system it was given in
+  double helix_angle_deg = 0;      ///< echoed as given, without sign
+  bool transverse_system = false;  ///< module, angle and coefficients were given in the transverse section
+  std::optional<int> span_teeth;   ///< as asked
+  std::optional<double> pin_diameter;
   std::size_t group = 0;
-  std::optional<double>
-      speed_ratio{};  ///< turns (rack: mm per radian) per turn of the first driver it hangs on, signed
+  std::optional<double> speed_ratio;  ///< turns (rack: mm per radian) per turn of the first driver it hangs on, signed
 
   body::Features features{};                 ///< what stands around the teeth
   double bore_given = 0, bore_play = 0;      ///< the bore is as wide as the two together [mm]
@@ -107,46 +97,22 @@ struct Group {
   Eigen::Matrix3d axes = Eigen::Matrix3d::Identity();  ///< columns: the group's x, y, z
 };
 
-/// How far the axes of a bevel pair are built from where they should be.
-struct MountingError {
-  double driver = 0, driven = 0;  ///< along the own axis, away from the apex [mm]
-  double shaft_angle = 0;         ///< more than the shaft angle [rad]
-  double offset = 0;  ///< by which the driven's axis misses the driver's, to the left seen from the driver's apex along
-                      ///< its mesh [mm]
-  bool any() const noexcept { return driver != 0 || driven != 0 || shaft_angle != 0 || offset != 0; }
+/// What the way round by the other pairs makes of a pair that closes a loop.
+struct WayRound {
+  double ratio = 0;                      ///< turns of the driven per turn of the driver by the other pairs, signed
+  std::string driver_turn, driven_turn;  ///< exact, of the first driver's turn: "-17/43"
+  std::vector<Finding> findings;         ///< what does not close
 };
 
-/// A pair of the design. `running` (parallel axes, involute), `crossed`, `bevel` and `cycloidal` are absent when the
-/// two cannot mesh at all; the mismatches then say why.
-struct Pair {
+/// A pair of the design: two of its gears, and what the job says of them.
+struct Pair : pair::Pair {
+  explicit Pair(pair::Pair pair) : pair::Pair(std::move(pair)) {}
   std::string name;
-  std::size_t driver, driven;                                                  ///< places in Design::gears
-  double reference_center_distance, center_distance, mounted_center_distance;  ///< [mm]
-  double direction;                                                            ///< [rad]
-  double axial_offset = 0;                                                     ///< [mm]
-  double shaft_angle = 0;                                                      ///< signed [rad]
+  std::size_t driver = 0, driven = 0;                         ///< places in Design::gears
+  double reference_center_distance = 0, center_distance = 0;  ///< as designed [mm]
   std::optional<double> friction;
-  std::optional<double> speed;  ///< of the driver [r/min]
-  std::optional<pair::ParallelPair> running;
-  std::optional<pair::CrossedPair> crossed;
-  std::optional<pair::BevelPair> bevel;
-  std::optional<pair::CycloidalMesh> cycloidal;
-  MountingError error{};  ///< of a bevel pair
-  std::vector<Finding> mismatches;
-  /// Of a pair that closes a loop: what the way round by the other pairs makes of it.
-  struct Loop {
-    double ratio;                          ///< turns of the driven per turn of the driver by the other pairs, signed
-    std::string driver_turn, driven_turn;  ///< exact, of the first driver's turn: "-17/43"
-    std::vector<Finding> findings;         ///< what does not close
-  };
-  std::optional<Loop> loop{};
-
-  bool meshes() const noexcept { return running || crossed || bevel || cycloidal; }
-  /// On parallel axes, in one plane: what pictures and pages of the plane show.
-  bool plane() const noexcept { return running || cycloidal; }
-  double motion_ratio() const;  ///< coordinate of the driven per coordinate of the driver; 0 where they cannot mesh
-  double circumferential_backlash() const;                ///< by the theory of its kind [mm]
-  std::array<double, 2> working_pitch_diameters() const;  ///< of a plane pair [mm]; NaN for a rack
+  std::optional<double> speed;   ///< of the driver [r/min]
+  std::optional<WayRound> loop;  ///< of a pair that closes a loop
 };
 
 /// A cycloidal speed reducer of the design.
@@ -193,9 +159,6 @@ reducer::Rolled rolled(const Reducer& reducer, int positions = 360);
 body::Solid body(const Gear& gear);
 body::Body body(const Frame& frame);
 
-/// Height of the middle of the face in the gear's own frame [mm]; of a bevel gear, of the pitch cone there.
-double mid_face(const Gear& gear);
-
 /// Which gears hang together by pairs: of each gear the first one of its mechanism, places in Design::gears.
 std::vector<std::size_t> mechanisms(const Design& design);
 
@@ -203,37 +166,9 @@ std::vector<std::size_t> mechanisms(const Design& design);
 /// mechanism says its driver's; signed.
 std::optional<double> speed(const Design& design, std::size_t gear);
 
-/// A gear on its axis, ready to roll in the section at height `datum` of its group [mm].
-roll::Member member(const Gear& gear, double datum = 0);
-/// The two members of a pair: on parallel axes in the section at the driver's mid-face, on crossed ones each at its
-/// own.
-std::array<roll::Member, 2> members(const Design& design, const Pair& pair);
-
-/// The driven of a bevel pair as it is mounted, in the driver's own frame not turned: its apex and axes.
-roll::Axis bevel_axis(const Pair& pair);
-
-/// The cone distances between which both gears of a bevel pair have teeth: inner, outer [mm].
-std::array<double, 2> common_face(const Pair& pair);
-
-/// Where a contact of a rolled pair in space lies, in the driver's frame of that roll [mm]: one point; of bevel teeth
-/// that touch flank on flank without an error of mounting the ends of the line, heel and toe.
-std::vector<Vec3> contact_line(const Pair& pair, const roll::Contact& contact);
-
-/// What the play of a bevel pair becomes when one gear is moved along its axis.
-struct AxialShift {
-  double shift;  ///< away from the apex [mm]
-  double found;  ///< least circumferential play at the outer cone, from the roll of the flanks [mm]; NaN: none is left
-                 ///< anywhere
-  double by_formula;  ///< j + 2 D sin δ tan α, at the pitch point alone [mm]
-};
-/// Moved by ± a fiftieth of the module, beside the errors of mounting that the pair has.
-std::array<AxialShift, 2> axial_shifts(const Design& design, const Pair& pair, bool of_driver);
-
-/// The law a pair should follow: exact ratio, theoretical play at the mounted distance.
-roll::Law law(const Design& design, const Pair& pair, int positions = 360);
-
-/// The pair rolled as it is placed. The pair must be able to run (`running`).
-roll::Result rolled(const Design& design, const Pair& pair, int positions = 360);
+/// The pair rolled as it is placed; one that closes a loop where the others hold it.
+/// \throws std::bad_optional_access where the two do not mesh
+roll::Result rolled(const Pair& pair, int positions = 360);
 
 /// Builds the design that the values ask for.
 /// \throws JobError with every mistake found, those of reading too

@@ -8,6 +8,7 @@
 #include <string_view>
 #include <vector>
 
+#include "palio/angle.hpp"
 #include "palio/design/design.hpp"
 #include "palio/view/placement.hpp"
 #include "palio/write/packed.hpp"
@@ -71,6 +72,27 @@ Means into(const std::string& folder, Means::Step step = {}, Means::Pack pack = 
 /// \param nominal  as designed
 /// \throws InvalidParameter "only", "name", "format"; FileError
 std::vector<File> make(const job::Design& nominal, const Request& request, const Means& means);
+
+/// Teeth as plane shapes to be cut into a part that exists.
+struct Region {
+  std::vector<std::string> formats{};  ///< of dxf, svg and step; empty: all three
+  std::vector<std::string> only{};     ///< names of gears and discs; empty: all
+  double blank = 0;                    ///< diameter of the part around external teeth [mm]; 0: a module beyond the tips
+  Vec2 at = Vec2::Zero();              ///< where the gear's axis lies [mm]
+  Angle turned{};                      ///< how far the gear is turned
+  double chord_error = 0;              ///< of dxf and svg [mm]; 0: 0.001
+  bool one_file = false;               ///< the region of the one part there is or was chosen, and nothing else
+};
+
+/// NAME_profile, the section of the teeth, and NAME_region, what has to be removed. Bevel gears, racks and lanterns
+/// have no plane closed outline and are left out. \throws InvalidParameter "blank", "only", "region" (nothing has one),
+/// "format"; FileError
+std::vector<File> regions(const job::Design& nominal, const Region& region, const Means& means);
+
+/// The curves of all teeth as formulas. \param language  "text", "c" or "python"
+/// \param pieces  into which every curve is cut; 0: as it is
+std::string formulas(const job::Design& design, const std::vector<std::string>& only, const std::string& language,
+                     int pieces);
 
 /// What is done to size in files drawn for a process, in words.
 std::string process_note(const job::Process& process);

@@ -29,7 +29,8 @@ double least_center_distance(const gear::Teeth& driver, const gear::Teeth& drive
 
 /// Whether the two can mesh at all on parallel axes: module, pressure angle, helix, hands, kinds. The findings say what
 /// differs.
-std::vector<Finding> mismatches(const gear::Teeth& driver, const gear::Teeth& driven, const std::string& subject);
+std::vector<Finding> parallel_mismatches(const gear::Teeth& driver, const gear::Teeth& driven,
+                                         const std::string& subject);
 
 /// Total thinning Σ(x − x_E) [modules] that gives the play `backlash` (circumferential, at the working pitch circle)
 /// [mm] at center distance `a` [mm]; negative when the play is already wider.

@@ -1,6 +1,7 @@
 // What is wrong or doubtful in a design.
 #pragma once
 
+#include <functional>
 #include <optional>
 #include <vector>
 
@@ -11,6 +12,9 @@ namespace palio::job {
 /// Findings of the whole design, in the order of the job: pairs that cannot be, gears, pairs.
 std::vector<Finding> findings(const Design& design);
 std::vector<Finding> findings(const Reducer& reducer);
+/// The same with what is known of how reducers roll through 120 positions.
+using RolledOf = std::function<const reducer::Rolled&(const Reducer&)>;
+std::vector<Finding> findings(const Design& design, const RolledOf& rolled_of);
 
 /// What the making leaves of the play, where it changes teeth and the files do not make up for it [mm].
 std::optional<double> play_as_made(const Design& design, const Pair& pair);

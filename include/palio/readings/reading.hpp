@@ -2,6 +2,7 @@
 // from a design. Asking for one computes one.
 #pragma once
 
+#include <memory>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -49,6 +50,24 @@ std::string reading_json(const Design& design, const std::string& path);
 
 /// The same for people who pipe it on: a text without quotes, yes and no as true and false.
 std::string reading_text(const Design& design, const std::string& path);
+
+/// Several readings of one design, and its findings: what more than one of them takes (a roll, a body) is worked out
+/// once. The design must outlive it.
+class Inquiry {
+ public:
+  explicit Inquiry(const Design& design);
+  ~Inquiry();
+  Inquiry(const Inquiry&) = delete;
+  Inquiry& operator=(const Inquiry&) = delete;
+
+  /// \throws InvalidParameter as `reading_json`; none where the reading is not finite, or no number.
+  std::optional<double> number(const std::string& path);
+  const std::vector<Finding>& findings();
+
+ private:
+  struct Known;
+  std::unique_ptr<Known> known_;
+};
 
 /// The same where it is one number; none where it is not finite, or no number.
 std::optional<double> reading_number(const Design& design, const std::string& path);

@@ -14,14 +14,14 @@ namespace palio::job {
 struct VaryKey {
   std::string key;
   double from = 0, to = 0;
-  std::optional<int> steps;  ///< left out: 21; of whole numbers every one
+  std::optional<int> steps;  ///< left out: 21, of several keys fewer; of whole numbers every one
 };
 
 /// \throws InvalidParameter "KEY=FROM:TO[:STEPS]"
 VaryKey parse_vary_key(const std::string& text);
 
 struct VaryRequest {
-  std::vector<VaryKey> keys;  ///< one or two
+  std::vector<VaryKey> keys;  ///< one to four
   std::vector<std::string>
       holds;  ///< "KEY": stays at its present value; "KEY+KEY": their sum stays, the second gives way
   std::vector<std::string>
@@ -45,7 +45,8 @@ struct VaryLimit {
 
 struct Varied {
   std::vector<std::string> keys, shows, units;  ///< units of the shown quantities
-  std::vector<VaryRow> rows;                    ///< of two keys: the second runs fastest
+  std::vector<std::vector<double>> steps;       ///< of each key, the values it takes
+  std::vector<VaryRow> rows;                    ///< of several keys: the last runs fastest
   std::vector<VaryLimit> limits;                ///< of one key
   std::string without_effect;                   ///< a key that changes nothing of the report
 };

@@ -38,7 +38,8 @@ struct Standing {
   std::vector<Room> through;  ///< the output through each disc: what rollers and pins leave together
   Room output;                ///< what all discs leave in common
 };
-Standing standing(const Reducer& r, double input, double touch);
+/// \param beside  of an input beside this one, if known: the search begins where that ended
+Standing standing(const Reducer& r, double input, double touch, const Standing* beside = nullptr);
 
 /// Room of the output's pins in the holes of a disc that stands as without play.
 Room pin_room(const Reducer& r, std::size_t disc, double input, double touch);

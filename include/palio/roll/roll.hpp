@@ -32,11 +32,11 @@ struct Member {
 
 /// What the roll is held against, all in the coordinate of the driven member unless said otherwise.
 struct Law {
-  double ratio;             ///< driven coordinate per driver coordinate, exact, signed
-  double theoretical_play;  ///< between its two contacts
-  double touch_mm;          ///< gaps and overlaps up to this count as touching [mm]
-  int positions = 360;      ///< over one period of the driver, 8 or more
-  double face_from = 0;     ///< heights between which both members have teeth; looked at where they are twisted [mm]
+  double ratio = 1;             ///< driven coordinate per driver coordinate, exact, signed
+  double theoretical_play = 0;  ///< between its two contacts
+  double touch_mm = 1e-9;       ///< gaps and overlaps up to this count as touching [mm]
+  int positions = 360;          ///< over one period of the driver, 8 or more
+  double face_from = 0;  ///< heights between which both members have teeth; looked at where they are twisted [mm]
   double face_to = 0;
   double overlap_mm = 0;  ///< overlap up to this, or up to touch_mm, does not jam [mm]
 

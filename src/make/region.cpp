@@ -1,15 +1,15 @@
 // Teeth as plane shapes to be cut into a part that exists already.
 #include <algorithm>
 #include <cmath>
-#include <filesystem>
-#include <iostream>
 
 #include <fmt/format.h>
 
-#include "common.hpp"
+#include "means.hpp"
+#include "palio/error.hpp"
+#include "palio/make/make.hpp"
 #include "palio/write/formats.hpp"
 
-namespace palio::cli {
+namespace palio::make {
 namespace {
 
 /// Plane regions as slices of a body: one layer, of which only the lower face counts.
@@ -32,15 +32,13 @@ struct Shape {
 
 }  // namespace
 
-std::vector<make::File> make_regions(const job::Design& nominal, const make::Request& options,
-                                     const RegionOptions& region, const Target& t) {
+std::vector<File> regions(const job::Design& nominal, const Region& region, const Means& means) {
   const job::Design design = nominal.process.given ? job::as(nominal, job::As::drawn) : nominal;
   std::vector<Shape> shapes;
   std::string known, left_out;
   const auto add = [&](const std::string& name, const curve::Outline& teeth, double reach, double margin) {
     known += (known.empty() ? "" : ", ") + name;
-    if (!options.only.empty() && std::find(options.only.begin(), options.only.end(), name) == options.only.end())
-      return;
+    if (!region.only.empty() && std::find(region.only.begin(), region.only.end(), name) == region.only.end()) return;
     const bool ring = teeth.clockwise;
     // The profile is the part's own section within its teeth, a ring's the opening.
     shapes.push_back({name + "_profile", slice({ring ? curve::reversed(teeth) : teeth})});
@@ -50,8 +48,9 @@ std::vector<make::File> make_regions(const job::Design& nominal, const make::Req
     }
     const double blank = region.blank > 0 ? region.blank : 2 * (reach + margin);
     if (blank <= 2 * reach)
-      throw Misuse(fmt::format("--blank {}: the teeth of {} reach out to diameter {:.6g} mm; give a larger one", blank,
-                               name, 2 * reach));
+      throw InvalidParameter("blank", fmt::format("{}", blank),
+                             fmt::format("the teeth of {} reach out to diameter {:.6g} mm", name, 2 * reach),
+                             "give a larger one");
     shapes.push_back(
         {name + "_region", slice({curve::circle(blank / 2, curve::Role::body, false), curve::reversed(teeth)})});
   };
@@ -64,46 +63,46 @@ std::vector<make::File> make_regions(const job::Design& nominal, const make::Req
   }
   for (const job::Reducer& r : design.reducers)
     add(r.name + "_disc", r.made.edge(), r.made.sizes().disc_crest_diameter / 2, r.made.spec().roller_diameter / 2);
-  for (const std::string& name : options.only) {
+  for (const std::string& name : region.only) {
     if ((", " + known + ",").find(", " + name + ",") == std::string::npos)
-      throw Misuse(fmt::format("--only {}: --region is made of {}{}", name, known,
-                               left_out.empty() ? "" : " (not of bevel gears, racks and lanterns)"));
+      throw InvalidParameter("only", name,
+                             fmt::format("regions are made of {}{}", known,
+                                         left_out.empty() ? "" : " (not of bevel gears, racks and lanterns)"),
+                             "choose one of those");
   }
   if (shapes.empty())
-    throw Misuse(
-        "--region: the job has no teeth with a plane closed outline (bevel gears, racks and lanterns have none)");
-  const write::Placement place{Vec3(region.at.empty() ? 0 : region.at[0], region.at.size() < 2 ? 0 : region.at[1], 0),
-                               region.turned * kPi / 180};
-  std::vector<std::string> formats = !t.extension.empty() ? std::vector<std::string>{t.extension} : options.formats;
+    throw InvalidParameter("region", "none", "the job has no teeth with a plane closed outline",
+                           "bevel gears, racks and lanterns have none");
+  const write::Placement place{Vec3(region.at.x(), region.at.y(), 0), region.turned.radians()};
+  std::vector<std::string> formats = region.formats;
   if (formats.empty()) formats = {"dxf", "svg", "step"};
   // One file asked for: the region of the one part there is, or was chosen.
-  if (!t.file.empty()) shapes.erase(shapes.begin(), shapes.end() - 1);
-  std::vector<make::File> made;
+  if (region.one_file) shapes.erase(shapes.begin(), shapes.end() - 1);
+  std::vector<File> made;
   for (const Shape& shape : shapes) {
-    const write::Stamp stamp = make::stamp(design, shape.name);
+    const write::Stamp carried = make::stamp(design, shape.name);
     for (const std::string& format : formats) {
       if (format != "dxf" && format != "svg" && format != "step")
-        throw Misuse(fmt::format("--region is written as dxf, svg and step, not as {}", format));
-      make::File file{t.path(shape.name + "." + format), format, shape.name};
-      progress("writing " + file.path + " …");
+        throw InvalidParameter("format", format, "regions are written as dxf, svg and step", "choose one of those");
+      File file{means.path(shape.name + "." + format), format, shape.name};
+      if (means.about_to) means.about_to(file.path);
       if (format == "step") {
-        file.deviation = write_step_file({{shape.name, shape.body, place, true}}, stamp, 1e-7, file.path).deviation;
+        file.deviation = step_of(means)({{shape.name, shape.body, place, true}}, carried, 1e-7, file.path).deviation;
       } else {
         std::vector<write::PlacedLoop> loops;
         for (const body::Loop& l : shape.body.loops) {
-          loops.push_back({curve::biarcs(l.outline, options.chord_error > 0 ? options.chord_error : 0.001),
+          loops.push_back({curve::biarcs(l.outline, region.chord_error > 0 ? region.chord_error : 0.001),
                            shape.name + "_" + l.feature, place});
           file.deviation = std::max(file.deviation, loops.back().loop.deviation);
         }
-        save(file.path, format == "dxf" ? write::dxf(loops, stamp) : write::svg(loops, stamp));
+        means.save(file.path, format == "dxf" ? write::dxf(loops, carried) : write::svg(loops, carried));
       }
       made.push_back(std::move(file));
     }
   }
-  progress("");
-  if (!left_out.empty())
-    std::cerr << fmt::format("--region: {} left out: no plane closed outline of teeth\n", left_out);
+  if (!left_out.empty() && means.remark)
+    means.remark(fmt::format("--region: {} left out: no plane closed outline of teeth", left_out));
   return made;
 }
 
-}  // namespace palio::cli
+}  // namespace palio::make

@@ -1,0 +1,86 @@
+#include "palio/pair/line_of_action.hpp"
+
+#include <algorithm>
+
+namespace palio::pair {
+
+Vec2 pitch_point(const Pair& pair) {
+  const auto& [driver, driven] = pair.gears();
+  const auto working = pair.working_pitch_diameters();
+  // A rack has no pitch circle: the point lies on that of its gear.
+  return driver.teeth.is_rack() ? Vec2(driven.axis - from_polar(working[1] / 2, pair.direction()))
+                                : Vec2(driver.axis + from_polar(working[0] / 2, pair.direction()));
+}
+
+std::array<Vec2, 2> line_of_action(const Pair& pair, bool upper) {
+  const auto& [driver, driven] = pair.gears();
+  const double lean = pair.parallel()->working_pressure_angle().radians(), module = driver.teeth.module();
+  // At the upper limit an external driven must not turn further counter-clockwise; the flank in its way lies below the
+  // line of centres as seen from the driver, so that line leans forward. Inside a ring it is the other way round.
+  const bool ring = pair.parallel()->internal();
+  const double turn = pair.direction() + (upper != ring ? -lean : lean);
+  const Vec2 at = pitch_point(pair);
+  const auto foot = [&](const Placed& g, double sign) {
+    return Vec2(g.axis + sign * from_polar(g.teeth.gear().sizes().base_diameter / 2, turn));
+  };
+  // Beside a rack, and inside a ring, contact lies beyond the pitch point on one side: the line is cut some way on
+  // there.
+  if (driven.teeth.is_rack() || driven.teeth.internal()) {
+    const Vec2 first = foot(driver, 1);
+    return {first, Vec2(at + 5 * module * (at - first).normalized())};
+  }
+  if (driver.teeth.is_rack() || driver.teeth.internal()) {
+    const Vec2 last = foot(driven, driver.teeth.internal() ? 1 : -1);
+    return {Vec2(at + 5 * module * (at - last).normalized()), last};
+  }
+  return {foot(driver, 1), foot(driven, -1)};
+}
+
+std::vector<std::vector<Vec2>> contact_paths(const Pair& pair, bool upper) {
+  if (pair.parallel()) {
+    const auto ends = line_of_action(pair, upper);
+    return {{ends[0], ends[1]}};
+  }
+  const CycloidalMesh& mesh = *pair.cycloidal();
+  const Vec2 axis = pair.gears()[0].axis;
+  std::vector<std::vector<Vec2>> all;
+  for (const ContactArc& arc : mesh.contact_arcs()) {
+    // Given for the driver turning counter-clockwise, which pushes an external mate at its upper limit, a ring at its
+    // lower.
+    const double side = upper != mesh.internal() ? 1 : -1;
+    all.emplace_back();
+    for (int i = 0; i <= 32; ++i) {
+      const Vec2 p = arc.centre + from_polar(arc.radius, arc.from + (arc.to - arc.from) * i / 32);
+      all.back().push_back(axis + turned(Vec2(p.x(), side * p.y()), pair.direction()));
+    }
+  }
+  if (!all.empty()) return all;
+  std::vector<Vec2> found;
+  for (const roll::Position& p : pair::roll(pair, 120).positions) {
+    for (const roll::Contact& c : upper ? p.touching_upper : p.touching_lower)
+      found.push_back(c.point);
+  }
+  // Along the way across the line of centres; a gap begins another chain.
+  const Vec2 across = from_polar(1, pair.direction() + kPi / 2);
+  std::sort(found.begin(), found.end(), [&](const Vec2& a, const Vec2& b) { return a.dot(across) < b.dot(across); });
+  for (const Vec2& p : found) {
+    if (all.empty() || (p - all.back().back()).norm() > 0.3 * mesh.driver().module()) all.emplace_back();
+    all.back().push_back(p);
+  }
+  return all;
+}
+
+const char* path_name(const Pair& pair) { return pair.parallel() ? "line of action" : "path of contact"; }
+
+roll::Result roll_section(const Pair& pair, int positions) {
+  auto [driver, driven] = pair.members();
+  driver.twist = driven.twist = 0;
+  return roll::roll(driver, driven, pair.law(positions));
+}
+
+roll::Position start_of_roll(const Pair& pair) {
+  constexpr int kFewest = 8;
+  return roll_section(pair, kFewest).positions.front();
+}
+
+}  // namespace palio::pair
