@@ -284,12 +284,12 @@ std::vector<Row> circle_rows() {
       Row("tip_diameter", "tip circle", "d_a", Q::circle)
           .in(kCircles)
           .of(kGears | kCycloidal, "over the tips of the teeth; of a ring, inside them")
-          .is("d_a = d + 2 (x + h*_aP) m_n | internal: d_a = d − 2 (x + h*_aP) m_n",
+          .is("d_a = d + 2 (x + h*_aP) m_n | internal: d_a = d − 2 (x + h*_aP) m_n | cycloidal:",
               [](const At& a) { return a.teeth().tip_diameter(); }),
       Row("root_diameter", "root circle", "d_f", Q::circle)
           .in(kCircles)
           .of(kGears | kCycloidal, "at the bottom of the tooth spaces")
-          .is("d_f = d − 2 (h*_fP − x_E) m_n | internal: d_f = d + 2 (h*_fP − x_E) m_n",
+          .is("d_f = d − 2 (h*_fP − x_E) m_n | internal: d_f = d + 2 (h*_fP − x_E) m_n | cycloidal:",
               [](const At& a) { return a.teeth().root_diameter(); }),
       Row("root_form_diameter", "root form circle", "d_Ff", Q::circle)
           .in(kCircles)
@@ -306,52 +306,64 @@ std::vector<Row> circle_rows() {
       Row("pin_gap", "between neighbouring pins", "", Q::length)
           .in(kCircles)
           .of(kLantern, "room between the pins of a lantern, for the wheel's tooth")
-          .is([](const At& a) { return a.teeth().cycloidal().lantern().pin_gap(); }),
+          .is([](const At& a) { return a.teeth().cycloidal().lantern().pin_gap(); })
+          .marked(gear_marks::pin_gap),
       Row("pitch_cone_angle_deg", "pitch cone angle", "δ", Q::angle)
           .in(kCircles)
           .of(kBevel, "of the cone that rolls on the mate's")
           .is("tan δ₁ = sin Σ / (z₂/z₁ + cos Σ)",
-              [](const At& a) { return a.teeth().bevel().spec().pitch_cone.radians(); }),
+              [](const At& a) { return a.teeth().bevel().spec().pitch_cone.radians(); })
+          .marked(gear_marks::pitch_cone),
       Row("base_cone_angle_deg", "base cone angle", "δ_b", Q::angle)
           .in(kCircles)
           .of(kBevel, "of the cone from which the spherical involute is unwound")
-          .is("sin δ_b = sin δ cos α", [](const At& a) { return a.bevel().base_cone.radians(); }),
+          .is("sin δ_b = sin δ cos α", [](const At& a) { return a.bevel().base_cone.radians(); })
+          .marked(gear_marks::base_cone),
       Row("face_cone_angle_deg", "face cone angle", "δ_a", Q::angle)
           .in(kCircles)
           .of(kBevel, "of the cone over the tips, to turn the blank to")
-          .is([](const At& a) { return a.bevel().face_cone.radians(); }),
+          .is([](const At& a) { return a.bevel().face_cone.radians(); })
+          .marked(gear_marks::face_cone),
       Row("root_cone_angle_deg", "root cone angle", "δ_f", Q::angle)
           .in(kCircles)
           .of(kBevel, "of the cone along the roots")
-          .is([](const At& a) { return a.bevel().root_cone.radians(); }),
+          .is([](const At& a) { return a.bevel().root_cone.radians(); })
+          .marked(gear_marks::root_cone),
       Row("outer_cone_distance", "outer cone distance", "R_e", Q::length)
           .in(kCircles)
           .of(kBevel, "from the apex to the heel, along the pitch cone")
-          .is("R_e = d_e / (2 sin δ)", [](const At& a) { return a.bevel().outer_cone_distance; }),
+          .is("R_e = d_e / (2 sin δ)", [](const At& a) { return a.bevel().outer_cone_distance; })
+          .marked(gear_marks::outer_cone_distance),
       Row("inner_cone_distance", "inner cone distance", "R_i", Q::length)
           .in(kCircles)
           .of(kBevel, "from the apex to the toe, along the pitch cone")
-          .is("R_i = R_e − b", [](const At& a) { return a.bevel().inner_cone_distance; }),
+          .is("R_i = R_e − b", [](const At& a) { return a.bevel().inner_cone_distance; })
+          .marked(gear_marks::inner_cone_distance),
       Row("outer_pitch_diameter", "outer pitch circle", "d_e", Q::circle)
           .in(kCircles)
           .of(kBevel, "of the pitch cone, at the heel")
-          .is("d_e = z m", [](const At& a) { return a.bevel().heel.pitch_diameter; }),
+          .is("d_e = z m", [](const At& a) { return a.bevel().heel.pitch_diameter; })
+          .marked(gear_marks::outer_pitch),
       Row("outer_tip_diameter", "outer tip circle", "d_ae", Q::circle)
           .in(kCircles)
           .of(kBevel, "largest diameter over the teeth")
-          .is("d_ae = d_e + 2 h_ae cos δ", [](const At& a) { return a.bevel().heel.tip_diameter; }),
+          .is("d_ae = d_e + 2 h_ae cos δ", [](const At& a) { return a.bevel().heel.tip_diameter; })
+          .marked(gear_marks::outer_tip),
       Row("outer_root_diameter", "outer root circle", "d_fe", Q::circle)
           .in(kCircles)
           .of(kBevel, "of the root cone, at the heel")
-          .is("d_fe = d_e − 2 h_fe cos δ", [](const At& a) { return a.bevel().heel.root_diameter; }),
+          .is("d_fe = d_e − 2 h_fe cos δ", [](const At& a) { return a.bevel().heel.root_diameter; })
+          .marked(gear_marks::outer_root),
       Row("crown_to_apex", "apex to outer tip edge, along the axis", "", Q::length)
           .in(kCircles)
           .of(kBevel, "height of the outer tip edge over the apex: what the lathe is set to")
-          .is([](const At& a) { return a.bevel().crown_to_apex; }),
+          .is([](const At& a) { return a.bevel().crown_to_apex; })
+          .marked(gear_marks::crown),
       Row("mounting_distance", "mounting distance, apex to rear face", "", Q::length)
           .in(kCircles)
           .of(kBevel, "from the rear face to the apex, where both axes meet")
-          .is([](const At& a) { return a.body().top(); }),
+          .is([](const At& a) { return a.body().top(); })
+          .marked(gear_marks::mounting_distance),
       Row("face_cone_apex", "apex of the face cone, from the pitch apex", "", Q::length)
           .in(kCircles)
           .of(kBevel, "how far the face cone's own point lies from the common apex")
@@ -363,23 +375,28 @@ std::vector<Row> circle_rows() {
       Row("addendum", "addendum", "h_a", Q::length)
           .in(kCircles)
           .of(kAll & ~kLantern, "height of the tooth beyond the reference circle (pitch circle, reference line)")
-          .is("h_a = (d_a − d) / 2 | internal: h_a = (d − d_a) / 2", addendum),
+          .is("h_a = (d_a − d) / 2 | internal: h_a = (d − d_a) / 2", addendum)
+          .marked(gear_marks::addendum),
       Row("dedendum", "dedendum", "h_f", Q::length)
           .in(kCircles)
           .of(kAll & ~kLantern, "depth of the space below the reference circle (pitch circle, reference line)")
-          .is("h_f = (d − d_f) / 2 | internal: h_f = (d_f − d) / 2", dedendum),
+          .is("h_f = (d − d_f) / 2 | internal: h_f = (d_f − d) / 2", dedendum)
+          .marked(gear_marks::dedendum),
       Row("tip_height", "tips above the reference line", "", Q::length)
           .in(kCircles)
           .of(kRack, "of a rack")
-          .is([](const At& a) { return a.teeth().rack().sizes().tip_height; }),
+          .is([](const At& a) { return a.teeth().rack().sizes().tip_height; })
+          .marked(gear_marks::rack_tip),
       Row("root_height", "roots above the reference line", "", Q::length)
           .in(kCircles)
           .of(kRack, "of a rack; below it, so negative")
-          .is([](const At& a) { return a.teeth().rack().sizes().root_height; }),
+          .is([](const At& a) { return a.teeth().rack().sizes().root_height; })
+          .marked(gear_marks::rack_root),
       Row("root_form_height", "flanks begin above the reference line", "", Q::length)
           .in(kCircles)
           .of(kRack, "where the straight flank of a rack begins and the rounded root ends")
-          .is([](const At& a) { return a.teeth().rack().sizes().root_form_height; }),
+          .is([](const At& a) { return a.teeth().rack().sizes().root_form_height; })
+          .marked(gear_marks::rack_form),
       Row("tool_tip_radius", "tool tip radius (modules)", "ρ_fP", Q::number)
           .in(kCircles)
           .of(kSystem & ~kRing, "round of the corner of the rack tool that makes the root")
@@ -392,21 +409,25 @@ std::vector<Row> thickness_rows() {
       Row("transverse_pitch", "transverse pitch", "p_t", Q::length)
           .in(kTeeth)
           .of(kAll, "from one tooth to the next, along the reference circle")
-          .is("p_t = π m_t", [](const At& a) { return kPi * module_in_plane(a); }),
+          .is("p_t = π m_t | cycloidal: p_t = π d / z", [](const At& a) { return kPi * module_in_plane(a); })
+          .marked(gear_marks::pitch),
       Row("angular_pitch_deg", "angular pitch", "τ", Q::angle)
           .in(kTeeth)
           .of(kRound, "from one tooth to the next, as an angle")
-          .is("τ = 360° / z", [](const At& a) { return 2 * kPi / a.teeth().count(); }),
+          .is("τ = 360° / z", [](const At& a) { return 2 * kPi / a.teeth().count(); })
+          .marked(gear_marks::angular_pitch),
       Row("transverse_base_pitch", "transverse base pitch", "p_bt", Q::length)
           .in(kTeeth)
           .of(kInvolute,
               "between flanks of neighbouring teeth along the line of action: mating gears must have it alike")
-          .is("p_bt = p_t cos α_t", base_pitch),
+          .is("p_bt = p_t cos α_t", base_pitch)
+          .marked(gear_marks::base_pitch),
       Row("normal_base_pitch", "normal base pitch", "p_bn", Q::length)
           .in(kTeeth)
           .of(kInvolute, "the same across the teeth, as a caliper spans it")
           .is("p_bn = p_bt cos β_b",
-              [](const At& a) { return base_pitch(a) * std::cos(a.teeth().base_helix_angle().radians()); }),
+              [](const At& a) { return base_pitch(a) * std::cos(a.teeth().base_helix_angle().radians()); })
+          .marked(gear_marks::base_pitch),
       Row("normal_tooth_thickness", "normal tooth thickness", "s_n", Q::length)
           .in(kThickness)
           .of(kInvolute, "arc across the tooth on the reference cylinder, allowance included")
@@ -414,11 +435,13 @@ std::vector<Row> thickness_rows() {
               [](const At& a) {
                 return a.sort == kRack ? a.teeth().rack().sizes().normal_tooth_thickness
                                        : a.sizes().normal_tooth_thickness;
-              }),
+              })
+          .marked(gear_marks::tooth_thickness),
       Row("transverse_tooth_thickness", "transverse tooth thickness", "s_t", Q::length)
           .in(kThickness)
           .of(kInvolute | kTrueCycloid, "arc of the tooth on the reference circle, in the section across the axis")
-          .is("s_t = s_n / cos β", transverse_tooth_thickness),
+          .is("s_t = s_n / cos β", transverse_tooth_thickness)
+          .marked(gear_marks::tooth_thickness),
       Row("outer_tooth_thickness", "outer tooth thickness (arc)", "s_e", Q::length)
           .in(kThickness)
           .of(kBevel, "arc of the tooth on the pitch circle at the heel")
@@ -427,11 +450,13 @@ std::vector<Row> thickness_rows() {
           .in(kThickness)
           .of(kSystem | kTrueCycloid | kLanternWheel,
               "width of the tooth's land at its tip; under a fifth of the module it breaks or prints away")
-          .is(tip_thickness),
+          .is(tip_thickness)
+          .marked(gear_marks::tip_thickness),
       Row("tooth_depth", "tooth depth", "h", Q::length)
           .in(kCircles)
           .of(kAll & ~kLantern, "from root to tip")
-          .is("h = h_a + h_f", tooth_depth),
+          .is("h = h_a + h_f", tooth_depth)
+          .marked(gear_marks::tooth_depth),
       Row("pointed_diameter", "faces would meet at (none: nowhere)", "", Q::circle)
           .in(kCircles)
           .of(kTrueCycloid, "where both faces of the tooth would meet in a point")
@@ -449,7 +474,8 @@ std::vector<Row> thickness_rows() {
               [](const At& a) {
                 if (a.sort == kRack) return false;
                 return a.sort == kBevel ? a.bevel().heel.undercut || a.bevel().toe.undercut : a.sizes().undercut;
-              }),
+              })
+          .marked(gear_marks::undercut),
       Row("min_profile_shift_no_undercut", "least shift without undercut", "x_min", Q::number)
           .in(kTeeth)
           .of(kExternal | kBevel, "the profile shift below which the tool begins to undercut")
@@ -461,12 +487,14 @@ std::vector<Row> thickness_rows() {
       Row("face_rolling_radius", "rolling circle of the faces", "ρ", Q::length)
           .in(kCircles)
           .of(kTrueCycloid, "radius of the circle whose point draws the tooth beyond the pitch circle")
-          .is([](const At& a) { return cycloid(a).face_rolling_radius; }),
+          .is([](const At& a) { return cycloid(a).face_rolling_radius; })
+          .marked(gear_marks::face_circle),
       Row("flank_rolling_radius", "rolling circle of the flanks", "ρ", Q::length)
           .in(kCircles)
           .of(kTrueCycloid,
               "radius of the circle whose point draws the tooth below the pitch circle; the mate's faces need the same")
-          .is([](const At& a) { return cycloid(a).flank_rolling_radius; }),
+          .is([](const At& a) { return cycloid(a).flank_rolling_radius; })
+          .marked(gear_marks::flank_circle),
       Row("radial_flanks", "flanks are radial", "", Q::number)
           .in(kTeeth)
           .of(kTrueCycloid, "whether the flanks are straight lines towards the axis")
@@ -486,7 +514,8 @@ std::vector<Row> thickness_rows() {
       Row("tooth_width", "tooth width at the pitch circle", "", Q::length)
           .in(kThickness)
           .of(kClock, "arc of a clock tooth on the pitch circle")
-          .is([](const At& a) { return clock(a).sizes().tooth_width; }),
+          .is([](const At& a) { return clock(a).sizes().tooth_width; })
+          .marked(gear_marks::tooth_thickness),
       Row("mate_teeth", "made for a mate of", "", Q::count)
           .in(kTeeth)
           .of(kClock | kLanternWheel, "teeth, leaves or pins of the mate that the teeth were made for")
@@ -515,14 +544,18 @@ std::vector<Row> thickness_rows() {
       Row("face_width", "face width", "b", Q::length)
           .in(kBody)
           .of(kAll, "length of the teeth along the axis (bevel: along the pitch cone; a lantern: between its plates)")
-          .is([](const At& a) { return a.teeth().face_width(); }),
-      Row("length", "length", "", Q::length).in(kBody).of(kRack, "of the rack").is([](const At& a) {
-        return a.teeth().rack().sizes().length;
-      }),
+          .is([](const At& a) { return a.teeth().face_width(); })
+          .marked(gear_marks::face_width),
+      Row("length", "length", "", Q::length)
+          .in(kBody)
+          .of(kRack, "of the rack")
+          .is([](const At& a) { return a.teeth().rack().sizes().length; })
+          .marked(gear_marks::rack_length),
       Row("base_height", "back below the reference line", "", Q::length)
           .in(kBody)
           .of(kRack, "from the reference line to the rack's back")
-          .is([](const At& a) { return a.teeth().rack().sizes().base_height; }),
+          .is([](const At& a) { return a.teeth().rack().sizes().base_height; })
+          .marked(gear_marks::rack_back),
       Row("tip_chamfer", "tip chamfer", "", Q::length)
           .in(kBody)
           .of(kInvolute, "flat break of the tip edge")
@@ -546,34 +579,41 @@ std::vector<Row> thickness_rows() {
               [](const At& a) -> Said {
                 const gear::Span span = a.teeth().gear().span(a.gear.span_teeth);
                 return {{"teeth", span.teeth}, {"length", span.length}, {"contact_diameter", span.contact_diameter}};
-              }),
+              })
+          .marked(gear_marks::span),
       Row("over_balls", "over balls", "M_dK", Q::length)
           .in(kThickness)
           .of(kExternal, "over two balls in opposite spaces")
           .is("M_dK = d_K + D_M; of an odd number: d_K cos(90° / z) + D_M",
-              [](const At& a) { return over(a.teeth().gear().over_balls(a.gear.pin_diameter)); }),
+              [](const At& a) { return over(a.teeth().gear().over_balls(a.gear.pin_diameter)); })
+          .marked(gear_marks::balls),
       Row("between_balls", "between balls", "M_dK", Q::length)
           .in(kThickness)
           .of(kRing, "between two balls in opposite spaces of a ring")
           .is("M_dK = d_K − D_M; of an odd number: d_K cos(90° / z) − D_M",
-              [](const At& a) { return over(a.teeth().gear().over_balls(a.gear.pin_diameter)); }),
+              [](const At& a) { return over(a.teeth().gear().over_balls(a.gear.pin_diameter)); })
+          .marked(gear_marks::balls),
       Row("over_pins", "over pins", "M_dR", Q::length)
           .in(kThickness)
           .of(kExternal,
               "over two pins in opposite spaces; along helical teeth it differs from balls for odd numbers of teeth")
-          .is(over_pins),
+          .is(over_pins)
+          .marked(gear_marks::pins),
       Row("between_pins", "between pins", "M_dR", Q::length)
           .in(kThickness)
           .of(kRing, "between two pins in opposite spaces of a ring")
-          .is(over_pins),
+          .is(over_pins)
+          .marked(gear_marks::pins),
       Row("chordal_thickness", "chordal thickness", "s_c", Q::length)
           .in(kThickness)
           .of(kGears, "straight across the tooth, as a gear-tooth caliper reads it")
-          .is([](const At& a) { return a.teeth().gear().chordal().thickness; }),
+          .is([](const At& a) { return a.teeth().gear().chordal().thickness; })
+          .marked(gear_marks::chordal_thickness),
       Row("chordal_height", "chordal height", "h_c", Q::length)
           .in(kThickness)
           .of(kGears, "from the tip down to that chord: what the caliper is set to")
-          .is([](const At& a) { return a.teeth().gear().chordal().height; }),
+          .is([](const At& a) { return a.teeth().gear().chordal().height; })
+          .marked(gear_marks::chordal_height),
       Row("heel", "at the heel", "", Q::number)
           .in(kThickness)
           .of(kBevel, "the teeth at their outer end")

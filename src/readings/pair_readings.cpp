@@ -213,15 +213,17 @@ std::vector<Row> mesh_rows() {
           .in(kMesh)
           .of(kDistant, "between the axes, as designed")
           .is("a = a_d cos α_t / cos α_wt, from the shifts | rack: a = d₁ / 2 + x₁ m_n | rack drives: a = d₂ / 2 + x₂ "
-              "m_n",
-              [](const At& a) { return a.pair.center_distance; }),
+              "m_n | cycloidal:",
+              [](const At& a) { return a.pair.center_distance; })
+          .marked(pair_marks::center_distance),
       Row("mounted_center_distance", "as mounted", "a_m", Q::length)
           .in(kMesh)
           .of(kDistant, "between the axes, as built, where that differs")
           .is([](const At& a) {
             const Pair& p = a.pair;
             return p.mounted_center_distance() != p.center_distance ? Said(p.mounted_center_distance()) : Said();
-          }),
+          })
+          .marked(pair_marks::center_distance),
       Row("axial_offset", "axial offset of the driven", "", Q::length)
           .in(kMesh)
           .of(kDistant, "how much higher along its axis the driven stands")
@@ -257,14 +259,16 @@ std::vector<Row> mesh_rows() {
           .is("cos α_wt = a_d cos α_t / a_w | rack: α_wt = α_t",
               [](const At& a) {
                 return a.pair.parallel() ? Said(a.pair.parallel()->working_pressure_angle().radians()) : Said();
-              }),
+              })
+          .marked(pair_marks::pressure_angle),
       Row("working_pitch_diameters", "working pitch circles [driver, driven]", "d_w", Q::circle)
           .in(kMesh)
           .of(kPlanePair, "the circles that roll on each other without sliding, at the center distance as mounted")
           .is("d_w1 = 2 a_w / (u + 1) | internal: d_w1 = 2 a_w / (u − 1) | ring drives: d_w1 = 2 a_w / (1 − u) | rack: "
               "d_w1 = "
               "d₁ | rack drives:",
-              working_pitch_diameters),
+              working_pitch_diameters)
+          .marked(pair_marks::working_circles),
       Row("contact_ratio", "contact ratio, cut by the faces", "ε", Q::ratio)
           .in(kMesh)
           .of(kCrossedPair, "pairs of teeth in contact, on average")
@@ -273,7 +277,8 @@ std::vector<Row> mesh_rows() {
           .in(kMesh)
           .of(kAnyPair & ~kCrossedPair,
               "pairs of teeth in contact in the section across the axis, on average; under 1 the motion breaks off")
-          .is("ε_α = g_α / p_bt", transverse_contact_ratio),
+          .is("ε_α = g_α / p_bt | cycloidal:", transverse_contact_ratio)
+          .marked(pair_marks::contact_path),
       Row("overlap_ratio", "overlap ratio", "ε_β", Q::ratio)
           .in(kMesh)
           .of(kParallelPair | kBevelPair, "what the helix adds: face width per axial pitch")
@@ -293,7 +298,8 @@ std::vector<Row> mesh_rows() {
       Row("contact_path_length", "contact path", "g_α", Q::length)
           .in(kMesh)
           .of(kParallelPair | kCrossedPair, "how far contact moves along the line of action while two teeth touch")
-          .is(contact_path_length),
+          .is(contact_path_length)
+          .marked(pair_marks::contact_path),
       Row("face_width_needed", "face needed for the contact's travel [driver, driven]", "", Q::length)
           .in(kMesh)
           .of(kCrossedPair, "how wide each face must be for the whole contact path of crossed shafts")
@@ -306,22 +312,26 @@ std::vector<Row> play_rows() {
       Row("circumferential_backlash", "circumferential backlash", "j_wt", Q::length)
           .in(kPlay)
           .of(kAnyPair, "how far a pitch circle can be turned while the mate stands still, arc")
-          .is("j_wt = p_wt − s_w1 − s_w2", circumferential_backlash),
+          .is("j_wt = p_wt − s_w1 − s_w2 | cycloidal:", circumferential_backlash)
+          .marked(pair_marks::circumferential_backlash),
       Row("normal_backlash", "normal backlash", "j_bn", Q::length)
           .in(kPlay)
           .of(kDistant | kBevelPair, "the gap between flanks behind the contact, as a feeler gauge finds it")
-          .is("j_bn = j_wt cos α_wt cos β_b", normal_backlash),
+          .is("j_bn = j_wt cos α_wt cos β_b", normal_backlash)
+          .marked(pair_marks::normal_backlash),
       Row("angular_backlash_deg", "angular backlash [driver, driven]", "j_φ", Q::angle)
           .in(kPlay)
           .of(kAnyPair, "how far either gear can be turned while the other stands still")
-          .is("j_φ = 2 j_wt / d_w", angular_backlash),
+          .is("j_φ = 2 j_wt / d_w", angular_backlash)
+          .marked(pair_marks::circumferential_backlash),
       Row("tip_clearance", "tip clearance [driver's tip, driven's tip]", "c", Q::length)
           .in(kPlay)
           .of(kAnyPair, "between each tip and the mate's root, on the line of centers")
           .is("c₁ = a_w − (d_a1 + d_f2) / 2 | internal: c₁ = (d_f2 − d_a1) / 2 − a_w | ring drives: c₁ = (d_a1 − d_f2) "
               "/ 2 − "
               "a_w | rack:",
-              tip_clearance),
+              tip_clearance)
+          .marked(pair_marks::tip_clearance),
       Row("specific_sliding", "specific sliding", "ζ", Q::number)
           .in(kSpeeds)
           .of(kParallelPair, "how fast flanks slide, per rolling speed of their own, where contact starts and ends")

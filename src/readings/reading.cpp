@@ -194,20 +194,26 @@ std::string near(const std::vector<std::string>& words, const std::string& word)
   throw InvalidParameter("path", "\"" + path + "\"", why, remedy);
 }
 
-/// The one reading of a table with a key; of this thing.
+/// The one row of a table with a key; of this thing.
 template <class At>
-Entry one_of(const std::vector<ReadingRow<At>>& table, const At& at, const std::string& key, const std::string& path) {
+const ReadingRow<At>& row_of(const std::vector<ReadingRow<At>>& table, const At& at, const std::string& key,
+                             const std::string& path) {
   std::vector<std::string> known;
   for (const ReadingRow<At>& row : table) {
     if (!(row.sorts & at.sort)) continue;
     known.emplace_back(row.key.key);
-    if (row.key.key != key) continue;
-    const Said said = row.value(at);
-    if (said.none())
-      refuse(path, fmt::format("the job gives no {} there", key), fmt::format("see palio explain {}", key));
-    return said.entry(row.key);
+    if (row.key.key == key) return row;
   }
   refuse(path, fmt::format("there is no reading \"{}\" of it", key), near(known, key));
+}
+
+template <class At>
+Entry one_of(const std::vector<ReadingRow<At>>& table, const At& at, const std::string& key, const std::string& path) {
+  const ReadingRow<At>& row = row_of(table, at, key, path);
+  const Said said = row.value(at);
+  if (said.none())
+    refuse(path, fmt::format("the job gives no {} there", key), fmt::format("see palio explain {}", key));
+  return said.entry(row.key);
 }
 
 template <class T>
@@ -350,6 +356,24 @@ const std::vector<Finding>& Inquiry::findings() {
 
 std::optional<double> reading_number(const Design& design, const std::string& path) {
   return Inquiry(design).number(path);
+}
+
+std::optional<Mark> mark_of(const Design& design, const std::string& path) {
+  Things things(design);
+  const std::vector<std::string> parts = parts_of(path);
+  const Entry entry = entry_at(things, parts, path);
+  const std::string &head = parts[0], &name = parts[1], &key = parts[2];
+  if (head == "pair") {
+    const PairAt& at = things.pair(name, path);
+    const auto& row = row_of(pair_readings(), at, key, path);
+    return row.mark ? row.mark(at) : std::nullopt;
+  }
+  if (head != "gear") return std::nullopt;
+  const GearAt& at = things.gear(name, path);
+  const auto& row = row_of(gear_readings(), at, key, path);
+  if (row.mark) return row.mark(at);
+  const bool circle = row.key.quantity == Quantity::circle && entry.numbers.size() == 1 && !at.teeth().is_bevel();
+  return circle && std::isfinite(entry.numbers[0]) ? std::optional(circle_mark(entry.numbers[0])) : std::nullopt;
 }
 
 std::string reading_unit(const std::string& path, Units units) {

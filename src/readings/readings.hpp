@@ -9,6 +9,7 @@
 #include <variant>
 #include <vector>
 
+#include "marks.hpp"
 #include "palio/body/layered.hpp"
 #include "palio/readings/reading.hpp"
 #include "quantities.hpp"
@@ -178,12 +179,14 @@ struct ReducerAt {
 template <class At>
 struct ReadingRow {
   using Value = std::function<Said(const At&)>;
+  using MarkOf = std::optional<Mark> (*)(const At&);
 
   ReportKey key;
   std::string_view group{};
   unsigned sorts = 0;
   std::string_view meaning{}, formula{};
   Value value{};
+  MarkOf mark = nullptr;  // a circle needs none: it is known where it is
   ReadingCost cost = ReadingCost::formula;
 
   ReadingRow(std::string_view name, std::string_view label, std::string_view symbol, Quantity quantity)
@@ -192,6 +195,7 @@ struct ReadingRow {
   ReadingRow& of(unsigned those, std::string_view what) { return sorts = those, meaning = what, *this; }
   ReadingRow& is(Value found) { return value = std::move(found), *this; }
   ReadingRow& is(std::string_view by, Value found) { return formula = by, value = std::move(found), *this; }
+  ReadingRow& marked(MarkOf where) { return mark = where, *this; }
   ReadingRow& costs(ReadingCost most) { return cost = most, *this; }
 };
 

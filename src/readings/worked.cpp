@@ -93,11 +93,13 @@ std::string in_numbers(std::string_view formula, const Numbers& numbers, const E
 }
 
 std::vector<std::string_view> tags_of(const Gear& g) {
+  if (g.teeth.is_cycloidal()) return {"cycloidal"};
   if (g.teeth.is_rack()) return {"rack"};
   return g.teeth.internal() ? std::vector<std::string_view>{"internal"} : std::vector<std::string_view>{};
 }
 
 std::vector<std::string_view> tags_of(const Gear& driver, const Gear& driven) {
+  if (driver.teeth.is_cycloidal()) return {"cycloidal"};
   if (driver.teeth.is_rack()) return {"rack drives", "rack"};
   if (driven.teeth.is_rack()) return {"rack"};
   if (driver.teeth.internal()) return {"ring drives", "internal"};

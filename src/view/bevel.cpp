@@ -7,6 +7,7 @@
 #include "bevel_shape.hpp"
 #include "canvas.hpp"
 #include "palio/readings/report.hpp"
+#include "scene.hpp"
 
 namespace palio::view {
 
@@ -141,21 +142,27 @@ void look(Canvas& canvas, const Vec2& low, const Vec2& high, const Vec2& from, c
 
 }  // namespace
 
+void paint_meridian(Canvas& canvas, const job::Gear& gear) {
+  // The axis upright, the apex on top, the teeth open downwards.
+  const Plane plane{Vec2::Zero(), Vec2(0, -1), Vec2(1, 0)};
+  const body::ConicalBody body = body_of(gear);
+  cut_gear(canvas, body, plane, kDriver, kDriverFill);
+  for (const double side : {1.0, -1.0})
+    cone_lines(canvas, body.teeth(), plane, side, kInk);
+  canvas.dot(Vec2::Zero(), 4, kBlack, true);
+  canvas.text(canvas.to_page(Vec2::Zero()) + Vec2(14, -12), "apex", kBlack, 1);
+}
+
 std::string draw_bevel_gear(const job::Design& design, const job::Gear& g, const std::string& format,
                             PictureSize size) {
   Canvas canvas(format, size, design.title);
   const body::ConicalBody body = body_of(g);
   const gear::BevelGear& b = body.teeth();
-  // The axis upright, the apex on top, the teeth open downwards; below it some teeth of the heel rolled out.
-  const Plane plane{Vec2::Zero(), Vec2(0, -1), Vec2(1, 0)};
+  // Below it some teeth of the heel rolled out.
   const double reach = g.teeth.reach(), low = std::min(0.0, body.bottom());
   look(canvas, {-1.05 * reach, -body.top() - 2}, {1.05 * reach, -low + 2}, {50, 70},
        {size.width - column(size), size.height - 0.325 * size.height});
-  cut_gear(canvas, body, plane, kDriver, kDriverFill);
-  for (const double side : {1.0, -1.0})
-    cone_lines(canvas, b, plane, side, kInk);
-  canvas.dot(Vec2::Zero(), 4, kBlack, true);
-  canvas.text(canvas.to_page(Vec2::Zero()) + Vec2(14, -12), "apex", kBlack, 1);
+  paint_meridian(canvas, g);
   list(canvas, design, g, size.width - column(size) + 40, 90, kDriver);
 
   const double m = g.teeth.module(), wide = 11 * m;

@@ -81,54 +81,6 @@ std::vector<Ring> running_rings(const job::Gear& g, double working) {
   return sorted({{"tip", s.tip_diameter}, {"pitch", working}, {"base", s.base_diameter}, {"root", s.root_diameter}});
 }
 
-/// A member with its coordinate `q`.
-void gear_shape(Canvas& canvas, const job::Gear& g, double q, bool driver, double width) {
-  const Color &line = driver ? kDriver : kDriven, &fill = driver ? kDriverFill : kDrivenFill;
-  if (g.teeth.is_rack()) {
-    canvas.outline(g.teeth.outline(), g.axis - from_polar(q, g.facing), g.facing, fill, line, width);
-    const Vec2 along = from_polar(g.teeth.rack().sizes().length, g.facing);
-    canvas.line(g.axis - along, g.axis + along, kInk, 0.8, {11, 3, 2, 3});
-    return;
-  }
-  // What a cut through the plate shows, then the edges above and below it.
-  const body::Body body = job::body(g).layers();
-  const std::vector<std::size_t> cut = body::section(body, g.teeth.face_width() / 2);
-  for (const bool hole : {false, true}) {
-    for (const std::size_t l : cut) {
-      if (body.loops[l].outline.clockwise == hole)
-        canvas.outline(body.loops[l].outline, g.axis, q, hole ? kPaper : fill, line, width);
-    }
-  }
-  // A hub within a recess stands in what the hole took away.
-  for (const std::size_t l : cut) {
-    if (!body.loops[l].outline.clockwise && body.loops[l].feature == "web")
-      canvas.outline(body.loops[l].outline, g.axis, q, fill, line, width);
-  }
-  for (const std::size_t l : cut) {
-    const std::string& f = body.loops[l].feature;
-    if (body.loops[l].outline.clockwise && (f == "bore" || f == "keyway" || f == "flat" || f == "hex"))
-      canvas.outline(body.loops[l].outline, g.axis, q, kPaper, line, width);
-  }
-  for (std::size_t l = 0; l < body.loops.size(); ++l) {
-    if (std::find(cut.begin(), cut.end(), l) == cut.end())
-      canvas.outline(body.loops[l].outline, g.axis, q, {0, 0, 0, 0}, line, 0.6 * width);
-  }
-  const double cross_size = g.teeth.internal() ? 2 * g.teeth.module() : 0.06 * g.teeth.root_diameter();
-  canvas.line(g.axis - Vec2(cross_size, 0), g.axis + Vec2(cross_size, 0), kInk, 0.8);
-  canvas.line(g.axis - Vec2(0, cross_size), g.axis + Vec2(0, cross_size), kInk, 0.8);
-}
-
-/// Corners of a box that holds a member; of a rack no more than the mate needs.
-void extend(const job::Gear& g, double most, Vec2& low, Vec2& high) {
-  Vec2 half(g.teeth.reach(), g.teeth.reach());
-  if (g.teeth.is_rack()) {
-    const double along = std::min(g.teeth.reach() / 2, most), across = 1.3 * g.teeth.rack().sizes().base_height;
-    half = Vec2(std::abs(std::cos(g.facing)) * along + std::abs(std::sin(g.facing)) * across,
-                std::abs(std::sin(g.facing)) * along + std::abs(std::cos(g.facing)) * across);
-  }
-  low = low.cwiseMin(g.axis - half), high = high.cwiseMax(g.axis + half);
-}
-
 void title(Canvas& canvas, const job::Design& design, const std::string& what) {
   canvas.text({24, 26}, design.title.empty() ? what : design.title + "  ·  " + what, kInk, 1, 16, true);
 }
@@ -173,7 +125,7 @@ std::string draw_rack(const job::Design& design, const job::Gear& g, const std::
   const double middle = g.teeth.count() % 2 == 0 ? g.teeth.rack().pitch() / 2 : 0;
   canvas.look_at({middle, 0.5 * (s.tip_height - s.base_height)}, (size.width - 120) / s.length,
                  {0.5 * size.width, 0.42 * size.height});
-  gear_shape(canvas, alone, 0, true, 1.6);
+  paint_gear(canvas, alone, 0, true, 1.6);
   title(canvas, design, named(g));
   double y = 0.66 * size.height;
   for (const auto& [key, word] : {std::pair{"normal_module", "module"},
@@ -192,20 +144,75 @@ std::string draw_rack(const job::Design& design, const job::Gear& g, const std::
   return canvas.finish();
 }
 
-void pair_box(const job::Design& design, const job::Pair& pair, Vec2& low, Vec2& high) {
-  const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
-  double most = 0;
-  for (const job::Gear* g : {&driver, &driven})
-    most = g->teeth.is_rack() ? most : std::max(most, 2.2 * g->teeth.reach());
-  for (const job::Gear* g : {&driver, &driven})
-    extend(*g, most, low, high);
+/// Half the size of a box that holds a member; of a rack no more than the mate needs.
+Vec2 half_size(const job::Gear& g, double most) {
+  if (!g.teeth.is_rack()) return {g.teeth.reach(), g.teeth.reach()};
+  const double along = std::min(g.teeth.reach() / 2, most), across = 1.3 * g.teeth.rack().sizes().base_height;
+  return {std::abs(std::cos(g.facing)) * along + std::abs(std::sin(g.facing)) * across,
+          std::abs(std::sin(g.facing)) * along + std::abs(std::cos(g.facing)) * across};
+}
+
+void hold(Box& box, const job::Gear& g, double most) {
+  box.hold(g.axis - half_size(g, most)), box.hold(g.axis + half_size(g, most));
 }
 
 }  // namespace
 
+void paint_gear(Canvas& canvas, const job::Gear& g, double q, bool driver, double width) {
+  const Color &line = driver ? kDriver : kDriven, &fill = driver ? kDriverFill : kDrivenFill;
+  if (g.teeth.is_rack()) {
+    canvas.outline(g.teeth.outline(), g.axis - from_polar(q, g.facing), g.facing, fill, line, width);
+    const Vec2 along = from_polar(g.teeth.rack().sizes().length, g.facing);
+    canvas.line(g.axis - along, g.axis + along, kInk, 0.8, {11, 3, 2, 3});
+    return;
+  }
+  // What a cut through the plate shows, then the edges above and below it.
+  const body::Body body = job::body(g).layers();
+  const std::vector<std::size_t> cut = body::section(body, g.teeth.face_width() / 2);
+  for (const bool hole : {false, true}) {
+    for (const std::size_t l : cut) {
+      if (body.loops[l].outline.clockwise == hole)
+        canvas.outline(body.loops[l].outline, g.axis, q, hole ? kPaper : fill, line, width);
+    }
+  }
+  // A hub within a recess stands in what the hole took away.
+  for (const std::size_t l : cut) {
+    if (!body.loops[l].outline.clockwise && body.loops[l].feature == "web")
+      canvas.outline(body.loops[l].outline, g.axis, q, fill, line, width);
+  }
+  for (const std::size_t l : cut) {
+    const std::string& f = body.loops[l].feature;
+    if (body.loops[l].outline.clockwise && (f == "bore" || f == "keyway" || f == "flat" || f == "hex"))
+      canvas.outline(body.loops[l].outline, g.axis, q, kPaper, line, width);
+  }
+  for (std::size_t l = 0; l < body.loops.size(); ++l) {
+    if (std::find(cut.begin(), cut.end(), l) == cut.end())
+      canvas.outline(body.loops[l].outline, g.axis, q, {0, 0, 0, 0}, line, 0.6 * width);
+  }
+  const double cross_size = g.teeth.internal() ? 2 * g.teeth.module() : 0.06 * g.teeth.root_diameter();
+  canvas.line(g.axis - Vec2(cross_size, 0), g.axis + Vec2(cross_size, 0), kInk, 0.8);
+  canvas.line(g.axis - Vec2(0, cross_size), g.axis + Vec2(0, cross_size), kInk, 0.8);
+}
+
+Box box_of(const job::Gear& gear) {
+  Box box(gear.axis);
+  hold(box, gear, gear.teeth.reach());
+  return box;
+}
+
+Box box_of(const job::Design& design, const job::Pair& pair) {
+  const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
+  double most = 0;
+  for (const job::Gear* g : {&driver, &driven})
+    most = g->teeth.is_rack() ? most : std::max(most, 2.2 * g->teeth.reach());
+  Box box(driver.axis - half_size(driver, most));
+  for (const job::Gear* g : {&driver, &driven})
+    hold(box, *g, most);
+  return box;
+}
+
 void look_at_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair) {
-  Vec2 low(1e300, 1e300), high(-1e300, -1e300);
-  pair_box(design, pair, low, high);
+  const auto [low, high] = box_of(design, pair);
   const double scale = std::min((canvas.width() - 0.35 * canvas.width()) / (high.x() - low.x()),
                                 (canvas.height() - 0.16 * canvas.height()) / (high.y() - low.y()));
   canvas.look_at(0.5 * (low + high), scale, {0.5 * canvas.width(), 0.5 * canvas.height() + 6});
@@ -215,9 +222,9 @@ void paint_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair
                 const std::vector<std::vector<Vec2>>& paths, const std::vector<roll::Contact>& contacts, double width) {
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
   // A ring first: its pinion stands in it.
-  if (driver.teeth.internal()) gear_shape(canvas, driver, driver_at, true, width);
-  gear_shape(canvas, driven, driven_at, false, width);
-  if (!driver.teeth.internal()) gear_shape(canvas, driver, driver_at, true, width);
+  if (driver.teeth.internal()) paint_gear(canvas, driver, driver_at, true, width);
+  paint_gear(canvas, driven, driven_at, false, width);
+  if (!driver.teeth.internal()) paint_gear(canvas, driver, driver_at, true, width);
   const auto working = pair.working_pitch_diameters();
   rings(canvas, driver.axis, running_rings(driver, working[0]));
   rings(canvas, driven.axis, running_rings(driven, working[1]));
@@ -244,7 +251,7 @@ std::string draw_gear(const job::Design& design, const job::Gear& g, const std::
   job::Gear alone = g;
   alone.axis = Vec2::Zero();
   canvas.look_at(Vec2::Zero(), scale, {0.5 * size.width - 120, 0.5 * size.height + 16});
-  gear_shape(canvas, alone, kPi / 2, true, 1.6);
+  paint_gear(canvas, alone, kPi / 2, true, 1.6);
   rings(canvas, Vec2::Zero(), gear_rings(g));
   const double edge = canvas.to_page({tip, 0}).x() + 60;
   ring_labels(canvas, design, Vec2::Zero(), gear_rings(g), 0, edge, kInk);
@@ -291,8 +298,7 @@ std::string draw_pair(const job::Design& design, const job::Pair& pair, const st
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
   Canvas canvas(format, size, design.title);
   look_at_pair(canvas, design, pair);
-  Vec2 low(1e300, 1e300), high(-1e300, -1e300);
-  pair_box(design, pair, low, high);
+  const auto [low, high] = box_of(design, pair);
   const Touching now = touching(pair);
   const auto paths = pair::contact_paths(pair, true);
   pair_scene(canvas, design, pair, now, paths, 1.4);

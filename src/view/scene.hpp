@@ -1,10 +1,25 @@
-// A pair on parallel axes, painted. Private to the views.
+// Gears and pairs, painted. Private to the views.
 #pragma once
 
 #include "canvas.hpp"
 #include "palio/design/design.hpp"
 
 namespace palio::view {
+
+/// Corners of a box in the world.
+struct Box {
+  Vec2 low, high;
+  explicit Box(const Vec2& p) : low(p), high(p) {}
+  void hold(const Vec2& p) { low = low.cwiseMin(p), high = high.cwiseMax(p); }
+  Vec2 size() const { return high - low; }
+};
+
+/// A gear with its coordinate `q`, in the section at its mid-face.
+void paint_gear(Canvas& canvas, const job::Gear& gear, double q, bool driver, double width);
+/// A bevel gear cut through its axis: the apex at the origin, the axis down from it.
+void paint_meridian(Canvas& canvas, const job::Gear& gear);
+Box box_of(const job::Gear& gear);
+Box box_of(const job::Design& design, const job::Pair& pair);
 
 /// The whole pair in the middle of the picture.
 void look_at_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair);

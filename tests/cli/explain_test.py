@@ -1,9 +1,12 @@
 """What palio explains: every word of a report, formulas whose numbers come out, a schema that takes jobs and refuses broken ones."""
 import json
 import math
+import os
 import re
+import struct
 import subprocess
 import sys
+import tempfile
 import tomllib
 import unittest
 
@@ -127,6 +130,26 @@ class Explain(unittest.TestCase):
         for word in sorted(set(listed)):
             self.assertIn(word.split(".")[-1], palio("explain", word))
         self.assertIn("tip_diameter", palio("explain", "tip_diamter", fails=True))
+
+    def test_a_word_is_drawn_on_the_teeth_with_its_number(self):
+        with tempfile.TemporaryDirectory() as folder:
+            job = folder + "/vent.toml"
+            palio("start", "spur", "--out", job)
+            told = palio("explain", "span", job, "--out", folder + "/span.svg")
+            self.assertIn("what a caliper across so many teeth reads", told)
+            with open(folder + "/span.svg", encoding="utf-8") as f:
+                self.assertIn("</svg>", f.read())
+            palio("explain", "pair.first_stage.tip_clearance", job, "--out", folder + "/gap.png", "--size", "640x400")
+            with open(folder + "/gap.png", "rb") as f:
+                head = f.read(24)
+            self.assertEqual((head[:4], struct.unpack(">II", head[16:24])), (b"\x89PNG", (640, 400)))
+            for args, why in ((("span", "--out", folder + "/x.png"), "name the job too"),
+                              (("mass_kg", job, "--out", folder + "/x.png"), "no one place on teeth"),
+                              (("spann", job, "--out", folder + "/x.png"), "near it: span"),
+                              (("keys", "--out", folder + "/x.png"), "name the job too"),
+                              (("span", job, "--out", folder + "/x.stl"), "x.stl")):
+                self.assertIn(why, palio("explain", *args, fails=True))
+            self.assertFalse(os.path.exists(folder + "/x.png"))
 
     def test_formulas_come_to_the_values_beside_them(self):
         come_out, readings = 0, set()

@@ -42,4 +42,9 @@ std::string draw_reducer_contact(const job::Design& design, const job::Reducer& 
 std::string draw_contact(const job::Design& design, const job::Pair& pair, const std::string& format,
                          PictureSize size = {});
 
+/// What a word of the report is on this job's teeth (readings/mark.hpp): the gear or the pair, the reading marked on
+/// it, its formula with the numbers put in. \throws InvalidParameter "word", "format"
+std::string draw_marked(const job::Design& design, const std::string& word, const std::string& format,
+                        PictureSize size = {});
+
 }  // namespace palio::view

@@ -1,0 +1,119 @@
+#include "palio/readings/mark.hpp"
+
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "palio/error.hpp"
+#include "palio/overloaded.hpp"
+#include "quantities.hpp"
+#include "worked.hpp"
+
+namespace palio::job {
+
+double length(const Trace& trace) {
+  return std::visit(overloaded{[](const MarkLine& l) { return (l.to - l.from).norm(); },
+                               [](const MarkArc& a) { return a.radius * std::abs(a.to - a.from); }},
+                    trace);
+}
+
+Vec2 along(const Trace& trace, double share) {
+  return std::visit(overloaded{[&](const MarkLine& l) -> Vec2 { return l.from + share * (l.to - l.from); },
+                               [&](const MarkArc& a) -> Vec2 {
+                                 return a.centre + from_polar(a.radius, a.from + share * (a.to - a.from));
+                               }},
+                    trace);
+}
+
+Vec2 direction(const Trace& trace, double share) {
+  return std::visit(overloaded{[](const MarkLine& l) -> Vec2 { return (l.to - l.from).normalized(); },
+                               [&](const MarkArc& a) -> Vec2 {
+                                 const double forward = a.to < a.from ? -1 : 1;
+                                 return from_polar(forward, a.from + share * (a.to - a.from) + kPi / 2);
+                               }},
+                    trace);
+}
+
+namespace {
+
+std::string_view head_of(ReadingOf of) { return of == ReadingOf::pair ? "pair" : "gear"; }
+
+/// "gear.motor_pinion" and "tip_diameter" of "gear.motor_pinion.tip_diameter"; no thing where the word is none such.
+std::pair<std::string, std::string> thing_and_key(const std::string& word) {
+  const bool path = word.rfind("gear.", 0) == 0 || word.rfind("pair.", 0) == 0;
+  const std::size_t dot = path ? word.find('.', word.find('.') + 1) : std::string::npos;
+  if (dot == std::string::npos) return {"", word};
+  return {word.substr(0, dot), word.substr(dot + 1)};
+}
+
+/// Of a circle its diameter.
+double drawn_length(const Trace& trace) {
+  const auto* arc = std::get_if<MarkArc>(&trace);
+  return arc && arc->to - arc->from == 2 * kPi ? 2 * arc->radius : length(trace);
+}
+
+/// What the mark measures, where the plane shown has another length than the reading.
+std::string measured(const Design& design, const Reading& r, const Entry& entry, const Mark& mark) {
+  const bool is_length = r.quantity == Quantity::length || r.quantity == Quantity::circle;
+  if (!is_length || entry.numbers.size() != 1 || mark.measured.size() != 1) return "";
+  const double drawn = drawn_length(mark.measured.front()), told = std::abs(entry.numbers.front());
+  constexpr double kSeen = 5e-5;  // [mm] half of the last place that is told
+  return std::abs(drawn - told) < kSeen ? "" : shown(drawn, Quantity::length, design.units, true);
+}
+
+/// What stands beside it.
+std::string beside(const Design& design, const Reading& r, const Entry& entry, const Mark& mark) {
+  if (!entry.numbers.empty()) {
+    std::string text;
+    for (const double number : entry.numbers)
+      text += (text.empty() ? "" : ", ") + shown(number, r.quantity, design.units, true);
+    return text;
+  }
+  if (!entry.children.empty()) return shown(drawn_length(mark.measured.front()), Quantity::length, design.units, true);
+  return value_text(entry, design.units);
+}
+
+}  // namespace
+
+Marked marked(const std::string& word, const Design& design) {
+  const auto [thing, key] = thing_and_key(word);
+  bool is_reading = false;
+  for (const Reading& r : readings()) {
+    const bool meant = r.key == key || (!r.symbol.empty() && r.symbol == key);
+    if (!meant) continue;
+    is_reading = true;
+    if (r.of != ReadingOf::gear && r.of != ReadingOf::pair) continue;
+    for (const Worked& w : worked(design, r, thing)) {
+      if (w.thing.rfind(head_of(r.of), 0) != 0) continue;
+      const std::string path = w.thing + "." + std::string(r.key);
+      const std::optional<Mark> mark = mark_of(design, path);
+      if (!mark) continue;
+      const Entry entry = entry_of(design, path).value();
+      return {path,
+              std::string(r.label),
+              std::string(r.symbol),
+              std::string(r.meaning),
+              value_text(entry, design.units),
+              w.text,
+              beside(design, r, entry, *mark),
+              measured(design, r, entry, *mark),
+              *mark};
+    }
+  }
+  if (is_reading && !thing.empty()) reading_json(design, word);  // says so where the job has no such thing
+  std::string examples;
+  for (const Reading& r : readings()) {
+    constexpr std::size_t kFew = 160;
+    if (r.of != ReadingOf::gear || examples.size() > kFew || design.gears.empty()) continue;
+    const std::string path = "gear." + design.gears.front().name + "." + std::string(r.key);
+    if (entry_of(design, path) && mark_of(design, path))
+      examples += (examples.empty() ? "" : ", ") + std::string(r.key);
+  }
+  throw InvalidParameter(
+      "word", "\"" + word + "\"",
+      is_reading ? "in this job it has no one place on teeth that a section could show"
+                 : "a picture marks a reading of a gear or a pair",
+      examples.empty() ? "leave out --out" : "leave out --out, or ask for one that has: " + examples);
+}
+
+}  // namespace palio::job
