@@ -14,6 +14,7 @@
 #include "palio/body/features.hpp"
 #include "palio/body/mesh.hpp"
 #include "palio/design/design.hpp"
+#include "palio/gear/core.hpp"
 #include "palio/readings/findings.hpp"
 #include "palio/readings/reading.hpp"
 #include "palio/write/formats.hpp"
@@ -71,8 +72,8 @@ void roll_against_meshes() {
   const double ours = best(5, [&] { result = roll::roll(driver, driven, pair.law()); });
   const double exact = pair.parallel()->normal_backlash() / 2;
 
-  const auto m1 = tree(body::mesh(body::body(d.gears[0].teeth), 0.001)),
-             m2 = tree(body::mesh(body::body(d.gears[1].teeth), 0.001));
+  const auto m1 = tree(body::mesh(gear::body(d.gears[0].teeth), 0.001)),
+             m2 = tree(body::mesh(gear::body(d.gears[1].teeth), 0.001));
   double worst = 0;
   const double theirs = best(1, [&] {
     for (int i = 0; i < 360; ++i) {
@@ -127,14 +128,14 @@ void helical_solids() {
   gear::CylindricalSpec s;
   s.teeth = 31, s.module = 1.5, s.face_width = 14, s.helix_angle = Angle::degrees(18);
   const gear::CylindricalGear g(s);
-  const double exact = body::mass_properties(body::body(g)).volume;
+  const double exact = body::mass_properties(gear::body(g)).volume;
   const double ours = best(5, [&] { bench::direct_solid(g); });
   double lofted = 0;
   const double theirs = best(1, [&] { lofted = bench::loft(g, 9); });
   row("helical B-rep solid, z = 31, 18°", ours, "loft through 9 turned sections (OCCT)", theirs,
       fmt::format("volume of the loft off by {:.1e}", std::abs(lofted / exact - 1)));
   body::TriangleMesh mesh;
-  const double meshed = best(5, [&] { mesh = body::mesh(body::body(g), 0.001); });
+  const double meshed = best(5, [&] { mesh = body::mesh(gear::body(g), 0.001); });
   int kernel = 0;
   const double mesher = best(1, [&] { kernel = bench::kernel_mesh(g, 0.01); });
   row("helical triangles at 0.001 mm, z = 31", meshed, "general B-rep mesher (OCCT), at 0.01 mm", mesher,
@@ -142,16 +143,15 @@ void helical_solids() {
 }
 
 void stl_against_write() {
-  const body::TriangleMesh mesh = body::mesh(body::body(gear_of(100)), 0.0001);
+  const body::TriangleMesh mesh = body::mesh(gear::body(gear_of(100)), 0.0001);
   const std::string folder = std::filesystem::temp_directory_path() / "palio-bench";
   std::filesystem::create_directories(folder);
-  double deviation = 0;
-  const std::string bytes = write::stl(mesh, {"bench", "gear", "0", false}, deviation);
+  const std::string bytes = write::stl(mesh, {"bench", "gear", "0", false}).bytes;
   // Each to a new name: replacing a file by renaming makes this file system flush the new one first.
   int number = 0;
   const double ours = best(7, [&] {
     write::write_file(fmt::format("{}/a{}.stl", folder, ++number),
-                      write::stl(mesh, {"bench", "gear", "0", false}, deviation));
+                      write::stl(mesh, {"bench", "gear", "0", false}).bytes);
   });
   const double theirs = best(7, [&] {
     std::FILE* f = std::fopen(fmt::format("{}/b{}.stl", folder, ++number).c_str(), "wb");
@@ -243,9 +243,9 @@ void costs() {
     return gear::CylindricalGear(s);
   };
   growth("triangles of a gear, teeth", {250, 500, 1000, 2000},
-         [](int z) { body::mesh(body::body(gear_of(z)), 0.005); });
-  growth("triangles of a ring, teeth", {250, 500, 1000, 2000}, [&](int z) { body::mesh(body::body(ring(z)), 0.005); });
-  growth("triangles of a rack, teeth", {250, 500, 1000, 2000}, [&](int z) { body::mesh(body::body(rack(z)), 0.005); });
+         [](int z) { body::mesh(gear::body(gear_of(z)), 0.005); });
+  growth("triangles of a ring, teeth", {250, 500, 1000, 2000}, [&](int z) { body::mesh(gear::body(ring(z)), 0.005); });
+  growth("triangles of a rack, teeth", {250, 500, 1000, 2000}, [&](int z) { body::mesh(gear::body(rack(z)), 0.005); });
   const job::Design spur = job::resolve(job::starter("spur", job::Units::mm), "bench"),
                     helical = job::resolve(job::starter("helical", job::Units::mm), "bench");
   const job::Design reducer = job::resolve(job::starter("reducer", job::Units::mm), "bench");
@@ -283,7 +283,7 @@ int main() {
   helical_solids();
 
   std::size_t triangles = 0;
-  const double mesh24 = best(9, [&] { triangles = body::mesh(body::body(g24), 0.001).triangles.size(); });
+  const double mesh24 = best(9, [&] { triangles = body::mesh(gear::body(g24), 0.001).triangles.size(); });
   int kernel_triangles = 0;
   const double kernel24 = best(1, [&] { kernel_triangles = bench::kernel_mesh(g24, 0.001); });
   row("triangles at 0.001 mm, z = 24", mesh24, "general B-rep mesher (OCCT)", kernel24,
@@ -296,7 +296,7 @@ int main() {
   const double solid12 = best(9, [&] { bench::direct_solid(g12); });
   const double cut12 = best(1, [&] { cut_volume = bench::cut_tooth_spaces(g12); });
   row("B-rep solid, z = 12", solid12, "blank less 12 tooth spaces by booleans (OCCT)", cut12,
-      fmt::format("volumes agree to {:.1e}", std::abs(cut_volume / body::mass_properties(body::body(g12)).volume - 1)));
+      fmt::format("volumes agree to {:.1e}", std::abs(cut_volume / body::mass_properties(gear::body(g12)).volume - 1)));
   row("B-rep solid, z = 100", best(5, [&] { bench::direct_solid(g100); }), "", 0, "");
   double direct = 0, by_booleans = 0;
   const double features100 = best(5, [&] { direct = bench::direct_features(g100); });
@@ -305,7 +305,7 @@ int main() {
       fmt::format("volumes agree to {:.1e}", std::abs(by_booleans / direct - 1)));
   const std::string path = std::filesystem::temp_directory_path() / "palio-bench.step";
   const double step100 = best(2, [&] {
-    write::write_step({{"gear", body::body(g100), {}}}, {"bench", "gear", "0", false}, 1e-7, path);
+    write::write_step({{"gear", gear::body(g100), {}}}, {"bench", "gear", "0", false}, 1e-7, path);
   });
   row("STEP file, z = 100", step100, "", 0,
       fmt::format("{:.2f} MB", static_cast<double>(std::filesystem::file_size(path)) / 1e6));

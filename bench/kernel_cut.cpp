@@ -23,6 +23,7 @@
 
 #include "palio/body/features.hpp"
 #include "palio/curve/flatten.hpp"
+#include "palio/gear/core.hpp"
 #include "step/brep.hpp"
 
 namespace palio::bench {
@@ -122,7 +123,7 @@ double boolean_features(const gear::CylindricalGear& g) {
   double deviation = 0;
   const body::Features f = wheel_features(g);
   const double bore = g.spec().bore_diameter, b = g.spec().face_width, depth = (b - f.web->thickness) / 2;
-  TopoDS_Shape body = step::solid(body::body(g), 1e-7, deviation);
+  TopoDS_Shape body = step::solid(gear::body(g), 1e-7, deviation);
   const body::Hub& hub = f.hubs[0];
   body = BRepAlgoAPI_Fuse(
       body, BRepAlgoAPI_Cut(cylinder(0, 0, b, hub.diameter, hub.length), cylinder(0, 0, b, bore, hub.length)));
@@ -144,14 +145,14 @@ double boolean_features(const gear::CylindricalGear& g) {
 
 double direct_features(const gear::CylindricalGear& g) {
   double deviation = 0;
-  const body::Body body = body::body(g, wheel_features(g));
+  const body::Body body = gear::body(g, wheel_features(g));
   step::solid(body, 1e-7, deviation);
   return body::mass_properties(body).volume;
 }
 
 int direct_solid(const gear::CylindricalGear& g) {
   double deviation = 0;
-  const TopoDS_Solid solid = step::solid(body::body(g), 1e-7, deviation);
+  const TopoDS_Solid solid = step::solid(gear::body(g), 1e-7, deviation);
   int faces = 0;
   for (TopExp_Explorer e(solid, TopAbs_FACE); e.More(); e.Next())
     ++faces;
@@ -160,7 +161,7 @@ int direct_solid(const gear::CylindricalGear& g) {
 
 int kernel_mesh(const gear::CylindricalGear& g, double chord_error) {
   double deviation = 0;
-  const TopoDS_Solid solid = step::solid(body::body(g), 1e-7, deviation);
+  const TopoDS_Solid solid = step::solid(gear::body(g), 1e-7, deviation);
   const BRepMesh_IncrementalMesh mesher(solid, chord_error, false, 0.5);
   int triangles = 0;
   for (TopExp_Explorer e(solid, TopAbs_FACE); e.More(); e.Next()) {

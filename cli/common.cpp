@@ -256,9 +256,9 @@ void tell(const std::vector<make::File>& files, bool json) {
     root["files"] = nlohmann::ordered_json::array();
     for (const make::File& f : files) {
       nlohmann::ordered_json j{{"path", f.path}, {"format", f.format}, {"part", f.part}};
-      if (f.deviation >= 0) j["deviation"] = f.deviation;
+      if (f.deviation) j["deviation"] = *f.deviation;
       if (f.triangles > 0) j["triangles"] = f.triangles;
-      if (f.volume >= 0) j["volume"] = f.volume;
+      if (f.volume) j["volume"] = *f.volume;
       root["files"].push_back(j);
     }
     return print(root.dump(2) + "\n");
@@ -266,9 +266,9 @@ void tell(const std::vector<make::File>& files, bool json) {
   std::string text;
   for (const make::File& f : files) {
     text += fmt::format("{}", f.path);
-    if (f.deviation >= 0) text += fmt::format("   within {:.3g} mm of the exact curves", f.deviation);
+    if (f.deviation) text += fmt::format("   within {:.3g} mm of the exact curves", *f.deviation);
     if (f.triangles > 0) text += fmt::format(", {} triangles", f.triangles);
-    if (f.volume >= 0) text += fmt::format(", {:.3f} mm³", f.volume);
+    if (f.volume) text += fmt::format(", {:.3f} mm³", *f.volume);
     text += "\n";
   }
   print(text);

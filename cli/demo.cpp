@@ -68,8 +68,8 @@ void add_demo(CLI::App& root, int& status) {
     item("roll.txt", "what the roll found");
     for (const make::File& f : made)
       item("parts/" + f.path.substr(f.path.find_last_of('/') + 1),
-           f.deviation >= 0 ? fmt::format("{}, within {:.2g} mm of the exact curves", f.format, f.deviation)
-                            : f.format + ", the drawing");
+           f.deviation ? fmt::format("{}, within {:.2g} mm of the exact curves", f.format, *f.deviation)
+                       : f.format + ", the drawing");
     std::string images;
     for (const make::File& f : drawn)
       images += fmt::format("<img src=\"pictures/{0}\" alt=\"{0}\">\n", f.path.substr(f.path.find_last_of('/') + 1));

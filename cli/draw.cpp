@@ -42,7 +42,7 @@ void draw_tool(const job::Design& design, const std::string& name, const std::st
     } else {
       write_with_job(path, view::tool_page(design, g), design);
     }
-    return tell({{path, t.extension.empty() ? "html" : t.extension, name, -1, 0, -1}}, json);
+    return tell({{path, t.extension.empty() ? "html" : t.extension, name}}, json);
   }
   throw Misuse(fmt::format("--of {}:tool: the job's gears are {}", name, known));
 }
@@ -64,7 +64,7 @@ void draw_view(const job::Design& design, const std::string& what, const std::st
   const std::string name = parts.size() == 1 ? parts.front().name : "assembly",
                     path = t.path(name + "-" + view + ".png");
   write_with_job(path, view::png_of(render_in_space(view::parts_in_space(parts, view, size, quick)), size), design);
-  tell({{path, "png", name, -1, 0, -1}}, json);
+  tell({{path, "png", name}}, json);
 }
 
 /// One of the pictures of a pair.
@@ -110,7 +110,7 @@ std::vector<PairPicture> pictures_of(const job::Design& design, const job::Pair&
 std::vector<make::File> draw_files(const job::Design& design, const Target& t, const std::string& format) {
   std::vector<make::File> made;
   const auto add = [&](const std::string& name, const std::string& part, const std::string& bytes) {
-    made.push_back({within(t.folder, name + "." + format), format, part, -1, 0, -1});
+    made.push_back({within(t.folder, name + "." + format), format, part});
     write_with_job(made.back().path, bytes, design);
   };
   for (const job::Gear& g : design.gears)
@@ -198,7 +198,7 @@ void add_draw(CLI::App& root, int& status) {
     std::replace(name.begin(), name.end(), ':', '-');
     const std::string path = t.path(name + "-picture." + format);
     write_with_job(path, bytes, design);
-    tell({{path, format, what, -1, 0, -1}}, options->json);
+    tell({{path, format, what}}, options->json);
   };
   verb->callback([options, run, &status] {
     const job::Design design = load(options->job);

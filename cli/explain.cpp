@@ -70,7 +70,7 @@ void add_explain(CLI::App& root, int&) {
       std::replace(name.begin(), name.end(), '.', '-');
       const std::string path = t.path(name + "-marked." + format);
       write_with_job(path, bytes, design);
-      tell({{path, format, "", -1, 0, -1}}, false);
+      tell({{path, format, ""}}, false);
     }
     print(text);
   });

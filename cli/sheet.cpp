@@ -47,7 +47,7 @@ void add_sheet(CLI::App& root, int& status) {
     const std::string format = t.extension.empty() ? "pdf" : t.extension;
     std::vector<make::File> made;
     for (const job::Gear* g : gears) {
-      made.push_back({t.path(g->name + "-sheet." + format), format, g->name, -1, 0, -1});
+      made.push_back({t.path(g->name + "-sheet." + format), format, g->name});
       write_with_job(made.back().path, view::draw_sheet(design, *g, options->sheet, format), design);
     }
     tell(made, options->json);

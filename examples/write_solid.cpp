@@ -1,7 +1,7 @@
 // Writes a gear as STL and as a DXF outline, and says how far each is from the exact curves.
 #include <cstdio>
-#include <palio/body/features.hpp>
 #include <palio/body/mesh.hpp>
+#include <palio/gear/core.hpp>
 #include <palio/write/formats.hpp>
 
 using namespace palio;
@@ -13,13 +13,13 @@ int main() {
   spec.face_width = 12;
   spec.bore_diameter = 8;
   const gear::CylindricalGear drum_wheel(spec);
-  const body::Body body = body::body(drum_wheel);
+  const body::Body body = gear::body(drum_wheel);
 
   const write::Stamp stamp{"Roof vent, first stage", "drum_wheel", "example", false};
   const body::TriangleMesh mesh = body::mesh(body, 0.005);
-  double deviation = 0;
-  write::write_file("drum_wheel.stl", write::stl(mesh, stamp, deviation));
-  std::printf("drum_wheel.stl: within 0.005 mm: %s\n", deviation <= 0.00501 ? "yes" : "no");
+  const write::Written stl = write::stl(mesh, stamp);
+  write::write_file("drum_wheel.stl", stl.bytes);
+  std::printf("drum_wheel.stl: within 0.005 mm: %s\n", stl.deviation <= 0.00501 ? "yes" : "no");
 
   std::vector<write::PlacedLoop> loops;
   for (const body::Loop& loop : body.loops)

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "palio/body/features.hpp"
+#include "palio/gear/core.hpp"
 #include "random_gear.hpp"
 
 namespace palio::test {
@@ -87,9 +88,9 @@ inline gear::CylindricalSpec featured_wheel() {
 inline body::Body featured(const gear::CylindricalSpec& spec, const body::Features& f) {
   const gear::CylindricalGear g(spec);
   const gear::Teeth teeth(g);
-  if (f.first_layer_inset == 0) return body::body(teeth, f);
+  if (f.first_layer_inset == 0) return gear::body(teeth, f);
   const gear::Teeth low = teeth.grown(-f.first_layer_inset);
-  return body::body(teeth, f, &low);
+  return gear::body(teeth, f, &low);
 }
 
 /// Anything that a job may ask for, sensible or not.

@@ -7,6 +7,7 @@
 
 #include "palio/angle.hpp"
 #include "palio/curve/flatten.hpp"
+#include "palio/math/extent.hpp"
 
 namespace palio::body {
 namespace {
@@ -77,7 +78,7 @@ bool Shape::holds(const Vec2& p) const {
 
 double Shape::distance(const Vec2& p) const {
   if (circle_ > 0) return std::abs((p - centre_).norm() - circle_);
-  double least = 1e300;
+  double least = math::kInfinite;
   for (std::size_t i = 0; i < points_.size(); ++i)
     least = std::min(least, to_edge(p, points_[i], points_[(i + 1) % points_.size()]));
   return least;

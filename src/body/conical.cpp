@@ -7,17 +7,16 @@
 #include <fmt/format.h>
 
 #include "bore.hpp"
+#include "palio/angle.hpp"
+#include "palio/math/stereographic.hpp"
 
 namespace palio::body {
 
 using curve::Outline;
 using curve::Segment;
 
-ConicalBody::ConicalBody(const gear::BevelGear& teeth, Features features)
-    : teeth_(teeth), features_(std::move(features)) {
+ConicalBody::ConicalBody(ConicalCore core, Features features) : core_(std::move(core)), features_(std::move(features)) {
   const Features& f = features_;
-  const gear::BevelSpec& spec = teeth_.spec();
-  const gear::BevelSizes& sizes = teeth_.sizes();
   for (const auto& [has, name] : {std::pair<bool, const char*>{f.web.has_value(), "web"},
                                   {f.spokes.has_value(), "spokes"},
                                   {!f.holes.empty(), "holes"},
@@ -26,10 +25,9 @@ ConicalBody::ConicalBody(const gear::BevelGear& teeth, Features features)
                                   {f.bore_chamfer > 0, "bore.chamfer"}}) {
     require(!has, name, "given", "bevel gears are made with bore, keyway, flat, hex and one hub", "leave it out");
   }
-  bore_ = body::bore(spec.bore_diameter / 2, f);
-  const double opening = bore_ ? reach(*bore_) : 0, m = spec.module, delta = spec.pitch_cone.radians(),
-               R_e = sizes.outer_cone_distance;
-  const double toe_share = sizes.inner_cone_distance / R_e, depth = sizes.heel.addendum + sizes.heel.dedendum;
+  bore_ = body::bore(core_.bore_radius, f);
+  const double opening = bore_ ? reach(*bore_) : 0, m = core_.module, delta = core_.pitch_cone, R_e = core_.outer;
+  const double toe_share = core_.inner / R_e, depth = core_.height + core_.depth;
   require(f.hubs.size() <= 1 && (f.hubs.empty() || f.hubs.front().top), "hubs", fmt::format("{} hubs", f.hubs.size()),
           "a bevel gear has one hub, behind the heel: face = \"top\"", "leave the others out");
 
@@ -38,16 +36,16 @@ ConicalBody::ConicalBody(const gear::BevelGear& teeth, Features features)
     return Circle{R * std::sin(delta) + h * std::cos(delta), R * std::cos(delta) - h * std::sin(delta)};
   };
   // The rim behind the teeth: as asked, or as much as leaves room for bore and axis at the toe.
-  double rim = spec.rim_thickness.value_or(1.2 * depth);
-  if (!spec.rim_thickness) {
+  double rim = core_.rim.value_or(1.2 * depth);
+  if (!core_.rim) {
     const double wall = 0.5 * m, needed = std::max(opening + wall, 0.2 * R_e * toe_share * std::sin(delta)) / toe_share;
-    const double room = (R_e * std::sin(delta) - needed) / std::max(1e-12, std::cos(delta)) - sizes.heel.dedendum;
+    const double room = (R_e * std::sin(delta) - needed) / std::max(1e-12, std::cos(delta)) - core_.depth;
     rim = std::min(rim, room);
   }
-  const Circle heel = meridian(R_e, -(sizes.heel.dedendum + rim)),
-               toe = meridian(R_e * toe_share, -(sizes.heel.dedendum + rim) * toe_share);
-  require(rim > 0.05 * m && toe.radius > opening, spec.rim_thickness ? "rim_thickness" : "bore",
-          spec.rim_thickness ? mm(rim) : mm(2 * opening),
+  const Circle heel = meridian(R_e, -(core_.depth + rim)),
+               toe = meridian(R_e * toe_share, -(core_.depth + rim) * toe_share);
+  require(rim > 0.05 * m && toe.radius > opening, core_.rim ? "rim_thickness" : "bore",
+          core_.rim ? mm(rim) : mm(2 * opening),
           fmt::format("behind the roots at the toe the body is {} wide there, and bore and rim both need room",
                       mm(2 * std::max(0.0, toe.radius))),
           "make the bore smaller, the rim thinner, the face narrower or the gear larger");
@@ -61,18 +59,17 @@ ConicalBody::ConicalBody(const gear::BevelGear& teeth, Features features)
             fmt::format("the opening for the shaft reaches to {}", mm(2 * opening)), "make the hub wider");
     if (r > heel.radius) {
       // The hub stands on the heel's end further out.
-      require(std::cos(delta) > 1e-9 && r < sizes.heel.root_diameter / 2 - 0.05 * m, "hubs",
-              "diameter " + mm(hub.diameter),
-              fmt::format("the roots at the heel lie at {}", mm(sizes.heel.root_diameter)), "make the hub narrower");
+      require(std::cos(delta) > 1e-9 && r < core_.root_radius - 0.05 * m, "hubs", "diameter " + mm(hub.diameter),
+              fmt::format("the roots at the heel lie at {}", mm(2 * core_.root_radius)), "make the hub narrower");
       rear_ = meridian(R_e, (r - R_e * std::sin(delta)) / std::cos(delta));
       rear_.radius = r;
     }
     hub_ = Circle{r, heel.z + hub.length};
   }
   rear_angle_ = std::atan2(rear_.radius, rear_.z);
-  if (spec.ends == gear::BevelEnds::spheres) {
+  if (core_.spheres) {
     // The same directions on the spheres.
-    const Vec3 low = at(front_angle_, 0, sizes.inner_cone_distance), high = at(rear_angle_, 0, R_e);
+    const Vec3 low = at(front_angle_, 0, core_.inner), high = at(rear_angle_, 0, R_e);
     front_ = {low.x(), low.z()}, rear_ = {high.x(), high.z()};
     if (hub_ && hub_->radius >= rear_.radius - 1e-9) hub_->radius = rear_.radius;
   }
@@ -82,32 +79,21 @@ ConicalBody::ConicalBody(const gear::BevelGear& teeth, Features features)
 }
 
 double ConicalBody::bottom() const noexcept {
-  const gear::BevelSizes& s = teeth_.sizes();
   double least = front_.z;
-  for (const double R : {s.outer_cone_distance, s.inner_cone_distance})
-    least = std::min(least, at(teeth_.tip_angle(R), 0, R).z());
+  for (const double R : {core_.outer, core_.inner})
+    least = std::min(least, at(core_.tip_angle(R), 0, R).z());
   return least;
 }
 
 Vec3 ConicalBody::at(double cone_angle, double azimuth, double R) const {
-  const double d = teeth_.distance(cone_angle, R), s = std::sin(cone_angle);
+  const double d = core_.distance(cone_angle, R), s = std::sin(cone_angle);
   return {d * s * std::cos(azimuth), d * s * std::sin(azimuth), d * std::cos(cone_angle)};
 }
 
 Vec3 ConicalBody::point(const Outline& section, std::size_t segment, double share, double R) const {
   const Segment& s = section.period[segment];
-  const Vec3 d = gear::direction(s.point(share == 1 ? s.to : s.from + share * (s.to - s.from)));
-  return teeth_.distance(std::atan2(std::hypot(d.x(), d.y()), d.z()), R) * d;
-}
-
-ConicalBody ConicalBody::scaled(double factor) const {
-  gear::BevelSpec s = teeth_.spec();
-  for (double* length : {&s.module, &s.face_width, &s.thickness_allowance, &s.mate_dedendum, &s.bore_diameter})
-    *length *= factor;
-  for (std::optional<double>* length : {&s.fillet_radius, &s.rim_thickness}) {
-    if (*length) **length *= factor;
-  }
-  return ConicalBody(gear::BevelGear(s), body::scaled(features_, factor, factor));
+  const Vec3 d = palio::direction(s.point(share == 1 ? s.to : s.from + share * (s.to - s.from)));
+  return core_.distance(std::atan2(std::hypot(d.x(), d.y()), d.z()), R) * d;
 }
 
 namespace {
@@ -140,14 +126,13 @@ void gauss(double from, double to, F f) {
 }  // namespace
 
 MassProperties mass_properties(const ConicalBody& body) {
-  const gear::BevelGear& teeth = body.teeth();
-  const gear::BevelSizes& sizes = teeth.sizes();
-  const double R_e = sizes.outer_cone_distance, R_i = sizes.inner_cone_distance, floor = body.front_angle();
+  const ConicalCore& core = body.core();
+  const double R_e = core.outer, R_i = core.inner, floor = body.front_angle();
   // The teeth down to the cone of the front circle. X = R d/w(δ), d a direction and R/w its distance in the section at
   // R: dV = R²/w³ dR dΩ, and dΩ = sin δ dδ daz is integrated along the outline.
   Moments period, all;
   gauss<20>(R_i, R_e, [&](double R, double weight) {
-    const Outline section = teeth.section(R);
+    const Outline section = core.section(R);
     const std::size_t middle = section.period.size() / 2;  // the tip; both halves are alike
     for (std::size_t k = 0; k <= middle; ++k) {
       const Segment& s = section.period[k];
@@ -156,14 +141,14 @@ MassProperties mass_properties(const ConicalBody& body) {
         const double to = 2 * std::atan(j.p.norm()),
                      turning = (k < middle ? 2 : 1) * cross(j.p, j.d1) / j.p.squaredNorm();
         gauss<10>(floor, to, [&](double angle, double v) {
-          const double share = weight * w * v * turning * std::sin(angle), d = teeth.distance(angle, R) / R;  // 1/w
+          const double share = weight * w * v * turning * std::sin(angle), d = core.distance(angle, R) / R;  // 1/w
           const double dV = share * R * R * d * d * d;
           period.add({dV, dV * R * d * std::cos(angle), dV * std::pow(R * d * std::sin(angle), 2)}, 1);
         });
       });
     }
   });
-  all.add(period, teeth.spec().teeth);
+  all.add(period, core.count);
   // What turns about the axis below that cone: the cone itself, the heel's end from there to the rear circle, planes.
   const auto turned = [&](auto radius, auto height, double from, double to, double sign) {
     gauss<20>(from, to, [&](double t, double w) {
@@ -171,7 +156,7 @@ MassProperties mass_properties(const ConicalBody& body) {
       all.face(height(t), sign * w * 2 * kPi * r * r1, sign * w * 2 * kPi * r * r1 * r * r);
     });
   };
-  const double low = teeth.distance(floor, R_i), high = teeth.distance(floor, R_e);
+  const double low = core.distance(floor, R_i), high = core.distance(floor, R_e);
   turned([&](double d) { return d * std::sin(floor); }, [&](double d) { return d * std::cos(floor); }, low, high, -1);
   if (body.rear_angle() != floor) {
     const auto at = [&](double angle) { return body.at(angle, 0, R_e); };

@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 
 #include "bore.hpp"
+#include "palio/angle.hpp"
 #include "palio/body/conical.hpp"
 #include "palio/curve/flatten.hpp"
 #include "palio/error.hpp"
@@ -39,9 +40,8 @@ double quad_deviation(const std::function<Vec3(double, double)>& X) {
 
 class ConicalMesher {
  public:
-  ConicalMesher(const ConicalBody& body, double chord_error)
-      : body_(body), teeth_(body.teeth()), z_(teeth_.spec().teeth) {
-    R_i_ = teeth_.sizes().inner_cone_distance, R_e_ = teeth_.sizes().outer_cone_distance;
+  ConicalMesher(const ConicalBody& body, double chord_error) : body_(body), core_(body.core()), z_(core_.count) {
+    R_i_ = core_.inner, R_e_ = core_.outer;
     choose(chord_error);
     teeth();
     const Row rear = end(rings_.back(), R_e_, body.rear_angle(), chord_error, true);
@@ -71,10 +71,10 @@ class ConicalMesher {
   void choose(double chord_error) {
     if (!(chord_error > 0))
       throw InvalidParameter("chord_error", fmt::format("{}", chord_error), "it is above 0", "give 0.005 mm, say");
-    const Outline heel = teeth_.section(R_e_);
+    const Outline heel = core_.section(R_e_);
     const std::size_t middle = heel.period.size() / 2;
     // Circles about the axis hold the error where they are largest.
-    const double largest = std::max(teeth_.sizes().heel.tip_diameter, 2 * body_.rear().radius) / 2,
+    const double largest = std::max(core_.tip_radius, body_.rear().radius),
                  step = 2 * std::acos(1 - std::min(1.0, 0.8 * chord_error / largest));
     constexpr int kMost = 400;
     std::size_t least = SIZE_MAX;
@@ -82,7 +82,7 @@ class ConicalMesher {
       std::vector<Outline> sections;
       constexpr int kFine = kLooks;
       for (int j = 0; j <= steps * kFine; ++j)
-        sections.push_back(teeth_.section(level(j, steps * kFine)));
+        sections.push_back(core_.section(level(j, steps * kFine)));
       std::vector<int> counts;
       double worst = 0;
       std::size_t total = 0;
@@ -125,7 +125,7 @@ class ConicalMesher {
   void teeth() {
     for (int j = 0; j <= steps_; ++j) {
       const double R = level(j, steps_);
-      const Outline section = teeth_.section(R);
+      const Outline section = core_.section(R);
       std::vector<Vec3> period;
       for (std::size_t k = 0; k < counts_.size(); ++k) {
         for (int i = 0; i < counts_[k]; ++i)
@@ -145,7 +145,7 @@ class ConicalMesher {
   /// An end of the teeth, from the outline in to a circle; returns the circle. `up`: seen from above it runs round the
   /// axis.
   Row end(const Row& ring, double R, double inner, double chord_error, bool up) {
-    const Outline section = teeth_.section(R);
+    const Outline section = core_.section(R);
     const std::size_t per_period = ring.size() / static_cast<std::size_t>(z_), middle = counts_.size() / 2;
     const int land = counts_.front(), columns = counts_[middle];
     std::size_t side = 0;  // strips from the foot of a tooth to its tip
@@ -280,7 +280,7 @@ class ConicalMesher {
   }
 
   const ConicalBody& body_;
-  const gear::BevelGear& teeth_;
+  const ConicalCore& core_;
   int z_;
   double R_i_, R_e_;
   std::vector<int> counts_;  // strips of each segment of the period

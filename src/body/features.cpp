@@ -54,8 +54,7 @@ std::vector<Segment> window(const Spokes& s) {
   return all;
 }
 
-Outline sector_outline(const gear::Teeth& teeth, int count, double back_radius) {
-  const Outline& whole = teeth.outline();
+Outline sector_outline(const Outline& whole, int count, double back_radius) {
   Outline made;
   const int first = -((count - 1) / 2);
   for (int i = 0; i < count; ++i) {
@@ -74,18 +73,13 @@ Outline sector_outline(const gear::Teeth& teeth, int count, double back_radius) 
   return made;
 }
 
-/// Thickness of the plates that hold the pins of a lantern, beyond its face at either end [mm].
-double plate_of(const gear::Teeth& teeth) {
-  return teeth.is_lantern() ? teeth.cycloidal().lantern().spec().plate_thickness : 0;
-}
-
 class Builder {
  public:
-  Builder(const gear::Teeth& teeth, const Features& features, const gear::Teeth* first_layer)
-      : teeth_(teeth), first_(first_layer), f_(features) {
-    made_.slides = teeth.is_rack();
+  Builder(const Core& core, const Features& features, const Core* first_layer)
+      : core_(core), first_(first_layer), f_(features) {
+    made_.slides = core.slides;
     check();
-    const Heights h = heights(teeth, f_);
+    const Heights h = heights(f_, width(), plate());
     bottom_ = h.bottom, top_ = h.top;
     if (f_.first_layer_inset > 0) low_ = drawn_in(f_, f_.first_layer_inset);
   }
@@ -106,13 +100,13 @@ class Builder {
   }
 
  private:
-  double width() const { return teeth_.face_width(); }
-  double plate() const { return plate_of(teeth_); }
-  double bore_radius(bool low) const { return teeth_.bore_diameter() / 2 + (low ? f_.first_layer_inset : 0); }
+  double width() const { return core_.width; }
+  double plate() const { return core_.plate(); }
+  double bore_radius(bool low) const { return core_.bore_radius + (low ? f_.first_layer_inset : 0); }
   bool round_bore() const { return !f_.keyway && !f_.flat && !f_.hex; }
 
   void check() const {
-    const double b = width(), bore = teeth_.bore_diameter();
+    const double b = width(), bore = 2 * core_.bore_radius;
     const bool bored = bore > 0;
     require(!f_.hex || !bored, "hex", "across_flats " + mm(f_.hex ? f_.hex->across_flats : 0),
             "it stands beside bore.diameter", "drop one of the two");
@@ -121,14 +115,15 @@ class Builder {
     require(f_.bore_chamfer == 0 || (bored && round_bore()), "bore.chamfer", mm(f_.bore_chamfer),
             "it is made on plain round bores only: on other bores its edges would not be exact",
             "take it out, or chamfer by hand");
-    require(f_.bore_chamfer * 2 < heights(teeth_, f_).top - heights(teeth_, f_).bottom, "bore.chamfer",
-            mm(f_.bore_chamfer), "the chamfers of both ends overlap", "make it smaller");
+    const Heights h = heights(f_, b, plate());
+    require(f_.bore_chamfer * 2 < h.top - h.bottom, "bore.chamfer", mm(f_.bore_chamfer),
+            "the chamfers of both ends overlap", "make it smaller");
     require(!f_.marks || (f_.marks->depth > 0 && f_.marks->depth < b), "mark",
             "depth " + mm(f_.marks ? f_.marks->depth : 0),
             fmt::format("it is above 0 and below the face width of {}", mm(b)), "give 0.3 mm, say");
-    for (const Hub& h : f_.hubs) {
-      require(h.diameter > 0 && h.length > 0, "hubs",
-              fmt::format("diameter {}, length {}", mm(h.diameter), mm(h.length)), "both are above 0", "give both");
+    for (const Hub& hub : f_.hubs) {
+      require(hub.diameter > 0 && hub.length > 0, "hubs",
+              fmt::format("diameter {}, length {}", mm(hub.diameter), mm(hub.length)), "both are above 0", "give both");
     }
     if (f_.web) {
       require(f_.web->thickness > 0 && f_.web->thickness < b, "web", "thickness " + mm(f_.web->thickness),
@@ -137,11 +132,11 @@ class Builder {
       require(f_.web->inner_diameter < f_.web->outer_diameter, "web",
               fmt::format("from {} to {}", mm(f_.web->inner_diameter), mm(f_.web->outer_diameter)),
               "the recess lies between inner_diameter and a larger outer_diameter", "make the hub or the wall thinner");
-      for (const Hub& h : f_.hubs) {
-        const bool recessed = f_.web->faces == Faces::both || (f_.web->faces == Faces::top) == h.top;
-        require(!recessed || h.diameter < f_.web->outer_diameter, "hubs", "diameter " + mm(h.diameter),
+      for (const Hub& hub : f_.hubs) {
+        const bool recessed = f_.web->faces == Faces::both || (f_.web->faces == Faces::top) == hub.top;
+        require(!recessed || hub.diameter < f_.web->outer_diameter, "hubs", "diameter " + mm(hub.diameter),
                 fmt::format("it covers the web's recess (outer diameter {}) by {}", mm(f_.web->outer_diameter),
-                            mm((h.diameter - f_.web->outer_diameter) / 2)),
+                            mm((hub.diameter - f_.web->outer_diameter) / 2)),
                 "make the hub smaller, or recess the other face");
       }
     }
@@ -152,10 +147,10 @@ class Builder {
               "the windows lie between inner_diameter and a larger outer_diameter", "change one of them");
     }
     if (f_.sector_teeth > 0) {
-      require(f_.sector_teeth < teeth_.count(), "sector_teeth", fmt::format("{}", f_.sector_teeth),
-              fmt::format("it is below the {} teeth of the whole gear", teeth_.count()),
+      require(f_.sector_teeth < core_.outline.count, "sector_teeth", fmt::format("{}", f_.sector_teeth),
+              fmt::format("it is below the {} teeth of the whole gear", core_.outline.count),
               "leave it out for a whole gear");
-      const double root = teeth_.root_diameter();
+      const double root = 2 * core_.root_radius;
       require(f_.sector_back_diameter > bore && f_.sector_back_diameter < root, "sector_back_diameter",
               mm(f_.sector_back_diameter),
               fmt::format("it lies between the bore's {} and the root circle's {}", mm(bore), mm(root)),
@@ -173,8 +168,8 @@ class Builder {
       const auto [low, high] = web_heights();
       all.insert(all.end(), {low, high});
     }
-    if (teeth_.is_double_helical()) {
-      const double gap = teeth_.double_helical_gap();
+    if (core_.gap) {
+      const double gap = *core_.gap;
       if (gap == 0)
         all.push_back(b / 2);
       else
@@ -195,7 +190,7 @@ class Builder {
     return f_.web->faces == Faces::top ? std::pair(0.0, t) : std::pair(b - t, b);
   }
 
-  double turn(double z) const { return teeth_.turn_at(z - width() / 2); }
+  double turn(double z) const { return core_.turn ? core_.turn(z - width() / 2) : 0; }
 
   std::size_t loop(Outline outline, const char* feature, bool follows = false) {
     made_.loops.push_back({std::move(outline), follows, feature});
@@ -230,17 +225,17 @@ class Builder {
     const double z = (z0 + z1) / 2, b = width();
     const bool low = f_.first_layer_inset > 0 && z < bottom_ + f_.first_layer_height;
     const Features& f = low ? low_ : f_;
-    const gear::Teeth& teeth = low && first_ ? *first_ : teeth_;
-    const bool twisted = teeth.twist() != 0, in_teeth = z > 0 && z < b;
+    const Core& core = low && first_ ? *first_ : core_;
+    const bool twisted = static_cast<bool>(core.turn), in_teeth = z > 0 && z < b;
     Layer made;
     made.levels = {{z0, twisted && in_teeth ? turn(z0) : 0}, {z1, twisted && in_teeth ? turn(z1) : 0}};
     const bool in_plate = !in_teeth && z > -plate() && z < b + plate();
-    if (in_teeth && teeth.is_lantern())
-      pins(teeth, low, made);
+    if (in_teeth && core.pins)
+      pins(core, low, made);
     else if (in_teeth)
-      teeth_loops(teeth, f, z, low, made);
+      core_loops(core, f, z, low, made);
     else if (in_plate)
-      made.walls.push_back(circle(teeth.outer_diameter() / 2, false, Role::body, "plate_diameter"));
+      made.walls.push_back(circle(core.outer_radius, false, Role::body, "plate_diameter"));
     else
       hub_loop(f, z, made);
     if (in_teeth && f.web) {
@@ -250,33 +245,34 @@ class Builder {
         made.walls.push_back(circle(f.web->inner_diameter / 2, false, Role::body, "web"));
       }
     }
-    // Between the plates of a lantern nothing surrounds the shaft.
-    if (!teeth.is_rack() && !teeth.internal() && !(in_teeth && teeth.is_lantern())) bore_loop(f, z0, z1, low, made);
+    // Between the plates that hold pins nothing surrounds the shaft.
+    if (!core.slides && !core.ring && !(in_teeth && core.pins)) bore_loop(f, z0, z1, low, made);
     holes(f, low, made);
     if (f.marks && in_teeth && z > b - f.marks->depth) marks(*f.marks, made);
     made_.layers.push_back(std::move(made));
   }
 
-  void pins(const gear::Teeth& teeth, bool low, Layer& made) {
-    const double r = teeth.reference_diameter() / 2, radius = teeth.cycloidal().lantern().spec().pin_diameter / 2;
-    for (int i = 0; i < teeth.count(); ++i) {
+  void pins(const Core& core, bool low, Layer& made) {
+    const int count = core.outline.count;
+    for (int i = 0; i < count; ++i) {
       made.walls.push_back(once("teeth", i, low, [&] {
-        return loop(curve::circle(radius, Role::flank, false, from_polar(r, 2 * kPi * i / teeth.count())), "teeth");
+        const Vec2 at = from_polar(core.pins->circle_radius, 2 * kPi * i / count);
+        return loop(curve::circle(core.pins->radius, Role::flank, false, at), "teeth");
       }));
     }
   }
 
-  void teeth_loops(const gear::Teeth& teeth, const Features& f, double z, bool low, Layer& made) {
-    const bool twisted = teeth.twist() != 0;
-    if (teeth.internal()) made.walls.push_back(circle(teeth.outer_diameter() / 2, false, Role::body, "outer_diameter"));
-    if (std::abs(z - width() / 2) < teeth.double_helical_gap() / 2) {
+  void core_loops(const Core& core, const Features& f, double z, bool low, Layer& made) {
+    const bool twisted = static_cast<bool>(core.turn);
+    if (core.ring) made.walls.push_back(circle(core.outer_radius, false, Role::body, "outer_diameter"));
+    if (core.gap && std::abs(z - width() / 2) < *core.gap / 2) {
       // The groove is as deep as the roots and a tenth of a module more, so that it is no edge of the root.
-      made.walls.push_back(circle(teeth.root_diameter() / 2 - 0.1 * teeth.module(), false, Role::body, "gap"));
+      made.walls.push_back(circle(core.root_radius - 0.1 * core.module, false, Role::body, "gap"));
       return;
     }
     made.walls.push_back(once("teeth", 0, low, [&] {
       return loop(
-          f.sector_teeth > 0 ? sector_outline(teeth, f.sector_teeth, f.sector_back_diameter / 2) : teeth.outline(),
+          f.sector_teeth > 0 ? sector_outline(core.outline, f.sector_teeth, f.sector_back_diameter / 2) : core.outline,
           "teeth", twisted);
     }));
   }
@@ -293,11 +289,11 @@ class Builder {
   void bore_loop(const Features& f, double z0, double z1, bool low, Layer& made) {
     if (f.hex) {
       made.walls.push_back(once("hex", 0, low, [&] { return loop(hexagon(*f.hex), "hex"); }));
-    } else if (teeth_.bore_diameter() > 0 && round_bore()) {
+    } else if (core_.bore_radius > 0 && round_bore()) {
       const double r0 = chamfered(z0, low), r1 = chamfered(z1, low);
       const std::size_t below = circle(r0, true, Role::bore, "bore"), above = circle(r1, true, Role::bore, "bore");
       made.walls.push_back({below, above});
-    } else if (teeth_.bore_diameter() > 0) {
+    } else if (core_.bore_radius > 0) {
       made.walls.push_back(
           once("bore", 0, low, [&] { return loop(bore_outline(bore_radius(low), f), f.keyway ? "keyway" : "flat"); }));
     }
@@ -346,20 +342,20 @@ class Builder {
     double inner = f_.hex      ? f_.hex->across_flats / std::sqrt(3.0)
                    : f_.keyway ? f_.keyway->height - bore_radius(false)
                                : bore_radius(false);
-    if (teeth_.internal()) return {teeth_.root_diameter() / 2, teeth_.outer_diameter() / 2};
+    if (core_.ring) return {core_.root_radius, core_.outer_radius};
     for (const Hub& h : f_.hubs)
       inner = h.top ? std::max(inner, h.diameter / 2) : inner;
     if (f_.web && f_.web->faces != Faces::bottom) inner = f_.web->outer_diameter / 2;
-    return {inner, teeth_.root_diameter() / 2};
+    return {inner, core_.root_radius};
   }
 
   void marks(const Marks& m, Layer& made) {
-    const double module = teeth_.module(), r = teeth_.reference_diameter() / 2, root = teeth_.root_diameter() / 2;
+    const double module = core_.module, r = core_.reference_radius, root = core_.root_radius;
     std::vector<Dot> dots;
     for (const double a : m.teeth)
       dots.push_back({from_polar(r, a + turn(width())), 0.5 * module});
     for (const double a : m.spaces)
-      dots.push_back({from_polar(root + (teeth_.internal() ? 0.7 : -0.7) * module, a + turn(width())), 0.5 * module});
+      dots.push_back({from_polar(root + (core_.ring ? 0.7 : -0.7) * module, a + turn(width())), 0.5 * module});
     if (!m.text.empty()) {
       const auto [inner, outer] = text_ring();
       const double room = outer - inner, height = std::min(2 * module, 0.5 * room);
@@ -412,8 +408,8 @@ class Builder {
       return fmt::format("width {}, height {}", mm(f_.keyway->width), mm(f_.keyway->height));
     if (feature == "hex" && f_.hex) return "across_flats " + mm(f_.hex->across_flats);
     if (feature == "mark") return "on the top face";
-    if (feature == "bore" || feature == "flat") return "diameter " + mm(teeth_.bore_diameter());
-    if (feature == "outer_diameter") return mm(teeth_.outer_diameter());
+    if (feature == "bore" || feature == "flat") return "diameter " + mm(2 * core_.bore_radius);
+    if (feature == "outer_diameter") return mm(2 * core_.outer_radius);
     return "as given";
   }
 
@@ -423,8 +419,8 @@ class Builder {
     bool low;
     std::size_t loop;
   };
-  const gear::Teeth& teeth_;
-  const gear::Teeth* first_;
+  const Core& core_;
+  const Core* first_;
   const Features& f_;
   Features low_;
   Body made_;
@@ -472,12 +468,11 @@ Features scaled(Features f, double radial, double axial) {
   return f;
 }
 
-Heights heights(const gear::Teeth& teeth, const Features& features) {
-  const double plate = plate_of(teeth);
-  Heights h{-plate, teeth.face_width() + plate};
+Heights heights(const Features& features, double width, double plate) {
+  Heights h{-plate, width + plate};
   for (const Hub& hub : features.hubs) {
     if (hub.top)
-      h.top = std::max(h.top, teeth.face_width() + plate + hub.length);
+      h.top = std::max(h.top, width + plate + hub.length);
     else
       h.bottom = std::min(h.bottom, -plate - hub.length);
   }
@@ -502,10 +497,8 @@ std::optional<Keyway> standard_keyway(double bore_diameter) {
   return std::nullopt;
 }
 
-Body body(const gear::Teeth& teeth, const Features& features, const gear::Teeth* first_layer) {
-  return Builder(teeth, features, first_layer).take();
+Body body(const Core& core, const Features& features, const Core* first_layer) {
+  return Builder(core, features, first_layer).take();
 }
-
-Body body(const gear::Teeth& teeth) { return body(teeth, Features{}); }
 
 }  // namespace palio::body

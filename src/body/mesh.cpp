@@ -13,6 +13,7 @@
 #include "palio/angle.hpp"
 #include "palio/curve/flatten.hpp"
 #include "palio/error.hpp"
+#include "palio/math/extent.hpp"
 #include "triangulate.hpp"
 
 namespace palio::body {
@@ -149,7 +150,7 @@ Numbers run(std::size_t from, std::size_t count) {
 /// between. \param points  of all loops, as they stand in this face; ring points are added at its end
 std::vector<Triangle> face(std::vector<Vec2>& points, const Numbers& teeth, std::size_t n, int count, bool ring_gear,
                            const std::vector<Numbers>& others) {
-  double least = 1e300, greatest = 0, other_least = 1e300, other_greatest = 0;
+  double least = math::kInfinite, greatest = 0, other_least = math::kInfinite, other_greatest = 0;
   for (std::size_t i = 0; i < n; ++i)
     least = std::min(least, points[teeth[i]].norm()), greatest = std::max(greatest, points[teeth[i]].norm());
   for (const Numbers& loop : others) {

@@ -2,6 +2,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "palio/gear/core.hpp"
+#include "palio/math/extent.hpp"
 #include "palio/pair/parallel.hpp"
 #include "resolver.hpp"
 
@@ -302,19 +304,20 @@ void Resolver::make_frame(const Settings& v) {
   plan.thickness = thickness->number;
   plan.margin = v.number("margin");
   const double gap = v.number("axial_gap"), post = v.number("post_height"), play = bore_play(v);
-  double lowest = 1e300, widest = 0;
+  double lowest = math::kInfinite, widest = 0;
   const auto bottom = [&](const Gear& g) {
-    return g.height - g.teeth.face_width() / 2 + body::heights(g.teeth, g.features).bottom;
+    return g.height - g.teeth.face_width() / 2 + gear::heights(g.teeth, g.features).bottom;
   };
   for (const std::size_t i : frame.gears)
     lowest = std::min(lowest, bottom(design_.gears[i]));
   // A plate of holes alone lies clear of everything else, to the left.
-  Vec2 origin(1e300, 0);
+  Vec2 origin = Vec2::Zero();
   if (frame.gears.empty()) {
     lowest = 0;
+    double left = math::kInfinite;
     for (const Gear& g : design_.gears)
-      origin.x() = std::min(origin.x(), g.axis.x() - g.teeth.reach());
-    origin.x() -= 20 * plan.thickness;
+      left = std::min(left, g.axis.x() - g.teeth.reach());
+    origin.x() = left - 20 * plan.thickness;
   } else {
     origin = design_.gears[frame.gears.front()].axis;
   }

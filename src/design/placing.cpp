@@ -5,6 +5,7 @@
 #include <boost/multiprecision/cpp_int.hpp>
 
 #include "loops.hpp"
+#include "palio/math/extent.hpp"
 #include "palio/pair/tolerance.hpp"
 #include "palio/roll/space.hpp"
 #include "resolver.hpp"
@@ -126,20 +127,21 @@ void Resolver::set_apart() {
   double floor = 0;
   for (std::size_t first = 0; first < n; ++first) {
     if (mechanism[first] != first) continue;
-    double low = 1e300, high = -1e300, module = 0;
+    math::Extent taken;
+    double module = 0;
     for (std::size_t i = first; i < n; ++i) {
       if (mechanism[i] != first) continue;
       const Gear& g = design_.gears[i];
       const double r = g.teeth.is_rack() ? std::abs(std::sin(g.facing)) * g.teeth.reach() / 2 +
                                                std::abs(std::cos(g.facing)) * g.teeth.rack().sizes().base_height
                                          : g.teeth.reach();
-      low = std::min(low, world(g).y() - r), high = std::max(high, world(g).y() + r), module = g.teeth.module();
+      taken.hold(world(g).y() - r), taken.hold(world(g).y() + r), module = g.teeth.module();
     }
     if (first == 0) {
-      floor = low;
+      floor = taken.low();
       continue;
     }
-    const double down = high - floor + 4 * module;
+    const double down = taken.high() - floor + 4 * module;
     std::vector<bool> moved(design_.groups.size(), false);
     for (std::size_t i = first; i < n; ++i) {
       Gear& g = design_.gears[i];
@@ -149,7 +151,7 @@ void Resolver::set_apart() {
       else if (!moved[g.group])
         design_.groups[g.group].origin.y() -= down, moved[g.group] = true;
     }
-    floor = low - down;
+    floor = taken.low() - down;
   }
 }
 

@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "palio/math/extent.hpp"
 #include "palio/reducer/parts.hpp"
 #include "resolver.hpp"
 
@@ -66,7 +67,7 @@ void Resolver::make_reducer(const Settings& v) {
 /// Below everything else, one under the other.
 void Resolver::place_reducers() {
   if (design_.reducers.empty()) return;
-  double floor = 1e300;
+  double floor = math::kInfinite;
   for (const Gear& g : design_.gears) {
     const Vec3 at =
         design_.groups[g.group].origin + design_.groups[g.group].axes * Vec3(g.axis.x(), g.axis.y(), g.height);
@@ -74,7 +75,7 @@ void Resolver::place_reducers() {
   }
   for (Reducer& r : design_.reducers) {
     const double radius = r.made.sizes().ring_outer_diameter / 2;
-    if (floor < 1e299) r.at.y() = floor - 1.2 * radius;
+    if (std::isfinite(floor)) r.at.y() = floor - 1.2 * radius;
     floor = r.at.y() - radius;
   }
 }

@@ -4,6 +4,7 @@
 
 #include "palio/design/design.hpp"
 #include "palio/error.hpp"
+#include "palio/gear/core.hpp"
 #include "palio/overloaded.hpp"
 
 namespace palio::job {
@@ -29,10 +30,12 @@ gear::Teeth with_spec(const gear::Teeth& teeth, const gear::CylindricalSpec& spe
 
 body::Solid body(const Gear& gear) {
   if (gear.teeth.is_bevel()) {
-    const body::ConicalBody made(gear.teeth.bevel(), gear.features);
-    return gear.radial == 1 ? made : made.scaled(gear.radial);
+    const gear::BevelGear& nominal = gear.teeth.bevel();
+    if (gear.radial == 1) return gear::body(nominal, gear.features);
+    return gear::body(gear::BevelGear(gear::scaled(nominal.spec(), gear.radial)),
+                      body::scaled(gear.features, gear.radial, gear.radial));
   }
-  body::Body made = body::body(gear.teeth, gear.features, gear.first_layer ? &*gear.first_layer : nullptr);
+  body::Body made = gear::body(gear.teeth, gear.features, gear.first_layer ? &*gear.first_layer : nullptr);
   return gear.radial == 1 && gear.axial == 1 ? made : body::scaled(made, gear.radial, gear.axial);
 }
 
@@ -53,8 +56,7 @@ Gear changed_bevel(Gear g, const Process& process, As state) {
   gear::BevelSpec spec = g.teeth.bevel().spec();
   const double bore = spec.bore_diameter;
   if (state == As::made && c.radial != 1) {
-    const body::ConicalBody made = body::ConicalBody(g.teeth.bevel(), g.features).scaled(c.radial);
-    spec = made.teeth().spec(), g.features = made.features();
+    spec = gear::scaled(spec, c.radial), g.features = body::scaled(g.features, c.radial, c.radial);
   } else {
     g.radial = g.axial = c.radial;
   }

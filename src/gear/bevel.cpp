@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "palio/math/extent.hpp"
 #include "palio/math/roots.hpp"
 #include "spec_checks.hpp"
 
@@ -51,13 +52,6 @@ std::string_view name(BevelDepth depth) noexcept {
          : depth == BevelDepth::tapered          ? "tapered"
                                                  : "parallel";
 }
-
-Vec3 direction(const Vec2& p) {
-  const double k = 1 / (1 + p.squaredNorm());
-  return {2 * p.x() * k, 2 * p.y() * k, (1 - p.squaredNorm()) * k};
-}
-
-Vec2 projected(const Vec3& d) { return Vec2(d.x(), d.y()) / (1 + d.z()); }
 
 /// The root of one section, all but its place: from the middle of a space to the flank.
 struct BevelGear::Root {
@@ -126,7 +120,7 @@ BevelGear::BevelGear(BevelSpec spec) : spec_(spec) {
   constexpr double kToolLand = 0.02;
   const double gap = (kPi * m - thickness) / (2 * R_e_);
   const auto land = [&](double rho_mm) {
-    double least = 1e300;
+    double least = math::kInfinite;
     for (const double R : {R_e_, z.inner_cone_distance})
       least = std::min(
           least,

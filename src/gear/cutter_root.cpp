@@ -8,6 +8,7 @@
 
 #include "palio/angle.hpp"
 #include "palio/error.hpp"
+#include "palio/math/extent.hpp"
 #include "palio/math/roots.hpp"
 
 namespace palio::gear {
@@ -107,7 +108,7 @@ PinionCutter choose_cutter(const RingBlank& ring, const CutterWish& wish) {
   // The count nearest to 0.4 z with which nothing of the ring's tip is cut away; else the one that cuts away least.
   const int wanted = static_cast<int>(std::lround(0.4 * ring.teeth));
   std::optional<PinionCutter> best;
-  double least = 1e300;
+  double least = math::kInfinite;
   for (int away = 0; away < ring.teeth; ++away) {
     for (const int teeth : {wanted + away, wanted - away}) {
       if (teeth < 8 || teeth > ring.teeth - 8 || (away == 0 && best)) continue;

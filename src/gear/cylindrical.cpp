@@ -8,6 +8,7 @@
 #include "palio/curve/parallel.hpp"
 #include "palio/error.hpp"
 #include "palio/gear/rack_root.hpp"
+#include "palio/math/extent.hpp"
 #include "palio/math/roots.hpp"
 #include "spec_checks.hpp"
 
@@ -234,7 +235,7 @@ CylindricalGear CylindricalGear::grown(double offset) const {
   } else {
     made.outline_ = curve::parallel(outline_, offset, {std::cos(sizes_.base_helix_angle.radians()), 0});
   }
-  double least = 1e300, greatest = 0;
+  double least = math::kInfinite, greatest = 0;
   for (const Segment& part : made.outline_.period) {
     for (const double r : {part.first().norm(), part.last().norm()})
       least = std::min(least, r), greatest = std::max(greatest, r);

@@ -80,6 +80,10 @@ struct Work {
     return (*finest)->spline_error;
   }
   void save(std::string_view bytes) const { means.save(file.path, bytes); }
+  void save(const write::Written& written) const {
+    save(written.bytes);
+    file.deviation = written.deviation;
+  }
 };
 
 /// The loops that a plane file shows: the section in the middle of the face (a plate's, in the middle of the plate).
@@ -99,7 +103,7 @@ void make_stl(const Work& w) {
   for (const Piece* p : w.group.pieces)
     all.push_back(w.meshes.of(p)), placements.push_back(w.placement(p));
   const body::TriangleMesh mesh = write::merged(all, placements);
-  w.save(write::stl(mesh, w.stamp, w.file.deviation));
+  w.save(write::stl(mesh, w.stamp));
   w.file.triangles = mesh.triangles.size();
   w.file.volume = body::volume(mesh);
 }
@@ -107,12 +111,11 @@ void make_stl(const Work& w) {
 void make_packed(const Work& w) {
   if (!w.means.pack) throw InvalidParameter("format", w.file.format, "its module is not there", "choose other formats");
   std::vector<write::PackedPart> all;
-  w.file.volume = w.file.deviation = 0;
   for (const Piece* p : w.group.pieces) {
     all.push_back({p->part.name, w.meshes.of(p), w.placement(p), p->part.material.colour, p->part.material.shine});
     w.file.triangles += all.back().mesh.triangles.size();
-    w.file.volume += body::volume(all.back().mesh);
-    w.file.deviation = std::max(w.file.deviation, all.back().mesh.deviation);
+    w.file.volume = w.file.volume.value_or(0) + body::volume(all.back().mesh);
+    w.file.deviation = std::max(w.file.deviation.value_or(0), all.back().mesh.deviation);
   }
   if (w.file.format == "3mf" && w.group.in_place && w.request.bed) {
     std::vector<body::TriangleMesh> solids;
@@ -148,14 +151,13 @@ void make_step(const Work& w) {
 void make_csv(const Work& w) {
   const Piece& p = w.only_one();
   if (conical(&p)) {
-    const gear::BevelGear& teeth = p.part.body.cones().teeth();
-    const double heel = teeth.sizes().outer_cone_distance;
-    return w.save(write::csv_of_directions(teeth.section(heel), heel, p.chord_error, w.stamp, w.file.deviation));
+    const body::ConicalCore& core = p.part.body.cones().core();
+    return w.save(write::csv_of_directions(core.section(core.outer), core.outer, p.chord_error, w.stamp));
   }
   std::vector<curve::Outline> outlines;
   for (const body::Loop* l : plane_loops(p.part))
     outlines.push_back(l->outline);
-  w.save(write::csv(outlines, p.chord_error, w.stamp, w.file.deviation));
+  w.save(write::csv(outlines, p.chord_error, w.stamp));
 }
 
 void make_pdf(const Work& w) {
@@ -168,7 +170,7 @@ std::vector<write::PlacedLoop> bulged(const Work& w) {
   for (const Piece* p : w.in_plane()) {
     for (const body::Loop* l : plane_loops(p->part)) {
       loops.push_back({curve::biarcs(l->outline, p->chord_error), p->part.name + "_" + l->feature, w.placement(p)});
-      w.file.deviation = std::max(w.file.deviation, loops.back().loop.deviation);
+      w.file.deviation = std::max(w.file.deviation.value_or(0), loops.back().loop.deviation);
     }
   }
   return loops;
@@ -183,7 +185,7 @@ void make_dxf(const Work& w) {
     for (const body::Loop* l : plane_loops(p->part))
       outlines.push_back({l->outline, p->part.name, w.placement(p)});
   }
-  w.save(write::dxf_of_curves(outlines, w.stamp, w.spline_error(), w.file.deviation));
+  w.save(write::dxf_of_curves(outlines, w.stamp, w.spline_error()));
 }
 
 struct Maker {
@@ -248,7 +250,7 @@ std::vector<Group> groups_of(const std::vector<Piece>& pieces, const job::Design
 /// why.
 bool cornered(const Group& group) {
   return std::any_of(group.pieces.begin(), group.pieces.end(),
-                     [](const Piece* p) { return conical(p) && p->part.body.cones().teeth().undercut_along_face(); });
+                     [](const Piece* p) { return conical(p) && !p->part.body.cones().core().one_form; });
 }
 
 }  // namespace

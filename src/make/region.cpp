@@ -93,7 +93,7 @@ std::vector<File> regions(const job::Design& nominal, const Region& region, cons
         for (const body::Loop& l : shape.body.loops) {
           loops.push_back({curve::biarcs(l.outline, region.chord_error > 0 ? region.chord_error : 0.001),
                            shape.name + "_" + l.feature, place});
-          file.deviation = std::max(file.deviation, loops.back().loop.deviation);
+          file.deviation = std::max(file.deviation.value_or(0), loops.back().loop.deviation);
         }
         means.save(file.path, format == "dxf" ? write::dxf(loops, carried) : write::svg(loops, carried));
       }

@@ -12,8 +12,11 @@
 namespace palio::math {
 
 double find_root(const std::function<double(double)>& f, double lo, double hi) {
-  if (hi < lo) std::swap(lo, hi);
-  const double at_lo = f(lo), at_hi = f(hi);
+  return find_root(f, lo, hi, f(lo), f(hi));
+}
+
+double find_root(const std::function<double(double)>& f, double lo, double hi, double at_lo, double at_hi) {
+  if (hi < lo) std::swap(lo, hi), std::swap(at_lo, at_hi);
   if (at_lo == 0) return lo;
   if (at_hi == 0) return hi;
   if (!(at_lo * at_hi < 0)) {

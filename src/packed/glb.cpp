@@ -11,6 +11,7 @@
 
 #include "palio/angle.hpp"
 #include "palio/error.hpp"
+#include "palio/math/extent.hpp"
 #include "palio/write/embed.hpp"
 #include "palio/write/packed.hpp"
 
@@ -92,10 +93,10 @@ class Scene {
     a.count = data.size() / each;
     if (range) {
       for (std::size_t k = 0; k < each; ++k) {
-        double least = 1e300, most = -1e300;
+        math::Extent extent;
         for (std::size_t i = k; i < data.size(); i += each)
-          least = std::min(least, double(data[i])), most = std::max(most, double(data[i]));
-        a.minValues.push_back(least), a.maxValues.push_back(most);
+          extent.hold(double(data[i]));
+        a.minValues.push_back(extent.low()), a.maxValues.push_back(extent.high());
       }
     }
     model_.accessors.push_back(a);

@@ -4,13 +4,14 @@
 #include <cmath>
 
 #include "palio/body/clear.hpp"
+#include "palio/math/extent.hpp"
 
 namespace palio::job {
 namespace {
 
 /// The tightest inner round of the teeth [mm]; 0 where two curves meet in a sharp inner corner.
 double tightest_round(const curve::Outline& outline) {
-  double least = 1e300;
+  double least = math::kInfinite;
   for (const curve::Segment& s : outline.period) {
     if (s.role != curve::Role::root) continue;
     for (int i = 0; i <= 64; ++i) {

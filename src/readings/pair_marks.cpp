@@ -106,7 +106,7 @@ std::optional<Mark> normal_backlash(const PairAt& a) {
 
 std::optional<Mark> tip_clearance(const PairAt& a) {
   if (!a.pair.plane() || a.driver().teeth.is_rack() || a.driven().teeth.is_rack()) return std::nullopt;
-  const auto& [driver, driven] = a.pair.gears();
+  const pair::Placed &driver = a.pair.gears()[0], &driven = a.pair.gears()[1];
   if (driver.teeth.is_lantern() || driven.teeth.is_lantern()) return std::nullopt;
   const Vec2 way = from_polar(1, a.pair.direction());
   const double back = driver.teeth.internal() || driven.teeth.internal() ? 1 : -1;

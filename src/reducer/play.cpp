@@ -4,8 +4,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <functional>
 #include <limits>
+#include <numeric>
 #include <optional>
 #include <utility>
 
@@ -17,7 +17,21 @@
 namespace palio::reducer {
 namespace {
 
-using Gaps = std::function<std::vector<RollerGap>(double)>;
+/// What stands in the way of something that turns.
+class Gaps {
+ public:
+  virtual ~Gaps() = default;
+  virtual std::size_t count() const = 0;
+  /// Of one that stands there, at an angle.
+  virtual RollerGap one(std::size_t k, double turn) const = 0;
+  std::vector<RollerGap> all(double turn) const {
+    std::vector<RollerGap> gaps;
+    gaps.reserve(count());
+    for (std::size_t k = 0; k < count(); ++k)
+      gaps.push_back(one(k, turn));
+    return gaps;
+  }
+};
 
 double least(const std::vector<RollerGap>& gaps) {
   double low = std::numeric_limits<double>::infinity();
@@ -30,24 +44,51 @@ double least(const std::vector<RollerGap>& gaps) {
 /// again.
 constexpr int kLooks = 16;
 
+/// How far it can turn until the first of a few that close next is touching, begun where another position ended: by
+/// Newton on those alone.
+double sharpened(const Gaps& gaps, double start, int sense, double flat, const std::vector<RollerGap>& here,
+                 double hint) {
+  constexpr std::size_t kFew = 4;
+  std::vector<std::size_t> next(here.size());
+  std::iota(next.begin(), next.end(), std::size_t{0});
+  const auto left = [&](std::size_t k) { return here[k].gap - sense * here[k].lever * hint; };
+  const std::size_t few = std::min(kFew, next.size());
+  std::partial_sort(next.begin(), next.begin() + static_cast<std::ptrdiff_t>(few), next.end(),
+                    [&](std::size_t a, std::size_t b) { return left(a) < left(b); });
+  next.resize(few);
+  double way = hint;
+  for (int i = 0; i < 8; ++i) {
+    double step = std::numeric_limits<double>::infinity();
+    for (const std::size_t k : next) {
+      const RollerGap g = gaps.one(k, start + sense * way);
+      if (sense * g.lever > flat) step = std::min(step, g.gap / (sense * g.lever));
+    }
+    if (!std::isfinite(step)) return hint;
+    way += step;
+    if (std::abs(step) < 1e-9) break;  // Newton: the next would be below rounding
+  }
+  return way;
+}
+
 /// How far it can turn that way (sense +1 or −1) until a gap is gone, `reach` at most. The first look without room and
 /// the last with it bracket the end; within the bracket Newton on the gap that closes first, halving where that would
 /// leave it. Gaps that hardly close by turning, their normal going nearly through the axis, are left to the bracket.
 /// \param here  the gaps at `start`
-/// \param hint  how far it went at a position beside this one: where Newton begins, if there is room and it stays
-/// before
-///              the first look
+/// \param hint  how far it went at a position beside this one: where Newton on the few begins; if there is room where
+/// it
+///              ends, before the first look
 double limit(const Gaps& gaps, double start, int sense, double reach, double flat, double touch,
              std::vector<RollerGap> here, std::optional<double> hint) {
   double free = 0, stopped = -1;
   const auto look = [&](double way) {
-    std::vector<RollerGap> there = gaps(start + sense * way);
+    std::vector<RollerGap> there = gaps.all(start + sense * way);
     if (least(there) < -touch)
       stopped = way;
     else
       free = way, here = std::move(there);
   };
   const double first = reach / kLooks;
+  if (hint && *hint > 0 && *hint < 0.5 * first) hint = sharpened(gaps, start, sense, flat, here, *hint);
   if (hint && *hint > 0 && *hint < 0.5 * first) {
     look(*hint);
     if (stopped < 0) stopped = first;  // not looked at: whoever comes near it looks again from the beginning
@@ -82,9 +123,9 @@ double limit(const Gaps& gaps, double start, int sense, double reach, double fla
 /// The angle at which the smallest gap is largest: unavoidable overlap is what is left there. The best of several
 /// looks, then between its neighbours, where the smallest of gaps is concave.
 double roomiest(const Gaps& gaps, double reach) {
-  double best = 0, most = least(gaps(0));
+  double best = 0, most = least(gaps.all(0));
   for (int i = -kLooks; i <= kLooks; ++i) {
-    const double here = least(gaps(reach * i / kLooks));
+    const double here = least(gaps.all(reach * i / kLooks));
     if (here > most) most = here, best = reach * i / kLooks;
   }
   double low = best - reach / kLooks, high = best + reach / kLooks;
@@ -92,7 +133,7 @@ double roomiest(const Gaps& gaps, double reach) {
   for (int i = 0; i < 70 && high - low > 1e-15; ++i) {
     const double a = high - kGolden * (high - low);
     const double b = low + kGolden * (high - low);
-    if (least(gaps(a)) > least(gaps(b)))
+    if (least(gaps.all(a)) > least(gaps.all(b)))
       high = b;
     else
       low = a;
@@ -103,13 +144,13 @@ double roomiest(const Gaps& gaps, double reach) {
 /// \param reach   half a period: turned by a whole one it stands as before, one lobe or one hole on
 /// \param beside  the room at a position beside this one, if known
 Room room(const Gaps& gaps, double arm, double reach, double touch, const Room* beside = nullptr) {
-  std::vector<RollerGap> at_start = gaps(0);
+  std::vector<RollerGap> at_start = gaps.all(0);
   const double here = least(at_start), flat = 1e-5 * arm;
   double start = 0;
   if (here < -touch) {
     // Perhaps a little further round; turning by a few times the overlap over the arm shows it.
     start = roomiest(gaps, std::min(reach, -30 * here / arm));
-    at_start = gaps(start);
+    at_start = gaps.all(start);
     const double overlap = -least(at_start);
     if (overlap > touch) {
       // How far the members that stop it either way would have to give way: upside down.
@@ -190,87 +231,165 @@ Place nearest(const curve::LobeCurve& edge, const Vec2& q, double guess, double 
 
 }  // namespace
 
-std::vector<RollerGap> roller_gaps(const Reducer& r, std::size_t disc, double input, double turn,
-                                   std::vector<double>* places) {
-  const Spec& s = r.spec();
-  const curve::LobeCurve& edge = r.curve();
-  const double theta = r.turned(disc, input) + turn, Z = r.sizes().lobes;
-  const Vec2 C = r.centre(disc, input);
-  std::vector<RollerGap> all;
-  all.reserve(static_cast<std::size_t>(s.rollers));
-  if (places) places->resize(static_cast<std::size_t>(s.rollers), 0.0);
-  for (int k = 0; k < s.rollers; ++k) {
-    const Vec2 q = turned(r.roller(k) - C, -theta);
+namespace {
+
+/// The rollers against a disc. Where each was last nearest to the edge is kept: there the next search begins.
+class Rollers : public Gaps {
+ public:
+  Rollers(const Reducer& r, std::size_t disc)
+      : r_(r), disc_(disc), places_(static_cast<std::size_t>(r.spec().rollers)) {}
+  void stand(double input) { input_ = input, centre_ = r_.centre(disc_, input), turned_ = r_.turned(disc_, input); }
+
+  std::size_t count() const override { return places_.size(); }
+  RollerGap one(std::size_t k, double turn) const override {
+    const double theta = turned_ + turn, Z = r_.sizes().lobes;
+    const Vec2 along = along_(theta), q = back(r_.roller(static_cast<int>(k)) - centre_, along);
     // Without play the roller touches where the edge's parameter is its own place seen from the disc; with play near
     // by.
-    const double guess = 2 * kPi * k / s.rollers - r.turned(disc, input) - turn * (Z + 1) / Z;
-    double* place = places ? &(*places)[static_cast<std::size_t>(k)] : nullptr;
-    const auto [t, j] = nearest(edge, q, guess, guess + (place ? *place : 0.0), kPi / Z);
-    if (place) *place = t - guess;
+    const double guess = 2 * kPi * static_cast<double>(k) / r_.spec().rollers - turned_ - turn * (Z + 1) / Z;
+    const auto [t, j] = nearest(r_.curve(), q, guess, guess + places_[k], kPi / Z);
+    places_[k] = t - guess;
     const Vec2 n = Vec2(j.d1.y(), -j.d1.x()).normalized();
-    RollerGap g{(q - j.p).dot(n) - s.roller_diameter / 2, quarter_turn(j.p).dot(n), C + turned(j.p, theta),
-                turned(n, theta)};
-    all.push_back(g);
+    return {(q - j.p).dot(n) - r_.spec().roller_diameter / 2, quarter_turn(j.p).dot(n), centre_ + forth(j.p, along),
+            forth(n, along)};
   }
-  return all;
+
+ private:
+  /// The direction of the disc's own +x; all rollers are looked at with one turn, mostly.
+  Vec2 along_(double theta) const {
+    if (theta != theta_) theta_ = theta, direction_ = from_polar(1, theta);
+    return direction_;
+  }
+  static Vec2 forth(const Vec2& v, const Vec2& x) {
+    return {x.x() * v.x() - x.y() * v.y(), x.y() * v.x() + x.x() * v.y()};
+  }
+  static Vec2 back(const Vec2& v, const Vec2& x) {
+    return {x.x() * v.x() + x.y() * v.y(), x.x() * v.y() - x.y() * v.x()};
+  }
+
+  const Reducer& r_;
+  std::size_t disc_;
+  double input_ = 0, turned_ = 0;
+  Vec2 centre_ = Vec2::Zero();
+  mutable std::vector<double> places_;
+  mutable double theta_ = 0;
+  mutable Vec2 direction_ = Vec2(1, 0);
+};
+
+/// The output's pins in the holes of a disc.
+class Pins : public Gaps {
+ public:
+  Pins(const Reducer& r, std::size_t disc, double input, double turn) : r_(r), centre_(r.centre(disc, input)) {
+    theta_ = r.turned(disc, input) + turn + r.discs()[disc].hole_phase, psi_ = r.output(input) + r.flange_phase();
+    holes_ = from_polar(r.spec().output_pin_circle_diameter / 2, theta_);
+  }
+  std::size_t count() const override { return static_cast<std::size_t>(r_.spec().output_pins); }
+  RollerGap one(std::size_t k, double output) const override {
+    const Spec& s = r_.spec();
+    const double hole = r_.sizes().output_hole_diameter / 2, slack = hole - s.output_pin_diameter / 2,
+                 n = s.output_pins;
+    if (output != output_) {
+      // Hole 0 of the disc stands before pin 0, or before the pin a whole number of places on.
+      const double places = std::round((theta_ - psi_ - output) * n / (2 * kPi));
+      output_ = output, pins_ = from_polar(s.output_pin_circle_diameter / 2, psi_ + output + 2 * kPi * places / n);
+    }
+    const Vec2& w = r_.pin_direction(static_cast<int>(k));
+    const auto times = [&](const Vec2& v) {
+      return Vec2(v.x() * w.x() - v.y() * w.y(), v.x() * w.y() + v.y() * w.x());
+    };
+    const Vec2 H = centre_ + times(holes_), P = times(pins_);
+    const Vec2 off = P - H, u = off.norm() > 0 ? Vec2(off.normalized()) : Vec2(1, 0);
+    return {slack - off.norm(), quarter_turn(P).dot(u), H + hole * u, u};
+  }
+
+ private:
+  const Reducer& r_;
+  Vec2 centre_, holes_ = Vec2::Zero();
+  double theta_ = 0, psi_ = 0;
+  mutable double output_ = std::numeric_limits<double>::quiet_NaN();
+  mutable Vec2 pins_ = Vec2::Zero();
+};
+
+/// Positions one after the other: each search begins where that of the position before ended.
+class Search {
+ public:
+  Search(const Reducer& r, double touch) : r_(r), touch_(touch) {
+    for (std::size_t d = 0; d < r.discs().size(); ++d)
+      discs_.push_back({Rollers(r, d), {}, {}, {}});
+  }
+
+  Standing stand(double input) {
+    const double arm = r_.spec().eccentricity * r_.sizes().lobes;
+    const double lobe = kPi / r_.sizes().lobes, hole = kPi / r_.spec().output_pins;  // half a period each
+    Standing s{input, {}, {}, {-hole - lobe, hole + lobe}};
+    for (std::size_t d = 0; d < discs_.size(); ++d) {
+      Disc& disc = discs_[d];
+      disc.rollers.stand(input);
+      disc.between = room(disc.rollers, arm, lobe, touch_, pointer(disc.between));
+      s.discs.push_back(*disc.between);
+      add(s, d);
+    }
+    s.output.at = (s.output.low + s.output.high) / 2;
+    if (s.output.low > s.output.high && s.output.overlap == 0) {
+      // What one disc wants and another does not allow, at the pins.
+      const double clash = (s.output.low - s.output.high) * pin_arm() / 2;
+      if (clash > touch_)
+        s.output.overlap = std::max(s.output.overlap, clash);
+      else
+        s.output.low = s.output.high = (s.output.low + s.output.high) / 2;
+    }
+    return s;
+  }
+
+ private:
+  struct Disc {
+    Rollers rollers;
+    std::optional<Room> between, at_low, at_high;  // the position before: of the disc, of the output at either end
+  };
+  static const Room* pointer(const std::optional<Room>& room) { return room ? &*room : nullptr; }
+  double pin_arm() const { return r_.spec().output_pin_circle_diameter / 2; }
+
+  /// The output through a disc: pressed to either side the disc takes it along, as far as pins have room in its holes.
+  void add(Standing& s, std::size_t d) {
+    Disc& disc = discs_[d];
+    const Room& between = s.discs[d];
+    const auto pins = [&](double turn, std::optional<Room>& before) {
+      before = room(Pins(r_, d, s.input, turn), pin_arm(), kPi / r_.spec().output_pins, touch_, pointer(before));
+      return *before;
+    };
+    const bool jammed = between.overlap > 0;
+    const Room low = pins(jammed ? between.at : between.low, disc.at_low),
+               high = jammed || between.high == between.low ? low : pins(between.high, disc.at_high);
+    Room through{low.low, high.high, (low.at + high.at) / 2, std::max({between.overlap, low.overlap, high.overlap}),
+                 between.loose};
+    if (jammed) through.low += between.low - between.at, through.high += between.high - between.at;
+    s.through.push_back(through);
+    s.output.low = std::max(s.output.low, through.low), s.output.high = std::min(s.output.high, through.high);
+    s.output.overlap = std::max(s.output.overlap, through.overlap);
+    s.output.loose = (d == 0 || s.output.loose) && between.loose;
+  }
+
+  const Reducer& r_;
+  double touch_;
+  std::vector<Disc> discs_;
+};
+
+}  // namespace
+
+std::vector<RollerGap> roller_gaps(const Reducer& r, std::size_t disc, double input, double turn) {
+  Rollers rollers(r, disc);
+  rollers.stand(input);
+  return rollers.all(turn);
 }
 
 std::vector<RollerGap> pin_gaps(const Reducer& r, std::size_t disc, double input, double turn, double output) {
-  const Spec& s = r.spec();
-  const double R_p = s.output_pin_circle_diameter / 2, hole = r.sizes().output_hole_diameter / 2,
-               slack = hole - s.output_pin_diameter / 2;
-  const double theta = r.turned(disc, input) + turn + r.discs()[disc].hole_phase,
-               psi = r.output(input) + output + r.flange_phase();
-  const Vec2 C = r.centre(disc, input);
-  // Hole 0 of the disc stands before pin 0, or before the pin a whole number of places on.
-  const double n = s.output_pins, places = std::round((theta - psi) * n / (2 * kPi));
-  std::vector<RollerGap> all;
-  for (int i = 0; i < s.output_pins; ++i) {
-    const Vec2 H = C + from_polar(R_p, theta + 2 * kPi * i / n), P = from_polar(R_p, psi + 2 * kPi * (i + places) / n);
-    const Vec2 off = P - H, u = off.norm() > 0 ? Vec2(off.normalized()) : Vec2(1, 0);
-    all.push_back({slack - off.norm(), quarter_turn(P).dot(u), H + hole * u, u});
-  }
-  return all;
+  return Pins(r, disc, input, turn).all(output);
 }
 
-Standing standing(const Reducer& r, double input, double touch, const Standing* beside) {
-  const double arm = r.spec().eccentricity * r.sizes().lobes, pin_arm = r.spec().output_pin_circle_diameter / 2;
-  const double lobe = kPi / r.sizes().lobes, hole = kPi / r.spec().output_pins;  // half a period each
-  Standing s{input, {}, {}, {-hole - lobe, hole + lobe}};
-  for (std::size_t d = 0; d < r.discs().size(); ++d) {
-    std::vector<double> places;
-    s.discs.push_back(room([&](double turn) { return roller_gaps(r, d, input, turn, &places); }, arm, lobe, touch,
-                           beside ? &beside->discs[d] : nullptr));
-    // Pressed to either side the disc takes the output along, as far as pins have room in its holes.
-    const auto pins = [&](double turn) {
-      return room([&](double out) { return pin_gaps(r, d, input, turn, out); }, pin_arm, hole, touch);
-    };
-    const bool jammed = s.discs[d].overlap > 0;
-    const Room low = pins(jammed ? s.discs[d].at : s.discs[d].low),
-               high = jammed || s.discs[d].high == s.discs[d].low ? low : pins(s.discs[d].high);
-    s.through.push_back({low.low, high.high, (low.at + high.at) / 2,
-                         std::max({s.discs[d].overlap, low.overlap, high.overlap}), s.discs[d].loose});
-    if (jammed)
-      s.through[d].low += s.discs[d].low - s.discs[d].at, s.through[d].high += s.discs[d].high - s.discs[d].at;
-    s.output.low = std::max(s.output.low, s.through[d].low), s.output.high = std::min(s.output.high, s.through[d].high);
-    s.output.overlap = std::max(s.output.overlap, s.through[d].overlap);
-    s.output.loose = (d == 0 || s.output.loose) && s.discs[d].loose;
-  }
-  s.output.at = (s.output.low + s.output.high) / 2;
-  if (s.output.low > s.output.high && s.output.overlap == 0) {
-    // What one disc wants and another does not allow, at the pins.
-    const double clash = (s.output.low - s.output.high) * pin_arm / 2;
-    if (clash > touch)
-      s.output.overlap = std::max(s.output.overlap, clash);
-    else
-      s.output.low = s.output.high = (s.output.low + s.output.high) / 2;
-  }
-  return s;
-}
+Standing standing(const Reducer& r, double input, double touch) { return Search(r, touch).stand(input); }
 
 Room pin_room(const Reducer& r, std::size_t disc, double input, double touch) {
-  return room([&](double out) { return pin_gaps(r, disc, input, 0, out); }, r.spec().output_pin_circle_diameter / 2,
-              kPi / r.spec().output_pins, touch);
+  return room(Pins(r, disc, input, 0), r.spec().output_pin_circle_diameter / 2, kPi / r.spec().output_pins, touch);
 }
 
 namespace {
@@ -352,8 +471,9 @@ Rolled roll(const Reducer& r, int positions, double touch) {
     if (!range) range = roll::Range{low, high};
     range->min = std::min(range->min, low), range->max = std::max(range->max, high);
   };
+  Search search(r, touch);
   for (int i = 0; i < positions; ++i) {
-    Standing s = standing(r, 2 * kPi * i / positions, touch, i > 0 ? &all.positions.back() : nullptr);
+    Standing s = search.stand(2 * kPi * i / positions);
     take(all.play, s.output.high - s.output.low, s.output.high - s.output.low);
     take(all.error, (s.output.high + s.output.low) / 2, (s.output.high + s.output.low) / 2);
     for (const Room& disc : s.discs)

@@ -8,6 +8,7 @@
 #include "palio/angle.hpp"
 #include "palio/error.hpp"
 #include "palio/gear/lobed_disc.hpp"
+#include "palio/math/extent.hpp"
 #include "require.hpp"
 
 namespace palio::reducer {
@@ -121,6 +122,12 @@ Reducer::Reducer(const Spec& spec) : spec_(spec) {
   if (z.min_concave_radius) z.largest_disc_cutter = 2 * *z.min_concave_radius;
   z.same_disc_part = one_disc_serves(z.lobes, s.output_pins, s.discs);
   z.discs_flip = !z.same_disc_part && s.discs == 2;
+  rollers_.reserve(static_cast<std::size_t>(s.rollers));
+  for (int k = 0; k < s.rollers; ++k)
+    rollers_.push_back(from_polar(R, 2 * kPi * k / s.rollers));
+  pin_directions_.reserve(static_cast<std::size_t>(s.output_pins));
+  for (int k = 0; k < s.output_pins; ++k)
+    pin_directions_.push_back(from_polar(1, 2 * kPi * k / s.output_pins));
   place_discs();
 }
 
@@ -134,7 +141,7 @@ void Reducer::place_discs() {
     const double ahead = 2 * kPi * d / D;
     // Its lobes engage at −ahead/Z and any whole number of lobes on; the holes stand before the pins.
     DiscPlace best{ahead, 0, 0, false, d * (spec_.face_width + spec_.disc_gap)};
-    double least = 1e300;
+    double least = math::kInfinite;
     for (int k = 0; k < Z; ++k) {
       const double turn = (2 * kPi * k - ahead) / Z, off = std::remainder(first - turn - first, 2 * kPi / n);
       if (std::abs(off) >= least - 1e-12) continue;
@@ -161,7 +168,6 @@ const curve::LobeCurve& Reducer::curve() const { return std::get<curve::LobeCurv
 Vec2 Reducer::centre(std::size_t disc, double input) const {
   return from_polar(spec_.eccentricity, input + discs_[disc].ahead);
 }
-Vec2 Reducer::roller(int k) const { return from_polar(spec_.roller_circle_diameter / 2, 2 * kPi * k / spec_.rollers); }
 
 std::vector<int> Reducer::serving_pins() const {
   std::vector<int> all;

@@ -15,13 +15,13 @@ namespace {
 // Chords a segment; their sag is measured, not assumed.
 int samples_of(const curve::Segment& segment) { return std::holds_alternative<curve::Arc>(segment.curve) ? 4 : 8; }
 
-bool is_level(const std::vector<double>& label) {
+bool is_level(const Row& label) {
   const auto [lo, hi] = std::minmax_element(label.begin(), label.end());
   return *hi - *lo <= 1e-9 * std::max(std::abs(*hi), 1.0);
 }
 
 /// Value at `x` of the polyline through (xs, ys) on interval k.
-double between(const std::vector<double>& xs, const std::vector<double>& ys, std::size_t k, double x) {
+double between(const Row& xs, const Row& ys, std::size_t k, double x) {
   const double width = xs[k + 1] - xs[k];
   return width == 0 ? ys[k] : ys[k] + (ys[k + 1] - ys[k]) * (x - xs[k]) / width;
 }
@@ -29,7 +29,7 @@ double between(const std::vector<double>& xs, const std::vector<double>& ys, std
 bool spans(double a, double b, double x) { return (a <= x && x <= b) || (b <= x && x <= a); }
 
 /// The interval of a monotone table that holds x.
-std::size_t interval(const std::vector<double>& table, double x) {
+std::size_t interval(const Row& table, double x) {
   std::size_t i = 0;
   while (i + 2 < table.size() && !spans(table[i], table[i + 1], x))
     ++i;
@@ -37,13 +37,13 @@ std::size_t interval(const std::vector<double>& table, double x) {
 }
 
 /// The parameter in [lo, hi] where a curve reaches a label: Newton from `guess`, kept inside a shrinking bracket, until
-/// a step is below `enough` of the parameter.
+/// a step is below `enough` of the parameter. \param low, high  labels at the ends
 template <class Chart>
-double at_label(Chart chart, double label, double lo, double hi, std::optional<double> guess = {},
-                double enough = 1e-15) {
-  const double low_value = chart(lo).label - label;
+double at_label(Chart chart, double label, double lo, double hi, double low, double high,
+                std::optional<double> guess = {}, double enough = 1e-15) {
+  const double low_value = low - label;
   if (low_value == 0) return lo;
-  if (chart(hi).label == label) return hi;
+  if (high == label) return hi;
   const auto inside = [&](double at) { return at > std::min(lo, hi) && at < std::max(lo, hi); };
   double x = guess && inside(*guess) ? *guess : 0.5 * (lo + hi);
   for (int i = 0; i < 100; ++i) {
@@ -57,6 +57,11 @@ double at_label(Chart chart, double label, double lo, double hi, std::optional<d
     x = next;
   }
   return x;
+}
+
+template <class Chart>
+double at_label(Chart chart, double label, double lo, double hi) {
+  return at_label(chart, label, lo, hi, chart(lo).label, chart(hi).label);
 }
 
 /// The motion of a member in its own frame: coordinate 0, axis or slide through its own origin.
@@ -127,14 +132,14 @@ struct ContactFinder::Placed {
   std::size_t segment;
   int tooth;
   double sag;  // in the driven's own frame
-  std::vector<double> label, place;
+  Row label, place;
   double least, greatest;  // label
 };
 
 struct ContactFinder::Candidate {
   const Sampled* driver;
   const Sampled* driven;
-  const std::vector<double>*driver_label, *driver_place;  // at the driver's samples, as placed
+  const Row *driver_label, *driver_place;  // at the driver's samples, as placed
   int driver_tooth, driven_tooth;
   double gap;    // driven coordinate of the coarse contact
   double slack;  // how far the exact one may be from it
@@ -247,7 +252,6 @@ void ContactFinder::place(double coordinate, std::vector<Placed>& placed) const 
                {},
                std::numeric_limits<double>::infinity(),
                -std::numeric_limits<double>::infinity()};
-      p.label.reserve(sampled.at.size());
       world.clear();
       for (const curve::Jet& own : sampled.own) {
         world.push_back(carry(own.p));
@@ -257,7 +261,6 @@ void ContactFinder::place(double coordinate, std::vector<Placed>& placed) const 
         p.greatest = std::max(p.greatest, label);
       }
       if (p.least > reach || p.greatest < floor) continue;
-      p.place.reserve(world.size());
       for (const Vec2& w : world)
         p.place.push_back(driven_.motion.place(w, facing_));
       placed.push_back(std::move(p));
@@ -265,7 +268,7 @@ void ContactFinder::place(double coordinate, std::vector<Placed>& placed) const 
   }
 }
 
-Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Placed>& placed) const {
+Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Placed>& placed, Trail* trail) const {
   // In the chart the material lies on the left of a traversal. A driven piece that falls in label has it at smaller
   // places, so what stands in its way above bounds it from above, and that must be a driver piece that rises; for the
   // lower limit both are the other way round. `sign` turns the lower limit into a least value too.
@@ -281,7 +284,8 @@ Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Place
       if (falls != (side == Side::upper)) continue;
       const auto [low, high] = std::minmax(driven.label.front(), driven.label.back());
       if (d.greatest < low || d.least > high) continue;
-      double least = std::numeric_limits<double>::infinity(), s = 0, t = 0;
+      const double size = driven_.motion.turns() ? std::max(d.least, 0.1 * driven_samples_.greatest_label) : 1.0;
+      double least = std::numeric_limits<double>::infinity(), s = 0, t = 0, lean_driver = 0, lean_driven = 0;
       for (std::size_t i = 0; i + 1 < d.label.size(); ++i) {
         const bool rises = d.label[i + 1] > d.label[i];
         if (rises != (side == Side::upper)) continue;
@@ -296,10 +300,15 @@ Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Place
             first == driven.label.begin() ? 0 : static_cast<std::size_t>(first - driven.label.begin()) - 1;
         const std::size_t until =
             std::min(driven.label.size() - 1, static_cast<std::size_t>(last - driven.label.begin()));
+        const auto slope = [size](const Row& label, const Row& place, std::size_t k) {
+          return std::abs(size * (place[k + 1] - place[k]) / (label[k + 1] - label[k]));
+        };
+        if (from < until) lean_driver = std::max(lean_driver, slope(d.label, d.place, i));
         for (std::size_t j = from; j < until; ++j) {
           const double lo = std::max(a, std::min(driven.label[j], driven.label[j + 1]));
           const double hi = std::min(b, std::max(driven.label[j], driven.label[j + 1]));
           if (lo > hi) continue;
+          lean_driven = std::max(lean_driven, slope(driven.label, driven.place, j));
           for (const double label : {lo, hi}) {
             const double gap =
                 sign * (between(d.label, d.place, i, label) - between(driven.label, driven.place, j, label));
@@ -314,10 +323,12 @@ Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Place
       if (!std::isfinite(least)) continue;
       const double raw = sign * least;
       const int partner = this->partner(side, d.tooth, coordinate);
-      // Sag is a distance along the normal; in place it grows with 1/cos of the slope. 6 covers normals up to 80° off.
-      const double size = driven_.motion.turns() ? std::max(d.least, 0.1 * driven_samples_.greatest_label) : 1.0;
-      candidates.push_back({&driver, &driven, &d.label, &d.place, d.tooth, partner, raw - partner * pitch,
-                            6 * (d.sag + driven.sag) / size, s, t});
+      // Sag is a distance along the normal; in place it grows with 1/cos of the slope. The curve leans as its chords
+      // do, twice allows for what it bends within one; 6 covers normals up to 80° off.
+      const auto room = [](double lean, double sag) { return std::min(6.0, 2 * std::sqrt(1 + lean * lean)) * sag; };
+      const double slack = (room(lean_driver, d.sag) + room(lean_driven, driven.sag)) / size;
+      candidates.push_back(
+          {&driver, &driven, &d.label, &d.place, d.tooth, partner, raw - partner * pitch, slack, s, t});
     }
   }
   std::sort(candidates.begin(), candidates.end(),
@@ -328,7 +339,7 @@ Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Place
   for (const Candidate& c : candidates) {
     if (sign * c.gap - c.slack > best) continue;  // cannot come first, nor touch where the first does
     const std::size_t before = found.size();
-    refine(c, side, coordinate, best, found);
+    refine(c, side, coordinate, best, trail, found);
     for (std::size_t i = before; i < found.size(); ++i)
       best = std::min(best, sign * found[i].driven);
   }
@@ -366,34 +377,36 @@ Contact ContactFinder::contact(const Candidate& c, double s, double t, double ga
   const double at = driver_at_end ? s : t;
   const bool knee =
       !tangent && ((at == edged.segment->from && edged.knee_before) || (at == edged.segment->to && edged.knee_after));
-  return {gap,
-          world.p,
-          normal,
-          arm,
-          c.driver->segment->role,
-          c.driven->segment->role,
-          c.driver_tooth,
-          ((c.driven_tooth % teeth) + teeth) % teeth,
-          tangent,
-          0,
-          knee};
+  Contact made;
+  made.driven = gap;
+  made.point = world.p;
+  made.normal = normal;
+  made.arm = arm;
+  made.driver_role = c.driver->segment->role, made.driven_role = c.driven->segment->role;
+  made.driver_tooth = c.driver_tooth, made.driven_tooth = ((c.driven_tooth % teeth) + teeth) % teeth;
+  made.tangent = tangent;
+  made.knee = knee;
+  if (tangent) {
+    const auto left = [](const curve::Segment& of, double here) {
+      return std::min(std::abs(here - of.from), std::abs(of.to - here)) / std::abs(of.to - of.from);
+    };
+    made.to_end = std::min(left(*c.driver->segment, s), left(*c.driven->segment, t));
+  }
+  return made;
 }
 
-/// Parameters where the two curves have equal labels and equal slopes, on both segments; none when there are none.
-std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate& c, Side side,
-                                                                 double coordinate) const {
+/// Newton on the two parameters where the curves have equal labels and equal slopes. None when they have them on the
+/// segments' continuations, or (`strays`) when the steps lead nowhere.
+std::optional<ContactFinder::Tangency> ContactFinder::newton(const Candidate& c, const Tangency& begin,
+                                                             double coordinate, bool& strays) const {
   const curve::Segment &a = *c.driver->segment, &b = *c.driven->segment;
   const auto [a_lo, a_hi] = std::minmax(a.from, a.to);
   const auto [b_lo, b_hi] = std::minmax(b.from, b.to);
-  const auto driver = [&](double x) { return driver_slopes(*c.driver, c.driver_tooth, x, coordinate); };
-  const auto driven = [&](double x) { return driven_slopes(*c.driven, x); };
-
-  // Newton on the two parameters, with derivatives by arc length: by the parameter itself all derivatives vanish at an
-  // involute's cusp, and every cusp would pass for a tangency.
-  double s = c.s, t = c.t;
-  // Beside a cusp the continuation is a mirror image that draws Newton's steps to it: there only the comparison below.
-  const bool cusps = c.driver->cusp && c.driven->cusp;
-  for (int i = 0; i < 20 && !cusps; ++i) {
+  // Derivatives are by arc length: by the parameter itself all vanish at an involute's cusp, and every cusp would pass
+  // for a tangency.
+  auto [s, t] = begin;
+  strays = false;
+  for (int i = 0; i < 20; ++i) {
     double speed1 = 0, speed2 = 0;
     const ChartJet u = driver_slopes(*c.driver, c.driver_tooth, s, coordinate, &speed1),
                    v = driven_slopes(*c.driven, t, &speed2);
@@ -413,23 +426,42 @@ std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate
     }
     // Convergence is quadratic: after a step this small the parameters are exact to rounding.
     if (std::abs(ds) <= 1e-7 * (a_hi - a_lo) && std::abs(dt) <= 1e-7 * (b_hi - b_lo)) {
-      if (s >= a_lo && s <= a_hi && t >= b_lo && t <= b_hi) return std::pair{s, t};
-      return std::nullopt;  // the tangency lies on the segments' continuations
+      if (s >= a_lo && s <= a_hi && t >= b_lo && t <= b_hi) return Tangency{s, t};
+      return std::nullopt;
     }
+  }
+  strays = true;
+  return std::nullopt;
+}
+
+/// Parameters where the two curves have equal labels and equal slopes, on both segments; none when there are none.
+std::optional<ContactFinder::Tangency> ContactFinder::tangency(const Candidate& c, Side side, double coordinate) const {
+  const curve::Segment &a = *c.driver->segment, &b = *c.driven->segment;
+  const auto driver = [&](double x) { return driver_slopes(*c.driver, c.driver_tooth, x, coordinate); };
+  const auto driven = [&](double x) { return driven_slopes(*c.driven, x); };
+  double s = c.s, t = c.t;
+  // Beside a cusp the continuation is a mirror image that draws Newton's steps to it: there only the comparison below.
+  const bool cusps = c.driver->cusp && c.driven->cusp;
+  if (!cusps) {
+    bool strays = false;
+    const auto found = newton(c, {c.s, c.t}, coordinate, strays);
+    if (found || !strays) return found;
   }
 
   // Newton may stray. Then the slopes at equal labels are compared over the common range: there is
   // a tangency on these segments where their difference changes sign.
-  const std::vector<double>& labels = *c.driver_label;
-  const bool one_way = std::is_sorted(labels.begin(), labels.end()) || std::is_sorted(labels.rbegin(), labels.rend());
+  const Row& labels = *c.driver_label;
+  const bool one_way =
+      std::is_sorted(labels.begin(), labels.end()) || std::is_sorted(labels.begin(), labels.end(), std::greater<>());
   if (!one_way) return std::nullopt;
-  const auto [l1, h1] = std::minmax({driver(a.from).label, driver(a.to).label});
-  const auto [l2, h2] = std::minmax(c.driven->label.front(), c.driven->label.back());
-  const double lo = std::max(l1, l2), hi = std::min(h1, h2), nudge = 1e-12 * (hi - lo);
+  const double first1 = driver(a.from).label, last1 = driver(a.to).label, first2 = c.driven->label.front(),
+               last2 = c.driven->label.back();
+  const double lo = std::max(std::min(first1, last1), std::min(first2, last2)),
+               hi = std::min(std::max(first1, last1), std::max(first2, last2)), nudge = 1e-12 * (hi - lo);
   if (!(hi > lo)) return std::nullopt;
   const auto mismatch_within = [&](double label, double enough) {
-    s = at_label(driver, label, a.from, a.to, s, enough);
-    t = at_label(driven, label, b.from, b.to, t, enough);
+    s = at_label(driver, label, a.from, a.to, first1, last1, s, enough);
+    t = at_label(driven, label, b.from, b.to, first2, last2, t, enough);
     const ChartJet u = driver(s), v = driven(t);
     return u.place1 / u.label1 - v.place1 / v.label1;
   };
@@ -440,18 +472,19 @@ std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate
     constexpr int kPieces = 48;
     constexpr double kForItsSign = 1e-7;  // of the parameter: only a change of sign is looked for
     const auto dense = [](double x) { return 0.5 * (1 - std::cos(kPi * x)); };
-    std::optional<std::pair<double, double>> nearest;
+    std::optional<Tangency> nearest;
     double least = std::numeric_limits<double>::infinity(), from = lo + nudge,
            before = mismatch_within(from, kForItsSign);
     for (int i = 1; i <= kPieces; ++i) {
       const double to = i == kPieces ? hi - nudge : lo + (hi - lo) * dense(dense(static_cast<double>(i) / kPieces)),
                    after = mismatch_within(to, kForItsSign);
-      if (before * after < 0 && mismatch(from) * mismatch(to) < 0) {
-        mismatch(math::find_root(mismatch, from, to));
+      const double at_from = before * after < 0 ? mismatch(from) : 0, at_to = at_from != 0 ? mismatch(to) : 0;
+      if (at_from * at_to < 0) {
+        mismatch(math::find_root(mismatch, from, to, at_from, at_to));
         const double gap =
             (side == Side::upper ? 1 : -1) *
             (driver_chart(*c.driver, c.driver_tooth, s, coordinate).place - driven_chart(*c.driven, t).place);
-        if (gap < least) least = gap, nearest = std::pair{s, t};
+        if (gap < least) least = gap, nearest = Tangency{s, t};
       }
       from = to, before = after;
     }
@@ -459,64 +492,87 @@ std::optional<std::pair<double, double>> ContactFinder::tangency(const Candidate
   }
   const double at_lo = mismatch(lo + nudge), at_hi = mismatch(hi - nudge);
   if (!(at_lo * at_hi < 0)) return std::nullopt;
-  mismatch(math::find_root(mismatch, lo + nudge, hi - nudge));
-  return std::pair{s, t};
+  mismatch(math::find_root(mismatch, lo + nudge, hi - nudge, at_lo, at_hi));
+  return Tangency{s, t};
 }
 
-void ContactFinder::refine(const Candidate& c, Side side, double coordinate, double best,
-                           std::vector<Contact>& found) const {
-  const curve::Segment &a = *c.driver->segment, &b = *c.driven->segment;
-  const double shift = c.driven_tooth * driven_samples_.pitch;
-  const double q0 = nominal(coordinate), sign = side == Side::upper ? 1 : -1;
-  const auto within_reach = [&](double gap) {
-    const double pitches = sign * (gap - q0) / driven_samples_.pitch;
-    return pitches > -1 && pitches < 1.5;
+/// The contact at a tangency, if it is one: facing the right way, nearest there, and between the right teeth.
+std::optional<Contact> ContactFinder::touch(const Candidate& c, const Tangency& at, Side side,
+                                            double coordinate) const {
+  const double sign = side == Side::upper ? 1 : -1;
+  const ChartJet p = driver_chart(*c.driver, c.driver_tooth, at.s, coordinate);
+  const ChartJet q = driven_chart(*c.driven, at.t);
+  // Labels agree to rounding; the remaining difference is carried along the common slope.
+  const double slope = std::abs(q.label1) > 0 ? q.place1 / q.label1 : 0;
+  const double gap = p.place - (q.place + slope * (p.label - q.label)) - c.driven_tooth * driven_samples_.pitch;
+  const bool opposite = (p.label1 * c.driver->segment->sense() > 0) == (side == Side::upper);
+  // A convex flank inside a hollow fillet can be parallel to it where the way is widest: that is no contact.
+  const auto bend = [](const ChartJet& j) {
+    return (j.place2 * j.label1 - j.label2 * j.place1) / (j.label1 * j.label1 * j.label1);
   };
+  const bool nearest = sign * (bend(p) - bend(q)) >= 0;
+  if (!opposite || !nearest || !within_reach(side, gap, coordinate)) return std::nullopt;
+  return contact(c, at.s, at.t, gap, coordinate, true);
+}
 
-  if (const auto touch = tangency(c, side, coordinate)) {
-    const auto [s, t] = *touch;
-    const ChartJet p = driver_chart(*c.driver, c.driver_tooth, s, coordinate);
-    const ChartJet q = driven_chart(*c.driven, t);
-    // Labels agree to rounding; the remaining difference is carried along the common slope.
-    const double slope = std::abs(q.label1) > 0 ? q.place1 / q.label1 : 0;
-    const double gap = p.place - (q.place + slope * (p.label - q.label)) - shift;
-    const bool opposite = (p.label1 * a.sense() > 0) == (side == Side::upper);
-    // A convex flank inside a hollow fillet can be parallel to it where the way is widest: that is no contact.
-    const auto bend = [](const ChartJet& j) {
-      return (j.place2 * j.label1 - j.label2 * j.place1) / (j.label1 * j.label1 * j.label1);
-    };
-    const bool nearest = sign * (bend(p) - bend(q)) >= 0;
-    if (opposite && nearest && within_reach(gap)) {
-      found.push_back(contact(c, s, t, gap, coordinate, true));
-      return;  // the nearest place of this pair of segments; its ends are further off
+bool ContactFinder::within_reach(Side side, double gap, double coordinate) const {
+  const double pitches = (side == Side::upper ? 1 : -1) * (gap - nominal(coordinate)) / driven_samples_.pitch;
+  return pitches > -1 && pitches < 1.5;
+}
+
+void ContactFinder::refine(const Candidate& c, Side side, double coordinate, double best, Trail* trail,
+                           std::vector<Contact>& found) const {
+  const Facing facing{c.driver->segment, c.driven->segment, c.driver_tooth, c.driven_tooth};
+  const auto keep = [&](const Tangency& at, const Contact& contact) {
+    if (trail) trail->keep(facing, coordinate, at);
+    found.push_back(contact);  // the nearest place of this pair of segments; its ends are further off
+  };
+  // From where the positions before lead; what is found there has to lie where the broad phase sees it. Beside a cusp
+  // there may be several tangencies, of which the nearest is wanted.
+  const auto expected =
+      trail && !(c.driver->cusp && c.driven->cusp) ? trail->expected(facing, coordinate) : std::nullopt;
+  if (expected) {
+    bool strays = false;
+    if (const auto at = newton(c, *expected, coordinate, strays)) {
+      const auto contact = touch(c, *at, side, coordinate);
+      if (contact && std::abs(contact->driven - c.gap) <= c.slack) return keep(*at, *contact);
     }
   }
-
-  // Vertex–curve, both ways: an end of one segment against the other curve at the same label.
-  for (const double end : {a.from, a.to}) {
-    const ChartJet p = driver_chart(*c.driver, c.driver_tooth, end, coordinate);
-    const double first = c.driven->label.front(), last = c.driven->label.back();
-    if (!spans(first, last, p.label) || first == last) continue;
-    const std::size_t j = interval(c.driven->label, p.label);
-    const double coarse = p.place - between(c.driven->label, c.driven->place, j, p.label) - shift;
-    if (sign * coarse - c.slack > best) continue;
-    const double at =
-        at_label([&](double x) { return driven_slopes(*c.driven, x); }, p.label, c.driven->at[j], c.driven->at[j + 1]);
-    const double gap = p.place - driven_chart(*c.driven, at).place - shift;
-    if (within_reach(gap)) found.push_back(contact(c, end, at, gap, coordinate, false));
+  if (const auto at = tangency(c, side, coordinate)) {
+    if (const auto contact = touch(c, *at, side, coordinate)) return keep(*at, *contact);
   }
-  for (const double end : {b.from, b.to}) {
-    const ChartJet q = driven_chart(*c.driven, end);
-    for (std::size_t i = 0; i + 1 < c.driver->at.size(); ++i) {
-      const double before = (*c.driver_label)[i], after = (*c.driver_label)[i + 1];
-      if (after != before && spans(before, after, q.label) && (after > before) == (side == Side::upper)) {
-        const double coarse = between(*c.driver_label, *c.driver_place, i, q.label) - q.place - shift;
-        if (sign * coarse - c.slack > best) continue;
-        const double at = at_label([&](double x) { return driver_slopes(*c.driver, c.driver_tooth, x, coordinate); },
-                                   q.label, c.driver->at[i], c.driver->at[i + 1]);
-        const double gap = driver_chart(*c.driver, c.driver_tooth, at, coordinate).place - q.place - shift;
-        if (within_reach(gap)) found.push_back(contact(c, at, end, gap, coordinate, false));
-      }
+
+  // Vertex–curve, both ways: an end of one segment against the other curve at the same label. First by the samples.
+  const curve::Segment &a = *c.driver->segment, &b = *c.driven->segment;
+  const double shift = c.driven_tooth * driven_samples_.pitch, sign = side == Side::upper ? 1 : -1;
+  const auto worth = [&](double coarse) { return !(sign * coarse - c.slack > best); };
+  const Row &driver_label = *c.driver_label, &driver_place = *c.driver_place;
+  const Row &driven_label = c.driven->label, &driven_place = c.driven->place;
+  for (const bool first : {true, false}) {
+    const double label = first ? driver_label.front() : driver_label.back();
+    if (!spans(driven_label.front(), driven_label.back(), label) || driven_label.front() == driven_label.back())
+      continue;
+    const std::size_t j = interval(driven_label, label);
+    const double place = first ? driver_place.front() : driver_place.back();
+    if (!worth(place - between(driven_label, driven_place, j, label) - shift)) continue;
+    const double end = first ? a.from : a.to;
+    const ChartJet p = driver_chart(*c.driver, c.driver_tooth, end, coordinate);
+    const double at = at_label([&](double x) { return driven_slopes(*c.driven, x); }, p.label, c.driven->at[j],
+                               c.driven->at[j + 1], driven_label[j], driven_label[j + 1]);
+    const double gap = p.place - driven_chart(*c.driven, at).place - shift;
+    if (within_reach(side, gap, coordinate)) found.push_back(contact(c, end, at, gap, coordinate, false));
+  }
+  for (const bool first : {true, false}) {
+    const double end = first ? b.from : b.to, label = first ? driven_label.front() : driven_label.back(),
+                 place = first ? driven_place.front() : driven_place.back();
+    for (std::size_t i = 0; i + 1 < driver_label.size(); ++i) {
+      const double before = driver_label[i], after = driver_label[i + 1];
+      if (after == before || !spans(before, after, label) || (after > before) != (side == Side::upper)) continue;
+      if (!worth(between(driver_label, driver_place, i, label) - place - shift)) continue;
+      const double at = at_label([&](double x) { return driver_slopes(*c.driver, c.driver_tooth, x, coordinate); },
+                                 label, c.driver->at[i], c.driver->at[i + 1]);
+      const double gap = driver_chart(*c.driver, c.driver_tooth, at, coordinate).place - place - shift;
+      if (within_reach(side, gap, coordinate)) found.push_back(contact(c, at, end, gap, coordinate, false));
     }
   }
 }
@@ -524,14 +580,14 @@ void ContactFinder::refine(const Candidate& c, Side side, double coordinate, dou
 Limit ContactFinder::limit(Side side, double coordinate) const {
   std::vector<Placed> placed;
   place(coordinate, placed);
-  return limit(side, coordinate, placed);
+  return limit(side, coordinate, placed, nullptr);
 }
 
-void ContactFinder::limits(double coordinate, Limit& upper, Limit& lower) const {
+void ContactFinder::limits(double coordinate, Limit& upper, Limit& lower, Trail& trail) const {
   std::vector<Placed> placed;
   place(coordinate, placed);
-  upper = limit(Side::upper, coordinate, placed);
-  lower = limit(Side::lower, coordinate, placed);
+  upper = limit(Side::upper, coordinate, placed, &trail);
+  lower = limit(Side::lower, coordinate, placed, &trail);
 }
 
 namespace {

@@ -1,21 +1,41 @@
 // The limits of the driven member at one position of the driver. Private to the roll.
 #pragma once
 
+#include <array>
+#include <optional>
 #include <vector>
 
 #include "palio/roll/roll.hpp"
+#include "trail.hpp"
 
 namespace palio::roll {
+
+/// A number for each sample of a segment.
+class Row {
+ public:
+  static constexpr std::size_t kMost = 9;
+  void push_back(double value) { values_[size_++] = value; }
+  std::size_t size() const noexcept { return size_; }
+  const double* begin() const noexcept { return values_.data(); }
+  const double* end() const noexcept { return values_.data() + size_; }
+  const double& front() const noexcept { return values_[0]; }
+  const double& back() const noexcept { return values_[size_ - 1]; }
+  const double& operator[](std::size_t i) const noexcept { return values_[i]; }
+
+ private:
+  std::array<double, kMost> values_{};
+  std::size_t size_ = 0;
+};
 
 /// A segment with its samples in the chart it is compared in.
 struct Sampled {
   const curve::Segment* segment;
-  std::vector<double> at;            // parameters
-  std::vector<curve::Jet> own;       // jets in the member's own frame
-  std::vector<double> label, place;  // in the own chart (coordinate 0, period 0); driven member only
-  double sag;                        // largest distance of the curve from the sampled chords [mm]
-  bool level;                        // label constant: moves along itself
-  bool cusp;                         // one of its ends is a cusp
+  Row at;                       // parameters
+  std::vector<curve::Jet> own;  // jets in the member's own frame
+  Row label, place;             // in the own chart (coordinate 0, period 0); driven member only
+  double sag;                   // largest distance of the curve from the sampled chords [mm]
+  bool level;                   // label constant: moves along itself
+  bool cusp;                    // one of its ends is a cusp
   bool knee_before = false,
        knee_after = false;  // a flank that goes on at its `from`, `to` with another curve the same way
   Vec2 middle;              // a circle that holds the segment, in the member's own frame
@@ -46,8 +66,8 @@ class ContactFinder {
 
   double nominal(double driver_coordinate) const;
   Limit limit(Side side, double driver_coordinate) const;
-  /// Both sides with one placing of the driver.
-  void limits(double driver_coordinate, Limit& upper, Limit& lower) const;
+  /// Both sides with one placing of the driver. \param trail  of positions one after the other
+  void limits(double driver_coordinate, Limit& upper, Limit& lower, Trail& trail) const;
   /// How far `mover`'s crest stays from the other's floor [mm].
   double crest_clearance(bool of_driver, double driver_coordinate, double driven_coordinate) const;
 
@@ -60,10 +80,16 @@ class ContactFinder {
   struct Placed;     // driver segment in the driven's chart
   struct Candidate;  // a pair of segments with a coarse gap
   void place(double driver_coordinate, std::vector<Placed>& placed) const;
-  Limit limit(Side side, double driver_coordinate, const std::vector<Placed>& placed) const;
+  Limit limit(Side side, double driver_coordinate, const std::vector<Placed>& placed, Trail* trail) const;
   int partner(Side side, int driver_tooth, double driver_coordinate) const;
-  std::optional<std::pair<double, double>> tangency(const Candidate& c, Side side, double driver_coordinate) const;
-  void refine(const Candidate& c, Side side, double driver_coordinate, double best, std::vector<Contact>& found) const;
+  using Tangency = Trail::Place;
+  std::optional<Tangency> tangency(const Candidate& c, Side side, double driver_coordinate) const;
+  std::optional<Tangency> newton(const Candidate& c, const Tangency& begin, double driver_coordinate,
+                                 bool& strays) const;
+  bool within_reach(Side side, double gap, double driver_coordinate) const;
+  std::optional<Contact> touch(const Candidate& c, const Tangency& at, Side side, double driver_coordinate) const;
+  void refine(const Candidate& c, Side side, double driver_coordinate, double best, Trail* trail,
+              std::vector<Contact>& found) const;
   ChartJet driver_chart(const Sampled& s, int tooth, double t, double driver_coordinate) const;
   ChartJet driven_chart(const Sampled& s, double t) const;
   // The same without the place. With `speed` the derivatives are by arc length, and it is set to the arc length per

@@ -2,46 +2,94 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 namespace palio::roll {
 namespace {
 
-bool holds(const std::vector<ToothPair>& pairs, const ToothPair& pair) {
-  return std::find(pairs.begin(), pairs.end(), pair) != pairs.end();
+const Touching* among(const std::vector<Touching>& all, const ToothPair& pair) {
+  const auto it = std::find_if(all.begin(), all.end(), [&](const Touching& t) { return t.pair == pair; });
+  return it == all.end() ? nullptr : &*it;
 }
+
+/// Where a contact enters or leaves, between a coordinate at which the two touch and one at which they do not. A
+/// contact leaves where it runs off its curve, which it nears evenly: two places foresee that, one look on either side
+/// of it proves it; where it is otherwise, halving.
+class Event {
+ public:
+  Event(double inside, double to_end, double outside, double enough) : in_(inside), out_(outside), enough_(enough) {
+    seen(inside, to_end);
+  }
+
+  template <class Looks>
+  double find(const Looks& to_end_at) {
+    constexpr int kLooks = 80;
+    for (int i = 0; i < kLooks && std::abs(out_ - in_) > enough_; ++i)
+      look(next(i), to_end_at);
+    return 0.5 * (in_ + out_);
+  }
+
+ private:
+  void seen(double at, double to_end) {
+    before_ = last_, before_to_end_ = last_to_end_;
+    last_ = at, last_to_end_ = to_end;
+  }
+  template <class Looks>
+  void look(double at, const Looks& to_end_at) {
+    if (const std::optional<double> to_end = to_end_at(at))
+      in_ = at, seen(at, *to_end);
+    else
+      out_ = at;
+  }
+  /// Every third look halves, so that the bracket closes whatever is foreseen.
+  double next(int i) const {
+    const double middle = 0.5 * (in_ + out_), way = out_ > in_ ? 1 : -1;
+    if (i % 3 == 0 || !(last_to_end_ < before_to_end_)) return middle;
+    const double foreseen = last_ + (last_ - before_) * last_to_end_ / (before_to_end_ - last_to_end_);
+    const double at = foreseen + (i % 3 == 1 ? -0.4 : 0.4) * enough_ * way;
+    return (at - in_) * way > 0 && (out_ - at) * way > 0 ? at : middle;
+  }
+
+  double in_, out_, enough_;
+  double last_ = 0, last_to_end_ = 0, before_ = 0, before_to_end_ = 0;
+};
 
 }  // namespace
 
-std::vector<ToothPair> touching_pairs(const std::vector<Contact>& touching) {
-  std::vector<ToothPair> pairs;
+std::vector<Touching> touching_pairs(const std::vector<Contact>& touching) {
+  std::vector<Touching> pairs;
   for (const Contact& c : touching) {
     const ToothPair pair{c.driver_tooth, c.driven_tooth};
-    if (!holds(pairs, pair)) pairs.push_back(pair);
+    const auto it = std::find_if(pairs.begin(), pairs.end(), [&](const Touching& t) { return t.pair == pair; });
+    if (it == pairs.end())
+      pairs.push_back({pair, c.to_end});
+    else
+      it->to_end = std::max(it->to_end, c.to_end);
   }
   return pairs;
 }
 
-Engagement::Engagement(const std::vector<double>& at, const std::vector<std::vector<ToothPair>>& touching,
+Engagement::Engagement(const std::vector<double>& at, const std::vector<std::vector<Touching>>& touching,
                        const std::function<double(int, double)>& place,
-                       const std::function<std::vector<ToothPair>(double)>& touches)
+                       const std::function<std::vector<Touching>(double)>& touches)
     : period_(at.back() - at.front()) {
+  const double enough = 1e-12 * period_;
   for (std::size_t i = 0; i + 1 < at.size(); ++i) {
-    const auto event = [&](const ToothPair& pair, bool enters) {
-      double lo = at[i], hi = at[i + 1];
-      for (int k = 0; k < 40 && hi - lo > 1e-12 * period_; ++k) {
-        const double middle = 0.5 * (lo + hi);
-        (holds(touches(middle), pair) == enters ? hi : lo) = middle;
-      }
-      return 0.5 * (lo + hi);
+    const auto event = [&](const Touching& t, double inside, double outside) {
+      return Event(inside, t.to_end, outside, enough).find([&](double coordinate) -> std::optional<double> {
+        const std::vector<Touching> there = touches(coordinate);
+        const Touching* same = among(there, t.pair);
+        return same ? std::optional(same->to_end) : std::nullopt;
+      });
     };
     const auto add = [&](const ToothPair& pair, double from, double to) {
       const double first = place(pair.first, from);
       intervals_.push_back({first, first + (to - from)});
     };
-    for (const ToothPair& pair : touching[i])
-      add(pair, at[i], holds(touching[i + 1], pair) ? at[i + 1] : event(pair, false));
-    for (const ToothPair& pair : touching[i + 1]) {
-      if (!holds(touching[i], pair)) add(pair, event(pair, true), at[i + 1]);
+    for (const Touching& t : touching[i])
+      add(t.pair, at[i], among(touching[i + 1], t.pair) ? at[i + 1] : event(t, at[i], at[i + 1]));
+    for (const Touching& t : touching[i + 1]) {
+      if (!among(touching[i], t.pair)) add(t.pair, event(t, at[i + 1], at[i]), at[i + 1]);
     }
   }
   merge();

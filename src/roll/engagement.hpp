@@ -9,7 +9,12 @@
 namespace palio::roll {
 
 using ToothPair = std::pair<int, int>;
-std::vector<ToothPair> touching_pairs(const std::vector<Contact>& touching);
+/// Two teeth that touch, and how far the contact is from the end of its curves (Contact::to_end; 0: not known).
+struct Touching {
+  ToothPair pair;
+  double to_end;
+};
+std::vector<Touching> touching_pairs(const std::vector<Contact>& touching);
 
 /// Where a tooth of the driver touches some flank, as intervals of its place (all teeth are alike, so one tells all).
 class Engagement {
@@ -21,10 +26,10 @@ class Engagement {
   /// \param at        coordinates of the positions over one period, both ends included
   /// \param touching  the pairs that touch there
   /// \param place     of a driver's tooth, counted through from tooth to tooth, at a coordinate
-  /// \param touches   the pairs at any other coordinate: where a contact enters or leaves is found by bisection
-  Engagement(const std::vector<double>& at, const std::vector<std::vector<ToothPair>>& touching,
+  /// \param touches   the pairs at any other coordinate: where a contact enters or leaves is bracketed
+  Engagement(const std::vector<double>& at, const std::vector<std::vector<Touching>>& touching,
              const std::function<double(int, double)>& place,
-             const std::function<std::vector<ToothPair>(double)>& touches);
+             const std::function<std::vector<Touching>(double)>& touches);
 
   /// The same when each place is looked at together with all places from `from` to `to` beside it.
   Engagement widened(double from, double to) const;

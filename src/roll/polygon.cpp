@@ -1,6 +1,7 @@
 // Everything is seen from the driven's axis: turning the driven by Δ adds Δ to the polar angles of its points and
 // leaves their radii. A corner of one gear at radius ϱ meets an edge of the other where that edge passes through ϱ.
 #include "palio/roll/polygon.hpp"
+#include "palio/math/extent.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -60,7 +61,7 @@ class Ring {
 /// The ring about its own axis that a cut fills.
 struct Zone {
   Vec2 axis;
-  double low = 1e300, high = 0;
+  double low = math::kInfinite, high = 0;
 
   explicit Zone(const Cut& cut) : axis(cut.axis) {
     for (const Piece& p : cut.pieces)
@@ -95,8 +96,9 @@ std::vector<Edge> seen(const Cut& cut, double coordinate, const Vec2& axis, doub
 }
 
 /// How far the driven can turn from where it is: forwards (`sense` +1) or backwards until the two touch.
-double limit(const Ring& driver, const Ring& driven, int sense, double window) {
-  double best = 1e300;
+/// None where nothing is in its way.
+std::optional<double> limit(const Ring& driver, const Ring& driven, int sense, double window) {
+  double best = math::kInfinite;
   const auto look = [&](const Vec2& still, const Vec2& turning) {
     const double way = std::remainder(std::atan2(still.y(), still.x()) - std::atan2(turning.y(), turning.x()), 2 * kPi);
     if (std::abs(way) < window) best = std::min(best, sense * way);
@@ -128,23 +130,21 @@ CutResult roll(const Cut& driver, const Cut& driven, const Law& law, double driv
   check_positions(law.positions);
   const Zone driver_zone(driver), driven_zone(driven);
   const double low = driven_zone.low, high = driven_zone.high;
-  CutResult result{{1e300, -1e300}, {1e300, -1e300}};
-  const auto widen = [](Range& r, double v) { r.min = std::min(r.min, v), r.max = std::max(r.max, v); };
+  math::Extent play, error;
   for (int i = 0; i < law.positions; ++i) {
     const double turn = driver_pitch * i / law.positions;
     const Ring first(seen(driver, driver.start + turn, driven.axis, low, high, driven_zone), low, high);
     const Ring second(seen(driven, driven.start + law.ratio * turn, driven.axis, low, high, driver_zone), low, high);
     const double window = 0.15 * driven_pitch + law.theoretical_play / 2;
-    const double upper = limit(first, second, 1, window), lower = limit(first, second, -1, window);
-    if (std::abs(upper) > 1e6 || std::abs(lower) > 1e6) {
+    const std::optional<double> upper = limit(first, second, 1, window), lower = limit(first, second, -1, window);
+    if (!upper || !lower) {
       throw NoConvergence(fmt::format(
           "with the driver turned by {:.6g} rad nothing of the outlines read stands in the way of the other", turn));
     }
-    widen(result.play, upper - lower);
-    widen(result.transmission_error, upper - law.theoretical_play / 2);
-    widen(result.transmission_error, lower + law.theoretical_play / 2);
+    play.hold(*upper - *lower);
+    error.hold(*upper - law.theoretical_play / 2), error.hold(*lower + law.theoretical_play / 2);
   }
-  return result;
+  return {{play.low(), play.high()}, {error.low(), error.high()}};
 }
 
 }  // namespace palio::roll

@@ -57,12 +57,14 @@ class Sections {
     from_ = twist_ * law.face_from;
     to_ = twist_ * law.face_to;
     if (from_ > to_) std::swap(from_, to_);
+    Trail trail;
     for (int i = 0; i <= period_; ++i)
-      grid_.push_back(look(driver.start + step_ * i));
+      grid_.push_back(look(driver.start + step_ * i, trail));
     if (!twisted()) return;
+    Trail trails[2];
     for (int i = 0; i < period_; ++i) {
-      ends_[0].push_back(look(grid_[i].coordinate + from_));
-      ends_[1].push_back(look(grid_[i].coordinate + to_));
+      ends_[0].push_back(look(grid_[i].coordinate + from_, trails[0]));
+      ends_[1].push_back(look(grid_[i].coordinate + to_, trails[1]));
     }
   }
 
@@ -140,9 +142,9 @@ class Sections {
   }
 
  private:
-  Section look(double coordinate) const {
+  Section look(double coordinate, Trail& trail) const {
     Section s{coordinate, {}, {}};
-    finder_.limits(coordinate, s.upper, s.lower);
+    finder_.limits(coordinate, s.upper, s.lower, trail);
     return s;
   }
 
@@ -221,7 +223,7 @@ Result roll(const Member& driver, const Member& driven, const Law& law) {
   }
   // The last section of the grid is the first position again, one tooth on: it closes the period.
   std::vector<double> at;
-  std::vector<std::vector<ToothPair>> touching;
+  std::vector<std::vector<Touching>> touching;
   for (const Section& s : sections.grid()) {
     at.push_back(s.coordinate);
     touching.push_back(touching_pairs((pushed == Side::upper ? s.upper : s.lower).touching));

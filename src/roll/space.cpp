@@ -32,11 +32,12 @@ Result roll_in_space(const Part& driver, const Part& driven, const Law& law) {
   const Side pushed = result.drives_upper ? Side::upper : Side::lower;
   Tally tally(driver.name, driven.name, law, [&](const Contact& c) { return finder.describe(c); });
   std::vector<double> at;
-  std::vector<std::vector<ToothPair>> touching;
+  Trail trail;
+  std::vector<std::vector<Touching>> touching;
   for (int i = 0; i <= law.positions; ++i) {
     const double coordinate = driver.start + finder.pitch() * i / law.positions;
     Limit upper, lower;
-    finder.limits(coordinate, upper, lower);
+    finder.limits(coordinate, upper, lower, trail);
     at.push_back(coordinate);
     touching.push_back(touching_pairs((pushed == Side::upper ? upper : lower).touching));
     if (i == law.positions) break;  // the first position again, one tooth on: closes the period

@@ -13,7 +13,7 @@ constexpr int kBlocks = 8;  // of columns
 /// How far the least way of a patch may lie below that of its least place. A smooth surface falls between even places
 /// by an eighth of the rise to the next in each of two directions at most; twice that, and a share of a pitch for the
 /// chords of the driven's table and for kinks.
-constexpr double kOfRise = 0.5, kOfPitch = 0.005;
+constexpr double kOfRise = 0.5;
 /// A little beyond the ends of a driven's segment still guides to an edge: by this share of its labels, of its face.
 constexpr double kBeyondLabels = 0.15, kBeyondFace = 0.05;
 
@@ -157,7 +157,7 @@ void SpaceFinder<Shape>::candidates(Side side, const Patch& patch, const Grid& g
     const double edge = kBeyondLabels * (high - low);
     Candidate c;
     c.driver = &s, c.driven = d, c.driver_tooth = tooth, c.driven_tooth = mate;
-    c.turn = coordinate + tooth * pitch1_, c.nominal = due, c.gap = kInfinite;
+    c.turn = coordinate + tooth * pitch1_, c.nominal = due, c.coordinate = coordinate, c.gap = kInfinite;
     c.both_flanks = s.role == curve::Role::flank && driven_.outline.period[d].role == curve::Role::flank;
     const auto clear = [&, low = low, high = high](const Coarse& p) {
       const double P = t.place(std::clamp(p.R, low, std::min(high, p.crest)));
@@ -188,7 +188,7 @@ void SpaceFinder<Shape>::candidates(Side side, const Patch& patch, const Grid& g
     const auto cut = [&](int i) { return i >= 0 && i <= kAlong && !patch.within[place_of(i, bj)]; };
     c.u_from = bi <= 1 || cut(bi - 1) || cut(bi - 2), c.u_to = bi >= kAlong - 1 || cut(bi + 1) || cut(bi + 2);
     c.z_low = bj <= 1, c.z_high = bj >= kAcross - 1;
-    c.slack = kOfRise * c.slack + kOfPitch * pitch2_;
+    c.slack = kOfRise * c.slack + kChords * pitch2_;
     c.u = s.from + (s.to - s.from) * bi / kAlong, c.z = low_z + face * bj / kAcross;
     all.push_back(c);
   }
@@ -200,17 +200,17 @@ Limit SpaceFinder<Shape>::limit(Side side, double coordinate) const {
   visit_places(coordinate, [&](const Patch& patch, const Grid& grid, int tooth) {
     candidates(side, patch, grid, tooth, coordinate, all);
   });
-  return nearest(side, all);
+  return nearest(side, all, nullptr);
 }
 
 template <class Shape>
-void SpaceFinder<Shape>::limits(double coordinate, Limit& upper, Limit& lower) const {
+void SpaceFinder<Shape>::limits(double coordinate, Limit& upper, Limit& lower, Trail& trail) const {
   std::vector<Candidate> above, below;
   visit_places(coordinate, [&](const Patch& patch, const Grid& grid, int tooth) {
     candidates(Side::upper, patch, grid, tooth, coordinate, above);
     candidates(Side::lower, patch, grid, tooth, coordinate, below);
   });
-  upper = nearest(Side::upper, above), lower = nearest(Side::lower, below);
+  upper = nearest(Side::upper, above, &trail), lower = nearest(Side::lower, below, &trail);
 }
 
 template <class Shape>

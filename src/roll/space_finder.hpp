@@ -48,7 +48,8 @@ class SpaceFinder {
 
   Limit limit(Side side, double coordinate) const;
   /// Both sides with one look at all places.
-  void limits(double coordinate, Limit& upper, Limit& lower) const;
+  /// \param trail  of positions one after the other
+  void limits(double coordinate, Limit& upper, Limit& lower, Trail& trail) const;
   /// Of the driver's crest over the driven's floor.
   double clearance(double coordinate) const;
   std::string describe(const Contact& c) const {
@@ -57,6 +58,8 @@ class SpaceFinder {
   }
 
  private:
+  /// What the chords of a table may be off, in pitches of the driven.
+  static constexpr double kChords = 0.005;
   struct Table {
     std::vector<double> at, R, P;
     bool level;
@@ -97,7 +100,7 @@ class SpaceFinder {
     const curve::Segment* driver;
     std::size_t driven;
     int driver_tooth, driven_tooth;
-    double turn, nominal, gap = kInfinite, slack = 0, u = 0, z = 0;
+    double turn, nominal, coordinate, gap = kInfinite, slack = 0, u = 0, z = 0;
     bool both_flanks = false;
     bool u_from = false, u_to = false, z_low = false, z_high = false, R_low = false, R_high = false, w_low = false,
          w_high = false;  // edges near the coarse place
@@ -232,22 +235,23 @@ class SpaceFinder {
                   std::vector<Candidate>& all) const;
   template <class Visit>
   void visit_places(double coordinate, Visit visit) const;
-  Limit nearest(Side side, std::vector<Candidate>& all) const;
-  void refine(const Candidate& c, Side side, double best, std::vector<Contact>& found) const;
+  Limit nearest(Side side, std::vector<Candidate>& all, Trail* trail) const;
+  void refine(const Candidate& c, Side side, double best, Trail* trail, std::vector<Contact>& found) const;
+  std::optional<Contact> touch(const Candidate& c, Side side, const std::array<double, 3>& at) const;
   std::optional<std::array<double, 3>> tangency(const Candidate& c, double u, double z) const;
   Contact contact(const Candidate& c, Side side, double u, double z, double way, bool tangent) const {
     const PatchJet p = patch(*c.driver, c.turn, u, z);
     const int teeth = driven_.outline.count;
-    return {side == Side::upper ? way : -way,
-            Vec2(p.world.x(), p.world.y()),
-            Vec2(-p.normal.x(), -p.normal.y()),
-            std::abs(closing(p)),
-            c.driver->role,
-            driven_.outline.period[c.driven].role,
-            c.driver_tooth,
-            ((c.driven_tooth % teeth) + teeth) % teeth,
-            tangent,
-            p.world.z()};
+    Contact made;
+    made.driven = side == Side::upper ? way : -way;
+    made.point = Vec2(p.world.x(), p.world.y());
+    made.normal = Vec2(-p.normal.x(), -p.normal.y());
+    made.arm = std::abs(closing(p));
+    made.driver_role = c.driver->role, made.driven_role = driven_.outline.period[c.driven].role;
+    made.driver_tooth = c.driver_tooth, made.driven_tooth = ((c.driven_tooth % teeth) + teeth) % teeth;
+    made.tangent = tangent;
+    made.height = p.world.z();
+    return made;
   }
 
   const Part &driver_, &driven_;

@@ -45,11 +45,42 @@ std::optional<std::array<double, 3>> SpaceFinder<Shape>::tangency(const Candidat
   return std::nullopt;
 }
 
+/// The contact at a tangency, if it is one: on both faces, within the crest, and in the way.
 template <class Shape>
-void SpaceFinder<Shape>::refine(const Candidate& c, Side side, double best, std::vector<Contact>& found) const {
-  const double sign = side == Side::upper ? 1 : -1, low_z = first_.low(), high_z = first_.high();
-  std::optional<std::array<double, 3>> at = tangency(c, c.u, c.z);
+std::optional<Contact> SpaceFinder<Shape>::touch(const Candidate& c, Side side, const std::array<double, 3>& at) const {
+  const auto [u, z, t] = at;
+  const PatchJet p = patch(*c.driver, c.turn, u, z);
+  if (!on_driven_face(p.w) || p.R > second_.crest(p.w) * (1 + 1e-12) || !stands_in_way(p, side)) return std::nullopt;
+  const curve::Segment& driven = driven_.outline.period[c.driven];
+  const double sign = side == Side::upper ? 1 : -1, way = sign * (p.P - chart(driven, t).P - c.driven_tooth * pitch2_);
+  Contact made = contact(c, side, u, z, way, true);
+  const auto left = [](double here, double from, double to) {
+    return std::min(std::abs(here - from), std::abs(to - here)) / std::abs(to - from);
+  };
+  made.to_end = std::min({left(u, c.driver->from, c.driver->to), left(t, driven.from, driven.to),
+                          left(z, first_.low(), first_.high()), left(p.w, second_.low(), second_.high())});
+  return made;
+}
+
+template <class Shape>
+void SpaceFinder<Shape>::refine(const Candidate& c, Side side, double best, Trail* trail,
+                                std::vector<Contact>& found) const {
+  const double low_z = first_.low(), high_z = first_.high();
   const double step_u = (c.driver->to - c.driver->from) / kAlong, step_z = (high_z - low_z) / kAcross;
+  const Facing facing{c.driver, &driven_.outline.period[c.driven], c.driver_tooth, c.driven_tooth};
+  const auto keep = [&](const std::array<double, 3>& at, const Contact& contact) {
+    if (trail) trail->keep(facing, c.coordinate, {at[0], at[1]});
+    found.push_back(contact);
+  };
+  // From where the positions before lead; what is found there has to lie where the broad phase sees it.
+  if (const auto expected = trail ? trail->expected(facing, c.coordinate) : std::nullopt) {
+    if (const auto at = tangency(c, expected->s, expected->t)) {
+      const auto contact = touch(c, side, *at);
+      const double way = contact ? (side == Side::upper ? 1 : -1) * contact->driven : kInfinite;
+      if (way >= c.gap - c.slack && way <= c.gap + kChords * pitch2_) return keep(*at, *contact);
+    }
+  }
+  std::optional<std::array<double, 3>> at = tangency(c, c.u, c.z);
   // A start from the next places of the grid, where the first strays or ends beyond the patch.
   for (const auto& [du, dz] : {std::pair{1.0, 0.0},
                                {-1.0, 0.0},
@@ -64,13 +95,7 @@ void SpaceFinder<Shape>::refine(const Candidate& c, Side side, double best, std:
     if (!at && c.both_flanks) at = tangency(c, c.u + du * step_u, c.z + dz * step_z);
   }
   if (at) {
-    const auto [u, z, t] = *at;
-    const PatchJet p = patch(*c.driver, c.turn, u, z);
-    if (on_driven_face(p.w) && p.R <= second_.crest(p.w) * (1 + 1e-12) && stands_in_way(p, side)) {
-      const double w = sign * (p.P - chart(driven_.outline.period[c.driven], t).P - c.driven_tooth * pitch2_);
-      found.push_back(contact(c, side, u, z, w, true));
-      return;
-    }
+    if (const auto contact = touch(c, side, *at)) return keep(*at, *contact);
   }
   constexpr bool kCone = std::is_same_v<Shape, Cone>;
   // Edge–patch: the way along each edge of both patches, where it is least.
@@ -179,7 +204,7 @@ void SpaceFinder<Shape>::refine(const Candidate& c, Side side, double best, std:
 
 /// Of candidates on one side the contact that comes first, and what touches with it.
 template <class Shape>
-Limit SpaceFinder<Shape>::nearest(Side side, std::vector<Candidate>& all) const {
+Limit SpaceFinder<Shape>::nearest(Side side, std::vector<Candidate>& all, Trail* trail) const {
   const double sign = side == Side::upper ? 1 : -1;
   std::sort(all.begin(), all.end(), [](const Candidate& a, const Candidate& b) { return a.gap < b.gap; });
   std::vector<Contact> found;
@@ -187,7 +212,7 @@ Limit SpaceFinder<Shape>::nearest(Side side, std::vector<Candidate>& all) const 
   for (const Candidate& c : all) {
     if (c.gap - c.slack > best) continue;
     const std::size_t before = found.size();
-    refine(c, side, best, found);
+    refine(c, side, best, trail, found);
     for (std::size_t i = before; i < found.size(); ++i)
       best = std::min(best, sign * found[i].driven);
   }
@@ -205,9 +230,11 @@ Limit SpaceFinder<Shape>::nearest(Side side, std::vector<Candidate>& all) const 
 // The members of this file; those of the class are with its constructor.
 template std::optional<std::array<double, 3>> SpaceFinder<Screw>::tangency(const Candidate&, double, double) const;
 template std::optional<std::array<double, 3>> SpaceFinder<Cone>::tangency(const Candidate&, double, double) const;
-template void SpaceFinder<Screw>::refine(const Candidate&, Side, double, std::vector<Contact>&) const;
-template void SpaceFinder<Cone>::refine(const Candidate&, Side, double, std::vector<Contact>&) const;
-template Limit SpaceFinder<Screw>::nearest(Side, std::vector<Candidate>&) const;
-template Limit SpaceFinder<Cone>::nearest(Side, std::vector<Candidate>&) const;
+template std::optional<Contact> SpaceFinder<Screw>::touch(const Candidate&, Side, const std::array<double, 3>&) const;
+template std::optional<Contact> SpaceFinder<Cone>::touch(const Candidate&, Side, const std::array<double, 3>&) const;
+template void SpaceFinder<Screw>::refine(const Candidate&, Side, double, Trail*, std::vector<Contact>&) const;
+template void SpaceFinder<Cone>::refine(const Candidate&, Side, double, Trail*, std::vector<Contact>&) const;
+template Limit SpaceFinder<Screw>::nearest(Side, std::vector<Candidate>&, Trail*) const;
+template Limit SpaceFinder<Cone>::nearest(Side, std::vector<Candidate>&, Trail*) const;
 
 }  // namespace palio::roll

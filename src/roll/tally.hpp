@@ -2,14 +2,14 @@
 #pragma once
 
 #include <functional>
-#include <limits>
 #include <string>
 
+#include "palio/math/extent.hpp"
 #include "palio/roll/roll.hpp"
 
 namespace palio::roll {
 
-inline constexpr double kInfinite = std::numeric_limits<double>::infinity();
+using math::kInfinite;
 
 /// A contact in words: what of whom touches what of whom, and how far out.
 std::string describe(const Contact& c, const Member& driver, const Member& driven);

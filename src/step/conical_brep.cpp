@@ -28,6 +28,7 @@
 #include "palio/body/conical.hpp"
 #include "palio/curve/bernstein.hpp"
 #include "palio/error.hpp"
+#include "palio/math/stereographic.hpp"
 
 namespace palio::step {
 namespace {
@@ -64,17 +65,17 @@ struct Surface {
 class Maker {
  public:
   Maker(const body::ConicalBody& body, double tolerance, double& deviation)
-      : body_(body), teeth_(body.teeth()), z_(teeth_.spec().teeth), tolerance_(tolerance), deviation_(deviation) {
-    if (teeth_.undercut_along_face()) {
+      : body_(body), core_(body.core()), z_(core_.count), tolerance_(tolerance), deviation_(deviation) {
+    if (!core_.one_form) {
       throw InvalidParameter(
-          "depth", std::string(gear::name(teeth_.spec().depth)),
-          "the undercut begins between heel and toe, where the flank's edge has a corner that no face here is cut at",
-          "raise profile_shift, give more teeth or choose constant_clearance; meshes of this gear are made");
+          "section", "one that gains a corner along the face",
+          "an undercut begins between heel and toe, where the flank's edge has a corner that no face here is cut at",
+          "raise profile_shift, give more teeth or choose depth constant_clearance; meshes of this gear are made");
     }
     build_.MakeShell(shell_);
-    R_[0] = teeth_.sizes().inner_cone_distance, R_[1] = teeth_.sizes().outer_cone_distance;
+    R_[0] = core_.inner, R_[1] = core_.outer;
     for (const int e : {0, 1})
-      section_[e] = teeth_.section(R_[e]);
+      section_[e] = core_.section(R_[e]);
     parts();
     tooth_faces();
     Circle front = circle(body_.front()), rear = circle(body_.rear());
@@ -111,8 +112,8 @@ class Maker {
     return {c * p.x() - s * p.y(), s * p.x() + c * p.y(), p.z()};
   }
   Vec3 lifted(const Vec2& direction, double R) const {
-    const Vec3 d = gear::direction(direction);
-    return teeth_.distance(std::atan2(std::hypot(d.x(), d.y()), d.z()), R) * d;
+    const Vec3 d = palio::direction(direction);
+    return core_.distance(std::atan2(std::hypot(d.x(), d.y()), d.z()), R) * d;
   }
   /// A section's segment as a part has it: roots joined.
   Segment segment(const Part& part, const Outline& section) const {
@@ -246,7 +247,7 @@ class Maker {
       const Part p = parts_[i];
       const double turning = turn(p.copy);
       const auto at = [this, p, turning](double R) {
-        return turned(lifted(segment(p, teeth_.section(R)).first(), R), turning);
+        return turned(lifted(segment(p, core_.section(R)).first(), R), turning);
       };
       const Vec3 a = at(R_[0]), b = at(R_[1]), middle = at((R_[0] + R_[1]) / 2);
       if ((middle - (a + b) / 2).norm() < 1e-12 * R_[1]) {
@@ -294,7 +295,7 @@ class Maker {
       if (first.IsNull()) {
         const auto exact = [&](double t, double R) -> Vec3 {
           if (flank) return lifted(toe.point(running(toe, t)), R);
-          const Segment s = segment(p, R == R_[0] ? section_[0] : R == R_[1] ? section_[1] : teeth_.section(R));
+          const Segment s = segment(p, R == R_[0] ? section_[0] : R == R_[1] ? section_[1] : core_.section(R));
           return lifted(s.point(t == 1 ? s.to : s.from + t * (s.to - s.from)), R);
         };
         const curve::PatchFit f = curve::fit_patch(exact, from, to, R_[0], R_[1], tolerance_ / 2);
@@ -320,7 +321,7 @@ class Maker {
         const bool at_start = &e == &long_[i];
         const double R = straight_[at_start ? i : next] ? R_[0] + (R_[1] - R_[0]) * (t - e.from) / (e.to - e.from) : t;
         if (!flank) return {at_start ? 0.0 : 1.0, R};
-        const Segment s = segment(p, teeth_.section(R));
+        const Segment s = segment(p, core_.section(R));
         return {running(s, at_start ? s.from : s.to), R};
       };
       face({Handle(Geom_Surface)::DownCast(first->Transformed(around)), place, true}, {wire});
@@ -344,12 +345,12 @@ class Maker {
     for (std::size_t i = 0; i < parts_.size(); ++i) {
       if (parts_[i].index == 0) starts.push_back(i);
     }
-    const bool cones = teeth_.spec().ends == gear::BevelEnds::cones;
-    const double delta = teeth_.spec().pitch_cone.radians();
+    const bool cones = !core_.spheres;
+    const double delta = core_.pitch_cone;
     std::vector<Edge> down;
     for (const int h : {0, 1}) {
       const std::size_t i = starts[static_cast<std::size_t>(h)];
-      const double azimuth = inner.arcs[h].from, top = teeth_.root_angle(R_[e]);
+      const double azimuth = inner.arcs[h].from, top = core_.root_angle(R_[e]);
       const Vec3 a = body_.at(top, azimuth, R_[e]), b = body_.at(inner_angle, azimuth, R_[e]);
       if (cones) {
         const Vec3 along = (b - a).normalized();
@@ -504,7 +505,7 @@ class Maker {
   }
 
   const body::ConicalBody& body_;
-  const gear::BevelGear& teeth_;
+  const body::ConicalCore& core_;
   int z_;
   double tolerance_;
   double& deviation_;

@@ -13,6 +13,7 @@
 
 #include <fmt/format.h>
 
+#include "palio/math/extent.hpp"
 #include "palio/write/read_back.hpp"
 
 namespace palio::write {
@@ -50,7 +51,7 @@ StepFace step_face(const std::string& path, double least, double greatest) {
     if (best && z <= best->z) continue;
     for (TopExp_Explorer wires(face, TopAbs_WIRE); wires.More(); wires.Next()) {
       StepFace made{{}, z};
-      double low = 1e300, high = 0;
+      double low = math::kInfinite, high = 0;
       // Seen from +z the face lies on the left of its edges when it looks up; looking down, on their right.
       const bool up = (face.Orientation() == TopAbs_FORWARD) == (surface.Plane().Axis().Direction().Z() > 0);
       for (TopExp_Explorer edges(wires.Current(), TopAbs_EDGE); edges.More(); edges.Next()) {

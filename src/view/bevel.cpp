@@ -12,20 +12,20 @@
 namespace palio::view {
 
 Meridian meridian(const body::ConicalBody& body) {
-  const gear::BevelGear& teeth = body.teeth();
-  const double R[2] = {teeth.sizes().inner_cone_distance, teeth.sizes().outer_cone_distance};
+  const body::ConicalCore& core = body.core();
+  const double R[2] = {core.inner, core.outer};
   const auto at = [&](double angle, double cone_distance) {
     const Vec3 p = body.at(angle, 0, cone_distance);
     return Vec2(p.x(), p.z());
   };
   Vec2 root[2], tip[2];
   for (const int e : {0, 1})
-    root[e] = at(teeth.root_angle(R[e]), R[e]), tip[e] = at(teeth.tip_angle(R[e]), R[e]);
+    root[e] = at(core.root_angle(R[e]), R[e]), tip[e] = at(core.tip_angle(R[e]), R[e]);
   double bore = 0;
   if (body.bore()) {
     for (const curve::Segment& s : body.bore()->period)
       bore = std::max(bore, s.first().norm());
-    if (body.teeth().spec().bore_diameter > 0) bore = body.teeth().spec().bore_diameter / 2;
+    if (core.bore_radius > 0) bore = core.bore_radius;
   }
   Meridian m;
   m.blank = {{bore, body.front().z},
@@ -148,7 +148,7 @@ void paint_meridian(Canvas& canvas, const job::Gear& gear) {
   const body::ConicalBody body = body_of(gear);
   cut_gear(canvas, body, plane, kDriver, kDriverFill);
   for (const double side : {1.0, -1.0})
-    cone_lines(canvas, body.teeth(), plane, side, kInk);
+    cone_lines(canvas, gear.teeth.bevel(), plane, side, kInk);
   canvas.dot(Vec2::Zero(), 4, kBlack, true);
   canvas.text(canvas.to_page(Vec2::Zero()) + Vec2(14, -12), "apex", kBlack, 1);
 }
@@ -157,7 +157,7 @@ std::string draw_bevel_gear(const job::Design& design, const job::Gear& g, const
                             PictureSize size) {
   Canvas canvas(format, size, design.title);
   const body::ConicalBody body = body_of(g);
-  const gear::BevelGear& b = body.teeth();
+  const gear::BevelGear& b = g.teeth.bevel();
   // Below it some teeth of the heel rolled out.
   const double reach = g.teeth.reach(), low = std::min(0.0, body.bottom());
   look(canvas, {-1.05 * reach, -body.top() - 2}, {1.05 * reach, -low + 2}, {50, 70},
@@ -199,23 +199,22 @@ std::string draw_bevel_section(const job::Design& design, const job::Pair& pair,
   const Vec2 along(std::sin(angle), -std::cos(angle));
   const Plane driven{Vec2(0, pair.error().driver) + pair.error().driven * along, along,
                      Vec2(-std::cos(angle), -std::sin(angle))};
-  Vec2 low(1e300, 1e300), high(-1e300, -1e300);
+  Box box(Vec2::Zero());
   for (const auto& [body, plane] : {std::pair{&first, &driver}, {&second, &driven}}) {
     const Meridian m = meridian(*body);
     for (const auto* points : {&m.blank, &m.tooth}) {
       for (const Vec2& p : *points) {
         for (const double side : {1.0, -1.0})
-          low = low.cwiseMin(plane->at(p, side)), high = high.cwiseMax(plane->at(p, side));
+          box.extend(plane->at(p, side));
       }
     }
   }
-  low = low.cwiseMin(Vec2::Zero()), high = high.cwiseMax(Vec2::Zero());
-  look(canvas, low, high, {50, 70}, {size.width - column(size), size.height - 60.0});
+  look(canvas, box.min(), box.max(), {50, 70}, {size.width - column(size), size.height - 60.0});
   cut_gear(canvas, second, driven, kDriven, kDrivenFill);
   cut_gear(canvas, first, driver, kDriver, kDriverFill);
   for (const double side : {1.0, -1.0}) {
-    cone_lines(canvas, first.teeth(), driver, side, kInk);
-    cone_lines(canvas, second.teeth(), driven, side, kInk);
+    cone_lines(canvas, g1.teeth.bevel(), driver, side, kInk);
+    cone_lines(canvas, g2.teeth.bevel(), driven, side, kInk);
   }
   canvas.dot(Vec2::Zero(), 4, kBlack, true);
   canvas.text(canvas.to_page(Vec2::Zero()) + Vec2(-12, -14), "apex", kBlack, -1);

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "palio/body/conical.hpp"
+#include "palio/gear/bevel.hpp"
 
 namespace palio::view {
 

@@ -1,4 +1,5 @@
 #include "palio/view/chart.hpp"
+#include "palio/math/extent.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -11,7 +12,7 @@ namespace palio::view {
 namespace {
 
 struct Span {
-  double low = 1e300, high = -1e300;
+  double low = math::kInfinite, high = -math::kInfinite;
   void take(double v) { low = std::min(low, v), high = std::max(high, v); }
   void open(double least) {
     if (low > high) low = 0, high = 1;

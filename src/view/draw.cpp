@@ -153,7 +153,7 @@ Vec2 half_size(const job::Gear& g, double most) {
 }
 
 void hold(Box& box, const job::Gear& g, double most) {
-  box.hold(g.axis - half_size(g, most)), box.hold(g.axis + half_size(g, most));
+  box.extend(g.axis - half_size(g, most)), box.extend(g.axis + half_size(g, most));
 }
 
 }  // namespace
@@ -195,7 +195,7 @@ void paint_gear(Canvas& canvas, const job::Gear& g, double q, bool driver, doubl
 }
 
 Box box_of(const job::Gear& gear) {
-  Box box(gear.axis);
+  Box box;
   hold(box, gear, gear.teeth.reach());
   return box;
 }
@@ -205,14 +205,15 @@ Box box_of(const job::Design& design, const job::Pair& pair) {
   double most = 0;
   for (const job::Gear* g : {&driver, &driven})
     most = g->teeth.is_rack() ? most : std::max(most, 2.2 * g->teeth.reach());
-  Box box(driver.axis - half_size(driver, most));
+  Box box;
   for (const job::Gear* g : {&driver, &driven})
     hold(box, *g, most);
   return box;
 }
 
 void look_at_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair) {
-  const auto [low, high] = box_of(design, pair);
+  const Box box = box_of(design, pair);
+  const Vec2 low = box.min(), high = box.max();
   const double scale = std::min((canvas.width() - 0.35 * canvas.width()) / (high.x() - low.x()),
                                 (canvas.height() - 0.16 * canvas.height()) / (high.y() - low.y()));
   canvas.look_at(0.5 * (low + high), scale, {0.5 * canvas.width(), 0.5 * canvas.height() + 6});
@@ -298,7 +299,8 @@ std::string draw_pair(const job::Design& design, const job::Pair& pair, const st
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
   Canvas canvas(format, size, design.title);
   look_at_pair(canvas, design, pair);
-  const auto [low, high] = box_of(design, pair);
+  const Box box = box_of(design, pair);
+  const Vec2 low = box.min(), high = box.max();
   const Touching now = touching(pair);
   const auto paths = pair::contact_paths(pair, true);
   pair_scene(canvas, design, pair, now, paths, 1.4);

@@ -24,10 +24,10 @@ constexpr Color kMark{0.05, 0.42, 0.38}, kGuide{0.05, 0.42, 0.38, 0.55};
 constexpr int kPieces = 64;
 
 Box box_of(const std::vector<Trace>& traces) {
-  Box box(job::along(traces.front(), 0));
+  Box box;
   for (const Trace& t : traces) {
     for (int i = 0; i <= kPieces; ++i)
-      box.hold(job::along(t, static_cast<double>(i) / kPieces));
+      box.extend(job::along(t, static_cast<double>(i) / kPieces));
   }
   return box;
 }
@@ -104,10 +104,10 @@ std::vector<std::string> wrapped(const std::string& text, std::size_t most) {
 }
 
 /// What the words at the left take of the width.
-double column(PictureSize size) { return std::min(400.0, 0.32 * size.width); }
+double words_width(PictureSize size) { return std::min(400.0, 0.32 * size.width); }
 
 void words(Canvas& canvas, const job::Marked& m, PictureSize size) {
-  const auto most = static_cast<std::size_t>(column(size) / 7.6);
+  const auto most = static_cast<std::size_t>(words_width(size) / 7.6);
   double y = 74;
   const auto tell = [&](const std::string& text, const Color& color, double letters, bool bold) {
     for (const std::string& line : wrapped(text, most)) {
@@ -127,19 +127,19 @@ void words(Canvas& canvas, const job::Marked& m, PictureSize size) {
 
 /// Puts the mark, and of the rest of the thing as much as helps to see where it is, beside the words.
 void look(Canvas& canvas, PictureSize size, Box whole, const Box& mark, double module) {
-  whole.hold(mark.low), whole.hold(mark.high);
-  const double left = column(size) + 40, room_x = size.width - left - 40, room_y = size.height - 110;
+  whole.extend(mark);
+  const double left = words_width(size) + 40, room_x = size.width - left - 40, room_y = size.height - 110;
   const Vec2 middle(left + room_x / 2, 62 + room_y / 2);
   const auto fits = [&](const Vec2& extent) { return std::min(room_x / extent.x(), room_y / extent.y()); };
-  const double of_whole = fits(whole.size());
+  const double of_whole = fits(whole.sizes());
   // A mark that is small on the whole is shown close up, with its neighbourhood.
-  const Vec2 near = (2.6 * mark.size()).cwiseMax(Vec2(4.5 * module, 4.5 * module));
+  const Vec2 near = (2.6 * mark.sizes()).cwiseMax(Vec2(4.5 * module, 4.5 * module));
   const double close = fits(near);
   constexpr double kWorth = 2.2;  // times larger
   if (close < kWorth * of_whole)
-    canvas.look_at(0.5 * (whole.low + whole.high), of_whole, middle);
+    canvas.look_at(whole.center(), of_whole, middle);
   else
-    canvas.look_at(0.5 * (mark.low + mark.high), close, middle);
+    canvas.look_at(mark.center(), close, middle);
 }
 
 void paint_mark(Canvas& canvas, const job::Marked& m, const std::vector<Trace>& measured,
@@ -157,7 +157,7 @@ void paint_mark(Canvas& canvas, const job::Marked& m, const std::vector<Trace>& 
   const std::string name = (m.symbol.empty() ? m.label.substr(0, m.label.find(',')) : m.symbol) + " = " + m.drawn;
   const double wide = 9.5 * static_cast<double>(columns(name)), from = at.x() + off.x();
   const bool to_left =
-      off.x() < -1 ? from - wide > column({canvas.width(), canvas.height()}) : from + wide > canvas.width();
+      off.x() < -1 ? from - wide > words_width({canvas.width(), canvas.height()}) : from + wide > canvas.width();
   canvas.page_line(at, at + off, kMark, 1);
   canvas.text(at + off + Vec2(to_left ? -4 : 4, 0), name, kMark, to_left ? -1 : 1, 15, true);
 }
@@ -188,8 +188,7 @@ std::string draw_marked(const job::Design& design, const std::string& word, cons
     gear.axis = Vec2::Zero(), gear.facing = 0;
     if (m.mark.plane == job::Mark::Plane::meridian) {
       change(downwards);
-      Box whole({-gear.teeth.reach(), 0});
-      whole.hold({gear.teeth.reach(), -job::body(gear).top()});
+      const Box whole(Vec2(-gear.teeth.reach(), -job::body(gear).top()), Vec2(gear.teeth.reach(), 0));
       look(canvas, size, whole, box_of(measured), gear.teeth.module());
       paint_meridian(canvas, gear);
     } else {
@@ -201,7 +200,7 @@ std::string draw_marked(const job::Design& design, const std::string& word, cons
     }
   }
   paint_mark(canvas, m, measured, guides);
-  canvas.page_box({0, 0}, {column(size) + 12, static_cast<double>(size.height)}, kPaper);
+  canvas.page_box({0, 0}, {words_width(size) + 12, static_cast<double>(size.height)}, kPaper);
   canvas.text({24, 26}, design.title.empty() ? name : design.title + "  ·  " + name, kInk, 1, 16, true);
   words(canvas, m, size);
   return canvas.finish();

@@ -1,18 +1,15 @@
 // Gears and pairs, painted. Private to the views.
 #pragma once
 
+#include <Eigen/Geometry>
+
 #include "canvas.hpp"
 #include "palio/design/design.hpp"
 
 namespace palio::view {
 
-/// Corners of a box in the world.
-struct Box {
-  Vec2 low, high;
-  explicit Box(const Vec2& p) : low(p), high(p) {}
-  void hold(const Vec2& p) { low = low.cwiseMin(p), high = high.cwiseMax(p); }
-  Vec2 size() const { return high - low; }
-};
+/// What a picture has to hold, in the world [mm].
+using Box = Eigen::AlignedBox2d;
 
 /// A gear with its coordinate `q`, in the section at its mid-face.
 void paint_gear(Canvas& canvas, const job::Gear& gear, double q, bool driver, double width);

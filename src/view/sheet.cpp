@@ -309,7 +309,7 @@ class Sheet {
   /// Cut through the axis, which lies along the page; the apex on the left.
   void bevel_view(double x0, double y0, double x1, double y1) {
     const body::ConicalBody body = job::body(g_).cones();
-    const gear::BevelGear& b = body.teeth();
+    const gear::BevelGear& b = g_.teeth.bevel();
     const gear::BevelSizes& sizes = b.sizes();
     const Meridian m = meridian(body);
     const double reach = g_.teeth.reach(), from = std::min({0.0, body.bottom(), sizes.face_apex, sizes.root_apex}),

@@ -5,6 +5,7 @@
 #include <memory>
 
 #include "palio/body/mesh.hpp"
+#include "palio/math/extent.hpp"
 #include "palio/roll/space.hpp"
 
 namespace palio::view {
@@ -37,16 +38,16 @@ SpaceScene posed_bevel(const job::Design& design, const job::Pair& pair, const M
     for (const Vec3& p : pair::contact_line(pair, c))
       scene.dots.push_back(p);
   }
-  Vec3 low = Vec3::Constant(1e300), high = Vec3::Constant(-1e300);
+  Eigen::AlignedBox3d box;
   for (const SpacePart& part : scene.parts) {
     for (const Vec3& v : part.vertices)
-      low = low.cwiseMin(v), high = high.cwiseMax(v);
+      box.extend(v);
   }
-  scene.target = 0.5 * (low + high);
+  scene.target = box.center();
   const Vec3 across(-std::sin(pair.direction()), std::cos(pair.direction()), 0),
       between = (axis.axes.col(2) - Vec3::UnitZ()).normalized();
-  scene.eye =
-      scene.target + 1.42 * (high - low).norm() * (-0.72 * across - 0.62 * Vec3::UnitZ() - 0.1 * between).normalized();
+  scene.eye = scene.target +
+              1.42 * box.diagonal().norm() * (-0.72 * across - 0.62 * Vec3::UnitZ() - 0.1 * between).normalized();
   scene.size = size;
   scene.dot_pixels = std::max(2.5, size.height / 180.0);
   if (quick) scene.samples = 1, scene.occlusion = 0;
@@ -137,23 +138,23 @@ SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& vie
   }
   towards.normalize();
   std::vector<Vec3> kept;  // a cut takes the rest away
-  Vec3 low = Vec3::Constant(1e300), high = Vec3::Constant(-1e300);
+  Eigen::AlignedBox3d box;
   for (const SpacePart& p : scene.parts) {
     for (const Vec3& v : p.vertices) {
       if (scene.cut && (v - scene.cut->at).dot(scene.cut->normal) > 0) continue;
       kept.push_back(v);
-      low = low.cwiseMin(v), high = high.cwiseMax(v);
+      box.extend(v);
     }
   }
-  scene.target = 0.5 * (low + high);
+  scene.target = box.center();
   // Near enough that the picture is filled, far enough that every corner is in it, and aimed at the middle of what is
   // seen.
   const Vec3 ahead = -towards, side = ahead.cross(Vec3::UnitZ()).normalized(), up = side.cross(ahead);
   const double half = std::tan(scene.field * kPi / 360), aspect = static_cast<double>(size.width) / size.height;
   double distance = 0;
   for (int round = 0; round < 4; ++round) {
-    double left = 1e300, right = -1e300, down = 1e300, top = -1e300;
-    const double farthest = round == 0 ? 1e300 : distance;
+    math::Extent across, upright;
+    const double farthest = round == 0 ? math::kInfinite : distance;
     distance = 0;
     for (const Vec3& v : kept) {
       const Vec3 from = v - scene.target;
@@ -161,10 +162,9 @@ SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& vie
           distance, std::max(std::abs(from.dot(up)), std::abs(from.dot(side)) / aspect) / half + from.dot(towards));
       const double depth =
           std::max(1e-6, 1 - from.dot(towards) / farthest);  // after a first round, which finds how far off the eye is
-      left = std::min(left, from.dot(side) / depth), right = std::max(right, from.dot(side) / depth);
-      down = std::min(down, from.dot(up) / depth), top = std::max(top, from.dot(up) / depth);
+      across.hold(from.dot(side) / depth), upright.hold(from.dot(up) / depth);
     }
-    if (round > 0 && round < 3) scene.target += 0.5 * (left + right) * side + 0.5 * (down + top) * up;
+    if (round > 0 && round < 3) scene.target += across.middle() * side + upright.middle() * up;
   }
   scene.eye = scene.target + 1.04 * distance * towards;
   return scene;

@@ -193,11 +193,10 @@ std::string dxf(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
                   });
 }
 
-std::string dxf_of_curves(const std::vector<PlacedOutline>& outlines, const Stamp& stamp, double tolerance,
-                          double& deviation_mm) {
+Written dxf_of_curves(const std::vector<PlacedOutline>& outlines, const Stamp& stamp, double tolerance) {
   const double unit = stamp.inches ? 25.4 : 1.0;
   std::vector<std::string> layers;
-  deviation_mm = 0;
+  double deviation = 0;
   // Splines are fitted for one period and turned for the others.
   std::vector<std::vector<std::optional<curve::SplineCopy>>> copies;
   for (const PlacedOutline& o : outlines) {
@@ -206,52 +205,53 @@ std::string dxf_of_curves(const std::vector<PlacedOutline>& outlines, const Stam
       remember(layers, o.part + "_" + std::string(curve::name(s.role)));
       const bool plain = std::holds_alternative<curve::Arc>(s.curve) || std::holds_alternative<curve::Line>(s.curve);
       copies.back().push_back(plain ? std::nullopt : std::optional(curve::spline_copy(s, tolerance)));
-      if (!plain) deviation_mm = std::max(deviation_mm, copies.back().back()->deviation);
+      if (!plain) deviation = std::max(deviation, copies.back().back()->deviation);
     }
   }
-  return document(layers, stamp, fmt::format("splines within {} mm of the exact curves", digits(deviation_mm)),
-                  [&](Writer& body, const std::string& model) {
-                    for (std::size_t n = 0; n < outlines.size(); ++n) {
-                      const PlacedOutline& o = outlines[n];
-                      const auto placed = [&](const Vec2& p) -> Vec2 {
-                        return (turned(p, o.placement.turn) + o.placement.at.head<2>()) / unit;
-                      };
-                      const auto point = [&](int code, const Vec2& p) {
-                        body.real(code, p.x()), body.real(code + 10, p.y()), body.real(code + 20, 0);
-                      };
-                      for (int copy = 0; copy < o.outline.count; ++copy) {
-                        for (std::size_t k = 0; k < o.outline.period.size(); ++k) {
-                          const curve::Segment s = o.outline.segment(copy, k);
-                          const std::string layer = o.part + "_" + std::string(curve::name(s.role));
-                          if (const auto* arc = std::get_if<curve::Arc>(&s.curve)) {
-                            const double from = std::min(s.from, s.to) + o.placement.turn,
-                                         to = std::max(s.from, s.to) + o.placement.turn;
-                            const bool whole = to - from > 2 * kPi - 1e-9;
-                            head(body, whole ? "CIRCLE" : "ARC", model, layer, "AcDbCircle");
-                            point(10, placed(arc->centre)), body.real(40, arc->radius / unit);
-                            if (whole) continue;
-                            body.pair(100, "AcDbArc"), body.real(50, from * 180 / kPi), body.real(51, to * 180 / kPi);
-                          } else if (std::holds_alternative<curve::Line>(s.curve)) {
-                            head(body, "LINE", model, layer, "AcDbLine");
-                            point(10, placed(s.first())), point(11, placed(s.last()));
-                          } else {
-                            const curve::SplineCopy& spline = *copies[n][k];
-                            head(body, "SPLINE", model, layer, "AcDbSpline");
-                            body.pair(70, 8), body.pair(71, spline.degree),
-                                body.pair(72, static_cast<int>(spline.knots.size()));
-                            body.pair(73, static_cast<int>(spline.poles.size())), body.pair(74, 0), body.real(42, 1e-9),
-                                body.real(43, 1e-9);
-                            for (const double knot : spline.knots)
-                              body.real(40, knot);
-                            for (const Vec2& pole : spline.poles) {
-                              point(10, placed(o.outline.shift == Vec2::Zero() ? turned(pole, o.outline.turn(copy))
-                                                                               : Vec2(pole + copy * o.outline.shift)));
-                            }
-                          }
-                        }
-                      }
-                    }
-                  });
+  std::string bytes = document(
+      layers, stamp, fmt::format("splines within {} mm of the exact curves", digits(deviation)),
+      [&](Writer& body, const std::string& model) {
+        for (std::size_t n = 0; n < outlines.size(); ++n) {
+          const PlacedOutline& o = outlines[n];
+          const auto placed = [&](const Vec2& p) -> Vec2 {
+            return (turned(p, o.placement.turn) + o.placement.at.head<2>()) / unit;
+          };
+          const auto point = [&](int code, const Vec2& p) {
+            body.real(code, p.x()), body.real(code + 10, p.y()), body.real(code + 20, 0);
+          };
+          for (int copy = 0; copy < o.outline.count; ++copy) {
+            for (std::size_t k = 0; k < o.outline.period.size(); ++k) {
+              const curve::Segment s = o.outline.segment(copy, k);
+              const std::string layer = o.part + "_" + std::string(curve::name(s.role));
+              if (const auto* arc = std::get_if<curve::Arc>(&s.curve)) {
+                const double from = std::min(s.from, s.to) + o.placement.turn,
+                             to = std::max(s.from, s.to) + o.placement.turn;
+                const bool whole = to - from > 2 * kPi - 1e-9;
+                head(body, whole ? "CIRCLE" : "ARC", model, layer, "AcDbCircle");
+                point(10, placed(arc->centre)), body.real(40, arc->radius / unit);
+                if (whole) continue;
+                body.pair(100, "AcDbArc"), body.real(50, from * 180 / kPi), body.real(51, to * 180 / kPi);
+              } else if (std::holds_alternative<curve::Line>(s.curve)) {
+                head(body, "LINE", model, layer, "AcDbLine");
+                point(10, placed(s.first())), point(11, placed(s.last()));
+              } else {
+                const curve::SplineCopy& spline = *copies[n][k];
+                head(body, "SPLINE", model, layer, "AcDbSpline");
+                body.pair(70, 8), body.pair(71, spline.degree), body.pair(72, static_cast<int>(spline.knots.size()));
+                body.pair(73, static_cast<int>(spline.poles.size())), body.pair(74, 0), body.real(42, 1e-9),
+                    body.real(43, 1e-9);
+                for (const double knot : spline.knots)
+                  body.real(40, knot);
+                for (const Vec2& pole : spline.poles) {
+                  point(10, placed(o.outline.shift == Vec2::Zero() ? turned(pole, o.outline.turn(copy))
+                                                                   : Vec2(pole + copy * o.outline.shift)));
+                }
+              }
+            }
+          }
+        }
+      });
+  return {std::move(bytes), deviation};
 }
 
 }  // namespace palio::write

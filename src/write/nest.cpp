@@ -1,3 +1,4 @@
+#include <Eigen/Geometry>
 #include <algorithm>
 #include <numeric>
 
@@ -9,20 +10,15 @@
 namespace palio::write {
 
 std::vector<Placement> nested(const std::vector<body::TriangleMesh>& meshes, double width, double depth, double gap) {
-  struct Box {
-    Vec3 low, high;
-  };
-  std::vector<Box> boxes;
-  for (const body::TriangleMesh& m : meshes) {
-    Box b{Vec3::Constant(1e300), Vec3::Constant(-1e300)};
-    for (const Vec3& v : m.vertices)
-      b.low = b.low.cwiseMin(v), b.high = b.high.cwiseMax(v);
-    boxes.push_back(b);
+  std::vector<Eigen::AlignedBox3d> boxes(meshes.size());
+  for (std::size_t i = 0; i < meshes.size(); ++i) {
+    for (const Vec3& v : meshes[i].vertices)
+      boxes[i].extend(v);
   }
   // Rows of falling depth: the deepest parts first waste least.
   std::vector<std::size_t> order(meshes.size());
   std::iota(order.begin(), order.end(), 0);
-  const auto size = [&](std::size_t i, int k) { return boxes[i].high[k] - boxes[i].low[k]; };
+  const auto size = [&](std::size_t i, int k) { return boxes[i].sizes()[k]; };
   std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return size(a, 1) > size(b, 1); });
   std::vector<Placement> placed(meshes.size());
   double x = gap, y = gap, row = 0;
@@ -34,7 +30,7 @@ std::vector<Placement> nested(const std::vector<body::TriangleMesh>& meshes, dou
           fmt::format("a part of {:.4g} x {:.4g} mm finds no place on it any more", size(i, 0), size(i, 1)),
           "give a larger bed, a smaller gap, or fewer parts with --only");
     }
-    placed[i].at = Vec3(x, y, 0) - boxes[i].low;
+    placed[i].at = Vec3(x, y, 0) - boxes[i].min();
     x += size(i, 0) + gap;
     row = std::max(row, size(i, 1));
   }

@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include "palio/math/extent.hpp"
 #include "palio/write/embed.hpp"
 #include "palio/write/formats.hpp"
 
@@ -10,7 +11,8 @@ namespace palio::write {
 std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
   const double unit = stamp.inches ? 25.4 : 1.0;
   const char* name = stamp.inches ? "in" : "mm";
-  double left = 1e300, right = -1e300, low = 1e300, high = -1e300, deviation = 0;
+  math::Extent across, up;
+  double deviation = 0;
   std::string paths;
   int number = 0;
   for (const PlacedLoop& placed : loops) {
@@ -38,12 +40,12 @@ std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
     }
     const Vec2 centre(placed.placement.at.x() / unit, -placed.placement.at.y() / unit);
     reach /= unit;
-    left = std::min(left, centre.x() - reach), right = std::max(right, centre.x() + reach);
-    low = std::min(low, centre.y() - reach), high = std::max(high, centre.y() + reach);
+    across.hold(centre.x() - reach), across.hold(centre.x() + reach);
+    up.hold(centre.y() - reach), up.hold(centre.y() + reach);
     paths += "Z\"/>\n";
   }
-  const double margin = 0.02 * (right - left);
-  left -= margin, low -= margin, right += margin, high += margin;
+  const double margin = 0.02 * across.size(), left = across.low() - margin, right = across.high() + margin,
+               low = up.low() - margin, high = up.high() + margin;
   return with_job(
       fmt::format(
           "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n"
@@ -58,17 +60,16 @@ std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
       "svg", stamp.job);
 }
 
-std::string csv(const std::vector<curve::Outline>& outlines, double chord_error, const Stamp& stamp,
-                double& deviation_mm) {
+Written csv(const std::vector<curve::Outline>& outlines, double chord_error, const Stamp& stamp) {
   const double unit = stamp.inches ? 25.4 : 1.0;
   std::string text = "loop,segment,role,x,y\n";
-  deviation_mm = 0;
+  double deviation = 0;
   for (std::size_t loop = 0; loop < outlines.size(); ++loop) {
     const curve::Outline& outline = outlines[loop];
     std::vector<curve::Chords> chords;
     for (const curve::Segment& s : outline.period) {
       chords.push_back(curve::flatten(s, chord_error));
-      deviation_mm = std::max(deviation_mm, chords.back().deviation);
+      deviation = std::max(deviation, chords.back().deviation);
     }
     std::size_t number = 0;
     for (int copy = 0; copy < outline.count; ++copy) {
@@ -84,18 +85,17 @@ std::string csv(const std::vector<curve::Outline>& outlines, double chord_error,
       }
     }
   }
-  return text;
+  return {std::move(text), deviation};
 }
 
-std::string csv_of_directions(const curve::Outline& outline, double radius, double chord_error, const Stamp& stamp,
-                              double& deviation_mm) {
+Written csv_of_directions(const curve::Outline& outline, double radius, double chord_error, const Stamp& stamp) {
   const double unit = stamp.inches ? 25.4 : 1.0;
   // A length of the projection is at most 2 R of its size on the sphere.
   std::vector<curve::Chords> chords;
-  deviation_mm = 0;
+  double deviation = 0;
   for (const curve::Segment& s : outline.period) {
     chords.push_back(curve::flatten(s, chord_error / (2 * radius)));
-    deviation_mm = std::max(deviation_mm, 2 * radius * chords.back().deviation);
+    deviation = std::max(deviation, 2 * radius * chords.back().deviation);
   }
   std::string text = "loop,segment,role,x,y,z\n";
   std::size_t number = 0;
@@ -109,7 +109,7 @@ std::string csv_of_directions(const curve::Outline& outline, double radius, doub
       }
     }
   }
-  return text;
+  return {std::move(text), deviation};
 }
 
 }  // namespace palio::write

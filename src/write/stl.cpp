@@ -9,7 +9,7 @@
 
 namespace palio::write {
 
-std::string stl(const body::TriangleMesh& mesh, const Stamp& stamp, double& deviation_mm) {
+Written stl(const body::TriangleMesh& mesh, const Stamp& stamp) {
   body::check(mesh);
   // Rounded once per vertex, so that triangles that share one still do.
   std::vector<std::array<float, 3>> rounded;
@@ -20,10 +20,10 @@ std::string stl(const body::TriangleMesh& mesh, const Stamp& stamp, double& devi
     rounding = std::max(rounding, (Vec3(f[0], f[1], f[2]) - v).squaredNorm());
     rounded.push_back(f);
   }
-  deviation_mm = mesh.deviation + std::sqrt(rounding);
+  const double deviation = mesh.deviation + std::sqrt(rounding);
 
   std::string header =
-      fmt::format("palio {} {} mm, within {:.3g} mm: {}", stamp.version, stamp.part, deviation_mm, stamp.title);
+      fmt::format("palio {} {} mm, within {:.3g} mm: {}", stamp.version, stamp.part, deviation, stamp.title);
   header.resize(80, ' ');
   std::string bytes;
   bytes.reserve(84 + 50 * mesh.triangles.size());
@@ -41,7 +41,7 @@ std::string stl(const body::TriangleMesh& mesh, const Stamp& stamp, double& devi
     std::memcpy(record, values, sizeof values);
     bytes.append(record, sizeof record);
   }
-  return bytes;
+  return {std::move(bytes), deviation};
 }
 
 body::TriangleMesh merged(const std::vector<body::TriangleMesh>& meshes, const std::vector<Placement>& placements) {

@@ -7,6 +7,7 @@
 #include <Model/COM/NMR_DLLInterfaces.h>
 
 #include "palio/body/mesh.hpp"
+#include "palio/gear/core.hpp"
 #include "palio/write/embed.hpp"
 #include "palio/write/packed.hpp"
 #include "random_body.hpp"
@@ -18,7 +19,7 @@ TEST_CASE("3MF: the reference library reads objects by name, in millimetres, clo
   std::vector<write::PackedPart> parts;
   double turn = 0.3;
   for (const auto& [name, teeth] : test::one_of_each()) {
-    write::PackedPart part{name, body::mesh(body::body(teeth), 0.02), {}};
+    write::PackedPart part{name, body::mesh(gear::body(teeth), 0.02), {}};
     part.placement.at = Vec3(10 * turn, -5, 2), part.placement.turn = turn;
     turn += 0.4;
     parts.push_back(std::move(part));
@@ -79,7 +80,7 @@ TEST_CASE("3MF: the reference library reads objects by name, in millimetres, clo
 
 TEST_CASE("GLB: a reducer's disc goes round evenly while it turns back, and ends as it began") {
   write::PackedPart disc;
-  disc.name = "disc", disc.mesh = body::mesh(body::body(test::one_of_each()[0].second), 0.05);
+  disc.name = "disc", disc.mesh = body::mesh(gear::body(test::one_of_each()[0].second), 0.05);
   disc.placement.at = Vec3(11.2, -5, 3), disc.orbit = 23, disc.orbit_axis = Vec2(10, -5), disc.turns = -1;
   const std::string bytes = write::glb({disc}, {"Roof vent", "assembly", "0.0-test", false}, 46);
   // Read by hand: header, a chunk of JSON, a chunk of numbers.

@@ -1,6 +1,7 @@
 // Solids with features: valid in the kernel's eyes, of the exact volume, read back from the file; and packed files read
 // by a library that did not write them.
 #include "palio/body/mesh.hpp"
+#include "palio/gear/core.hpp"
 #include "palio/write/packed.hpp"
 #include "palio/write/step.hpp"
 // The kernel's headers come last: they are not ours to order.
@@ -151,7 +152,7 @@ TEST_CASE("bevel gears of every depth and end are valid solids of the exact volu
     body::Features f;
     f.hubs.push_back({true, made % 2 == 0 ? 14.0 : 17.0, 5});
     if (made % 3 != 0) f.keyway = body::Keyway{2.5, 9.2, {0}};
-    const body::ConicalBody body(gear::BevelGear(s), f);
+    const body::ConicalBody body = gear::body(gear::BevelGear(s), f);
     double deviation = 0;
     const TopoDS_Solid solid = step::solid(body, 1e-7, deviation);
     CAPTURE(degrees, made);

@@ -3,6 +3,7 @@
 #include "palio/write/step.hpp"
 #include "palio/body/features.hpp"
 #include "palio/body/mesh.hpp"
+#include "palio/gear/core.hpp"
 #include "palio/gear/lobed_disc.hpp"
 #include "palio/reducer/parts.hpp"
 
@@ -139,7 +140,7 @@ Vec3 evaluate(const TextSpline& s, double t) {
 TEST_CASE("of every sort of teeth: a valid solid, with the exact volume after reading back") {
   for (const auto& [what, teeth] : test::one_of_each()) {
     CAPTURE(what);
-    const body::Body body = body::body(teeth);
+    const body::Body body = gear::body(teeth);
     write::StepMade made{};
     const TopoDS_Shape shape = read(written({{"part", body, {}}}, made));
     CHECK(BRepCheck_Analyzer(shape).IsValid());
@@ -155,7 +156,7 @@ TEST_CASE(
     "mesh") {
   std::vector<std::pair<std::string, body::Body>> bodies;
   for (const auto& [what, teeth] : test::one_of_each_cycloidal())
-    bodies.emplace_back(what, body::body(teeth));
+    bodies.emplace_back(what, gear::body(teeth));
   reducer::Spec s;
   s.rollers = 12, s.roller_circle_diameter = 60, s.roller_diameter = 8, s.eccentricity = 1.5, s.output_pins = 5,
   s.output_pin_circle_diameter = 30;
@@ -254,7 +255,7 @@ TEST_CASE("solids are valid, with the exact volume to 1e-9 after writing and rea
                         {"pointed", vent_gear(12, 0.95, 4)}};
   for (const Case& c : cases) {
     CAPTURE(c.name);
-    const body::Body body = body::body(c.gear);
+    const body::Body body = gear::body(c.gear);
     write::StepMade made{};
     const std::string path = written({{"part", body, {}}}, made);
     const TopoDS_Shape shape = read(path);
@@ -288,7 +289,7 @@ TEST_CASE("solids are valid, with the exact volume to 1e-9 after writing and rea
 TEST_CASE("the poles in the text, evaluated by our own reader, lie within 1e-7 mm of the exact involute") {
   const gear::CylindricalGear g = vent_gear(17, 0.18, 4.5);
   write::StepMade made{};
-  const std::string path = written({{"part", body::body(g), {}}}, made);
+  const std::string path = written({{"part", gear::body(g), {}}}, made);
   const std::string text = write::read_file(path);
   std::filesystem::remove(path);
   const double r_b = g.sizes().base_diameter / 2, pitch = 2 * kPi / 17;
@@ -312,8 +313,8 @@ TEST_CASE("the poles in the text, evaluated by our own reader, lie within 1e-7 m
 TEST_CASE("an assembly holds one solid per gear in place, and the header carries title, version and deviation") {
   const gear::CylindricalGear g1 = vent_gear(17, 0.18, 4.5), g2 = vent_gear(43, 0.09, 8);
   write::StepMade made{};
-  const std::string path = written({{"a", body::body(g1), {{0, 0, -6}, 0.1, Eigen::Matrix3d::Identity()}},
-                                    {"b", body::body(g2), {{45.5, 0, -6}, 0.2, Eigen::Matrix3d::Identity()}}},
+  const std::string path = written({{"a", gear::body(g1), {{0, 0, -6}, 0.1, Eigen::Matrix3d::Identity()}},
+                                    {"b", gear::body(g2), {{45.5, 0, -6}, 0.2, Eigen::Matrix3d::Identity()}}},
                                    made);
   const TopoDS_Shape shape = read(path);
   CHECK(BRepCheck_Analyzer(shape).IsValid());

@@ -5,6 +5,7 @@
 #include <map>
 
 #include "palio/body/solid.hpp"
+#include "palio/gear/core.hpp"
 #include "palio/roll/space.hpp"
 #include "random_bevel.hpp"
 
@@ -255,7 +256,7 @@ TEST_CASE("bevel bodies are closed, and their volume and moments are those of fi
       CAPTURE(seed, s.teeth, s.pitch_cone.degrees());
       std::optional<body::ConicalBody> body;
       try {
-        body.emplace(gear::BevelGear(s), f);
+        body.emplace(gear::core(gear::BevelGear(s)), f);
       } catch (const InvalidParameter& e) {
         continue;  // no room, by name
       }
@@ -298,7 +299,7 @@ TEST_CASE("teeth tapered to the apex are a scaled copy of themselves: their volu
   s.depth = gear::BevelDepth::tapered;
   const auto toothed = [&](double face) {
     s.face_width = face;
-    const body::ConicalBody b(gear::BevelGear(s), {});
+    const body::ConicalBody b = gear::body(gear::BevelGear(s), {});
     const double r1 = b.front().radius, r2 = b.rear().radius, h = b.rear().z - b.front().z;
     return body::mass_properties(b).volume - kPi * h / 3 * (r1 * r1 + r1 * r2 + r2 * r2);
   };

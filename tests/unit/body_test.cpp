@@ -4,6 +4,7 @@
 #include <catch2/catch.hpp>
 #include <map>
 
+#include "palio/gear/core.hpp"
 #include "palio/write/formats.hpp"
 #include "random_gear.hpp"
 
@@ -30,7 +31,7 @@ bool closed(const body::TriangleMesh& mesh) {
 
 TEST_CASE("of every sort of teeth: the mesh is closed, and comes to area × width as the chord error falls") {
   for (const auto& [what, teeth] : test::one_of_each()) {
-    const body::Body body = body::body(teeth);
+    const body::Body body = gear::body(teeth);
     CAPTURE(what);
     const auto area = [&](std::size_t layer) {
       double sum = 0;
@@ -59,7 +60,7 @@ TEST_CASE("of every sort of teeth: the mesh is closed, and comes to area × widt
 TEST_CASE("a twisted wall strays from its triangles by no more than the mesh says, by an independent measure") {
   // Dense points of the exact screw surface, and for each the nearest triangle of the mesh.
   const gear::Teeth teeth = test::one_of_each()[2].second;
-  const body::TriangleMesh mesh = body::mesh(body::body(teeth), 0.005);
+  const body::TriangleMesh mesh = body::mesh(gear::body(teeth), 0.005);
   const auto distance = [](const Vec3& p, const Vec3& a, const Vec3& b, const Vec3& c) {
     const Vec3 n = (b - a).cross(c - a), q = p - n * (n.dot(p - a) / n.squaredNorm());
     const bool inside =
@@ -99,11 +100,11 @@ TEST_CASE("a mesh is closed and orderly: every directed edge once, its reverse o
     gear::CylindricalSpec s = g->spec();
     s.bore_diameter = (seed % 3) * 0.3 * g->sizes().root_diameter;
     g = gear::CylindricalGear(s);
-    const body::TriangleMesh mesh = body::mesh(body::body(*g), 0.004 * s.module);
+    const body::TriangleMesh mesh = body::mesh(gear::body(*g), 0.004 * s.module);
     CAPTURE(seed, s.teeth, s.bore_diameter, mesh.triangles.size());
     CHECK(closed(mesh));
     CHECK(mesh.deviation <= 0.004 * s.module);
-    const double exact = body::mass_properties(body::body(*g)).volume;
+    const double exact = body::mass_properties(gear::body(*g)).volume;
     CHECK_THAT(body::volume(mesh) / exact, WithinAbs(1, 0.02));
   }
   CHECK(gears > 15);
@@ -112,7 +113,7 @@ TEST_CASE("a mesh is closed and orderly: every directed edge once, its reverse o
 TEST_CASE("the mesh's volume converges to area × width with the chord error") {
   gear::CylindricalSpec s;
   s.teeth = 24, s.module = 2, s.face_width = 15, s.bore_diameter = 10;
-  const body::Body layer = body::body(gear::CylindricalGear(s));
+  const body::Body layer = gear::body(gear::CylindricalGear(s));
   const body::MassProperties mass = body::mass_properties(layer);
   CHECK((mass.center - Vec3(0, 0, 7.5)).norm() < 1e-12);
   double before = 0;
@@ -128,9 +129,8 @@ TEST_CASE("the mesh's volume converges to area × width with the chord error") {
 TEST_CASE("STL bytes: count, size, shared corners, and no word that passes for the text form") {
   gear::CylindricalSpec s;
   s.teeth = 17, s.module = 1.5, s.face_width = 10, s.bore_diameter = 5;
-  const body::TriangleMesh mesh = body::mesh(body::body(gear::CylindricalGear(s)), 0.005);
-  double deviation = 0;
-  const std::string bytes = write::stl(mesh, {"Roof vent", "motor_pinion", "0.0", false}, deviation);
+  const body::TriangleMesh mesh = body::mesh(gear::body(gear::CylindricalGear(s)), 0.005);
+  const auto [bytes, deviation] = write::stl(mesh, {"Roof vent", "motor_pinion", "0.0", false});
   CHECK(bytes.size() == 84 + 50 * mesh.triangles.size());
   CHECK(bytes.substr(0, 5) == "palio");
   CHECK(bytes.find("Roof vent") < 80);

@@ -6,6 +6,7 @@
 #include "palio/body/clear.hpp"
 #include "palio/body/mesh.hpp"
 #include "palio/curve/parallel.hpp"
+#include "palio/gear/core.hpp"
 #include "palio/math/roots.hpp"
 #include "palio/roll/polygon.hpp"
 #include "palio/roll/roll.hpp"
@@ -403,7 +404,7 @@ TEST_CASE(
 TEST_CASE("parts on a bed lie within it and clear of each other, and what does not fit is told") {
   std::vector<body::TriangleMesh> parts;
   for (const auto& [name, teeth] : test::one_of_each())
-    parts.push_back(body::mesh(body::body(teeth), 0.02));
+    parts.push_back(body::mesh(gear::body(teeth), 0.02));
   const auto placed = write::nested(parts, 160, 140, 5);
   struct Box {
     Vec2 low, high;

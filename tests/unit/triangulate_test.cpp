@@ -7,6 +7,7 @@
 #include "body/triangulate.hpp"
 #include "palio/body/features.hpp"
 #include "palio/body/mesh.hpp"
+#include "palio/gear/core.hpp"
 #include "random_gear.hpp"
 
 using namespace palio;
@@ -63,7 +64,7 @@ std::vector<std::uint32_t> run(std::uint32_t from, std::uint32_t count, bool rev
 /// Of this process alone: what else the machine does is not counted.
 double seconds(const gear::Teeth& teeth) {
   const std::clock_t start = std::clock();
-  body::mesh(body::body(teeth), 0.005);
+  body::mesh(gear::body(teeth), 0.005);
   return static_cast<double>(std::clock() - start) / CLOCKS_PER_SEC;
 }
 
@@ -127,7 +128,7 @@ TEST_CASE("racks and rings of any number of teeth are closed, without triangles 
     for (const double angle : {14.5, 20.0, 25.0}) {
       if (teeth > 100 && angle != 20) continue;
       CAPTURE(teeth, angle);
-      const body::TriangleMesh m = body::mesh(body::body(gear::Rack(rack(teeth, 1, angle))), 0.005);
+      const body::TriangleMesh m = body::mesh(gear::body(gear::Rack(rack(teeth, 1, angle))), 0.005);
       CHECK_NOTHROW(body::check(m));
       int thin = 0;
       for (const auto& t : m.triangles) {
@@ -157,7 +158,7 @@ TEST_CASE("racks and rings of any number of teeth are closed, without triangles 
         REQUIRE(j.d2.allFinite());
       }
     }
-    CHECK_NOTHROW(body::check(body::mesh(body::body(*ring), 0.01)));
+    CHECK_NOTHROW(body::check(body::mesh(gear::body(*ring), 0.01)));
   }
   CHECK(rings > 60);
 }
@@ -182,7 +183,7 @@ TEST_CASE("the cost of meshing grows with the teeth, not with their square") {
 }
 
 TEST_CASE("what no writer may write is refused: open meshes, meshes turned inside out, corners that are no numbers") {
-  body::TriangleMesh m = body::mesh(body::body(gear::Rack(rack(3))), 0.01);
+  body::TriangleMesh m = body::mesh(gear::body(gear::Rack(rack(3))), 0.01);
   CHECK_NOTHROW(body::check(m));
   body::TriangleMesh open = m;
   open.triangles.pop_back();

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "palio/body/layered.hpp"
+#include "palio/math/extent.hpp"
 
 namespace palio::body {
 
@@ -25,7 +26,7 @@ class Shape {
   bool holds(const Vec2& p) const;       ///< p lies inside
   double distance(const Vec2& p) const;  ///< from the line itself [mm]
   /// Between the two lines; 0 where they cross. Not looked for beyond `enough`, which is then returned [mm].
-  double distance(const Shape& other, double enough = 1e300) const;
+  double distance(const Shape& other, double enough = math::kInfinite) const;
   bool inside(const Shape& other) const;  ///< of two that keep clear
 
  private:

@@ -1,12 +1,13 @@
-// The body of bevel teeth: patches between two ends of the teeth, each end closed by a cone or sphere down to a circle,
-// and behind them planes, a hub and the bore. The apex is the origin, the axis +z, the teeth open towards +z.
+// The body around surfaces ruled to an apex (bevel teeth): patches between their two ends, each end closed by a cone or
+// sphere down to a circle, and behind them planes, a hub and the bore. The apex is the origin, the axis +z, the teeth
+// open towards +z.
 #pragma once
 
 #include <optional>
 
+#include "palio/body/core.hpp"
 #include "palio/body/features.hpp"
 #include "palio/body/mesh.hpp"
-#include "palio/gear/bevel.hpp"
 
 namespace palio::body {
 
@@ -15,9 +16,9 @@ class ConicalBody {
  public:
   /// \throws InvalidParameter "bore", "keyway", "flat", "hex", "hubs", "rim_thickness", and features that bevel gears
   /// do not take
-  ConicalBody(const gear::BevelGear& teeth, Features features);
+  ConicalBody(ConicalCore core, Features features);
 
-  const gear::BevelGear& teeth() const noexcept { return teeth_; }
+  const ConicalCore& core() const noexcept { return core_; }
   const Features& features() const noexcept { return features_; }
 
   struct Circle {
@@ -38,11 +39,9 @@ class ConicalBody {
   Vec3 point(const curve::Outline& section, std::size_t segment, double share, double cone_distance) const;
   /// A point of an end at R: in that direction.
   Vec3 at(double cone_angle, double azimuth, double cone_distance) const;
-  /// The same body larger by `factor`.
-  ConicalBody scaled(double factor) const;
 
  private:
-  gear::BevelGear teeth_;
+  ConicalCore core_;
   Features features_;
   std::optional<curve::Outline> bore_;
   Circle front_{}, rear_{};

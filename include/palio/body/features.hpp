@@ -6,8 +6,8 @@
 #include <string_view>
 #include <vector>
 
+#include "palio/body/core.hpp"
 #include "palio/body/layered.hpp"
-#include "palio/gear/teeth.hpp"
 
 namespace palio::body {
 
@@ -59,7 +59,7 @@ struct Marks {
   std::string text;            ///< digits, ".", "m" and "z"
 };
 
-/// All lengths in mm. The round bore itself is part of the gear's spec.
+/// All lengths in mm. The round bore itself is the core's.
 struct Features {
   std::optional<Keyway> keyway;
   std::optional<Flat> flat;
@@ -77,7 +77,7 @@ struct Features {
 };
 
 /// Every wall but the teeth moved into the material by `by` (negative: out of it): outer edges inwards, holes wider
-/// [mm]. The round bore, which is the spec's, is not among them.
+/// [mm]. The round bore, which is the core's, is not among them.
 Features drawn_in(Features features, double by);
 
 /// All of it larger: across the axis by `radial`, along it by `axial`.
@@ -87,7 +87,9 @@ Features scaled(Features features, double radial, double axial);
 struct Heights {
   double bottom, top;
 };
-Heights heights(const gear::Teeth& teeth, const Features& features);
+/// \param width  how far the core runs [mm]
+/// \param plate  thickness of plates beyond it at either end [mm]
+Heights heights(const Features& features, double width, double plate = 0);
 
 /// Keyways by bore: width and depth in the hub (t₂) in the manner of ISO 773 for plain parallel keys. The numbers are
 /// the series in common use; they were not compared with the printed standard.
@@ -98,14 +100,11 @@ const std::vector<KeySize>& key_sizes();
 /// None for bores outside the table.
 std::optional<Keyway> standard_keyway(double bore_diameter);
 
-/// The body of cylindrical teeth in their own frame: teeth from z = 0 to the face width, the outline as it is at
-/// mid-face. \param first_layer  the teeth as the lowest layer shows them, where `first_layer_inset` asks for it
+/// The body around a core in its own frame: the core from z = 0 to its width.
+/// \param first_layer  the core as the lowest layer shows it, where `first_layer_inset` asks for it
 /// \throws InvalidParameter naming the feature ("keyway", "web" …): one that is out of range, or that runs into
 /// another,
 ///   with both names and by how much
-Body body(const gear::Teeth& teeth, const Features& features, const gear::Teeth* first_layer = nullptr);
-
-/// Without features.
-Body body(const gear::Teeth& teeth);
+Body body(const Core& core, const Features& features, const Core* first_layer = nullptr);
 
 }  // namespace palio::body

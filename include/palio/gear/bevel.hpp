@@ -16,6 +16,7 @@
 #include "palio/angle.hpp"
 #include "palio/curve/profile.hpp"
 #include "palio/gear/finding.hpp"
+#include "palio/math/stereographic.hpp"
 
 namespace palio::gear {
 
@@ -123,9 +124,8 @@ class BevelGear {
 
 std::vector<Finding> findings(const BevelGear& gear, const std::string& subject);
 
-/// A point of the stereographic plane as a unit vector, and back.
-Vec3 direction(const Vec2& p);
-Vec2 projected(const Vec3& direction);
+using palio::direction;
+using palio::projected;
 
 /// The height [mm] by which the back-cone approximation (an involute of z/cos δ teeth in the developed back cone)
 /// differs from the exact flank at the outer tip, measured as an arc; positive: the exact tooth is wider there.

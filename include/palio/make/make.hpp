@@ -43,10 +43,10 @@ struct Request {
 struct File {
   std::string path;
   std::string format;
-  std::string part;       ///< or "assembly"
-  double deviation = -1;  ///< from the exact curves [mm]; negative: does not apply
+  std::string part;                   ///< or "assembly"
+  std::optional<double> deviation{};  ///< from the exact curves, where it has any [mm]
   std::size_t triangles = 0;
-  double volume = -1;  ///< as read off what was written [mm³]; negative: does not apply
+  std::optional<double> volume{};  ///< as read off what was written, where that is a solid [mm³]
 };
 
 /// What does the writing: the formats that stand on large libraries come from modules of their own.

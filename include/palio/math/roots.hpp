@@ -9,6 +9,8 @@ namespace palio::math {
 /// The values at the ends must differ in sign; an end that is exactly zero is the answer.
 /// \throws NoConvergence when they do not, naming the bracket and both values
 double find_root(const std::function<double(double)>& f, double lo, double hi);
+/// The same where the values at the ends are known: they are not asked for again.
+double find_root(const std::function<double(double)>& f, double lo, double hi, double at_lo, double at_hi);
 
 /// inv α = tan α − α, for α in [0, π/2) [rad].
 double inv(double alpha) noexcept;

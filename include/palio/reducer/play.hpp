@@ -14,11 +14,7 @@ struct RollerGap {
   Vec2 normal;   ///< out of the disc there
 };
 /// All rollers against a disc turned by `turn` more than without play.
-/// \param places  how far from its own place each roller was last nearest to the edge (in the edge's parameter): the
-/// search
-///                begins there, and what it finds is kept. Empty at first; for calls of turns near each other.
-std::vector<RollerGap> roller_gaps(const Reducer& r, std::size_t disc, double input, double turn,
-                                   std::vector<double>* places = nullptr);
+std::vector<RollerGap> roller_gaps(const Reducer& r, std::size_t disc, double input, double turn);
 /// All output pins against the holes of a disc turned by `turn` more, the output by `output` more. The normal points
 /// from the hole's middle to where the pin would touch; the gap closes with `lever` while the output turns
 /// counter-clockwise.
@@ -38,8 +34,7 @@ struct Standing {
   std::vector<Room> through;  ///< the output through each disc: what rollers and pins leave together
   Room output;                ///< what all discs leave in common
 };
-/// \param beside  of an input beside this one, if known: the search begins where that ended
-Standing standing(const Reducer& r, double input, double touch, const Standing* beside = nullptr);
+Standing standing(const Reducer& r, double input, double touch);
 
 /// Room of the output's pins in the holes of a disc that stands as without play.
 Room pin_room(const Reducer& r, std::size_t disc, double input, double touch);

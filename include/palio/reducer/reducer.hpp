@@ -85,7 +85,9 @@ class Reducer {
   Vec2 centre(std::size_t disc, double input) const;
   double turned(std::size_t disc, double input) const { return discs_[disc].turn - input / sizes_.lobes; }
   double output(double input) const { return -input / sizes_.lobes; }
-  Vec2 roller(int k) const;
+  const Vec2& roller(int k) const { return rollers_[static_cast<std::size_t>(k)]; }
+  /// Of output pin or hole k, from pin 0 on: the direction as a unit vector.
+  const Vec2& pin_direction(int k) const { return pin_directions_[static_cast<std::size_t>(k)]; }
   /// Numbers of output pins near the given one with which one disc part serves.
   std::vector<int> serving_pins() const;
 
@@ -96,6 +98,7 @@ class Reducer {
   Spec spec_;
   Sizes sizes_{};
   std::vector<DiscPlace> discs_;
+  std::vector<Vec2> rollers_, pin_directions_;
   curve::Outline edge_;
   double flange_phase_ = 0;
 };

@@ -45,15 +45,16 @@ struct Law {
 
 /// Where two members touch.
 struct Contact {
-  double driven;  ///< coordinate of the driven member at which they do
-  Vec2 point;     ///< in the world [mm]
-  Vec2 normal;    ///< out of the driven member there
-  double arm;     ///< how fast the gap along the normal closes per unit of the coordinate [mm], positive
-  curve::Role driver_role, driven_role;
-  int driver_tooth, driven_tooth;  ///< period numbers
-  bool tangent;                    ///< curve touches curve; otherwise an edge (end of a segment) is involved
-  double height = 0;               ///< along the axis, of the section in which they touch [mm]
-  bool knee = false;               ///< the edge lies within a flank that goes on beyond it outwards or inwards
+  double driven = 0;           ///< coordinate of the driven member at which they do
+  Vec2 point = Vec2::Zero();   ///< in the world [mm]
+  Vec2 normal = Vec2::Zero();  ///< out of the driven member there
+  double arm = 0;              ///< how fast the gap along the normal closes per unit of the coordinate [mm], positive
+  curve::Role driver_role{}, driven_role{};
+  int driver_tooth = 0, driven_tooth = 0;  ///< period numbers
+  bool tangent = false;                    ///< curve touches curve; otherwise an edge (end of a segment) is involved
+  double height = 0;                       ///< along the axis, of the section in which they touch [mm]
+  bool knee = false;                       ///< the edge lies within a flank that goes on beyond it outwards or inwards
+  double to_end = 0;  ///< of a tangent contact: to the nearer end of either curve, as a share of it
 
   bool flank_on_flank() const noexcept {
     return (tangent || knee) && driver_role == curve::Role::flank && driven_role == curve::Role::flank;

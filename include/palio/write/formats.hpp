@@ -18,9 +18,14 @@ struct Placement {
   Eigen::Matrix3d axes = Eigen::Matrix3d::Identity();
 };
 
-/// Binary STL in mm. The header holds title, part, version and deviation.
-/// \param deviation_mm  set to the largest distance from the exact surface, rounding to 32 bits included
-std::string stl(const body::TriangleMesh& mesh, const Stamp& stamp, double& deviation_mm);
+/// The bytes of a file, and how far what stands in it is from the exact curves or surfaces at most [mm].
+struct Written {
+  std::string bytes;
+  double deviation;
+};
+
+/// Binary STL in mm. The header holds title, part, version and deviation, rounding to 32 bits included.
+Written stl(const body::TriangleMesh& mesh, const Stamp& stamp);
 
 /// The meshes of several placed parts in one.
 body::TriangleMesh merged(const std::vector<body::TriangleMesh>& meshes, const std::vector<Placement>& placements);
@@ -43,21 +48,17 @@ struct PlacedOutline {
 };
 
 /// DXF with an entity for each curve: lines, arcs, and one spline for each flank or root within `tolerance` [mm]; a
-/// layer for each part and role ("drum_wheel_flank"). \param deviation_mm  set to the largest distance of a spline from
-/// its exact curve
-std::string dxf_of_curves(const std::vector<PlacedOutline>& outlines, const Stamp& stamp, double tolerance,
-                          double& deviation_mm);
+/// layer for each part and role ("drum_wheel_flank").
+Written dxf_of_curves(const std::vector<PlacedOutline>& outlines, const Stamp& stamp, double tolerance);
 
 /// SVG 1:1 with arcs and full digits, in the stamp's unit; its metadata holds the stamp.
 std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp);
 
 /// CSV of points on the exact curves, chords within `chord_error` [mm]: loop,segment,role,x,y in the stamp's unit.
-/// \param deviation_mm  set to the deviation of the chords between the points
-std::string csv(const std::vector<curve::Outline>& outlines, double chord_error, const Stamp& stamp,
-                double& deviation_mm);
+/// The deviation is that of the chords between the points.
+Written csv(const std::vector<curve::Outline>& outlines, double chord_error, const Stamp& stamp);
 /// The same of an outline of directions (stereographic projection), on the sphere of that radius [mm]: header
 /// `loop,segment,role,x,y,z`.
-std::string csv_of_directions(const curve::Outline& outline, double radius, double chord_error, const Stamp& stamp,
-                              double& deviation_mm);
+Written csv_of_directions(const curve::Outline& outline, double radius, double chord_error, const Stamp& stamp);
 
 }  // namespace palio::write
