@@ -91,7 +91,7 @@ std::vector<PairPicture> pictures_of(const job::Design& design, const job::Pair&
   if (!p.meshes()) return {};
   return p.visit(
       overloaded{[&](const pair::ParallelPair& theory) { return in_plane(!theory.with_rack()); },
-                 [&](const pair::CycloidalMesh&) { return in_plane(true); },
+                 [&](const pair::CycloidalPair&) { return in_plane(true); },
                  [&](const pair::CrossedPair&) {
                    return std::vector<PairPicture>{{p.name, true, false, space}};
                  },

@@ -70,9 +70,10 @@ view::FilmWay plan(const FilmOptions& o, int driver_teeth) {
   film.sense = o.direction == "back" ? -1 : 1;
   const auto frames_of = [&](double seconds) { return std::max(1, static_cast<int>(std::lround(seconds * o.fps))); };
   if (o.duration > 0) {
-    film.frames = frames_of(o.duration);
+    film.pictures = frames_of(o.duration);
     // Without a speed asked for, one near slow motion that closes.
-    film.pitches = o.speed > 0 ? film.frames / (o.fps * pitch_seconds) : std::max(1.0, std::round(o.duration / kSlow));
+    film.pitches =
+        o.speed > 0 ? film.pictures / (o.fps * pitch_seconds) : std::max(1.0, std::round(o.duration / kSlow));
   } else {
     // Of the whole numbers of pitches that take a few seconds the one that takes a whole number of frames most nearly.
     const int first = std::max(1, static_cast<int>(std::ceil(kShortLoop / pitch_seconds)));
@@ -80,21 +81,21 @@ view::FilmWay plan(const FilmOptions& o, int driver_teeth) {
     double least = std::numeric_limits<double>::infinity();
     for (int n = first; n <= last; ++n) {
       const double exact = n * pitch_seconds * o.fps, off = std::abs(exact - frames_of(n * pitch_seconds)) / exact;
-      if (off < least - 1e-12) least = off, film.pitches = n, film.frames = frames_of(n * pitch_seconds);
+      if (off < least - 1e-12) least = off, film.pitches = n, film.pictures = frames_of(n * pitch_seconds);
     }
   }
   // Whole pitches have their pictures on rolled positions; else the nearest of many.
-  const double per_pitch = film.frames / film.pitches;
+  const double per_pitch = film.pictures / film.pitches;
   constexpr int kMany = 240;
   film.positions = std::abs(per_pitch - std::round(per_pitch)) < 1e-9 && per_pitch >= 8 && per_pitch <= 4 * kMany
                        ? static_cast<int>(std::round(per_pitch))
                        : kMany;
   constexpr double kBlur = 0.4;  // of a pitch from picture to picture: beyond it the eye no longer follows a tooth
-  if (film.pitches / film.frames > kBlur) {
+  if (film.pitches / film.pictures > kBlur) {
     std::cerr << fmt::format(
         "at {:.6g} r/min {:.3g} tooth pitches pass from picture to picture: the teeth blur; up to {:.3g} r/min they do "
         "not\n",
-        o.speed, film.pitches / film.frames, kBlur * o.fps * 60 / driver_teeth);
+        o.speed, film.pitches / film.pictures, kBlur * o.fps * 60 / driver_teeth);
   }
   return film;
 }
@@ -219,7 +220,7 @@ void write_film(const view::Film& film, view::PictureSize size, int fps, const s
     bool whole = true;
     for (int i = 0; i < film.count && whole; ++i) {
       progress(fmt::format("{}: frame {} of {}", path, i + 1, film.count));
-      whole = encoder.write(film.frame(i));
+      whole = encoder.write(film.picture(i));
     }
     progress("");
     complaint = encoder.finish();

@@ -4,7 +4,7 @@
 #include <CLI/CLI.hpp>
 #include <string>
 
-#include "palio/view/frames.hpp"
+#include "palio/view/film.hpp"
 #include "palio/view/space_scene.hpp"
 
 namespace palio::cli {

@@ -108,23 +108,98 @@ std::string folder_of(const std::string& path, const job::Design& design) {
   return make::slug(stem.empty() ? design.title : stem);
 }
 
+struct MakeOptions {
+  JobOptions job;
+  make::Request make;
+  std::string bed, out, curves = "arcs", formula_language = "text";
+  bool json = false, assembly = false, formula = false;
+  int pieces = 1;
+  struct {
+    bool wanted = false;
+    double blank = 0;
+    std::vector<double> at;
+    double turned = 0;
+  } region;
+};
+
+/// Curves as equations: printed, or into a file.
+void print_formulas(const job::Design& design, const MakeOptions& options) {
+  const std::string text = make::formulas(design, options.make.only, options.formula_language, options.pieces);
+  if (options.out.empty()) return print(text);
+  const Target t = target(options.out, {"txt", "c", "py"});
+  const std::string extension = options.formula_language == "c"        ? "c"
+                                : options.formula_language == "python" ? "py"
+                                                                       : "txt";
+  save(t.path("formulas." + extension), text);
+}
+
+void make_regions(const job::Design& design, const MakeOptions& options, const std::string& out) {
+  const Target t = target(out, {"dxf", "svg", "step"});
+  make::Region region;
+  region.formats = t.extension.empty() ? options.make.formats : std::vector<std::string>{t.extension};
+  region.only = options.make.only, region.chord_error = options.make.chord_error;
+  region.blank = options.region.blank, region.turned = Angle::degrees(options.region.turned);
+  if (options.region.at.size() == 2) region.at = Vec2(options.region.at[0], options.region.at[1]);
+  region.one_file = !t.file.empty();
+  tell(told_by_options([&] { return make::regions(design, region, means_for(t)); }), options.json);
+}
+
+void make_parts(const job::Design& design, const MakeOptions& options, const std::string& out) {
+  const Target t = target(out, format_names());
+  if (!t.extension.empty() && !options.make.formats.empty() &&
+      options.make.formats != std::vector<std::string>{t.extension}) {
+    throw Misuse(
+        fmt::format("--format and --out {} name different formats; leave --format out, or give a folder", out));
+  }
+  make::Request request = options.make;
+  request.splines = options.curves == "splines", request.one_file = !t.file.empty();
+  if (!options.bed.empty()) request.bed = bed_size(options.bed);
+  if (options.assembly) request.only = {"assembly"};
+  if (!t.extension.empty()) request.formats = {t.extension};
+  tell(make_files(design, request, t), options.json);
+  if (design.process.given && !options.json) print(make::process_note(design.process) + "\n");
+}
+
+void run_make(const MakeOptions& options, int& status) {
+  const job::Design design = load(options.job);
+  if (options.formula && options.json) throw Misuse("--formula prints text; leave --json out");
+  if (options.formula) return print_formulas(design, options);
+  for (const job::Pair& p : design.pairs)
+    running_pairs(design, p.name);
+  const std::string out = !options.out.empty() ? options.out : folder_of(options.job.path, design);
+  options.region.wanted ? make_regions(design, options, out) : make_parts(design, options, out);
+  status = tell_errors(design);
+}
+
+/// Of curves as equations, and of teeth as plane shapes.
+void add_other_makings(CLI::App* verb, const std::shared_ptr<MakeOptions>& options) {
+  verb->add_flag("--formula", options->formula,
+                 "Print the curves of one tooth as parametric equations with their numbers, and check points");
+  verb->add_option("--language", options->formula_language, "Of --formula: text, c or python")
+      ->check(CLI::IsMember({"text", "c", "python"}));
+  verb->add_flag("--region", options->region.wanted,
+                 "Teeth as plane shapes to cut into a part that exists already: NAME_profile, one closed loop, and "
+                 "NAME_region, what has to be removed, "
+                 "between that loop and the blank; DXF, SVG, and STEP as planar faces");
+  verb->add_option("--blank", options->region.blank,
+                   "Of --region: diameter of the part around the teeth, in mm (default: a module beyond the tips)")
+      ->check(CLI::PositiveNumber)
+      ->check(finite())
+      ->type_name("MM");
+  verb->add_option("--at", options->region.at, "Of --region: where the gear's axis lies, in mm")
+      ->delimiter(',')
+      ->expected(2)
+      ->check(finite())
+      ->type_name("X,Y");
+  verb->add_option("--turned", options->region.turned, "Of --region: how far the gear is turned, in degrees")
+      ->check(finite())
+      ->type_name("DEG");
+}
+
 }  // namespace
 
 void add_make(CLI::App& root, int& status) {
-  struct Options {
-    JobOptions job;
-    make::Request make;
-    std::string bed, out, curves = "arcs", formula_language = "text";
-    bool json = false, assembly = false, formula = false;
-    int pieces = 1;
-    struct {
-      bool wanted = false;
-      double blank = 0;
-      std::vector<double> at;
-      double turned = 0;
-    } region;
-  };
-  const auto options = std::make_shared<Options>();
+  const auto options = std::make_shared<MakeOptions>();
   CLI::App* verb = root.add_subcommand(
       "make", "Solids and outlines: STEP, STL, 3MF, GLB, DXF, SVG 1:1, CSV, PDF drawing; or the curves as formulas");
   add_job(*verb, options->job);
@@ -154,27 +229,7 @@ void add_make(CLI::App& root, int& status) {
                    "File names, from {gear} {part} {number} {module} {teeth} {kind} {material} {job}; / makes "
                    "sub-folders (default: {gear})")
       ->type_name("PATTERN");
-  verb->add_flag("--formula", options->formula,
-                 "Print the curves of one tooth as parametric equations with their numbers, and check points");
-  verb->add_option("--language", options->formula_language, "Of --formula: text, c or python")
-      ->check(CLI::IsMember({"text", "c", "python"}));
-  verb->add_flag("--region", options->region.wanted,
-                 "Teeth as plane shapes to cut into a part that exists already: NAME_profile, one closed loop, and "
-                 "NAME_region, what has to be removed, "
-                 "between that loop and the blank; DXF, SVG, and STEP as planar faces");
-  verb->add_option("--blank", options->region.blank,
-                   "Of --region: diameter of the part around the teeth, in mm (default: a module beyond the tips)")
-      ->check(CLI::PositiveNumber)
-      ->check(finite())
-      ->type_name("MM");
-  verb->add_option("--at", options->region.at, "Of --region: where the gear's axis lies, in mm")
-      ->delimiter(',')
-      ->expected(2)
-      ->check(finite())
-      ->type_name("X,Y");
-  verb->add_option("--turned", options->region.turned, "Of --region: how far the gear is turned, in degrees")
-      ->check(finite())
-      ->type_name("DEG");
+  add_other_makings(verb, options);
   verb->add_option("--pieces", options->pieces, "Of --formula: cut every curve into so many pieces")
       ->check(CLI::Range(1, 1000))
       ->type_name("N");
@@ -183,48 +238,7 @@ void add_make(CLI::App& root, int& status) {
   verb->footer(
       "With a [process] in the job, files are drawn with its corrections, and say so.\n"
       "Example:\n  palio start spur --out vent.toml && palio make vent.toml --format stl,dxf --out parts");
-  verb->callback([options, &status] {
-    const job::Design design = load(options->job);
-    if (options->formula && options->json) throw Misuse("--formula prints text; leave --json out");
-    if (options->formula) {
-      const std::string text = make::formulas(design, options->make.only, options->formula_language, options->pieces);
-      if (options->out.empty()) return print(text);
-      const Target t = target(options->out, {"txt", "c", "py"});
-      const std::string extension = options->formula_language == "c"        ? "c"
-                                    : options->formula_language == "python" ? "py"
-                                                                            : "txt";
-      return save(t.path("formulas." + extension), text);
-    }
-    for (const job::Pair& p : design.pairs)
-      running_pairs(design, p.name);
-    const std::string out = !options->out.empty() ? options->out : folder_of(options->job.path, design);
-    if (options->region.wanted) {
-      const Target t = target(out, {"dxf", "svg", "step"});
-      make::Region region;
-      region.formats = t.extension.empty() ? options->make.formats : std::vector<std::string>{t.extension};
-      region.only = options->make.only, region.chord_error = options->make.chord_error;
-      region.blank = options->region.blank, region.turned = Angle::degrees(options->region.turned);
-      if (options->region.at.size() == 2) region.at = Vec2(options->region.at[0], options->region.at[1]);
-      region.one_file = !t.file.empty();
-      tell(told_by_options([&] { return make::regions(design, region, means_for(t)); }), options->json);
-      status = tell_errors(design);
-      return;
-    }
-    const Target t = target(out, format_names());
-    if (!t.extension.empty() && !options->make.formats.empty() &&
-        options->make.formats != std::vector<std::string>{t.extension}) {
-      throw Misuse(
-          fmt::format("--format and --out {} name different formats; leave --format out, or give a folder", out));
-    }
-    make::Request request = options->make;
-    request.splines = options->curves == "splines", request.one_file = !t.file.empty();
-    if (!options->bed.empty()) request.bed = bed_size(options->bed);
-    if (options->assembly) request.only = {"assembly"};
-    if (!t.extension.empty()) request.formats = {t.extension};
-    tell(make_files(design, request, t), options->json);
-    if (design.process.given && !options->json) print(make::process_note(design.process) + "\n");
-    status = tell_errors(design);
-  });
+  verb->callback([options, &status] { run_make(*options, status); });
 }
 
 }  // namespace palio::cli

@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <chrono>
 #include <cmath>
 #include <iostream>
@@ -22,27 +23,118 @@ void film_in_space(const job::Design& design, const job::RolledPair& rolled, con
   const auto film = [&](bool quick) { return view::space_film(design, on_frames, f, size, quick, render_in_space); };
   const auto seconds = [&](bool quick) {
     const auto start = std::chrono::steady_clock::now();
-    film(quick).frame(0);
-    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count() * f.frames;
+    film(quick).picture(0);
+    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count() * f.pictures;
   };
   const bool quick = options.quality == "quick";
-  std::cerr << fmt::format("{}: {} pictures in space, about {:.0f} s", path, f.frames, seconds(quick));
+  std::cerr << fmt::format("{}: {} pictures in space, about {:.0f} s", path, f.pictures, seconds(quick));
   if (!quick) std::cerr << fmt::format("; with --quality quick about {:.0f} s", seconds(true));
   std::cerr << "\n";
   write_film(film(quick), size, options.fps, path);
 }
 
+struct RollOptions {
+  JobOptions job;
+  bool json = false;
+  int positions = 360;
+  std::string pair, out, written;
+  FilmOptions film;
+};
+
+/// What was rolled of a job.
+struct RolledJob {
+  std::vector<job::RolledPair> pairs;
+  std::vector<job::RolledReducer> reducers;
+
+  bool mesh() const {
+    const auto meshes = [](const auto& r) { return r.result.verdict == roll::Verdict::meshes; };
+    return std::all_of(pairs.begin(), pairs.end(), meshes) && std::all_of(reducers.begin(), reducers.end(), meshes);
+  }
+};
+
+/// Three turns of the input: lobes pass, and the output is seen to go back.
+void film_of_reducer(const job::Design& design, const job::Reducer& reducer, const FilmOptions& film,
+                     const std::string& path) {
+  constexpr double kSeconds = 12, kTurns = 3;
+  const view::PictureSize size = parse_size(film.size);
+  const double seconds = film.duration > 0 ? film.duration : kSeconds,
+               turns = film.speed > 0 ? film.speed / 60 * seconds : kTurns;
+  const int pictures = static_cast<int>(std::lround(seconds * film.fps));
+  write_film(view::reducer_film(design, reducer, pictures, film.direction == "back" ? -turns : turns, size), size,
+             film.fps, path);
+}
+
+void film_of_pair(const job::Design& design, const job::RolledPair& rolled, const FilmOptions& film,
+                  const std::string& path) {
+  const job::Pair& p = *rolled.pair;
+  const view::PictureSize size = parse_size(film.size);
+  const gear::Teeth& turning =
+      design.gears[design.gears[p.driver].teeth.is_rack() ? p.driven : p.driver].teeth;  // of a rack pair the round one
+  const view::FilmWay way = plan(film, turning.count());
+  if (p.in_space()) return film_in_space(design, rolled, way, size, film, path);
+  write_film(view::pair_film(design, p, way, size), size, film.fps, path);
+}
+
+/// Pages, tables or a film.
+void write_rolled(const job::Design& design, const RolledJob& all, const RollOptions& options) {
+  const Target t = target(options.out, {"html", "json", "mp4", "webm", "gif"});
+  const bool page = t.extension == "html" || is_film(t.extension);
+  if (page && all.pairs.size() + all.reducers.size() > 1)
+    throw Misuse("--out with one page or film, but several pairs: choose one with --pair, or give a folder");
+  if (is_film(t.extension) && all.pairs.empty())
+    return film_of_reducer(design, *all.reducers.front().reducer, options.film, t.file);
+  if (is_film(t.extension)) return film_of_pair(design, all.pairs.front(), options.film, t.file);
+  if (t.extension != "html") save(t.path("roll.json"), job::roll_json(design, all.pairs, all.reducers));
+  if (t.extension == "json") return;
+  for (const job::RolledPair& r : all.pairs)
+    write_with_job(t.path(r.pair->name + ".html"), view::roll_page(design, r), design);
+  for (const job::RolledReducer& r : all.reducers) {
+    write_with_job(t.path(r.reducer->name + ".html"), view::reducer_page(design, r), design);
+    if (t.file.empty()) save(t.path(r.reducer->name + "-gaps.csv"), job::gaps_csv(design, r));
+  }
+}
+
+/// The same of what stands in files, next to the exact curves. Whether they leave play everywhere.
+bool print_written(const job::Design& design, const RolledJob& all, const RollOptions& options) {
+  auto tree = nlohmann::ordered_json::parse(job::roll_json(design, all.pairs, all.reducers));
+  std::string text;
+  bool free = true;
+  for (const job::RolledPair& r : all.pairs) {
+    progress("reading the files of " + r.pair->name + " …");
+    const std::vector<WrittenRoll> files = roll_written(design, *r.pair, options.written, options.positions);
+    for (const WrittenRoll& w : files)
+      free = free && w.result.play.min >= 0;
+    tree["pairs"][r.pair->name]["written"] = written_json(design, files);
+    text += job::roll_text(design, {r}, coloured()) + written_text(design, files);
+  }
+  progress("");
+  text += job::roll_text(design, {}, coloured(), all.reducers);
+  print(options.json ? tree.dump(2) + "\n" : text);
+  return free;
+}
+
+void run_roll(const RollOptions& options, int& status) {
+  const job::Design design = load(options.job);
+  if (!options.written.empty()) check_written(design, options.pair, options.written);
+  RolledJob all;
+  for (const job::Pair* p : running_pairs(design, options.pair))
+    all.pairs.push_back({p, job::rolled(*p, options.positions)});
+  for (const job::Reducer* r : chosen_reducers(design, options.pair))
+    all.reducers.push_back({r, job::rolled(*r, options.positions)});
+  if (!all.mesh()) status = kVerdictAgainst;
+  if (!options.out.empty()) write_rolled(design, all, options);
+  if (!options.written.empty()) {
+    if (!print_written(design, all, options)) status = kVerdictAgainst;
+    return;
+  }
+  print(options.json ? job::roll_json(design, all.pairs, all.reducers)
+                     : job::roll_text(design, all.pairs, coloured(), all.reducers));
+}
+
 }  // namespace
 
 void add_roll(CLI::App& root, int& status) {
-  struct Options {
-    JobOptions job;
-    bool json = false;
-    int positions = 360;
-    std::string pair, out, written;
-    FilmOptions film;
-  };
-  const auto options = std::make_shared<Options>();
+  const auto options = std::make_shared<RollOptions>();
   CLI::App* verb = root.add_subcommand("roll", "Prove that it meshes: turn the pair through by its real geometry");
   add_job(*verb, options->job, true);
   verb->add_flag("--json", options->json, "For scripts: JSON at full precision");
@@ -61,75 +153,7 @@ void add_roll(CLI::App& root, int& status) {
   verb->footer(
       "Exit status 3 when a pair does not mesh.\nExample:\n  palio start spur --out vent.toml && palio roll vent.toml "
       "--out rolled");
-  verb->callback([options, &status] {
-    const job::Design design = load(options->job);
-    if (!options->written.empty()) check_written(design, options->pair, options->written);
-    std::vector<job::RolledPair> rolled;
-    for (const job::Pair* p : running_pairs(design, options->pair)) {
-      rolled.push_back({p, job::rolled(*p, options->positions)});
-      if (rolled.back().result.verdict != roll::Verdict::meshes) status = kVerdictAgainst;
-    }
-    std::vector<job::RolledReducer> reducers;
-    for (const job::Reducer* r : chosen_reducers(design, options->pair)) {
-      reducers.push_back({r, job::rolled(*r, options->positions)});
-      if (reducers.back().result.verdict != roll::Verdict::meshes) status = kVerdictAgainst;
-    }
-    if (!options->out.empty()) {
-      const Target t = target(options->out, {"html", "json", "mp4", "webm", "gif"});
-      const bool page = t.extension == "html" || is_film(t.extension);
-      if (page && rolled.size() + reducers.size() > 1)
-        throw Misuse("--out with one page or film, but several pairs: choose one with --pair, or give a folder");
-      if (is_film(t.extension) && rolled.empty()) {
-        // Three turns of the input: lobes pass, and the output is seen to go back.
-        const view::PictureSize size = parse_size(options->film.size);
-        const double seconds = options->film.duration > 0 ? options->film.duration : 12;
-        const double turns = options->film.speed > 0 ? options->film.speed / 60 * seconds : 3;
-        write_film(view::reducer_film(design, *reducers.front().reducer,
-                                      static_cast<int>(std::lround(seconds * options->film.fps)),
-                                      options->film.direction == "back" ? -turns : turns, size),
-                   size, options->film.fps, t.file);
-      } else if (is_film(t.extension)) {
-        const job::Pair& p = *rolled.front().pair;
-        const view::PictureSize size = parse_size(options->film.size);
-        const view::FilmWay f =
-            plan(options->film, design.gears[p.driver].teeth.is_rack() ? design.gears[p.driven].teeth.count()
-                                                                       : design.gears[p.driver].teeth.count());
-        if (p.in_space()) {
-          film_in_space(design, rolled.front(), f, size, options->film, t.file);
-        } else {
-          write_film(view::pair_film(design, p, f, size), size, options->film.fps, t.file);
-        }
-      } else {
-        if (t.extension != "html") save(t.path("roll.json"), job::roll_json(design, rolled, reducers));
-        if (t.extension != "json") {
-          for (const job::RolledPair& r : rolled) {
-            write_with_job(t.path(r.pair->name + ".html"), view::roll_page(design, r), design);
-          }
-          for (const job::RolledReducer& r : reducers) {
-            write_with_job(t.path(r.reducer->name + ".html"), view::reducer_page(design, r), design);
-            if (t.file.empty()) save(t.path(r.reducer->name + "-gaps.csv"), job::gaps_csv(design, r));
-          }
-        }
-      }
-    }
-    if (options->written.empty())
-      return print(options->json ? job::roll_json(design, rolled, reducers)
-                                 : job::roll_text(design, rolled, coloured(), reducers));
-    auto tree = nlohmann::ordered_json::parse(job::roll_json(design, rolled, reducers));
-    std::string text;
-    for (const job::RolledPair& r : rolled) {
-      progress("reading the files of " + r.pair->name + " …");
-      const std::vector<WrittenRoll> files = roll_written(design, *r.pair, options->written, options->positions);
-      for (const WrittenRoll& w : files) {
-        if (w.result.play.min < 0) status = kVerdictAgainst;
-      }
-      tree["pairs"][r.pair->name]["written"] = written_json(design, files);
-      text += job::roll_text(design, {r}, coloured()) + written_text(design, files);
-    }
-    progress("");
-    text += job::roll_text(design, {}, coloured(), reducers);
-    print(options->json ? tree.dump(2) + "\n" : text);
-  });
+  verb->callback([options, &status] { run_roll(*options, status); });
 }
 
 }  // namespace palio::cli

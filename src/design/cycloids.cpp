@@ -193,7 +193,7 @@ std::optional<double> Resolver::thinning_of_cycloids(const RawPair& p, const Val
                                                      std::vector<std::optional<gear::Teeth>>& built) {
   using Form = gear::CycloidalForm;
   const std::string key = "pair." + p.name + ".backlash";
-  const pair::CycloidalMesh mesh(*built[p.driver], *built[p.driven], 1);
+  const pair::CycloidalPair mesh(*built[p.driver], *built[p.driven], 1);
   if (mesh.driver().form() == Form::clock) {
     note("no-meaning", backlash.where, key,
          fmt::format("cannot be chosen for clock teeth: their widths come from the table and leave {} of play; give "

@@ -14,7 +14,7 @@ body::Core core(const Teeth& teeth) {
   c.width = teeth.face_width();
   c.slides = teeth.is_rack(), c.ring = teeth.internal();
   if (teeth.twist() != 0) c.turn = [teeth](double above) { return teeth.turn_at(above); };
-  if (teeth.is_double_helical()) c.gap = teeth.double_helical_gap();
+  c.gap = teeth.double_helical_gap();
   c.bore_radius = teeth.bore_diameter() / 2;
   c.module = teeth.module();
   if (teeth.is_rack()) return c;

@@ -176,37 +176,37 @@ std::optional<double> pointed_diameter(const CycloidalGear& gear) {
   return 2 * curve::Cycloid{r, rho, !s.internal, 0, 1}.jet(u).p.norm();
 }
 
-CycloidalPair::CycloidalPair(CycloidalGear driver, CycloidalGear driven)
+TrueCycloidPair::TrueCycloidPair(CycloidalGear driver, CycloidalGear driven)
     : driver_(std::move(driver)), driven_(std::move(driven)) {}
 
-bool CycloidalPair::conjugate() const {
+bool TrueCycloidPair::conjugate() const {
   const auto same = [](double a, double b) { return std::abs(a - b) <= 1e-9 * std::max(a, b); };
   const CycloidalSpec &a = driver_.spec(), &b = driven_.spec();
   return same(a.face_rolling_radius, b.flank_rolling_radius) && same(a.flank_rolling_radius, b.face_rolling_radius) &&
          same(a.module, b.module);
 }
 
-double CycloidalPair::center_distance() const noexcept {
+double TrueCycloidPair::center_distance() const noexcept {
   const double r1 = driver_.sizes().pitch_diameter / 2, r2 = driven_.sizes().pitch_diameter / 2;
   return driver_.spec().internal || driven_.spec().internal ? std::abs(r2 - r1) : r1 + r2;
 }
 
-double CycloidalPair::motion_ratio() const noexcept {
+double TrueCycloidPair::motion_ratio() const noexcept {
   const double ratio = static_cast<double>(driver_.spec().teeth) / driven_.spec().teeth;
   return driver_.spec().internal || driven_.spec().internal ? ratio : -ratio;
 }
 
-double CycloidalPair::contact_ratio() const {
+double TrueCycloidPair::contact_ratio() const {
   const CycloidalSpec &a = driver_.spec(), &b = driven_.spec();
   return (a.face_rolling_radius * driver_.tip_roll() + b.face_rolling_radius * driven_.tip_roll()) / (kPi * a.module);
 }
 
-std::array<double, 2> CycloidalPair::angular_backlash() const {
+std::array<double, 2> TrueCycloidPair::angular_backlash() const {
   const double thinning = -(driver_.spec().thickness_allowance + driven_.spec().thickness_allowance);
   return {2 * thinning / driver_.sizes().pitch_diameter, 2 * thinning / driven_.sizes().pitch_diameter};
 }
 
-bool CycloidalPair::circles_clear() const {
+bool TrueCycloidPair::circles_clear() const {
   if (!driver_.spec().internal && !driven_.spec().internal) return true;
   return driver_.spec().face_rolling_radius + driven_.spec().face_rolling_radius <= center_distance() * (1 + 1e-12);
 }

@@ -75,11 +75,12 @@ Angle Teeth::helix_angle() const {
                           [](const BevelGear&) -> Angle { throw std::bad_variant_access(); }});
 }
 
-double Teeth::double_helical_gap() const {
-  const auto of = [](const CylindricalSpec& s) { return s.double_helical ? s.gap : -1; };
+std::optional<double> Teeth::double_helical_gap() const {
+  using Gap = std::optional<double>;
+  const auto of = [](const CylindricalSpec& s) { return s.double_helical ? Gap(s.gap) : std::nullopt; };
   return visit(overloaded{[&](const CylindricalGear& g) { return of(g.spec()); },
-                          [&](const Rack& r) { return of(r.spec()); }, [](const CycloidalTeeth&) { return -1.0; },
-                          [](const BevelGear&) -> double { throw std::bad_variant_access(); }});
+                          [&](const Rack& r) { return of(r.spec()); }, [](const CycloidalTeeth&) { return Gap(); },
+                          [](const BevelGear&) -> Gap { throw std::bad_variant_access(); }});
 }
 
 double Teeth::generating_profile_shift() const {

@@ -49,35 +49,35 @@ std::vector<Finding> cycloidal_mismatches(const gear::Teeth& driver, const gear:
   return found;
 }
 
-CycloidalMesh::CycloidalMesh(const gear::Teeth& driver, const gear::Teeth& driven, double center_distance,
+CycloidalPair::CycloidalPair(const gear::Teeth& driver, const gear::Teeth& driven, double center_distance,
                              double axial_offset)
     : driver_(driver.cycloidal()), driven_(driven.cycloidal()), a_(center_distance), axial_offset_(axial_offset) {}
 
-double CycloidalMesh::proper_center_distance() const noexcept {
+double CycloidalPair::proper_center_distance() const noexcept {
   const double r1 = driver_.sizes().pitch_diameter / 2, r2 = driven_.sizes().pitch_diameter / 2;
   return internal() ? std::abs(r2 - r1) : r1 + r2;
 }
 
-bool CycloidalMesh::at_proper_distance() const noexcept {
+bool CycloidalPair::at_proper_distance() const noexcept {
   const double a = proper_center_distance();
   return std::abs(a_ - a) <= 1e-9 * a;
 }
 
-bool CycloidalMesh::conjugate() const noexcept {
+bool CycloidalPair::conjugate() const noexcept {
   return driver_.form() != CycloidalForm::clock && at_proper_distance();
 }
 
-double CycloidalMesh::motion_ratio() const noexcept {
+double CycloidalPair::motion_ratio() const noexcept {
   const double ratio = static_cast<double>(driver_.count()) / driven_.count();
   return internal() ? ratio : -ratio;
 }
 
-std::array<double, 2> CycloidalMesh::working_pitch_diameters() const noexcept {
+std::array<double, 2> CycloidalPair::working_pitch_diameters() const noexcept {
   const double factor = a_ / proper_center_distance();
   return {driver_.sizes().pitch_diameter * factor, driven_.sizes().pitch_diameter * factor};
 }
 
-double CycloidalMesh::circumferential_backlash() const noexcept {
+double CycloidalPair::circumferential_backlash() const noexcept {
   if (driver_.form() == CycloidalForm::lantern_wheel) return driver_.lantern_wheel().spec().backlash;
   if (driven_.form() == CycloidalForm::lantern_wheel) return driven_.lantern_wheel().spec().backlash;
   if (driver_.form() == CycloidalForm::true_form)  // written so that no thinning is exactly none
@@ -85,19 +85,19 @@ double CycloidalMesh::circumferential_backlash() const noexcept {
   return driver_.space_width() + driven_.space_width() - kPi * driver_.module();
 }
 
-std::array<double, 2> CycloidalMesh::angular_backlash() const noexcept {
+std::array<double, 2> CycloidalPair::angular_backlash() const noexcept {
   const double j = circumferential_backlash();
   return {2 * j / driver_.sizes().pitch_diameter, 2 * j / driven_.sizes().pitch_diameter};
 }
 
-std::optional<double> CycloidalMesh::contact_ratio() const {
+std::optional<double> CycloidalPair::contact_ratio() const {
   if (!conjugate()) return std::nullopt;
   if (driver_.form() == CycloidalForm::lantern_wheel) return driver_.lantern_wheel().contact_ratio();
   if (driven_.form() == CycloidalForm::lantern_wheel) return driven_.lantern_wheel().contact_ratio();
-  return gear::CycloidalPair(driver_.true_form(), driven_.true_form()).contact_ratio();
+  return gear::TrueCycloidPair(driver_.true_form(), driven_.true_form()).contact_ratio();
 }
 
-std::array<double, 2> CycloidalMesh::tip_clearance() const noexcept {
+std::array<double, 2> CycloidalPair::tip_clearance() const noexcept {
   const auto &p = driver_.sizes(), &q = driven_.sizes();
   // Between the pins of a lantern there is no root: the wheel's tip clears the far side of the plates' inside freely.
   const auto root = [](const CycloidalTeeth& g) {
@@ -110,7 +110,7 @@ std::array<double, 2> CycloidalMesh::tip_clearance() const noexcept {
   return {a_ - p.tip_diameter / 2 - root(driven_) / 2, a_ - q.tip_diameter / 2 - root(driver_) / 2};
 }
 
-std::vector<ContactArc> CycloidalMesh::contact_arcs() const {
+std::vector<ContactArc> CycloidalPair::contact_arcs() const {
   if (!conjugate() || driver_.form() != CycloidalForm::true_form) return {};
   const gear::CycloidalSpec &p = driver_.true_form().spec(), &q = driven_.true_form().spec();
   const double r1 = driver_.sizes().pitch_diameter / 2;
@@ -126,7 +126,7 @@ std::vector<ContactArc> CycloidalMesh::contact_arcs() const {
           arc(second_beyond, q.face_rolling_radius, (second_beyond ? 1 : -1) * driven_.true_form().tip_roll())};
 }
 
-std::vector<Finding> CycloidalMesh::findings(const std::string& subject, const std::string& driver_subject,
+std::vector<Finding> CycloidalPair::findings(const std::string& subject, const std::string& driver_subject,
                                              const std::string& driven_subject) const {
   std::vector<Finding> found;
   const double m = driver_.module();
@@ -139,7 +139,7 @@ std::vector<Finding> CycloidalMesh::findings(const std::string& subject, const s
       found.push_back({FindingId::negative_play, subject, circumferential_backlash(), 0.0});
   }
   if (driver_.form() == CycloidalForm::true_form) {
-    const gear::CycloidalPair pair(driver_.true_form(), driven_.true_form());
+    const gear::TrueCycloidPair pair(driver_.true_form(), driven_.true_form());
     if (!pair.circles_clear()) {
       found.push_back({FindingId::rolling_circles_meet, subject,
                        driver_.true_form().spec().face_rolling_radius + driven_.true_form().spec().face_rolling_radius,

@@ -41,7 +41,7 @@ std::vector<std::vector<Vec2>> contact_paths(const Pair& pair, bool upper) {
     const auto ends = line_of_action(pair, upper);
     return {{ends[0], ends[1]}};
   }
-  const CycloidalMesh& mesh = *pair.cycloidal();
+  const CycloidalPair& mesh = *pair.cycloidal();
   const Vec2 axis = pair.gears()[0].axis;
   std::vector<std::vector<Vec2>> all;
   for (const ContactArc& arc : mesh.contact_arcs()) {

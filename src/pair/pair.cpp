@@ -89,7 +89,7 @@ std::optional<Pair::Theory> Pair::theory() const {
   const double offset = as_built_.axial_offset;
   switch (sort_) {
     case Sort::bevel: return BevelPair(driver.bevel(), driven.bevel(), as_built_.shaft_angle);
-    case Sort::cycloidal: return CycloidalMesh(driver, driven, distance_, offset);
+    case Sort::cycloidal: return CycloidalPair(driver, driven, distance_, offset);
     case Sort::crossed: return CrossedPair(driver.gear(), driven.gear(), distance_, offset);
     case Sort::parallel: break;
   }
@@ -136,14 +136,14 @@ double Pair::working_radius() const {
       overloaded{[](const ParallelPair& p) { return p.driven().is_rack() ? 1 : p.working_pitch_diameters()[1] / 2; },
                  [](const CrossedPair& p) { return p.circumferential_per_angle(); },
                  [](const BevelPair& p) { return p.driven().sizes().heel.pitch_diameter / 2; },
-                 [](const CycloidalMesh& p) { return p.driven().sizes().pitch_diameter / 2; }});
+                 [](const CycloidalPair& p) { return p.driven().sizes().pitch_diameter / 2; }});
 }
 
 std::array<double, 2> Pair::working_pitch_diameters() const {
   using Diameters = std::array<double, 2>;
   constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
   return visit(overloaded{[](const ParallelPair& p) { return p.working_pitch_diameters(); },
-                          [](const CycloidalMesh& p) { return p.working_pitch_diameters(); },
+                          [](const CycloidalPair& p) { return p.working_pitch_diameters(); },
                           [](const CrossedPair&) {
                             return Diameters{kNone, kNone};
                           },
@@ -156,7 +156,7 @@ double Pair::working_pressure_angle() const {
   return visit(overloaded{[](const ParallelPair& p) { return p.working_pressure_angle().radians(); },
                           [this](const CrossedPair&) { return gears_[0].teeth.spec().pressure_angle.radians(); },
                           [](const BevelPair& p) { return p.driver().spec().pressure_angle.radians(); },
-                          [](const CycloidalMesh&) { return 20 * kPi / 180; }});
+                          [](const CycloidalPair&) { return 20 * kPi / 180; }});
 }
 
 double Pair::motion_ratio() const {

@@ -15,11 +15,12 @@ std::vector<roll::SphereSection> sections(const Pair& pair, const BevelPair& bev
   const auto& [driver, driven] = pair.gears();
   const auto [inner, outer] = common_face(bevel);
   std::vector<roll::SphereSection> sections;
+  const auto on_sphere = [&](const Placed& g, const gear::BevelGear& teeth, double R, double tilt) {
+    return roll::Member(g.name, teeth.section(R), roll::Motion::on_sphere(tilt, pair.direction(), R), g.phase);
+  };
   for (const double R : {outer, inner}) {
-    sections.push_back({R,
-                        {driver.name, bevel.driver().section(R), roll::Motion::on_sphere(0, 0, R), driver.phase},
-                        {driven.name, bevel.driven().section(R),
-                         roll::Motion::on_sphere(pair.shaft_angle(), pair.direction(), R), driven.phase}});
+    sections.push_back(
+        {R, on_sphere(driver, bevel.driver(), R, 0), on_sphere(driven, bevel.driven(), R, pair.shaft_angle())});
   }
   return sections;
 }
@@ -101,7 +102,7 @@ roll::Result roll(const Pair& pair, int positions) {
     return roll::roll(first, second, law);
   };
   return pair.visit(overloaded{
-      [&](const ParallelPair&) { return in_plane(); }, [&](const CycloidalMesh&) { return in_plane(); },
+      [&](const ParallelPair&) { return in_plane(); }, [&](const CycloidalPair&) { return in_plane(); },
       [&](const CrossedPair&) {
         // In space: the driver's axis is z, the driven's stands in the direction of the common normal.
         const auto [first, second] = pair.members();

@@ -19,7 +19,7 @@ constexpr unsigned kDistant = kParallelPair | kCrossedPair | kCycloidalPair;
 
 using pair::BevelPair;
 using pair::CrossedPair;
-using pair::CycloidalMesh;
+using pair::CycloidalPair;
 using pair::ParallelPair;
 
 /// By theory: one overload for each that has the reading, and one for the rest. Nothing where the two cannot mesh.
@@ -31,19 +31,19 @@ Said by_theory(const At& a, F... of) {
 Said circumferential_backlash(const At& a) {
   return by_theory(
       a, [](const auto& theory) { return Said(theory.circumferential_backlash()); },
-      [](const CycloidalMesh& p) { return p.at_proper_distance() ? Said(p.circumferential_backlash()) : Said(); });
+      [](const CycloidalPair& p) { return p.at_proper_distance() ? Said(p.circumferential_backlash()) : Said(); });
 }
 
 Said normal_backlash(const At& a) {
   return by_theory(
       a, [](const auto& theory) { return Said(theory.normal_backlash()); },
-      [](const CycloidalMesh&) { return Said(); });  // leans differently at every place of the flank
+      [](const CycloidalPair&) { return Said(); });  // leans differently at every place of the flank
 }
 
 Said angular_backlash(const At& a) {
   return by_theory(
       a, [](const auto& theory) { return Said(theory.angular_backlash()); },
-      [](const CycloidalMesh& p) { return p.at_proper_distance() ? Said(p.angular_backlash()) : Said(); });
+      [](const CycloidalPair& p) { return p.at_proper_distance() ? Said(p.angular_backlash()) : Said(); });
 }
 
 Said tip_clearance(const At& a) { return a.pair.meshes() ? Said(a.pair.tip_clearance()) : Said(); }
@@ -60,7 +60,7 @@ Said contact_ratio_at(const At& a, std::size_t end) {
 Said transverse_contact_ratio(const At& a) {
   return by_theory(
       a, [](const ParallelPair& p) { return Said(p.transverse_contact_ratio()); },
-      [](const CrossedPair&) { return Said(); }, [](const CycloidalMesh& p) { return Said(p.contact_ratio()); },
+      [](const CrossedPair&) { return Said(); }, [](const CycloidalPair& p) { return Said(p.contact_ratio()); },
       [](const BevelPair& p) {
         const auto [heel, toe] = at_heel_and_toe(p);
         return Said(std::max(heel, toe));

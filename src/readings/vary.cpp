@@ -220,7 +220,7 @@ class Varying {
       p.visit(overloaded{[&](const pair::ParallelPair& theory) {
                            add(theory.overlap_ratio() > 0 ? "total_contact_ratio" : "transverse_contact_ratio");
                          },
-                         [&](const pair::CycloidalMesh&) { add("angle_error_deg"); },
+                         [&](const pair::CycloidalPair&) { add("angle_error_deg"); },
                          [&](const pair::CrossedPair&) { add("contact_ratio"); },
                          [&](const pair::BevelPair&) { add("contact_ratio_heel"), add("contact_ratio_toe"); }});
       if (!p.bevel()) all.push_back(start + "center_distance");

@@ -153,16 +153,22 @@ std::vector<Part> parts(const Reducer& r) {
   const Spec& s = r.spec();
   const double Z = r.sizes().lobes;
   std::vector<Part> all;
-  all.push_back({"ring", "", PartKind::ring, 0, ring(r), Vec3::Zero(), 0, false, 0, 0});
+  const auto add = [&](const std::string& name, PartKind kind, Body body) -> Part& {
+    all.emplace_back();
+    all.back().name = name, all.back().kind = kind, all.back().body = std::move(body);
+    return all.back();
+  };
+  add("ring", PartKind::ring, ring(r));
   if (s.ring == RingForm::seats) {
     const Body one = roller(r);
     for (int k = 0; k < s.rollers; ++k) {
-      const Vec2 at = r.roller(k);
-      all.push_back({k == 0 ? "roller" : "roller_" + std::to_string(k), k == 0 ? "" : "roller", PartKind::roller,
-                     static_cast<std::size_t>(k), one, Vec3(at.x(), at.y(), 0), 0, false, 0, 0});
+      Part& made = add(k == 0 ? "roller" : "roller_" + std::to_string(k), PartKind::roller, one);
+      if (k > 0) made.alike = "roller";
+      made.number = static_cast<std::size_t>(k);
+      made.at = Vec3(r.roller(k).x(), r.roller(k).y(), 0);
     }
   }
-  all.push_back({"shaft", "", PartKind::shaft, 0, shaft(r), Vec3::Zero(), 0, false, 1, 0});
+  add("shaft", PartKind::shaft, shaft(r)).turns_per_input = 1;
   const Body first = disc(r);
   for (std::size_t d = 0; d < r.discs().size(); ++d) {
     const DiscPlace& place = r.discs()[d];
@@ -179,11 +185,14 @@ std::vector<Part> parts(const Reducer& r) {
       }
     }
     const Vec2 c = r.centre(d, 0);
-    all.push_back({d == 0 ? "disc" : "disc_" + std::to_string(d + 1), alike ? "disc" : "", PartKind::disc, d,
-                   std::move(body), Vec3(c.x(), c.y(), place.height + (place.flipped ? s.face_width : 0)), place.turn,
-                   place.flipped, -1 / Z, s.eccentricity});
+    Part& made = add(d == 0 ? "disc" : "disc_" + std::to_string(d + 1), PartKind::disc, std::move(body));
+    if (alike) made.alike = "disc";
+    made.number = d;
+    made.at = Vec3(c.x(), c.y(), place.height + (place.flipped ? s.face_width : 0));
+    made.turn = place.turn, made.flipped = place.flipped;
+    made.turns_per_input = -1 / Z, made.orbit = s.eccentricity;
   }
-  all.push_back({"flange", "", PartKind::flange, 0, flange(r), Vec3::Zero(), 0, false, -1 / Z, 0});
+  add("flange", PartKind::flange, flange(r)).turns_per_input = -1 / Z;
   return all;
 }
 

@@ -6,50 +6,10 @@
 #include <vector>
 
 #include "palio/roll/roll.hpp"
+#include "samples.hpp"
 #include "trail.hpp"
 
 namespace palio::roll {
-
-/// A number for each sample of a segment.
-class Row {
- public:
-  static constexpr std::size_t kMost = 9;
-  void push_back(double value) { values_[size_++] = value; }
-  std::size_t size() const noexcept { return size_; }
-  const double* begin() const noexcept { return values_.data(); }
-  const double* end() const noexcept { return values_.data() + size_; }
-  const double& front() const noexcept { return values_[0]; }
-  const double& back() const noexcept { return values_[size_ - 1]; }
-  const double& operator[](std::size_t i) const noexcept { return values_[i]; }
-
- private:
-  std::array<double, kMost> values_{};
-  std::size_t size_ = 0;
-};
-
-/// A segment with its samples in the chart it is compared in.
-struct Sampled {
-  const curve::Segment* segment;
-  Row at;                       // parameters
-  std::vector<curve::Jet> own;  // jets in the member's own frame
-  Row label, place;             // in the own chart (coordinate 0, period 0); driven member only
-  double sag;                   // largest distance of the curve from the sampled chords [mm]
-  bool level;                   // label constant: moves along itself
-  bool cusp;                    // one of its ends is a cusp
-  bool knee_before = false,
-       knee_after = false;  // a flank that goes on at its `from`, `to` with another curve the same way
-  Vec2 middle;              // a circle that holds the segment, in the member's own frame
-  double radius;
-};
-
-struct Sampling {
-  std::vector<Sampled> segments;
-  double least_label, greatest_label, pitch;
-  bool islands;                    // every period is a closed loop of its own (pins): there is no floor between them
-  std::vector<std::size_t> crest;  // segments that reach greatest_label
-};
-
-Sampling sample(const Member& member);
 
 enum class Side { upper, lower };
 
@@ -77,9 +37,27 @@ class ContactFinder {
   double tooth_place(int tooth, double driver_coordinate) const;
 
  private:
-  struct Placed;     // driver segment in the driven's chart
-  struct Candidate;  // a pair of segments with a coarse gap
+  /// A driver's segment in the driven's chart.
+  struct Placed {
+    std::size_t segment;
+    int tooth;
+    double sag;  // in the driven's own frame
+    Row label, place;
+    double least, greatest;  // label
+  };
+  /// A pair of segments with a coarse gap.
+  struct Candidate {
+    const Sampled* driver;
+    const Sampled* driven;
+    const Row *driver_label, *driver_place;  // at the driver's samples, as placed
+    int driver_tooth, driven_tooth;
+    double gap;    // driven coordinate of the coarse contact
+    double slack;  // how far the exact one may be from it
+    double s, t;   // guesses
+  };
   void place(double driver_coordinate, std::vector<Placed>& placed) const;
+  std::optional<Candidate> coarse(const Placed& driver, const Sampled& driven, Side side,
+                                  double driver_coordinate) const;
   Limit limit(Side side, double driver_coordinate, const std::vector<Placed>& placed, Trail* trail) const;
   int partner(Side side, int driver_tooth, double driver_coordinate) const;
   using Tangency = Trail::Place;

@@ -22,9 +22,9 @@ struct Edge {
 };
 
 /// Edges by radius, so that those through a given radius are found at once.
-class Ring {
+class Edges {
  public:
-  Ring(std::vector<Edge> edges, double low, double high)
+  Edges(std::vector<Edge> edges, double low, double high)
       : edges_(std::move(edges)), low_(low), step_((high - low) / kBins), bins_(kBins) {
     for (std::size_t i = 0; i < edges_.size(); ++i) {
       const auto bin = [&](double r) { return std::clamp(static_cast<int>((r - low_) / step_), 0, kBins - 1); };
@@ -97,7 +97,7 @@ std::vector<Edge> seen(const Cut& cut, double coordinate, const Vec2& axis, doub
 
 /// How far the driven can turn from where it is: forwards (`sense` +1) or backwards until the two touch.
 /// None where nothing is in its way.
-std::optional<double> limit(const Ring& driver, const Ring& driven, int sense, double window) {
+std::optional<double> limit(const Edges& driver, const Edges& driven, int sense, double window) {
   double best = math::kInfinite;
   const auto look = [&](const Vec2& still, const Vec2& turning) {
     const double way = std::remainder(std::atan2(still.y(), still.x()) - std::atan2(turning.y(), turning.x()), 2 * kPi);
@@ -133,8 +133,8 @@ CutResult roll(const Cut& driver, const Cut& driven, const Law& law, double driv
   math::Extent play, error;
   for (int i = 0; i < law.positions; ++i) {
     const double turn = driver_pitch * i / law.positions;
-    const Ring first(seen(driver, driver.start + turn, driven.axis, low, high, driven_zone), low, high);
-    const Ring second(seen(driven, driven.start + law.ratio * turn, driven.axis, low, high, driver_zone), low, high);
+    const Edges first(seen(driver, driver.start + turn, driven.axis, low, high, driven_zone), low, high);
+    const Edges second(seen(driven, driven.start + law.ratio * turn, driven.axis, low, high, driver_zone), low, high);
     const double window = 0.15 * driven_pitch + law.theoretical_play / 2;
     const std::optional<double> upper = limit(first, second, 1, window), lower = limit(first, second, -1, window);
     if (!upper || !lower) {

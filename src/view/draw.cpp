@@ -14,7 +14,7 @@
 namespace palio::view {
 namespace {
 
-struct Ring {
+struct NamedCircle {
   std::string name;
   double diameter;
 };
@@ -23,8 +23,8 @@ std::string diameter(const job::Design& design, double mm) {
   return fmt::format("⌀{:.3f} {}", mm / job::mm_per(design.units), job::symbol(design.units));
 }
 
-void rings(Canvas& canvas, const Vec2& at, const std::vector<Ring>& all) {
-  for (const Ring& r : all) {
+void circles(Canvas& canvas, const Vec2& at, const std::vector<NamedCircle>& all) {
+  for (const NamedCircle& r : all) {
     const double radius = r.diameter / 2;
     if (r.name == "base")
       canvas.circle(at, radius, kGrey, 1, {6, 4});
@@ -38,8 +38,8 @@ void rings(Canvas& canvas, const Vec2& at, const std::vector<Ring>& all) {
 }
 
 /// Labels in a column at page x `edge`, each with a leader to its circle where it leaves the gear in that direction.
-void ring_labels(Canvas& canvas, const job::Design& design, const Vec2& at, const std::vector<Ring>& all,
-                 double direction, double edge, const Color& color) {
+void circle_labels(Canvas& canvas, const job::Design& design, const Vec2& at, const std::vector<NamedCircle>& all,
+                   double direction, double edge, const Color& color) {
   const int side = std::cos(direction) < 0 ? -1 : 1;
   const Vec2 middle = canvas.to_page(at);
   for (std::size_t i = 0; i < all.size(); ++i) {
@@ -53,19 +53,19 @@ void ring_labels(Canvas& canvas, const job::Design& design, const Vec2& at, cons
 }
 
 /// Outermost first, so that the leaders of their labels do not cross.
-std::vector<Ring> sorted(std::vector<Ring> all) {
-  std::sort(all.begin(), all.end(), [](const Ring& a, const Ring& b) { return a.diameter > b.diameter; });
+std::vector<NamedCircle> sorted(std::vector<NamedCircle> all) {
+  std::sort(all.begin(), all.end(), [](const NamedCircle& a, const NamedCircle& b) { return a.diameter > b.diameter; });
   return all;
 }
 
 /// Of teeth without a base circle; of a lantern only the circle that its pins stand on.
-std::vector<Ring> plain_rings(const job::Gear& g, double pitch) {
+std::vector<NamedCircle> plain_circles(const job::Gear& g, double pitch) {
   if (g.teeth.is_lantern()) return {{"pitch", pitch}};
   return sorted({{"tip", g.teeth.tip_diameter()}, {"pitch", pitch}, {"root", g.teeth.root_diameter()}});
 }
 
-std::vector<Ring> gear_rings(const job::Gear& g) {
-  if (g.teeth.is_cycloidal()) return plain_rings(g, g.teeth.reference_diameter());
+std::vector<NamedCircle> gear_circles(const job::Gear& g) {
+  if (g.teeth.is_cycloidal()) return plain_circles(g, g.teeth.reference_diameter());
   const auto& s = g.teeth.gear().sizes();
   return sorted({{"tip", s.tip_diameter},
                  {"reference", s.reference_diameter},
@@ -74,9 +74,9 @@ std::vector<Ring> gear_rings(const job::Gear& g) {
 }
 
 /// None for a rack.
-std::vector<Ring> running_rings(const job::Gear& g, double working) {
+std::vector<NamedCircle> running_circles(const job::Gear& g, double working) {
   if (g.teeth.is_rack()) return {};
-  if (g.teeth.is_cycloidal()) return plain_rings(g, working);
+  if (g.teeth.is_cycloidal()) return plain_circles(g, working);
   const auto& s = g.teeth.gear().sizes();
   return sorted({{"tip", s.tip_diameter}, {"pitch", working}, {"base", s.base_diameter}, {"root", s.root_diameter}});
 }
@@ -213,7 +213,7 @@ Box box_of(const job::Design& design, const job::Pair& pair) {
 
 void look_at_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair) {
   const Box box = box_of(design, pair);
-  const Vec2 low = box.min(), high = box.max();
+  const Vec2 &low = box.min(), &high = box.max();
   const double scale = std::min((canvas.width() - 0.35 * canvas.width()) / (high.x() - low.x()),
                                 (canvas.height() - 0.16 * canvas.height()) / (high.y() - low.y()));
   canvas.look_at(0.5 * (low + high), scale, {0.5 * canvas.width(), 0.5 * canvas.height() + 6});
@@ -227,8 +227,8 @@ void paint_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair
   paint_gear(canvas, driven, driven_at, false, width);
   if (!driver.teeth.internal()) paint_gear(canvas, driver, driver_at, true, width);
   const auto working = pair.working_pitch_diameters();
-  rings(canvas, driver.axis, running_rings(driver, working[0]));
-  rings(canvas, driven.axis, running_rings(driven, working[1]));
+  circles(canvas, driver.axis, running_circles(driver, working[0]));
+  circles(canvas, driven.axis, running_circles(driven, working[1]));
   for (const std::vector<Vec2>& path : paths)
     canvas.polyline(path, kBlack, 1.8, {10, 5});
   if (pair.cycloidal()) {
@@ -253,9 +253,9 @@ std::string draw_gear(const job::Design& design, const job::Gear& g, const std::
   alone.axis = Vec2::Zero();
   canvas.look_at(Vec2::Zero(), scale, {0.5 * size.width - 120, 0.5 * size.height + 16});
   paint_gear(canvas, alone, kPi / 2, true, 1.6);
-  rings(canvas, Vec2::Zero(), gear_rings(g));
+  circles(canvas, Vec2::Zero(), gear_circles(g));
   const double edge = canvas.to_page({tip, 0}).x() + 60;
-  ring_labels(canvas, design, Vec2::Zero(), gear_rings(g), 0, edge, kInk);
+  circle_labels(canvas, design, Vec2::Zero(), gear_circles(g), 0, edge, kInk);
   title(canvas, design, named(g) + (g.teeth.helix_angle().radians() != 0 ? ", section at mid-face" : ""));
 
   // What a person checks first, below the circles.
@@ -300,17 +300,17 @@ std::string draw_pair(const job::Design& design, const job::Pair& pair, const st
   Canvas canvas(format, size, design.title);
   look_at_pair(canvas, design, pair);
   const Box box = box_of(design, pair);
-  const Vec2 low = box.min(), high = box.max();
+  const Vec2 &low = box.min(), &high = box.max();
   const Touching now = touching(pair);
   const auto paths = pair::contact_paths(pair, true);
   pair_scene(canvas, design, pair, now, paths, 1.4);
   const double direction = pair.direction();
   const auto working = pair.working_pitch_diameters();
   const bool left = std::cos(direction + kPi) < 0;
-  ring_labels(canvas, design, driver.axis, running_rings(driver, working[0]), direction + kPi,
-              left ? canvas.to_page(low).x() - 24 : canvas.to_page(high).x() + 24, kDriver);
-  ring_labels(canvas, design, driven.axis, running_rings(driven, working[1]), direction,
-              left ? canvas.to_page(high).x() + 24 : canvas.to_page(low).x() - 24, kDriven);
+  circle_labels(canvas, design, driver.axis, running_circles(driver, working[0]), direction + kPi,
+                left ? canvas.to_page(low).x() - 24 : canvas.to_page(high).x() + 24, kDriver);
+  circle_labels(canvas, design, driven.axis, running_circles(driven, working[1]), direction,
+                left ? canvas.to_page(high).x() + 24 : canvas.to_page(low).x() - 24, kDriven);
   for (const auto& [gear, color] : {std::pair{&driver, kDriver}, {&driven, kDriven}}) {
     Vec2 at = gear->axis;
     if (gear->teeth.is_rack())
@@ -363,7 +363,7 @@ std::string draw_contact(const job::Design& design, const job::Pair& pair, const
   // Circle names where each circle leaves the picture at its lower edge, beside the circle.
   for (const auto& [gear, working_diameter, color, from] : {std::tuple{&driver, working[0], kDriver, pair.direction()},
                                                             {&driven, working[1], kDriven, pair.direction() + kPi}}) {
-    const std::vector<Ring> all = running_rings(*gear, working_diameter);
+    const std::vector<NamedCircle> all = running_circles(*gear, working_diameter);
     for (std::size_t i = 0; i < all.size(); ++i) {
       const double r = all[i].diameter / 2;
       // Where the circle comes nearest to a line across the lower part of the picture.

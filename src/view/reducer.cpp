@@ -7,7 +7,7 @@
 #include "canvas.hpp"
 #include "palio/readings/report.hpp"
 #include "palio/view/draw.hpp"
-#include "palio/view/frames.hpp"
+#include "palio/view/film.hpp"
 #include "scene.hpp"
 
 namespace palio::view {
@@ -201,10 +201,10 @@ std::string draw_reducer_contact(const job::Design& design, const job::Reducer& 
   return canvas.finish();
 }
 
-Film reducer_film(const job::Design& design, const job::Reducer& r, int frames, double turns, PictureSize size) {
-  return {frames, [=, &design, &r](int i) {
+Film reducer_film(const job::Design& design, const job::Reducer& r, int pictures, double turns, PictureSize size) {
+  return {pictures, [=, &design, &r](int i) {
             Canvas canvas("frame", size, "");
-            const double outer = r.made.sizes().ring_outer_diameter / 2, input = 2 * kPi * turns * i / frames;
+            const double outer = r.made.sizes().ring_outer_diameter / 2, input = 2 * kPi * turns * i / pictures;
             canvas.look_at(Vec2::Zero(), std::max(0.1, (size.height - 80.0) / (2.12 * outer)),
                            {0.42 * size.width, 0.5 * size.height + 12});
             const Moment m = moment(r, input);

@@ -183,7 +183,7 @@ Film space_film(const job::Design& design, const job::RolledPair& rolled, const 
   const double pitch = 2 * kPi / design.gears[rolled.pair->driver].teeth.count(), start = first.start,
                nominal = second.start;
   const double ratio = rolled.pair->law().ratio;
-  return {film.frames, [=, &design, &rolled](int i) {
+  return {film.pictures, [=, &design, &rolled](int i) {
             const int at = film.at(i), in_pitch = at % per_pitch;
             const roll::Position& p = rolled.result.positions[static_cast<std::size_t>(in_pitch)];
             const bool upper = (ratio < 0) == (film.sense > 0);  // turning back, the driver pushes on the other flank

@@ -34,7 +34,7 @@ void check_closed(const curve::Outline& o) {
   CHECK((o.clockwise ? area < 0 : area > 0));
 }
 
-roll::Result rolled(const gear::CycloidalPair& p, double distance, int positions, double start = 0.3) {
+roll::Result rolled(const gear::TrueCycloidPair& p, double distance, int positions, double start = 0.3) {
   const gear::CycloidalGear &a = p.driver(), &b = p.driven();
   const bool ring = b.spec().internal;
   // Tooth before space: an external driven has a space at π when the driver has a tooth at 0; a ring's +x is a space.
@@ -103,7 +103,7 @@ TEST_CASE(
     a.thickness_allowance = -draw.of({0.0, 0.03}) * a.module, b.thickness_allowance = -draw.of({0.0, 0.05}) * a.module;
     if (draw.whole(0, 1) == 0) a.fillet_radius = b.fillet_radius = 0.15 * a.module;
     CAPTURE(seed, a.teeth, b.teeth, b.internal);
-    std::optional<gear::CycloidalPair> p;
+    std::optional<gear::TrueCycloidPair> p;
     try {
       p.emplace(gear::CycloidalGear(a), gear::CycloidalGear(b));
     } catch (const InvalidParameter&) {

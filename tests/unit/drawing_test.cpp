@@ -6,7 +6,7 @@
 #include "page_data.hpp"
 #include "palio/error.hpp"
 #include "palio/view/draw.hpp"
-#include "palio/view/frames.hpp"
+#include "palio/view/film.hpp"
 #include "palio/view/page.hpp"
 #include "palio/view/placement.hpp"
 #include "palio/view/sheet.hpp"
@@ -131,26 +131,26 @@ TEST_CASE("pages of every kind of pair hold the roll's own numbers, whatever the
 
 TEST_CASE("a film goes its way in its frames: as many, as far, and back again") {
   view::FilmWay way;
-  way.frames = 90, way.pitches = 3, way.positions = 30;
+  way.pictures = 90, way.pitches = 3, way.positions = 30;
   for (int i = 0; i < 90; ++i)
     CHECK(way.at(i) == i);
   way.sense = -1;
   CHECK(way.at(0) == 90);
   CHECK(way.at(90) == 0);
-  way.sense = 1, way.frames = 30, way.pitches = 8.5, way.positions = 240;
+  way.sense = 1, way.pictures = 30, way.pitches = 8.5, way.positions = 240;
   CHECK(way.at(30) == std::lround(8.5 * 240));
   for (int i = 1; i <= 30; ++i)
     CHECK(std::abs((way.at(i) - way.at(i - 1)) - 8.5 * 240 / 30) <= 1);
   const job::Design design = job::resolve(job::starter("spur", job::Units::mm), "s");
   const view::Film film = view::pair_film(design, design.pairs[0], way, {320, 200});
   CHECK(film.count == 30);
-  const auto first = film.frame(0), later = film.frame(7);
+  const auto first = film.picture(0), later = film.picture(7);
   CHECK(first.size() == std::size_t{320} * 200 * 4);
   CHECK(first != later);
   // A whole number of pitches ends where it began, as far as the teeth go.
-  way.pitches = 17, way.frames = 17 * 4;
+  way.pitches = 17, way.pictures = 17 * 4;
   const view::Film round = view::pair_film(design, design.pairs[0], way, {320, 200});
-  CHECK(round.frame(0) != round.frame(2));
+  CHECK(round.picture(0) != round.picture(2));
 }
 
 TEST_CASE("pictures in space are looked at from where everything is seen, and hold every part's triangles") {

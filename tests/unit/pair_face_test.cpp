@@ -24,7 +24,7 @@ pair::Pair alone(const job::Pair& p, const pair::MountingError& error = {}) {
 
 /// Whether the ratio holds within a tooth, and a roll of few positions meets every contact.
 bool even(const pair::Pair& p) {
-  return p.visit(overloaded{[](const pair::CycloidalMesh& theory) { return theory.conjugate(); },
+  return p.visit(overloaded{[](const pair::CycloidalPair& theory) { return theory.conjugate(); },
                             [](const auto&) { return true; }});
 }
 

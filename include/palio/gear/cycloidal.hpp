@@ -67,9 +67,9 @@ std::optional<double> roll_at_radius(double pitch_radius, double rolling_radius,
 double cycloid_angle(double pitch_radius, double rolling_radius, bool outside, double roll);
 
 /// Two true cycloidal gears. Mates share rolling circles: the face of each is made by the circle of the other's flank.
-class CycloidalPair {
+class TrueCycloidPair {
  public:
-  CycloidalPair(CycloidalGear driver, CycloidalGear driven);
+  TrueCycloidPair(CycloidalGear driver, CycloidalGear driven);
   /// Whether the circles agree within 1e-9 of themselves.
   bool conjugate() const;
   double center_distance() const noexcept;         ///< r₁ ± r₂; there is no other at which they are conjugate

@@ -2,6 +2,7 @@
 // one of the cycloidal forms.
 #pragma once
 
+#include <optional>
 #include <variant>
 
 #include "palio/gear/bevel.hpp"
@@ -55,10 +56,10 @@ class Teeth {
   /// What follows is of all but bevel gears. \throws std::bad_variant_access for those
   const curve::Outline& outline()
       const;  ///< the closed section at mid-face; a ring's is the boundary of its opening, a lantern's its pins
-  const curve::Outline& chain() const;  ///< the teeth one after the other: what rolls
-  Angle helix_angle() const;            ///< 0 for cycloidal teeth
-  double double_helical_gap() const;    ///< between the halves; none: negative
-  bool is_double_helical() const { return double_helical_gap() >= 0; }
+  const curve::Outline& chain() const;               ///< the teeth one after the other: what rolls
+  Angle helix_angle() const;                         ///< 0 for cycloidal teeth
+  std::optional<double> double_helical_gap() const;  ///< between the halves of double helical teeth [mm]
+  bool is_double_helical() const { return double_helical_gap().has_value(); }
 
   /// What follows is of the involute system on parallel axes. \throws std::bad_variant_access for bevel and cycloidal
   /// gears

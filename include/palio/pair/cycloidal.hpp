@@ -23,11 +23,11 @@ struct ContactArc {
   double from, to;  ///< polar angles about the centre, `from` at the pitch point [rad]
 };
 
-class CycloidalMesh {
+class CycloidalPair {
  public:
   /// \param center_distance  as mounted [mm]
   /// \param axial_offset     of the driven's mid-face against the driver's [mm]
-  CycloidalMesh(const gear::Teeth& driver, const gear::Teeth& driven, double center_distance, double axial_offset = 0);
+  CycloidalPair(const gear::Teeth& driver, const gear::Teeth& driven, double center_distance, double axial_offset = 0);
 
   const gear::CycloidalTeeth& driver() const noexcept { return driver_; }
   const gear::CycloidalTeeth& driven() const noexcept { return driven_; }

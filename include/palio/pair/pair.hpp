@@ -62,7 +62,7 @@ std::vector<Finding> mismatches(const gear::Teeth& driver, const gear::Teeth& dr
 
 class Pair {
  public:
-  using Theory = std::variant<ParallelPair, CrossedPair, BevelPair, CycloidalMesh>;
+  using Theory = std::variant<ParallelPair, CrossedPair, BevelPair, CycloidalPair>;
 
   /// The gears stand where they are said to; `stand` puts them elsewhere.
   /// \param subject  what is told of the pair is told of, "pair.first_stage"
@@ -93,7 +93,7 @@ class Pair {
   const ParallelPair* parallel() const noexcept { return one<ParallelPair>(); }
   const CrossedPair* crossed() const noexcept { return one<CrossedPair>(); }
   const BevelPair* bevel() const noexcept { return one<BevelPair>(); }
-  const CycloidalMesh* cycloidal() const noexcept { return one<CycloidalMesh>(); }
+  const CycloidalPair* cycloidal() const noexcept { return one<CycloidalPair>(); }
 
   /// What follows is by theory. \throws std::bad_optional_access where they do not mesh
   double circumferential_backlash() const;         ///< of bevel gears at the outer cone [mm]

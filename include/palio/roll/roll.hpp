@@ -23,11 +23,14 @@ namespace palio::roll {
 
 /// An outline on its motion. A twisted one is turned so at height 0 (mid-face of the driver).
 struct Member {
+  Member(std::string what, curve::Outline own, const Motion& moves, double at, double twisted = 0)
+      : name(std::move(what)), outline(std::move(own)), motion(moves), start(at), twist(twisted) {}
+
   std::string name;
   curve::Outline outline;  ///< in the member's own frame
   Motion motion;
-  double start;      ///< coordinate at the start of the roll
-  double twist = 0;  ///< how far the section moves, in the member's coordinate, per length along the axis
+  double start;  ///< coordinate at the start of the roll
+  double twist;  ///< how far the section moves, in the member's coordinate, per length along the axis
 };
 
 /// What the roll is held against, all in the coordinate of the driven member unless said otherwise.

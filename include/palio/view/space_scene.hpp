@@ -9,7 +9,7 @@
 #include <vector>
 
 #include "palio/readings/report.hpp"
-#include "palio/view/frames.hpp"
+#include "palio/view/film.hpp"
 #include "palio/view/placement.hpp"
 
 namespace palio::view {

@@ -1,4 +1,4 @@
-#include "palio/view/frames.hpp"
+#include "palio/view/film.hpp"
 
 #include <cmath>
 #include <memory>
@@ -13,7 +13,7 @@
 namespace palio::view {
 
 int FilmWay::at(int i) const {
-  const int from_start = static_cast<int>(std::lround(pitches * positions * i / frames));
+  const int from_start = static_cast<int>(std::lround(pitches * positions * i / pictures));
   const int whole =
       static_cast<int>(std::ceil(pitches)) * positions;  // back from a whole number of pitches: the same teeth
   return sense < 0 ? whole - from_start : from_start;
@@ -29,7 +29,7 @@ Film pair_film(const job::Design& design, const job::Pair& pair, const FilmWay& 
   // Turning back, the driver pushes on the other flank.
   const bool upper = (ratio < 0) == (film.sense > 0);
   const auto paths = pair::contact_paths(pair, upper);
-  return {film.frames, [=, &design, &pair](int i) {
+  return {film.pictures, [=, &design, &pair](int i) {
             const int at = film.at(i), in_pitch = at % per_pitch;
             const roll::Position& p = rolled->positions[static_cast<std::size_t>(in_pitch)];
             const std::optional<roll::Contact>& limit = upper ? p.upper : p.lower;
@@ -49,16 +49,16 @@ std::string png_of(const std::vector<std::uint8_t>& pixels, PictureSize size) {
   return canvas.finish();
 }
 
-Film tool_film(const job::Design& design, const job::Gear& g, int frames, PictureSize size) {
+Film tool_film(const job::Design& design, const job::Gear& g, int pictures, PictureSize size) {
   const auto tool = std::make_shared<CuttingTool>(cutting_tool(g.teeth));
-  return {frames, [=, &design, &g](int i) {
+  return {pictures, [=, &design, &g](int i) {
             const auto& s = g.teeth.gear().sizes();
             const double m = g.teeth.module(), middle = (s.root_diameter + s.tip_diameter) / 4;
             Canvas canvas("frame", size, "");
             const double scale = std::min(size.width / (9 * m), size.height / (5.2 * m));
             const auto upright = [](const Vec2& p) { return quarter_turn(p); };  // the space that is cut points up
             canvas.look_at(upright({middle, 0}), scale, {0.5 * size.width, 0.5 * size.height});
-            const int last = frames - 1 - frames / 6;  // the finished tooth stands for a while
+            const int last = pictures - 1 - pictures / 6;  // the finished tooth stands for a while
             std::vector<std::vector<Vec2>> cuts;
             const int now = std::min(i, last);
             for (int k = 0; k <= now; ++k) {
