@@ -135,7 +135,7 @@ std::vector<Entry> all_of(const std::vector<ReadingRow<At>>& table, const At& at
 
 ReadingCost most(bool rolled) { return rolled ? ReadingCost::rolls : ReadingCost::roll; }
 
-std::string words_of(unsigned sorts, const std::vector<std::pair<unsigned, std::string_view>>& names, unsigned all) {
+std::string sort_names(unsigned sorts, const std::vector<std::pair<unsigned, std::string_view>>& names, unsigned all) {
   if ((sorts & all) == all) return "";
   std::string text;
   for (const auto& [sort, name] : names) {
@@ -159,8 +159,8 @@ void add_to(std::vector<Reading>& all, ReadingOf of, const std::vector<ReadingRo
                                                                  {kBevelPair, "bevel"},
                                                                  {kCycloidalPair, "cycloidal"}};
   for (const ReadingRow<At>& row : table) {
-    std::string kinds = of == ReadingOf::gear   ? words_of(row.sorts, gears, kAll)
-                        : of == ReadingOf::pair ? words_of(row.sorts, pairs, kAnyPair)
+    std::string kinds = of == ReadingOf::gear   ? sort_names(row.sorts, gears, kAll)
+                        : of == ReadingOf::pair ? sort_names(row.sorts, pairs, kAnyPair)
                                                 : "";
     all.push_back({of, row.key.key, row.key.label, row.key.symbol, row.key.quantity, row.group, std::move(kinds),
                    row.meaning, row.formula, row.cost});

@@ -145,10 +145,14 @@ std::optional<ContactFinder::Tangency> ContactFinder::tangency(const Candidate& 
   const double lo = std::max(std::min(first1, last1), std::min(first2, last2)),
                hi = std::min(std::max(first1, last1), std::max(first2, last2)), nudge = 1e-12 * (hi - lo);
   if (!(hi > lo)) return std::nullopt;
+  double known = 0, rise_s = 0, rise_t = 0;  // the label that s and t have, and how they change with it
   const auto mismatch_within = [&](double label, double enough) {
-    s = at_label(driver, label, a.from, a.to, first1, last1, s, enough);
-    t = at_label(driven, label, b.from, b.to, first2, last2, t, enough);
+    const auto begin = [&](double at, double rise) { return rise != 0 ? at + (label - known) * rise : at; };
+    s = at_label(driver, label, a.from, a.to, first1, last1, begin(s, rise_s), enough);
+    t = at_label(driven, label, b.from, b.to, first2, last2, begin(t, rise_t), enough);
     const ChartJet u = driver(s), v = driven(t);
+    const auto rise_of = [](double label1) { return label1 != 0 ? 1 / label1 : 0; };
+    known = label, rise_s = rise_of(u.label1), rise_t = rise_of(v.label1);
     return u.place1 / u.label1 - v.place1 / v.label1;
   };
   const auto mismatch = [&](double label) { return mismatch_within(label, 1e-15); };
