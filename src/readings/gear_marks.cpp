@@ -16,18 +16,34 @@ namespace gear_marks {
 
 double tooth_middle(const gear::Teeth& teeth) { return teeth.internal() ? kPi / teeth.count() : 0; }
 
-std::optional<double> half_tooth(const gear::Teeth& teeth, double radius) {
+namespace {
+
+/// Where the outline crosses a circle, nearest to the middle of a tooth: how far off that, and which way it runs there.
+struct Crossing {
+  double away;  // [rad]
+  Vec2 point, along;
+};
+
+std::optional<Crossing> crossing(const gear::Teeth& teeth, double radius) {
   const double pitch = 2 * kPi / teeth.count(), middle = tooth_middle(teeth);
-  std::optional<double> found;
+  std::optional<Crossing> found;
   for (const curve::Segment& s : teeth.outline().period) {
     const auto off = [&](double t) { return s.point(t).norm() - radius; };
     const double before = off(s.from), after = off(s.to);
     if (before * after > 0 || before == after) continue;
-    const Vec2 here = s.point(math::find_root(off, std::min(s.from, s.to), std::max(s.from, s.to)));
+    const double t = math::find_root(off, s.from, s.to, before, after);
+    const Vec2 here = s.point(t);
     const double away = std::abs(std::remainder(std::atan2(here.y(), here.x()) - middle, pitch));
-    if (!found || away < *found) found = away;
+    if (!found || away < found->away) found = Crossing{away, here, s.tangent(t)};
   }
   return found;
+}
+
+}  // namespace
+
+std::optional<double> half_tooth(const gear::Teeth& teeth, double radius) {
+  const auto found = crossing(teeth, radius);
+  return found ? std::optional(found->away) : std::nullopt;
 }
 
 namespace {
@@ -188,6 +204,29 @@ std::optional<Mark> angular_pitch(const GearAt& a) {
   return Mark{Mark::Plane::across,
               {arc_about_axis(0.8 * r, middle, half)},
               {radial(0, 1.05 * r, middle - half), radial(0, 1.05 * r, middle + half)}};
+}
+
+std::optional<Mark> pressure_angle(const GearAt& a) {
+  if (a.teeth().is_bevel()) return std::nullopt;
+  const double m = a.teeth().module();
+  Vec2 at, upright, along;  // of a rack across its line, of a gear away from the axis; and along the flank
+  if (a.teeth().is_rack()) {
+    const gear::RackSizes& s = a.teeth().rack().sizes();
+    const auto above = a.teeth().rack().half_space(s.tip_form_height / 2);
+    if (!above) return std::nullopt;
+    at = {s.transverse_tooth_thickness / 2, 0}, upright = {0, 1};
+    along = Vec2(a.teeth().rack().pitch() / 2 - *above, s.tip_form_height / 2) - at;
+  } else {
+    const auto found = crossing(a.teeth(), a.teeth().reference_diameter() / 2);
+    if (!found) return std::nullopt;
+    at = found->point, upright = found->point, along = found->along;
+  }
+  if (along.dot(upright) < 0) along = -along;
+  const double from = polar(upright), lean = std::remainder(polar(along) - from, 2 * kPi);
+  return Mark{Mark::Plane::across,
+              {MarkArc{at, 1.5 * m, std::min(from, from + lean), std::max(from, from + lean)}},
+              {MarkLine{at - 1.2 * m * upright.normalized(), at + 2.2 * m * upright.normalized()},
+               MarkLine{at - 1.2 * m * along.normalized(), at + 2.2 * m * along.normalized()}}};
 }
 
 std::optional<Mark> base_pitch(const GearAt& a) {

@@ -62,11 +62,13 @@ std::vector<Row> teeth_rows() {
       Row("normal_module", "normal module", "m_n", Q::module_size)
           .in(kTeeth)
           .of(kAll, "size of the teeth, across them: the pitch there divided by π")
-          .is("m_n = m_t cos β", [](const At& a) { return a.teeth().module(); }),
+          .is("m_n = m_t cos β", [](const At& a) { return a.teeth().module(); })
+          .marked(gear_marks::pitch),
       Row("transverse_module", "transverse module", "m_t", Q::module_size)
           .in(kTeeth)
           .of(kAll, "size of the teeth in the section across the axis: reference diameter per tooth")
-          .is("m_t = m_n / cos β = d / z", module_in_plane),
+          .is("m_t = m_n / cos β = d / z", module_in_plane)
+          .marked(gear_marks::pitch),
       Row("diametral_pitch", "diametral pitch", "P", Q::per_inch)
           .in(kTeeth)
           .of(kAll, "teeth per inch of reference diameter")
@@ -74,11 +76,13 @@ std::vector<Row> teeth_rows() {
       Row("normal_pressure_angle_deg", "normal pressure angle", "α_n", Q::angle)
           .in(kTeeth)
           .of(kSystem, "how far the flank leans at the reference circle, in the section across the teeth")
-          .is("tan α_n = tan α_t cos β", normal_pressure_angle),
+          .is("tan α_n = tan α_t cos β", normal_pressure_angle)
+          .marked(gear_marks::pressure_angle),
       Row("transverse_pressure_angle_deg", "transverse pressure angle", "α_t", Q::angle)
           .in(kTeeth)
           .of(kSystem, "how far the flank leans at the reference circle, in the section across the axis")
-          .is("tan α_t = tan α_n / cos β", transverse_pressure_angle),
+          .is("tan α_t = tan α_n / cos β", transverse_pressure_angle)
+          .marked(gear_marks::pressure_angle),
       Row("helix_angle_deg", "helix angle", "β", Q::angle)
           .in(kTeeth)
           .of(kInvolute, "between the teeth and the axis, at the reference cylinder")

@@ -5,7 +5,9 @@
 #include <fmt/format.h>
 
 #include "palio/error.hpp"
+#include "palio/gear/finding.hpp"
 #include "palio/overloaded.hpp"
+#include "palio/values/keys.hpp"
 #include "quantities.hpp"
 #include "worked.hpp"
 
@@ -67,10 +69,66 @@ std::string beside(const Design& design, const Reading& r, const Entry& entry, c
     std::string text;
     for (const double number : entry.numbers)
       text += (text.empty() ? "" : ", ") + shown(number, r.quantity, design.units, true);
+    if (r.quantity == Quantity::module_size) text += " = pitch / π";
     return text;
   }
   if (!entry.children.empty()) return shown(drawn_length(mark.measured.front()), Quantity::length, design.units, true);
   return value_text(entry, design.units);
+}
+
+/// In which reading a finding is to be seen.
+struct SeenAt {
+  FindingId finding;
+  std::string_view reading;
+};
+constexpr SeenAt kSeenAt[] = {{FindingId::pointed_tip, "tip_thickness"},
+                              {FindingId::thin_tip, "tip_thickness"},
+                              {FindingId::tip_bottoms, "tip_clearance"},
+                              {FindingId::small_tip_clearance, "tip_clearance"},
+                              {FindingId::contact_ratio_below_one, "transverse_contact_ratio"},
+                              {FindingId::contact_ratio_low, "transverse_contact_ratio"},
+                              {FindingId::negative_play, "circumferential_backlash"},
+                              {FindingId::no_play, "circumferential_backlash"},
+                              {FindingId::span_off_involute, "span"},
+                              {FindingId::tip_shortening, "tip_diameter"}};
+
+/// The readings that a word may mean: its own, that of a key ("module": normal_module), of the trade's other word for a
+/// key, or that in which a finding is to be seen.
+std::vector<std::string> readings_of(const std::string& word) {
+  std::vector<std::string> all;
+  const auto key = [&](const std::string& name) {
+    for (const std::string& reading :
+         {name, name + "_deg", "circumferential_" + name, "normal_" + name, "normal_" + name + "_deg"})
+      all.push_back(reading);
+  };
+  key(word);
+  for (const Section section : {Section::gear, Section::pair}) {
+    if (const OtherWord other = other_word(section, word)) key(std::string(other.key->path));
+  }
+  for (const SeenAt& s : kSeenAt) {
+    for (const FindingKind& k : finding_kinds()) {
+      if (k.id == s.finding && k.text_id == word) all.emplace_back(s.reading);
+    }
+  }
+  return all;
+}
+
+/// One reading of the first gear or pair that has it and a place for it.
+std::optional<Marked> marked(const Design& design, const Reading& r, const std::string& thing) {
+  for (const Worked& w : worked(design, r, thing)) {
+    const std::string path = w.thing + "." + std::string(r.key);
+    const std::optional<Mark> mark = mark_of(design, path);
+    if (!mark) continue;
+    const Entry entry = entry_of(design, path).value();
+    Marked made;
+    made.path = path;
+    made.label = r.label, made.symbol = r.symbol, made.meaning = r.meaning;
+    made.value = value_text(entry, design.units), made.worked = w.text;
+    made.drawn = beside(design, r, entry, *mark), made.measured = measured(design, r, entry, *mark);
+    made.mark = *mark;
+    return made;
+  }
+  return std::nullopt;
 }
 
 }  // namespace
@@ -78,26 +136,14 @@ std::string beside(const Design& design, const Reading& r, const Entry& entry, c
 Marked marked(const std::string& word, const Design& design) {
   const auto [thing, key] = thing_and_key(word);
   bool is_reading = false;
-  for (const Reading& r : readings()) {
-    const bool meant = r.key == key || (!r.symbol.empty() && r.symbol == key);
-    if (!meant) continue;
-    is_reading = true;
-    if (r.of != ReadingOf::gear && r.of != ReadingOf::pair) continue;
-    for (const Worked& w : worked(design, r, thing)) {
-      if (w.thing.rfind(head_of(r.of), 0) != 0) continue;
-      const std::string path = w.thing + "." + std::string(r.key);
-      const std::optional<Mark> mark = mark_of(design, path);
-      if (!mark) continue;
-      const Entry entry = entry_of(design, path).value();
-      return {path,
-              std::string(r.label),
-              std::string(r.symbol),
-              std::string(r.meaning),
-              value_text(entry, design.units),
-              w.text,
-              beside(design, r, entry, *mark),
-              measured(design, r, entry, *mark),
-              *mark};
+  for (const std::string& name : readings_of(key)) {
+    for (const Reading& r : readings()) {
+      const bool meant = r.key == name || (!r.symbol.empty() && r.symbol == name);
+      if (!meant) continue;
+      is_reading = true;
+      if (r.of != ReadingOf::gear && r.of != ReadingOf::pair) continue;
+      if (!thing.empty() && thing.rfind(head_of(r.of), 0) != 0) continue;
+      if (auto made = marked(design, r, thing)) return *std::move(made);
     }
   }
   if (is_reading && !thing.empty()) reading_json(design, word);  // says so where the job has no such thing

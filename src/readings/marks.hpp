@@ -21,7 +21,7 @@ using Of = std::optional<Mark>(const GearAt&);
 
 Of tooth_thickness, tip_thickness, chordal_thickness, chordal_height;
 Of addendum, dedendum, tooth_depth;
-Of pitch, angular_pitch, base_pitch, span, balls, pins, pin_gap;
+Of pressure_angle, pitch, angular_pitch, base_pitch, span, balls, pins, pin_gap;
 Of undercut, face_circle, flank_circle;
 Of rack_tip, rack_root, rack_form, rack_length, rack_back;
 Of pitch_cone, base_cone, face_cone, root_cone, outer_cone_distance, inner_cone_distance;

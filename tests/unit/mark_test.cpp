@@ -87,8 +87,11 @@ TEST_CASE("what a mark measures is the reading") {
         CAPTURE(kind, seed, path);
         const std::string key = key_of(path);
         if (!even && key.find("backlash") != std::string::npos) continue;
-        // The distance as designed is marked on gears as mounted; a ratio is no length.
-        if (key == "center_distance" || key == "transverse_contact_ratio" || key == "undercut") continue;
+        // The distance as designed is marked on gears as mounted; a ratio is no length, and a module is marked by its
+        // pitch.
+        if (key == "center_distance" || key == "transverse_contact_ratio" || key == "undercut" ||
+            key == "normal_module" || key == "transverse_module")
+          continue;
         const job::Trace& first = mark.measured.front();
         const auto* arc = std::get_if<job::MarkArc>(&first);
         double marked = job::length(first);
@@ -199,6 +202,19 @@ TEST_CASE("every marked reading is drawn, with its number beside the mark") {
       CHECK_THAT(view::draw_marked(*design, path, "svg", {}), Contains("</svg>"));
     }
   }
+}
+
+TEST_CASE("keys, words of the trade and findings are marked where they are to be seen") {
+  const auto design = test::try_job(test::random_job("spur", 1));
+  REQUIRE(design);
+  const auto key = [&](const std::string& word) { return key_of(job::marked(word, *design).path); };
+  CHECK(key("module") == "normal_module");
+  CHECK(key("pressure_angle") == "normal_pressure_angle_deg");
+  CHECK(key("backlash") == "circumferential_backlash");
+  CHECK(key("outside_diameter") == "tip_diameter");
+  CHECK(key("thin-tip") == "tip_thickness");
+  CHECK(key("contact-ratio-low") == "transverse_contact_ratio");
+  CHECK(key("W_k") == "span");
 }
 
 TEST_CASE("a word that has no place on teeth is refused, and says what has one") {
