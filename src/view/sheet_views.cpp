@@ -1,0 +1,323 @@
+// The gear on its sheet: from the front, and cut through its axis.
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "bevel_shape.hpp"
+#include "palio/angle.hpp"
+#include "palio/body/clear.hpp"
+#include "sheet_pen.hpp"
+
+namespace palio::view {
+namespace {
+
+constexpr double kPointsPerMm = 72 / 25.4;
+
+/// "2 : 1" … the largest usual scale at which `need` mm fit into `room` mm.
+std::pair<double, std::string> usual_scale(double need, double room) {
+  for (const double s : {50.0, 20.0, 10.0, 5.0, 2.0, 1.0, 0.5, 0.2, 0.1, 0.05, 0.02, 0.01}) {
+    if (need * s <= room || s == 0.01) return {s, s >= 1 ? fmt::format("{:g} : 1", s) : fmt::format("1 : {:g}", 1 / s)};
+  }
+  return {1, "1 : 1"};
+}
+
+/// What a cut through the axis shows: material between two radii, from one height to another.
+struct Cut {
+  double z0, z1;
+  double in0, out0, in1, out1;  // radii at z0 and z1; negative ones lie below the axis
+  bool teeth;                   // a tooth: drawn, not hatched
+};
+
+std::vector<Cut> cut_through(const job::Gear& g, const body::Body& body) {
+  std::vector<Cut> all;
+  std::vector<body::Shape> shapes;
+  for (const body::Loop& l : body.loops)
+    shapes.emplace_back(l.outline);
+  const double root = g.teeth.root_diameter() / 2, tip = g.teeth.tip_diameter() / 2;
+  const auto crossings = [&](std::size_t loop, double side) {
+    std::vector<double> radii;
+    const std::vector<Vec2>& p = shapes[loop].points();
+    for (std::size_t i = 0; i < p.size(); ++i) {
+      const Vec2 &a = p[i], &b = p[(i + 1) % p.size()];
+      if ((a.y() > 0) == (b.y() > 0)) continue;
+      const double x = a.x() + (b.x() - a.x()) * a.y() / (a.y() - b.y());
+      if (x * side > 0) radii.push_back(x * side);
+    }
+    return radii;
+  };
+  for (const body::Layer& layer : body.layers) {
+    for (const double side : {1.0, -1.0}) {
+      std::vector<std::pair<double, double>> radii;  // at the lower and the upper end
+      bool toothed = false;
+      for (const body::Wall& w : layer.walls) {
+        if (body.loops[w.below].feature == "teeth" && !g.teeth.is_lantern()) {
+          // By custom the cut runs along a tooth: the root circle bounds the blank, the tooth stays unhatched.
+          toothed = true;
+          if (g.features.sector_teeth == 0 || side > 0)
+            radii.emplace_back(root, root);
+          else
+            radii.emplace_back(g.features.sector_back_diameter / 2, g.features.sector_back_diameter / 2);
+          continue;
+        }
+        const std::vector<double> below = crossings(w.below, side), above = crossings(w.above, side);
+        for (std::size_t i = 0; i < std::min(below.size(), above.size()); ++i)
+          radii.emplace_back(below[i], above[i]);
+      }
+      std::sort(radii.begin(), radii.end());
+      if (radii.size() % 2 == 1) radii.insert(radii.begin(), {0, 0});
+      for (std::size_t i = 0; i + 1 < radii.size(); i += 2) {
+        all.push_back({layer.levels.front().z, layer.levels.back().z, side * radii[i].first, side * radii[i + 1].first,
+                       side * radii[i].second, side * radii[i + 1].second, false});
+      }
+      if (toothed && (g.features.sector_teeth == 0 || side > 0)) {
+        all.push_back(
+            {layer.levels.front().z, layer.levels.back().z, side * root, side * tip, side * root, side * tip, true});
+      }
+    }
+  }
+  return all;
+}
+
+class SheetViews : private SheetPen {
+ public:
+  explicit SheetViews(const SheetPen& pen) : SheetPen(pen) {}
+
+  void views(double x0, double y0, double x1, double y1) {
+    if (g_.teeth.is_rack()) return rack_view(x0, y0, x1, y1);
+    if (g_.teeth.is_bevel()) return bevel_view(x0, y0, x1, y1);
+    const body::Body body = job::body(g_).layers();
+    const double reach = g_.teeth.reach(), from = body.bottom(), to = body.top();
+    const double room_x = (x1 - x0 - 190 * k_) / kPointsPerMm, room_y = (y1 - y0 - 110 * k_) / kPointsPerMm;
+    const auto by_x = usual_scale(2 * reach + (to - from), room_x), by_y = usual_scale(2 * reach, room_y);
+    const auto& chosen = by_x.first < by_y.first ? by_x : by_y;
+    scale_ = chosen.second;
+    const double s = chosen.first * kPointsPerMm, middle_y = (y0 + y1) / 2 - 4 * k_;
+    const double spare = x1 - x0 - s * (2 * reach + to - from) - 190 * k_,
+                 front_x = x0 + 40 * k_ + spare / 4 + s * reach;
+    const double section_x = front_x + s * reach + 60 * k_ + spare / 3;
+    front(body, front_x, middle_y, s);
+    section(body, section_x, middle_y, s);
+  }
+
+  const std::string& scale() const { return scale_; }
+
+ private:
+  void front(const body::Body& body, double x, double y, double s) {
+    page_.look_at(Vec2::Zero(), s * zoom_, at(x, y));
+    const Color none{0, 0, 0, 0};
+    // As seen from +z, a tooth on top: what lies on the top face and at mid-face.
+    for (const body::Loop& l : body.loops) {
+      page_.outline(l.outline, Vec2::Zero(), kPi / 2, none, kBlack, (l.feature == "teeth" ? 0.9 : 0.7) * zoom_ * k_);
+    }
+    page_.circle(Vec2::Zero(), g_.teeth.reference_diameter() / 2, kInk, 0.5 * zoom_ * k_,
+                 {9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_});
+    const double over = g_.teeth.reach() + 4;
+    for (const Vec2& v : {Vec2(over, 0), Vec2(0, over)})
+      page_.line(-v, v, kInk, 0.5 * zoom_ * k_, {9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_});
+    words(x, y + s * g_.teeth.reach() + 22 * k_, "view from +z", 0, 7);
+    // The plane of the section.
+    words(x, y - s * g_.teeth.reach() - 16 * k_, "A", 0, 9, true);
+    words(x, y + s * g_.teeth.reach() + 12 * k_, "A", 0, 9, true);
+    const body::Features& f = g_.features;
+    double note = y - s * g_.teeth.reach() - 18 * k_;
+    const auto leader = [&](const Vec2& foot, const std::string& text) {
+      // Above the gear, left of the cut's letter; each line goes down to what it names.
+      const double label_x = x - 16 * k_;
+      line(x + s * foot.x(), y - s * foot.y(), label_x, note, 0.4, kGrey);
+      words(label_x - 3 * k_, note, text, -1, 7);
+      note -= 12 * k_;
+    };
+    if (f.keyway)
+      leader(turned(Vec2(f.keyway->height - g_.teeth.bore_diameter() / 2, 0), kPi / 2 + f.keyway->angles.front()),
+             fmt::format("keyway {} × {}", size(f.keyway->width), size(f.keyway->height)));
+    if (f.flat)
+      leader(turned(Vec2(f.flat->height - g_.teeth.bore_diameter() / 2, 0), kPi / 2 + f.flat->angle),
+             fmt::format("flat {}", size(f.flat->height)));
+    if (f.hex)
+      leader(turned(Vec2(f.hex->across_flats / 2, 0), kPi / 2 + f.hex->angle),
+             fmt::format("hexagon {}", size(f.hex->across_flats)));
+    for (const body::Holes& h : f.holes)
+      leader(from_polar(h.circle_diameter / 2, kPi / 2 + h.angle),
+             fmt::format("{} × ⌀{} on ⌀{}", h.count, size(h.diameter), size(h.circle_diameter)));
+    if (f.spokes)
+      leader(turned(Vec2(0.25 * (f.spokes->inner_diameter + f.spokes->outer_diameter), f.spokes->width / 2), kPi / 2),
+             fmt::format("{} arms {} wide", f.spokes->count, size(f.spokes->width)));
+  }
+
+  void section(const body::Body& body, double x, double y, double s) {
+    const double from = body.bottom();
+    const auto px = [&](double z) { return x + s * (z - from); };
+    const auto py = [&](double r) { return y - s * r; };
+    const double length = s * (body.top() - from), reach = s * g_.teeth.reach();
+    page_.look_at(Vec2::Zero(), zoom_, Vec2::Zero());
+    const std::vector<Cut> cuts = cut_through(g_, body);
+    for (const Cut& c : cuts) {
+      // On the page: y down, so polygons are given with y negated.
+      const std::vector<Vec2> corners{
+          {px(c.z0), -py(c.in0)}, {px(c.z1), -py(c.in1)}, {px(c.z1), -py(c.out1)}, {px(c.z0), -py(c.out0)}};
+      page_.hatched(corners, c.teeth ? Color{0, 0, 0, 0} : kInk, 3.4 * k_, 0.35 * zoom_ * k_);
+    }
+    outline_of(cuts, px, py);
+    const double d = g_.teeth.reference_diameter() / 2, b = g_.teeth.face_width(), over = 4 * k_;
+    const std::initializer_list<double> chain{9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_};
+    for (const double r : {d, -d})
+      page_.line({px(0) - over, -py(r)}, {px(b) + over, -py(r)}, kInk, 0.5 * zoom_ * k_, chain);
+    page_.line({px(from) - 8 * k_, -py(0)}, {px(body.top()) + 8 * k_, -py(0)}, kInk, 0.5 * zoom_ * k_, chain);
+    words(x + length / 2, y - reach - 16 * k_, "A – A", 0, 8, true);
+    // Sizes: along the axis below, diameters to the right.
+    double row = y + reach + 16 * k_;
+    across(px(0), px(b), row, y + reach, size(b));
+    if (body.top() - from > b + 1e-9)
+      across(px(from), px(body.top()), row += 16 * k_, y + reach, size(body.top() - from));
+    if (g_.features.web) {
+      row += 16 * k_;
+      words(x, row,
+            fmt::format("web {} thick, recess ⌀{} to ⌀{}", size(g_.features.web->thickness),
+                        size(g_.features.web->inner_diameter), size(g_.features.web->outer_diameter)),
+            1, 7);
+    }
+    double column = px(body.top()) + 18 * k_;
+    const auto diameter = [&](double mm) {
+      upright(py(mm / 2), py(-mm / 2), column, px(body.top()) - 2 * k_, "⌀" + size(mm));
+      column += 30 * k_;
+    };
+    if (g_.teeth.bore_diameter() > 0) diameter(g_.teeth.bore_diameter());
+    double hub = 0;
+    for (const body::Hub& h : g_.features.hubs)
+      hub = std::max(hub, h.diameter);
+    if (hub > 0) diameter(hub);
+    diameter(g_.teeth.tip_diameter());
+    if (g_.teeth.internal()) diameter(g_.teeth.outer_diameter());
+  }
+
+  /// Outer contour of the cut: the steps between layers.
+  template <class X, class Y>
+  void outline_of(const std::vector<Cut>& cuts, X px, Y py) {
+    for (const Cut& c : cuts) {
+      line(px(c.z0), py(c.in0), px(c.z1), py(c.in1), 0.8, kBlack);
+      line(px(c.z0), py(c.out0), px(c.z1), py(c.out1), 0.8, kBlack);
+    }
+    // An end of a cut is an edge where its neighbour across that height does not go on.
+    for (const Cut& c : cuts) {
+      for (const bool upper : {false, true}) {
+        const double z = upper ? c.z1 : c.z0;
+        std::vector<std::pair<double, double>> open{{std::min(upper ? c.in1 : c.in0, upper ? c.out1 : c.out0),
+                                                     std::max(upper ? c.in1 : c.in0, upper ? c.out1 : c.out0)}};
+        for (const Cut& o : cuts) {
+          if (std::abs((upper ? o.z0 : o.z1) - z) > 1e-9) continue;
+          const auto [low, high] = std::minmax({upper ? o.in0 : o.in1, upper ? o.out0 : o.out1});
+          std::vector<std::pair<double, double>> left;
+          for (const auto& [a, b] : open) {
+            if (low > a) left.emplace_back(a, std::min(b, low));
+            if (high < b) left.emplace_back(std::max(a, high), b);
+          }
+          open.clear();
+          for (const auto& part : left) {
+            if (part.second > part.first + 1e-9) open.push_back(part);
+          }
+        }
+        for (const auto& [a, b] : open)
+          line(px(z), py(a), px(z), py(b), 0.8, kBlack);
+      }
+    }
+  }
+
+  /// Cut through the axis, which lies along the page; the apex on the left.
+  void bevel_view(double x0, double y0, double x1, double y1) {
+    const body::ConicalBody body = job::body(g_).cones();
+    const gear::BevelGear& b = g_.teeth.bevel();
+    const gear::BevelSizes& sizes = b.sizes();
+    const Meridian m = meridian(body);
+    const double reach = g_.teeth.reach(), from = std::min({0.0, body.bottom(), sizes.face_apex, sizes.root_apex}),
+                 to = body.top();
+    const auto by_x = usual_scale(to - from, (x1 - x0 - 190 * k_) / kPointsPerMm),
+               by_y = usual_scale(2 * reach, (y1 - y0 - 130 * k_) / kPointsPerMm);
+    const auto& chosen = by_x.first < by_y.first ? by_x : by_y;
+    scale_ = chosen.second;
+    const double s = chosen.first * kPointsPerMm, y = (y0 + y1) / 2 - 14 * k_,
+                 x = x0 + 50 * k_ + (x1 - x0 - 190 * k_ - s * (to - from)) / 2;
+    const auto px = [&](double z) { return x + s * (z - from); };
+    const auto py = [&](double r) { return y - s * r; };
+    page_.look_at(Vec2::Zero(), zoom_, Vec2::Zero());
+    const std::initializer_list<double> chain{9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_},
+        dashes{3 * zoom_ * k_, 3 * zoom_ * k_};
+    for (const double side : {1.0, -1.0}) {
+      const auto there = [&](const std::vector<Vec2>& points) {
+        std::vector<Vec2> all;
+        all.reserve(points.size());
+        for (const Vec2& p : points)
+          all.emplace_back(px(p.y()), -py(side * p.x()));
+        return all;
+      };
+      page_.hatched(there(m.blank), kInk, 3.4 * k_, 0.35 * zoom_ * k_);
+      page_.polygon(there(m.blank), {0, 0, 0, 0}, kBlack, 0.8 * zoom_ * k_);
+      page_.polygon(there(m.tooth), {0, 0, 0, 0}, kBlack, 0.8 * zoom_ * k_);
+      const double delta = b.spec().pitch_cone.radians(), R = 1.08 * sizes.outer_cone_distance;
+      page_.line({px(0), -py(0)}, {px(R * std::cos(delta)), -py(side * R * std::sin(delta))}, kInk, 0.5 * zoom_ * k_,
+                 chain);
+      // The other cones run on to their own apices.
+      for (const auto& [apex, at] : {std::pair{sizes.face_apex, m.tooth[1]}, {sizes.root_apex, m.tooth[0]}}) {
+        if (std::abs(apex) < 10 * sizes.outer_cone_distance)
+          page_.line({px(apex), -py(0)}, {px(at.y()), -py(side * at.x())}, kGrey, 0.4 * zoom_ * k_, dashes);
+      }
+    }
+    page_.line({px(from) - 10 * k_, -py(0)}, {px(to) + 12 * k_, -py(0)}, kInk, 0.5 * zoom_ * k_, chain);
+    words(px(0), py(0) - 12 * k_, "apex", 0, 7);
+    // Heights from the apex below, widths at the right.
+    const double edge = y + s * reach;
+    double row = edge + 18 * k_;
+    across(px(0), px(sizes.crown_to_apex), row, edge, size(sizes.crown_to_apex));
+    across(px(0), px(body.top()), row + 18 * k_, edge, size(body.top()));
+    words(px(body.top()) + 8 * k_, row + 18 * k_, "mounting distance", 1, 7);
+    double column = px(body.top()) + 20 * k_;
+    const auto diameter = [&](double mm) {
+      upright(py(mm / 2), py(-mm / 2), column, px(body.top()) - 2 * k_, "⌀" + size(mm));
+      column += 32 * k_;
+    };
+    if (b.spec().bore_diameter > 0) diameter(b.spec().bore_diameter);
+    if (body.hub()) diameter(2 * body.hub()->radius);
+    diameter(sizes.heel.tip_diameter);
+    words(x, y - s * reach - 22 * k_,
+          fmt::format("face width {} along the pitch cone, outer cone distance {}", size(b.spec().face_width),
+                      size(sizes.outer_cone_distance)),
+          1, 8);
+    if (const auto& k = g_.features.keyway)
+      words(x, y - s * reach - 34 * k_, fmt::format("keyway {} × {}", size(k->width), size(k->height)), 1, 8);
+    if (const auto& f = g_.features.flat)
+      words(x, y - s * reach - 34 * k_, fmt::format("flat {}", size(f->height)), 1, 8);
+    if (const auto& h = g_.features.hex)
+      words(x, y - s * reach - 34 * k_, fmt::format("hexagon {}", size(h->across_flats)), 1, 8);
+  }
+
+  void rack_view(double x0, double y0, double x1, double y1) {
+    const auto& s = g_.teeth.rack().sizes();
+    const double room = (x1 - x0 - 60 * k_) / kPointsPerMm;
+    const auto chosen = usual_scale(s.length, room);
+    scale_ = chosen.second;
+    const double k = chosen.first * kPointsPerMm, middle = g_.teeth.count() % 2 == 0 ? g_.teeth.rack().pitch() / 2 : 0,
+                 y = (y0 + y1) / 2, x = (x0 + x1) / 2;
+    page_.look_at({middle, 0}, k * zoom_, at(x, y));
+    page_.outline(g_.teeth.outline(), Vec2::Zero(), 0, {0, 0, 0, 0}, kBlack, 0.9 * zoom_ * k_);
+    page_.line({middle - s.length / 2 - 3, 0}, {middle + s.length / 2 + 3, 0}, kInk, 0.5 * zoom_ * k_,
+               {9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_});
+    across(x - k * s.length / 2, x + k * s.length / 2, y + k * s.base_height + 22 * k_, y + k * s.base_height,
+           size(s.length));
+    words(x, y + k * s.base_height + 44 * k_,
+          fmt::format("face width {}, back {} below the reference line, tips {} above it", size(g_.teeth.face_width()),
+                      size(s.base_height), size(s.tip_height)),
+          0, 8);
+  }
+
+  std::string scale_;
+};
+
+}  // namespace
+
+std::string sheet_views(const SheetPen& pen, double x0, double y0, double x1, double y1) {
+  SheetViews views(pen);
+  views.views(x0, y0, x1, y1);
+  return views.scale();
+}
+
+}  // namespace palio::view
