@@ -297,6 +297,70 @@ bool holds(const std::vector<std::string>& all, const std::string& one) {
   return std::find(all.begin(), all.end(), one) != all.end();
 }
 
+/// Where a doubt sets in or goes between two rows, looked for on the job itself.
+class Limits {
+ public:
+  explicit Limits(const Varying& job) : job_(job) {}
+
+  void between(const VaryRow& first, const VaryRow& second, std::vector<VaryLimit>& limits) {
+    const double lo = first.at[0], hi = second.at[0];
+    const auto before = doubts(first), after = doubts(second);
+    for (const std::string& d : changed(first, second, before, after)) {
+      if (job_.whole(0))
+        by_whole_numbers(d, lo, hi, before, after, limits);
+      else
+        limits.push_back(by_halving(d, lo, hi, holds(before, d)));
+    }
+  }
+
+ private:
+  /// The doubts of one row and not of the other; of whole numbers also what comes and goes between them.
+  std::vector<std::string> changed(const VaryRow& first, const VaryRow& second, const std::vector<std::string>& before,
+                                   const std::vector<std::string>& after) {
+    std::vector<std::string> all;
+    const auto add = [&](const std::vector<std::string>& these, const std::vector<std::string>& others) {
+      for (const std::string& d : these) {
+        if (!holds(others, d) && !holds(all, d)) all.push_back(d);
+      }
+    };
+    add(before, after), add(after, before);
+    if (!job_.whole(0)) return all;
+    const int way = second.at[0] > first.at[0] ? 1 : -1;
+    for (double v = first.at[0] + way; v != second.at[0]; v += way)
+      add(doubts_at(v), {});
+    return all;
+  }
+
+  /// Whole number by whole number: between two rows it may come, go and come again.
+  void by_whole_numbers(const std::string& d, double lo, double hi, const std::vector<std::string>& before,
+                        const std::vector<std::string>& after, std::vector<VaryLimit>& limits) {
+    const int way = hi > lo ? 1 : -1;
+    bool there = holds(before, d);
+    for (double v = lo; v != hi; v += way) {
+      const bool next = v + way == hi ? holds(after, d) : holds(doubts_at(v + way), d);
+      if (next != there) limits.push_back({there ? v : v + way, (way > 0) == next, d});
+      there = next;
+    }
+  }
+
+  VaryLimit by_halving(const std::string& d, double lo, double hi, bool there_before) const {
+    const bool rises = hi > lo;
+    for (int k = 0; k < 30; ++k) {
+      const double middle = 0.5 * (lo + hi);
+      (holds(job_.doubts(middle), d) == there_before ? lo : hi) = middle;
+    }
+    return {0.5 * (lo + hi), rises != there_before, d};
+  }
+
+  const std::vector<std::string>& doubts_at(double v) {
+    const auto it = known_.find(v);
+    return it != known_.end() ? it->second : known_.emplace(v, job_.doubts(v)).first->second;
+  }
+
+  const Varying& job_;
+  std::map<double, std::vector<std::string>> known_;  // between the rows, of whole numbers
+};
+
 }  // namespace
 
 VaryKey parse_vary_key(const std::string& text) {
@@ -359,129 +423,10 @@ Varied vary(const Values& values, const VaryRequest& request, bool keep_designs)
   }
   if (request.keys.size() > 1) return varied;
   if (nothing_changes(job, varied.rows)) varied.without_effect = varied.keys[0];
-  std::map<double, std::vector<std::string>> known;  // doubts between the rows, of whole numbers
-  const auto doubts_at = [&](double v) -> const std::vector<std::string>& {
-    const auto it = known.find(v);
-    return it != known.end() ? it->second : known.emplace(v, job.doubts(v)).first->second;
-  };
-  // Where a doubt sets in between two rows: bisection on the job itself.
-  for (std::size_t i = 0; i + 1 < varied.rows.size(); ++i) {
-    const auto before = doubts(varied.rows[i]), after = doubts(varied.rows[i + 1]);
-    std::vector<std::string> changed;
-    for (const std::string& d : before) {
-      if (!holds(after, d) && !holds(changed, d)) changed.push_back(d);
-    }
-    for (const std::string& d : after) {
-      if (!holds(before, d) && !holds(changed, d)) changed.push_back(d);
-    }
-    if (job.whole(0)) {
-      const int way = varied.rows[i + 1].at[0] > varied.rows[i].at[0] ? 1 : -1;
-      for (double v = varied.rows[i].at[0] + way; v != varied.rows[i + 1].at[0]; v += way) {
-        for (const std::string& d : doubts_at(v)) {
-          if (!holds(changed, d)) changed.push_back(d);
-        }
-      }
-    }
-    for (const std::string& d : changed) {
-      double lo = varied.rows[i].at[0], hi = varied.rows[i + 1].at[0];
-      const bool there_before = holds(before, d);
-      if (job.whole(0)) {
-        // Whole number by whole number: between two rows it may come, go and come again.
-        const int way = hi > lo ? 1 : -1;
-        bool there = there_before;
-        for (double v = lo; v != hi; v += way) {
-          const bool next = v + way == hi ? holds(after, d) : holds(doubts_at(v + way), d);
-          if (next != there) varied.limits.push_back({there ? v : v + way, (way > 0) == next, d});
-          there = next;
-        }
-        continue;
-      }
-      for (int k = 0; k < 30; ++k) {
-        const double middle = 0.5 * (lo + hi);
-        (holds(job.doubts(middle), d) == there_before ? lo : hi) = middle;
-      }
-      varied.limits.push_back({0.5 * (lo + hi), (varied.rows[i + 1].at[0] > varied.rows[i].at[0]) != there_before, d});
-    }
-  }
+  Limits limits(job);
+  for (std::size_t i = 0; i + 1 < varied.rows.size(); ++i)
+    limits.between(varied.rows[i], varied.rows[i + 1], varied.limits);
   return varied;
-}
-
-std::string vary_csv(const Varied& v) {
-  std::string text;
-  const auto quoted = [](std::string s) {
-    for (auto at = s.find('"'); at != std::string::npos; at = s.find('"', at + 2))
-      s.replace(at, 1, "\"\"");
-    return s.find_first_of(",\"\n") == std::string::npos ? s : "\"" + s + "\"";
-  };
-  for (const std::string& k : v.keys)
-    text += k + ",";
-  for (std::size_t i = 0; i < v.shows.size(); ++i)
-    text += v.shows[i] + (v.units[i].empty() ? "" : " [" + v.units[i] + "]") + ",";
-  text += "findings\n";
-  for (const VaryRow& row : v.rows) {
-    for (const double a : row.at)
-      text += fmt::format("{},", a);
-    for (const auto& value : row.values)
-      text += value ? fmt::format("{},", *value) : ",";
-    std::string all = row.impossible.empty() ? "" : "impossible: " + row.impossible;
-    for (const std::string& f : row.findings)
-      all += (all.empty() ? "" : "; ") + f;
-    text += quoted(all) + "\n";
-  }
-  return text;
-}
-
-std::string vary_json(const Varied& v) {
-  Json root;
-  root["keys"] = v.keys;
-  root["shown"] = Json::array();
-  for (std::size_t i = 0; i < v.shows.size(); ++i)
-    root["shown"].push_back({{"key", v.shows[i]}, {"unit", v.units[i]}});
-  root["rows"] = Json::array();
-  for (const VaryRow& row : v.rows) {
-    Json j;
-    j["at"] = row.at;
-    j["values"] = Json::array();
-    for (const auto& value : row.values)
-      j["values"].push_back(value ? Json(*value) : Json(nullptr));
-    j["findings"] = row.findings;
-    if (!row.impossible.empty()) j["impossible"] = row.impossible;
-    root["rows"].push_back(j);
-  }
-  if (!v.without_effect.empty()) root["without_effect"] = v.without_effect;
-  root["limits"] = Json::array();
-  for (const VaryLimit& l : v.limits)
-    root["limits"].push_back({{"at", l.at}, {"holds", l.above ? "above" : "below"}, {"what", l.what}});
-  return root.dump(2) + "\n";
-}
-
-std::string vary_text(const Varied& v) {
-  std::string text;
-  for (std::size_t i = 0; i < v.shows.size(); ++i)
-    text += fmt::format("  [{}] {}{}\n", i + 1, v.shows[i], v.units[i].empty() ? "" : " in " + v.units[i]);
-  text += "\n";
-  for (const std::string& k : v.keys)
-    text += fmt::format("{:>26}", k);
-  for (std::size_t i = 0; i < v.shows.size(); ++i)
-    text += fmt::format("{:>14}", fmt::format("[{}]", i + 1));
-  text += "   findings\n";
-  for (const VaryRow& row : v.rows) {
-    for (const double a : row.at)
-      text += fmt::format("{:>26.6g}", a);
-    for (const auto& value : row.values)
-      text += value ? fmt::format("{:>14.6g}", *value) : fmt::format("{:>14}", "-");
-    std::string all = row.impossible.empty() ? "" : "cannot be made: " + row.impossible;
-    for (const std::string& f : row.findings)
-      all += (all.empty() ? "" : ", ") + f;
-    text += "   " + all + "\n";
-  }
-  for (const VaryLimit& l : v.limits)
-    text += fmt::format("\n{} {} {} {:.6g}", l.what, l.above ? "above" : "below", v.keys[0], l.at);
-  if (!v.limits.empty()) text += "\n";
-  if (!v.without_effect.empty())
-    text +=
-        fmt::format("\n{} has no effect on this job: its whole report is the same in every row\n", v.without_effect);
-  return text;
 }
 
 }  // namespace palio::job
