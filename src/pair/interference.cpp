@@ -58,17 +58,16 @@ double digs_rack(const gear::Rack& own, const CylindricalGear& mate, double a, d
 
 Chain::Chain(std::vector<curve::Segment> segments) {
   for (curve::Segment& segment : segments) {
-    Link link{std::move(segment), {}, Vec2::Zero(), 0};
+    Link link{std::move(segment), {}, Vec2::Zero(), 0, 0};
     const curve::Segment& s = link.segment;
     for (int i = 0; i <= kPlaces; ++i)
       link.places[static_cast<std::size_t>(i)] = s.point(s.from + (s.to - s.from) * i / kPlaces);
     link.middle = 0.5 * (link.places.front() + link.places.back());
-    double apart = 0;
     for (std::size_t i = 0; i <= kPlaces; ++i) {
       link.radius = std::max(link.radius, (link.places[i] - link.middle).norm());
-      if (i > 0) apart = std::max(apart, (link.places[i] - link.places[i - 1]).norm());
+      if (i > 0) link.apart = std::max(link.apart, (link.places[i] - link.places[i - 1]).norm());
     }
-    link.radius += apart;  // what lies between two places is no further off than they are apart
+    link.radius += link.apart;  // what lies between two places is no further off than they are apart
     links_.push_back(std::move(link));
   }
 }
@@ -82,17 +81,12 @@ Chain Chain::three_periods(const curve::Outline& outline) {
   return Chain(std::move(all));
 }
 
-/// Parameter of the place of a segment nearest to p: the best of several looks, then Newton on the squared distance.
-double Chain::nearest(const Link& link, const Vec2& p) {
+/// Parameter of the place of a segment nearest to p: from the best of its places by Newton on the squared distance.
+double Chain::nearest(const Link& link, const Vec2& p, int best) {
   const curve::Segment& segment = link.segment;
   const auto at = [&](int i) { return segment.from + (segment.to - segment.from) * i / kPlaces; };
-  int best = 0;
-  double least = std::numeric_limits<double>::infinity();
-  for (int i = 0; i <= kPlaces; ++i) {
-    const double d = (link.places[static_cast<std::size_t>(i)] - p).squaredNorm();
-    if (d < least) least = d, best = i;
-  }
   const auto [low, high] = std::minmax({at(std::max(0, best - 1)), at(std::min(kPlaces, best + 1))});
+  constexpr double kEnough = 1e-9;  // of the parameter: Newton's next step would be below rounding
   double t = at(best);
   for (int i = 0; i < 20; ++i) {
     const curve::Jet j = segment.jet(t);
@@ -100,19 +94,45 @@ double Chain::nearest(const Link& link, const Vec2& p) {
     const double bend = j.d1.squaredNorm() + off.dot(j.d2);
     if (!(bend > 0)) break;
     const double next = std::clamp(t - off.dot(j.d1) / bend, low, high);
-    if (std::abs(next - t) <= 1e-15 * std::max(1.0, std::abs(t))) break;
+    const bool there = std::abs(next - t) <= kEnough * std::max(1.0, std::abs(t));
     t = next;
+    if (there) break;
   }
-  return (segment.point(t) - p).squaredNorm() <= least ? t : at(best);
+  return (segment.point(t) - p).squaredNorm() <= (link.places[static_cast<std::size_t>(best)] - p).squaredNorm()
+             ? t
+             : at(best);
 }
 
 double Chain::depth_within(const Vec2& p) const {
+  // Every link by its places; then from the nearest on those that may come nearer still.
+  struct Coarse {
+    std::size_t link;
+    int place;
+    double distance;
+  };
+  std::vector<Coarse> coarse;
+  coarse.reserve(links_.size());
+  double reached = std::numeric_limits<double>::infinity();  // no link further off than this can be the nearest
+  for (std::size_t i = 0; i < links_.size(); ++i) {
+    const Link& link = links_[i];
+    if ((link.middle - p).norm() - link.radius > reached) continue;
+    Coarse c{i, 0, std::numeric_limits<double>::infinity()};
+    for (int k = 0; k <= kPlaces; ++k) {
+      const double d = (link.places[static_cast<std::size_t>(k)] - p).squaredNorm();
+      if (d < c.distance) c.distance = d, c.place = k;
+    }
+    c.distance = std::sqrt(c.distance);
+    reached = std::min(reached, c.distance);
+    coarse.push_back(c);
+  }
+  std::sort(coarse.begin(), coarse.end(), [](const Coarse& a, const Coarse& b) { return a.distance < b.distance; });
   double least = std::numeric_limits<double>::infinity(), at = 0;
   std::size_t on = 0;
-  for (std::size_t i = 0; i < links_.size(); ++i) {
-    if ((links_[i].middle - p).norm() - links_[i].radius > least) continue;
-    const double t = nearest(links_[i], p), d = (links_[i].segment.point(t) - p).norm();
-    if (d < least) least = d, on = i, at = t;
+  for (const Coarse& c : coarse) {
+    const Link& link = links_[c.link];
+    if (c.distance - link.apart > least) continue;
+    const double t = nearest(link, p, c.place), d = (link.segment.point(t) - p).norm();
+    if (d < least) least = d, on = c.link, at = t;
   }
   const curve::Segment& s = links_[on].segment;
   const Vec2 way = p - s.point(at), along = s.tangent(at);

@@ -28,8 +28,9 @@ class Chain {
     std::array<Vec2, kPlaces + 1> places;
     Vec2 middle;
     double radius;  // all of the segment lies within so much of the middle
+    double apart;   // its places are no further from each other
   };
-  static double nearest(const Link& link, const Vec2& p);
+  static double nearest(const Link& link, const Vec2& p, int best);
 
   std::vector<Link> links_;
 };

@@ -343,11 +343,11 @@ class Limits {
     }
   }
 
-  VaryLimit by_halving(const std::string& d, double lo, double hi, bool there_before) const {
+  VaryLimit by_halving(const std::string& d, double lo, double hi, bool there_before) {
     const bool rises = hi > lo;
     for (int k = 0; k < 30; ++k) {
       const double middle = 0.5 * (lo + hi);
-      (holds(job_.doubts(middle), d) == there_before ? lo : hi) = middle;
+      (holds(doubts_at(middle), d) == there_before ? lo : hi) = middle;
     }
     return {0.5 * (lo + hi), rises != there_before, d};
   }
@@ -358,7 +358,7 @@ class Limits {
   }
 
   const Varying& job_;
-  std::map<double, std::vector<std::string>> known_;  // between the rows, of whole numbers
+  std::map<double, std::vector<std::string>> known_;  // between the rows: several often set in together
 };
 
 }  // namespace
