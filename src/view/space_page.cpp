@@ -50,6 +50,95 @@ Json solid(const job::Gear& g, double chord_error, const roll::Axis& axis, doubl
                                        mesh.triangles.size() * sizeof(mesh.triangles[0])})}};
 }
 
+Json coordinates(const Vec3& p) { return {p.x(), p.y(), p.z()}; }
+
+/// A direction in the plane across the driver's axis.
+Vec3 level(double direction, double length) {
+  const Vec2 p = from_polar(length, direction);
+  return {p.x(), p.y(), 0};
+}
+
+/// Where one looks at, from where, and how much is seen.
+void put_view(Json& data, const job::Pair& pair) {
+  const auto& [driver, driven] = pair.gears();
+  const roll::Axis axis = pair.driven_axis();
+  Vec3 middle, at_pitch;
+  if (const pair::BevelPair* bevel = pair.bevel()) {
+    const double R = pair::common_face(*bevel)[1], delta = bevel->driver().spec().pitch_cone.radians();
+    middle = 0.5 * (pair::mid_face(driver.teeth) * Vec3::UnitZ() + axis.origin +
+                    pair::mid_face(driven.teeth) * axis.axes.col(2));
+    at_pitch = R * (std::cos(delta) * Vec3::UnitZ() + std::sin(delta) * level(pair.direction(), 1));
+    data["size"] = 1.05 * (driver.teeth.reach() + driven.teeth.reach());
+    // Seen from beside the plane of the axes and from the apex's side.
+    data["turn"] = pair.direction() - 1.75, data["rise"] = -0.5;
+  } else {
+    middle = 0.5 * (axis.origin + (driven.teeth.reach() - driver.teeth.reach()) * axis.origin.normalized());
+    at_pitch = level(pair.direction(), driver.teeth.gear().sizes().reference_diameter / 2);
+    data["size"] = 0.5 * (driver.teeth.reach() + driven.teeth.reach() + pair.mounted_center_distance());
+    data["turn"] = -1.95, data["rise"] = 0.55;
+  }
+  data["centre"] = coordinates(middle), data["pitch_point"] = coordinates(at_pitch);
+}
+
+/// Contacts of one side: each a point, or the two ends of a line; what touches at heel and toe alike is one line.
+/// \param seen  where flanks touched flanks is added
+Json contacts(const job::Pair& pair, const std::vector<roll::Contact>& touching,
+              const std::optional<roll::Contact>& limit, std::vector<Vec3>& seen) {
+  Json list = Json::array();
+  const auto add = [&](const roll::Contact& c) {
+    const std::vector<Vec3> ends = pair::contact_line(pair, c);
+    Json item = Json::array();
+    for (const Vec3& at : ends) {
+      for (const double x : {at.x(), at.y(), at.z()})
+        item.push_back(std::round(x * 1e6) / 1e6);
+    }
+    if (std::find(list.begin(), list.end(), item) == list.end()) list.push_back(item);
+    return ends.front();
+  };
+  for (const roll::Contact& c : touching)
+    seen.push_back(add(c));
+  if (touching.empty() && limit) add(*limit);
+  return list;
+}
+
+/// Of bevel gears a great circle at the heel, some way on to both sides; the other flank's is its mirror image.
+Json great_circle(const job::Pair& pair, const pair::BevelPair& bevel, bool upper) {
+  Json points = Json::array();
+  const double R = pair::common_face(bevel)[1];
+  const auto [from, to] = bevel.path(R);
+  constexpr int kPieces = 24;
+  for (int i = 0; i <= kPieces; ++i) {
+    Vec3 at = R * bevel.path_direction(from + (to - from) * (-0.5 + 2.0 * i / kPieces));
+    if (!upper) at.y() = -at.y();
+    points.push_back(coordinates(Eigen::AngleAxisd(pair.direction(), Vec3::UnitZ()) * at));
+  }
+  return points;
+}
+
+/// The line on which contact points were found, some way on to both sides.
+Json line_through(const std::vector<Vec3>& seen, const Vec3& out) {
+  Json ends = Json::array();
+  if (seen.size() < 2) return ends;
+  const auto nearer = [&](const Vec3& p, const Vec3& q) { return p.dot(out) < q.dot(out); };
+  const auto [low, high] = std::minmax_element(seen.begin(), seen.end(), nearer);
+  const Vec3 more = 0.6 * (*high - *low);
+  ends.push_back(coordinates(*low - more)), ends.push_back(coordinates(*high + more));
+  return ends;
+}
+
+std::string summary(const job::Design& design, const job::Pair& pair, double pairs_mean) {
+  const auto& [driver, driven] = pair.gears();
+  if (pair.bevel()) {
+    return fmt::format("{} : {} teeth, shafts at {:.6g}°, {:.4f} tooth pairs in contact on average",
+                       driver.teeth.count(), driven.teeth.count(),
+                       (pair.shaft_angle() + pair.error().shaft_angle) * 180 / kPi, pairs_mean);
+  }
+  return fmt::format(
+      "{} : {} teeth, shafts at {:.4g}°, center distance {:.3f} {}, {:.4f} tooth pairs in contact on average",
+      driver.teeth.count(), driven.teeth.count(), pair.shaft_angle() * 180 / kPi,
+      pair.mounted_center_distance() / job::mm_per(design.units), job::symbol(design.units), pairs_mean);
+}
+
 }  // namespace
 
 std::string space_page(const job::Design& design, const job::RolledPair& rolled) {
@@ -60,7 +149,6 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
   const double half_play = law.theoretical_play / 2, arcsec = 180 / kPi * 3600,
                chord_error = 0.004 * driver.teeth.module();
   const pair::BevelPair* bevel = pair.bevel();
-  const roll::Axis axis = pair.driven_axis();
   Json data = page_data(design, "pair", pair.name, rolled.result.verdict);
   data["ratio"] = law.ratio;
   data["error_unit"] = "″";
@@ -73,93 +161,22 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
     data["arm"] = driven.teeth.gear().sizes().base_diameter / 2 * std::cos(driven.teeth.base_helix_angle().radians());
   }
   data["driver"] = solid(driver, chord_error, {}, first.start);
-  data["driven"] = solid(driven, chord_error, axis, second.start);
+  data["driven"] = solid(driven, chord_error, pair.driven_axis(), second.start);
   data["dot"] = (bevel ? 0.12 : 0.2) * driver.teeth.module();
-  Vec3 middle, at_pitch;
-  if (bevel) {
-    const double top1 = pair::mid_face(driver.teeth), top2 = pair::mid_face(driven.teeth),
-                 R = pair::common_face(*bevel)[1], delta = bevel->driver().spec().pitch_cone.radians();
-    middle = 0.5 * (top1 * Vec3::UnitZ() + axis.origin + top2 * axis.axes.col(2));
-    at_pitch = R * (std::cos(delta) * Vec3::UnitZ() +
-                    std::sin(delta) * from_polar(1, pair.direction()).homogeneous().cwiseProduct(Vec3(1, 1, 0)));
-    data["size"] = 1.05 * (driver.teeth.reach() + driven.teeth.reach());
-    // Seen from beside the plane of the axes and from the apex's side.
-    data["turn"] = pair.direction() - 1.75, data["rise"] = -0.5;
-  } else {
-    middle = 0.5 * (axis.origin + (driven.teeth.reach() - driver.teeth.reach()) * axis.origin.normalized());
-    at_pitch = from_polar(driver.teeth.gear().sizes().reference_diameter / 2, pair.direction())
-                   .homogeneous()
-                   .cwiseProduct(Vec3(1, 1, 0));
-    data["size"] = 0.5 * (driver.teeth.reach() + driven.teeth.reach() + pair.mounted_center_distance());
-    data["turn"] = -1.95, data["rise"] = 0.55;
-  }
-  data["centre"] = {middle.x(), middle.y(), middle.z()};
-  data["pitch_point"] = {at_pitch.x(), at_pitch.y(), at_pitch.z()};
+  put_view(data, pair);
   Json positions = Json::array();
-  std::array<std::vector<Vec3>, 2> seen;
+  std::vector<Vec3> upper, lower;
   for (const roll::Position& p : rolled.result.positions) {
     const double nominal = second.start + law.ratio * (p.driver - first.start);
-    const auto listed = [&](const std::vector<roll::Contact>& touching, const std::optional<roll::Contact>& limit,
-                            std::vector<Vec3>& all) {
-      Json list = Json::array();
-      // A point, or the two ends of a line; what touches at heel and toe alike is one line.
-      const auto add = [&](const roll::Contact& c) {
-        const std::vector<Vec3> ends = pair::contact_line(pair, c);
-        Json item = Json::array();
-        for (const Vec3& at : ends) {
-          for (const double x : {at.x(), at.y(), at.z()})
-            item.push_back(std::round(x * 1e6) / 1e6);
-        }
-        if (std::find(list.begin(), list.end(), item) == list.end()) list.push_back(item);
-        return ends.front();
-      };
-      for (const roll::Contact& c : touching)
-        all.push_back(add(c));
-      if (touching.empty() && limit) add(*limit);
-      return list;
-    };
-    positions.push_back(page_position(p, nominal, half_play, arcsec, rolled.result.drives_upper,
-                                      listed(p.touching_upper, p.upper, seen[0]),
-                                      listed(p.touching_lower, p.lower, seen[1])));
+    const Json above = contacts(pair, p.touching_upper, p.upper, upper),
+               below = contacts(pair, p.touching_lower, p.lower, lower);
+    positions.push_back(page_position(p, nominal, half_play, arcsec, rolled.result.drives_upper, above, below));
   }
   data["positions"] = positions;
-  // The line on which the contact points were found, some way on to both sides.
-  for (const int side : {0, 1}) {
-    Json ends = Json::array();
-    if (bevel) {
-      // A great circle at the heel, some way on to both sides; the other flank's is its mirror image.
-      const double R = pair::common_face(*bevel)[1];
-      const auto [from, to] = bevel->path(R);
-      constexpr int kPieces = 24;
-      for (int i = 0; i <= kPieces; ++i) {
-        Vec3 at = R * bevel->path_direction(from + (to - from) * (-0.5 + 2.0 * i / kPieces));
-        if (side == 1) at.y() = -at.y();
-        at = Eigen::AngleAxisd(pair.direction(), Vec3::UnitZ()) * at;
-        ends.push_back({at.x(), at.y(), at.z()});
-      }
-    } else if (seen[side].size() > 1) {
-      Vec3 low = seen[side].front(), high = low;
-      const Vec3 out = from_polar(1, pair.direction()).homogeneous().cwiseProduct(Vec3(1, 1, 0));
-      for (const Vec3& p : seen[side]) {
-        if (p.dot(out) < low.dot(out)) low = p;
-        if (p.dot(out) > high.dot(out)) high = p;
-      }
-      const Vec3 more = 0.6 * (high - low);
-      for (const Vec3& p : {Vec3(low - more), Vec3(high + more)})
-        ends.push_back({p.x(), p.y(), p.z()});
-    }
-    data["action"][side == 0 ? "u" : "l"] = ends;
-  }
-  data["summary"] =
-      bevel
-          ? fmt::format("{} : {} teeth, shafts at {:.6g}°, {:.4f} tooth pairs in contact on average",
-                        driver.teeth.count(), driven.teeth.count(),
-                        (pair.shaft_angle() + pair.error().shaft_angle) * 180 / kPi, rolled.result.pairs_mean)
-          : fmt::format(
-                "{} : {} teeth, shafts at {:.4g}°, center distance {:.3f} {}, {:.4f} tooth pairs in contact on average",
-                driver.teeth.count(), driven.teeth.count(), pair.shaft_angle() * 180 / kPi,
-                pair.mounted_center_distance() / job::mm_per(design.units), job::symbol(design.units),
-                rolled.result.pairs_mean);
+  const Vec3 out = level(pair.direction(), 1);
+  data["action"]["u"] = bevel ? great_circle(pair, *bevel, true) : line_through(upper, out);
+  data["action"]["l"] = bevel ? great_circle(pair, *bevel, false) : line_through(lower, out);
+  data["summary"] = summary(design, pair, rolled.result.pairs_mean);
   return filled_page(kSpaceHtml, kSpaceScript, design, pair.name, chord_error, data);
 }
 
