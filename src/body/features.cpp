@@ -9,6 +9,7 @@
 #include <fmt/format.h>
 
 #include "bore.hpp"
+#include "feature_checks.hpp"
 #include "marks.hpp"
 #include "palio/angle.hpp"
 #include "palio/body/clear.hpp"
@@ -78,7 +79,7 @@ class Builder {
   Builder(const Core& core, const Features& features, const Core* first_layer)
       : core_(core), first_(first_layer), f_(features) {
     made_.slides = core.slides;
-    check();
+    check_features(core_, f_);
     const Heights h = heights(f_, width(), plate());
     bottom_ = h.bottom, top_ = h.top;
     if (f_.first_layer_inset > 0) low_ = drawn_in(f_, f_.first_layer_inset);
@@ -90,7 +91,7 @@ class Builder {
       layer(cuts[i], cuts[i + 1]);
     for (const Collision& c : collisions(made_)) {
       throw InvalidParameter(
-          c.second, described(c.second),
+          c.second, described(core_, f_, c.second),
           c.depth > 1e-3
               ? fmt::format("it runs into the {} by {}", c.first == "teeth" ? "teeth or roots" : c.first, mm(c.depth))
               : fmt::format("it touches the {}", c.first == "teeth" ? "teeth or roots" : c.first),
@@ -103,60 +104,6 @@ class Builder {
   double width() const { return core_.width; }
   double plate() const { return core_.plate(); }
   double bore_radius(bool low) const { return core_.bore_radius + (low ? f_.first_layer_inset : 0); }
-  bool round_bore() const { return !f_.keyway && !f_.flat && !f_.hex; }
-
-  void check() const {
-    const double b = width(), bore = 2 * core_.bore_radius;
-    const bool bored = bore > 0;
-    require(!f_.hex || !bored, "hex", "across_flats " + mm(f_.hex ? f_.hex->across_flats : 0),
-            "it stands beside bore.diameter", "drop one of the two");
-    require(!f_.keyway || bored, "keyway", "given", "it is cut into a round bore", "give bore.diameter");
-    require(!f_.flat || bored, "flat", "given", "it stands in a round bore", "give bore.diameter");
-    require(f_.bore_chamfer == 0 || (bored && round_bore()), "bore.chamfer", mm(f_.bore_chamfer),
-            "it is made on plain round bores only: on other bores its edges would not be exact",
-            "take it out, or chamfer by hand");
-    const Heights h = heights(f_, b, plate());
-    require(f_.bore_chamfer * 2 < h.top - h.bottom, "bore.chamfer", mm(f_.bore_chamfer),
-            "the chamfers of both ends overlap", "make it smaller");
-    require(!f_.marks || (f_.marks->depth > 0 && f_.marks->depth < b), "mark",
-            "depth " + mm(f_.marks ? f_.marks->depth : 0),
-            fmt::format("it is above 0 and below the face width of {}", mm(b)), "give 0.3 mm, say");
-    for (const Hub& hub : f_.hubs) {
-      require(hub.diameter > 0 && hub.length > 0, "hubs",
-              fmt::format("diameter {}, length {}", mm(hub.diameter), mm(hub.length)), "both are above 0", "give both");
-    }
-    if (f_.web) {
-      require(f_.web->thickness > 0 && f_.web->thickness < b, "web", "thickness " + mm(f_.web->thickness),
-              fmt::format("it is above 0 and below the face width of {}", mm(b)),
-              "make it thinner, or leave the web out");
-      require(f_.web->inner_diameter < f_.web->outer_diameter, "web",
-              fmt::format("from {} to {}", mm(f_.web->inner_diameter), mm(f_.web->outer_diameter)),
-              "the recess lies between inner_diameter and a larger outer_diameter", "make the hub or the wall thinner");
-      for (const Hub& hub : f_.hubs) {
-        const bool recessed = f_.web->faces == Faces::both || (f_.web->faces == Faces::top) == hub.top;
-        require(!recessed || hub.diameter < f_.web->outer_diameter, "hubs", "diameter " + mm(hub.diameter),
-                fmt::format("it covers the web's recess (outer diameter {}) by {}", mm(f_.web->outer_diameter),
-                            mm((hub.diameter - f_.web->outer_diameter) / 2)),
-                "make the hub smaller, or recess the other face");
-      }
-    }
-    if (f_.spokes) {
-      require(f_.spokes->count >= 2, "spokes", fmt::format("count {}", f_.spokes->count), "two or more", "give 3 to 8");
-      require(f_.spokes->inner_diameter < f_.spokes->outer_diameter, "spokes",
-              fmt::format("from {} to {}", mm(f_.spokes->inner_diameter), mm(f_.spokes->outer_diameter)),
-              "the windows lie between inner_diameter and a larger outer_diameter", "change one of them");
-    }
-    if (f_.sector_teeth > 0) {
-      require(f_.sector_teeth < core_.outline.count, "sector_teeth", fmt::format("{}", f_.sector_teeth),
-              fmt::format("it is below the {} teeth of the whole gear", core_.outline.count),
-              "leave it out for a whole gear");
-      const double root = 2 * core_.root_radius;
-      require(f_.sector_back_diameter > bore && f_.sector_back_diameter < root, "sector_back_diameter",
-              mm(f_.sector_back_diameter),
-              fmt::format("it lies between the bore's {} and the root circle's {}", mm(bore), mm(root)),
-              "give one between them");
-    }
-  }
 
   std::vector<double> breaks() const {
     const double b = width();
@@ -289,7 +236,7 @@ class Builder {
   void bore_loop(const Features& f, double z0, double z1, bool low, Layer& made) {
     if (f.hex) {
       made.walls.push_back(once("hex", 0, low, [&] { return loop(hexagon(*f.hex), "hex"); }));
-    } else if (core_.bore_radius > 0 && round_bore()) {
+    } else if (core_.bore_radius > 0 && plain_bore(f_)) {
       const double r0 = chamfered(z0, low), r1 = chamfered(z1, low);
       const std::size_t below = circle(r0, true, Role::bore, "bore"), above = circle(r1, true, Role::bore, "bore");
       made.walls.push_back({below, above});
@@ -385,34 +332,6 @@ class Builder {
     return *shapes_[number];
   }
 
-  std::string described(const std::string& feature) const {
-    if (feature == "holes" && !f_.holes.empty()) {
-      std::string all;
-      for (const Holes& h : f_.holes)
-        all += fmt::format("{}{} of diameter {} on a circle of {}", all.empty() ? "" : ", ", h.count, mm(h.diameter),
-                           mm(h.circle_diameter));
-      return all;
-    }
-    if (feature == "web" && f_.web)
-      return fmt::format("a recess from {} to {} (diameters)", mm(f_.web->inner_diameter), mm(f_.web->outer_diameter));
-    if (feature == "spokes" && f_.spokes)
-      return fmt::format("windows from {} to {} (diameters)", mm(f_.spokes->inner_diameter),
-                         mm(f_.spokes->outer_diameter));
-    if (feature == "hubs") {
-      std::string all;
-      for (const Hub& h : f_.hubs)
-        all += (all.empty() ? "diameter " : ", ") + mm(h.diameter);
-      return all;
-    }
-    if (feature == "keyway" && f_.keyway)
-      return fmt::format("width {}, height {}", mm(f_.keyway->width), mm(f_.keyway->height));
-    if (feature == "hex" && f_.hex) return "across_flats " + mm(f_.hex->across_flats);
-    if (feature == "mark") return "on the top face";
-    if (feature == "bore" || feature == "flat") return "diameter " + mm(2 * core_.bore_radius);
-    if (feature == "outer_diameter") return mm(2 * core_.outer_radius);
-    return "as given";
-  }
-
   struct Kept {
     std::string feature;
     int number;
@@ -430,72 +349,6 @@ class Builder {
 };
 
 }  // namespace
-
-Features drawn_in(Features f, double by) {
-  if (f.keyway) f.keyway->width += 2 * by, f.keyway->height += 2 * by;
-  if (f.flat) f.flat->height += 2 * by;
-  if (f.hex) f.hex->across_flats += 2 * by;
-  for (Hub& h : f.hubs)
-    h.diameter -= 2 * by;
-  if (f.web) f.web->inner_diameter -= 2 * by, f.web->outer_diameter += 2 * by;
-  if (f.spokes) {
-    f.spokes->inner_diameter -= 2 * by, f.spokes->outer_diameter += 2 * by;
-    f.spokes->width -= 2 * by, f.spokes->fillet_radius = std::max(0.0, f.spokes->fillet_radius + by);
-  }
-  for (Holes& h : f.holes)
-    h.diameter += 2 * by;
-  f.sector_back_diameter -= 2 * by;
-  return f;
-}
-
-Features scaled(Features f, double radial, double axial) {
-  if (f.keyway) f.keyway->width *= radial, f.keyway->height *= radial;
-  if (f.flat) f.flat->height *= radial;
-  if (f.hex) f.hex->across_flats *= radial;
-  f.bore_chamfer *= radial;
-  for (Hub& h : f.hubs)
-    h.diameter *= radial, h.length *= axial;
-  if (f.web) f.web->inner_diameter *= radial, f.web->outer_diameter *= radial, f.web->thickness *= axial;
-  if (f.spokes) {
-    for (double* length :
-         {&f.spokes->width, &f.spokes->inner_diameter, &f.spokes->outer_diameter, &f.spokes->fillet_radius})
-      *length *= radial;
-  }
-  for (Holes& h : f.holes)
-    h.circle_diameter *= radial, h.diameter *= radial;
-  f.sector_back_diameter *= radial;
-  if (f.marks) f.marks->depth *= axial;
-  return f;
-}
-
-Heights heights(const Features& features, double width, double plate) {
-  Heights h{-plate, width + plate};
-  for (const Hub& hub : features.hubs) {
-    if (hub.top)
-      h.top = std::max(h.top, width + plate + hub.length);
-    else
-      h.bottom = std::min(h.bottom, -plate - hub.length);
-  }
-  return h;
-}
-
-const std::vector<KeySize>& key_sizes() {
-  static const std::vector<KeySize> all{{6, 8, 2, 1.0},    {8, 10, 3, 1.4},   {10, 12, 4, 1.8},  {12, 17, 5, 2.3},
-                                        {17, 22, 6, 2.8},  {22, 30, 8, 3.3},  {30, 38, 10, 3.3}, {38, 44, 12, 3.3},
-                                        {44, 50, 14, 3.8}, {50, 58, 16, 4.3}, {58, 65, 18, 4.4}, {65, 75, 20, 4.9},
-                                        {75, 85, 22, 5.4}, {85, 95, 25, 5.4}, {95, 110, 28, 6.4}};
-  return all;
-}
-
-std::optional<Keyway> standard_keyway(double bore_diameter) {
-  constexpr double kSame = 1e-9;  // a bore rewritten from inches is the same bore
-  for (const KeySize& k : key_sizes()) {
-    // A bore drawn with a little play still takes the key of its shaft.
-    if (bore_diameter > k.over * (1 + kSame) && bore_diameter <= k.up_to * (1 + kSame))
-      return Keyway{k.width, bore_diameter + k.depth, {0.0}};
-  }
-  return std::nullopt;
-}
 
 Body body(const Core& core, const Features& features, const Core* first_layer) {
   return Builder(core, features, first_layer).take();

@@ -255,12 +255,8 @@ void Resolver::read_bodies() {
   }
 }
 
-void Resolver::make_frame(const Settings& v) {
-  const std::string prefix = "frame." + v.name;
-  Frame frame;
-  frame.name = v.name, frame.part_name = v.text("part_name"), frame.part_number = v.text("part_number");
-  frame.material = material_of(v, prefix);
-  // The gears on its axes, each axis once.
+/// The gears on a plate's axes, each axis once.
+std::vector<std::size_t> Resolver::gears_on_plate(const Settings& v, const std::string& prefix) {
   const Value* named = v.find("pairs");
   std::vector<std::string> wanted = named ? named->texts : std::vector<std::string>{};
   if (!named) {
@@ -269,6 +265,7 @@ void Resolver::make_frame(const Settings& v) {
         wanted.push_back(p.name);
     }
   }
+  std::vector<std::size_t> gears;
   for (const std::string& name : wanted) {
     const auto p =
         std::find_if(design_.pairs.begin(), design_.pairs.end(), [&](const Pair& q) { return q.name == name; });
@@ -280,14 +277,49 @@ void Resolver::make_frame(const Settings& v) {
     for (const std::size_t i : {p->driver, p->driven}) {
       const Gear& g = design_.gears[i];
       if (g.teeth.is_rack() || g.teeth.internal()) continue;
-      const bool known = std::any_of(frame.gears.begin(), frame.gears.end(), [&](std::size_t j) {
+      const bool known = std::any_of(gears.begin(), gears.end(), [&](std::size_t j) {
         return design_.gears[j].group == g.group && (design_.gears[j].axis - g.axis).norm() < 1e-9;
       });
-      if (!known) frame.gears.push_back(i);
+      if (!known) gears.push_back(i);
     }
   }
-  const std::vector<std::string> hole_list = items(v, "holes");
-  if (frame.gears.empty() && (hole_list.empty() || !named || !named->texts.empty())) {
+  return gears;
+}
+
+/// Holes by place, or about a gear's axis. \param origin  the plate's, in its group
+void Resolver::add_plate_holes(const Settings& v, const std::string& prefix, const Vec2& origin, Frame& frame) {
+  for (const std::string& i : items(v, "holes")) {
+    const Value *gear = v.find(i + "gear"), *distance = v.find(i + "distance"), *diameter = v.find(i + "diameter");
+    const Value *x = v.find(i + "x"), *y = v.find(i + "y");
+    if (!diameter || (gear ? !distance : !x || !y)) {
+      note("missing-key", v.any_below(i)->where, prefix + ".holes",
+           "each hole needs a diameter, and gear with distance, or x and y from the first axis");
+      continue;
+    }
+    if (!gear) {
+      frame.plan.holes.push_back({Vec2(x->number, y->number), diameter->number});
+      continue;
+    }
+    const auto on =
+        std::find_if(design_.gears.begin(), design_.gears.end(), [&](const Gear& g) { return g.name == gear->text; });
+    if (on == design_.gears.end() || on->group != frame.group) {
+      note("unknown-gear", gear->where, prefix + ".holes.gear",
+           fmt::format("is \"{}\", which is no gear on the plate's axes", gear->text));
+      continue;
+    }
+    const Vec2 way = from_polar(distance->number, v.number(i + "angle", 0) * kPi / 180);
+    frame.plan.holes.push_back({on->axis - origin + way, diameter->number});
+  }
+}
+
+void Resolver::make_frame(const Settings& v) {
+  const std::string prefix = "frame." + v.name;
+  Frame frame;
+  frame.name = v.name, frame.part_name = v.text("part_name"), frame.part_number = v.text("part_number");
+  frame.material = material_of(v, prefix);
+  frame.gears = gears_on_plate(v, prefix);
+  const Value* named = v.find("pairs");
+  if (frame.gears.empty() && (items(v, "holes").empty() || !named || !named->texts.empty())) {
     return note(
         "no-axes", v.where, prefix + ".pairs",
         "names no pair whose gears have axes; name pairs of spur or helical gears, or give pairs = [] and holes");
@@ -330,28 +362,7 @@ void Resolver::make_frame(const Settings& v) {
     widest = std::max(widest, bore);
   }
   plan.post_diameter = v.number("post_diameter", widest + plan.thickness);
-  for (const std::string& i : hole_list) {
-    const Value *gear = v.find(i + "gear"), *distance = v.find(i + "distance"), *diameter = v.find(i + "diameter");
-    const Value *x = v.find(i + "x"), *y = v.find(i + "y");
-    if (!diameter || (gear ? !distance : !x || !y)) {
-      note("missing-key", v.any_below(i)->where, prefix + ".holes",
-           "each hole needs a diameter, and gear with distance, or x and y from the first axis");
-      continue;
-    }
-    if (!gear) {
-      plan.holes.push_back({Vec2(x->number, y->number), diameter->number});
-      continue;
-    }
-    const auto on =
-        std::find_if(design_.gears.begin(), design_.gears.end(), [&](const Gear& g) { return g.name == gear->text; });
-    if (on == design_.gears.end() || on->group != frame.group) {
-      note("unknown-gear", gear->where, prefix + ".holes.gear",
-           fmt::format("is \"{}\", which is no gear on the plate's axes", gear->text));
-      continue;
-    }
-    plan.holes.push_back(
-        {on->axis - origin + from_polar(distance->number, v.number(i + "angle", 0) * kPi / 180), diameter->number});
-  }
+  add_plate_holes(v, prefix, origin, frame);
   try {
     job::body(plan);
   } catch (const InvalidParameter& e) {

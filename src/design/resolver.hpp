@@ -82,6 +82,8 @@ class Resolver {
   double bore_play(const Settings& v) const;
   body::Features features_of(const Settings& g, const Gear& gear);
   std::optional<Material> material_of(const Settings& v, const std::string& prefix);
+  std::vector<std::size_t> gears_on_plate(const Settings& v, const std::string& prefix);
+  void add_plate_holes(const Settings& v, const std::string& prefix, const Vec2& origin, Frame& frame);
   void make_frame(const Settings& raw);
   void make_reducer(const Settings& raw);
   void place_reducers();

@@ -1,25 +1,13 @@
 // A bevel body as a B-rep: flanks exactly ruled to the apex and trimmed, roots as patches, everything else on cones,
 // cylinders, spheres and planes. Vertices and edges are made once; every edge knows its exact points, so that its
 // curves on the surfaces beside it are fitted from the same ones.
-#include <BRep_Builder.hxx>
-#include <BRep_Tool.hxx>
-#include <Geom2d_BSplineCurve.hxx>
-#include <Geom_BSplineCurve.hxx>
 #include <Geom_BSplineSurface.hxx>
 #include <Geom_Circle.hxx>
-#include <Geom_ConicalSurface.hxx>
-#include <Geom_CylindricalSurface.hxx>
 #include <Geom_Line.hxx>
 #include <Geom_Plane.hxx>
 #include <Geom_SphericalSurface.hxx>
-#include <TColgp_Array1OfPnt.hxx>
-#include <TColgp_Array1OfPnt2d.hxx>
 #include <TColgp_Array2OfPnt.hxx>
-#include <TopoDS_Edge.hxx>
-#include <TopoDS_Face.hxx>
-#include <TopoDS_Shell.hxx>
 #include <TopoDS_Vertex.hxx>
-#include <TopoDS_Wire.hxx>
 #include <functional>
 
 #include "brep.hpp"
@@ -29,50 +17,25 @@
 #include "palio/curve/bernstein.hpp"
 #include "palio/error.hpp"
 #include "palio/math/stereographic.hpp"
+#include "shell.hpp"
 
 namespace palio::step {
 namespace {
-
-constexpr double kTolerance = 1e-7;
 
 using curve::Arc;
 using curve::Outline;
 using curve::Segment;
 
-gp_Pnt pnt(const Vec3& p) { return {p.x(), p.y(), p.z()}; }
-
-/// An edge with its exact points over its parameter.
-struct Edge {
-  TopoDS_Edge edge;
-  double from, to;
-  std::function<Vec3(double)> at;
-};
-
-/// An edge as a wire runs over it.
-struct Way {
-  const Edge* edge;
-  bool forward;
-};
-
-/// A face's surface; `place` maps exact points to its parameters (none: a plane needs none). `outward`: its natural
-/// normal looks out of the material.
-struct Surface {
-  Handle(Geom_Surface) surface;
-  std::function<Vec2(const Edge&, double)> place;
-  bool outward = true;
-};
-
-class Maker {
+class Maker : private ShellBuilder {
  public:
   Maker(const body::ConicalBody& body, double tolerance, double& deviation)
-      : body_(body), core_(body.core()), z_(core_.count), tolerance_(tolerance), deviation_(deviation) {
+      : ShellBuilder(tolerance, deviation), body_(body), core_(body.core()), z_(core_.count) {
     if (!core_.one_form) {
       throw InvalidParameter(
           "section", "one that gains a corner along the face",
           "an undercut begins between heel and toe, where the flank's edge has a corner that no face here is cut at",
           "raise profile_shift, give more teeth or choose depth constant_clearance; meshes of this gear are made");
     }
-    build_.MakeShell(shell_);
     R_[0] = core_.inner, R_[1] = core_.outer;
     for (const int e : {0, 1})
       section_[e] = core_.section(R_[e]);
@@ -84,13 +47,7 @@ class Maker {
     behind(front, rear);
   }
 
-  TopoDS_Solid solid() {
-    shell_.Closed(true);
-    TopoDS_Solid result;
-    build_.MakeSolid(result);
-    build_.Add(result, shell_);
-    return result;
-  }
+  using ShellBuilder::solid;
 
  private:
   /// A piece of the outline between two vertices: segment `index` of period `copy`, from one parameter to another at
@@ -125,97 +82,6 @@ class Maker {
   bool split(int copy) const {
     return copy == 0 || copy == z_ / 2;
   }  // the middle of the space before this tooth is a vertex
-
-  TopoDS_Vertex vertex(const Vec3& p) {
-    TopoDS_Vertex v;
-    build_.MakeVertex(v, pnt(p), kTolerance);
-    return v;
-  }
-
-  Edge edge(const Handle(Geom_Curve) & curve, double from, double to, const TopoDS_Vertex& a, const TopoDS_Vertex& b,
-            std::function<Vec3(double)> at) {
-    Edge e{{}, from, to, std::move(at)};
-    build_.MakeEdge(e.edge, curve, kTolerance);
-    build_.Add(e.edge, a.Oriented(TopAbs_FORWARD));
-    build_.Add(e.edge, b.Oriented(TopAbs_REVERSED));
-    build_.Range(e.edge, from, to);
-    return e;
-  }
-
-  /// A spline through exact points.
-  Edge fitted(double from, double to, const TopoDS_Vertex& a, const TopoDS_Vertex& b,
-              const std::function<Vec3(double)>& at) {
-    const curve::Fit f = curve::fit([&](double t) -> Eigen::VectorXd { return at(t); }, from, to, tolerance_ / 10);
-    deviation_ = std::max(deviation_, f.deviation);
-    TColgp_Array1OfPnt poles(1, static_cast<int>(f.poles.rows()));
-    for (int i = 0; i < f.poles.rows(); ++i)
-      poles.SetValue(i + 1, gp_Pnt(f.poles(i, 0), f.poles(i, 1), f.poles(i, 2)));
-    return edge(new Geom_BSplineCurve(poles, knots(f.breaks), multiplicities(f.breaks.size(), f.degree), f.degree),
-                from, to, a, b, at);
-  }
-
-  /// A level arc about the axis; its parameter is the azimuth.
-  Edge level_arc(double radius, double height, double from, double to, const TopoDS_Vertex& a, const TopoDS_Vertex& b) {
-    return edge(new Geom_Circle(gp_Ax2(gp_Pnt(0, 0, height), gp::DZ(), gp::DX()), radius), from, to, a, b,
-                [=](double t) { return Vec3(radius * std::cos(t), radius * std::sin(t), height); });
-  }
-
-  void pcurve(const Edge& e, const TopoDS_Face& face, const std::function<Vec2(double)>& place) {
-    const curve::Fit f = curve::fit([&](double t) -> Eigen::VectorXd { return place(t); }, e.from, e.to, 1e-9);
-    TColgp_Array1OfPnt2d poles(1, static_cast<int>(f.poles.rows()));
-    for (int i = 0; i < f.poles.rows(); ++i)
-      poles.SetValue(i + 1, gp_Pnt2d(f.poles(i, 0), f.poles(i, 1)));
-    build_.UpdateEdge(
-        e.edge, new Geom2d_BSplineCurve(poles, knots(f.breaks), multiplicities(f.breaks.size(), f.degree), f.degree),
-        face, kTolerance);
-    build_.Range(e.edge, face, e.from, e.to);
-  }
-
-  /// A face from wires that run counter-clockwise seen from outside (holes clockwise).
-  void face(const Surface& on, const std::vector<std::vector<Way>>& wires) {
-    TopoDS_Face made;
-    build_.MakeFace(made, on.surface, kTolerance);
-    for (const std::vector<Way>& ways : wires) {
-      TopoDS_Wire wire;
-      build_.MakeWire(wire);
-      const auto add = [&](const Way& w) {
-        if (on.place) pcurve(*w.edge, made, [&](double t) { return on.place(*w.edge, t); });
-        build_.Add(wire, w.edge->edge.Oriented(w.forward == on.outward ? TopAbs_FORWARD : TopAbs_REVERSED));
-      };
-      if (on.outward) {
-        for (const Way& w : ways)
-          add(w);
-      } else {
-        for (auto w = ways.rbegin(); w != ways.rend(); ++w)
-          add(*w);
-      }
-      wire.Closed(true);
-      build_.Add(made, wire);
-    }
-    build_.Add(shell_, made.Oriented(on.outward ? TopAbs_FORWARD : TopAbs_REVERSED));
-  }
-
-  /// The surface that a straight meridian line turns into, through (r, z) along (dr, dz). `middle`: azimuths come out
-  /// within half a turn of it. Its natural normal looks to the right of the line's upward run, away from the axis.
-  Surface revolved(double r, double z, double dr, double dz, double middle, bool outward) const {
-    const double length = std::hypot(dr, dz) * (dz < 0 ? -1 : 1);
-    dr /= length, dz /= length;
-    if (std::abs(dz) < 1e-12) return {new Geom_Plane(gp_Pnt(0, 0, z), gp::DZ()), {}, outward};
-    const gp_Ax3 axes(gp_Pnt(0, 0, z), gp::DZ(), gp::DX());
-    Handle(Geom_Surface) s;
-    if (std::abs(dr) < 1e-12)
-      s = new Geom_CylindricalSurface(axes, r);
-    else
-      s = new Geom_ConicalSurface(axes, std::atan2(dr, dz), r);
-    return {s,
-            [=](const Edge& e, double t) {
-              const Vec3 p = e.at(t);
-              double u = std::atan2(p.y(), p.x());
-              u -= 2 * kPi * std::round((u - middle) / (2 * kPi));
-              return Vec2(u, (p.head<2>().norm() - r) * dr + (p.z() - z) * dz);
-            },
-            outward};
-  }
 
   void parts() {
     const std::size_t n = section_[0].period.size();
@@ -507,12 +373,8 @@ class Maker {
   const body::ConicalBody& body_;
   const body::ConicalCore& core_;
   int z_;
-  double tolerance_;
-  double& deviation_;
   double R_[2];
   Outline section_[2];
-  BRep_Builder build_;
-  TopoDS_Shell shell_;
   std::vector<Part> parts_;
   std::vector<TopoDS_Vertex> vertices_[2];
   std::vector<Edge> ring_[2], long_, bore_[2];

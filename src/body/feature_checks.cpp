@@ -1,0 +1,89 @@
+// What features have to be, each by itself, and how messages name them.
+#include "feature_checks.hpp"
+
+#include <fmt/format.h>
+
+#include "bore.hpp"
+
+namespace palio::body {
+
+void check_features(const Core& core, const Features& f) {
+  const double b = core.width, bore = 2 * core.bore_radius;
+  const bool bored = bore > 0;
+  require(!f.hex || !bored, "hex", "across_flats " + mm(f.hex ? f.hex->across_flats : 0),
+          "it stands beside bore.diameter", "drop one of the two");
+  require(!f.keyway || bored, "keyway", "given", "it is cut into a round bore", "give bore.diameter");
+  require(!f.flat || bored, "flat", "given", "it stands in a round bore", "give bore.diameter");
+  require(f.bore_chamfer == 0 || (bored && plain_bore(f)), "bore.chamfer", mm(f.bore_chamfer),
+          "it is made on plain round bores only: on other bores its edges would not be exact",
+          "take it out, or chamfer by hand");
+  const Heights h = heights(f, b, core.plate());
+  require(f.bore_chamfer * 2 < h.top - h.bottom, "bore.chamfer", mm(f.bore_chamfer),
+          "the chamfers of both ends overlap", "make it smaller");
+  require(!f.marks || (f.marks->depth > 0 && f.marks->depth < b), "mark", "depth " + mm(f.marks ? f.marks->depth : 0),
+          fmt::format("it is above 0 and below the face width of {}", mm(b)), "give 0.3 mm, say");
+  for (const Hub& hub : f.hubs) {
+    require(hub.diameter > 0 && hub.length > 0, "hubs",
+            fmt::format("diameter {}, length {}", mm(hub.diameter), mm(hub.length)), "both are above 0", "give both");
+  }
+  if (f.web) {
+    require(f.web->thickness > 0 && f.web->thickness < b, "web", "thickness " + mm(f.web->thickness),
+            fmt::format("it is above 0 and below the face width of {}", mm(b)),
+            "make it thinner, or leave the web out");
+    require(f.web->inner_diameter < f.web->outer_diameter, "web",
+            fmt::format("from {} to {}", mm(f.web->inner_diameter), mm(f.web->outer_diameter)),
+            "the recess lies between inner_diameter and a larger outer_diameter", "make the hub or the wall thinner");
+    for (const Hub& hub : f.hubs) {
+      const bool recessed = f.web->faces == Faces::both || (f.web->faces == Faces::top) == hub.top;
+      require(!recessed || hub.diameter < f.web->outer_diameter, "hubs", "diameter " + mm(hub.diameter),
+              fmt::format("it covers the web's recess (outer diameter {}) by {}", mm(f.web->outer_diameter),
+                          mm((hub.diameter - f.web->outer_diameter) / 2)),
+              "make the hub smaller, or recess the other face");
+    }
+  }
+  if (f.spokes) {
+    require(f.spokes->count >= 2, "spokes", fmt::format("count {}", f.spokes->count), "two or more", "give 3 to 8");
+    require(f.spokes->inner_diameter < f.spokes->outer_diameter, "spokes",
+            fmt::format("from {} to {}", mm(f.spokes->inner_diameter), mm(f.spokes->outer_diameter)),
+            "the windows lie between inner_diameter and a larger outer_diameter", "change one of them");
+  }
+  if (f.sector_teeth > 0) {
+    require(f.sector_teeth < core.outline.count, "sector_teeth", fmt::format("{}", f.sector_teeth),
+            fmt::format("it is below the {} teeth of the whole gear", core.outline.count),
+            "leave it out for a whole gear");
+    const double root = 2 * core.root_radius;
+    require(f.sector_back_diameter > bore && f.sector_back_diameter < root, "sector_back_diameter",
+            mm(f.sector_back_diameter),
+            fmt::format("it lies between the bore's {} and the root circle's {}", mm(bore), mm(root)),
+            "give one between them");
+  }
+}
+
+std::string described(const Core& core, const Features& f, const std::string& feature) {
+  if (feature == "holes" && !f.holes.empty()) {
+    std::string all;
+    for (const Holes& h : f.holes)
+      all += fmt::format("{}{} of diameter {} on a circle of {}", all.empty() ? "" : ", ", h.count, mm(h.diameter),
+                         mm(h.circle_diameter));
+    return all;
+  }
+  if (feature == "web" && f.web)
+    return fmt::format("a recess from {} to {} (diameters)", mm(f.web->inner_diameter), mm(f.web->outer_diameter));
+  if (feature == "spokes" && f.spokes)
+    return fmt::format("windows from {} to {} (diameters)", mm(f.spokes->inner_diameter), mm(f.spokes->outer_diameter));
+  if (feature == "hubs") {
+    std::string all;
+    for (const Hub& h : f.hubs)
+      all += (all.empty() ? "diameter " : ", ") + mm(h.diameter);
+    return all;
+  }
+  if (feature == "keyway" && f.keyway)
+    return fmt::format("width {}, height {}", mm(f.keyway->width), mm(f.keyway->height));
+  if (feature == "hex" && f.hex) return "across_flats " + mm(f.hex->across_flats);
+  if (feature == "mark") return "on the top face";
+  if (feature == "bore" || feature == "flat") return "diameter " + mm(2 * core.bore_radius);
+  if (feature == "outer_diameter") return mm(2 * core.outer_radius);
+  return "as given";
+}
+
+}  // namespace palio::body

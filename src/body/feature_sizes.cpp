@@ -1,0 +1,74 @@
+// Features made larger or smaller, and sizes that are usual.
+#include <algorithm>
+
+#include "palio/body/features.hpp"
+
+namespace palio::body {
+
+Features drawn_in(Features f, double by) {
+  if (f.keyway) f.keyway->width += 2 * by, f.keyway->height += 2 * by;
+  if (f.flat) f.flat->height += 2 * by;
+  if (f.hex) f.hex->across_flats += 2 * by;
+  for (Hub& h : f.hubs)
+    h.diameter -= 2 * by;
+  if (f.web) f.web->inner_diameter -= 2 * by, f.web->outer_diameter += 2 * by;
+  if (f.spokes) {
+    f.spokes->inner_diameter -= 2 * by, f.spokes->outer_diameter += 2 * by;
+    f.spokes->width -= 2 * by, f.spokes->fillet_radius = std::max(0.0, f.spokes->fillet_radius + by);
+  }
+  for (Holes& h : f.holes)
+    h.diameter += 2 * by;
+  f.sector_back_diameter -= 2 * by;
+  return f;
+}
+
+Features scaled(Features f, double radial, double axial) {
+  if (f.keyway) f.keyway->width *= radial, f.keyway->height *= radial;
+  if (f.flat) f.flat->height *= radial;
+  if (f.hex) f.hex->across_flats *= radial;
+  f.bore_chamfer *= radial;
+  for (Hub& h : f.hubs)
+    h.diameter *= radial, h.length *= axial;
+  if (f.web) f.web->inner_diameter *= radial, f.web->outer_diameter *= radial, f.web->thickness *= axial;
+  if (f.spokes) {
+    for (double* length :
+         {&f.spokes->width, &f.spokes->inner_diameter, &f.spokes->outer_diameter, &f.spokes->fillet_radius})
+      *length *= radial;
+  }
+  for (Holes& h : f.holes)
+    h.circle_diameter *= radial, h.diameter *= radial;
+  f.sector_back_diameter *= radial;
+  if (f.marks) f.marks->depth *= axial;
+  return f;
+}
+
+Heights heights(const Features& features, double width, double plate) {
+  Heights h{-plate, width + plate};
+  for (const Hub& hub : features.hubs) {
+    if (hub.top)
+      h.top = std::max(h.top, width + plate + hub.length);
+    else
+      h.bottom = std::min(h.bottom, -plate - hub.length);
+  }
+  return h;
+}
+
+const std::vector<KeySize>& key_sizes() {
+  static const std::vector<KeySize> all{{6, 8, 2, 1.0},    {8, 10, 3, 1.4},   {10, 12, 4, 1.8},  {12, 17, 5, 2.3},
+                                        {17, 22, 6, 2.8},  {22, 30, 8, 3.3},  {30, 38, 10, 3.3}, {38, 44, 12, 3.3},
+                                        {44, 50, 14, 3.8}, {50, 58, 16, 4.3}, {58, 65, 18, 4.4}, {65, 75, 20, 4.9},
+                                        {75, 85, 22, 5.4}, {85, 95, 25, 5.4}, {95, 110, 28, 6.4}};
+  return all;
+}
+
+std::optional<Keyway> standard_keyway(double bore_diameter) {
+  constexpr double kSame = 1e-9;  // a bore rewritten from inches is the same bore
+  for (const KeySize& k : key_sizes()) {
+    // A bore drawn with a little play still takes the key of its shaft.
+    if (bore_diameter > k.over * (1 + kSame) && bore_diameter <= k.up_to * (1 + kSame))
+      return Keyway{k.width, bore_diameter + k.depth, {0.0}};
+  }
+  return std::nullopt;
+}
+
+}  // namespace palio::body
