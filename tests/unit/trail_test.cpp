@@ -11,7 +11,7 @@ using Catch::Matchers::WithinAbs;
 
 namespace {
 
-constexpr int kFew = 8, kTimes = 12;
+constexpr std::size_t kFew = 8, kTimes = 12;
 
 void check_same(const std::optional<roll::Contact>& few, const std::optional<roll::Contact>& many, double tolerance) {
   REQUIRE(few.has_value() == many.has_value());
@@ -29,9 +29,9 @@ TEST_CASE("a roll of many positions finds at each what a roll of few, which cann
       CAPTURE(kind, seed);
       for (const job::Pair& p : design->pairs) {
         if (!p.meshes()) continue;
-        const roll::Result few = job::rolled(p, kFew), many = job::rolled(p, kFew * kTimes);
+        const roll::Result few = job::rolled(p, int{kFew}), many = job::rolled(p, int{kFew * kTimes});
         CHECK(few.drives_upper == many.drives_upper);
-        for (int i = 0; i < kFew; ++i) {
+        for (std::size_t i = 0; i < kFew; ++i) {
           CAPTURE(i);
           const roll::Position &a = few.positions[i], &b = many.positions[i * kTimes];
           CHECK_THAT(b.driver, WithinAbs(a.driver, 1e-12));
@@ -42,8 +42,8 @@ TEST_CASE("a roll of many positions finds at each what a roll of few, which cann
         }
       }
       for (const job::Reducer& r : design->reducers) {
-        const reducer::Rolled few = job::rolled(r, kFew), many = job::rolled(r, kFew * kTimes);
-        for (int i = 0; i < kFew; ++i) {
+        const reducer::Rolled few = job::rolled(r, int{kFew}), many = job::rolled(r, int{kFew * kTimes});
+        for (std::size_t i = 0; i < kFew; ++i) {
           const reducer::Standing &a = few.positions[i], &b = many.positions[i * kTimes];
           CHECK_THAT(b.output.low, WithinAbs(a.output.low, 1e-10));
           CHECK_THAT(b.output.high, WithinAbs(a.output.high, 1e-10));
