@@ -37,9 +37,9 @@ Shape::Shape(const curve::Outline& outline) {
   }
   points_.reserve(period.size() * static_cast<std::size_t>(outline.count));
   for (int copy = 0; copy < outline.count; ++copy) {
-    const double turn = outline.turn(copy), c = std::cos(turn), s = std::sin(turn);
+    const Vec2 turn = from_polar(1, outline.turn(copy));
     for (const Vec2& p : period)
-      points_.emplace_back(c * p.x() - s * p.y(), s * p.x() + c * p.y());
+      points_.push_back(turned(p, turn));
   }
   double area = 0;
   centre_ = Vec2::Zero();

@@ -4,7 +4,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 #include <map>
 #include <numeric>
 
@@ -46,11 +45,9 @@ Polygon polygon(const curve::Outline& outline, const Cuts& chords) {
   result.per_period = result.points.size();
   result.points.reserve(result.per_period * outline.count);
   for (int copy = 1; copy < outline.count; ++copy) {
-    const double turn = outline.turn(copy), c = std::cos(turn), s = std::sin(turn);
-    for (std::size_t i = 0; i < result.per_period; ++i) {
-      const Vec2 p = result.points[i];
-      result.points.emplace_back(c * p.x() - s * p.y(), s * p.x() + c * p.y());
-    }
+    const Vec2 turn = from_polar(1, outline.turn(copy));
+    for (std::size_t i = 0; i < result.per_period; ++i)
+      result.points.push_back(turned(result.points[i], turn));
   }
   return result;
 }
@@ -101,7 +98,7 @@ struct Strips {
 
 Strips strips(const curve::Outline& outline, double rise, double turn, double chord_error) {
   Strips best{{}, 0, 0};
-  double least = std::numeric_limits<double>::infinity(), least_needed = least;
+  double least = math::kInfinite, least_needed = least;
   for (const double share : {0.8, 0.6, 0.4, 0.25, 0.15}) {
     Cuts chords = cuts(outline, share * chord_error);
     std::size_t points = 0;
@@ -235,9 +232,10 @@ class Mesher {
     const auto [known, fresh] = rings_.try_emplace({loop, at.z}, made_.vertices.size());
     if (!fresh) return known->second;
     const std::size_t first = known->second;
-    const double turn = body_.loops[loop].follows ? at.turn : 0, c = std::cos(turn), s = std::sin(turn);
+    const double turn = body_.loops[loop].follows ? at.turn : 0;
+    const Vec2 direction = from_polar(1, turn);
     for (const Vec2& p : polygons_[loop].points) {
-      const Vec2 q = body_.slides ? Vec2(p.x() - turn, p.y()) : Vec2(c * p.x() - s * p.y(), s * p.x() + c * p.y());
+      const Vec2 q = body_.slides ? Vec2(p.x() - turn, p.y()) : turned(p, direction);
       made_.vertices.emplace_back(q.x(), q.y(), at.z);
     }
     return first;

@@ -7,6 +7,7 @@
 #include <limits>
 
 #include "palio/error.hpp"
+#include "palio/math/extent.hpp"
 
 namespace palio::body {
 namespace {
@@ -35,7 +36,7 @@ void bridge(const std::vector<Vec2>& points, Numbers& polygon, const Numbers& ho
   const Vec2 m = points[hole[right]];
   // The nearest edge to the right of m on its height, and of its ends the one further right.
   const std::size_t n = polygon.size();
-  double nearest = std::numeric_limits<double>::infinity();
+  double nearest = math::kInfinite;
   std::size_t seen = n;
   for (std::size_t i = 0; i < n; ++i) {
     const Vec2 &a = points[polygon[i]], &b = points[polygon[(i + 1) % n]];
@@ -48,7 +49,7 @@ void bridge(const std::vector<Vec2>& points, Numbers& polygon, const Numbers& ho
   if (seen == n) throw NoConvergence("triangulation: a hole lies outside its loop");
   // A reflex corner between m, the place hit and that end hides it: then the one nearest to the ray is seen.
   const Vec2 hit(nearest, m.y()), end = points[polygon[seen]];
-  double least = std::numeric_limits<double>::infinity();
+  double least = math::kInfinite;
   for (std::size_t i = 0; i < n; ++i) {
     const Vec2 &p = points[polygon[i]], &before = points[polygon[(i + n - 1) % n]],
                &after = points[polygon[(i + 1) % n]];
@@ -190,7 +191,7 @@ std::vector<Triangle> triangulate(const std::vector<Vec2>& given, const std::vec
   Numbers polygon = loops[0];
   std::vector<Numbers> holes(loops.begin() + 1, loops.end());
   const auto rightmost = [&](const Numbers& loop) {
-    double x = -std::numeric_limits<double>::infinity();
+    double x = -math::kInfinite;
     for (const std::uint32_t i : loop)
       x = std::max(x, points[i].x());
     return x;

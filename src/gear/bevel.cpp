@@ -163,7 +163,7 @@ BevelGear::BevelGear(BevelSpec spec) : spec_(spec) {
   z.root_apex = s.depth == BevelDepth::parallel ? apex(-z.heel.dedendum, z.root_cone.radians()) : 0;
   z.crown_to_apex = R_e_ * std::cos(delta_) - z.heel.addendum * std::sin(delta_);
   const double c = std::cos(delta_);
-  z.virtual_teeth = c < 1e-12 ? std::numeric_limits<double>::infinity() : s.teeth / c;
+  z.virtual_teeth = c < 1e-12 ? math::kInfinite : s.teeth / c;
 }
 
 double BevelGear::path_angle(double d) const {

@@ -3,8 +3,8 @@
 #include <algorithm>
 #include <boost/math/tools/minima.hpp>
 #include <cmath>
-#include <limits>
 
+#include "palio/math/extent.hpp"
 #include "palio/math/roots.hpp"
 #include "palio/pair/parallel.hpp"
 
@@ -112,11 +112,11 @@ double Chain::depth_within(const Vec2& p) const {
   };
   std::vector<Coarse> coarse;
   coarse.reserve(links_.size());
-  double reached = std::numeric_limits<double>::infinity();  // no link further off than this can be the nearest
+  double reached = math::kInfinite;  // no link further off than this can be the nearest
   for (std::size_t i = 0; i < links_.size(); ++i) {
     const Link& link = links_[i];
     if ((link.middle - p).norm() - link.radius > reached) continue;
-    Coarse c{i, 0, std::numeric_limits<double>::infinity()};
+    Coarse c{i, 0, math::kInfinite};
     for (int k = 0; k <= kPlaces; ++k) {
       const double d = (link.places[static_cast<std::size_t>(k)] - p).squaredNorm();
       if (d < c.distance) c.distance = d, c.place = k;
@@ -126,7 +126,7 @@ double Chain::depth_within(const Vec2& p) const {
     coarse.push_back(c);
   }
   std::sort(coarse.begin(), coarse.end(), [](const Coarse& a, const Coarse& b) { return a.distance < b.distance; });
-  double least = std::numeric_limits<double>::infinity(), at = 0;
+  double least = math::kInfinite, at = 0;
   std::size_t on = 0;
   for (const Coarse& c : coarse) {
     const Link& link = links_[c.link];
@@ -220,7 +220,7 @@ double tip_fouling(const CylindricalGear& pinion, const CylindricalGear& ring, d
   const double r1 = pinion.sizes().tip_diameter / 2, r2 = ring.sizes().tip_diameter / 2;
   const double z1 = pinion.spec().teeth, z2 = ring.spec().teeth;
   const double cos1 = (r2 * r2 - a * a - r1 * r1) / (2 * a * r1), cos2 = (a * a + r2 * r2 - r1 * r1) / (2 * a * r2);
-  if (!(std::abs(cos1) < 1 && std::abs(cos2) < 1)) return -std::numeric_limits<double>::infinity();
+  if (!(std::abs(cos1) < 1 && std::abs(cos2) < 1)) return -math::kInfinite;
   const double inv1 = inv(std::acos(pinion.sizes().base_diameter / (2 * r1)));
   const double inv2 = inv(std::acos(std::min(1.0, ring.sizes().base_diameter / (2 * r2))));
   const double room = (std::acos(cos1) + inv1 - inv(alpha_w)) * z1 / z2 + inv(alpha_w) - inv2 - std::acos(cos2);
@@ -233,7 +233,7 @@ double radial_assembly_clash(const CylindricalGear& pinion, const CylindricalGea
   const double u = static_cast<double>(ring.spec().teeth) / pinion.spec().teeth;
   const double q1 = (1 - std::pow(cos1 / cos2, 2)) / (1 - 1 / (u * u)),
                q2 = (std::pow(cos2 / cos1, 2) - 1) / (u * u - 1);
-  if (!(q1 >= 0 && q1 <= 1 && q2 >= 0 && q2 <= 1)) return -std::numeric_limits<double>::infinity();
+  if (!(q1 >= 0 && q1 <= 1 && q2 >= 0 && q2 <= 1)) return -math::kInfinite;
   const double t1 = std::asin(std::sqrt(q1)), t2 = std::asin(std::sqrt(q2));
   const double room = t1 + inv(std::acos(cos1)) - inv(alpha_w) - u * (t2 + inv(std::acos(cos2)) - inv(alpha_w));
   return -room / u * ring.sizes().tip_diameter / 2;

@@ -36,23 +36,29 @@ std::array<Vec2, 2> line_of_action(const Pair& pair, bool upper) {
   return {foot(driver, 1), foot(driven, -1)};
 }
 
+std::vector<ContactArc> contact_arcs(const Pair& pair, bool upper) {
+  if (!pair.cycloidal()) return {};
+  // Given for the driver turning counter-clockwise, which pushes an external mate at its upper limit, a ring at its
+  // lower: then as they are, else their mirror image.
+  const double side = upper != pair.cycloidal()->internal() ? 1 : -1, turn = pair.direction();
+  std::vector<ContactArc> arcs = pair.cycloidal()->contact_arcs();
+  for (ContactArc& arc : arcs) {
+    arc.centre = pair.gears()[0].axis + turned(arc.centre, turn);  // on the line of centres
+    arc.from = turn + side * arc.from, arc.to = turn + side * arc.to;
+  }
+  return arcs;
+}
+
 std::vector<std::vector<Vec2>> contact_paths(const Pair& pair, bool upper) {
   if (pair.parallel()) {
     const auto ends = line_of_action(pair, upper);
     return {{ends[0], ends[1]}};
   }
-  const CycloidalPair& mesh = *pair.cycloidal();
-  const Vec2 axis = pair.gears()[0].axis;
   std::vector<std::vector<Vec2>> all;
-  for (const ContactArc& arc : mesh.contact_arcs()) {
-    // Given for the driver turning counter-clockwise, which pushes an external mate at its upper limit, a ring at its
-    // lower.
-    const double side = upper != mesh.internal() ? 1 : -1;
+  for (const ContactArc& arc : contact_arcs(pair, upper)) {
     all.emplace_back();
-    for (int i = 0; i <= 32; ++i) {
-      const Vec2 p = arc.centre + from_polar(arc.radius, arc.from + (arc.to - arc.from) * i / 32);
-      all.back().push_back(axis + turned(Vec2(p.x(), side * p.y()), pair.direction()));
-    }
+    for (int i = 0; i <= 32; ++i)
+      all.back().push_back(arc.centre + from_polar(arc.radius, arc.from + (arc.to - arc.from) * i / 32));
   }
   if (!all.empty()) return all;
   std::vector<Vec2> found;
@@ -64,7 +70,7 @@ std::vector<std::vector<Vec2>> contact_paths(const Pair& pair, bool upper) {
   const Vec2 across = from_polar(1, pair.direction() + kPi / 2);
   std::sort(found.begin(), found.end(), [&](const Vec2& a, const Vec2& b) { return a.dot(across) < b.dot(across); });
   for (const Vec2& p : found) {
-    if (all.empty() || (p - all.back().back()).norm() > 0.3 * mesh.driver().module()) all.emplace_back();
+    if (all.empty() || (p - all.back().back()).norm() > 0.3 * pair.gears()[0].teeth.module()) all.emplace_back();
     all.back().push_back(p);
   }
   return all;
@@ -78,9 +84,12 @@ roll::Result roll_section(const Pair& pair, int positions) {
   return roll::roll(driver, driven, pair.law(positions));
 }
 
-roll::Position start_of_roll(const Pair& pair) {
+Start start_of_roll(const Pair& pair) {
   constexpr int kFewest = 8;
-  return roll_section(pair, kFewest).positions.front();
+  roll::Position first = roll_section(pair, kFewest).positions.front();
+  const auto members = pair.members();
+  const double driven = first.upper ? first.upper->driven : members[1].start;
+  return {std::move(first), members[0].start, driven};
 }
 
 }  // namespace palio::pair

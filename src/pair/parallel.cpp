@@ -10,6 +10,7 @@
 #include "clearance.hpp"
 #include "interference.hpp"
 #include "palio/error.hpp"
+#include "palio/math/extent.hpp"
 #include "palio/math/roots.hpp"
 #include "palio/pair/tolerance.hpp"
 
@@ -127,7 +128,7 @@ ParallelPair::ParallelPair(const Teeth& driver, const Teeth& driven, double cent
       play_(play_at(driver, driven, center_distance,
                     driver.generating_profile_shift() + driven.generating_profile_shift())),
       face_(common_face(driver, driven, axial_offset)) {
-  L_ = with_rack() ? std::numeric_limits<double>::infinity() : a_ * std::sin(alpha_w_);
+  L_ = with_rack() ? math::kInfinite : a_ * std::sin(alpha_w_);
   if (with_rack()) {
     const auto& s = the_gear(driver, driven).sizes();
     const auto& rack = (driver.is_rack() ? driver : driven).rack().sizes();

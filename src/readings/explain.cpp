@@ -13,6 +13,7 @@
 #include "palio/values/keys.hpp"
 #include "palio/values/spelling.hpp"
 #include "quantities.hpp"
+#include "things.hpp"
 #include "worked.hpp"
 
 namespace palio::job {
@@ -55,16 +56,6 @@ const std::vector<Word>& other_words() {
       {"limit", "of a finding: the number it is held against"},
   };
   return all;
-}
-
-std::string_view of_word(ReadingOf of) {
-  switch (of) {
-    case ReadingOf::gear: return "gear";
-    case ReadingOf::pair: return "pair";
-    case ReadingOf::frame: return "frame";
-    case ReadingOf::reducer: return "reducer";
-  }
-  return "";
 }
 
 /// All formulas of the table, as a page shows them.
@@ -131,16 +122,6 @@ std::string finding_text(const FindingKind& k, const Design* design) {
     text += fmt::format("    {}: {}\n", f.subject, message(f, design->units));
   }
   return text + (any ? "" : "    the job has none of it\n");
-}
-
-/// The thing that a path names ("gear.motor_pinion"), and the word at its end.
-std::pair<std::string, std::string> thing_and_word(const std::string& word) {
-  const auto first = word.find('.'), second = first == std::string::npos ? first : word.find('.', first + 1);
-  const std::string head = word.substr(0, first);
-  if (second == std::string::npos || (head != "gear" && head != "pair" && head != "frame" && head != "reducer")) {
-    return {"", word};
-  }
-  return {word.substr(0, second), word.substr(second + 1)};
 }
 
 /// One column of a table of words.

@@ -156,12 +156,12 @@ std::vector<Row> circle_rows() {
           .in(kCircles)
           .of(kRack, "of a rack")
           .is([](const At& a) { return a.teeth().rack().sizes().tip_height; })
-          .marked(gear_marks::rack_tip),
+          .marked(gear_marks::addendum),
       Row("root_height", "roots above the reference line", "", Q::length)
           .in(kCircles)
           .of(kRack, "of a rack; below it, so negative")
           .is([](const At& a) { return a.teeth().rack().sizes().root_height; })
-          .marked(gear_marks::rack_root),
+          .marked(gear_marks::dedendum),
       Row("root_form_height", "flanks begin above the reference line", "", Q::length)
           .in(kCircles)
           .of(kRack, "where the straight flank of a rack begins and the rounded root ends")

@@ -8,10 +8,6 @@
 
 namespace palio::job {
 
-Mark circle_mark(double diameter, const Vec2& centre) {
-  return {Mark::Plane::across, {MarkArc{centre, diameter / 2, 0, 2 * kPi}}, {}};
-}
-
 namespace gear_marks {
 
 double tooth_middle(const gear::Teeth& teeth) { return teeth.internal() ? kPi / teeth.count() : 0; }
@@ -60,7 +56,7 @@ MarkArc arc_about_axis(double radius, double middle, double half) {
   return {Vec2::Zero(), radius, middle - half, middle + half};
 }
 
-Trace reference_guide(const GearAt& a) { return MarkArc{Vec2::Zero(), a.teeth().reference_diameter() / 2, 0, 2 * kPi}; }
+Trace reference_guide(const GearAt& a) { return circle(a.teeth().reference_diameter() / 2); }
 
 MarkLine radial(double from, double to, double angle) { return {from_polar(from, angle), from_polar(to, angle)}; }
 
@@ -104,9 +100,7 @@ Mark heel_depth(const GearAt& a, double from, double to) {
 
 /// Radially, on the middle of a tooth or a space.
 Mark depth_mark(const GearAt& a, double from, double to, double angle) {
-  return {Mark::Plane::across,
-          {radial(from, to, angle)},
-          {MarkArc{Vec2::Zero(), from, 0, 2 * kPi}, MarkArc{Vec2::Zero(), to, 0, 2 * kPi}, reference_guide(a)}};
+  return {Mark::Plane::across, {radial(from, to, angle)}, {circle(from), circle(to), reference_guide(a)}};
 }
 
 /// A plain line on the base circle's tangent whose foot stands at an angle.
@@ -239,7 +233,7 @@ std::optional<Mark> base_pitch(const GearAt& a) {
   const double foot = a.teeth().gear().half_tooth_angle(rb) - first / rb;
   return Mark{Mark::Plane::across,
               {on_tangent(rb, foot, first, first + p)},
-              {MarkArc{Vec2::Zero(), rb, 0, 2 * kPi}, on_tangent(rb, foot, 0, first + 1.5 * p)}};
+              {circle(rb), on_tangent(rb, foot, 0, first + 1.5 * p)}};
 }
 
 std::optional<Mark> span(const GearAt& a) {
@@ -250,7 +244,7 @@ std::optional<Mark> span(const GearAt& a) {
   const double half = s.length / std::cos(a.teeth().base_helix_angle().radians()) / 2;
   const Vec2 at = from_polar(rb, foot), on = from_polar(1, foot + kPi / 2), out = from_polar(1, foot);
   const double jaw = 0.5 * a.teeth().module() + a.teeth().reach() - rb;
-  std::vector<Trace> guides{MarkArc{Vec2::Zero(), rb, 0, 2 * kPi}};
+  std::vector<Trace> guides{circle(rb)};
   for (const double end : {-half, half}) {
     const Vec2 touch = at + end * on;
     guides.emplace_back(MarkLine{touch - 1.2 * a.teeth().module() * out, touch + jaw * out});
@@ -269,7 +263,7 @@ std::optional<Mark> balls(const GearAt& a) {
   const Vec2 p = from_polar(centre, first), q = from_polar(centre, second), on = (p - q).normalized();
   return Mark{Mark::Plane::across,
               {MarkLine{p + outward * radius * on, q - outward * radius * on}},
-              {MarkArc{p, radius, 0, 2 * kPi}, MarkArc{q, radius, 0, 2 * kPi}}};
+              {circle(radius, p), circle(radius, q)}};
 }
 
 std::optional<Mark> pins(const GearAt& a) {
@@ -290,7 +284,7 @@ std::optional<Mark> undercut(const GearAt& a) {
   const double r = a.sizes().root_form_diameter / 2;
   return Mark{Mark::Plane::across,
               {arc_about_axis(r, tooth_middle(a), kPi / a.teeth().count())},
-              {MarkArc{Vec2::Zero(), a.sizes().base_diameter / 2, 0, 2 * kPi}}};
+              {circle(a.sizes().base_diameter / 2)}};
 }
 
 namespace {
@@ -302,9 +296,8 @@ std::optional<Mark> rolling(const GearAt& a, double radius, bool outside) {
   if (!half) return std::nullopt;
   const double angle = tooth_middle(a) + *half;
   const Vec2 centre = from_polar(outside ? r + radius : r - radius, angle);
-  return Mark{Mark::Plane::across,
-              {MarkLine{centre, from_polar(r, angle)}},
-              {MarkArc{centre, radius, 0, 2 * kPi}, reference_guide(a)}};
+  return Mark{
+      Mark::Plane::across, {MarkLine{centre, from_polar(r, angle)}}, {circle(radius, centre), reference_guide(a)}};
 }
 
 }  // namespace
@@ -319,8 +312,6 @@ std::optional<Mark> flank_circle(const GearAt& a) {
   return rolling(a, s.flank_rolling_radius, s.internal);
 }
 
-std::optional<Mark> rack_tip(const GearAt& a) { return addendum(a); }
-std::optional<Mark> rack_root(const GearAt& a) { return dedendum(a); }
 std::optional<Mark> rack_form(const GearAt& a) { return rack_height(a, 0, a.teeth().rack().sizes().root_form_height); }
 std::optional<Mark> rack_back(const GearAt& a) { return rack_height(a, -a.teeth().rack().sizes().base_height, 0); }
 

@@ -9,6 +9,7 @@
 #include "palio/overloaded.hpp"
 #include "palio/values/keys.hpp"
 #include "quantities.hpp"
+#include "things.hpp"
 #include "worked.hpp"
 
 namespace palio::job {
@@ -36,22 +37,17 @@ Vec2 direction(const Trace& trace, double share) {
                     trace);
 }
 
-namespace {
-
-std::string_view head_of(ReadingOf of) { return of == ReadingOf::pair ? "pair" : "gear"; }
-
-/// "gear.motor_pinion" and "tip_diameter" of "gear.motor_pinion.tip_diameter"; no thing where the word is none such.
-std::pair<std::string, std::string> thing_and_key(const std::string& word) {
-  const bool path = word.rfind("gear.", 0) == 0 || word.rfind("pair.", 0) == 0;
-  const std::size_t dot = path ? word.find('.', word.find('.') + 1) : std::string::npos;
-  if (dot == std::string::npos) return {"", word};
-  return {word.substr(0, dot), word.substr(dot + 1)};
+bool is_circle(const Trace& trace) {
+  constexpr double kRounding = 1e-12;  // of a turn: turned about, its ends keep apart but for that
+  const auto* arc = std::get_if<MarkArc>(&trace);
+  return arc && std::abs(arc->to - arc->from) > 2 * kPi * (1 - kRounding);
 }
+
+namespace {
 
 /// Of a circle its diameter.
 double drawn_length(const Trace& trace) {
-  const auto* arc = std::get_if<MarkArc>(&trace);
-  return arc && arc->to - arc->from == 2 * kPi ? 2 * arc->radius : length(trace);
+  return is_circle(trace) ? 2 * std::get<MarkArc>(trace).radius : length(trace);
 }
 
 /// What the mark measures, where the plane shown has another length than the reading.
@@ -117,11 +113,11 @@ std::vector<std::string> readings_of(const std::string& word) {
 std::optional<Marked> marked(const Design& design, const Reading& r, const std::string& thing) {
   for (const Worked& w : worked(design, r, thing)) {
     const std::string path = w.thing + "." + std::string(r.key);
-    const std::optional<Mark> mark = mark_of(design, path);
+    const auto [entry, mark] = seen_at(design, path);
     if (!mark) continue;
-    const Entry entry = entry_of(design, path).value();
-    Marked made;
+    Marked made{};
     made.path = path;
+    made.of = r.of, made.name = w.thing.substr(w.thing.find('.') + 1);
     made.label = r.label, made.symbol = r.symbol, made.meaning = r.meaning;
     made.value = value_text(entry, design.units), made.worked = w.text;
     made.drawn = beside(design, r, entry, *mark), made.measured = measured(design, r, entry, *mark);
@@ -134,15 +130,17 @@ std::optional<Marked> marked(const Design& design, const Reading& r, const std::
 }  // namespace
 
 Marked marked(const std::string& word, const Design& design) {
-  const auto [thing, key] = thing_and_key(word);
+  const auto [thing, last] = thing_and_word(word);
+  const std::string_view of = std::string_view(thing).substr(0, thing.find('.'));
+  const bool of_other = !thing.empty() && of != of_word(ReadingOf::gear) && of != of_word(ReadingOf::pair);
   bool is_reading = false;
-  for (const std::string& name : readings_of(key)) {
+  for (const std::string& name : readings_of(of_other ? word : last)) {
     for (const Reading& r : readings()) {
       const bool meant = r.key == name || (!r.symbol.empty() && r.symbol == name);
       if (!meant) continue;
       is_reading = true;
       if (r.of != ReadingOf::gear && r.of != ReadingOf::pair) continue;
-      if (!thing.empty() && thing.rfind(head_of(r.of), 0) != 0) continue;
+      if (!thing.empty() && of_word(r.of) != of) continue;
       if (auto made = marked(design, r, thing)) return *std::move(made);
     }
   }

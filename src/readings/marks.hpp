@@ -8,8 +8,8 @@ namespace palio::job {
 struct GearAt;
 struct PairAt;
 
-/// A circle about an axis.
-Mark circle_mark(double diameter, const Vec2& centre = Vec2::Zero());
+/// A whole circle.
+inline Trace circle(double radius, const Vec2& centre = Vec2::Zero()) { return MarkArc{centre, radius, 0, 2 * kPi}; }
 
 namespace gear_marks {
 
@@ -23,7 +23,7 @@ Of tooth_thickness, tip_thickness, chordal_thickness, chordal_height;
 Of addendum, dedendum, tooth_depth;
 Of pressure_angle, pitch, angular_pitch, base_pitch, span, balls, pins, pin_gap;
 Of undercut, face_circle, flank_circle;
-Of rack_tip, rack_root, rack_form, rack_length, rack_back;
+Of rack_form, rack_length, rack_back;
 Of pitch_cone, base_cone, face_cone, root_cone, outer_cone_distance, inner_cone_distance;
 Of outer_pitch, outer_tip, outer_root, crown, mounting_distance, face_width;
 

@@ -30,8 +30,6 @@ MarkLine path_of_involutes(const pair::Pair& pair) {
   return {foot + on(theory.contact_begin()) * way, foot + on(theory.contact_end()) * way};
 }
 
-Trace circle(const Vec2& centre, double radius) { return MarkArc{centre, radius, 0, 2 * kPi}; }
-
 }  // namespace
 
 std::optional<Mark> center_distance(const PairAt& a) {
@@ -45,7 +43,7 @@ std::optional<Mark> working_circles(const PairAt& a) {
   Mark mark;
   for (std::size_t i = 0; i < 2; ++i) {
     const double diameter = a.pair.working_pitch_diameters()[i];
-    if (std::isfinite(diameter)) mark.measured.push_back(circle(a.pair.gears()[i].axis, diameter / 2));
+    if (std::isfinite(diameter)) mark.measured.push_back(circle(diameter / 2, a.pair.gears()[i].axis));
   }
   return mark;
 }
@@ -57,7 +55,7 @@ std::optional<Mark> pressure_angle(const PairAt& a) {
   Vec2 line = (ends[1] - ends[0]).normalized();
   if (line.dot(across) < 0) line = -line;
   const double module = a.driver().teeth.module(), tangent = a.pair.direction() + kPi / 2,
-               lean = tangent + std::atan2(across.x() * line.y() - across.y() * line.x(), across.dot(line));
+               lean = tangent + std::atan2(cross(across, line), across.dot(line));
   return Mark{Mark::Plane::across,
               {MarkArc{at, 2 * module, std::min(lean, tangent), std::max(lean, tangent)}},
               {MarkLine{at - 3 * module * across, at + 3 * module * across},
@@ -69,20 +67,17 @@ std::optional<Mark> contact_path(const PairAt& a) {
     const auto ends = pair::line_of_action(a.pair, true);
     return Mark{Mark::Plane::across, {path_of_involutes(a.pair)}, {MarkLine{ends[0], ends[1]}}};
   }
-  if (!a.pair.cycloidal()) return std::nullopt;
   Mark mark;
-  const double side = a.pair.cycloidal()->internal() ? -1 : 1, turn = a.pair.direction();
-  for (const pair::ContactArc& arc : a.pair.cycloidal()->contact_arcs()) {
-    const Vec2 centre = a.driver().axis + turned(Vec2(arc.centre.x(), side * arc.centre.y()), turn);
-    mark.measured.emplace_back(MarkArc{centre, arc.radius, turn + side * arc.from, turn + side * arc.to});
-    mark.guides.push_back(circle(centre, arc.radius));
+  for (const pair::ContactArc& arc : pair::contact_arcs(a.pair, true)) {
+    mark.measured.emplace_back(MarkArc{arc.centre, arc.radius, arc.from, arc.to});
+    mark.guides.push_back(circle(arc.radius, arc.centre));
   }
   return mark.measured.empty() ? std::nullopt : std::optional(mark);
 }
 
 std::optional<Mark> circumferential_backlash(const PairAt& a) {
   if (!a.pair.plane() || a.driven().teeth.is_rack()) return std::nullopt;
-  const roll::Position at = start_of_roll(a.pair);
+  const roll::Position at = pair::start_of_roll(a.pair).position;
   const double r = a.pair.working_pitch_diameters()[1] / 2;
   const auto half = gear_marks::half_tooth(a.driven().teeth, r);
   if (!at.upper || !at.lower || !half) return std::nullopt;
@@ -93,12 +88,12 @@ std::optional<Mark> circumferential_backlash(const PairAt& a) {
   const double near = std::atan2(seen.y(), seen.x()), now = near + std::remainder(flank - near, pitch);
   return Mark{Mark::Plane::across,
               {MarkArc{a.driven().axis, r, now - (at.upper->driven - at.lower->driven), now}},
-              {circle(a.driven().axis, r)}};
+              {circle(r, a.driven().axis)}};
 }
 
 std::optional<Mark> normal_backlash(const PairAt& a) {
   if (!a.pair.plane()) return std::nullopt;
-  const roll::Position at = start_of_roll(a.pair);
+  const roll::Position at = pair::start_of_roll(a.pair).position;
   if (!at.upper || !at.lower) return std::nullopt;
   const double gap = (at.upper->driven - at.lower->driven) * at.lower->arm;
   return Mark{Mark::Plane::across, {MarkLine{at.lower->point - gap * at.lower->normal, at.lower->point}}, {}};
@@ -116,8 +111,8 @@ std::optional<Mark> tip_clearance(const PairAt& a) {
       Mark::Plane::across,
       {MarkLine{first(driver.teeth.tip_diameter()), second(driven.teeth.root_diameter())},
        MarkLine{second(driven.teeth.tip_diameter()), first(driver.teeth.root_diameter())}},
-      {circle(driver.axis, driver.teeth.tip_diameter() / 2), circle(driver.axis, driver.teeth.root_diameter() / 2),
-       circle(driven.axis, driven.teeth.tip_diameter() / 2), circle(driven.axis, driven.teeth.root_diameter() / 2)}};
+      {circle(driver.teeth.tip_diameter() / 2, driver.axis), circle(driver.teeth.root_diameter() / 2, driver.axis),
+       circle(driven.teeth.tip_diameter() / 2, driven.axis), circle(driven.teeth.root_diameter() / 2, driven.axis)}};
 }
 
 }  // namespace palio::job::pair_marks

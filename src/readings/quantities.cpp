@@ -103,10 +103,6 @@ Json to_json(const std::vector<Entry>& entries, Units units) {
   return object;
 }
 
-std::size_t columns(std::string_view text) {
-  return static_cast<std::size_t>(std::count_if(text.begin(), text.end(), [](char c) { return (c & 0xC0) != 0x80; }));
-}
-
 namespace {
 
 std::string padded(std::string_view text, std::size_t width) {

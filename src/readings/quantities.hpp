@@ -10,6 +10,8 @@
 
 #include "palio/design/design.hpp"
 #include "palio/quantity.hpp"
+#include "palio/readings/mark.hpp"
+#include "palio/utf8.hpp"
 
 namespace palio::job {
 
@@ -45,8 +47,6 @@ std::string small_error(double value);
 Json number(double value, Quantity quantity, Units units);
 Json to_json(const Entry& entry, Units units);
 Json to_json(const std::vector<Entry>& entries, Units units);
-/// Columns that a terminal takes for UTF-8 text without wide characters.
-std::size_t columns(std::string_view text);
 /// A line of a table for people.
 std::string row(std::string_view label, std::string_view sign, std::string_view value, std::size_t width = 44);
 /// Its value alone, as the table shows it.
@@ -63,6 +63,14 @@ std::vector<Entry> entries(const Design& design, const Reducer& reducer);
 
 /// One reading by its path; none where the thing has none such.
 std::optional<Entry> entry_of(const Design& design, const std::string& path);
+
+/// A reading, and where it is to be seen, if it has a place on the teeth.
+struct Seen {
+  Entry entry;
+  std::optional<Mark> mark;
+};
+/// \throws InvalidParameter "path"  where the job has no such reading
+Seen seen_at(const Design& design, const std::string& path);
 
 /// A word, coloured for a terminal when asked.
 std::string painted(std::string_view word, std::string_view verdict, bool colour);

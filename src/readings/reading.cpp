@@ -358,23 +358,28 @@ std::optional<double> reading_number(const Design& design, const std::string& pa
   return Inquiry(design).number(path);
 }
 
-std::optional<Mark> mark_of(const Design& design, const std::string& path) {
+Seen seen_at(const Design& design, const std::string& path) {
   Things things(design);
   const std::vector<std::string> parts = parts_of(path);
-  const Entry entry = entry_at(things, parts, path);
+  Seen seen{entry_at(things, parts, path), {}};
   const std::string &head = parts[0], &name = parts[1], &key = parts[2];
   if (head == "pair") {
     const PairAt& at = things.pair(name, path);
-    const auto& row = row_of(pair_readings(), at, key, path);
-    return row.mark ? row.mark(at) : std::nullopt;
+    if (const auto mark = row_of(pair_readings(), at, key, path).mark) seen.mark = mark(at);
+  } else if (head == "gear") {
+    const GearAt& at = things.gear(name, path);
+    const ReadingRow<GearAt>& row = row_of(gear_readings(), at, key, path);
+    const std::vector<double>& numbers = seen.entry.numbers;
+    if (row.mark)
+      seen.mark = row.mark(at);
+    else if (row.key.quantity == Quantity::circle && numbers.size() == 1 && std::isfinite(numbers[0]) &&
+             !at.teeth().is_bevel())
+      seen.mark = Mark{Mark::Plane::across, {circle(numbers[0] / 2)}, {}};
   }
-  if (head != "gear") return std::nullopt;
-  const GearAt& at = things.gear(name, path);
-  const auto& row = row_of(gear_readings(), at, key, path);
-  if (row.mark) return row.mark(at);
-  const bool circle = row.key.quantity == Quantity::circle && entry.numbers.size() == 1 && !at.teeth().is_bevel();
-  return circle && std::isfinite(entry.numbers[0]) ? std::optional(circle_mark(entry.numbers[0])) : std::nullopt;
+  return seen;
 }
+
+std::optional<Mark> mark_of(const Design& design, const std::string& path) { return seen_at(design, path).mark; }
 
 std::string reading_unit(const std::string& path, Units units) {
   std::optional<Quantity> quantity;

@@ -9,12 +9,10 @@
 namespace palio::job {
 namespace {
 
-bool continues(unsigned char c) { return (c & 0xC0) == 0x80; }
-
 /// The character that begins at a place of UTF-8 text.
 std::string_view character(std::string_view text, std::size_t at) {
   std::size_t end = at + 1;
-  while (end < text.size() && continues(static_cast<unsigned char>(text[end])))
+  while (end < text.size() && continues(text[end]))
     ++end;
   return text.substr(at, end - at);
 }

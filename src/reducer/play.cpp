@@ -13,6 +13,7 @@
 
 #include "palio/angle.hpp"
 #include "palio/error.hpp"
+#include "palio/math/extent.hpp"
 
 namespace palio::reducer {
 namespace {
@@ -34,7 +35,7 @@ class Gaps {
 };
 
 double least(const std::vector<RollerGap>& gaps) {
-  double low = std::numeric_limits<double>::infinity();
+  double low = math::kInfinite;
   for (const RollerGap& g : gaps)
     low = std::min(low, g.gap);
   return low;
@@ -58,7 +59,7 @@ double sharpened(const Gaps& gaps, double start, int sense, double flat, const s
   next.resize(few);
   double way = hint;
   for (int i = 0; i < 8; ++i) {
-    double step = std::numeric_limits<double>::infinity();
+    double step = math::kInfinite;
     for (const std::size_t k : next) {
       const RollerGap g = gaps.one(k, start + sense * way);
       if (sense * g.lever > flat) step = std::min(step, g.gap / (sense * g.lever));
@@ -95,7 +96,7 @@ double limit(const Gaps& gaps, double start, int sense, double reach, double fla
   }
   const auto refine = [&] {
     for (int i = 0; i < 100; ++i) {
-      double step = std::numeric_limits<double>::infinity();
+      double step = math::kInfinite;
       for (const RollerGap& g : here) {
         if (sense * g.lever > flat) step = std::min(step, g.gap / (sense * g.lever));
       }
@@ -238,38 +239,32 @@ class Rollers : public Gaps {
  public:
   Rollers(const Reducer& r, std::size_t disc)
       : r_(r), disc_(disc), places_(static_cast<std::size_t>(r.spec().rollers)) {}
-  void stand(double input) { input_ = input, centre_ = r_.centre(disc_, input), turned_ = r_.turned(disc_, input); }
+  void stand(double input) { centre_ = r_.centre(disc_, input), turned_ = r_.turned(disc_, input); }
 
   std::size_t count() const override { return places_.size(); }
   RollerGap one(std::size_t k, double turn) const override {
     const double theta = turned_ + turn, Z = r_.sizes().lobes;
-    const Vec2 along = along_(theta), q = back(r_.roller(static_cast<int>(k)) - centre_, along);
+    const Vec2 along = x_axis(theta), q = turned(r_.roller(static_cast<int>(k)) - centre_, Vec2(along.x(), -along.y()));
     // Without play the roller touches where the edge's parameter is its own place seen from the disc; with play near
     // by.
     const double guess = 2 * kPi * static_cast<double>(k) / r_.spec().rollers - turned_ - turn * (Z + 1) / Z;
     const auto [t, j] = nearest(r_.curve(), q, guess, guess + places_[k], kPi / Z);
     places_[k] = t - guess;
     const Vec2 n = Vec2(j.d1.y(), -j.d1.x()).normalized();
-    return {(q - j.p).dot(n) - r_.spec().roller_diameter / 2, quarter_turn(j.p).dot(n), centre_ + forth(j.p, along),
-            forth(n, along)};
+    return {(q - j.p).dot(n) - r_.spec().roller_diameter / 2, quarter_turn(j.p).dot(n), centre_ + turned(j.p, along),
+            turned(n, along)};
   }
 
  private:
   /// The direction of the disc's own +x; all rollers are looked at with one turn, mostly.
-  Vec2 along_(double theta) const {
+  Vec2 x_axis(double theta) const {
     if (theta != theta_) theta_ = theta, direction_ = from_polar(1, theta);
     return direction_;
-  }
-  static Vec2 forth(const Vec2& v, const Vec2& x) {
-    return {x.x() * v.x() - x.y() * v.y(), x.y() * v.x() + x.x() * v.y()};
-  }
-  static Vec2 back(const Vec2& v, const Vec2& x) {
-    return {x.x() * v.x() + x.y() * v.y(), x.x() * v.y() - x.y() * v.x()};
   }
 
   const Reducer& r_;
   std::size_t disc_;
-  double input_ = 0, turned_ = 0;
+  double turned_ = 0;
   Vec2 centre_ = Vec2::Zero();
   mutable std::vector<double> places_;
   mutable double theta_ = 0;
@@ -294,10 +289,7 @@ class Pins : public Gaps {
       output_ = output, pins_ = from_polar(s.output_pin_circle_diameter / 2, psi_ + output + 2 * kPi * places / n);
     }
     const Vec2& w = r_.pin_direction(static_cast<int>(k));
-    const auto times = [&](const Vec2& v) {
-      return Vec2(v.x() * w.x() - v.y() * w.y(), v.x() * w.y() + v.y() * w.x());
-    };
-    const Vec2 H = centre_ + times(holes_), P = times(pins_);
+    const Vec2 H = centre_ + turned(holes_, w), P = turned(pins_, w);
     const Vec2 off = P - H, u = off.norm() > 0 ? Vec2(off.normalized()) : Vec2(1, 0);
     return {slack - off.norm(), quarter_turn(P).dot(u), H + hole * u, u};
   }

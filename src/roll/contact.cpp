@@ -2,11 +2,9 @@
 
 #include <algorithm>
 #include <cmath>
-#include <functional>
-#include <limits>
 
 #include "palio/angle.hpp"
-#include "palio/curve/flatten.hpp"
+#include "palio/math/extent.hpp"
 #include "palio/math/roots.hpp"
 
 namespace palio::roll {
@@ -97,25 +95,17 @@ void ContactFinder::place(double coordinate, std::vector<Placed>& placed) const 
       slides ? static_cast<int>(std::lround((faces_ - coordinate) / driver_samples_.pitch)) - kTeethOfSlide / 2 : 0;
   const int count = slides ? kTeethOfSlide : driver_.outline.count;
   for (int tooth = first; tooth < first + count; ++tooth) {
-    const double turn = coordinate + tooth * driver_samples_.pitch, angle = driver_.motion.turned(turn);
-    const double c = std::cos(angle), s = std::sin(angle);
-    const Vec2 origin = slides ? Vec2(driver_.motion.origin() - Vec2(c, s) * turn) : driver_.motion.origin();
-    const auto carry = [&](const Vec2& own) -> Vec2 {
-      return Vec2(c * own.x() - s * own.y(), s * own.x() + c * own.y()) + origin;
-    };
+    const double turn = coordinate + tooth * driver_samples_.pitch;
+    const Vec2 x = from_polar(1, driver_.motion.turned(turn));
+    const Vec2 origin = slides ? Vec2(driver_.motion.origin() - x * turn) : driver_.motion.origin();
+    const auto carry = [&](const Vec2& own) -> Vec2 { return turned(own, x) + origin; };
     for (std::size_t i = 0; i < driver_samples_.segments.size(); ++i) {
       const Sampled& sampled = driver_samples_.segments[i];
       // Broad phase: a segment whose circle stays outside the driven's reach cannot touch.
       const Vec2 middle = carry(sampled.middle);
       const double label_there = driven_.motion.label(middle), stretch = driven_.motion.stretch(middle, sampled.radius);
       if (label_there - stretch * sampled.radius > reach || label_there + stretch * sampled.radius < floor) continue;
-      Placed p{i,
-               tooth,
-               stretch * sampled.sag,
-               {},
-               {},
-               std::numeric_limits<double>::infinity(),
-               -std::numeric_limits<double>::infinity()};
+      Placed p{i, tooth, stretch * sampled.sag, {}, {}, math::kInfinite, -math::kInfinite};
       world.clear();
       for (const curve::Jet& own : sampled.own) {
         world.push_back(carry(own.p));
@@ -144,7 +134,7 @@ std::optional<ContactFinder::Candidate> ContactFinder::coarse(const Placed& d, c
   if (d.greatest < low || d.least > high) return std::nullopt;
   const Sampled& driver = driver_samples_.segments[d.segment];
   const double size = driven_.motion.turns() ? std::max(d.least, 0.1 * driven_samples_.greatest_label) : 1.0;
-  double least = std::numeric_limits<double>::infinity(), s = 0, t = 0, lean_driver = 0, lean_driven = 0;
+  double least = math::kInfinite, s = 0, t = 0, lean_driver = 0, lean_driven = 0;
   const auto slope = [size](const Row& label, const Row& place, std::size_t k) {
     return std::abs(size * (place[k + 1] - place[k]) / (label[k + 1] - label[k]));
   };
@@ -191,7 +181,7 @@ Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Place
             [sign](const Candidate& a, const Candidate& b) { return sign * a.gap < sign * b.gap; });
 
   std::vector<Contact> found;
-  double best = std::numeric_limits<double>::infinity();
+  double best = math::kInfinite;
   for (const Candidate& c : candidates) {
     if (sign * c.gap - c.slack > best) continue;  // cannot come first, nor touch where the first does
     const std::size_t before = found.size();
@@ -246,14 +236,14 @@ double ContactFinder::crest_clearance(bool of_driver, double driver_coordinate, 
   const Member& other = of_driver ? driven_ : driver_;
   const Sampling& mine = of_driver ? driver_samples_ : driven_samples_;
   const Sampling& theirs = of_driver ? driven_samples_ : driver_samples_;
-  if (theirs.islands) return std::numeric_limits<double>::infinity();
+  if (theirs.islands) return math::kInfinite;
   const double coordinate = of_driver ? driver_coordinate : driven_coordinate;
   const auto world = [&](const curve::Segment& segment, double t, int tooth) {
     return mover.motion.carry(segment.jet(t), coordinate + tooth * mine.pitch);
   };
   // Inside a ring the floor lies at its greatest label: the same with the sign turned.
   const double sign = other.outline.clockwise ? -1 : 1;
-  double least = std::numeric_limits<double>::infinity();
+  double least = math::kInfinite;
   for (const std::size_t index : mine.crest) {
     const curve::Segment& segment = *mine.segments[index].segment;
     const int tooth =

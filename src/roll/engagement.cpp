@@ -7,7 +7,9 @@
 namespace palio::roll {
 namespace {
 
-const Touching* among(const std::vector<Touching>& all, const ToothPair& pair) {
+/// Null where the two are not among them.
+template <class All>
+auto among(All& all, const ToothPair& pair) {
   const auto it = std::find_if(all.begin(), all.end(), [&](const Touching& t) { return t.pair == pair; });
   return it == all.end() ? nullptr : &*it;
 }
@@ -60,11 +62,10 @@ std::vector<Touching> touching_pairs(const std::vector<Contact>& touching) {
   std::vector<Touching> pairs;
   for (const Contact& c : touching) {
     const ToothPair pair{c.driver_tooth, c.driven_tooth};
-    const auto it = std::find_if(pairs.begin(), pairs.end(), [&](const Touching& t) { return t.pair == pair; });
-    if (it == pairs.end())
-      pairs.push_back({pair, c.to_end});
+    if (Touching* known = among(pairs, pair))
+      known->to_end = std::max(known->to_end, c.to_end);
     else
-      it->to_end = std::max(it->to_end, c.to_end);
+      pairs.push_back({pair, c.to_end});
   }
   return pairs;
 }

@@ -1,9 +1,9 @@
 #include "palio/roll/motion.hpp"
 
 #include <complex>
-#include <limits>
 
 #include "palio/angle.hpp"
+#include "palio/math/extent.hpp"
 
 namespace palio::roll {
 namespace {
@@ -49,9 +49,9 @@ curve::Jet Motion::own(const curve::Jet& world) const {
 
 curve::Jet Motion::carry(const curve::Jet& own, double q) const {
   if (kind_ == Kind::sphere) return through(number(origin_), std::polar(1.0, q), own);
-  const double angle = turned(q), c = std::cos(angle), s = std::sin(angle);
-  const auto turn = [&](const Vec2& v) { return Vec2(c * v.x() - s * v.y(), s * v.x() + c * v.y()); };
-  if (kind_ == Kind::translation) return {turn(own.p) + origin_ - Vec2(c, s) * q, turn(own.d1), turn(own.d2)};
+  const Vec2 x = from_polar(1, turned(q));
+  const auto turn = [&](const Vec2& v) { return palio::turned(v, x); };
+  if (kind_ == Kind::translation) return {turn(own.p) + origin_ - x * q, turn(own.d1), turn(own.d2)};
   return {turn(own.p) + origin_, turn(own.d1), turn(own.d2)};
 }
 
@@ -101,7 +101,7 @@ double Motion::height(double label) const noexcept {
 double Motion::stretch(const Vec2& world, double radius) const noexcept {
   if (kind_ != Kind::sphere) return 1;
   const double below = std::abs(1.0 + std::conj(number(origin_)) * number(world)) - origin_.norm() * radius;
-  return below > 0 ? (1 + origin_.squaredNorm()) / (below * below) : std::numeric_limits<double>::infinity();
+  return below > 0 ? (1 + origin_.squaredNorm()) / (below * below) : math::kInfinite;
 }
 
 }  // namespace palio::roll

@@ -76,12 +76,10 @@ struct Zone {
 /// The edges of a cut that can meet the other one, about `axis`.
 std::vector<Edge> seen(const Cut& cut, double coordinate, const Vec2& axis, double low, double high,
                        const Zone& other) {
-  const double c = std::cos(coordinate), s = std::sin(coordinate);
+  const Vec2 x = from_polar(1, coordinate);
   std::vector<Edge> all;
   for (const Piece& p : cut.pieces) {
-    const auto at = [&](const Vec2& v) -> Vec2 {
-      return Vec2(c * v.x() - s * v.y(), s * v.x() + c * v.y()) + cut.axis - axis;
-    };
+    const auto at = [&](const Vec2& v) -> Vec2 { return turned(v, x) + cut.axis - axis; };
     const Vec2 a = at(p.from), b = at(p.to);
     if (!other.near(a + axis) && !other.near(b + axis)) continue;
     const double ra = a.norm(), rb = b.norm();

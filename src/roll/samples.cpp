@@ -2,9 +2,9 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 
 #include "palio/curve/flatten.hpp"
+#include "palio/math/extent.hpp"
 
 namespace palio::roll {
 namespace {
@@ -31,7 +31,7 @@ Sampling sample(const Member& member) {
   all.pitch = member.motion.turns() ? member.outline.pitch() : member.outline.shift.norm();
   all.islands = member.outline.count > 1 &&
                 (member.outline.period.front().first() - member.outline.period.back().last()).norm() < 1e-9 * all.pitch;
-  all.least_label = std::numeric_limits<double>::infinity();
+  all.least_label = math::kInfinite;
   all.greatest_label = -all.least_label;
   const auto& period = member.outline.period;
   for (const curve::Segment& segment : period) {

@@ -3,9 +3,9 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 
 #include "palio/angle.hpp"
+#include "palio/math/extent.hpp"
 #include "palio/roll/space.hpp"
 
 namespace palio::roll {
@@ -61,18 +61,17 @@ class Screw {
   const Twisted& member() const noexcept { return m_; }
   double low() const noexcept { return -m_.face_width / 2; }
   double high() const noexcept { return m_.face_width / 2; }
-  double crest(double) const noexcept {
-    return std::numeric_limits<double>::infinity();
-  }  // outlines end where teeth do
+  double crest(double) const noexcept { return math::kInfinite; }  // outlines end where teeth do
   double angle(double turn, double z) const noexcept { return turn + m_.twist * z; }
   /// Where the mate lies, seen from a member.
   static Vec3 towards(const Axis& mate) { return mate.origin; }
   static Vec3 back(const Axis& own) { return own.axes.transpose() * -own.origin; }
 
   SurfaceJet surface(const curve::Jet& j, double turn, double z) const {
-    const double k = m_.twist, a = angle(turn, z), c = std::cos(a), sn = std::sin(a);
-    const auto rot = [&](const Vec2& v) { return Vec2(c * v.x() - sn * v.y(), sn * v.x() + c * v.y()); };
-    const Vec2 p = rot(j.p), d1 = rot(j.d1), d2 = rot(j.d2), k_p = k * quarter_turn(p), k_d1 = k * quarter_turn(d1);
+    const double k = m_.twist;
+    const Vec2 x = from_polar(1, angle(turn, z));
+    const Vec2 p = turned(j.p, x), d1 = turned(j.d1, x), d2 = turned(j.d2, x), k_p = k * quarter_turn(p),
+               k_d1 = k * quarter_turn(d1);
     return {{p.x(), p.y(), z},   {d1.x(), d1.y(), 0},     {k_p.x(), k_p.y(), 1},
             {d2.x(), d2.y(), 0}, {k_d1.x(), k_d1.y(), 0}, {-k * k * p.x(), -k * k * p.y(), 0}};
   }
@@ -121,9 +120,8 @@ class Cone {
   static Vec3 back(const Axis& own) { return own.axes.transpose() * Vec3::UnitZ(); }
 
   SurfaceJet surface(const curve::Jet& own, double turn, double z) const {
-    const double c = std::cos(turn), sn = std::sin(turn);
-    const auto rot = [&](const Vec2& v) { return Vec2(c * v.x() - sn * v.y(), sn * v.x() + c * v.y()); };
-    const Vec2 p = rot(own.p), p1 = rot(own.d1), p2 = rot(own.d2);
+    const Vec2 x = from_polar(1, turn);
+    const Vec2 p = turned(own.p, x), p1 = turned(own.d1, x), p2 = turned(own.d2, x);
     // D = (2p, 1 − p²)/(1 + p²), then E = D/W(D), W = sin δ_p r + cos δ_p D_z; X = z E.
     const double n = 1 + p.squaredNorm(), n1 = 2 * p.dot(p1), n2 = 2 * (p1.squaredNorm() + p.dot(p2));
     const Vec3 N(2 * p.x(), 2 * p.y(), 2 - n), N1(2 * p1.x(), 2 * p1.y(), -n1), N2(2 * p2.x(), 2 * p2.y(), -n2);
@@ -167,7 +165,7 @@ class Cone {
     if (radius >= distance) return 0;
     return std::tan(std::max(0.0, std::acos(middle.z() / distance) - std::asin(radius / distance)) / 2);
   }
-  double least_over(const Vec3&, double, double) const { return -std::numeric_limits<double>::infinity(); }
+  double least_over(const Vec3&, double, double) const { return -math::kInfinite; }
   double own_z(const Vec3& q) const { return m_.pitch_cone ? s_ * std::hypot(q.x(), q.y()) + c_ * q.z() : q.norm(); }
   double place(const Vec3& q, double near) const { return wrapped(std::atan2(q.y(), q.x()), near); }
   Vec3 point(double R, double P, double w) const {

@@ -69,9 +69,9 @@ typename SpaceFinder<Shape>::Patch SpaceFinder<Shape>::patch_of(const curve::Seg
   for (int i = 0; i <= kAlong; ++i) {
     const curve::Jet own = segment.jet(segment.from + (segment.to - segment.from) * i / kAlong);
     for (int j = 0; j <= kAcross; ++j) {
-      const double z = low + face * j / kAcross, angle = first_.angle(0, z), c = std::cos(angle), s = std::sin(angle);
-      const auto turn = [c, s](const Vec2& v) { return Vec2(c * v.x() - s * v.y(), s * v.x() + c * v.y()); };
-      first_.place(turn(own.p), turn(segment.sense() * own.d1), z, patch.point[place_of(i, j)],
+      const double z = low + face * j / kAcross;
+      const Vec2 x = from_polar(1, first_.angle(0, z));
+      first_.place(turned(own.p, x), turned(segment.sense() * own.d1, x), z, patch.point[place_of(i, j)],
                    patch.normal[place_of(i, j)]);
       patch.within[place_of(i, j)] = own.p.norm() <= first_.crest(z) * (1 + kBeyondLabels / kAlong);
     }
@@ -229,9 +229,8 @@ double SpaceFinder<Shape>::clearance(double coordinate) const {
     }
     Vec2 p = s.point(u);
     if (const double crest = first_.crest(z); p.norm() > crest) p *= crest / p.norm();
-    const double angle = first_.angle(turn, z), c = std::cos(angle), sn = std::sin(angle);
     Vec3 X, normal;
-    first_.place(Vec2(c * p.x() - sn * p.y(), sn * p.x() + c * p.y()), p, z, X, normal);
+    first_.place(turned(p, first_.angle(turn, z)), p, z, X, normal);
     return second_.over(to_driven_ * (X - driven_.axis.origin), floor_);
   };
   const double low = first_.low(), face = first_.high() - low;

@@ -5,12 +5,6 @@
 #include <fmt/format.h>
 
 namespace palio::roll {
-namespace {
-
-void widen(Range& range, double value) { range = {std::min(range.min, value), std::max(range.max, value)}; }
-
-}  // namespace
-
 template <class Words>
 void Tally::overlap(double depth, const Position& p, Words where) {
   if (jams_ && depth <= depth_) return;
@@ -23,10 +17,10 @@ void Tally::add(const Position& p, double nominal, bool drives_upper) {
   const int pairs = drives_upper ? p.pairs_upper : p.pairs_lower;
   pairs_min_ = std::min(pairs_min_, pairs);
   pairs_max_ = std::max(pairs_max_, pairs);
-  if (p.upper) widen(error_, p.upper->driven - nominal - law_.theoretical_play / 2);
-  if (p.lower) widen(error_, p.lower->driven - nominal + law_.theoretical_play / 2);
+  if (p.upper) error_.hold(p.upper->driven - nominal - law_.theoretical_play / 2);
+  if (p.lower) error_.hold(p.lower->driven - nominal + law_.theoretical_play / 2);
   if (p.play()) {
-    widen(play_, *p.play());
+    play_.hold(*p.play());
     // Overlapping teeth: at the best coordinate both sides overlap alike, by the play shared in the ratio of the arms.
     const double u = p.upper->arm, l = p.lower->arm;
     if (-*p.play() * std::min(u, l) > law_.binding()) {
@@ -46,8 +40,8 @@ void Tally::add(const Position& p, double nominal, bool drives_upper) {
 
 void Tally::finish(Result& result) const {
   result.pairs_min = pairs_min_, result.pairs_max = pairs_max_;
-  if (error_.min <= error_.max) result.transmission_error = error_;
-  if (play_.min <= play_.max && !open_) result.play = play_;
+  if (!error_.empty()) result.transmission_error = Range{error_.low(), error_.high()};
+  if (!play_.empty() && !open_) result.play = Range{play_.low(), play_.high()};
   result.min_tip_root_clearance = clearance_;
   result.max_overlap = jams_ ? depth_ : 0;
   result.worst = worst_;

@@ -36,7 +36,7 @@ class Tally {
   std::string driver_, driven_;
   const Law& law_;
   std::function<std::string(const Contact&)> describe_;
-  Range error_{kInfinite, -kInfinite}, play_{kInfinite, -kInfinite};
+  math::Extent error_, play_;
   double clearance_ = kInfinite, depth_;
   bool jams_ = false, open_ = false;  // open: at some position nothing stands in the way
   int pairs_min_ = std::numeric_limits<int>::max(), pairs_max_ = 0;

@@ -2,11 +2,10 @@
 // against the other.
 #include <algorithm>
 #include <cmath>
-#include <functional>
-#include <limits>
 
 #include "contact.hpp"
 #include "palio/angle.hpp"
+#include "palio/math/extent.hpp"
 #include "palio/math/roots.hpp"
 
 namespace palio::roll {
@@ -163,8 +162,7 @@ std::optional<ContactFinder::Tangency> ContactFinder::tangency(const Candidate& 
     constexpr double kForItsSign = 1e-7;  // of the parameter: only a change of sign is looked for
     const auto dense = [](double x) { return 0.5 * (1 - std::cos(kPi * x)); };
     std::optional<Tangency> nearest;
-    double least = std::numeric_limits<double>::infinity(), from = lo + nudge,
-           before = mismatch_within(from, kForItsSign);
+    double least = math::kInfinite, from = lo + nudge, before = mismatch_within(from, kForItsSign);
     for (int i = 1; i <= kPieces; ++i) {
       const double to = i == kPieces ? hi - nudge : lo + (hi - lo) * dense(dense(static_cast<double>(i) / kPieces)),
                    after = mismatch_within(to, kForItsSign);

@@ -1,6 +1,7 @@
 // Where a roll found contacts at the positions before. Private to the roll.
 #pragma once
 
+#include <algorithm>
 #include <optional>
 #include <vector>
 
@@ -26,25 +27,19 @@ class Trail {
     double s, t;
   };
   /// As the two searches before lead one to expect; none where there was none.
-  std::optional<Place> expected(const Facing& facing, double coordinate) const {
-    for (const Step& step : steps_) {
-      if (!(step.facing == facing)) continue;
-      if (!step.twice) return step.last;
-      const double on = (coordinate - step.coordinate) / (step.coordinate - step.before);
-      return Place{step.last.s + on * (step.last.s - step.earlier.s),
-                   step.last.t + on * (step.last.t - step.earlier.t)};
-    }
-    return std::nullopt;
+  std::optional<Place> expected(const Facing& facing, double coordinate) {
+    const Step* step = find(facing);
+    if (!step) return std::nullopt;
+    if (!step->twice) return step->last;
+    const double on = (coordinate - step->coordinate) / (step->coordinate - step->before);
+    return Place{step->last.s + on * (step->last.s - step->earlier.s),
+                 step->last.t + on * (step->last.t - step->earlier.t)};
   }
   void keep(const Facing& facing, double coordinate, const Place& found) {
-    for (Step& step : steps_) {
-      if (!(step.facing == facing)) continue;
-      if (coordinate == step.coordinate) return;
-      step.before = step.coordinate, step.earlier = step.last;
-      step.coordinate = coordinate, step.last = found, step.twice = true;
-      return;
-    }
-    steps_.push_back({facing, coordinate, 0, found, {}, false});
+    Step* known = find(facing);
+    if (!known) return steps_.push_back({facing, coordinate, 0, found, {}, false});
+    if (coordinate == known->coordinate) return;
+    *known = {facing, coordinate, known->coordinate, found, known->last, true};
   }
 
  private:
@@ -54,6 +49,10 @@ class Trail {
     Place last, earlier;
     bool twice;
   };
+  Step* find(const Facing& facing) {
+    const auto it = std::find_if(steps_.begin(), steps_.end(), [&](const Step& s) { return s.facing == facing; });
+    return it == steps_.end() ? nullptr : &*it;
+  }
   std::vector<Step> steps_;
 };
 

@@ -7,6 +7,7 @@
 #include <toml++/toml.h>
 #include <nlohmann/json.hpp>
 
+#include "palio/utf8.hpp"
 #include "palio/values/spelling.hpp"
 
 namespace palio::job {
@@ -122,7 +123,7 @@ bool is_utf8(std::string_view text) {
                                                      : text.size();
     if (i + more >= text.size() + (more == 0 ? 1 : 0)) return false;
     for (std::size_t k = 1; k <= more; ++k) {
-      if ((static_cast<unsigned char>(text[i + k]) & 0xC0) != 0x80) return false;
+      if (!continues(text[i + k])) return false;
     }
     i += more + 1;
   }

@@ -10,6 +10,7 @@
 #include <toml++/toml.h>
 
 #include "palio/angle.hpp"
+#include "palio/utf8.hpp"
 #include "palio/values/values.hpp"
 #include "value.hpp"
 
@@ -162,7 +163,7 @@ class Places {
     std::size_t i = starts_[p.line - 1];
     for (toml::source_index column = 1; column < p.column && i < text_.size(); ++column) {
       ++i;
-      while (i < text_.size() && (static_cast<unsigned char>(text_[i]) & 0xC0) == 0x80)
+      while (i < text_.size() && continues(text_[i]))
         ++i;
     }
     return i;

@@ -11,17 +11,13 @@
 namespace palio::view {
 namespace {
 
-struct Span {
-  double low = math::kInfinite, high = -math::kInfinite;
-  void take(double v) { low = std::min(low, v), high = std::max(high, v); }
-  void open(double least) {
-    if (low > high) low = 0, high = 1;
-    if (high - low < least) {
-      const double middle = 0.5 * (low + high);
-      low = middle - least / 2, high = middle + least / 2;
-    }
-  }
-};
+/// Makes it at least so wide, about its middle.
+void widen(math::Extent& range, double least) {
+  if (range.empty()) range.hold(0), range.hold(1);
+  if (range.size() >= least) return;
+  const double middle = range.middle();
+  range.hold(middle - least / 2), range.hold(middle + least / 2);
+}
 
 /// A limit in people's words: "undercut of motor_pinion".
 std::string words(const std::string& what) {
@@ -46,13 +42,13 @@ Color shade(double share) {
 
 void map(Canvas& canvas, const job::Varied& v) {
   std::vector<double> xs, ys;
-  Span range;
+  math::Extent range;
   for (const job::VaryRow& row : v.rows) {
     if (xs.empty() || xs.back() != row.at[0]) xs.push_back(row.at[0]);
     if (std::find(ys.begin(), ys.end(), row.at[1]) == ys.end()) ys.push_back(row.at[1]);
-    if (row.values[0]) range.take(*row.values[0]);
+    if (row.values[0]) range.hold(*row.values[0]);
   }
-  range.open(1e-12);
+  widen(range, 1e-12);
   const double left = 120, right = canvas.width() - 330.0, top = 70, bottom = canvas.height() - 90.0;
   const double w = (right - left) / static_cast<double>(xs.size()), h = (bottom - top) / static_cast<double>(ys.size());
   for (std::size_t i = 0; i < xs.size(); ++i) {
@@ -63,7 +59,7 @@ void map(Canvas& canvas, const job::Varied& v) {
           !row.impossible.empty() || std::any_of(row.findings.begin(), row.findings.end(),
                                                  [](const std::string& f) { return f.rfind("error", 0) == 0; });
       canvas.page_box(at, {w + 0.5, h + 0.5},
-                      row.values[0] ? shade((*row.values[0] - range.low) / (range.high - range.low)) : kPaper);
+                      row.values[0] ? shade((*row.values[0] - range.low()) / (range.high() - range.low())) : kPaper);
       if (error)
         canvas.page_line(at + Vec2(0, h), at + Vec2(w, 0), kBlack, 1.2);
       else if (!row.findings.empty())
@@ -74,7 +70,7 @@ void map(Canvas& canvas, const job::Varied& v) {
     const double x = left + (right - left) * k / 4, y = bottom - (bottom - top) * k / 4;
     canvas.text({x, bottom + 18}, fmt::format("{:.4g}", xs.front() + (xs.back() - xs.front()) * k / 4), kInk, 0);
     canvas.text({left - 8, y}, fmt::format("{:.4g}", ys.front() + (ys.back() - ys.front()) * k / 4), kInk, -1);
-    const double level = range.low + (range.high - range.low) * k / 4;
+    const double level = range.low() + (range.high() - range.low()) * k / 4;
     canvas.page_box({right + 30, bottom - (bottom - top) * (k + 1) / 5}, {34, (bottom - top) / 5}, shade(k / 4.0));
     canvas.text({right + 74, bottom - (bottom - top) * (k + 0.5) / 5}, fmt::format("{:.5g} {}", level, v.units[0]),
                 kInk, 1);
@@ -87,28 +83,28 @@ void map(Canvas& canvas, const job::Varied& v) {
 }
 
 void strips(Canvas& canvas, const job::Varied& v) {
-  Span across;
+  math::Extent across;
   for (const job::VaryRow& row : v.rows)
-    across.take(row.at[0]);
-  across.open(1e-12);
+    across.hold(row.at[0]);
+  widen(across, 1e-12);
   // Room below for the names of the limits, one line each.
   const std::size_t named = std::min<std::size_t>(v.limits.size(), 8);
   const double left = 110, right = canvas.width() - 40.0, top = 60,
                bottom = canvas.height() - 60.0 - 20.0 * static_cast<double>(named);
   const std::size_t count = std::min<std::size_t>(v.shows.size(), 6);
   const double each = (bottom - top) / static_cast<double>(count);
-  const auto X = [&](double x) { return left + (right - left) * (x - across.low) / (across.high - across.low); };
+  const auto X = [&](double x) { return left + (right - left) * (x - across.low()) / (across.high() - across.low()); };
   for (std::size_t n = 0; n < count; ++n) {
     const double y0 = top + each * static_cast<double>(n) + 24, y1 = top + each * static_cast<double>(n + 1) - 8;
-    Span range;
+    math::Extent range;
     for (const job::VaryRow& row : v.rows) {
-      if (row.values[n]) range.take(*row.values[n]);
+      if (row.values[n]) range.hold(*row.values[n]);
     }
-    range.open(1e-9);
-    const auto Y = [&](double y) { return y1 - (y1 - y0) * (y - range.low) / (range.high - range.low); };
+    widen(range, 1e-9);
+    const auto Y = [&](double y) { return y1 - (y1 - y0) * (y - range.low()) / (range.high() - range.low()); };
     canvas.page_line({left, y1}, {right, y1}, kGrey, 0.8);
-    canvas.text({left - 8, y1 - 4}, fmt::format("{:.5g}", range.low), kInk, -1, 11);
-    canvas.text({left - 8, y0 + 4}, fmt::format("{:.5g}", range.high), kInk, -1, 11);
+    canvas.text({left - 8, y1 - 4}, fmt::format("{:.5g}", range.low()), kInk, -1, 11);
+    canvas.text({left - 8, y0 + 4}, fmt::format("{:.5g}", range.high()), kInk, -1, 11);
     canvas.text({left, y0 - 12}, short_key(v.shows[n]) + (v.units[n].empty() ? "" : " in " + v.units[n]), kInk, 1, 13,
                 true);
     for (std::size_t i = 0; i + 1 < v.rows.size(); ++i) {
@@ -129,7 +125,7 @@ void strips(Canvas& canvas, const job::Varied& v) {
                 12);
   }
   for (int k = 0; k <= 6; ++k) {
-    const double x = across.low + (across.high - across.low) * k / 6;
+    const double x = across.low() + (across.high() - across.low()) * k / 6;
     canvas.text({X(x), bottom + 12}, fmt::format("{:.4g}", x), kInk, 0, 11);
   }
   canvas.text({0.5 * (left + right), canvas.height() - 14.0}, v.keys[0], kInk, 0, 14, true);

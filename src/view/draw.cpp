@@ -85,27 +85,6 @@ void title(Canvas& canvas, const job::Design& design, const std::string& what) {
   canvas.text({24, 26}, design.title.empty() ? what : design.title + "  ·  " + what, kInk, 1, 16, true);
 }
 
-/// The pair at the start of the roll, the driven pushed against its limit; in the section at the driver's mid-face.
-struct Touching {
-  roll::Position position;
-  double driver, driven;
-};
-
-Touching touching(const pair::Pair& pair) {
-  const auto [first, second] = pair.members();
-  roll::Result rolled = pair::roll_section(pair, 8);
-  roll::Position p = std::move(rolled.positions.front());
-  const double turn = p.upper ? p.upper->driven : second.start;
-  return {std::move(p), first.start, turn};
-}
-
-void pair_scene(Canvas& canvas, const job::Design& design, const job::Pair& pair, const Touching& now,
-                const std::vector<std::vector<Vec2>>& paths, double width) {
-  std::vector<roll::Contact> contacts = now.position.touching_upper;
-  if (contacts.empty() && now.position.upper) contacts.push_back(*now.position.upper);
-  paint_pair(canvas, design, pair, now.driver, now.driven, paths, contacts, width);
-}
-
 std::string named(const job::Gear& g) {
   const bool leaves = g.teeth.is_cycloidal() && g.teeth.cycloidal().form() == gear::CycloidalForm::clock &&
                       g.teeth.cycloidal().clock().spec().pinion;
@@ -233,14 +212,21 @@ void paint_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair
     canvas.polyline(path, kBlack, 1.8, {10, 5});
   if (pair.cycloidal()) {
     // The circles that roll, where the path lies on them.
-    for (const pair::ContactArc& arc : pair.cycloidal()->contact_arcs())
-      canvas.circle(driver.axis + turned(arc.centre, pair.direction()), arc.radius, kGrey, 1, {6, 4});
+    for (const pair::ContactArc& arc : pair::contact_arcs(pair, true))
+      canvas.circle(arc.centre, arc.radius, kGrey, 1, {6, 4});
   } else {
     if (!driver.teeth.is_rack() && !driver.teeth.internal()) canvas.dot(paths[0].front(), 4.5, kBlack, false);
     if (!driven.teeth.is_rack() && !driven.teeth.internal()) canvas.dot(paths[0].back(), 4.5, kBlack, false);
   }
   for (const roll::Contact& c : contacts)
     canvas.dot(c.point, 4.5, kBlack, true);
+}
+
+void paint_start(Canvas& canvas, const job::Design& design, const job::Pair& pair, const pair::Start& now,
+                 const std::vector<std::vector<Vec2>>& paths, double width) {
+  std::vector<roll::Contact> contacts = now.position.touching_upper;
+  if (contacts.empty() && now.position.upper) contacts.push_back(*now.position.upper);
+  paint_pair(canvas, design, pair, now.driver, now.driven, paths, contacts, width);
 }
 
 std::string draw_gear(const job::Design& design, const job::Gear& g, const std::string& format, PictureSize size) {
@@ -301,9 +287,9 @@ std::string draw_pair(const job::Design& design, const job::Pair& pair, const st
   look_at_pair(canvas, design, pair);
   const Box box = box_of(design, pair);
   const Vec2 &low = box.min(), &high = box.max();
-  const Touching now = touching(pair);
+  const pair::Start now = pair::start_of_roll(pair);
   const auto paths = pair::contact_paths(pair, true);
-  pair_scene(canvas, design, pair, now, paths, 1.4);
+  paint_start(canvas, design, pair, now, paths, 1.4);
   const double direction = pair.direction();
   const auto working = pair.working_pitch_diameters();
   const bool left = std::cos(direction + kPi) < 0;
@@ -356,9 +342,9 @@ std::string draw_contact(const job::Design& design, const job::Pair& pair, const
   const Vec2 pitch_point = pair::pitch_point(pair);
   const double scale = std::min(size.width / (11 * m), size.height / (7.5 * m));
   canvas.look_at(pitch_point, scale, {0.5 * size.width, 0.5 * size.height + 8});
-  const Touching now = touching(pair);
+  const pair::Start now = pair::start_of_roll(pair);
   const auto paths = pair::contact_paths(pair, true);
-  pair_scene(canvas, design, pair, now, paths, 2);
+  paint_start(canvas, design, pair, now, paths, 2);
 
   // Circle names where each circle leaves the picture at its lower edge, beside the circle.
   for (const auto& [gear, working_diameter, color, from] : {std::tuple{&driver, working[0], kDriver, pair.direction()},

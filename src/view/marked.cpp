@@ -9,6 +9,7 @@
 #include "palio/overloaded.hpp"
 #include "palio/pair/line_of_action.hpp"
 #include "palio/readings/mark.hpp"
+#include "palio/utf8.hpp"
 #include "palio/view/draw.hpp"
 #include "scene.hpp"
 
@@ -30,11 +31,6 @@ Box box_of(const std::vector<Trace>& traces) {
       box.extend(job::along(t, static_cast<double>(i) / kPieces));
   }
   return box;
-}
-
-bool closed(const Trace& trace) {
-  const auto* arc = std::get_if<MarkArc>(&trace);
-  return arc && std::abs(arc->to - arc->from) > 2 * kPi * (1 - 1e-12);
 }
 
 /// A trace of the meridian in a picture whose axis runs down from the apex.
@@ -61,7 +57,7 @@ Trace turned_by(const Trace& trace, double turn) {
 }
 
 void paint(Canvas& canvas, const Trace& trace, const Color& color, double width, std::initializer_list<double> dash) {
-  if (closed(trace)) {
+  if (job::is_circle(trace)) {
     const auto& arc = std::get<MarkArc>(trace);
     return canvas.circle(arc.centre, arc.radius, color, width, dash);
   }
@@ -74,18 +70,12 @@ void paint(Canvas& canvas, const Trace& trace, const Color& color, double width,
 
 /// A stroke across each end, so that one sees from where to where is measured; of pixels, whatever the scale.
 void paint_ends(Canvas& canvas, const Trace& trace) {
-  if (closed(trace)) return;
+  if (job::is_circle(trace)) return;
   for (const double end : {0.0, 1.0}) {
     const Vec2 at = canvas.to_page(job::along(trace, end)), on = job::direction(trace, end);
     const Vec2 across(on.y(), on.x());  // the page's y runs down
     canvas.page_line(at - 9 * across, at + 9 * across, kMark, 1.8);
   }
-}
-
-/// Characters of UTF-8 text.
-std::size_t columns(const std::string& text) {
-  return static_cast<std::size_t>(
-      std::count_if(text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0) != 0x80; }));
 }
 
 std::vector<std::string> wrapped(const std::string& text, std::size_t most) {
@@ -151,7 +141,7 @@ void paint_mark(Canvas& canvas, const job::Marked& m, const std::vector<Trace>& 
     paint_ends(canvas, t);
   }
   // Its name beside the first of them, on the side that is away from the run of the line, where there is room.
-  const double share = closed(measured.front()) ? 0.125 : 0.5;
+  const double share = job::is_circle(measured.front()) ? 0.125 : 0.5;
   const Vec2 at = canvas.to_page(job::along(measured.front(), share)), on = job::direction(measured.front(), share);
   const Vec2 off = 26 * Vec2(on.y(), on.x());
   const std::string name = (m.symbol.empty() ? m.label.substr(0, m.label.find(',')) : m.symbol) + " = " + m.drawn;
@@ -168,21 +158,16 @@ std::string draw_marked(const job::Design& design, const std::string& word, cons
                         PictureSize size) {
   const job::Marked m = job::marked(word, design);
   Canvas canvas(format, size, design.title);
-  const std::size_t dot = m.path.find('.');
-  const std::string name = m.path.substr(dot + 1, m.path.find('.', dot + 1) - dot - 1);
   std::vector<Trace> measured = m.mark.measured, guides = m.mark.guides;
   const auto change = [&](auto how) {
     for (std::vector<Trace>* traces : {&measured, &guides})
       std::transform(traces->begin(), traces->end(), traces->begin(), how);
   };
-  const auto named = [&](const auto& thing) { return thing.name == name; };
-  if (m.path.rfind("pair.", 0) == 0) {
+  const auto named = [&](const auto& thing) { return thing.name == m.name; };
+  if (m.of == job::ReadingOf::pair) {
     const job::Pair& pair = *std::find_if(design.pairs.begin(), design.pairs.end(), named);
-    const roll::Position now = pair::start_of_roll(pair);
-    const auto members = pair.members();
     look(canvas, size, box_of(design, pair), box_of(measured), pair.gears()[0].teeth.module());
-    paint_pair(canvas, design, pair, members[0].start, now.upper ? now.upper->driven : members[1].start,
-               pair::contact_paths(pair, true), now.touching_upper, 1.6);
+    paint_start(canvas, design, pair, pair::start_of_roll(pair), pair::contact_paths(pair, true), 1.6);
   } else {
     job::Gear gear = *std::find_if(design.gears.begin(), design.gears.end(), named);
     gear.axis = Vec2::Zero(), gear.facing = 0;
@@ -201,7 +186,7 @@ std::string draw_marked(const job::Design& design, const std::string& word, cons
   }
   paint_mark(canvas, m, measured, guides);
   canvas.page_box({0, 0}, {words_width(size) + 12, static_cast<double>(size.height)}, kPaper);
-  canvas.text({24, 26}, design.title.empty() ? name : design.title + "  ·  " + name, kInk, 1, 16, true);
+  canvas.text({24, 26}, design.title.empty() ? m.name : design.title + "  ·  " + m.name, kInk, 1, 16, true);
   words(canvas, m, size);
   return canvas.finish();
 }

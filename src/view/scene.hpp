@@ -5,6 +5,7 @@
 
 #include "canvas.hpp"
 #include "palio/design/design.hpp"
+#include "palio/pair/line_of_action.hpp"
 
 namespace palio::view {
 
@@ -25,5 +26,9 @@ void look_at_pair(Canvas& canvas, const job::Design& design, const job::Pair& pa
 /// and contacts.
 void paint_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair, double driver, double driven,
                 const std::vector<std::vector<Vec2>>& paths, const std::vector<roll::Contact>& contacts, double width);
+
+/// The pair as its roll begins, with what touches then.
+void paint_start(Canvas& canvas, const job::Design& design, const job::Pair& pair, const pair::Start& start,
+                 const std::vector<std::vector<Vec2>>& paths, double width);
 
 }  // namespace palio::view

@@ -20,23 +20,17 @@ std::string vary_page(const job::Design& design, const job::Varied& varied) {
   data["keys"] = Json::array();
   for (std::size_t i = 0; i < varied.keys.size(); ++i)
     data["keys"].push_back({{"key", varied.keys[i]}, {"values", varied.steps[i]}});
-  data["shown"] = Json::array();
-  for (std::size_t i = 0; i < varied.shows.size(); ++i)
-    data["shown"].push_back({{"key", varied.shows[i]}, {"unit", varied.units[i]}});
+  const Json told = Json::parse(job::vary_json(varied));
+  data["shown"] = told["shown"];
   data["limits"] = Json::array();
   for (const job::VaryLimit& l : varied.limits)
     data["limits"].push_back({{"at", l.at}, {"above", l.above}, {"what", l.what}});
   data["steps"] = Json::array();
   bool any = false;
   double finest = 0;
-  for (const job::VaryRow& row : varied.rows) {
-    Json step;
-    step["at"] = row.at;
-    step["values"] = Json::array();
-    for (const auto& v : row.values)
-      step["values"].push_back(v ? Json(*v) : Json(nullptr));
-    step["findings"] = row.findings;
-    if (!row.impossible.empty()) step["impossible"] = row.impossible;
+  for (std::size_t i = 0; i < varied.rows.size(); ++i) {
+    const job::VaryRow& row = varied.rows[i];
+    Json step = told["rows"][i];
     if (row.design) {
       // The first pair on parallel axes: its members, placed, and the law they turn by.
       for (const job::Pair& p : row.design->pairs) {

@@ -6,7 +6,7 @@
 #include <variant>
 #include <vector>
 
-#include "palio/design/design.hpp"
+#include "palio/readings/reading.hpp"
 
 namespace palio::job {
 
@@ -23,6 +23,7 @@ using Trace = std::variant<MarkLine, MarkArc>;
 double length(const Trace& trace);                 ///< [mm]
 Vec2 along(const Trace& trace, double share);      ///< the point at that share of its length, 0 to 1
 Vec2 direction(const Trace& trace, double share);  ///< unit vector on from there
+bool is_circle(const Trace& trace);                ///< a whole one
 
 /// What is measured, and thin lines that lead to it.
 struct Mark {
@@ -40,6 +41,8 @@ std::optional<Mark> mark_of(const Design& design, const std::string& path);
 /// A reading with its mark and the words for it.
 struct Marked {
   std::string path;    ///< "gear.motor_pinion.tip_diameter"
+  ReadingOf of;        ///< a gear or a pair
+  std::string name;    ///< "motor_pinion"
   std::string label;   ///< "tip circle"
   std::string symbol;  ///< "d_a", or empty
   std::string meaning;
