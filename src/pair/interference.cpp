@@ -81,26 +81,24 @@ Chain Chain::three_periods(const curve::Outline& outline) {
   return Chain(std::move(all));
 }
 
-/// Parameter of the place of a segment nearest to p: from the best of its places by Newton on the squared distance.
-double Chain::nearest(const Link& link, const Vec2& p, int best) {
+/// The place of a segment nearest to p: from the best of its places by Newton on the squared distance.
+Chain::Near Chain::nearest(const Link& link, const Vec2& p, int best) {
   const curve::Segment& segment = link.segment;
   const auto at = [&](int i) { return segment.from + (segment.to - segment.from) * i / kPlaces; };
   const auto [low, high] = std::minmax({at(std::max(0, best - 1)), at(std::min(kPlaces, best + 1))});
   constexpr double kEnough = 1e-9;  // of the parameter: Newton's next step would be below rounding
-  double t = at(best);
+  const Near first{at(best), segment.jet(at(best))};
+  Near near = first;
   for (int i = 0; i < 20; ++i) {
-    const curve::Jet j = segment.jet(t);
+    const curve::Jet& j = near.jet;
     const Vec2 off = j.p - p;
     const double bend = j.d1.squaredNorm() + off.dot(j.d2);
     if (!(bend > 0)) break;
-    const double next = std::clamp(t - off.dot(j.d1) / bend, low, high);
-    const bool there = std::abs(next - t) <= kEnough * std::max(1.0, std::abs(t));
-    t = next;
-    if (there) break;
+    const double next = std::clamp(near.at - off.dot(j.d1) / bend, low, high);
+    if (std::abs(next - near.at) <= kEnough * std::max(1.0, std::abs(near.at))) break;
+    near = {next, segment.jet(next)};
   }
-  return (segment.point(t) - p).squaredNorm() <= (link.places[static_cast<std::size_t>(best)] - p).squaredNorm()
-             ? t
-             : at(best);
+  return (near.jet.p - p).squaredNorm() <= (first.jet.p - p).squaredNorm() ? near : first;
 }
 
 double Chain::depth_within(const Vec2& p) const {
@@ -113,6 +111,9 @@ double Chain::depth_within(const Vec2& p) const {
   std::vector<Coarse> coarse;
   coarse.reserve(links_.size());
   double reached = math::kInfinite;  // no link further off than this can be the nearest
+  for (const Link& link : links_)
+    reached = std::min(reached, (link.places.front() - p).squaredNorm());
+  reached = std::sqrt(reached);
   for (std::size_t i = 0; i < links_.size(); ++i) {
     const Link& link = links_[i];
     if ((link.middle - p).norm() - link.radius > reached) continue;
@@ -126,16 +127,20 @@ double Chain::depth_within(const Vec2& p) const {
     coarse.push_back(c);
   }
   std::sort(coarse.begin(), coarse.end(), [](const Coarse& a, const Coarse& b) { return a.distance < b.distance; });
-  double least = math::kInfinite, at = 0;
+  double least = math::kInfinite;
   std::size_t on = 0;
+  Near near{};
   for (const Coarse& c : coarse) {
     const Link& link = links_[c.link];
     if (c.distance - link.apart > least) continue;
-    const double t = nearest(link, p, c.place), d = (link.segment.point(t) - p).norm();
-    if (d < least) least = d, on = c.link, at = t;
+    const Near here = nearest(link, p, c.place);
+    const double d = (here.jet.p - p).norm();
+    if (d < least) least = d, on = c.link, near = here;
   }
   const curve::Segment& s = links_[on].segment;
-  const Vec2 way = p - s.point(at), along = s.tangent(at);
+  const double at = near.at;
+  const Vec2 way = p - near.jet.p;
+  const Vec2 along = near.jet.d1.squaredNorm() > 0 ? Vec2(s.sense() * near.jet.d1) : s.tangent(at);  // none at a cusp
   const auto left = [&](const Vec2& tangent) { return cross(tangent, way) > 0; };
   bool inside = left(along);
   // At a corner two tangents have their say: one that juts out holds what lies left of both, one that reaches in of

@@ -30,7 +30,11 @@ class Chain {
     double radius;  // all of the segment lies within so much of the middle
     double apart;   // its places are no further from each other
   };
-  static double nearest(const Link& link, const Vec2& p, int best);
+  struct Near {
+    double at;  // parameter
+    curve::Jet jet;
+  };
+  static Near nearest(const Link& link, const Vec2& p, int best);
 
   std::vector<Link> links_;
 };

@@ -13,6 +13,7 @@
 #include "palio/readings/reading.hpp"
 #include "palio/readings/report.hpp"
 #include "palio/values/keys.hpp"
+#include "parallel.hpp"
 #include "quantities.hpp"
 
 namespace palio::job {
@@ -302,6 +303,7 @@ class Limits {
  public:
   explicit Limits(const Varying& job) : job_(job) {}
 
+  /// All that set in or go between these two rows, added to `limits`.
   void between(const VaryRow& first, const VaryRow& second, std::vector<VaryLimit>& limits) {
     const double lo = first.at[0], hi = second.at[0];
     const auto before = doubts(first), after = doubts(second);
@@ -414,18 +416,21 @@ Varied vary(const Values& values, const VaryRequest& request, bool keep_designs)
     throw InvalidParameter("STEPS", fmt::format("{} = {} places", product, places),
                            fmt::format("up to {} are worked out{}", most, keep_designs ? " for a page" : ""),
                            "give fewer steps, KEY=FROM:TO:STEPS");
-  for (std::size_t place = 0; place < places; ++place) {
+  varied.rows.resize(places);
+  for_each_index(places, [&](std::size_t place) {
     std::vector<double> at(request.keys.size());
     std::size_t rest = place;
     for (std::size_t i = at.size(); i-- > 0; rest /= varied.steps[i].size())
       at[i] = varied.steps[i][rest % varied.steps[i].size()];
-    varied.rows.push_back(job.row(at, keep_designs));
-  }
+    varied.rows[place] = job.row(at, keep_designs);
+  });
   if (request.keys.size() > 1) return varied;
   if (nothing_changes(job, varied.rows)) varied.without_effect = varied.keys[0];
-  Limits limits(job);
-  for (std::size_t i = 0; i + 1 < varied.rows.size(); ++i)
-    limits.between(varied.rows[i], varied.rows[i + 1], varied.limits);
+  std::vector<std::vector<VaryLimit>> between(varied.rows.size() - 1);
+  for_each_index(between.size(),
+                 [&](std::size_t i) { Limits(job).between(varied.rows[i], varied.rows[i + 1], between[i]); });
+  for (const std::vector<VaryLimit>& some : between)
+    varied.limits.insert(varied.limits.end(), some.begin(), some.end());
   return varied;
 }
 

@@ -47,11 +47,12 @@ curve::Jet Motion::own(const curve::Jet& world) const {
   return {world.p - origin_, world.d1, world.d2};
 }
 
-curve::Jet Motion::carry(const curve::Jet& own, double q) const {
-  if (kind_ == Kind::sphere) return through(number(origin_), std::polar(1.0, q), own);
-  const Vec2 x = from_polar(1, turned(q));
-  const auto turn = [&](const Vec2& v) { return palio::turned(v, x); };
-  if (kind_ == Kind::translation) return {turn(own.p) + origin_ - x * q, turn(own.d1), turn(own.d2)};
+Vec2 Motion::direction(double q) const { return from_polar(1, kind_ == Kind::sphere ? q : turned(q)); }
+
+curve::Jet Motion::carry(const curve::Jet& own, double q, const Vec2& direction) const {
+  if (kind_ == Kind::sphere) return through(number(origin_), number(direction), own);
+  const auto turn = [&](const Vec2& v) { return palio::turned(v, direction); };
+  if (kind_ == Kind::translation) return {turn(own.p) + origin_ - direction * q, turn(own.d1), turn(own.d2)};
   return {turn(own.p) + origin_, turn(own.d1), turn(own.d2)};
 }
 

@@ -1,10 +1,13 @@
 #include "palio/readings/vary.hpp"
 
+#include <algorithm>
+
 #include <catch2/catch.hpp>
 
 #include "palio/error.hpp"
 #include "palio/readings/report.hpp"
 #include "palio/view/chart.hpp"
+#include "parallel.hpp"
 
 using namespace palio;
 using Catch::Matchers::Contains;
@@ -100,4 +103,51 @@ TEST_CASE("what cannot be varied is told with what can") {
       message("gear.motor_pinion.teeth=17:20", "gear.motor_pinion.profile_shift+gear.drum_wheel.profile_shift", ""),
       Contains("gives way"));
   CHECK_THAT(message("gear.motor_pinion.teeth=17:20", "", "pair.first_stage.contakt"), Contains("contakt"));
+}
+
+TEST_CASE("rows and limits worked out together are those worked out alone") {
+  const auto key = GENERATE(as<std::pair<std::string, std::string>>{},
+                            std::pair{"spur", "gear.motor_pinion.profile_shift=-0.2:0.6:7"},
+                            std::pair{"cycloidal", "gear.shade_pinion.rolling_radius=2:4:5"},
+                            std::pair{"bevel", "gear.corner_pinion.profile_shift=0.1:0.4:5"},
+                            std::pair{"reducer", "reducer.motor_reducer.eccentricity=1.0:1.25:4"});
+  CAPTURE(key.first);
+  job::VaryRequest request;
+  request.keys = {job::parse_vary_key(key.second)};
+  const job::Varied all = vary(key.first, request);
+  std::vector<job::VaryLimit> limits;
+  for (std::size_t i = 0; i + 1 < all.rows.size(); ++i) {
+    job::VaryRequest two = request;
+    two.keys[0].from = all.rows[i].at[0], two.keys[0].to = all.rows[i + 1].at[0], two.keys[0].steps = 2;
+    const job::Varied alone = vary(key.first, two);
+    REQUIRE(alone.rows.size() == 2);
+    for (const std::size_t k : {0, 1}) {
+      CHECK(alone.rows[k].values == all.rows[i + k].values);
+      CHECK(alone.rows[k].findings == all.rows[i + k].findings);
+    }
+    limits.insert(limits.end(), alone.limits.begin(), alone.limits.end());
+  }
+  REQUIRE(limits.size() == all.limits.size());
+  for (std::size_t i = 0; i < limits.size(); ++i) {
+    CHECK(limits[i].at == all.limits[i].at);
+    CHECK(limits[i].what == all.limits[i].what);
+  }
+}
+
+TEST_CASE("of independent pieces of work each is done once; the first that fails is told") {
+  std::vector<int> done(1000, 0);
+  for_each_index(done.size(), [&](std::size_t i) { ++done[i]; });
+  CHECK(std::count(done.begin(), done.end(), 1) == 1000);
+  const auto fails = [](std::size_t i) {
+    if (i % 7 == 3) throw InvalidParameter("piece", std::to_string(i), "it fails", "leave it out");
+  };
+  for (int repeated = 0; repeated < 50; ++repeated) {
+    try {
+      for_each_index(100, fails);
+      FAIL("nothing was thrown");
+    } catch (const InvalidParameter& e) {
+      CHECK(e.given() == "3");
+    }
+  }
+  CHECK_NOTHROW(for_each_index(0, fails));
 }

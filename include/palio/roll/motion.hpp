@@ -43,7 +43,11 @@ class Motion {
   bool on_sphere() const noexcept { return kind_ == Kind::sphere; }
 
   /// From the member's own frame into the world, at coordinate q.
-  curve::Jet carry(const curve::Jet& own, double q) const;
+  curve::Jet carry(const curve::Jet& own, double q) const { return carry(own, q, direction(q)); }
+  /// The same with `direction(q)` worked out before, for many points.
+  curve::Jet carry(const curve::Jet& own, double q, const Vec2& direction) const;
+  /// Of the own frame's x axis in the world at coordinate q; on the sphere before the tilt.
+  Vec2 direction(double q) const;
   /// A world jet in the chart, all but the place (left 0): what finding a tangency needs, without the price of an
   /// angle.
   ChartJet slopes(const curve::Jet& world) const;
