@@ -11,78 +11,80 @@
 #include "palio/view/page.hpp"
 
 namespace palio::cli {
-void add_demo(CLI::App& root, int& status) {
-  const auto out = std::make_shared<std::string>("demo-out");
-  CLI::App* verb = root.add_subcommand("demo", "See everything once: the greenhouse roof-vent opener, end to end");
-  verb->add_option("--out", *out, "Folder (default: demo-out)");
-  verb->footer("Example:\n  palio demo --out demo-out");
-  verb->callback([out, &status] {
-    const Target t = target(*out, {});
-    const std::string text = job::starter("greenhouse", job::Units::mm);
-    save(within(t.folder, "vent.toml"), text);
-    const job::Design design = job::resolve(text, "vent.toml");
-    save(within(t.folder, "report.txt"), job::report_text(design, false));
-    save(within(t.folder, "report.json"), job::report_json(design));
+namespace {
 
-    std::vector<job::RolledPair> rolled;
-    for (const job::Pair* p : running_pairs(design, "")) {
-      rolled.push_back({p, job::rolled(*p)});
-      if (rolled.back().result.verdict != roll::Verdict::meshes) status = kVerdictAgainst;
-      write_with_job(within(t.folder, p->name + ".html"), view::roll_page(design, rolled.back()), design);
-    }
-    std::vector<job::RolledReducer> reducers;
-    for (const job::Reducer* r : chosen_reducers(design, "")) {
-      reducers.push_back({r, job::rolled(*r)});
-      if (reducers.back().result.verdict != roll::Verdict::meshes) status = kVerdictAgainst;
-      write_with_job(within(t.folder, r->name + ".html"), view::reducer_page(design, reducers.back()), design);
-    }
-    // One number moved while the teeth turn, and a tool at work.
-    job::VaryRequest request;
-    request.keys = {job::parse_vary_key("gear.motor_pinion.profile_shift=-0.5:0.9:29")};
-    request.holds = {"gear.motor_pinion.profile_shift+gear.drum_wheel.profile_shift"};
-    progress("varying a profile shift …");
-    const job::Varied varied = job::vary(design.values, request, true);
-    write_with_job(within(t.folder, "vary.html"), view::vary_page(design, varied), design);
-    save(within(t.folder, "vary.csv"), job::vary_csv(varied));
-    write_with_job(within(t.folder, "tool.html"), view::tool_page(design, design.gear("crank_ring")), design);
-    progress("");
-    save(within(t.folder, "roll.txt"), job::roll_text(design, rolled, false, reducers));
-    save(within(t.folder, "roll.json"), job::roll_json(design, rolled, reducers));
-    const Target parts = target(within(t.folder, "parts"), {}), pictures = target(within(t.folder, "pictures"), {});
-    const std::vector<make::File> made = make_files(design, {}, parts);
-    const std::vector<make::File> drawn = draw_files(design, pictures, "png");
+/// A page that lists everything made, with the pictures.
+std::string index_page(const job::Design& design, const std::vector<job::RolledPair>& rolled,
+                       const std::vector<job::RolledReducer>& reducers, const std::vector<make::File>& made,
+                       const std::vector<make::File>& drawn) {
+  std::string list;
+  const auto item = [&](const std::string& path, const std::string& words) {
+    list += fmt::format("<li><a href=\"{}\">{}</a> — {}</li>\n", path, path, words);
+  };
+  item("vent.toml", "the job: one text file, every dimension follows from it");
+  item("report.txt", "all dependent dimensions and findings");
+  for (const job::RolledPair& r : rolled)
+    item(r.pair->name + ".html", "the pair turning; drag either gear by hand");
+  for (const job::RolledReducer& r : reducers)
+    item(r.reducer->name + ".html", "the reducer turning; drag the shaft or the output by hand");
+  item("vary.html", "what the pinion's profile shift does, with a slider, while the teeth turn");
+  item("vary.csv", "the same as a table");
+  item("tool.html", "a pinion cutter making the ring's teeth, step by step");
+  item("roll.txt", "what the roll found");
+  for (const make::File& f : made)
+    item("parts/" + f.path.substr(f.path.find_last_of('/') + 1),
+         f.deviation ? fmt::format("{}, within {:.2g} mm of the exact curves", f.format, *f.deviation)
+                     : f.format + ", the drawing");
+  std::string images;
+  for (const make::File& f : drawn)
+    images += fmt::format("<img src=\"pictures/{0}\" alt=\"{0}\">\n", f.path.substr(f.path.find_last_of('/') + 1));
+  return fmt::format(
+      "<!doctype html><html lang=\"en\"><meta charset=\"utf-8\"><meta name=\"generator\" content=\"palio "
+      "{3}\"><title>{0}</title><style>body{{background:#fbfaf6;color:#3a3a40;"
+      "font:15px/1.5 'DejaVu Sans',sans-serif;max-width:1000px;margin:30px "
+      "auto}}img{{width:100%;border:1px solid #e4e1d6;margin:8px 0}}"
+      "a{{color:#5c5988}}</style><h1>{0}</h1><ul>\n{1}</ul>\n{2}</html>\n",
+      design.title, list, images, kVersion);
+}
 
-    std::string list;
-    const auto item = [&](const std::string& path, const std::string& words) {
-      list += fmt::format("<li><a href=\"{}\">{}</a> — {}</li>\n", path, path, words);
-    };
-    item("vent.toml", "the job: one text file, every dimension follows from it");
-    item("report.txt", "all dependent dimensions and findings");
-    for (const job::RolledPair& r : rolled)
-      item(r.pair->name + ".html", "the pair turning; drag either gear by hand");
-    for (const job::RolledReducer& r : reducers)
-      item(r.reducer->name + ".html", "the reducer turning; drag the shaft or the output by hand");
-    item("vary.html", "what the pinion's profile shift does, with a slider, while the teeth turn");
-    item("vary.csv", "the same as a table");
-    item("tool.html", "a pinion cutter making the ring's teeth, step by step");
-    item("roll.txt", "what the roll found");
-    for (const make::File& f : made)
-      item("parts/" + f.path.substr(f.path.find_last_of('/') + 1),
-           f.deviation ? fmt::format("{}, within {:.2g} mm of the exact curves", f.format, *f.deviation)
-                       : f.format + ", the drawing");
-    std::string images;
-    for (const make::File& f : drawn)
-      images += fmt::format("<img src=\"pictures/{0}\" alt=\"{0}\">\n", f.path.substr(f.path.find_last_of('/') + 1));
-    save(
-        within(t.folder, "index.html"),
-        fmt::format("<!doctype html><html lang=\"en\"><meta charset=\"utf-8\"><meta name=\"generator\" content=\"palio "
-                    "{3}\"><title>{0}</title><style>body{{background:#fbfaf6;color:#3a3a40;"
-                    "font:15px/1.5 'DejaVu Sans',sans-serif;max-width:1000px;margin:30px "
-                    "auto}}img{{width:100%;border:1px solid #e4e1d6;margin:8px 0}}"
-                    "a{{color:#5c5988}}</style><h1>{0}</h1><ul>\n{1}</ul>\n{2}</html>\n",
-                    design.title, list, images, kVersion));
-    print(
-        job::roll_text(design, rolled, coloured(), reducers) +
+void run_demo(const std::string& out, int& status) {
+  const Target t = target(out, {});
+  const std::string text = job::starter("greenhouse", job::Units::mm);
+  save(within(t.folder, "vent.toml"), text);
+  const job::Design design = job::resolve(text, "vent.toml");
+  save(within(t.folder, "report.txt"), job::report_text(design, false));
+  save(within(t.folder, "report.json"), job::report_json(design));
+
+  std::vector<job::RolledPair> rolled;
+  for (const job::Pair* p : running_pairs(design, "")) {
+    rolled.push_back({p, job::rolled(*p)});
+    if (rolled.back().result.verdict != roll::Verdict::meshes) status = kVerdictAgainst;
+    write_with_job(within(t.folder, p->name + ".html"), view::roll_page(design, rolled.back()), design);
+  }
+  std::vector<job::RolledReducer> reducers;
+  for (const job::Reducer* r : chosen_reducers(design, "")) {
+    reducers.push_back({r, job::rolled(*r)});
+    if (reducers.back().result.verdict != roll::Verdict::meshes) status = kVerdictAgainst;
+    write_with_job(within(t.folder, r->name + ".html"), view::reducer_page(design, reducers.back()), design);
+  }
+  // One number moved while the teeth turn, and a tool at work.
+  job::VaryRequest request;
+  request.keys = {job::parse_vary_key("gear.motor_pinion.profile_shift=-0.5:0.9:29")};
+  request.holds = {"gear.motor_pinion.profile_shift+gear.drum_wheel.profile_shift"};
+  progress("varying a profile shift …");
+  const job::Varied varied = job::vary(design.values, request, true);
+  write_with_job(within(t.folder, "vary.html"), view::vary_page(design, varied), design);
+  save(within(t.folder, "vary.csv"), job::vary_csv(varied));
+  write_with_job(within(t.folder, "tool.html"), view::tool_page(design, design.gear("crank_ring")), design);
+  progress("");
+  save(within(t.folder, "roll.txt"), job::roll_text(design, rolled, false, reducers));
+  save(within(t.folder, "roll.json"), job::roll_json(design, rolled, reducers));
+  const Target parts = target(within(t.folder, "parts"), {}), pictures = target(within(t.folder, "pictures"), {});
+  const std::vector<make::File> made = make_files(design, {}, parts);
+  const std::vector<make::File> drawn = draw_files(design, pictures, "png");
+
+  save(within(t.folder, "index.html"), index_page(design, rolled, reducers, made, drawn));
+  print(job::roll_text(design, rolled, coloured(), reducers) +
         fmt::format(
             "\nOpen these:\n  {0}/index.html             everything, listed\n  {0}/first_stage.html       a pair "
             "turning; drag either gear\n"
@@ -94,7 +96,16 @@ void add_demo(CLI::App& root, int& status) {
             "{0}/vent.toml              the job; "
             "change a number and run palio again\n",
             t.folder));
-  });
+}
+
+}  // namespace
+
+void add_demo(CLI::App& root, int& status) {
+  const auto out = std::make_shared<std::string>("demo-out");
+  CLI::App* verb = root.add_subcommand("demo", "See everything once: the greenhouse roof-vent opener, end to end");
+  verb->add_option("--out", *out, "Folder (default: demo-out)");
+  verb->footer("Example:\n  palio demo --out demo-out");
+  verb->callback([out, &status] { run_demo(*out, status); });
 }
 
 }  // namespace palio::cli

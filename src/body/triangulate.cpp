@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <optional>
 
 #include "palio/error.hpp"
 #include "palio/math/extent.hpp"
@@ -69,10 +70,6 @@ void bridge(const std::vector<Vec2>& points, Numbers& polygon, const Numbers& ho
   joined.insert(joined.end(), polygon.begin() + static_cast<long>(seen), polygon.end());
   polygon = std::move(joined);
 }
-
-}  // namespace
-
-namespace {
 
 /// Corners of the polygon that reach inwards, by cells of a square grid: which of them a triangle may cover is then
 /// asked of a few, not of all.
@@ -178,16 +175,8 @@ void widen(const std::vector<Vec2>& points, std::vector<Triangle>& triangles) {
   }
 }
 
-}  // namespace
-
-std::vector<Triangle> triangulate(const std::vector<Vec2>& given, const std::vector<Numbers>& loops) {
-  // Bridges are looked for along x. Parts have straight edges along x, and features side by side; turned askew, nothing
-  // lies on a line with anything else.
-  std::vector<Vec2> points(given.size());
-  for (const Numbers& loop : loops) {
-    for (const std::uint32_t i : loop)
-      points[i] = turned(given[i], 0.7297);
-  }
+/// All loops as one polygon: each hole joined to what lies around it by a bridge there and back.
+Numbers bridged(const std::vector<Vec2>& points, const std::vector<Numbers>& loops) {
   Numbers polygon = loops[0];
   std::vector<Numbers> holes(loops.begin() + 1, loops.end());
   const auto rightmost = [&](const Numbers& loop) {
@@ -200,39 +189,98 @@ std::vector<Triangle> triangulate(const std::vector<Vec2>& given, const std::vec
             [&](const Numbers& a, const Numbers& b) { return rightmost(a) > rightmost(b); });
   for (const Numbers& hole : holes)
     bridge(points, polygon, hole);
+  return polygon;
+}
 
-  const std::size_t n = polygon.size();
-  std::vector<std::size_t> before(n), after(n);
-  for (std::size_t i = 0; i < n; ++i)
-    before[i] = (i + n - 1) % n, after[i] = (i + 1) % n;
-  const auto at = [&](std::size_t i) -> const Vec2& { return points[polygon[i]]; };
-  std::vector<bool> clipped(n, false);
-  std::vector<std::size_t> reflex;
-  double extent = 0;
-  for (std::size_t i = 0; i < n; ++i) {
-    extent = std::max(extent, (at(i) - at(0)).norm());
-    // Those straight but for rounding too: they may become reflex when an ear beside them goes.
-    if (turn(at(before[i]), at(i), at(after[i])) <=
-        1e-12 * (at(i) - at(before[i])).norm() * (at(after[i]) - at(i)).norm())
-      reflex.push_back(i);
+/// Cuts ears off a polygon until a triangle is left.
+class EarClipping {
+ public:
+  EarClipping(const std::vector<Vec2>& points, const Numbers& polygon)
+      : points_(points),
+        polygon_(polygon),
+        before_(polygon.size()),
+        after_(polygon.size()),
+        clipped_(polygon.size(), false) {
+    const std::size_t n = polygon.size();
+    for (std::size_t i = 0; i < n; ++i)
+      before_[i] = (i + n - 1) % n, after_[i] = (i + 1) % n;
+    for (std::size_t i = 0; i < n; ++i)
+      extent_ = std::max(extent_, (at(i) - at(0)).norm());
   }
-  const ReflexCorners inward(points, polygon, reflex);
-  // On a straight wall all corners are ears or none, by rounding alone; so much area is taken for none where no other
-  // ear is left.
-  const double straight = 1e-13 * extent * extent;
-  const auto is_ear = [&](std::size_t i, double slack) {
-    const Vec2 &a = at(before[i]), &b = at(i), &c = at(after[i]);
+
+  /// None where ears ran out before.
+  std::optional<std::vector<Triangle>> triangles() {
+    const ReflexCorners inward(points_, polygon_, reflex());
+    // On a straight wall all corners are ears or none, by rounding alone; so much area is taken for none where no other
+    // ear is left.
+    const double straight = 1e-13 * extent_ * extent_;
+    std::vector<Triangle> made;
+    made.reserve(polygon_.size() - 2);
+    std::size_t left = polygon_.size(), i = 0, idle = 0;
+    double slack = 0;
+    while (left > 3) {
+      if (is_ear(i, slack, inward)) {
+        made.push_back(corner(i));
+        clipped_[i] = true;
+        after_[before_[i]] = after_[i];
+        before_[after_[i]] = before_[i];
+        i = after_[after_[i]];  // not the next one: that would fan all triangles out from one point
+        --left;
+        idle = 0;
+        slack = 0;
+      } else {
+        i = after_[i];
+        if (++idle <= left) continue;
+        if (slack > 0) return std::nullopt;
+        slack = straight;
+        idle = 0;
+      }
+    }
+    made.push_back(corner(i));
+    return made;
+  }
+
+  /// Whether triangles cover the polygon's area, no more and no less.
+  void check(const std::vector<Triangle>& made) const {
+    double covered = 0, wanted = 0;
+    for (const Triangle& t : made)
+      covered += 0.5 * std::abs(turn(points_[t[0]], points_[t[1]], points_[t[2]]));
+    for (std::size_t k = 0; k < polygon_.size(); ++k)
+      wanted += 0.5 * cross(Vec2(at(k) - at(0)), Vec2(at((k + 1) % polygon_.size()) - at(0)));
+    if (!(std::abs(covered - wanted) <= 1e-9 * extent_ * extent_)) {
+      throw NoConvergence(
+          fmt::format("triangulation of {} points covers {:.9g} mm² of {:.9g}", polygon_.size(), covered, wanted));
+    }
+  }
+
+ private:
+  const Vec2& at(std::size_t i) const { return points_[polygon_[i]]; }
+  Triangle corner(std::size_t i) const { return {polygon_[before_[i]], polygon_[i], polygon_[after_[i]]}; }
+
+  /// Corners that reach in, and those straight but for rounding: they may become reflex when an ear beside them goes.
+  std::vector<std::size_t> reflex() const {
+    std::vector<std::size_t> all;
+    for (std::size_t i = 0; i < polygon_.size(); ++i) {
+      if (turn(at(before_[i]), at(i), at(after_[i])) <=
+          1e-12 * (at(i) - at(before_[i])).norm() * (at(after_[i]) - at(i)).norm())
+        all.push_back(i);
+    }
+    return all;
+  }
+
+  bool is_ear(std::size_t i, double slack, const ReflexCorners& inward) const {
+    const Vec2 &a = at(before_[i]), &b = at(i), &c = at(after_[i]);
     if (!(turn(a, b, c) > -slack)) return false;
     const auto reaches_in = [&](std::size_t k) {
-      if (clipped[k] || k == i || k == before[i] || k == after[i]) return false;
+      if (clipped_[k] || k == i || k == before_[i] || k == after_[i]) return false;
       const Vec2& p = at(k);
-      if (turn(at(before[k]), p, at(after[k])) > 0) return false;  // only reflex corners can reach in
+      if (turn(at(before_[k]), p, at(after_[k])) > 0) return false;  // only reflex corners can reach in
       if (p != a && p != b && p != c) {
         if (slack > 0) return turn(a, b, p) > slack && turn(b, c, p) > slack && turn(c, a, p) > slack;
         return covers(a, b, c, p);
       }
       // Another corner at the same place, left by a bridge: its edges must not lead into the triangle.
-      for (const std::size_t near : {before[k], after[k]}) {
+      for (const std::size_t near : {before_[k], after_[k]}) {
         const Vec2& q = at(near);
         const bool leads_in = p == a   ? turn(a, b, q) > slack && turn(a, q, c) > slack
                               : p == b ? turn(b, c, q) > slack && turn(b, q, a) > slack
@@ -242,43 +290,35 @@ std::vector<Triangle> triangulate(const std::vector<Vec2>& given, const std::vec
       return false;
     };
     return !inward.any(a.cwiseMin(b).cwiseMin(c), a.cwiseMax(b).cwiseMax(c), reaches_in);
-  };
-  std::vector<Triangle> triangles;
-  triangles.reserve(n - 2);
-  std::size_t left = n, i = 0, idle = 0;
-  double slack = 0;
-  while (left > 3) {
-    if (is_ear(i, slack)) {
-      triangles.push_back({polygon[before[i]], polygon[i], polygon[after[i]]});
-      clipped[i] = true;
-      after[before[i]] = after[i];
-      before[after[i]] = before[i];
-      i = after[after[i]];  // not the next one: that would fan all triangles out from one point
-      --left;
-      idle = 0;
-      slack = 0;
-    } else {
-      i = after[i];
-      if (++idle <= left) continue;
-      if (slack > 0)
-        throw NoConvergence(fmt::format("triangulation of {} points in {} loops found no ear with {} points left", n,
-                                        loops.size(), left));
-      slack = straight;
-      idle = 0;
-    }
   }
-  triangles.push_back({polygon[before[i]], polygon[i], polygon[after[i]]});
-  widen(points, triangles);
-  double covered = 0, wanted = 0;
-  for (const Triangle& t : triangles)
-    covered += 0.5 * std::abs(turn(points[t[0]], points[t[1]], points[t[2]]));
-  for (std::size_t k = 0; k < n; ++k)
-    wanted += 0.5 * cross(Vec2(at(k) - at(0)), Vec2(at((k + 1) % n) - at(0)));
-  if (!(std::abs(covered - wanted) <= 1e-9 * extent * extent)) {
-    throw NoConvergence(fmt::format("triangulation of {} points in {} loops covers {:.9g} mm² of {:.9g}", n,
-                                    loops.size(), covered, wanted));
+
+  const std::vector<Vec2>& points_;
+  const Numbers& polygon_;
+  std::vector<std::size_t> before_, after_;  // corners that are not clipped yet
+  std::vector<bool> clipped_;
+  double extent_ = 0;
+};
+
+}  // namespace
+
+std::vector<Triangle> triangulate(const std::vector<Vec2>& given, const std::vector<Numbers>& loops) {
+  // Bridges are looked for along x. Parts have straight edges along x, and features side by side; turned askew, nothing
+  // lies on a line with anything else.
+  std::vector<Vec2> points(given.size());
+  for (const Numbers& loop : loops) {
+    for (const std::uint32_t i : loop)
+      points[i] = turned(given[i], 0.7297);
   }
-  return triangles;
+  const Numbers polygon = bridged(points, loops);
+  EarClipping clipping(points, polygon);
+  std::optional<std::vector<Triangle>> triangles = clipping.triangles();
+  if (!triangles) {
+    throw NoConvergence(
+        fmt::format("triangulation of {} points in {} loops found no more ears", polygon.size(), loops.size()));
+  }
+  widen(points, *triangles);
+  clipping.check(*triangles);
+  return std::move(*triangles);
 }
 
 }  // namespace palio::body

@@ -116,84 +116,97 @@ std::vector<std::string> items(const Settings& v, const std::string& list) {
 
 }  // namespace
 
-body::Features Resolver::features_of(const Settings& g, const Gear& gear) {
-  body::Features f;
-  const std::string prefix = "gear." + g.name + ".";
-  const auto angle = [&](const std::string& key) { return g.number(key, 0) * kPi / 180; };
-  const auto needed = [&](const std::string& group, std::initializer_list<const char*> keys) {
-    const Value* any = g.any_below(group);
-    if (!any) return false;
-    for (const char* key : keys) {
-      if (!g.find(group + key))
-        note("missing-key", any->where, prefix + group + key,
-             "is missing; " + group.substr(0, group.find('.')) + " needs it");
-    }
-    return true;
-  };
-  // A bore with play is wider all round; a D and a hexagon too, a keyway keeps its key.
+bool Resolver::needed(const Settings& g, const std::string& group, std::initializer_list<const char*> keys) {
+  const Value* any = g.any_below(group);
+  if (!any) return false;
+  for (const char* key : keys) {
+    if (!g.find(group + key))
+      note("missing-key", any->where, "gear." + g.name + "." + group + key,
+           "is missing; " + group.substr(0, group.find('.')) + " needs it");
+  }
+  return true;
+}
+
+std::optional<body::Keyway> Resolver::keyway_of(const Settings& g, const Gear& gear) {
+  std::optional<body::Keyway> keyway;
   if (g.text("keyway") == "standard") {
-    f.keyway = body::standard_keyway(gear.bore_given);
-    if (!f.keyway)
-      note("bad-value", g.find("keyway")->where, prefix + "keyway",
+    keyway = body::standard_keyway(gear.bore_given);
+    if (!keyway)
+      note("bad-value", g.find("keyway")->where, "gear." + g.name + ".keyway",
            fmt::format("is \"standard\", but the table of keys goes with bores above 6 mm to 110 mm and this one is "
                        "{}; give {{ width, height }}",
                        print(gear.bore_given)));
-  } else if (needed("keyway.", {"width", "height"})) {
-    f.keyway = body::Keyway{g.number("keyway.width"), g.number("keyway.height"), {0.0}};
+  } else if (needed(g, "keyway.", {"width", "height"})) {
+    keyway = body::Keyway{g.number("keyway.width"), g.number("keyway.height"), {0.0}};
     if (const Value* angles = g.find("keyway.angles")) {
-      f.keyway->angles.clear();
+      keyway->angles.clear();
       for (const double a : angles->numbers)
-        f.keyway->angles.push_back(a * kPi / 180);
+        keyway->angles.push_back(a * kPi / 180);
     }
   }
-  if (f.keyway) f.keyway->height += gear.bore_play / 2;
-  if (needed("flat.", {"height"})) f.flat = body::Flat{g.number("flat.height") + gear.bore_play, angle("flat.angle")};
-  if (needed("hex.", {"across_flats"}))
+  if (keyway) keyway->height += gear.bore_play / 2;
+  return keyway;
+}
+
+body::Web Resolver::web_of(const Settings& g, const Gear& gear, double largest_hub) {
+  const std::string prefix = "gear." + g.name + ".";
+  const bool external = !gear.teeth.is_rack() && !gear.teeth.internal();
+  const double root = external ? gear.teeth.root_diameter() : 0;
+  body::Web w{g.number("web.thickness"), g.number("web.inner_diameter", largest_hub), g.number("web.outer_diameter"),
+              body::Faces::both};
+  if (const Value* wall = g.find("web.wall")) {
+    w.outer_diameter = root - 2 * wall->number;
+    if (g.find("web.outer_diameter"))
+      note("too-much", wall->where, prefix + "web.wall", "stands beside web.outer_diameter; drop one of the two");
+  }
+  const Where& where = g.any_below("web.")->where;
+  if (w.inner_diameter == 0)
+    note("missing-key", where, prefix + "web.inner_diameter", "is missing, and there is no hub to take it from");
+  if (w.outer_diameter == 0)
+    note("missing-key", where, prefix + "web.outer_diameter",
+         "is missing; give it, or wall: the rim left below the teeth");
+  w.faces = g.text("web.face") == "top"      ? body::Faces::top
+            : g.text("web.face") == "bottom" ? body::Faces::bottom
+                                             : body::Faces::both;
+  return w;
+}
+
+body::Spokes Resolver::spokes_of(const Settings& g, const std::optional<body::Web>& web) {
+  const std::string prefix = "gear." + g.name + ".";
+  body::Spokes s{static_cast<int>(g.number("spokes.count")), g.number("spokes.width"), 0, 0, 0};
+  // Within a web a narrow ledge stays, so that windows and recess have edges of their own.
+  const double ledge = web ? 0.08 * (web->outer_diameter - web->inner_diameter) : 0;
+  s.inner_diameter = g.number("spokes.inner_diameter", web ? web->inner_diameter + ledge : 0);
+  s.outer_diameter = g.number("spokes.outer_diameter", web ? web->outer_diameter - ledge : 0);
+  s.fillet_radius = g.number("spokes.fillet_radius", 0.05 * (s.outer_diameter - s.inner_diameter));
+  const Where& where = g.any_below("spokes.")->where;
+  if (s.inner_diameter == 0)
+    note("missing-key", where, prefix + "spokes.inner_diameter", "is missing, and there is no web to take it from");
+  if (s.outer_diameter == 0)
+    note("missing-key", where, prefix + "spokes.outer_diameter", "is missing, and there is no web to take it from");
+  return s;
+}
+
+body::Features Resolver::features_of(const Settings& g, const Gear& gear) {
+  body::Features f;
+  const auto angle = [&](const std::string& key) { return g.number(key, 0) * kPi / 180; };
+  // A bore with play is wider all round; a D and a hexagon too, a keyway keeps its key.
+  f.keyway = keyway_of(g, gear);
+  if (needed(g, "flat.", {"height"}))
+    f.flat = body::Flat{g.number("flat.height") + gear.bore_play, angle("flat.angle")};
+  if (needed(g, "hex.", {"across_flats"}))
     f.hex = body::Hex{g.number("hex.across_flats") + gear.bore_play, angle("hex.angle")};
   f.bore_chamfer = g.number("bore.chamfer");
   double largest = 0;
   for (const std::string& i : items(g, "hubs")) {
-    if (!needed(i, {"diameter", "length"})) continue;
+    if (!needed(g, i, {"diameter", "length"})) continue;
     f.hubs.push_back({g.text(i + "face") != "bottom", g.number(i + "diameter", 0), g.number(i + "length", 0)});
     largest = std::max(largest, f.hubs.back().diameter);
   }
-  const bool external = !gear.teeth.is_rack() && !gear.teeth.internal();
-  if (needed("web.", {"thickness"})) {
-    const double root = external ? gear.teeth.root_diameter() : 0;
-    body::Web w{g.number("web.thickness"), g.number("web.inner_diameter", largest), g.number("web.outer_diameter"),
-                body::Faces::both};
-    if (const Value* wall = g.find("web.wall")) {
-      w.outer_diameter = root - 2 * wall->number;
-      if (g.find("web.outer_diameter"))
-        note("too-much", wall->where, prefix + "web.wall", "stands beside web.outer_diameter; drop one of the two");
-    }
-    const Where& where = g.any_below("web.")->where;
-    if (w.inner_diameter == 0)
-      note("missing-key", where, prefix + "web.inner_diameter", "is missing, and there is no hub to take it from");
-    if (w.outer_diameter == 0)
-      note("missing-key", where, prefix + "web.outer_diameter",
-           "is missing; give it, or wall: the rim left below the teeth");
-    w.faces = g.text("web.face") == "top"      ? body::Faces::top
-              : g.text("web.face") == "bottom" ? body::Faces::bottom
-                                               : body::Faces::both;
-    f.web = w;
-  }
-  if (needed("spokes.", {"count", "width"})) {
-    body::Spokes s{static_cast<int>(g.number("spokes.count")), g.number("spokes.width"), 0, 0, 0};
-    // Within a web a narrow ledge stays, so that windows and recess have edges of their own.
-    const double ledge = f.web ? 0.08 * (f.web->outer_diameter - f.web->inner_diameter) : 0;
-    s.inner_diameter = g.number("spokes.inner_diameter", f.web ? f.web->inner_diameter + ledge : 0);
-    s.outer_diameter = g.number("spokes.outer_diameter", f.web ? f.web->outer_diameter - ledge : 0);
-    s.fillet_radius = g.number("spokes.fillet_radius", 0.05 * (s.outer_diameter - s.inner_diameter));
-    const Where& where = g.any_below("spokes.")->where;
-    if (s.inner_diameter == 0)
-      note("missing-key", where, prefix + "spokes.inner_diameter", "is missing, and there is no web to take it from");
-    if (s.outer_diameter == 0)
-      note("missing-key", where, prefix + "spokes.outer_diameter", "is missing, and there is no web to take it from");
-    f.spokes = s;
-  }
+  if (needed(g, "web.", {"thickness"})) f.web = web_of(g, gear, largest);
+  if (needed(g, "spokes.", {"count", "width"})) f.spokes = spokes_of(g, f.web);
   for (const std::string& i : items(g, "holes")) {
-    if (!needed(i, {"circle_diameter", "diameter"})) continue;
+    if (!needed(g, i, {"circle_diameter", "diameter"})) continue;
     f.holes.push_back({static_cast<int>(g.number(i + "count", 1)), g.number(i + "circle_diameter", 0),
                        g.number(i + "diameter", 0), angle(i + "angle")});
   }

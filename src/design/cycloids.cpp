@@ -75,64 +75,57 @@ CycloidalPlan Resolver::cycloidal_plan(const Settings& g, const gear::Cylindrica
   return plan;
 }
 
-void Resolver::complete_cycloids() {
-  using Form = gear::CycloidalForm;
-  for (const RawPair& p : raw_pairs_) {
-    if (!p.is(pair::Sort::cycloidal) || !cycloids_[p.driver] || !cycloids_[p.driven]) continue;
-    CycloidalPlan &a = *cycloids_[p.driver], &b = *cycloids_[p.driven];
-    const Value* rule = p.find("rolling");
-    if (rule && !(a.form == Form::true_form && b.form == Form::true_form))
-      note("no-meaning", rule->where, "pair." + p.name + ".rolling",
-           "is a rule for the rolling circles of two gears of the true form; take it out");
-    if (a.form == Form::true_form && b.form == Form::true_form) {
-      const bool ring = a.internal || b.internal;
-      if (ring && rule && rule->text == "radial_flanks") {
-        note("bad-value", rule->where, "pair." + p.name + ".rolling",
-             "is \"radial_flanks\", but a ring's flanks are epicycloids and cannot be radial; take \"equal_circles\" "
-             "or give the radii");
-        continue;
-      }
-      const double r1 = a.true_form.teeth * a.true_form.module / 2, r2 = b.true_form.teeth * b.true_form.module / 2;
-      const bool equal = ring || (rule && rule->text == "equal_circles");
-      const double one = ring ? std::min(std::min(r1, r2), std::abs(r2 - r1)) / 2 : std::min(r1, r2) / 2;
-      const auto join = [&](double& face, double& flank, double by_rule) {
-        // The face of one and the flank of the other are made by one circle.
-        if (face == 0) face = flank > 0 ? flank : by_rule;
-        if (flank == 0) flank = face;
-      };
-      const gear::RollingCircles circles =
-          equal ? gear::equal_circles(one)
-                : gear::radial_flanks(a.true_form.teeth, b.true_form.teeth, a.true_form.module);
-      join(a.true_form.face_rolling_radius, b.true_form.flank_rolling_radius, circles.first_face);
-      join(b.true_form.face_rolling_radius, a.true_form.flank_rolling_radius, circles.second_face);
-    } else if (a.form == Form::clock && b.form == Form::clock) {
-      for (const auto& [own, mate, name] : {std::tuple{&a, &b, p.driver}, {&b, &a, p.driven}}) {
-        const Value* given = gears_[name].find("mate_teeth");
-        const std::size_t here = name;
-        const auto pairs = std::count_if(raw_pairs_.begin(), raw_pairs_.end(),
-                                         [&](const RawPair& q) { return q.driver == here || q.driven == here; });
-        const std::string key = "gear." + gears_[here].name + ".mate_teeth";
-        if (given && own->clock.mate_teeth != mate->clock.teeth && pairs == 1)
-          note("contradiction", given->where, key,
-               fmt::format("is {}, but pair.{} gives it a mate of {}; leave it out", own->clock.mate_teeth, p.name,
-                           mate->clock.teeth));
-        if (!given && own->clock.mate_teeth != 0 && own->clock.mate_teeth != mate->clock.teeth)
-          note("contradiction", gears_[here].where, key,
-               fmt::format(
-                   "is needed: its pairs have mates of {} and {}, and clock teeth are made for one of them; say which",
-                   own->clock.mate_teeth, mate->clock.teeth));
-        if (!given) own->clock.mate_teeth = mate->clock.teeth;
-        if (!own->role_given)
-          own->clock.pinion = mate->role_given ? !mate->clock.pinion : own->clock.teeth < mate->clock.teeth;
-      }
-      a.role_given = b.role_given = true;
-    } else if ((a.form == Form::lantern && b.form == Form::lantern_wheel) ||
-               (b.form == Form::lantern && a.form == Form::lantern_wheel)) {
-      CycloidalPlan &pinion = a.form == Form::lantern ? a : b, &wheel = a.form == Form::lantern ? b : a;
-      if (wheel.wheel.pins == 0) wheel.wheel.pins = pinion.lantern.pins;
-      if (wheel.wheel.pin_diameter == 0) wheel.wheel.pin_diameter = pinion.lantern.pin_diameter;
-    }
+/// Rolling circles by rule, where the gears of a pair leave them open.
+void Resolver::complete_rolling_circles(const RawPair& p, CycloidalPlan& a, CycloidalPlan& b) {
+  const Value* rule = p.find("rolling");
+  const bool ring = a.internal || b.internal;
+  if (ring && rule && rule->text == "radial_flanks") {
+    note("bad-value", rule->where, "pair." + p.name + ".rolling",
+         "is \"radial_flanks\", but a ring's flanks are epicycloids and cannot be radial; take \"equal_circles\" "
+         "or give the radii");
+    return;
   }
+  const double r1 = a.true_form.teeth * a.true_form.module / 2, r2 = b.true_form.teeth * b.true_form.module / 2;
+  const bool equal = ring || (rule && rule->text == "equal_circles");
+  const double one = ring ? std::min(std::min(r1, r2), std::abs(r2 - r1)) / 2 : std::min(r1, r2) / 2;
+  const auto join = [&](double& face, double& flank, double by_rule) {
+    // The face of one and the flank of the other are made by one circle.
+    if (face == 0) face = flank > 0 ? flank : by_rule;
+    if (flank == 0) flank = face;
+  };
+  const gear::RollingCircles circles =
+      equal ? gear::equal_circles(one) : gear::radial_flanks(a.true_form.teeth, b.true_form.teeth, a.true_form.module);
+  join(a.true_form.face_rolling_radius, b.true_form.flank_rolling_radius, circles.first_face);
+  join(b.true_form.face_rolling_radius, a.true_form.flank_rolling_radius, circles.second_face);
+}
+
+/// What clock teeth take from their mates: the ratio they are made for, and which of the two is the pinion.
+void Resolver::complete_clock_teeth(const RawPair& p, CycloidalPlan& a, CycloidalPlan& b) {
+  for (const auto& [own, mate, name] : {std::tuple{&a, &b, p.driver}, {&b, &a, p.driven}}) {
+    const Value* given = gears_[name].find("mate_teeth");
+    const std::size_t here = name;
+    const auto pairs = std::count_if(raw_pairs_.begin(), raw_pairs_.end(),
+                                     [&](const RawPair& q) { return q.driver == here || q.driven == here; });
+    const std::string key = "gear." + gears_[here].name + ".mate_teeth";
+    if (given && own->clock.mate_teeth != mate->clock.teeth && pairs == 1)
+      note("contradiction", given->where, key,
+           fmt::format("is {}, but pair.{} gives it a mate of {}; leave it out", own->clock.mate_teeth, p.name,
+                       mate->clock.teeth));
+    if (!given && own->clock.mate_teeth != 0 && own->clock.mate_teeth != mate->clock.teeth)
+      note("contradiction", gears_[here].where, key,
+           fmt::format(
+               "is needed: its pairs have mates of {} and {}, and clock teeth are made for one of them; say which",
+               own->clock.mate_teeth, mate->clock.teeth));
+    if (!given) own->clock.mate_teeth = mate->clock.teeth;
+    if (!own->role_given)
+      own->clock.pinion = mate->role_given ? !mate->clock.pinion : own->clock.teeth < mate->clock.teeth;
+  }
+  a.role_given = b.role_given = true;
+}
+
+/// What neither the gears nor their pairs say.
+void Resolver::note_missing_of_cycloids() {
+  using Form = gear::CycloidalForm;
   for (std::size_t i = 0; i < gears_.size(); ++i) {
     if (!cycloids_[i]) continue;
     const CycloidalPlan& c = *cycloids_[i];
@@ -162,6 +155,29 @@ void Resolver::complete_cycloids() {
               "is missing: the flanks follow from the pins of the mate; name the gear in a pair with a lantern, or "
               "give their diameter");
   }
+}
+
+void Resolver::complete_cycloids() {
+  using Form = gear::CycloidalForm;
+  for (const RawPair& p : raw_pairs_) {
+    if (!p.is(pair::Sort::cycloidal) || !cycloids_[p.driver] || !cycloids_[p.driven]) continue;
+    CycloidalPlan &a = *cycloids_[p.driver], &b = *cycloids_[p.driven];
+    const bool both_true = a.form == Form::true_form && b.form == Form::true_form;
+    if (const Value* rule = p.find("rolling"); rule && !both_true)
+      note("no-meaning", rule->where, "pair." + p.name + ".rolling",
+           "is a rule for the rolling circles of two gears of the true form; take it out");
+    if (both_true) {
+      complete_rolling_circles(p, a, b);
+    } else if (a.form == Form::clock && b.form == Form::clock) {
+      complete_clock_teeth(p, a, b);
+    } else if ((a.form == Form::lantern && b.form == Form::lantern_wheel) ||
+               (b.form == Form::lantern && a.form == Form::lantern_wheel)) {
+      CycloidalPlan &pinion = a.form == Form::lantern ? a : b, &wheel = a.form == Form::lantern ? b : a;
+      if (wheel.wheel.pins == 0) wheel.wheel.pins = pinion.lantern.pins;
+      if (wheel.wheel.pin_diameter == 0) wheel.wheel.pin_diameter = pinion.lantern.pin_diameter;
+    }
+  }
+  note_missing_of_cycloids();
 }
 
 gear::Teeth Resolver::build_cycloidal(const CycloidalPlan& plan) const {

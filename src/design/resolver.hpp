@@ -58,6 +58,9 @@ class Resolver {
   void set_pitch_cones();
   CycloidalPlan cycloidal_plan(const Settings& g, const gear::CylindricalSpec& plain);
   void complete_cycloids();
+  void complete_rolling_circles(const RawPair& p, CycloidalPlan& a, CycloidalPlan& b);
+  void complete_clock_teeth(const RawPair& p, CycloidalPlan& a, CycloidalPlan& b);
+  void note_missing_of_cycloids();
   gear::Teeth build_cycloidal(const CycloidalPlan& plan) const;
   /// How much the two of a pair are to be thinned in all for the play wanted [mm]: in modules of shift, of bevel and
   /// cycloidal gears in modules of arc. None where nothing is left to be divided, or a mistake was told.
@@ -81,6 +84,11 @@ class Resolver {
   void read_bodies();
   double bore_play(const Settings& v) const;
   body::Features features_of(const Settings& g, const Gear& gear);
+  /// Whether something of a group of keys is given; those of `keys` that are not are told.
+  bool needed(const Settings& g, const std::string& group, std::initializer_list<const char*> keys);
+  std::optional<body::Keyway> keyway_of(const Settings& g, const Gear& gear);
+  body::Web web_of(const Settings& g, const Gear& gear, double largest_hub);
+  body::Spokes spokes_of(const Settings& g, const std::optional<body::Web>& web);
   std::optional<Material> material_of(const Settings& v, const std::string& prefix);
   std::vector<std::size_t> gears_on_plate(const Settings& v, const std::string& prefix);
   void add_plate_holes(const Settings& v, const std::string& prefix, const Vec2& origin, Frame& frame);

@@ -100,14 +100,32 @@ BevelGear::BevelGear(BevelSpec spec) : spec_(spec) {
   z.base_cone = Angle::radians(delta_b_);
   z.outer_cone_distance = R_e_;
   z.inner_cone_distance = R_e_ - s.face_width;
-
-  // The addendum ends a hair below where the flanks meet.
   addendum_ = basic;
+  end_below_point();
+  choose_tool_radius(thickness);
+  z.min_profile_shift_no_undercut =
+      form_sigma(-2) < 0 && form_sigma(s.dedendum - 0.4) > 0
+          ? math::find_root([&](double shift) { return form_sigma(shift); }, -2, s.dedendum - 0.4)
+          : std::nan("");
+
+  z.heel = end(R_e_);
+  z.toe = end(z.inner_cone_distance);
+  for (const BevelEnd* e : {&z.heel, &z.toe}) {
+    require(e->tip_angle.radians() > e->root_form_angle.radians(), "addendum", mm(e->addendum),
+            fmt::format("at cone distance {} the tips end before the usable flank begins", mm(e->cone_distance)),
+            "raise it, lower the mate's dedendum, or make the face narrower");
+  }
+  measure_blank();
+}
+
+/// The addendum ends a hair below where the flanks meet.
+void BevelGear::end_below_point() {
+  const double m = spec_.module;
   constexpr double kLand = 1e-3;  // [modules]
-  for (const double R : {R_e_, z.inner_cone_distance}) {
+  for (const double R : {R_e_, sizes_.inner_cone_distance}) {
     const double tip = tip_angle(R), land = 2 * half_tooth_angle(tip) * R * std::sin(tip);
     if (land >= kLand * m) continue;
-    z.pointed = true;
+    sizes_.pointed = true;
     const auto miss = [&](double h) {
       addendum_ = h;
       const double a = tip_angle(R);
@@ -115,9 +133,15 @@ BevelGear::BevelGear(BevelSpec spec) : spec_(spec) {
     };
     addendum_ = math::find_root(miss, 0, addendum_);
   }
+}
 
-  // The tool: its round must leave a land at both ends of the teeth, of kToolLand modules.
-  constexpr double kToolLand = 0.02;
+/// The tool's round must leave a land at both ends of the teeth.
+/// \param thickness  of the teeth, at the outer pitch circle [mm]
+void BevelGear::choose_tool_radius(double thickness) {
+  const BevelSpec& s = spec_;
+  BevelSizes& z = sizes_;
+  const double m = s.module, alpha = s.pressure_angle.radians(), h_f = (s.dedendum - s.profile_shift) * m;
+  constexpr double kToolLand = 0.02;  // [modules]
   const double gap = (kPi * m - thickness) / (2 * R_e_);
   const auto land = [&](double rho_mm) {
     double least = math::kInfinite;
@@ -137,18 +161,12 @@ BevelGear::BevelGear(BevelSpec spec) : spec_(spec) {
           fmt::format("{:.6g}", s.tool_tip_radius.value_or(0)),
           fmt::format("the tool allows at most {:.4g} modules", most / m), "give that or less, or leave it out");
   z.tool_tip_radius = tool_radius_ / m;
-  z.min_profile_shift_no_undercut =
-      form_sigma(-2) < 0 && form_sigma(s.dedendum - 0.4) > 0
-          ? math::find_root([&](double shift) { return form_sigma(shift); }, -2, s.dedendum - 0.4)
-          : std::nan("");
+}
 
-  z.heel = end(R_e_);
-  z.toe = end(z.inner_cone_distance);
-  for (const BevelEnd* e : {&z.heel, &z.toe}) {
-    require(e->tip_angle.radians() > e->root_form_angle.radians(), "addendum", mm(e->addendum),
-            fmt::format("at cone distance {} the tips end before the usable flank begins", mm(e->cone_distance)),
-            "raise it, lower the mate's dedendum, or make the face narrower");
-  }
+/// The cones that the blank is turned to, and where they meet the axis.
+void BevelGear::measure_blank() {
+  const BevelSpec& s = spec_;
+  BevelSizes& z = sizes_;
   const double face_tilt = std::atan2(z.heel.addendum - z.toe.addendum, s.face_width),
                root_tilt = std::atan2(z.heel.dedendum - z.toe.dedendum, s.face_width);
   z.face_cone = Angle::radians(delta_ + face_tilt);

@@ -37,6 +37,44 @@ curve::Outline whole(const std::vector<Segment>& lower, const std::optional<Segm
   return o;
 }
 
+/// Where a flank ends at the root: at a roll angle and a place on the root circle, with the round between them.
+struct RootEnd {
+  double roll;
+  Vec2 place;
+  std::optional<Segment> round;
+};
+
+/// An arc tangent to the flank and to the root circle, at the inner end of a gear, the outer end of a ring.
+/// \param roll  where the flank meets the root circle  \param sign  +1 of a gear, −1 of a ring
+RootEnd root_end(const Cycloid& flank, double roll, double root_radius, double fillet, double sign) {
+  if (!(fillet > 0)) return {roll, flank.jet(roll).p, std::nullopt};
+  // The arc's centre: off the flank into the gap, which lies on the right of the way out (a ring's: on the left).
+  const auto centre = [&](double u) {
+    const curve::Jet j = flank.jet(u);
+    const Vec2 with_u = (j.d1.squaredNorm() > 0 ? j.d1 : j.d2).normalized(), out = sign < 0 ? with_u : Vec2(-with_u);
+    return Vec2(j.p - sign * fillet * quarter_turn(out));
+  };
+  const auto off = [&](double u) { return sign * (centre(u).norm() - (root_radius + sign * fillet)); };
+  require(off(1e-9) > 0 && off(roll) < 0, "fillet_radius", mm(fillet),
+          "no arc of that radius touches both flank and root circle", "make it smaller, or leave it out");
+  const double u = math::find_root(off, 1e-9, roll);
+  const Vec2 c = centre(u), touch = flank.jet(u).p, at_root = c * (root_radius / c.norm());
+  return {
+      u, at_root,
+      sign < 0 ? arc_between(c, touch, at_root, false, Role::root) : arc_between(c, at_root, touch, true, Role::root)};
+}
+
+/// A period of a ring, clockwise, the material outside: from the middle of the space to that of the tooth, and its
+/// mirror image beyond.
+curve::Outline ring_period(std::vector<Segment> to_middle, int teeth) {
+  curve::Outline outline;
+  outline.period = std::move(to_middle);
+  for (std::size_t i = outline.period.size(); i-- > 0;)
+    outline.period.push_back(curve::turned(curve::mirrored(outline.period[i]), -2 * kPi / teeth));
+  outline.count = teeth, outline.clockwise = true;
+  return outline;
+}
+
 }  // namespace
 
 std::optional<double> roll_at_radius(double r, double rho, bool outside, double R) {
@@ -102,33 +140,14 @@ CycloidalGear::CycloidalGear(const CycloidalSpec& spec) : spec_(spec) {
   tip_roll_ = u_tip;
   sizes_.tip_thickness = 2 * left(u_tip) * (outside_tip ? R_out : R_in);
 
-  // Fillet: an arc tangent to the flank and to the root circle, at the inner end of a gear, the outer end of a ring.
-  std::vector<Segment> lower;
   const double middle = -kPi / s.teeth;
   const Arc floor{Vec2::Zero(), R_in}, ceiling{Vec2::Zero(), R_out};
   const bool at_outer = s.internal;
   double& u_root = at_outer ? u_out : u_in;
   const Cycloid& flank = at_outer ? outer : inner;
-  std::optional<Segment> round;
-  Vec2 root_end = (at_outer ? outer : inner).jet(u_root).p;
-  if (fillet > 0) {
-    const double R_root = at_outer ? R_out : R_in, sign = at_outer ? -1 : 1;
-    // The arc's centre: off the flank into the gap, which lies on the right of the way out (a ring's: on the left).
-    const auto centre = [&](double u) {
-      const curve::Jet j = flank.jet(u);
-      const Vec2 with_u = (j.d1.squaredNorm() > 0 ? j.d1 : j.d2).normalized(), out = at_outer ? with_u : Vec2(-with_u);
-      return Vec2(j.p - sign * fillet * quarter_turn(out));
-    };
-    const auto off = [&](double u) { return sign * (centre(u).norm() - (R_root + sign * fillet)); };
-    require(off(1e-9) > 0 && off(u_root) < 0, "fillet_radius", mm(fillet),
-            "no arc of that radius touches both flank and root circle", "make it smaller, or leave it out");
-    u_root = math::find_root(off, 1e-9, u_root);
-    const Vec2 c = centre(u_root), touch = flank.jet(u_root).p, at_root = c * (R_root / c.norm());
-    round =
-        at_outer ? arc_between(c, touch, at_root, false, Role::root) : arc_between(c, at_root, touch, true, Role::root);
-    root_end = at_root;
-  }
-  const double root_angle = std::atan2(root_end.y(), root_end.x());
+  const RootEnd root = root_end(flank, u_root, at_outer ? R_out : R_in, fillet, at_outer ? -1 : 1);
+  u_root = root.roll;
+  const double root_angle = std::atan2(root.place.y(), root.place.x());
   sizes_.pitch_diameter = 2 * r;
   sizes_.tip_diameter = 2 * (outside_tip ? R_out : R_in), sizes_.root_diameter = 2 * (outside_tip ? R_in : R_out);
   sizes_.form_diameter = 2 * flank.jet(u_root).p.norm();
@@ -137,20 +156,17 @@ CycloidalGear::CycloidalGear(const CycloidalSpec& spec) : spec_(spec) {
     const Vec2 tip_end = inner.jet(u_in).p;
     const double tip_angle = std::atan2(tip_end.y(), tip_end.x());
     require(root_angle < 0, "fillet_radius", mm(fillet), "the fillets of both flanks overlap", "make it smaller");
-    // Clockwise, the material outside: from the middle of the space to that of the tooth, and its mirror image beyond.
-    outline_.period = {{ceiling, 0, root_angle, Role::root}};
-    if (round) outline_.period.push_back(curve::reversed(*round));
-    for (const Segment& g :
-         {Segment{outer, u_out, 0, Role::flank}, {inner, 0, u_in, Role::flank}, {floor, tip_angle, middle, Role::tip}})
-      outline_.period.push_back(g);
-    for (std::size_t i = outline_.period.size(); i-- > 0;)
-      outline_.period.push_back(curve::turned(curve::mirrored(outline_.period[i]), 2 * middle));
-    outline_.count = s.teeth, outline_.clockwise = true;
+    std::vector<Segment> half{{ceiling, 0, root_angle, Role::root}};
+    if (root.round) half.push_back(curve::reversed(*root.round));
+    half.push_back({outer, u_out, 0, Role::flank});
+    half.push_back({inner, 0, u_in, Role::flank});
+    half.push_back({floor, tip_angle, middle, Role::tip});
+    outline_ = ring_period(std::move(half), s.teeth);
     return;
   }
   require(root_angle > middle, "fillet_radius", mm(fillet), "the fillets of both flanks overlap", "make it smaller");
-  lower = {{floor, middle, root_angle, Role::root}};
-  if (round) lower.push_back(*round);
+  std::vector<Segment> lower{{floor, middle, root_angle, Role::root}};
+  if (root.round) lower.push_back(*root.round);
   lower.push_back({inner, u_root, 0, Role::flank});
   lower.push_back({outer, 0, u_out, Role::flank});
   outline_ = whole(lower, Segment{ceiling, -left(u_out), left(u_out), Role::tip}, s.teeth);

@@ -88,6 +88,66 @@ double CylindricalGear::twist() const noexcept {
 
 double CylindricalGear::lead() const noexcept { return 2 * kPi / std::abs(twist()); }
 
+namespace {
+
+/// The root as the tool cuts it or as a fillet of a radius asked for; the tool's tip radius is filled in.
+/// \param asked  what the depth was given by
+Root external_root(const CylindricalSpec& spec, CylindricalSizes& s, const SpaceFlank& space, const Given& asked) {
+  const double m = spec.module, alpha_n = spec.pressure_angle.radians(), z = spec.teeth, r = s.reference_diameter / 2,
+               x_E = s.generating_profile_shift, middle = -kPi / z;
+  const double largest = largest_tip_radius(alpha_n, s.dedendum);
+  if (spec.fillet_radius) {
+    s.tool_tip_radius = std::max(0.0, std::min(spec.tool_tip_radius.value_or(0.38), largest));
+    return fillet_root(space, s.root_diameter / 2, *spec.fillet_radius, middle);
+  }
+  require(largest >= -1e-12, asked.key, asked.text,
+          fmt::format("a tool tooth of this depth ends in a point at {:.6g} modules", kPi / 4 / std::tan(alpha_n)),
+          "make the root less deep or the pressure angle smaller");
+  if (spec.tool_tip_radius) {
+    require(*spec.tool_tip_radius >= 0 && *spec.tool_tip_radius <= largest + 1e-12, "tool_tip_radius",
+            fmt::format("{:.6g}", *spec.tool_tip_radius),
+            fmt::format("with this pressure angle and dedendum the tool leaves room for 0 to {:.6g} modules", largest),
+            "give the largest or less, or leave it out to have the largest chosen");
+  }
+  s.tool_tip_radius = std::max(0.0, spec.tool_tip_radius.value_or(std::min(0.38, largest)));
+  return generated_root(
+      space, {m, alpha_n, std::cos(spec.helix_angle.radians()), s.dedendum, s.tool_tip_radius, x_E, r}, middle);
+}
+
+/// A deep undercut can meet the one from the other side: then the tool cuts the tooth off.
+void check_neck(const Root& root, int teeth, const Given& asked) {
+  double neck = kPi / teeth;
+  for (const Segment& part : root.segments) {
+    for (int i = 0; i <= 64; ++i) {
+      const Vec2 p = part.point(part.from + (part.to - part.from) * i / 64);
+      neck = std::min(neck, -std::atan2(p.y(), p.x()));
+    }
+  }
+  require(neck > 0, asked.key, asked.text,
+          "a tool of this depth undercuts the tooth from both sides until it falls off",
+          "make the root less deep, give more teeth, or raise profile_shift");
+}
+
+/// One period: root and flank below the tooth, the tip, and their mirror images.
+curve::Outline external_outline(const CylindricalSpec& spec, const CylindricalSizes& s, const Root& root,
+                                const TipBreak& edge, double involute_at_base) {
+  const double r_a = s.tip_diameter / 2, r_b = s.base_diameter / 2;
+  std::vector<Segment> half = root.segments;
+  half.push_back(
+      {Involute{r_b, -involute_at_base, +1}, s.root_form_tangent / r_b, s.tip_form_tangent / r_b, Role::flank});
+  half.insert(half.end(), edge.segments.begin(), edge.segments.end());
+  curve::Outline outline;
+  outline.count = spec.teeth;
+  outline.period = half;
+  if (edge.half_land > 0)
+    outline.period.push_back({Arc{Vec2::Zero(), r_a}, -edge.half_land, edge.half_land, Role::tip});
+  for (auto it = half.rbegin(); it != half.rend(); ++it)
+    outline.period.push_back(curve::mirrored(*it));
+  return outline;
+}
+
+}  // namespace
+
 void CylindricalGear::build_external() {
   const CylindricalSpec& spec = spec_;
   CylindricalSizes& s = sizes_;
@@ -101,61 +161,30 @@ void CylindricalGear::build_external() {
   s.dedendum = spec.root_diameter ? x_E + (d - *spec.root_diameter) / (2 * m) : spec.dedendum;
   const double r_f = r + (x_E - s.dedendum) * m;
   s.root_diameter = 2 * r_f;
-  const char* depth_key = spec.root_diameter ? "root_diameter" : "dedendum";
-  const std::string depth_given = spec.root_diameter ? mm(*spec.root_diameter) : fmt::format("{:.6g}", spec.dedendum);
-  require(s.dedendum > 0, depth_key, depth_given, "the tool must reach below its datum line", "deepen the root");
-  require(r_f > 0.02 * r, depth_key, depth_given,
+  const Given depth = given_depth(spec);
+  require(s.dedendum > 0, depth.key, depth.text, "the tool must reach below its datum line", "deepen the root");
+  require(r_f > 0.02 * r, depth.key, depth.text,
           fmt::format("the root circle would come out at diameter {}", mm(2 * r_f)), "make the root less deep");
 
   // Tip circle.
   const double r_a_asked = spec.tip_diameter ? *spec.tip_diameter / 2 : r + (spec.profile_shift + spec.addendum) * m;
-  const char* tip_key = spec.tip_diameter ? "tip_diameter" : "addendum";
-  const std::string tip_given = spec.tip_diameter ? mm(*spec.tip_diameter) : fmt::format("{:.6g}", spec.addendum);
+  const Given tip = given_tip(spec);
   const double involute_at_base = s.transverse_tooth_thickness / d + inv(alpha_t);  // half tooth angle at r_b
   const double r_point = r_b / std::cos(arcinv(involute_at_base));
   s.pointed = r_a_asked >= r_point;
   const double r_a = std::min(r_a_asked, r_point);
   s.tip_diameter = 2 * r_a;
-  require(r_a > r_b, tip_key, tip_given,
+  require(r_a > r_b, tip.key, tip.text,
           fmt::format("the tip circle (diameter {}) must lie outside the base circle (diameter {})", mm(2 * r_a),
                       mm(2 * r_b)),
           "raise it");
-  require(r_a > r_f, tip_key, tip_given,
+  require(r_a > r_f, tip.key, tip.text,
           fmt::format("the tip circle must lie outside the root circle ({})", mm(2 * r_f)), "raise it");
 
   const SpaceFlank space{r_b, kPi / z - involute_at_base};
-  const double middle = -kPi / z;
-  Root root;
   s.min_profile_shift_no_undercut = 0;
-  const double largest = largest_tip_radius(alpha_n, s.dedendum);
-  if (spec.fillet_radius) {
-    s.tool_tip_radius = std::max(0.0, std::min(spec.tool_tip_radius.value_or(0.38), largest));
-    root = fillet_root(space, r_f, *spec.fillet_radius, middle);
-  } else {
-    require(largest >= -1e-12, depth_key, depth_given,
-            fmt::format("a tool tooth of this depth ends in a point at {:.6g} modules", kPi / 4 / std::tan(alpha_n)),
-            "make the root less deep or the pressure angle smaller");
-    if (spec.tool_tip_radius) {
-      require(
-          *spec.tool_tip_radius >= 0 && *spec.tool_tip_radius <= largest + 1e-12, "tool_tip_radius",
-          fmt::format("{:.6g}", *spec.tool_tip_radius),
-          fmt::format("with this pressure angle and dedendum the tool leaves room for 0 to {:.6g} modules", largest),
-          "give the largest or less, or leave it out to have the largest chosen");
-    }
-    s.tool_tip_radius = std::max(0.0, spec.tool_tip_radius.value_or(std::min(0.38, largest)));
-    root = generated_root(space, {m, alpha_n, cos_b, s.dedendum, s.tool_tip_radius, x_E, r}, middle);
-  }
-  // A deep undercut can meet the one from the other side: then the tool cuts the tooth off.
-  double neck = kPi / z;
-  for (const Segment& part : root.segments) {
-    for (int i = 0; i <= 64; ++i) {
-      const Vec2 p = part.point(part.from + (part.to - part.from) * i / 64);
-      neck = std::min(neck, -std::atan2(p.y(), p.x()));
-    }
-  }
-  require(neck > 0, depth_key, depth_given,
-          "a tool of this depth undercuts the tooth from both sides until it falls off",
-          "make the root less deep, give more teeth, or raise profile_shift");
+  const Root root = external_root(spec, s, space, depth);
+  check_neck(root, spec.teeth, depth);
   const double h_Ff = s.dedendum - s.tool_tip_radius * (1 - std::sin(alpha_n));
   s.min_profile_shift_no_undercut = h_Ff - z * std::pow(std::sin(alpha_t), 2) / (2 * cos_b);
   s.undercut = root.undercut;
@@ -165,7 +194,7 @@ void CylindricalGear::build_external() {
   const TipBreak edge = external_tip(spec, s, r_a, involute_at_base);
   s.tip_form_tangent = edge.form_tangent;
   s.tip_form_diameter = edge.form_tangent < tangent_at(r_a, r_b) ? 2 * std::hypot(r_b, edge.form_tangent) : 2 * r_a;
-  require(s.tip_form_tangent > s.root_form_tangent, tip_key, tip_given,
+  require(s.tip_form_tangent > s.root_form_tangent, tip.key, tip.text,
           fmt::format("no involute is left: the flank begins at diameter {} and the tip circle is {}",
                       mm(s.root_form_diameter), mm(2 * r_a)),
           "raise it, or make the root less deep");
@@ -177,17 +206,7 @@ void CylindricalGear::build_external() {
   require(spec.bore_diameter >= 0 && spec.bore_diameter / 2 < r_f, "bore.diameter", mm(spec.bore_diameter),
           fmt::format("the root circle has diameter {}", mm(2 * r_f)), "make the bore smaller or the gear larger");
 
-  // One period: root and flank below the tooth, the tip, and their mirror images.
-  std::vector<Segment> half = root.segments;
-  half.push_back(
-      {Involute{r_b, -involute_at_base, +1}, s.root_form_tangent / r_b, s.tip_form_tangent / r_b, Role::flank});
-  half.insert(half.end(), edge.segments.begin(), edge.segments.end());
-  outline_.count = spec.teeth;
-  outline_.period = half;
-  if (edge.half_land > 0)
-    outline_.period.push_back({Arc{Vec2::Zero(), r_a}, -edge.half_land, edge.half_land, Role::tip});
-  for (auto it = half.rbegin(); it != half.rend(); ++it)
-    outline_.period.push_back(curve::mirrored(*it));
+  outline_ = external_outline(spec, s, root, edge, involute_at_base);
 }
 
 void CylindricalGear::cut_by_offset_tool(double offset) {

@@ -44,6 +44,32 @@ RingRoot fillet(double r_b, double r_f, double half_base_space, double radius, d
   return {{Arc{centre, radius}, from, gamma, Role::root}, r_f, gamma, T};
 }
 
+/// From the tip circle to the root circle, on the counter-clockwise side of the space; turned back by a pitch it is the
+/// second half of a period, which runs clockwise from the middle of the space over a tooth to the middle of the next.
+curve::Outline ring_outline(const CylindricalSpec& spec, const CylindricalSizes& s, const RingRoot& root,
+                            const TipBreak& edge, double half_base_space) {
+  const double r_a = s.tip_diameter / 2, r_b = s.base_diameter / 2, z = spec.teeth;
+  curve::Outline outline;
+  std::vector<Segment> half;
+  half.insert(half.end(), edge.segments.begin(), edge.segments.end());
+  if (r_a < r_b)
+    half.push_back({Line{from_polar(r_a, half_base_space), from_polar(r_b, half_base_space)}, 0, 1, Role::tip});
+  half.push_back({Involute{r_b, half_base_space, -1}, edge.form_tangent / r_b, root.form_tangent / r_b, Role::flank});
+  half.push_back(root.curve);
+  const Arc floor{Vec2::Zero(), root.radius};
+  if (root.half_angle > 1e-12) half.push_back({floor, root.half_angle, 0, Role::root});
+  for (auto it = half.rbegin(); it != half.rend(); ++it)
+    outline.period.push_back(curve::mirrored(*it));
+  const double pitch = 2 * kPi / z;
+  if (edge.half_land > 1e-15)
+    outline.period.push_back({Arc{Vec2::Zero(), r_a}, edge.half_land - kPi / z, -edge.half_land - kPi / z, Role::tip});
+  for (const Segment& part : half)
+    outline.period.push_back(curve::turned(part, -pitch));
+  outline.count = spec.teeth;
+  outline.clockwise = true;
+  return outline;
+}
+
 }  // namespace
 
 void CylindricalGear::build_internal() {
@@ -59,9 +85,8 @@ void CylindricalGear::build_internal() {
 
   // Tip circle. Where the base circle lies outside it, the flank ends there and goes on as a radial line.
   const double r_a_asked = spec.tip_diameter ? *spec.tip_diameter / 2 : r - (spec.profile_shift + spec.addendum) * m;
-  const char* tip_key = spec.tip_diameter ? "tip_diameter" : "addendum";
-  const std::string tip_given = spec.tip_diameter ? mm(*spec.tip_diameter) : fmt::format("{:.6g}", spec.addendum);
-  require(r_a_asked > 0.02 * r, tip_key, tip_given, "the tip circle would shrink to nothing", "shorten the teeth");
+  const Given tip = given_tip(spec);
+  require(r_a_asked > 0.02 * r, tip.key, tip.text, "the tip circle would shrink to nothing", "shorten the teeth");
   double r_a = r_a_asked;
   if (half_base_tooth < 0) {
     const double r_point = r_b / std::cos(math::arcinv(-half_base_tooth));
@@ -74,9 +99,8 @@ void CylindricalGear::build_internal() {
   // Root.
   s.dedendum = spec.root_diameter ? (*spec.root_diameter - d) / (2 * m) + x_E : spec.dedendum;
   const double root_depth = s.dedendum - x_E;
-  const char* depth_key = spec.root_diameter ? "root_diameter" : "dedendum";
-  const std::string depth_given = spec.root_diameter ? mm(*spec.root_diameter) : fmt::format("{:.6g}", spec.dedendum);
-  require(r + root_depth * m > r_a, depth_key, depth_given,
+  const Given depth = given_depth(spec);
+  require(r + root_depth * m > r_a, depth.key, depth.text,
           fmt::format("the root circle must lie outside the tip circle ({})", mm(2 * r_a)), "deepen the root");
   s.tool_tip_radius = spec.tool_tip_radius.value_or(0.38);
   const auto build_root = [&]() -> RingRoot {
@@ -84,7 +108,7 @@ void CylindricalGear::build_internal() {
     const RingBlank blank{spec.teeth, m, alpha_n, cos_b, x_E, T_a, root_depth, s.tool_tip_radius};
     CutterWish wish = spec.cutter;
     if (spec.root_diameter && wish.tip_diameter) {
-      throw InvalidParameter("root_diameter", depth_given, "the cutter's tip_diameter makes the root already",
+      throw InvalidParameter("root_diameter", depth.text, "the cutter's tip_diameter makes the root already",
                              "drop one of the two");
     }
     s.cutter = choose_cutter(blank, wish);
@@ -97,7 +121,7 @@ void CylindricalGear::build_internal() {
   s.root_form_tangent = root.form_tangent;
   s.root_form_diameter = 2 * std::hypot(r_b, root.form_tangent);
   s.min_profile_shift_no_undercut = 0;
-  require(root.form_tangent > T_a, tip_key, tip_given,
+  require(root.form_tangent > T_a, tip.key, tip.text,
           fmt::format("no involute is left: the flank ends at diameter {} and the tip circle is {}",
                       mm(s.root_form_diameter), mm(2 * r_a)),
           "shorten the tooth, or deepen the root");
@@ -113,26 +137,7 @@ void CylindricalGear::build_internal() {
   require(s.outer_diameter > s.root_diameter, "outer_diameter", mm(s.outer_diameter),
           fmt::format("the root circle has diameter {}", mm(s.root_diameter)), "make the ring larger");
 
-  // From the tip circle to the root circle, on the counter-clockwise side of the space; turned back by a pitch it is
-  // the second half of a period, which runs clockwise from the middle of the space over a tooth to the middle of the
-  // next.
-  std::vector<Segment> half;
-  half.insert(half.end(), edge.segments.begin(), edge.segments.end());
-  if (r_a < r_b)
-    half.push_back({Line{from_polar(r_a, half_base_space), from_polar(r_b, half_base_space)}, 0, 1, Role::tip});
-  half.push_back({Involute{r_b, half_base_space, -1}, edge.form_tangent / r_b, root.form_tangent / r_b, Role::flank});
-  half.push_back(root.curve);
-  const Arc floor{Vec2::Zero(), root.radius};
-  if (root.half_angle > 1e-12) half.push_back({floor, root.half_angle, 0, Role::root});
-  for (auto it = half.rbegin(); it != half.rend(); ++it)
-    outline_.period.push_back(curve::mirrored(*it));
-  const double pitch = 2 * kPi / z;
-  if (edge.half_land > 1e-15)
-    outline_.period.push_back({Arc{Vec2::Zero(), r_a}, edge.half_land - kPi / z, -edge.half_land - kPi / z, Role::tip});
-  for (const Segment& part : half)
-    outline_.period.push_back(curve::turned(part, -pitch));
-  outline_.count = spec.teeth;
-  outline_.clockwise = true;
+  outline_ = ring_outline(spec, s, root, edge, half_base_space);
 }
 
 }  // namespace palio::gear

@@ -12,6 +12,79 @@ using curve::Line;
 using curve::Role;
 using curve::Segment;
 
+namespace {
+
+/// How far the root's round reaches along the root line, per radius.
+double round_per_radius(double alpha, double cos_b) { return (1 - std::sin(alpha)) / std::cos(alpha) / cos_b; }
+
+/// The right half of a tooth (x > 0), from the middle of the space to the tip, towards −x.
+struct HalfTooth {
+  std::vector<Segment> segments;
+  double flank_end;  // y
+  double half_land;  // half the tip's width
+};
+
+HalfTooth half_tooth_of(const CylindricalSpec& spec, const RackSizes& s) {
+  const double alpha = spec.pressure_angle.radians(), cos_b = std::cos(spec.helix_angle.radians()),
+               tan_t = std::tan(s.transverse_pressure_angle.radians()), p = kPi * s.transverse_module,
+               per_radius = round_per_radius(alpha, cos_b), rho = s.tool_tip_radius * spec.module;
+  const auto half_width = [&](double y) { return s.transverse_tooth_thickness / 2 - y * tan_t; };
+  const double land = p / 2 - half_width(s.root_height);
+  std::vector<Segment> half;
+  const double y_F = s.root_form_height, land_end = p / 2 - (land - rho * per_radius);
+  if (p / 2 - land_end > 1e-12)
+    half.push_back({Line{{p / 2, s.root_height}, {land_end, s.root_height}}, 0, 1, Role::root});
+  if (rho > 0) {
+    // Normal section: a quarter from straight down to the flank's normal; across stretched by 1/cos beta.
+    half.push_back({EllipticArc{{land_end, s.root_height + rho}, {rho / cos_b, 0}, {0, rho}}, -kPi / 2, -(kPi - alpha),
+                    Role::root});
+  }
+  double y_end = s.tip_height, x_land = std::max(0.0, half_width(s.tip_height));
+  std::vector<Segment> edge;
+  if (spec.tip_chamfer > 0) {
+    require(spec.tip_chamfer < std::min(x_land, s.tip_height - y_F), "tip_chamfer", mm(spec.tip_chamfer),
+            "the tip is not wide enough for it", "give less");
+    y_end -= spec.tip_chamfer;
+    edge.push_back({Line{{half_width(y_end), y_end}, {x_land - spec.tip_chamfer, s.tip_height}}, 0, 1, Role::tip});
+    x_land -= spec.tip_chamfer;
+  } else if (spec.tip_round > 0) {
+    const double reach = spec.tip_round * per_radius;
+    y_end -= spec.tip_round * (1 - std::sin(alpha));
+    require(reach < x_land && y_end > y_F, "tip_round", mm(spec.tip_round), "the tip is not wide enough for it",
+            "give less");
+    x_land -= reach;
+    edge.push_back(
+        {EllipticArc{{x_land, s.tip_height - spec.tip_round}, {spec.tip_round / cos_b, 0}, {0, spec.tip_round}}, alpha,
+         kPi / 2, Role::tip});
+  }
+  half.push_back({Line{{half_width(y_F), y_F}, {half_width(y_end), y_end}}, 0, 1, Role::flank});
+  half.insert(half.end(), edge.begin(), edge.end());
+  return {std::move(half), y_end, x_land};
+}
+
+/// The teeth and a back, as long as asked on both sides of them.
+curve::Outline toothed_bar(const CylindricalSpec& spec, const RackSizes& s, const std::vector<Segment>& tooth) {
+  const double p = kPi * s.transverse_module;
+  curve::Outline outline;
+  const double middle = (spec.teeth % 2 == 0 ? 0.5 : 0.0) * p;  // tooth 0 on x = 0, the others around it
+  const double right = middle + s.length / 2, left = middle - s.length / 2, first = middle + spec.teeth * p / 2,
+               last = middle - spec.teeth * p / 2;
+  const Vec2 back_left(left, -s.base_height), back_right(right, -s.base_height), up(right, s.root_height);
+  outline.period.push_back({Line{back_left, back_right}, 0, 1, Role::body});
+  outline.period.push_back({Line{back_right, up}, 0, 1, Role::body});
+  if (right - first > 1e-9) outline.period.push_back({Line{up, {first, s.root_height}}, 0, 1, Role::body});
+  for (int i = 0; i < spec.teeth; ++i) {
+    for (const Segment& part : tooth)
+      outline.period.push_back(curve::moved(part, {first - (i + 0.5) * p, 0}));
+  }
+  const Vec2 down(left, s.root_height);
+  if (last - left > 1e-9) outline.period.push_back({Line{{last, s.root_height}, down}, 0, 1, Role::body});
+  outline.period.push_back({Line{down, back_left}, 0, 1, Role::body});
+  return outline;
+}
+
+}  // namespace
+
 Rack::Rack(const CylindricalSpec& given) : spec_(given) {
   CylindricalSpec& spec = spec_;
   RackSizes& s = sizes_;
@@ -50,7 +123,7 @@ Rack::Rack(const CylindricalSpec& given) : spec_(given) {
           "the root line must lie below the tips", "deepen the root");
 
   // The root's round, in the normal section: tangent to flank and root line while half a root line is left.
-  const double land = p / 2 - half_tooth(s.root_height), per_radius = (1 - std::sin(alpha)) / std::cos(alpha) / cos_b;
+  const double land = p / 2 - half_tooth(s.root_height), per_radius = round_per_radius(alpha, cos_b);
   const double largest = std::min(land / per_radius, (s.tip_height - s.root_height) / (1 - std::sin(alpha))) / m;
   require(land >= 0, "dedendum", fmt::format("{:.6g}", spec.dedendum),
           "the flanks of neighbouring teeth meet above that depth", "make the root less deep");
@@ -68,59 +141,17 @@ Rack::Rack(const CylindricalSpec& given) : spec_(given) {
   require(s.base_height > -s.root_height, "base_height", mm(s.base_height),
           fmt::format("the root line lies {} below the reference line", mm(-s.root_height)), "make it higher");
 
-  // The right half of a tooth (x > 0), from the middle of the space to the tip, towards −x.
-  std::vector<Segment> half;
-  const double y_F = s.root_form_height, land_end = p / 2 - (land - rho * per_radius);
-  if (p / 2 - land_end > 1e-12)
-    half.push_back({Line{{p / 2, s.root_height}, {land_end, s.root_height}}, 0, 1, Role::root});
-  if (rho > 0) {
-    // Normal section: a quarter from straight down to the flank's normal; across stretched by 1/cos beta.
-    half.push_back({EllipticArc{{land_end, s.root_height + rho}, {rho / cos_b, 0}, {0, rho}}, -kPi / 2, -(kPi - alpha),
-                    Role::root});
+  const HalfTooth half = half_tooth_of(spec, s);
+  s.tip_form_height = half.flank_end;
+  teeth_.period = half.segments;
+  if (half.half_land > 1e-15) {
+    teeth_.period.push_back({Line{{half.half_land, s.tip_height}, {-half.half_land, s.tip_height}}, 0, 1, Role::tip});
   }
-  double y_end = s.tip_height, x_land = std::max(0.0, half_tooth(s.tip_height));
-  std::vector<Segment> edge;
-  if (spec.tip_chamfer > 0) {
-    require(spec.tip_chamfer < std::min(x_land, s.tip_height - y_F), "tip_chamfer", mm(spec.tip_chamfer),
-            "the tip is not wide enough for it", "give less");
-    y_end -= spec.tip_chamfer;
-    edge.push_back({Line{{half_tooth(y_end), y_end}, {x_land - spec.tip_chamfer, s.tip_height}}, 0, 1, Role::tip});
-    x_land -= spec.tip_chamfer;
-  } else if (spec.tip_round > 0) {
-    const double reach = spec.tip_round * per_radius;
-    y_end -= spec.tip_round * (1 - std::sin(alpha));
-    require(reach < x_land && y_end > y_F, "tip_round", mm(spec.tip_round), "the tip is not wide enough for it",
-            "give less");
-    x_land -= reach;
-    edge.push_back(
-        {EllipticArc{{x_land, s.tip_height - spec.tip_round}, {spec.tip_round / cos_b, 0}, {0, spec.tip_round}}, alpha,
-         kPi / 2, Role::tip});
-  }
-  s.tip_form_height = y_end;
-  half.push_back({Line{{half_tooth(y_F), y_F}, {half_tooth(y_end), y_end}}, 0, 1, Role::flank});
-  half.insert(half.end(), edge.begin(), edge.end());
-  teeth_.period = half;
-  if (x_land > 1e-15) teeth_.period.push_back({Line{{x_land, s.tip_height}, {-x_land, s.tip_height}}, 0, 1, Role::tip});
-  for (auto it = half.rbegin(); it != half.rend(); ++it)
+  for (auto it = half.segments.rbegin(); it != half.segments.rend(); ++it)
     teeth_.period.push_back(curve::turned(curve::mirrored(*it), kPi));
   teeth_.count = spec.teeth;
   teeth_.shift = {-p, 0};
-
-  // The body: the teeth and a back, as long as asked on both sides of them.
-  const double middle = (spec.teeth % 2 == 0 ? 0.5 : 0.0) * p;  // tooth 0 on x = 0, the others around it
-  const double right = middle + s.length / 2, left = middle - s.length / 2, first = middle + spec.teeth * p / 2,
-               last = middle - spec.teeth * p / 2;
-  const Vec2 back_left(left, -s.base_height), back_right(right, -s.base_height), up(right, s.root_height);
-  outline_.period.push_back({Line{back_left, back_right}, 0, 1, Role::body});
-  outline_.period.push_back({Line{back_right, up}, 0, 1, Role::body});
-  if (right - first > 1e-9) outline_.period.push_back({Line{up, {first, s.root_height}}, 0, 1, Role::body});
-  for (int i = 0; i < spec.teeth; ++i) {
-    for (const Segment& part : teeth_.period)
-      outline_.period.push_back(curve::moved(part, {first - (i + 0.5) * p, 0}));
-  }
-  const Vec2 down(left, s.root_height);
-  if (last - left > 1e-9) outline_.period.push_back({Line{{last, s.root_height}, down}, 0, 1, Role::body});
-  outline_.period.push_back({Line{down, back_left}, 0, 1, Role::body});
+  outline_ = toothed_bar(spec, s, teeth_.period);
 }
 
 Rack Rack::grown(double offset) const {

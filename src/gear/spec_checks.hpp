@@ -6,6 +6,8 @@
 #include <string>
 #include <vector>
 
+#include <fmt/format.h>
+
 #include "palio/gear/cylindrical.hpp"
 #include "require.hpp"
 
@@ -13,6 +15,22 @@ namespace palio::gear {
 
 /// Tangent length at radius R; the product keeps digits near the base circle.
 inline double tangent_at(double R, double r_b) { return std::sqrt(std::max(0.0, (R - r_b) * (R + r_b))); }
+
+/// The key that gave a size, and what it gave, for messages.
+struct Given {
+  const char* key;
+  std::string text;
+};
+
+inline Given given_depth(const CylindricalSpec& spec) {
+  if (spec.root_diameter) return {"root_diameter", mm(*spec.root_diameter)};
+  return {"dedendum", fmt::format("{:.6g}", spec.dedendum)};
+}
+
+inline Given given_tip(const CylindricalSpec& spec) {
+  if (spec.tip_diameter) return {"tip_diameter", mm(*spec.tip_diameter)};
+  return {"addendum", fmt::format("{:.6g}", spec.addendum)};
+}
 
 /// What stands between flank and tip circle: nothing, a chamfer or a round.
 struct TipBreak {

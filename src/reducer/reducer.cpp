@@ -51,7 +51,7 @@ Reducer::Reducer(const Spec& spec) : spec_(spec) {
           "give one more than the ratio");
   require(s.roller_diameter > 0, "roller_diameter", mm(s.roller_diameter), "it is above 0",
           "give the diameter of a roller");
-  const double R = s.roller_circle_diameter / 2, E = s.eccentricity, R_p = s.output_pin_circle_diameter / 2;
+  const double R = s.roller_circle_diameter / 2;
   require(2 * R * std::sin(kPi / s.rollers) > s.roller_diameter, "roller_diameter", mm(s.roller_diameter),
           fmt::format("neighbouring rollers touch at {}", mm(2 * R * std::sin(kPi / s.rollers))),
           "make the rollers thinner, or their circle wider");
@@ -71,6 +71,29 @@ Reducer::Reducer(const Spec& spec) : spec_(spec) {
   z.min_convex_radius = limits.min_convex_radius, z.min_concave_radius = limits.min_concave_radius;
   z.adjacent_roller_gap = 2 * R * std::sin(kPi / s.rollers) - s.roller_diameter;
   z.disc_root_diameter = limits.root_diameter, z.disc_crest_diameter = limits.crest_diameter;
+  size_output();
+  size_shaft();
+  size_ring();
+  require(s.disc_gap >= 0, "disc_gap", mm(s.disc_gap), "it is 0 or more", "give half a millimetre");
+  z.height = s.discs * s.face_width + (s.discs - 1) * s.disc_gap;
+  z.largest_hole_cutter = std::min(z.output_hole_diameter, s.bore_diameter);
+  if (z.min_concave_radius) z.largest_disc_cutter = 2 * *z.min_concave_radius;
+  z.same_disc_part = one_disc_serves(z.lobes, s.output_pins, s.discs);
+  z.discs_flip = !z.same_disc_part && s.discs == 2;
+  rollers_.reserve(static_cast<std::size_t>(s.rollers));
+  for (int k = 0; k < s.rollers; ++k)
+    rollers_.push_back(from_polar(R, 2 * kPi * k / s.rollers));
+  pin_directions_.reserve(static_cast<std::size_t>(s.output_pins));
+  for (int k = 0; k < s.output_pins; ++k)
+    pin_directions_.push_back(from_polar(1, 2 * kPi * k / s.output_pins));
+  place_discs();
+}
+
+/// The output pins' holes and what they leave standing.
+void Reducer::size_output() {
+  const Spec& s = spec_;
+  Sizes& z = sizes_;
+  const double E = s.eccentricity, R_p = s.output_pin_circle_diameter / 2;
   z.output_hole_diameter = s.output_pin_diameter + 2 * E + s.output_hole_clearance - s.holes_smaller;
   z.web_between_holes = 2 * R_p * std::sin(kPi / s.output_pins) - z.output_hole_diameter;
   z.wall_hole_to_lobe = z.disc_root_diameter / 2 - R_p - z.output_hole_diameter / 2;
@@ -89,7 +112,13 @@ Reducer::Reducer(const Spec& spec) : spec_(spec) {
           fmt::format("the holes break into the bore by {}; at least {} is allowed", mm(-z.wall_hole_to_bore),
                       mm(2 * (R_p - z.wall_hole_to_bore))),
           "make it larger, or the bore smaller");
+}
 
+/// Bore, journals, shaft and the rollers' pins, one within the other.
+void Reducer::size_shaft() {
+  const Spec& s = spec_;
+  Sizes& z = sizes_;
+  const double E = s.eccentricity;
   z.journal_diameter = s.journal_diameter > 0 ? s.journal_diameter : s.bore_diameter;
   require(s.bore_diameter > 0, "bore.diameter", mm(s.bore_diameter), "a disc runs on its journal or bearing",
           "give the bore of the discs");
@@ -104,7 +133,12 @@ Reducer::Reducer(const Spec& spec) : spec_(spec) {
           "make the shaft thinner, or journal and bore larger");
   require(s.roller_pin_diameter >= 0 && s.roller_pin_diameter < s.roller_diameter, "roller_pin_diameter",
           mm(s.roller_pin_diameter), "the rollers turn on it: it is thinner than they are", "make it thinner");
+}
 
+void Reducer::size_ring() {
+  const Spec& s = spec_;
+  Sizes& z = sizes_;
+  const double R = s.roller_circle_diameter / 2, E = s.eccentricity;
   // The crests reach out to R + 2E − R_r between two rollers.
   const double reach = z.disc_crest_diameter / 2 + E,
                seat = s.roller_diameter / 2 + (s.ring == RingForm::seats ? s.seat_clearance / 2 : 0);
@@ -116,19 +150,6 @@ Reducer::Reducer(const Spec& spec) : spec_(spec) {
   z.ring_outer_diameter = s.ring_outer_diameter > 0 ? s.ring_outer_diameter : 2 * (R + 3 * s.roller_diameter / 2);
   require(z.ring_outer_diameter / 2 > R + seat, "ring_outer_diameter", mm(z.ring_outer_diameter),
           "the seats of the rollers reach out to " + mm(2 * (R + seat)), "make it larger");
-  require(s.disc_gap >= 0, "disc_gap", mm(s.disc_gap), "it is 0 or more", "give half a millimetre");
-  z.height = s.discs * s.face_width + (s.discs - 1) * s.disc_gap;
-  z.largest_hole_cutter = std::min(z.output_hole_diameter, s.bore_diameter);
-  if (z.min_concave_radius) z.largest_disc_cutter = 2 * *z.min_concave_radius;
-  z.same_disc_part = one_disc_serves(z.lobes, s.output_pins, s.discs);
-  z.discs_flip = !z.same_disc_part && s.discs == 2;
-  rollers_.reserve(static_cast<std::size_t>(s.rollers));
-  for (int k = 0; k < s.rollers; ++k)
-    rollers_.push_back(from_polar(R, 2 * kPi * k / s.rollers));
-  pin_directions_.reserve(static_cast<std::size_t>(s.output_pins));
-  for (int k = 0; k < s.output_pins; ++k)
-    pin_directions_.push_back(from_polar(1, 2 * kPi * k / s.output_pins));
-  place_discs();
 }
 
 void Reducer::place_discs() {

@@ -1,14 +1,13 @@
 #include <embree3/rtcore.h>
 
 #include <algorithm>
-#include <atomic>
 #include <cmath>
 #include <limits>
 #include <stdexcept>
-#include <thread>
 
 #include "palio/angle.hpp"
 #include "palio/view/space_scene.hpp"
+#include "parallel.hpp"
 
 namespace palio::view {
 namespace {
@@ -95,96 +94,136 @@ Vec3 around(const Vec3& normal, int k, int count, double turn) {
   return flat * (std::cos(angle) * u + std::sin(angle) * v) + height * normal;
 }
 
-}  // namespace
+/// Where a picture is taken from.
+struct Camera {
+  Vec3 eye, ahead, right, up;
+  int width, height;
+  double half;  // tangent of half the field, upwards
+  double distance;
 
-std::vector<std::uint8_t> render(const SpaceScene& scene) {
-  const Rays rays(scene);
-  const int w = scene.size.width, h = scene.size.height, n = scene.samples;
-  const Vec3 ahead = (scene.target - scene.eye).normalized(), right = ahead.cross(Vec3::UnitZ()).normalized(),
-             up = right.cross(ahead);
-  const double half = std::tan(scene.field * kPi / 360), distance = (scene.target - scene.eye).norm();
-  const Vec3 sun = (-ahead + 0.5 * right + 0.9 * up).normalized();
-  Vec3 paper(0.984, 0.980, 0.965);
-  // Whether something kept stands in the way.
-  const auto hidden = [&](const Vec3& from, const Vec3& way, double far) {
-    if (scene.cut) {
-      const double rising = way.dot(scene.cut->normal);
-      if (rising > 0) far = std::min(far, std::max(0.0, (scene.cut->at - from).dot(scene.cut->normal)) / rising);
-    }
-    return far > 0 && rays.blocked(from, way, far);
-  };
-  const auto shade = [&](const Vec3& towards, double turn) -> Vec3 {
-    Vec3 from = scene.eye;
+  explicit Camera(const SpaceScene& scene)
+      : eye(scene.eye),
+        ahead((scene.target - scene.eye).normalized()),
+        right(ahead.cross(Vec3::UnitZ()).normalized()),
+        up(right.cross(ahead)),
+        width(scene.size.width),
+        height(scene.size.height),
+        half(std::tan(scene.field * kPi / 360)),
+        distance((scene.target - scene.eye).norm()) {}
+
+  /// Towards a place of the picture, in pixels from its top left corner.
+  Vec3 towards(double x, double y) const {
+    const double px = x / height * 2 - static_cast<double>(width) / height, py = 1 - y / height * 2;
+    return (ahead + half * (px * right + py * up)).normalized();
+  }
+  /// Where a point of space appears.
+  Vec2 seen(const Vec3& point) const {
+    const Vec3 d = point - eye;
+    const double depth = d.dot(ahead);
+    return {(d.dot(right) / depth / half + static_cast<double>(width) / height) * height / 2,
+            (1 - d.dot(up) / depth / half) * height / 2};
+  }
+};
+
+/// What is seen along a ray.
+class Light {
+ public:
+  Light(const SpaceScene& scene, const Camera& camera)
+      : scene_(scene),
+        rays_(scene),
+        camera_(camera),
+        sun_((-camera.ahead + 0.5 * camera.right + 0.9 * camera.up).normalized()) {}
+
+  /// Red, green, blue from 0 to 1. \param turn  of the rays that look for what is near, from 0 to a full turn
+  Vec3 along(const Vec3& towards, double turn) const {
+    static const Vec3 kPaper(0.984, 0.980, 0.965);
+    Vec3 from = camera_.eye;
     // What lies before the cut is looked through; a ray that then leaves a part before it has entered one began inside
     // it.
-    const double off_plane = scene.cut ? (scene.eye - scene.cut->at).dot(scene.cut->normal) : 0,
-                 closing = scene.cut ? -towards.dot(scene.cut->normal) : 0;
-    if (scene.cut && off_plane > 0) {
-      if (closing <= 0) return paper;
+    const double off_plane = scene_.cut ? (camera_.eye - scene_.cut->at).dot(scene_.cut->normal) : 0,
+                 closing = scene_.cut ? -towards.dot(scene_.cut->normal) : 0;
+    if (scene_.cut && off_plane > 0) {
+      if (closing <= 0) return kPaper;
       from += towards * (off_plane / closing);
     }
-    Rays::Hit hit = rays.nearest(from, towards);
-    if (!hit.any) return paper;
-    const bool inside = scene.cut && hit.leaving;
-    if (inside) hit.at = from, hit.normal = scene.cut->normal;
-    const auto& c = scene.parts[hit.part].color;
-    const double shine = scene.parts[hit.part].shine;
-    double light = 0.58 + 0.47 * std::max(0.0, hit.normal.dot(sun));
-    if (scene.occlusion > 0) {
-      const Vec3 off = hit.at + 1e-4 * distance * hit.normal;
+    Rays::Hit hit = rays_.nearest(from, towards);
+    if (!hit.any) return kPaper;
+    const bool inside = scene_.cut && hit.leaving;
+    if (inside) hit.at = from, hit.normal = scene_.cut->normal;
+    const auto& c = scene_.parts[hit.part].color;
+    const double shine = scene_.parts[hit.part].shine;
+    double light = 0.58 + 0.47 * std::max(0.0, hit.normal.dot(sun_));
+    if (scene_.occlusion > 0) {
+      const Vec3 off = hit.at + 1e-4 * camera_.distance * hit.normal;
       int open = 0;
-      for (int k = 0; k < scene.occlusion; ++k)
-        open += hidden(off, around(hit.normal, k, scene.occlusion, turn), 0.12 * distance) ? 0 : 1;
-      light *= 0.55 + 0.45 * open / scene.occlusion;
-      if (hit.normal.dot(sun) > 0 && hidden(off, sun, 1e9)) light *= 0.75;
+      for (int k = 0; k < scene_.occlusion; ++k)
+        open += hidden(off, around(hit.normal, k, scene_.occlusion, turn), 0.12 * camera_.distance) ? 0 : 1;
+      light *= 0.55 + 0.45 * open / scene_.occlusion;
+      if (hit.normal.dot(sun_) > 0 && hidden(off, sun_, 1e9)) light *= 0.75;
     }
     // A cut face is drawn a little darker, with the slanting lines of a section.
-    if (inside) light *= std::fmod(std::abs(hit.at.dot(right + up)) / (0.006 * distance), 1.0) < 0.18 ? 0.6 : 0.9;
-    const Vec3 half_way = (sun - towards).normalized();
+    if (inside)
+      light *= std::fmod(std::abs(hit.at.dot(camera_.right + camera_.up)) / (0.006 * camera_.distance), 1.0) < 0.18
+                   ? 0.6
+                   : 0.9;
+    const Vec3 half_way = (sun_ - towards).normalized();
     const double gloss = inside ? 0 : shine * std::pow(std::max(0.0, hit.normal.dot(half_way)), 8 + 60 * shine);
     return (Vec3(c[0], c[1], c[2]) * light + 0.45 * gloss * Vec3::Ones()).cwiseMin(1.0);
-  };
-  std::vector<std::uint8_t> pixels(static_cast<std::size_t>(4) * w * h, 255);
-  std::atomic<int> next{0};
-  const auto work = [&] {
-    for (int y = next++; y < h; y = next++) {
-      for (int x = 0; x < w; ++x) {
-        Vec3 sum = Vec3::Zero();
-        for (int s = 0; s < n * n; ++s) {
-          const int row = s / n;
-          const double px = (x + (s % n + 0.5) / n) / h * 2 - static_cast<double>(w) / h,
-                       py = 1 - (y + (row + 0.5) / n) / h * 2;
-          const double turn = 6.2831853 * std::fmod(0.7548776662 * x + 0.5698402910 * y + 0.37 * s, 1.0);
-          sum += shade((ahead + half * (px * right + py * up)).normalized(), turn);
-        }
-        for (int k = 0; k < 3; ++k)
-          pixels[4 * (static_cast<std::size_t>(y) * w + x) + k] =
-              static_cast<std::uint8_t>(std::lround(255 * std::clamp(sum[2 - k] / (n * n), 0.0, 1.0)));
-      }
+  }
+
+ private:
+  /// Whether something kept stands in the way.
+  bool hidden(const Vec3& from, const Vec3& way, double far) const {
+    if (scene_.cut) {
+      const double rising = way.dot(scene_.cut->normal);
+      if (rising > 0) far = std::min(far, std::max(0.0, (scene_.cut->at - from).dot(scene_.cut->normal)) / rising);
     }
-  };
-  std::vector<std::thread> others;
-  for (unsigned i = 1; i < std::max(1u, std::thread::hardware_concurrency()); ++i)
-    others.emplace_back(work);
-  work();
-  for (std::thread& t : others)
-    t.join();
-  // Marked points, seen through what hides them.
-  for (const Vec3& dot : scene.dots) {
-    const Vec3 d = dot - scene.eye;
-    const double depth = d.dot(ahead), cx = (d.dot(right) / depth / half + static_cast<double>(w) / h) * h / 2,
-                 cy = (1 - d.dot(up) / depth / half) * h / 2;
-    const int r = static_cast<int>(std::ceil(scene.dot_pixels + 1));
-    for (int y = std::max(0, static_cast<int>(cy) - r); y <= std::min(h - 1, static_cast<int>(cy) + r); ++y) {
-      for (int x = std::max(0, static_cast<int>(cx) - r); x <= std::min(w - 1, static_cast<int>(cx) + r); ++x) {
-        const double cover = std::clamp(scene.dot_pixels + 0.5 - std::hypot(x + 0.5 - cx, y + 0.5 - cy), 0.0, 1.0);
-        for (int k = 0; k < 3; ++k) {
-          std::uint8_t& p = pixels[4 * (static_cast<std::size_t>(y) * w + x) + k];
-          p = static_cast<std::uint8_t>(p * (1 - cover) + 30 * cover);
-        }
+    return far > 0 && rays_.blocked(from, way, far);
+  }
+
+  const SpaceScene& scene_;
+  Rays rays_;
+  const Camera& camera_;
+  Vec3 sun_;
+};
+
+/// A point marked on a picture, seen through what hides it.
+void mark(std::vector<std::uint8_t>& pixels, const Camera& camera, const Vec2& at, double radius) {
+  const int w = camera.width, h = camera.height, r = static_cast<int>(std::ceil(radius + 1));
+  for (int y = std::max(0, static_cast<int>(at.y()) - r); y <= std::min(h - 1, static_cast<int>(at.y()) + r); ++y) {
+    for (int x = std::max(0, static_cast<int>(at.x()) - r); x <= std::min(w - 1, static_cast<int>(at.x()) + r); ++x) {
+      const double cover = std::clamp(radius + 0.5 - std::hypot(x + 0.5 - at.x(), y + 0.5 - at.y()), 0.0, 1.0);
+      for (int k = 0; k < 3; ++k) {
+        std::uint8_t& p = pixels[4 * (static_cast<std::size_t>(y) * w + x) + k];
+        p = static_cast<std::uint8_t>(p * (1 - cover) + 30 * cover);
       }
     }
   }
+}
+
+}  // namespace
+
+std::vector<std::uint8_t> render(const SpaceScene& scene) {
+  const Camera camera(scene);
+  const Light light(scene, camera);
+  const int w = camera.width, n = scene.samples;
+  std::vector<std::uint8_t> pixels(static_cast<std::size_t>(4) * w * camera.height, 255);
+  for_each_index(static_cast<std::size_t>(camera.height), [&](std::size_t row) {
+    const int y = static_cast<int>(row);
+    for (int x = 0; x < w; ++x) {
+      Vec3 sum = Vec3::Zero();
+      for (int s = 0; s < n * n; ++s) {
+        const int down = s / n;
+        const double turn = 6.2831853 * std::fmod(0.7548776662 * x + 0.5698402910 * y + 0.37 * s, 1.0);
+        sum += light.along(camera.towards(x + (s % n + 0.5) / n, y + (down + 0.5) / n), turn);
+      }
+      for (int k = 0; k < 3; ++k)
+        pixels[4 * (row * w + x) + k] =
+            static_cast<std::uint8_t>(std::lround(255 * std::clamp(sum[2 - k] / (n * n), 0.0, 1.0)));
+    }
+  });
+  for (const Vec3& dot : scene.dots)
+    mark(pixels, camera, camera.seen(dot), scene.dot_pixels);
   return pixels;
 }
 

@@ -64,6 +64,42 @@ TCollection_ExtendedString wide(const std::string& text) { return {text.c_str(),
 
 }  // namespace
 
+namespace {
+
+/// A part's face or solid, moved to its place where it stands alone.
+TopoDS_Shape shape_of(const StepPart& part, const gp_Trsf& place, bool alone, double tolerance, StepMade& made) {
+  TopoDS_Shape shape;
+  if (part.plane) {
+    shape = step::plane_face(part.body.layers(), tolerance, made.deviation);
+  } else {
+    shape = step::solid(part.body, tolerance, made.deviation);
+    GProp_GProps properties;
+    BRepGProp::VolumeProperties(shape, properties);
+    made.volume += properties.Mass();
+  }
+  if (part.plane && place.Form() != gp_Identity) {
+    // A face with a location of its own is written the wrong way round: its curves are moved instead.
+    shape = BRepBuilderAPI_Transform(shape, place, true).Shape();
+  } else if (alone && place.Form() != gp_Identity) {
+    shape.Location(TopLoc_Location(place));
+  }
+  return shape;
+}
+
+void fill_header(STEPCAFControl_Writer& writer, const Stamp& stamp, double deviation) {
+  APIHeaderSection_MakeHeader header(writer.ChangeWriter().Model());
+  header.SetName(ascii(stamp.title.empty() ? stamp.part : stamp.title + " / " + stamp.part));
+  header.SetTimeStamp(new TCollection_HAsciiString(time_stamp().c_str()));
+  header.SetAuthorValue(1, new TCollection_HAsciiString("palio"));
+  header.SetOrganizationValue(1, new TCollection_HAsciiString(""));
+  header.SetOriginatingSystem(ascii("palio " + stamp.version));
+  header.SetDescriptionValue(
+      1, ascii(fmt::format("{}; palio {}; flanks and roots within {:.3g} mm of the exact curves{}{}", stamp.title,
+                           stamp.version, deviation, stamp.note.empty() ? "" : "; ", stamp.note)));
+}
+
+}  // namespace
+
 StepMade write_step(const std::vector<StepPart>& parts, const Stamp& stamp, double tolerance, const std::string& path) {
   // The kernel's settings are global to the process and are ignored before a controller exists.
   static std::mutex lock;
@@ -85,21 +121,7 @@ StepMade write_step(const std::vector<StepPart>& parts, const Stamp& stamp, doub
   }
   for (const StepPart& part : parts) {
     const gp_Trsf place = place_of(part.placement);
-    TopoDS_Shape shape;
-    if (part.plane) {
-      shape = step::plane_face(part.body.layers(), tolerance, made.deviation);
-    } else {
-      shape = step::solid(part.body, tolerance, made.deviation);
-      GProp_GProps properties;
-      BRepGProp::VolumeProperties(shape, properties);
-      made.volume += properties.Mass();
-    }
-    if (part.plane && place.Form() != gp_Identity) {
-      // A face with a location of its own is written the wrong way round: its curves are moved instead.
-      shape = BRepBuilderAPI_Transform(shape, place, true).Shape();
-    } else if (parts.size() == 1 && place.Form() != gp_Identity) {
-      shape.Location(TopLoc_Location(place));
-    }
+    const TopoDS_Shape shape = shape_of(part, place, parts.size() == 1, tolerance, made);
     const TDF_Label label = shapes->AddShape(shape, false);
     TDataStd_Name::Set(label, wide(part.name));
     if (parts.size() > 1)
@@ -115,16 +137,7 @@ StepMade write_step(const std::vector<StepPart>& parts, const Stamp& stamp, doub
     const auto brep = Handle(StepShape_ManifoldSolidBrep)::DownCast(model->Value(i));
     if (!brep.IsNull() && solid < parts.size()) brep->SetName(ascii(parts[solid++].name));
   }
-  APIHeaderSection_MakeHeader header(writer.ChangeWriter().Model());
-  header.SetName(ascii(stamp.title.empty() ? stamp.part : stamp.title + " / " + stamp.part));
-  header.SetTimeStamp(new TCollection_HAsciiString(time_stamp().c_str()));
-  header.SetAuthorValue(1, new TCollection_HAsciiString("palio"));
-  header.SetOrganizationValue(1, new TCollection_HAsciiString(""));
-  header.SetOriginatingSystem(ascii("palio " + stamp.version));
-  header.SetDescriptionValue(
-      1, ascii(fmt::format("{}; palio {}; flanks and roots within {:.3g} mm of the exact curves{}{}", stamp.title,
-                           stamp.version, made.deviation, stamp.note.empty() ? "" : "; ", stamp.note)));
-
+  fill_header(writer, stamp, made.deviation);
   if (!std::isfinite(made.volume) ||
       (made.volume <= 0 && std::none_of(parts.begin(), parts.end(), [](const StepPart& p) { return p.plane; }))) {
     throw FileError(fmt::format("{}: the solid would have a volume of {} mm³; nothing is written", path, made.volume));

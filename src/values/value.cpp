@@ -243,15 +243,72 @@ Value read_by_diameter(const Bounds& key, const Node& node, Units units, const s
   return out;
 }
 
+std::string refusal(const Bounds& key, const Node& node, Units units, const std::string& remedy) {
+  return fmt::format("is {}, but {} is allowed; {}", node.text(), allowed(key, std::string(symbol(units))), remedy);
+}
+
+/// The text that a key takes as it stands; none where a number is meant.
+/// \throws std::string what is wrong with it
+std::optional<std::string> read_text(const Bounds& key, const Node& node, Units units) {
+  const auto* text = std::get_if<std::string>(&node.value);
+  if (!text) return std::nullopt;
+  if (*text == "find") {
+    throw std::string(
+        "is \"find\": that leaves the value to `palio find`, which this version does not have yet; give a value");
+  }
+  if (has_control_characters(*text)) throw refusal(key, node, units, "take the control characters out");
+  if (key.type == Type::text) return *text;
+  if (key.type != Type::choice && key.type != Type::share) return std::nullopt;
+  if ((" " + std::string(key.choices) + " ").find(" " + *text + " ") != std::string::npos &&
+      text->find(' ') == std::string::npos)
+    return *text;
+  if (key.type == Type::choice) throw refusal(key, node, units, "check the spelling");
+  return std::nullopt;
+}
+
+/// Sets a length's `number` and `share`. Returns it in the unit in which the range is said.
+/// \throws std::string what is wrong with it
+double read_length(const Bounds& key, const Node& node, Units units, const Measured& m, Value& out) {
+  if (m.unit == "%" && key.type == Type::length_or_share) {
+    out.share = true;
+    out.number = m.value / 100;
+  } else if (m.unit.empty()) {
+    out.number = key.type == Type::millimetres ? m.value : m.value * mm_per(units);
+  } else if (m.unit == "mm") {
+    out.number = m.value;
+  } else if (m.unit == "in") {
+    out.number = m.value * 25.4;
+  } else {
+    throw refusal(key, node, units, fmt::format("\"{}\" is no unit of length", m.unit));
+  }
+  if (!(std::abs(out.number) < 1e6))
+    throw refusal(key, node, units, "lengths beyond a kilometre are taken for a mistake");
+  constexpr double kSmallest = 1e-3;  // mm
+  const bool size = key.type == Type::length && key.least && *key.least == 0;
+  if (size && out.number > 0 && out.number < kSmallest) {
+    throw fmt::format(
+        "is {}, but sizes are at least {:.6g} {}: what is smaller than a micrometre can be neither made nor told "
+        "from rounding; give more",
+        node.text(), kSmallest / mm_per(units), symbol(units));
+  }
+  return out.share || key.type == Type::millimetres ? out.number : out.number / mm_per(units);
+}
+
+/// An angle in degrees.
+double read_angle(const Bounds& key, const Node& node, Units units, const Measured& m) {
+  if (m.unit != "rad" && m.unit != "deg" && !m.unit.empty())
+    throw refusal(key, node, units, fmt::format("\"{}\" is no unit of angle", m.unit));
+  const double degrees = m.unit == "rad" ? m.value * 180 / kPi : m.value;
+  if (!(std::abs(degrees) < 1e6)) throw refusal(key, node, units, "give a sensible angle");
+  return degrees;
+}
+
 }  // namespace
 
 Value read_value(const Bounds& key, const Node& node, Units units, const std::map<std::string, double>& values) {
   Value out;
   out.where = node.where;
-  const std::string unit(symbol(units));
-  const auto refuse = [&](const std::string& remedy) -> std::string {
-    return fmt::format("is {}, but {} is allowed; {}", node.text(), allowed(key, unit), remedy);
-  };
+  const auto refuse = [&](const std::string& remedy) { return refusal(key, node, units, remedy); };
   if (key.type == Type::flag) {
     const auto* flag = std::get_if<bool>(&node.value);
     if (!flag) throw refuse("write true or false");
@@ -261,26 +318,9 @@ Value read_value(const Bounds& key, const Node& node, Units units, const std::ma
   if (key.type == Type::angles || key.type == Type::names || key.type == Type::choices)
     return read_list(key, node, units, values);
   if (key.type == Type::length_by_diameter) return read_by_diameter(key, node, units, values);
-  if (const auto* text = std::get_if<std::string>(&node.value)) {
-    if (*text == "find") {
-      throw std::string(
-          "is \"find\": that leaves the value to `palio find`, which this version does not have yet; give a value");
-    }
-    if (has_control_characters(*text)) throw refuse("take the control characters out");
-    if (key.type == Type::text) {
-      out.text = *text;
-      return out;
-    }
-    if (key.type == Type::choice || key.type == Type::share) {
-      if ((" " + std::string(key.choices) + " ").find(" " + *text + " ") != std::string::npos &&
-          text->find(' ') == std::string::npos) {
-        out.text = *text;
-        return out;
-      }
-      if (key.type == Type::choice) {
-        throw refuse("check the spelling");
-      }
-    }
+  if (const std::optional<std::string> text = read_text(key, node, units)) {
+    out.text = *text;
+    return out;
   }
   if (key.type == Type::text || key.type == Type::choice || key.type == Type::table) throw refuse("write it so");
   if (std::holds_alternative<bool>(node.value) || node.table() || std::holds_alternative<List>(node.value) ||
@@ -291,44 +331,14 @@ Value read_value(const Bounds& key, const Node& node, Units units, const std::ma
   try {
     m = measure(node, values);
   } catch (const std::string& why) {
-    throw fmt::format("is {}, which {}; {} is allowed", node.text(), why, allowed(key, unit));
+    throw fmt::format("is {}, which {}; {} is allowed", node.text(), why, allowed(key, std::string(symbol(units))));
   }
   if (!std::isfinite(m.value)) throw refuse("give a finite number");
-  const bool length = key.type == Type::length || key.type == Type::length_or_share || key.type == Type::millimetres;
   double in_range = m.value;  // in the unit in which the range is said
-  if (length) {
-    if (m.unit == "%" && key.type == Type::length_or_share) {
-      out.share = true;
-      out.number = m.value / 100;
-    } else if (m.unit.empty()) {
-      out.number = key.type == Type::millimetres ? m.value : m.value * mm_per(units);
-    } else if (m.unit == "mm") {
-      out.number = m.value;
-    } else if (m.unit == "in") {
-      out.number = m.value * 25.4;
-    } else {
-      throw refuse(fmt::format("\"{}\" is no unit of length", m.unit));
-    }
-    in_range = out.share || key.type == Type::millimetres ? out.number : out.number / mm_per(units);
-    if (!(std::abs(out.number) < 1e6)) throw refuse("lengths beyond a kilometre are taken for a mistake");
-    constexpr double kSmallest = 1e-3;  // mm
-    const bool size = key.type == Type::length && key.least && *key.least == 0;
-    if (size && out.number > 0 && out.number < kSmallest) {
-      throw fmt::format(
-          "is {}, but sizes are at least {:.6g} {}: what is smaller than a micrometre can be neither made nor told "
-          "from rounding; give more",
-          node.text(), kSmallest / mm_per(units), unit);
-    }
+  if (key.type == Type::length || key.type == Type::length_or_share || key.type == Type::millimetres) {
+    in_range = read_length(key, node, units, m, out);
   } else if (key.type == Type::angle) {
-    if (m.unit == "rad") {
-      out.number = m.value * 180 / kPi;
-    } else if (m.unit.empty() || m.unit == "deg") {
-      out.number = m.value;
-    } else {
-      throw refuse(fmt::format("\"{}\" is no unit of angle", m.unit));
-    }
-    in_range = out.number;
-    if (!(std::abs(out.number) < 1e6)) throw refuse("give a sensible angle");
+    in_range = out.number = read_angle(key, node, units, m);
   } else if (key.type == Type::fraction && m.unit == "%") {
     in_range = out.number = m.value / 100;
   } else {

@@ -115,6 +115,9 @@ class BevelGear {
   Root root(double cone_distance) const;
   double form_sigma(double profile_shift) const;
   BevelEnd end(double cone_distance) const;
+  void end_below_point();
+  void choose_tool_radius(double thickness);
+  void measure_blank();
 
   BevelSpec spec_;
   BevelSizes sizes_{};

@@ -94,6 +94,9 @@ class Reducer {
   std::vector<Finding> findings(const std::string& subject) const;
 
  private:
+  void size_output();
+  void size_shaft();
+  void size_ring();
   void place_discs();
   Spec spec_;
   Sizes sizes_{};
