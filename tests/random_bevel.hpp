@@ -21,30 +21,30 @@ inline std::optional<pair::BevelPair> any_bevel_pair(unsigned seed) {
   const double most =
       std::min(2.3, std::acos(-static_cast<double>(std::min(a.teeth, b.teeth)) / std::max(a.teeth, b.teeth)));
   const double sigma = draw.whole(0, 5) == 0 ? most : draw.between(0.5, most);  // sometimes a crown gear
-  const auto cones = pair::pitch_cones(a.teeth, b.teeth, sigma);
-  a.pitch_cone = Angle::radians(cones[0]), b.pitch_cone = Angle::radians(cones[1]);
+  const auto cones = pair::pitch_cones(a.teeth, b.teeth, Angle::radians(sigma));
+  a.pitch_cone = cones[0], b.pitch_cone = cones[1];
   a.profile_shift = draw.between(-0.3, 0.4), b.profile_shift = -a.profile_shift;
   a.thickness_shift = draw.between(-0.05, 0.05), b.thickness_shift = -a.thickness_shift;
   a.thickness_allowance = -draw.of({0.0, 0.02, 0.05}) * a.module,
   b.thickness_allowance = -draw.of({0.0, 0.02, 0.06}) * a.module;
   a.mate_dedendum = (b.dedendum - b.profile_shift) * b.module,
   b.mate_dedendum = (a.dedendum - a.profile_shift) * a.module;
-  a.face_width = b.face_width = draw.of({0.2, 0.3, 0.33}) * a.module * a.teeth / (2 * std::sin(cones[0]));
+  a.face_width = b.face_width = draw.of({0.2, 0.3, 0.33}) * a.module * a.teeth / (2 * std::sin(cones[0].radians()));
   try {
-    return pair::BevelPair(gear::BevelGear(a), gear::BevelGear(b), sigma);
+    return pair::BevelPair(gear::BevelGear(a), gear::BevelGear(b), Angle::radians(sigma));
   } catch (const InvalidParameter&) {
     return std::nullopt;
   }
 }
 
 /// Rolled on the spheres through heel and toe, the driver turned by `start`, the driven's axis in `direction`.
-inline roll::Result rolled(const pair::BevelPair& p, int positions, double start, double direction) {
+inline roll::Result rolled(const pair::BevelPair& p, int positions, double start, Angle direction) {
   std::vector<roll::SphereSection> sections;
   const double phase = pair::bevel_driven_phase(p.driver().spec().teeth, p.driven().spec().teeth, start, direction);
   for (const double R : {p.driver().sizes().outer_cone_distance, p.driver().sizes().inner_cone_distance}) {
     sections.push_back(
         {R,
-         {"driver", p.driver().section(R), roll::Motion::on_sphere(0, 0, R), start},
+         {"driver", p.driver().section(R), roll::Motion::on_sphere(Angle(), Angle(), R), start},
          {"driven", p.driven().section(R), roll::Motion::on_sphere(p.shaft_angle(), direction, R), phase}});
   }
   return roll::roll(

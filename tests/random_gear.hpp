@@ -45,7 +45,7 @@ inline gear::CylindricalSpec any_rack(Draw& draw) {
   s.pressure_angle = Angle::degrees(draw.of({14.5, 17.5, 20.0, 20.0, 25.0}));
   s.addendum = draw.of({0.8, 1.0, 1.0, 1.1});
   s.dedendum = s.addendum + draw.of({0.2, 0.25, 0.25, 0.4});
-  const double largest = gear::largest_tip_radius(s.pressure_angle.radians(), s.dedendum);
+  const double largest = gear::largest_tip_radius(s.pressure_angle, s.dedendum);
   if (draw.whole(0, 2) > 0) s.tool_tip_radius = draw.of({0.0, 0.3, 0.7, 1.0}) * largest;
   s.face_width = 8 * s.module;
   return s;

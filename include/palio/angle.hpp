@@ -17,6 +17,11 @@ class Angle {
 
   friend constexpr Angle operator+(Angle a, Angle b) noexcept { return Angle(a.radians_ + b.radians_); }
   friend constexpr Angle operator-(Angle a, Angle b) noexcept { return Angle(a.radians_ - b.radians_); }
+  friend constexpr Angle operator-(Angle a) noexcept { return Angle(-a.radians_); }
+  friend constexpr bool operator<(Angle a, Angle b) noexcept { return a.radians_ < b.radians_; }
+  friend constexpr bool operator>(Angle a, Angle b) noexcept { return b < a; }
+  friend constexpr bool operator==(Angle a, Angle b) noexcept { return a.radians_ == b.radians_; }
+  friend constexpr bool operator!=(Angle a, Angle b) noexcept { return a.radians_ != b.radians_; }
   friend constexpr Angle operator*(double k, Angle a) noexcept { return Angle(k * a.radians_); }
 
  private:

@@ -70,9 +70,10 @@ Outline bore_outline(double radius, const Features& f) {
     for (std::size_t k = 0; k + 1 < cut.corners.size(); ++k) {
       all.push_back({Line{turned(cut.corners[k], cut.angle), turned(cut.corners[k + 1], cut.angle)}, 0, 1, Role::bore});
     }
+    constexpr double kLeastArc = 1e-3;  // [rad] of the bore between two cuts
     const double from = cut.angle + cut.half, to = next.angle - next.half + (i + 1 == cuts.size() ? 2 * kPi : 0);
     require(
-        to > from + 1e-3, next.key, fmt::format("at {:.6g}°", next.angle * 180 / kPi),
+        to > from + kLeastArc, next.key, fmt::format("at {:.6g}°", next.angle * 180 / kPi),
         fmt::format("it runs into the {} at {:.6g}° by {}", cut.key, cut.angle * 180 / kPi, mm(radius * (from - to))),
         "turn one of them away or make it narrower");
     all.push_back({circle, from, to, Role::bore});

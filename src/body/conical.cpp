@@ -9,6 +9,7 @@
 #include "bore.hpp"
 #include "palio/angle.hpp"
 #include "palio/math/stereographic.hpp"
+#include "palio/math/tolerance.hpp"
 
 namespace palio::body {
 
@@ -39,7 +40,7 @@ ConicalBody::ConicalBody(ConicalCore core, Features features) : core_(std::move(
   double rim = core_.rim.value_or(1.2 * depth);
   if (!core_.rim) {
     const double wall = 0.5 * m, needed = std::max(opening + wall, 0.2 * R_e * toe_share * std::sin(delta)) / toe_share;
-    const double room = (R_e * std::sin(delta) - needed) / std::max(1e-12, std::cos(delta)) - core_.depth;
+    const double room = (R_e * std::sin(delta) - needed) / std::max(math::kRounding, std::cos(delta)) - core_.depth;
     rim = std::min(rim, room);
   }
   const Circle heel = meridian(R_e, -(core_.depth + rim)),
@@ -59,8 +60,9 @@ ConicalBody::ConicalBody(ConicalCore core, Features features) : core_(std::move(
             fmt::format("the opening for the shaft reaches to {}", mm(2 * opening)), "make the hub wider");
     if (r > heel.radius) {
       // The hub stands on the heel's end further out.
-      require(std::cos(delta) > 1e-9 && r < core_.root_radius - 0.05 * m, "hubs", "diameter " + mm(hub.diameter),
-              fmt::format("the roots at the heel lie at {}", mm(2 * core_.root_radius)), "make the hub narrower");
+      require(std::cos(delta) > math::kAlike && r < core_.root_radius - 0.05 * m, "hubs",
+              "diameter " + mm(hub.diameter), fmt::format("the roots at the heel lie at {}", mm(2 * core_.root_radius)),
+              "make the hub narrower");
       rear_ = meridian(R_e, (r - R_e * std::sin(delta)) / std::cos(delta));
       rear_.radius = r;
     }
@@ -71,7 +73,7 @@ ConicalBody::ConicalBody(ConicalCore core, Features features) : core_(std::move(
     // The same directions on the spheres.
     const Vec3 low = at(front_angle_, 0, core_.inner), high = at(rear_angle_, 0, R_e);
     front_ = {low.x(), low.z()}, rear_ = {high.x(), high.z()};
-    if (hub_ && hub_->radius >= rear_.radius - 1e-9) hub_->radius = rear_.radius;
+    if (hub_ && hub_->radius >= rear_.radius - math::kAlike) hub_->radius = rear_.radius;
   }
   if (hub_)
     require(hub_->z > rear_.z, "hubs", "length " + mm(f.hubs.front().length), "it ends in front of where it begins",
@@ -127,7 +129,7 @@ void gauss(double from, double to, F f) {
 
 MassProperties mass_properties(const ConicalBody& body) {
   const ConicalCore& core = body.core();
-  const double R_e = core.outer, R_i = core.inner, floor = body.front_angle();
+  const double R_e = core.outer, R_i = core.inner, floor = body.front_angle().radians();
   // The teeth down to the cone of the front circle. X = R d/w(δ), d a direction and R/w its distance in the section at
   // R: dV = R²/w³ dR dΩ, and dΩ = sin δ dδ daz is integrated along the outline.
   Moments period, all;
@@ -152,15 +154,17 @@ MassProperties mass_properties(const ConicalBody& body) {
   // What turns about the axis below that cone: the cone itself, the heel's end from there to the rear circle, planes.
   const auto turned = [&](auto radius, auto height, double from, double to, double sign) {
     gauss<20>(from, to, [&](double t, double w) {
-      const double e = 1e-5 * (to - from + 1e-3), r = radius(t), r1 = (radius(t + e) - radius(t - e)) / (2 * e);
+      constexpr double kBeside = 1e-5;  // of the way, for a slope: its own error and rounding are alike here
+      const double e = kBeside * (to - from + 1e-3), r = radius(t), r1 = (radius(t + e) - radius(t - e)) / (2 * e);
       all.face(height(t), sign * w * 2 * kPi * r * r1, sign * w * 2 * kPi * r * r1 * r * r);
     });
   };
   const double low = core.distance(floor, R_i), high = core.distance(floor, R_e);
   turned([&](double d) { return d * std::sin(floor); }, [&](double d) { return d * std::cos(floor); }, low, high, -1);
-  if (body.rear_angle() != floor) {
+  if (body.rear_angle().radians() != floor) {
     const auto at = [&](double angle) { return body.at(angle, 0, R_e); };
-    turned([&](double a) { return at(a).x(); }, [&](double a) { return at(a).z(); }, floor, body.rear_angle(), -1);
+    turned([&](double a) { return at(a).x(); }, [&](double a) { return at(a).z(); }, floor, body.rear_angle().radians(),
+           -1);
   }
   const auto disc = [&](const ConicalBody::Circle& c, double sign) {
     all.face(c.z, sign * kPi * c.radius * c.radius, sign * kPi / 2 * std::pow(c.radius, 4));

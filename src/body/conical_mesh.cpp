@@ -11,6 +11,7 @@
 #include "palio/body/conical.hpp"
 #include "palio/curve/flatten.hpp"
 #include "palio/error.hpp"
+#include "palio/math/tolerance.hpp"
 #include "triangulate.hpp"
 
 namespace palio::body {
@@ -44,8 +45,8 @@ class ConicalMesher {
     R_i_ = core_.inner, R_e_ = core_.outer;
     choose(chord_error);
     teeth();
-    const Row rear = end(rings_.back(), R_e_, body.rear_angle(), chord_error, true);
-    const Row front = end(rings_.front(), R_i_, body.front_angle(), chord_error, false);
+    const Row rear = end(rings_.back(), R_e_, body.rear_angle().radians(), chord_error, true);
+    const Row front = end(rings_.front(), R_i_, body.front_angle().radians(), chord_error, false);
     planes(front, rear, chord_error);
   }
   TriangleMesh take() { return std::move(made_); }
@@ -252,7 +253,7 @@ class ConicalMesher {
         }
         return row;
       };
-      if (hub->radius < body_.rear().radius * (1 - 1e-9)) {
+      if (hub->radius < body_.rear().radius * (1 - math::kAlike)) {
         foot = around(hub->radius, body_.rear().z);
         strip(foot, rear, true, true);
       }

@@ -14,6 +14,7 @@
 #include "palio/angle.hpp"
 #include "palio/body/clear.hpp"
 #include "palio/error.hpp"
+#include "palio/math/tolerance.hpp"
 
 namespace palio::body {
 namespace {
@@ -37,8 +38,9 @@ std::vector<Segment> window(const Spokes& s) {
   // At the inner end: two rounds and the inner circle's arc, or one round where the arms meet before they reach it.
   const bool meets = clear_at(r1 + rho) >= half;
   const double centre1 = meets ? (w + rho) / std::sin(half) : r1 + rho, gamma1 = meets ? half : clear_at(r1 + rho);
+  constexpr double kLeastArm = 1e-6;  // [mm] between the rounds of its ends
   const double x1 = centre1 * std::cos(gamma1);
-  require(x1 < x2 - 1e-6, "spokes", fmt::format("fillet_radius {}", mm(rho)),
+  require(x1 < x2 - kLeastArm, "spokes", fmt::format("fillet_radius {}", mm(rho)),
           "the rounds at both ends of an arm overlap", "make it smaller");
   std::vector<Segment> lower;  // the half next to the arm on +x, from the inner end's middle to the outer end's
   if (!meets) lower.push_back({Arc{Vec2::Zero(), r1}, half, gamma1, Role::body});
@@ -92,7 +94,7 @@ class Builder {
     for (const Collision& c : collisions(made_)) {
       throw InvalidParameter(
           c.second, described(core_, f_, c.second),
-          c.depth > 1e-3
+          c.depth > kTouches
               ? fmt::format("it runs into the {} by {}", c.first == "teeth" ? "teeth or roots" : c.first, mm(c.depth))
               : fmt::format("it touches the {}", c.first == "teeth" ? "teeth or roots" : c.first),
           "move or shrink one of the two until material is left between them");
@@ -126,7 +128,7 @@ class Builder {
     if (f_.bore_chamfer > 0) all.insert(all.end(), {bottom_ + f_.bore_chamfer, top_ - f_.bore_chamfer});
     if (f_.first_layer_inset > 0) all.push_back(bottom_ + f_.first_layer_height);
     std::sort(all.begin(), all.end());
-    all.erase(std::unique(all.begin(), all.end(), [](double x, double y) { return y - x < 1e-9; }), all.end());
+    all.erase(std::unique(all.begin(), all.end(), [](double x, double y) { return y - x < math::kAlike; }), all.end());
     return all;
   }
 
@@ -149,7 +151,8 @@ class Builder {
     for (std::size_t i = 0; i < made_.loops.size(); ++i) {
       const Outline& o = made_.loops[i].outline;
       const Arc* arc = o.period.size() == 1 ? std::get_if<Arc>(&o.period[0].curve) : nullptr;
-      if (arc && arc->centre == Vec2::Zero() && std::abs(arc->radius - radius) < 1e-9 && o.clockwise == hole) return i;
+      if (arc && arc->centre == Vec2::Zero() && std::abs(arc->radius - radius) < math::kAlike && o.clockwise == hole)
+        return i;
     }
     return loop(curve::circle(radius, role, hole), feature);
   }

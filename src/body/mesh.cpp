@@ -13,6 +13,7 @@
 #include "palio/curve/flatten.hpp"
 #include "palio/error.hpp"
 #include "palio/math/extent.hpp"
+#include "palio/math/tolerance.hpp"
 #include "triangulate.hpp"
 
 namespace palio::body {
@@ -274,7 +275,7 @@ class Mesher {
       for (const Wall& w : layer.walls) {
         const double turn = high.turn - low.turn;
         const int steps = body_.loops[w.below].follows && !body_.slides && turn != 0
-                              ? std::max(1, static_cast<int>(std::ceil(std::abs(turn) / step_ - 1e-9)))
+                              ? std::max(1, static_cast<int>(std::ceil(std::abs(turn) / step_ - math::kAlike)))
                               : 1;
         const auto at = [&](int k) {
           return k == 0       ? low

@@ -9,6 +9,7 @@
 
 #include "palio/error.hpp"
 #include "palio/math/extent.hpp"
+#include "palio/math/tolerance.hpp"
 
 namespace palio::body {
 namespace {
@@ -83,7 +84,8 @@ class ReflexCorners {
     }
     const Vec2 size = high_ - low_;
     const double share = std::max(1.0, static_cast<double>(reflex.size()));
-    cell_ = std::max({std::sqrt(size.x() * size.y() / share), size.x() / 4096, size.y() / 4096, 1e-300});
+    cell_ = std::max(
+        {std::sqrt(size.x() * size.y() / share), size.x() / 4096, size.y() / 4096, std::numeric_limits<double>::min()});
     columns_ = static_cast<std::size_t>(size.x() / cell_) + 1;
     rows_ = static_cast<std::size_t>(size.y() / cell_) + 1;
     cells_.resize(columns_ * rows_);
@@ -160,7 +162,7 @@ void widen(const std::vector<Vec2>& points, std::vector<Triangle>& triangles) {
     // sin of the sum of the angles at c and d, times the four lengths.
     const double sine = cross(ca, cb) * da.dot(db) + ca.dot(cb) * cross(db, da);
     const double size = std::sqrt(ca.squaredNorm() * cb.squaredNorm() * da.squaredNorm() * db.squaredNorm());
-    if (!(sine < -1e-12 * size)) continue;
+    if (!(sine < -math::kRounding * size)) continue;
     // The quadrangle a d b c must be convex, or the other diagonal would leave it.
     const Vec2 cd = points[d] - points[c];
     if (!(cross(ca, cd) > 0 && cross(cd, cb) > 0)) continue;
@@ -213,7 +215,7 @@ class EarClipping {
     const ReflexCorners inward(points_, polygon_, reflex());
     // On a straight wall all corners are ears or none, by rounding alone; so much area is taken for none where no other
     // ear is left.
-    const double straight = 1e-13 * extent_ * extent_;
+    const double straight = math::kRounding / 10 * extent_ * extent_;
     std::vector<Triangle> made;
     made.reserve(polygon_.size() - 2);
     std::size_t left = polygon_.size(), i = 0, idle = 0;
@@ -247,7 +249,7 @@ class EarClipping {
       covered += 0.5 * std::abs(turn(points_[t[0]], points_[t[1]], points_[t[2]]));
     for (std::size_t k = 0; k < polygon_.size(); ++k)
       wanted += 0.5 * cross(Vec2(at(k) - at(0)), Vec2(at((k + 1) % polygon_.size()) - at(0)));
-    if (!(std::abs(covered - wanted) <= 1e-9 * extent_ * extent_)) {
+    if (!(std::abs(covered - wanted) <= math::kAlike * extent_ * extent_)) {
       throw NoConvergence(
           fmt::format("triangulation of {} points covers {:.9g} mm² of {:.9g}", polygon_.size(), covered, wanted));
     }
@@ -262,7 +264,7 @@ class EarClipping {
     std::vector<std::size_t> all;
     for (std::size_t i = 0; i < polygon_.size(); ++i) {
       if (turn(at(before_[i]), at(i), at(after_[i])) <=
-          1e-12 * (at(i) - at(before_[i])).norm() * (at(after_[i]) - at(i)).norm())
+          math::kRounding * (at(i) - at(before_[i])).norm() * (at(after_[i]) - at(i)).norm())
         all.push_back(i);
     }
     return all;

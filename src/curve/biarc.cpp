@@ -4,6 +4,7 @@
 #include "measure.hpp"
 #include "palio/angle.hpp"
 #include "palio/curve/flatten.hpp"
+#include "palio/math/tolerance.hpp"
 
 namespace palio::curve {
 namespace {
@@ -35,7 +36,7 @@ double off_arc(const Vec2& p, const Vec2& q, double bulge, const Vec2& x) {
   const double length = chord.norm();
   if (length == 0) return (x - p).norm();
   const Vec2 along = chord / length, left = quarter_turn(along);
-  if (std::abs(bulge) < 1e-9) return std::abs(cross(along, x - p));
+  if (std::abs(bulge) < math::kAlike) return std::abs(cross(along, x - p));
   const double radius = length * (1 + bulge * bulge) / (4 * bulge);  // signed: centre on the left for a left turn
   const Vec2 centre = 0.5 * (p + q) + left * (radius - length * bulge / 2);
   return std::abs((x - centre).norm() - std::abs(radius));

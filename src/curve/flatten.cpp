@@ -14,6 +14,7 @@
 #include "measure.hpp"
 #include "palio/angle.hpp"
 #include "palio/error.hpp"
+#include "palio/math/tolerance.hpp"
 
 namespace palio::curve {
 
@@ -80,8 +81,8 @@ Chords flatten(const Segment& segment, double chord_error, int least) {
     // A chord over the angle δ strays r (1 − cos δ/2) from its arc, at its middle.
     const double turn = std::abs(segment.to - segment.from);
     const double widest = chord_error < arc->radius ? 2 * std::acos(1 - chord_error / arc->radius) : kPi;
-    const int floor = std::max(least, static_cast<int>(std::ceil(turn / (2 * kPi / 3) - 1e-9)));
-    const int pieces = std::max(floor, static_cast<int>(std::ceil(turn / widest - 1e-9)));
+    const int floor = std::max(least, static_cast<int>(std::ceil(turn / (2 * kPi / 3) - math::kAlike)));
+    const int pieces = std::max(floor, static_cast<int>(std::ceil(turn / widest - math::kAlike)));
     std::vector<double> at;
     for (int i = 0; i <= pieces; ++i)
       at.push_back(segment.from + (segment.to - segment.from) * i / pieces);

@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 
 #include "palio/error.hpp"
+#include "palio/math/tolerance.hpp"
 
 namespace palio::curve {
 namespace {
@@ -63,21 +64,24 @@ struct Offset {
 
 enum class Joint { meets, first_vanishes, second_vanishes };
 
+/// Of the size: ends that lie so near each other are one, each worked out along a curve of its own.
+constexpr double kMeet = 10 * math::kRounding;
+
 /// Lets `a` end and `b` begin where the two curves cross, near where they did.
 Joint join(Segment& a, Segment& b, double size, double offset) {
-  if ((a.last() - b.first()).norm() < 1e-11 * size) return Joint::meets;
+  if ((a.last() - b.first()).norm() < kMeet * size) return Joint::meets;
   double t = a.to, u = b.from;
   for (int i = 0; i < 50; ++i) {
     const Jet p = a.jet(t), q = b.jet(u);
     const Vec2 gap = q.p - p.p;
     const double det = cross(p.d1, -q.d1);
-    if (gap.norm() < 1e-13 * size) break;
-    if (std::abs(det) < 1e-9 * p.d1.norm() * q.d1.norm()) break;  // they run alongside each other
+    if (gap.norm() < 0.1 * math::kRounding * size) break;
+    if (std::abs(det) < math::kAlike * p.d1.norm() * q.d1.norm()) break;  // they run alongside each other
     t += cross(gap, -q.d1) / det;
     u += cross(p.d1, gap) / det;
   }
   const double left = (a.point(t) - b.point(u)).norm();
-  if (!(left < 1e-9 * size))
+  if (!(left < math::kAlike * size))
     refuse(offset, fmt::format("two neighbouring curves no longer meet ({:.3g} mm apart)", left));
   if ((t - a.from) * (a.to - a.from) <= 0) return Joint::first_vanishes;
   if ((b.to - u) * (b.to - b.from) <= 0) return Joint::second_vanishes;

@@ -5,6 +5,7 @@
 #include <boost/math/quadrature/gauss_kronrod.hpp>
 
 #include "palio/angle.hpp"
+#include "palio/math/tolerance.hpp"
 
 namespace palio::curve {
 namespace {
@@ -15,7 +16,7 @@ double around(const Outline& outline, Integrand integrand) {
   double sum = 0;
   // The rule's own error estimate is that of its 15-point half; the 31-point value is exact to rounding long before.
   for (const Segment& s : outline.period) {
-    sum += Rule::integrate([&](double t) { return integrand(s.jet(t)); }, s.from, s.to, 4, 1e-9);
+    sum += Rule::integrate([&](double t) { return integrand(s.jet(t)); }, s.from, s.to, 4, math::kAlike);
   }
   return sum * outline.count;
 }

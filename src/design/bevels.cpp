@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "palio/math/tolerance.hpp"
 #include "resolver.hpp"
 
 namespace palio::job {
@@ -40,7 +41,7 @@ void Resolver::set_pitch_cones() {
     if (!p.is(pair::Sort::bevel) || !bevels_[p.driver] || !bevels_[p.driven] || bevels_[p.driver]->teeth < 3 ||
         bevels_[p.driven]->teeth < 3)
       continue;
-    const double sigma = p.shaft_angle();
+    const double sigma = p.shaft_angle().radians();
     const Value* given = p.find("shaft_angle");
     if (sigma < 5 * kPi / 180) {
       note("bad-value", given ? given->where : p.where, "pair." + p.name + ".shaft_angle",
@@ -48,35 +49,35 @@ void Resolver::set_pitch_cones() {
                        sigma * 180 / kPi));
       continue;
     }
-    const auto cones = pair::pitch_cones(bevels_[p.driver]->teeth, bevels_[p.driven]->teeth, sigma);
+    const auto cones = pair::pitch_cones(bevels_[p.driver]->teeth, bevels_[p.driven]->teeth, p.shaft_angle());
     const std::size_t members[] = {p.driver, p.driven};
     for (const int i : {0, 1}) {
       gear::BevelSpec &own = *bevels_[members[i]], &mate = *bevels_[members[1 - i]];
       const std::string& name = gears_[members[i]].name;
-      if (cones[i] > kPi / 2 * (1 + 1e-12)) {
+      const double cone = cones[i].radians();
+      if (cone > kPi / 2 * (1 + math::kRounding)) {
         const double most = std::acos(-static_cast<double>(mate.teeth) / own.teeth) * 180 / kPi;
         note("internal-bevel", given ? given->where : p.where, "pair." + p.name + ".shaft_angle",
              fmt::format("of {:.6g}° makes the pitch cone of {} {:.6g}°: beyond 90° its teeth stand inside the cone, "
                          "and internal bevel gears are not made; with "
                          "{} and {} teeth up to {:.6g}° are allowed (then it is a crown gear)",
-                         sigma * 180 / kPi, name, cones[i] * 180 / kPi, specs_[p.driver].teeth, specs_[p.driven].teeth,
+                         sigma * 180 / kPi, name, cone * 180 / kPi, specs_[p.driver].teeth, specs_[p.driven].teeth,
                          most));
         continue;
       }
       if (const Value* v = gears_[members[i]].find("pitch_cone_angle");
-          v && std::abs(v->number * kPi / 180 - cones[i]) > 1e-9) {
+          v && std::abs(v->number * kPi / 180 - cone) > math::kAlike) {
         note("contradiction", v->where, "gear." + name + ".pitch_cone_angle",
-             fmt::format("is {:.8g}°, but pair.{} gives {:.8g}°; leave it out", v->number, p.name,
-                         cones[i] * 180 / kPi));
+             fmt::format("is {:.8g}°, but pair.{} gives {:.8g}°; leave it out", v->number, p.name, cone * 180 / kPi));
       }
-      if (from[members[i]] && std::abs(own.pitch_cone.radians() - cones[i]) > 1e-9) {
+      if (from[members[i]] && std::abs(own.pitch_cone.radians() - cone) > math::kAlike) {
         note("contradiction", p.where, "pair." + p.name,
              fmt::format("wants a pitch cone of {:.8g}° for {}, which has {:.8g}° from pair.{}; one gear has one cone: "
                          "give this pair a gear of its own",
-                         cones[i] * 180 / kPi, name, own.pitch_cone.degrees(), from[members[i]]->name));
+                         cone * 180 / kPi, name, own.pitch_cone.degrees(), from[members[i]]->name));
       }
       from[members[i]] = &p;
-      own.pitch_cone = Angle::radians(cones[i]);
+      own.pitch_cone = cones[i];
       own.mate_dedendum = (mate.dedendum - mate.profile_shift) * mate.module;
     }
   }

@@ -4,6 +4,7 @@
 
 #include "palio/gear/core.hpp"
 #include "palio/math/extent.hpp"
+#include "palio/math/tolerance.hpp"
 #include "palio/pair/parallel.hpp"
 #include "resolver.hpp"
 
@@ -240,7 +241,7 @@ void Resolver::mark(const Settings& g, Gear& gear) {
     if (p.crossed() || mate.teeth.is_rack()) continue;
     // The pitch point lies in `direction` from the driver; from a ring too, and from its pinion.
     const bool same_side = mate.teeth.internal() || ring;
-    const double towards = (drives || same_side ? p.direction() : p.direction() + kPi) - gear.phase;
+    const double towards = (drives || same_side ? p.direction().radians() : p.direction().radians() + kPi) - gear.phase;
     // A ring's own frame has a space on +x.
     if (drives)
       m.teeth.push_back(nearest(towards, ring ? 0.5 : 0));
@@ -291,7 +292,7 @@ std::vector<std::size_t> Resolver::gears_on_plate(const Settings& v, const std::
       const Gear& g = design_.gears[i];
       if (g.teeth.is_rack() || g.teeth.internal()) continue;
       const bool known = std::any_of(gears.begin(), gears.end(), [&](std::size_t j) {
-        return design_.gears[j].group == g.group && (design_.gears[j].axis - g.axis).norm() < 1e-9;
+        return design_.gears[j].group == g.group && (design_.gears[j].axis - g.axis).norm() < math::kAlike;
       });
       if (!known) gears.push_back(i);
     }

@@ -8,6 +8,7 @@
 #include "palio/body/clear.hpp"
 #include "palio/design/design.hpp"
 #include "palio/error.hpp"
+#include "palio/math/tolerance.hpp"
 
 namespace palio::job {
 namespace {
@@ -46,10 +47,11 @@ Outline hull(const std::vector<Disc>& discs) {
       const auto n = normal(at, j);
       if (!n) continue;
       double on = std::fmod(*n - angle, 2 * kPi);
-      if (on < -1e-12) on += 2 * kPi;
-      if (on < least - 1e-12) least = std::max(0.0, on), next = j;
+      if (on < -math::kRounding) on += 2 * kPi;
+      if (on < least - math::kRounding) least = std::max(0.0, on), next = j;
     }
-    if (least > 1e-12) made.period.push_back({Arc{discs[at].at, discs[at].radius}, angle, angle + least, Role::body});
+    if (least > math::kRounding)
+      made.period.push_back({Arc{discs[at].at, discs[at].radius}, angle, angle + least, Role::body});
     if (next == at) return made;
     angle += least;
     const Vec2 out = from_polar(1, angle);
@@ -118,12 +120,12 @@ body::Body body(const FramePlan& plan) {
     if (a.post_height > 0) heights.push_back(a.post_height);
   }
   std::sort(heights.begin(), heights.end());
-  heights.erase(std::unique(heights.begin(), heights.end(), [](double x, double y) { return y - x < 1e-9; }),
+  heights.erase(std::unique(heights.begin(), heights.end(), [](double x, double y) { return y - x < math::kAlike; }),
                 heights.end());
   for (std::size_t i = 0; i + 1 < heights.size(); ++i) {
     body::Layer layer{{}, {{plan.thickness + heights[i], 0}, {plan.thickness + heights[i + 1], 0}}};
     for (std::size_t k = 0; k < plan.axes.size(); ++k) {
-      if (plan.axes[k].post_height < heights[i + 1] - 1e-9) continue;
+      if (plan.axes[k].post_height < heights[i + 1] - math::kAlike) continue;
       layer.walls.emplace_back(posts[k]);
       if (whole.bores[k] != whole.outline) layer.walls.emplace_back(whole.bores[k]);
     }
@@ -132,7 +134,7 @@ body::Body body(const FramePlan& plan) {
   for (const body::Collision& c : body::collisions(made)) {
     throw InvalidParameter(
         c.second, "as given",
-        c.depth > 1e-3
+        c.depth > body::kTouches
             ? fmt::format("two of its places, or it and the {}, run into each other by {:.6g} mm", c.first, c.depth)
             : fmt::format("it touches the {}", c.first),
         "move them apart or make one smaller");

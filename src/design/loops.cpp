@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include <fmt/format.h>
+#include "palio/math/tolerance.hpp"
 
 namespace palio::job {
 namespace {
@@ -40,7 +41,8 @@ Moved moved(const Design& design, const Pair& closing, const Movable& m, double 
   Gear gear = design.gears[m.gear];
   const Gear& anchor = design.gears[m.anchor];
   const Pair& q = *m.placing;
-  static_cast<pair::Placed&>(gear) = q.driven == m.gear ? q.beside(anchor, gear, theta) : q.before(anchor, gear, theta);
+  static_cast<pair::Placed&>(gear) = q.driven == m.gear ? q.beside(anchor, gear, Angle::radians(theta))
+                                                        : q.before(anchor, gear, Angle::radians(theta));
   const Gear& driver = closing.driver == m.gear ? gear : design.gears[closing.driver];
   const Gear& driven = closing.driven == m.gear ? gear : design.gears[closing.driven];
   const Vec2 apart = driven.teeth.internal() ? Vec2(driver.axis - driven.axis) : Vec2(driven.axis - driver.axis);
@@ -57,7 +59,8 @@ bool keeps_play(const Moved& m) {
 }  // namespace
 
 double off_middle(const Gear& driver, const Gear& driven, double direction) {
-  const double wanted = pair::driven_phase(driver.teeth, driven.teeth, pair::section(driver, driver.height), direction);
+  const double wanted =
+      pair::driven_phase(driver.teeth, driven.teeth, pair::section(driver, driver.height), Angle::radians(direction));
   return std::remainder(pair::section(driven, driver.height) - wanted, 2 * kPi / driven.teeth.count());
 }
 
@@ -65,13 +68,13 @@ std::string loop_remedy(const Design& design, const Pair& closing) {
   const double unit = mm_per(design.units);
   // A gear that goes round an axis common to its mates keeps both distances: that one rather than another.
   const auto turns_about_both = [&](const Movable& m) {
-    return std::abs(moved(design, closing, m, m.placing->direction() + 0.1).distance -
-                    closing.mounted_center_distance()) < 1e-9;
+    return std::abs(moved(design, closing, m, m.placing->direction().radians() + 0.1).distance -
+                    closing.mounted_center_distance()) < math::kAlike;
   };
   std::vector<Movable> all = movable(design, closing);
   std::stable_partition(all.begin(), all.end(), turns_about_both);
   for (const Movable& m : all) {
-    const double now = m.placing->direction(), half_pitch = kPi / design.gears[closing.driven].teeth.count();
+    const double now = m.placing->direction().radians(), half_pitch = kPi / design.gears[closing.driven].teeth.count();
     const bool round = turns_about_both(m);
     // Looked for on both sides, nearest first: the miss runs evenly but for its jumps by a pitch.
     constexpr int kLooks = 4000;

@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "palio/math/tolerance.hpp"
 #include "palio/pair/allowances.hpp"
 #include "resolver.hpp"
 
@@ -41,7 +42,7 @@ void Resolver::read_pairs() {
       p.sort = pair::Sort::bevel;
     else if (gears_[p.driver].is(kCycloidalKinds) || gears_[p.driven].is(kCycloidalKinds))
       p.sort = pair::Sort::cycloidal;
-    else if (std::abs(p.shaft_angle()) >= pair::kParallel)
+    else if (std::abs(p.shaft_angle().radians()) >= pair::kParallel.radians())
       p.sort = pair::Sort::crossed;
     const bool cycloidal = p.is(pair::Sort::cycloidal), bevel = p.is(pair::Sort::bevel);
     if (const Value* v = p.find("shaft_angle"); v && cycloidal)
@@ -85,11 +86,12 @@ void Resolver::read_pairs() {
 
 pair::Arrangement Resolver::RawPair::arrangement() const {
   pair::Arrangement as_built;
-  as_built.direction = number("direction") * kPi / 180;
-  as_built.shaft_angle = is(pair::Sort::crossed) || is(pair::Sort::bevel) ? shaft_angle() : 0;
+  as_built.direction = Angle::radians(number("direction") * kPi / 180);
+  as_built.shaft_angle = is(pair::Sort::crossed) || is(pair::Sort::bevel) ? shaft_angle() : Angle();
   if (is(pair::Sort::bevel)) {
     as_built.error = {number("mounting_error.driver"), number("mounting_error.driven"),
-                      number("mounting_error.shaft_angle") * kPi / 180, number("mounting_error.offset")};
+                      Angle::radians(number("mounting_error.shaft_angle") * kPi / 180),
+                      number("mounting_error.offset")};
     return as_built;
   }
   as_built.axial_offset = number("axial_offset");
@@ -101,7 +103,7 @@ pair::Arrangement Resolver::RawPair::arrangement() const {
 std::optional<double> Resolver::thinning_of_bevels(const RawPair& p, const Value& backlash, double wanted,
                                                    const pair::BevelPair& as_is) {
   const double without = as_is.circumferential_backlash(), m = specs_[p.driver].module;
-  if (wanted >= without - 1e-12 * m) return std::max(0.0, wanted - without) / m;
+  if (wanted >= without - math::kRounding * m) return std::max(0.0, wanted - without) / m;
   note("play-too-wide", backlash.where, "pair." + p.name + ".backlash",
        fmt::format("is {}, but without any thinning the teeth already have {} of play; raise the shifts "
                    "(profile_shift, thickness_shift)",
@@ -119,7 +121,7 @@ std::optional<double> Resolver::thinning_of_involutes(const RawPair& p, const Va
   try {
     const double total = crossed ? pair::crossed_thinning(driver.gear(), driven.gear(), a, wanted)
                                  : pair::thinning_for_backlash(driver, driven, a, wanted);
-    const double rounding = 1e-12 * a / specs_[p.driver].module;
+    const double rounding = math::kRounding * a / specs_[p.driver].module;
     if (total >= -rounding) return std::max(0.0, total);
     const double as_is = crossed ? pair::CrossedPair(driver.gear(), driven.gear(), a).circumferential_backlash()
                                  : pair::ParallelPair(driver, driven, a).circumferential_backlash();

@@ -6,6 +6,7 @@
 
 #include "loops.hpp"
 #include "palio/math/extent.hpp"
+#include "palio/math/tolerance.hpp"
 #include "palio/pair/tolerance.hpp"
 #include "palio/roll/space.hpp"
 #include "resolver.hpp"
@@ -105,7 +106,7 @@ void Resolver::close_loops() {
                                fmt::format("for one turn of {} the other pairs turn {} by {}, its own teeth by {}",
                                            g1.name, g2.name, others.str(), own.str())});
     }
-    const double off = off_middle(g1, g2, p.direction()), radius = p.working_pitch_diameters()[1] / 2;
+    const double off = off_middle(g1, g2, p.direction().radians()), radius = p.working_pitch_diameters()[1] / 2;
     const double half_play = p.circumferential_backlash() / radius / 2,
                  touch = pair::binding(g1.teeth.module()) / radius;
     if (std::abs(off) <= touch) continue;
@@ -161,7 +162,7 @@ bool Resolver::start(const RawPair& raw, const Pair& p, std::vector<bool>& place
   const Value* start = raw.find("start_angle");
   if (!placed[raw.driver] && !placed[raw.driven]) {
     if (start && !driver.teeth.is_rack()) driver.phase = start->number * kPi / 180;
-    if (driver.teeth.is_rack()) driver.facing = p.direction() - kPi / 2;
+    if (driver.teeth.is_rack()) driver.facing = p.direction().radians() - kPi / 2;
     driver.speed_ratio = 1;
     placed[raw.driver] = true;
   } else if (start) {
@@ -192,14 +193,15 @@ void Resolver::place(const RawPair& raw, Pair& p, std::vector<bool>& placed) {
   const double a = p.mounted_center_distance();
   const bool fresh_one = start(raw, p, placed);
   if (!fresh_one) {
-    const bool same = g1.group == g2.group && p.shaft_angle() == 0;
+    const bool same = g1.group == g2.group && p.shaft_angle().radians() == 0;
+    constexpr double kOffPlace = 1e-6;  // [mm]: given distances that should close a loop are rounded
     const double off = same ? (g2.axis - p.beside(g1, g2).axis).norm() : a;
-    if (off > 1e-6) {
+    if (off > kOffPlace) {
       note("placed-twice", raw.where, "pair." + raw.name,
            same ? fmt::format(
                       "the other pairs put its gears {} apart, this pair wants them {} apart at direction {:.6g}°; "
                       "change a center distance or a direction so that the axes agree",
-                      print((g2.axis - g1.axis).norm()), print(a), p.direction() * 180 / kPi)
+                      print((g2.axis - g1.axis).norm()), print(a), p.direction().radians() * 180 / kPi)
                 : "joins gears that other pairs place already, on axes that are not parallel; leave one of these pairs "
                   "out");
     }
@@ -210,7 +212,8 @@ void Resolver::place(const RawPair& raw, Pair& p, std::vector<bool>& placed) {
   Gear &known = forward ? g1 : g2, &fresh = forward ? g2 : g1;
   static_cast<pair::Placed&>(fresh) = forward ? p.beside(g1, g2) : p.before(g2, g1);
   fresh.group = p.sort() == pair::Sort::crossed ? crossing(p, known, forward) : known.group;
-  if (g1.teeth.is_rack() && forward && std::abs(std::remainder(p.direction() - kPi / 2 - g1.facing, 2 * kPi)) > 1e-9)
+  if (g1.teeth.is_rack() && forward &&
+      std::abs(std::remainder(p.direction().radians() - kPi / 2 - g1.facing, 2 * kPi)) > math::kAlike)
     note("rack-faces-away", raw.where, "pair." + raw.name + ".direction",
          fmt::format("must be {:.6g}°, where the teeth of the rack {} face", (g1.facing + kPi / 2) * 180 / kPi,
                      g1.name));

@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "palio/math/extent.hpp"
+#include "palio/math/tolerance.hpp"
 #include "palio/reducer/parts.hpp"
 #include "resolver.hpp"
 
@@ -104,7 +105,7 @@ std::vector<reducer::Part> parts(const Reducer& reducer) {
   return all;
 }
 
-double reducer_touch(const Reducer& r) { return 1e-9 * std::max(1.0, r.made.spec().eccentricity); }
+double reducer_touch(const Reducer& r) { return math::kAlike * std::max(1.0, r.made.spec().eccentricity); }
 
 reducer::Rolled rolled(const Reducer& reducer, int positions) {
   return reducer::roll(reducer.made, positions, reducer_touch(reducer));

@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "palio/math/tolerance.hpp"
 #include "resolver.hpp"
 
 namespace palio::job {
@@ -18,7 +19,7 @@ void Resolver::teeth_and_module(const Settings& g, gear::CylindricalSpec& spec) 
   if (teeth) spec.teeth = static_cast<int>(teeth->number);
   if (teeth && (module || pitch)) {
     spec.module = m;
-    if (diameter && std::abs(diameter->number - spec.teeth * m) > 1e-9 * diameter->number) {
+    if (diameter && std::abs(diameter->number - spec.teeth * m) > math::kAlike * diameter->number) {
       note("contradiction", diameter->where, prefix + ".reference_diameter",
            fmt::format("is {}, but {} teeth of module {:.6g} mm give {}; two of the three are enough: drop one",
                        print(diameter->number), spec.teeth, m, print(spec.teeth * m)));
@@ -26,10 +27,11 @@ void Resolver::teeth_and_module(const Settings& g, gear::CylindricalSpec& spec) 
   } else if (teeth && diameter) {
     spec.module = diameter->number / spec.teeth;
   } else if (diameter && (module || pitch)) {
+    constexpr double kWhole = 1e-6;  // diameter and module are given rounded
     const double z = diameter->number / m, whole = std::round(z);
     spec.module = m;
     spec.teeth = static_cast<int>(whole);
-    if (std::abs(z - whole) > 1e-6 || whole < 3) {
+    if (std::abs(z - whole) > kWhole || whole < 3) {
       const int below = std::max(3, static_cast<int>(std::floor(z))),
                 above = std::max(3, static_cast<int>(std::ceil(z)));
       note("broken-teeth", diameter->where, prefix + ".reference_diameter",
@@ -88,7 +90,7 @@ Angle Resolver::helix(const Settings& g, double module) {
                : "is too short for these teeth: it must be above " + print(kPi * g.number("teeth") * module));
     } else {
       beta = transverse ? std::atan(ratio) : std::asin(ratio);
-      if (beta > kPi / 3 * (1 + 1e-12))
+      if (beta > kPi / 3 * (1 + math::kRounding))
         note("bad-value", lead->where, prefix + ".lead",
              fmt::format("makes a helix angle of {:.4g}°, but up to 60° are allowed; give a longer lead",
                          beta * 180 / kPi));

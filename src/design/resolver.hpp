@@ -42,7 +42,9 @@ class Resolver {
     std::size_t driver = 0, driven = 0;
     pair::Sort sort = pair::Sort::parallel;  ///< as the kinds of its gears have it
     bool is(pair::Sort one) const { return sort == one; }
-    double shaft_angle() const { return number("shaft_angle", is(pair::Sort::bevel) ? 90 : 0) * kPi / 180; }
+    Angle shaft_angle() const {
+      return Angle::radians(number("shaft_angle", is(pair::Sort::bevel) ? 90 : 0) * kPi / 180);
+    }
     pair::Arrangement arrangement() const;
   };
 

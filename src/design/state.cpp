@@ -29,14 +29,20 @@ gear::Teeth with_spec(const gear::Teeth& teeth, const gear::CylindricalSpec& spe
 }  // namespace
 
 body::Solid body(const Gear& gear) {
-  if (gear.teeth.is_bevel()) {
-    const gear::BevelGear& nominal = gear.teeth.bevel();
-    if (gear.radial == 1) return gear::body(nominal, gear.features);
-    return gear::body(gear::BevelGear(gear::scaled(nominal.spec(), gear.radial)),
-                      body::scaled(gear.features, gear.radial, gear.radial));
-  }
-  body::Body made = gear::body(gear.teeth, gear.features, gear.first_layer ? &*gear.first_layer : nullptr);
-  return gear.radial == 1 && gear.axial == 1 ? made : body::scaled(made, gear.radial, gear.axial);
+  const auto layered = [&]() -> body::Solid {
+    body::Body made = gear::body(gear.teeth, gear.features, gear.first_layer ? &*gear.first_layer : nullptr);
+    return gear.radial == 1 && gear.axial == 1 ? made : body::scaled(made, gear.radial, gear.axial);
+  };
+  return gear.teeth.visit(overloaded{
+      [&](const gear::CylindricalGear&) { return layered(); },
+      [&](const gear::Rack&) { return layered(); },
+      [&](const gear::CycloidalTeeth&) { return layered(); },
+      [&](const gear::BevelGear& nominal) -> body::Solid {
+        if (gear.radial == 1) return gear::body(nominal, gear.features);
+        return gear::body(gear::BevelGear(gear::scaled(nominal.spec(), gear.radial)),
+                          body::scaled(gear.features, gear.radial, gear.radial));
+      },
+  });
 }
 
 body::Body body(const Frame& frame) {

@@ -5,6 +5,7 @@
 
 #include "palio/math/extent.hpp"
 #include "palio/math/roots.hpp"
+#include "palio/math/tolerance.hpp"
 #include "spec_checks.hpp"
 
 namespace palio::gear {
@@ -13,6 +14,9 @@ namespace {
 using curve::Arc;
 using curve::Role;
 using curve::Segment;
+
+/// Of pitch and root cones [rad]: a closed cone has no teeth.
+constexpr double kLeastCone = 1e-3;
 
 /// Azimuth of a spherical involute over that of its cusp.
 double azimuth(double sigma, double base_cone) {
@@ -69,7 +73,7 @@ BevelGear::BevelGear(BevelSpec spec) : spec_(spec) {
           fmt::format("{:.6g}°", s.pressure_angle.degrees()), "it lies between 5° and 45°", "give 20, the usual angle");
   delta_ = s.pitch_cone.radians();
   require(
-      delta_ > 1e-3 && delta_ <= kPi / 2 * (1 + 1e-12), "pitch_cone_angle",
+      delta_ > kLeastCone && delta_ <= kPi / 2 * (1 + math::kRounding), "pitch_cone_angle",
       fmt::format("{:.6g}°", s.pitch_cone.degrees()),
       "it lies between 0° and 90°; beyond 90° the teeth stand inside the cone, and internal bevel gears are not made",
       "choose a smaller shaft angle, or tooth counts nearer to each other");
@@ -86,7 +90,7 @@ BevelGear::BevelGear(BevelSpec spec) : spec_(spec) {
                       s.profile_shift + kLeastDepth, kLeastDepth),
           "raise it, or lower profile_shift");
   require(basic > 0, "addendum", fmt::format("{:.6g}", s.addendum), "the tip lies above the pitch cone", "raise it");
-  require(delta_ - std::atan(h_f / R_e_) > 1e-3, "dedendum", mm(h_f),
+  require(delta_ - std::atan(h_f / R_e_) > kLeastCone, "dedendum", mm(h_f),
           fmt::format("the root cone would close: the pitch cone has only {:.4g}°", s.pitch_cone.degrees()),
           "lower it, or give more teeth");
   if (s.mate_dedendum <= 0) s.mate_dedendum = s.dedendum * m;
@@ -157,7 +161,7 @@ void BevelGear::choose_tool_radius(double thickness) {
   if (land(most) < 0) most = math::find_root(land, 0, most);
   tool_radius_ = std::min(s.tool_tip_radius.value_or(0.38) * m, most);
   z.tool_tip_radius_reduced = !s.tool_tip_radius && tool_radius_ < 0.38 * m;
-  require(!s.tool_tip_radius || *s.tool_tip_radius * m <= most * (1 + 1e-12), "tool_tip_radius",
+  require(!s.tool_tip_radius || *s.tool_tip_radius * m <= most * (1 + math::kRounding), "tool_tip_radius",
           fmt::format("{:.6g}", s.tool_tip_radius.value_or(0)),
           fmt::format("the tool allows at most {:.4g} modules", most / m), "give that or less, or leave it out");
   z.tool_tip_radius = tool_radius_ / m;
@@ -181,7 +185,7 @@ void BevelGear::measure_blank() {
   z.root_apex = s.depth == BevelDepth::parallel ? apex(-z.heel.dedendum, z.root_cone.radians()) : 0;
   z.crown_to_apex = R_e_ * std::cos(delta_) - z.heel.addendum * std::sin(delta_);
   const double c = std::cos(delta_);
-  z.virtual_teeth = c < 1e-12 ? math::kInfinite : s.teeth / c;
+  z.virtual_teeth = c < math::kRounding ? math::kInfinite : s.teeth / c;
 }
 
 double BevelGear::path_angle(double d) const {
@@ -242,12 +246,13 @@ BevelGear::Root BevelGear::root(double R) const {
     };
     const double rho = *spec_.fillet_radius / unit, most_depth = delta_ - floor;
     double least = 0, most = most_depth;
-    if (touches(1e-12) < 0 || floor < delta_b_)
-      least = touches(most) > 0 ? math::find_root(touches, std::max(1e-12, delta_b_ - floor), most) : most;
-    if (place(std::max(least, 1e-9)) > 0 && place(most) < 0) most = math::find_root(place, std::max(least, 1e-9), most);
-    const bool any = least < most && place(std::max(least, 1e-9)) > 0;
-    require(any && rho >= least * (1 - 1e-12) && rho <= most * (1 + 1e-12) && touches(rho) >= 0, "root.fillet_radius",
-            mm(*spec_.fillet_radius),
+    if (touches(math::kRounding) < 0 || floor < delta_b_)
+      least = touches(most) > 0 ? math::find_root(touches, std::max(math::kRounding, delta_b_ - floor), most) : most;
+    if (place(std::max(least, math::kAlike)) > 0 && place(most) < 0)
+      most = math::find_root(place, std::max(least, math::kAlike), most);
+    const bool any = least < most && place(std::max(least, math::kAlike)) > 0;
+    require(any && rho >= least * (1 - math::kRounding) && rho <= most * (1 + math::kRounding) && touches(rho) >= 0,
+            "root.fillet_radius", mm(*spec_.fillet_radius),
             any ? fmt::format("an arc tangent to flank and root cone has a radius from {} to {} at the heel",
                               mm(least * unit), mm(most * unit))
                 : std::string("no arc is tangent to both flank and root cone here"),
@@ -331,7 +336,7 @@ double back_cone_deviation(const BevelGear& gear) {
   const BevelEnd& e = gear.sizes().heel;
   const double delta = s.pitch_cone.radians(), alpha = s.pressure_angle.radians(), h = e.addendum,
                exact = e.tip_thickness / 2;
-  if (std::cos(delta) < 1e-12) return exact - (e.tooth_thickness / 2 - h * std::tan(alpha));
+  if (std::cos(delta) < math::kRounding) return exact - (e.tooth_thickness / 2 - h * std::tan(alpha));
   const double r = gear.sizes().outer_cone_distance * std::tan(delta), r_y = r + h;
   return exact -
          r_y * (e.tooth_thickness / (2 * r) + math::inv(alpha) - math::inv(std::acos(r * std::cos(alpha) / r_y)));
@@ -341,7 +346,8 @@ std::vector<Finding> findings(const BevelGear& gear, const std::string& subject)
   std::vector<Finding> all;
   const BevelSpec& s = gear.spec();
   const BevelSizes& z = gear.sizes();
-  if (const double limit = std::min(z.outer_cone_distance / 3, 10 * s.module); s.face_width > limit * (1 + 1e-9)) {
+  if (const double limit = std::min(z.outer_cone_distance / 3, 10 * s.module);
+      s.face_width > limit * (1 + math::kAlike)) {
     all.push_back({FindingId::face_too_wide, subject, s.face_width, limit});
   }
   if (z.heel.undercut || z.toe.undercut)

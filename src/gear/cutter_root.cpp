@@ -10,6 +10,7 @@
 #include "palio/error.hpp"
 #include "palio/math/extent.hpp"
 #include "palio/math/roots.hpp"
+#include "palio/math/tolerance.hpp"
 
 namespace palio::gear {
 namespace {
@@ -25,7 +26,7 @@ struct Setting {
   double ring_pitch_radius;  // r_w of the ring
 
   Setting(const RingBlank& ring, int teeth, double shift) {
-    const double m_t = ring.module / ring.cos_helix, tan_n = std::tan(ring.normal_angle);
+    const double m_t = ring.module / ring.cos_helix, tan_n = std::tan(ring.pressure_angle.radians());
     const double alpha_t = std::atan(tan_n / ring.cos_helix), difference = ring.teeth - teeth;
     const double inv_w = inv(alpha_t) - 2 * (shift + ring.generating_shift) * tan_n / difference;
     if (inv_w < 0) {
@@ -54,7 +55,7 @@ struct Setting {
   /// The corner has to begin above the pitch circle: on it its path shrinks to a point, below it has a cusp.
   static constexpr double kAbovePitch = 1e-3;  // of the tangent length there
   bool corner_fits(double tip_radius, double corner) const {
-    return tip_radius - corner > base_radius && corner_angle(tip_radius, corner) >= -1e-12 &&
+    return tip_radius - corner > base_radius && corner_angle(tip_radius, corner) >= -math::kRounding &&
            tangent_of_corner(tip_radius, corner) > base_radius * std::tan(working_angle) * (1 + kAbovePitch);
   }
   double largest_corner(double tip_radius) const {
@@ -88,7 +89,7 @@ PinionCutter choose_cutter(const RingBlank& ring, const CutterWish& wish) {
                       c.tip_diameter),
           "give another cutter, or leave cutter out to have one chosen");
     }
-    if (!(c.tip_corner_radius >= 0 && c.tip_corner_radius <= largest * (1 + 1e-9))) {
+    if (!(c.tip_corner_radius >= 0 && c.tip_corner_radius <= largest * (1 + math::kAlike))) {
       throw InvalidParameter("cutter.tip_corner_radius", fmt::format("{:.6g} mm", c.tip_corner_radius),
                              fmt::format("the cutter's tip leaves room for 0 to {:.6g} mm", largest),
                              "give less, or leave it out");
@@ -118,7 +119,7 @@ PinionCutter choose_cutter(const RingBlank& ring, const CutterWish& wish) {
         const double largest = s.largest_corner(c.tip_diameter / 2);
         if (largest < 0 || c.tip_corner_radius > largest) continue;
         const double cut_away = std::max(0.0, s.center_distance * std::sin(s.working_angle) - ring.tip_tangent);
-        if (cut_away < least - 1e-12) least = cut_away, best = c;
+        if (cut_away < least - math::kRounding) least = cut_away, best = c;
       } catch (const InvalidParameter&) {
         continue;  // this count has no generating distance: another may
       }

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "palio/math/roots.hpp"
+#include "palio/math/tolerance.hpp"
 #include "spec_checks.hpp"
 
 namespace palio::gear {
@@ -19,9 +20,9 @@ Segment arc_between(const Vec2& centre, const Vec2& from, const Vec2& to, bool c
   const Vec2 a = from - centre, b = to - centre;
   const double start = std::atan2(a.y(), a.x());
   double end = std::atan2(b.y(), b.x());
-  while (clockwise && end > start + 1e-12)
+  while (clockwise && end > start + math::kRounding)
     end -= 2 * kPi;
-  while (!clockwise && end < start - 1e-12)
+  while (!clockwise && end < start - math::kRounding)
     end += 2 * kPi;
   return {Arc{centre, a.norm()}, start, end, role};
 }
@@ -55,9 +56,9 @@ RootEnd root_end(const Cycloid& flank, double roll, double root_radius, double f
     return Vec2(j.p - sign * fillet * quarter_turn(out));
   };
   const auto off = [&](double u) { return sign * (centre(u).norm() - (root_radius + sign * fillet)); };
-  require(off(1e-9) > 0 && off(roll) < 0, "fillet_radius", mm(fillet),
+  require(off(math::kAlike) > 0 && off(roll) < 0, "fillet_radius", mm(fillet),
           "no arc of that radius touches both flank and root circle", "make it smaller, or leave it out");
-  const double u = math::find_root(off, 1e-9, roll);
+  const double u = math::find_root(off, math::kAlike, roll);
   const Vec2 c = centre(u), touch = flank.jet(u).p, at_root = c * (root_radius / c.norm());
   return {
       u, at_root,
@@ -104,8 +105,8 @@ CycloidalGear::CycloidalGear(const CycloidalSpec& spec) : spec_(spec) {
   const double own = s.thickness_allowance / (2 * r), psi = kPi / (2 * s.teeth) + (s.internal ? -own : own);
   const double inner_rho = s.internal ? s.face_rolling_radius : s.flank_rolling_radius,
                outer_rho = s.internal ? s.flank_rolling_radius : s.face_rolling_radius;
-  require(inner_rho < r * (1 - 1e-9), s.internal ? "face_rolling_radius" : "flank_rolling_radius", mm(inner_rho),
-          "it rolls inside the pitch circle of radius " + mm(r),
+  require(inner_rho < r * (1 - math::kAlike), s.internal ? "face_rolling_radius" : "flank_rolling_radius",
+          mm(inner_rho), "it rolls inside the pitch circle of radius " + mm(r),
           "make it smaller; half the pitch radius makes radial flanks");
   require(psi > 0, "thickness_allowance", mm(s.thickness_allowance), "it leaves nothing of the tooth or its space",
           "thin by less");
@@ -196,7 +197,7 @@ TrueCycloidPair::TrueCycloidPair(CycloidalGear driver, CycloidalGear driven)
     : driver_(std::move(driver)), driven_(std::move(driven)) {}
 
 bool TrueCycloidPair::conjugate() const {
-  const auto same = [](double a, double b) { return std::abs(a - b) <= 1e-9 * std::max(a, b); };
+  const auto same = [](double a, double b) { return std::abs(a - b) <= math::kAlike * std::max(a, b); };
   const CycloidalSpec &a = driver_.spec(), &b = driven_.spec();
   return same(a.face_rolling_radius, b.flank_rolling_radius) && same(a.flank_rolling_radius, b.face_rolling_radius) &&
          same(a.module, b.module);
@@ -224,7 +225,8 @@ std::array<double, 2> TrueCycloidPair::angular_backlash() const {
 
 bool TrueCycloidPair::circles_clear() const {
   if (!driver_.spec().internal && !driven_.spec().internal) return true;
-  return driver_.spec().face_rolling_radius + driven_.spec().face_rolling_radius <= center_distance() * (1 + 1e-12);
+  return driver_.spec().face_rolling_radius + driven_.spec().face_rolling_radius <=
+         center_distance() * (1 + math::kRounding);
 }
 
 curve::Outline lantern_pins(int pins, double module, double pin_diameter) {
@@ -296,7 +298,7 @@ LanternWheel::LanternWheel(const LanternWheelSpec& spec) : spec_(spec) {
                               : math::find_root([&](double u) { return half(u) - kLand / s.teeth; }, before, top);
   if (half(tip_) < kLand / s.teeth)
     tip_ = math::find_root([&](double u) { return half(u) - kLand / s.teeth; }, before, tip_);
-  pointed_ = radius(tip_) < R_tip * (1 - 1e-12);
+  pointed_ = radius(tip_) < R_tip * (1 - math::kRounding);
   R_tip = radius(tip_);
   tip_diameter_ = 2 * R_tip, start_diameter_ = 2 * radius(start_), tip_thickness_ = 2 * half(tip_) * R_tip;
   // The seat: the pin's own circle, sunk so that the pin does not ride on it, with a straight piece up to the flank.
@@ -364,7 +366,7 @@ ClockGear::ClockGear(const ClockSpec& spec) : spec_(spec) {
   const double half = z.tooth_width / z.pitch_diameter;
   const Vec2 foot = from_polar(r, -half), top(r + z.addendum, 0), chord = top - foot;
   const double L = chord.norm() / 2;
-  require(z.addendum_arc_radius >= L * (1 - 1e-9), "addendum_arc_radius", mm(z.addendum_arc_radius),
+  require(z.addendum_arc_radius >= L * (1 - math::kAlike), "addendum_arc_radius", mm(z.addendum_arc_radius),
           fmt::format("an arc from the pitch circle to the tip has at least {}", mm(L)),
           "raise it, or lower the addendum");
   const Vec2 centre =

@@ -10,6 +10,7 @@
 #include "palio/gear/rack_root.hpp"
 #include "palio/math/extent.hpp"
 #include "palio/math/roots.hpp"
+#include "palio/math/tolerance.hpp"
 #include "spec_checks.hpp"
 
 namespace palio::gear {
@@ -95,23 +96,24 @@ namespace {
 Root external_root(const CylindricalSpec& spec, CylindricalSizes& s, const SpaceFlank& space, const Given& asked) {
   const double m = spec.module, alpha_n = spec.pressure_angle.radians(), z = spec.teeth, r = s.reference_diameter / 2,
                x_E = s.generating_profile_shift, middle = -kPi / z;
-  const double largest = largest_tip_radius(alpha_n, s.dedendum);
+  const double largest = largest_tip_radius(spec.pressure_angle, s.dedendum);
   if (spec.fillet_radius) {
     s.tool_tip_radius = std::max(0.0, std::min(spec.tool_tip_radius.value_or(0.38), largest));
     return fillet_root(space, s.root_diameter / 2, *spec.fillet_radius, middle);
   }
-  require(largest >= -1e-12, asked.key, asked.text,
+  require(largest >= -math::kRounding, asked.key, asked.text,
           fmt::format("a tool tooth of this depth ends in a point at {:.6g} modules", kPi / 4 / std::tan(alpha_n)),
           "make the root less deep or the pressure angle smaller");
   if (spec.tool_tip_radius) {
-    require(*spec.tool_tip_radius >= 0 && *spec.tool_tip_radius <= largest + 1e-12, "tool_tip_radius",
+    require(*spec.tool_tip_radius >= 0 && *spec.tool_tip_radius <= largest + math::kRounding, "tool_tip_radius",
             fmt::format("{:.6g}", *spec.tool_tip_radius),
             fmt::format("with this pressure angle and dedendum the tool leaves room for 0 to {:.6g} modules", largest),
             "give the largest or less, or leave it out to have the largest chosen");
   }
   s.tool_tip_radius = std::max(0.0, spec.tool_tip_radius.value_or(std::min(0.38, largest)));
   return generated_root(
-      space, {m, alpha_n, std::cos(spec.helix_angle.radians()), s.dedendum, s.tool_tip_radius, x_E, r}, middle);
+      space, {m, spec.pressure_angle, std::cos(spec.helix_angle.radians()), s.dedendum, s.tool_tip_radius, x_E, r},
+      middle);
 }
 
 /// A deep undercut can meet the one from the other side: then the tool cuts the tooth off.
@@ -221,7 +223,7 @@ void CylindricalGear::cut_by_offset_tool(double offset) {
   require(involute_at_base > 0, "surface_offset", mm(offset), "nothing is left of the tooth", "give a smaller offset");
   const double shift = spec_.profile_shift + spec_.thickness_allowance / (2 * m * std::tan(alpha_n));
   const Root root = generated_root({r_b, kPi / z - involute_at_base},
-                                   {m, alpha_n, std::cos(spec_.helix_angle.radians()), sizes_.dedendum,
+                                   {m, spec_.pressure_angle, std::cos(spec_.helix_angle.radians()), sizes_.dedendum,
                                     sizes_.tool_tip_radius, shift, sizes_.reference_diameter / 2, offset},
                                    -kPi / z);
   const double r_point = r_b / std::cos(arcinv(involute_at_base)),
@@ -309,7 +311,7 @@ std::vector<Finding> findings(const CylindricalGear& gear, const std::string& su
   }
   if (gear.internal() && s.tip_diameter < s.base_diameter)
     add(FindingId::tip_below_base, s.tip_diameter, s.base_diameter);
-  if (s.cutter && s.tip_form_tangent < s.cutter_clear_tangent - 1e-9) {
+  if (s.cutter && s.tip_form_tangent < s.cutter_clear_tangent - math::kAlike) {
     add(FindingId::cutter_cuts_tip, s.tip_form_diameter, 2 * std::hypot(s.base_diameter / 2, s.cutter_clear_tangent));
   }
   if (s.radial_root_line) add(FindingId::radial_root_line, s.base_diameter, s.root_diameter);

@@ -1,5 +1,6 @@
 // What is measured on a finished gear: over teeth, over balls and pins, along a chord (theory 1.10-1.12).
 #include "palio/math/roots.hpp"
+#include "palio/math/tolerance.hpp"
 #include "spec_checks.hpp"
 
 namespace palio::gear {
@@ -19,7 +20,7 @@ Span CylindricalGear::span(std::optional<int> teeth) const {
             kPi +
         0.5;
     // Exact ties (z = 9, 18, … at 20°) come out a few ε to either side: nudge, so that halves round up.
-    teeth = std::max(1, static_cast<int>(std::floor(ideal + 0.5 + 1e-9)));
+    teeth = std::max(1, static_cast<int>(std::floor(ideal + 0.5 + math::kAlike)));
   }
   const double length = m * cos_n * ((*teeth - 0.5) * kPi + z * inv_t + 2 * x_E * tan_n);
   return {*teeth, length, std::hypot(d_b, length * std::cos(sizes_.base_helix_angle.radians()))};

@@ -1,6 +1,7 @@
 // A ring: teeth inwards, its root made by a pinion cutter or a plain arc. Its space is shaped like an external tooth,
 // so the flank on the counter-clockwise side of a space is that of an external tooth as thick as the space.
 #include "palio/math/roots.hpp"
+#include "palio/math/tolerance.hpp"
 #include "spec_checks.hpp"
 
 namespace palio::gear {
@@ -57,11 +58,11 @@ curve::Outline ring_outline(const CylindricalSpec& spec, const CylindricalSizes&
   half.push_back({Involute{r_b, half_base_space, -1}, edge.form_tangent / r_b, root.form_tangent / r_b, Role::flank});
   half.push_back(root.curve);
   const Arc floor{Vec2::Zero(), root.radius};
-  if (root.half_angle > 1e-12) half.push_back({floor, root.half_angle, 0, Role::root});
+  if (root.half_angle > math::kRounding) half.push_back({floor, root.half_angle, 0, Role::root});
   for (auto it = half.rbegin(); it != half.rend(); ++it)
     outline.period.push_back(curve::mirrored(*it));
   const double pitch = 2 * kPi / z;
-  if (edge.half_land > 1e-15)
+  if (edge.half_land > kNoLand)
     outline.period.push_back({Arc{Vec2::Zero(), r_a}, edge.half_land - kPi / z, -edge.half_land - kPi / z, Role::tip});
   for (const Segment& part : half)
     outline.period.push_back(curve::turned(part, -pitch));
@@ -75,8 +76,7 @@ curve::Outline ring_outline(const CylindricalSpec& spec, const CylindricalSizes&
 void CylindricalGear::build_internal() {
   const CylindricalSpec& spec = spec_;
   CylindricalSizes& s = sizes_;
-  const double m = spec.module, alpha_n = spec.pressure_angle.radians(), z = spec.teeth,
-               cos_b = std::cos(spec.helix_angle.radians());
+  const double m = spec.module, z = spec.teeth, cos_b = std::cos(spec.helix_angle.radians());
   const double alpha_t = s.transverse_pressure_angle.radians(), d = s.reference_diameter, r = d / 2,
                r_b = s.base_diameter / 2;
   const double x_E = s.generating_profile_shift;
@@ -105,7 +105,7 @@ void CylindricalGear::build_internal() {
   s.tool_tip_radius = spec.tool_tip_radius.value_or(0.38);
   const auto build_root = [&]() -> RingRoot {
     if (spec.fillet_radius) return fillet(r_b, r + root_depth * m, half_base_space, *spec.fillet_radius, T_a);
-    const RingBlank blank{spec.teeth, m, alpha_n, cos_b, x_E, T_a, root_depth, s.tool_tip_radius};
+    const RingBlank blank{spec.teeth, m, spec.pressure_angle, cos_b, x_E, T_a, root_depth, s.tool_tip_radius};
     CutterWish wish = spec.cutter;
     if (spec.root_diameter && wish.tip_diameter) {
       throw InvalidParameter("root_diameter", depth.text, "the cutter's tip_diameter makes the root already",

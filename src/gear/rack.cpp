@@ -3,6 +3,7 @@
 #include "palio/curve/parallel.hpp"
 #include "palio/gear/rack_root.hpp"
 #include "palio/math/roots.hpp"
+#include "palio/math/tolerance.hpp"
 #include "spec_checks.hpp"
 
 namespace palio::gear {
@@ -32,7 +33,7 @@ HalfTooth half_tooth_of(const CylindricalSpec& spec, const RackSizes& s) {
   const double land = p / 2 - half_width(s.root_height);
   std::vector<Segment> half;
   const double y_F = s.root_form_height, land_end = p / 2 - (land - rho * per_radius);
-  if (p / 2 - land_end > 1e-12)
+  if (p / 2 - land_end > math::kRounding)
     half.push_back({Line{{p / 2, s.root_height}, {land_end, s.root_height}}, 0, 1, Role::root});
   if (rho > 0) {
     // Normal section: a quarter from straight down to the flank's normal; across stretched by 1/cos beta.
@@ -72,13 +73,13 @@ curve::Outline toothed_bar(const CylindricalSpec& spec, const RackSizes& s, cons
   const Vec2 back_left(left, -s.base_height), back_right(right, -s.base_height), up(right, s.root_height);
   outline.period.push_back({Line{back_left, back_right}, 0, 1, Role::body});
   outline.period.push_back({Line{back_right, up}, 0, 1, Role::body});
-  if (right - first > 1e-9) outline.period.push_back({Line{up, {first, s.root_height}}, 0, 1, Role::body});
+  if (right - first > math::kAlike) outline.period.push_back({Line{up, {first, s.root_height}}, 0, 1, Role::body});
   for (int i = 0; i < spec.teeth; ++i) {
     for (const Segment& part : tooth)
       outline.period.push_back(curve::moved(part, {first - (i + 0.5) * p, 0}));
   }
   const Vec2 down(left, s.root_height);
-  if (last - left > 1e-9) outline.period.push_back({Line{{last, s.root_height}, down}, 0, 1, Role::body});
+  if (last - left > math::kAlike) outline.period.push_back({Line{{last, s.root_height}, down}, 0, 1, Role::body});
   outline.period.push_back({Line{down, back_left}, 0, 1, Role::body});
   return outline;
 }
@@ -97,12 +98,12 @@ Rack::Rack(const CylindricalSpec& given) : spec_(given) {
       spec.helix_angle.radians() == 0 ? spec.pressure_angle : Angle::radians(std::atan(std::tan(alpha) / cos_b));
   s.base_helix_angle = Angle::radians(std::asin(std::sin(spec.helix_angle.radians()) * std::cos(alpha)));
   const double tan_t = std::tan(s.transverse_pressure_angle.radians()), p = kPi * s.transverse_module;
-  if (spec.length && spec.teeth <= 0) spec.teeth = static_cast<int>(std::floor(*spec.length / p + 1e-9));
+  if (spec.length && spec.teeth <= 0) spec.teeth = static_cast<int>(std::floor(*spec.length / p + math::kAlike));
   s.length = spec.length.value_or(spec.teeth * p);
   require(spec.teeth >= 1, spec.length ? "length" : "teeth",
           spec.length ? mm(*spec.length) : fmt::format("{}", spec.teeth),
           fmt::format("a rack has at least one tooth, and one pitch is {}", mm(p)), "make it longer");
-  require(s.length >= spec.teeth * p * (1 - 1e-9), "length", mm(s.length),
+  require(s.length >= spec.teeth * p * (1 - math::kAlike), "length", mm(s.length),
           fmt::format("{} teeth take {}", spec.teeth, mm(spec.teeth * p)), "drop length or teeth");
 
   s.generating_profile_shift = spec.profile_shift + spec.thickness_allowance / (2 * m * std::tan(alpha));
@@ -129,8 +130,9 @@ Rack::Rack(const CylindricalSpec& given) : spec_(given) {
           "the flanks of neighbouring teeth meet above that depth", "make the root less deep");
   const double wanted =
       spec.fillet_radius ? *spec.fillet_radius / m : spec.tool_tip_radius.value_or(std::min(0.38, largest));
-  require(wanted >= 0 && wanted <= largest + 1e-12, spec.fillet_radius ? "root.fillet_radius" : "tool_tip_radius",
-          fmt::format("{:.6g} modules", wanted), fmt::format("the space leaves room for 0 to {:.6g} modules", largest),
+  require(wanted >= 0 && wanted <= largest + math::kRounding,
+          spec.fillet_radius ? "root.fillet_radius" : "tool_tip_radius", fmt::format("{:.6g} modules", wanted),
+          fmt::format("the space leaves room for 0 to {:.6g} modules", largest),
           "give the largest or less, or leave it out");
   s.tool_tip_radius = wanted;
   const double rho = wanted * m;
@@ -144,7 +146,7 @@ Rack::Rack(const CylindricalSpec& given) : spec_(given) {
   const HalfTooth half = half_tooth_of(spec, s);
   s.tip_form_height = half.flank_end;
   teeth_.period = half.segments;
-  if (half.half_land > 1e-15) {
+  if (half.half_land > kNoLand) {
     teeth_.period.push_back({Line{{half.half_land, s.tip_height}, {-half.half_land, s.tip_height}}, 0, 1, Role::tip});
   }
   for (auto it = half.segments.rbegin(); it != half.segments.rend(); ++it)

@@ -8,6 +8,7 @@
 #include "palio/angle.hpp"
 #include "palio/error.hpp"
 #include "palio/math/roots.hpp"
+#include "palio/math/tolerance.hpp"
 
 namespace palio::gear {
 namespace {
@@ -20,7 +21,7 @@ using curve::Trochoid;
 
 /// The arc of the root circle from the middle of the space, where there is one (a full round leaves a land of a few ε).
 void add_root_arc(Root& root, double radius, double middle, double width) {
-  if (width > 1e-12) root.segments.push_back({Arc{Vec2::Zero(), radius}, middle, middle + width, Role::root});
+  if (width > math::kRounding) root.segments.push_back({Arc{Vec2::Zero(), radius}, middle, middle + width, Role::root});
 }
 
 double polar_angle(const Vec2& v) { return std::atan2(v.y(), v.x()); }
@@ -31,14 +32,15 @@ double SpaceFlank::half_angle(double radius) const {
   return half_base_angle + math::inv(std::acos(std::min(1.0, base_radius / radius)));
 }
 
-double largest_tip_radius(double alpha, double dedendum) {
+double largest_tip_radius(Angle pressure_angle, double dedendum) {
+  const double alpha = pressure_angle.radians();
   const double land = (kPi / 4 - dedendum * std::tan(alpha)) * std::cos(alpha) / (1 - std::sin(alpha));
   return std::min(land, dedendum / (1 - std::sin(alpha)));
 }
 
 Root generated_root(const SpaceFlank& space, const RackTool& tool, double middle) {
   // A tool drawn in reaches less deep and has a smaller corner about the same centre.
-  const double m = tool.module, alpha = tool.pressure_angle, rho = tool.tip_radius - tool.drawn_in / m,
+  const double m = tool.module, alpha = tool.pressure_angle.radians(), rho = tool.tip_radius - tool.drawn_in / m,
                h_f = tool.dedendum - tool.drawn_in / m;
   const double x_E = tool.generating_shift, r = tool.pitch_radius;
   const double u_c =
@@ -55,7 +57,7 @@ Root generated_root(const SpaceFlank& space, const RackTool& tool, double middle
   root.form_tangent = std::max(0.0, T_F);
   // What ends at the base circle but for rounding is no undercut; what ends beyond it is one, however slight: below
   // some 1e-5 of the base radius nothing of it can be seen in the trochoid, and the flank begins on the base circle.
-  root.undercut = T_F < -1e-12 * space.base_radius;
+  root.undercut = T_F < -math::kRounding * space.base_radius;
   if (root.undercut) {
     // Between the place where the trochoid passes r_b and the tool's corner (on the involute's mirror branch) the
     // trochoid minus involute space angle changes sign; a slight undercut is nearly tangent there, so no scanning.
@@ -108,7 +110,7 @@ FlankTangents flank_tangents(const SpaceFlank& space, double r_f) {
   const auto room = [&](double T) { return centre_angle(space, r_f, T); };
   if (!(room(least) >= 0)) return {least, -1};
   // ϱ → ∞ as T → r_f: there the centre angle is surely negative.
-  const double far = least + (r_f - least) * (1 - 1e-9);
+  const double far = least + (r_f - least) * (1 - math::kAlike);
   if (!(far > least)) return {least, -1};
   return {least, room(far) >= 0 ? far : math::find_root(room, least, far)};
 }

@@ -16,6 +16,9 @@ namespace palio::gear {
 /// Tangent length at radius R; the product keeps digits near the base circle.
 inline double tangent_at(double R, double r_b) { return std::sqrt(std::max(0.0, (R - r_b) * (R + r_b))); }
 
+/// Half a land of the tip below this is rounding [rad; of a rack mm]: the tooth ends in a point.
+inline constexpr double kNoLand = 1e-15;
+
 /// The key that gave a size, and what it gave, for messages.
 struct Given {
   const char* key;

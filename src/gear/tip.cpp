@@ -1,6 +1,7 @@
 // Chamfers and rounds of tip edges.
 #include "palio/angle.hpp"
 #include "palio/math/roots.hpp"
+#include "palio/math/tolerance.hpp"
 #include "spec_checks.hpp"
 
 namespace palio::gear {
@@ -78,7 +79,7 @@ TipBreak internal_tip(const CylindricalSpec& spec, const CylindricalSizes& s, do
   if (spec.tip_round > 0) {
     // The external tooth's fillet turned inside out: rho(T) = (r_b^2 + T^2 - r_a^2)/(2 (r_a - T)).
     const auto radius = [&](double T) { return (r_b * r_b + T * T - r_a * r_a) / (2 * (r_a - T)); };
-    const double far = std::min(s.root_form_tangent, T_a + (r_a - T_a) * (1 - 1e-9));
+    const double far = std::min(s.root_form_tangent, T_a + (r_a - T_a) * (1 - math::kAlike));
     refuse_too_large(spec.tip_round, false, radius(far) - spec.tip_round);
     const double T = math::find_root([&](double x) { return radius(x) - spec.tip_round; }, T_a, far);
     const double foot = half_base_space - T / r_b;

@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include "palio/make/make.hpp"
+#include "palio/overloaded.hpp"
 #include "palio/write/formula.hpp"
 
 namespace palio::make {
@@ -21,15 +22,20 @@ std::string formulas(const job::Design& design, const std::vector<std::string>& 
   std::string text;
   for (const job::Gear& g : design.gears) {
     if (!wanted(g.name) || g.teeth.is_lantern()) continue;  // a lantern's teeth are circles
-    if (!g.teeth.is_bevel()) {
-      text += of(g.name, g.teeth.chain());
-      continue;
-    }
-    text += remark + fmt::format(
-                         "{}: directions from the apex; x and y are tan(half the cone angle) times cosine and "
-                         "sine of the azimuth, at the heel\n",
-                         g.name);
-    text += of(g.name, g.teeth.bevel().section(g.teeth.bevel().sizes().outer_cone_distance));
+    const auto chain = [&] { return of(g.name, g.teeth.chain()); };
+    text += g.teeth.visit(overloaded{
+        [&](const gear::CylindricalGear&) { return chain(); },
+        [&](const gear::Rack&) { return chain(); },
+        [&](const gear::CycloidalTeeth&) { return chain(); },
+        [&](const gear::BevelGear& bevel) {
+          return remark +
+                 fmt::format(
+                     "{}: directions from the apex; x and y are tan(half the cone angle) times cosine and "
+                     "sine of the azimuth, at the heel\n",
+                     g.name) +
+                 of(g.name, bevel.section(bevel.sizes().outer_cone_distance));
+        },
+    });
   }
   for (const job::Reducer& r : design.reducers) {
     const std::string name = r.name + "_disc";

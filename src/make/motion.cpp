@@ -22,11 +22,12 @@ double set_in_motion(const job::Design& design, const std::vector<const view::Pa
         swing[m] = 0.3 * g.teeth.rack().sizes().length / std::abs(*g.speed_ratio * 2 * kPi);
     }
     for (int turns = 1; turns <= kMost && whole[m] == 0; ++turns) {
+      constexpr double kWhole = 1e-7;  // turns: ratios of whole numbers are far from others
       bool closes = true;
       for (std::size_t i = 0; i < n; ++i) {
         const job::Gear& g = design.gears[i];
         if (mechanism[i] == m && g.speed_ratio && !g.teeth.is_rack())
-          closes = closes && std::abs(std::remainder(turns * *g.speed_ratio, 1.0)) < 1e-7;
+          closes = closes && std::abs(std::remainder(turns * *g.speed_ratio, 1.0)) < kWhole;
       }
       if (closes) whole[m] = turns;
     }

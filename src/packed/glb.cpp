@@ -125,9 +125,11 @@ class Scene {
         for (const std::uint32_t other : around[v]) {
           if (face[other].normalized().dot(own) > 0.866) sum += face[other];
         }
+        constexpr double kSameWay = 1e-4;  // [rad]: normals are written as floats
         const Vec3 n = sum.norm() > 0 ? Vec3(sum.normalized()) : own;
-        auto it = std::find_if(made[v].begin(), made[v].end(),
-                               [&](const auto& known) { return (known.first - n).squaredNorm() < 1e-8; });
+        auto it = std::find_if(made[v].begin(), made[v].end(), [&](const auto& known) {
+          return (known.first - n).squaredNorm() < kSameWay * kSameWay;
+        });
         if (it == made[v].end()) {
           made[v].emplace_back(n, static_cast<std::uint32_t>(points.size() / 3));
           it = made[v].end() - 1;

@@ -5,6 +5,8 @@
 #include <optional>
 #include <utility>
 
+#include "palio/math/tolerance.hpp"
+
 namespace palio::pair {
 namespace {
 
@@ -39,7 +41,8 @@ class Division {
     std::size_t steps = 0;               // from the first
   };
 
-  bool differ(double a, double b) const { return std::abs(a - b) > 1e-10 * std::max(1.0, size_); }
+  /// Sums around a loop gather the rounding of all its pairs.
+  bool differ(double a, double b) const { return std::abs(a - b) > 100 * math::kRounding * std::max(1.0, size_); }
   std::size_t other(std::size_t demand, std::size_t gear) const {
     return demands_[demand].driver == gear ? demands_[demand].driven : demands_[demand].driver;
   }

@@ -8,35 +8,37 @@
 
 #include "clearance.hpp"
 #include "interference.hpp"
+#include "palio/math/tolerance.hpp"
 #include "palio/pair/tolerance.hpp"
 
 namespace palio::pair {
 
-std::array<double, 2> pitch_cones(int z1, int z2, double shaft_angle) {
-  const double first = std::atan2(std::sin(shaft_angle), static_cast<double>(z2) / z1 + std::cos(shaft_angle));
-  return {first, shaft_angle - first};
+std::array<Angle, 2> pitch_cones(int z1, int z2, Angle shaft_angle) {
+  const double sigma = shaft_angle.radians(),
+               first = std::atan2(std::sin(sigma), static_cast<double>(z2) / z1 + std::cos(sigma));
+  return {Angle::radians(first), Angle::radians(sigma - first)};
 }
 
-std::vector<Finding> bevel_mismatches(const gear::BevelGear& driver, const gear::BevelGear& driven, double shaft_angle,
+std::vector<Finding> bevel_mismatches(const gear::BevelGear& driver, const gear::BevelGear& driven, Angle shaft_angle,
                                       const std::string& subject) {
   std::vector<Finding> found;
   const gear::BevelSpec &a = driver.spec(), &b = driven.spec();
-  if (std::abs(a.module - b.module) > 1e-9 * a.module)
+  if (std::abs(a.module - b.module) > math::kAlike * a.module)
     found.push_back({FindingId::module_differs, subject, a.module, b.module});
-  if (std::abs(a.pressure_angle.radians() - b.pressure_angle.radians()) > 1e-9) {
+  if (std::abs(a.pressure_angle.radians() - b.pressure_angle.radians()) > math::kAlike) {
     found.push_back(
         {FindingId::pressure_angle_differs, subject, a.pressure_angle.radians(), b.pressure_angle.radians()});
   }
   const double sum = a.pitch_cone.radians() + b.pitch_cone.radians();
-  if (std::abs(sum - shaft_angle) > 1e-9)
-    found.push_back({FindingId::cones_miss_shaft_angle, subject, sum, shaft_angle});
+  if (std::abs(sum - shaft_angle.radians()) > math::kAlike)
+    found.push_back({FindingId::cones_miss_shaft_angle, subject, sum, shaft_angle.radians()});
   return found;
 }
 
-BevelPair::BevelPair(const gear::BevelGear& driver, const gear::BevelGear& driven, double shaft_angle)
+BevelPair::BevelPair(const gear::BevelGear& driver, const gear::BevelGear& driven, Angle shaft_angle)
     : driver_(driver),
       driven_(driven),
-      sigma_(shaft_angle),
+      sigma_(shaft_angle.radians()),
       sum_(driver_.path_angle(driver_.spec().pitch_cone.radians()) +
            driven_.path_angle(driven_.spec().pitch_cone.radians())) {}
 
@@ -90,9 +92,9 @@ std::vector<Finding> BevelPair::findings(const std::string& subject, const std::
   const double R_e = driver_.sizes().outer_cone_distance,
                R_i = std::max(driver_.sizes().inner_cone_distance, driven_.sizes().inner_cone_distance);
   const double m = driver_.spec().module, j = circumferential_backlash();
-  if (j < -1e-12 * R_e) all.push_back({FindingId::negative_play, subject, j, 0.0});
+  if (j < -math::kRounding * R_e) all.push_back({FindingId::negative_play, subject, j, 0.0});
   const double shifts = driver_.spec().profile_shift + driven_.spec().profile_shift;
-  if (std::abs(shifts) > 1e-9) all.push_back({FindingId::bevel_shifts_add_up, subject, shifts, 0.0});
+  if (std::abs(shifts) > math::kAlike) all.push_back({FindingId::bevel_shifts_add_up, subject, shifts, 0.0});
   const auto clearance = tip_clearance();
   add_clearance(all, clearance[0], m, driver_subject);
   add_clearance(all, clearance[1], m, driven_subject);
@@ -135,11 +137,11 @@ std::vector<Finding> BevelPair::findings(const std::string& subject, const std::
   return all;
 }
 
-double bevel_driven_phase(int z1, int z2, double driver_phase, double direction) {
+double bevel_driven_phase(int z1, int z2, double driver_phase, Angle direction) {
   // With a tooth of the driver on the pitch element the driven has a space there, which its own frame sees at direction
   // + π; turned on from there by the ratio.
-  const double turned = driver_phase - direction;
-  return direction + kPi + kPi / z2 - turned * z1 / z2;
+  const double turned = driver_phase - direction.radians();
+  return direction.radians() + kPi + kPi / z2 - turned * z1 / z2;
 }
 
 }  // namespace palio::pair

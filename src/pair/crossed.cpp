@@ -6,6 +6,7 @@
 
 #include "clearance.hpp"
 #include "interference.hpp"
+#include "palio/math/tolerance.hpp"
 #include "palio/pair/tolerance.hpp"
 
 namespace palio::pair {
@@ -25,7 +26,7 @@ double height_of(const CylindricalGear& g, double T) { return (T - radius(g) * s
 
 }  // namespace
 
-std::vector<Finding> crossed_mismatches(const Teeth& g1, const Teeth& g2, double shaft_angle,
+std::vector<Finding> crossed_mismatches(const Teeth& g1, const Teeth& g2, Angle shaft_angle,
                                         const std::string& subject) {
   std::vector<Finding> found;
   if (g1.is_rack() || g2.is_rack() || g1.internal() || g2.internal() || g1.spec().double_helical ||
@@ -34,12 +35,13 @@ std::vector<Finding> crossed_mismatches(const Teeth& g1, const Teeth& g2, double
     return found;
   }
   const auto differ = [&](FindingId id, double a, double b) {
-    if (std::abs(a - b) > 1e-12 * std::max(std::abs(a), std::abs(b))) found.push_back({id, subject, a, b});
+    if (std::abs(a - b) > math::kRounding * std::max(std::abs(a), std::abs(b))) found.push_back({id, subject, a, b});
   };
   differ(FindingId::module_differs, g1.spec().module, g2.spec().module);
   differ(FindingId::pressure_angle_differs, g1.spec().pressure_angle.radians(), g2.spec().pressure_angle.radians());
   const double sum = g1.spec().helix_angle.radians() + g2.spec().helix_angle.radians();
-  if (std::abs(sum - shaft_angle) > 1e-9) found.push_back({FindingId::shaft_angle_differs, subject, sum, shaft_angle});
+  if (std::abs(sum - shaft_angle.radians()) > math::kAlike)
+    found.push_back({FindingId::shaft_angle_differs, subject, sum, shaft_angle.radians()});
   return found;
 }
 
@@ -191,9 +193,9 @@ std::vector<Finding> CrossedPair::findings(const std::string& subject, const std
   else if (ratio < 1.2)
     add(FindingId::contact_ratio_low, subject, ratio, 1.2);
   const auto needed = face_needed();
-  if (driver_.spec().face_width < needed[0] * (1 - 1e-9))
+  if (driver_.spec().face_width < needed[0] * (1 - math::kAlike))
     add(FindingId::crossed_face_narrow, driver_subject, driver_.spec().face_width, needed[0]);
-  if (driven_.spec().face_width < needed[1] * (1 - 1e-9))
+  if (driven_.spec().face_width < needed[1] * (1 - math::kAlike))
     add(FindingId::crossed_face_narrow, driven_subject, driven_.spec().face_width, needed[1]);
   const auto clearance = tip_clearance();
   add_clearance(found, clearance[0], m, driver_subject);

@@ -80,7 +80,8 @@ double crossed_tip_digs(const gear::CylindricalGear& own, const gear::Cylindrica
   if (deepest <= 0) return deepest;
   // Across a twisted surface the way is shorter than in the section, by how much its normal leans along the screw.
   const Vec2 p = place(turn, along).first;
-  const double h = 1e-5 * own.spec().module;
+  constexpr double kBeside = 1e-5;  // [modules], for a slope: its own error and rounding are alike here
+  const double h = kBeside * own.spec().module;
   const Vec2 round = quarter_turn(p.normalized());
   const double lean = (depth_at(p + h * round) - depth_at(p - h * round)) / (2 * h) * own_twist * p.norm();
   return deepest / std::sqrt(1 + lean * lean);

@@ -1,4 +1,5 @@
 #include "palio/pair/cycloidal.hpp"
+#include "palio/math/tolerance.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -22,7 +23,7 @@ std::vector<Finding> cycloidal_mismatches(const gear::Teeth& driver, const gear:
     return (a.form() == one && b.form() == other) || (a.form() == other && b.form() == one);
   };
   std::vector<Finding> found;
-  if (std::abs(a.module() - b.module()) > 1e-12 * a.module())
+  if (std::abs(a.module() - b.module()) > math::kRounding * a.module())
     found.push_back({FindingId::module_differs, subject, a.module(), b.module()});
   if (are(CycloidalForm::true_form, CycloidalForm::true_form)) {
     if (a.internal() && b.internal()) return {never};
@@ -30,7 +31,7 @@ std::vector<Finding> cycloidal_mismatches(const gear::Teeth& driver, const gear:
     for (const auto& [own, mate, what] :
          {std::tuple{p.face_rolling_radius, q.flank_rolling_radius, "circle of the driver's faces"},
           {p.flank_rolling_radius, q.face_rolling_radius, "circle of the driver's flanks"}}) {
-      if (std::abs(own - mate) > 1e-9 * std::max(own, mate))
+      if (std::abs(own - mate) > math::kAlike * std::max(own, mate))
         found.push_back({FindingId::rolling_circles_differ, subject, own, mate, what});
     }
   } else if (are(CycloidalForm::clock, CycloidalForm::clock)) {
@@ -40,7 +41,7 @@ std::vector<Finding> cycloidal_mismatches(const gear::Teeth& driver, const gear:
     const gear::LanternWheelSpec& wheel = (a.form() == CycloidalForm::lantern ? b : a).lantern_wheel().spec();
     if (wheel.pins != pinion.pins)
       found.push_back({FindingId::lantern_pins_differ, subject, pinion.pins, wheel.pins, "a number of pins of"});
-    if (std::abs(wheel.pin_diameter - pinion.pin_diameter) > 1e-12 * pinion.pin_diameter)
+    if (std::abs(wheel.pin_diameter - pinion.pin_diameter) > math::kRounding * pinion.pin_diameter)
       found.push_back({FindingId::lantern_pins_differ, subject, pinion.pin_diameter, wheel.pin_diameter,
                        "pins (diameter in mm) of"});
   } else {
@@ -60,7 +61,7 @@ double CycloidalPair::proper_center_distance() const noexcept {
 
 bool CycloidalPair::at_proper_distance() const noexcept {
   const double a = proper_center_distance();
-  return std::abs(a_ - a) <= 1e-9 * a;
+  return std::abs(a_ - a) <= math::kAlike * a;
 }
 
 bool CycloidalPair::conjugate() const noexcept {
@@ -132,7 +133,7 @@ std::vector<Finding> CycloidalPair::findings(const std::string& subject, const s
   const double m = driver_.module();
   if (!at_proper_distance())
     found.push_back({FindingId::cycloidal_off_distance, subject, a_, proper_center_distance()});
-  if (circumferential_backlash() < -1e-12 * m) {
+  if (circumferential_backlash() < -math::kRounding * m) {
     if (driver_.form() == CycloidalForm::clock)
       found.push_back({FindingId::clock_depthing, subject, -circumferential_backlash(), {}});
     else
@@ -151,7 +152,7 @@ std::vector<Finding> CycloidalPair::findings(const std::string& subject, const s
       const gear::CycloidalSpec& s = own->true_form().spec();
       const curve::Cycloid flank{own->sizes().pitch_diameter / 2, s.flank_rolling_radius, s.internal, 0, 1};
       const double reached = 2 * flank.jet(mate->true_form().tip_roll()).p.norm(), form = own->sizes().form_diameter;
-      if (s.internal ? reached > form * (1 + 1e-9) : reached < form * (1 - 1e-9))
+      if (s.internal ? reached > form * (1 + math::kAlike) : reached < form * (1 - math::kAlike))
         found.push_back({FindingId::flank_stops_early, name, reached, form});
     }
   }

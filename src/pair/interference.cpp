@@ -86,7 +86,8 @@ Chain::Near Chain::nearest(const Link& link, const Vec2& p, int best) {
   const curve::Segment& segment = link.segment;
   const auto at = [&](int i) { return segment.from + (segment.to - segment.from) * i / kPlaces; };
   const auto [low, high] = std::minmax({at(std::max(0, best - 1)), at(std::min(kPlaces, best + 1))});
-  constexpr double kEnough = 1e-9;  // of the parameter: Newton's next step would be below rounding
+  // Of the parameter: after so small a step the next would be below rounding, and so near the curve is its own series.
+  constexpr double kEnough = 1e-9;
   const Near first{at(best), segment.jet(at(best))};
   Near near = first;
   for (int i = 0; i < 20; ++i) {
@@ -94,8 +95,11 @@ Chain::Near Chain::nearest(const Link& link, const Vec2& p, int best) {
     const Vec2 off = j.p - p;
     const double bend = j.d1.squaredNorm() + off.dot(j.d2);
     if (!(bend > 0)) break;
-    const double next = std::clamp(near.at - off.dot(j.d1) / bend, low, high);
-    if (std::abs(next - near.at) <= kEnough * std::max(1.0, std::abs(near.at))) break;
+    const double next = std::clamp(near.at - off.dot(j.d1) / bend, low, high), step = next - near.at;
+    if (std::abs(step) <= kEnough * std::max(1.0, std::abs(near.at))) {
+      near = {next, {j.p + step * (j.d1 + 0.5 * step * j.d2), j.d1 + step * j.d2, j.d2}};
+      break;
+    }
     near = {next, segment.jet(next)};
   }
   return (near.jet.p - p).squaredNorm() <= (first.jet.p - p).squaredNorm() ? near : first;
@@ -232,7 +236,8 @@ double tip_fouling(const CylindricalGear& pinion, const CylindricalGear& ring, d
   return -room * r2;
 }
 
-double radial_assembly_clash(const CylindricalGear& pinion, const CylindricalGear& ring, double alpha_w) {
+double radial_assembly_clash(const CylindricalGear& pinion, const CylindricalGear& ring, Angle working_angle) {
+  const double alpha_w = working_angle.radians();
   const double cos1 = pinion.sizes().base_diameter / pinion.sizes().tip_diameter,
                cos2 = std::min(1.0, ring.sizes().base_diameter / ring.sizes().tip_diameter);
   const double u = static_cast<double>(ring.spec().teeth) / pinion.spec().teeth;

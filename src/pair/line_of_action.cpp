@@ -8,8 +8,8 @@ Vec2 pitch_point(const Pair& pair) {
   const auto& [driver, driven] = pair.gears();
   const auto working = pair.working_pitch_diameters();
   // A rack has no pitch circle: the point lies on that of its gear.
-  return driver.teeth.is_rack() ? Vec2(driven.axis - from_polar(working[1] / 2, pair.direction()))
-                                : Vec2(driver.axis + from_polar(working[0] / 2, pair.direction()));
+  return driver.teeth.is_rack() ? Vec2(driven.axis - from_polar(working[1] / 2, pair.direction().radians()))
+                                : Vec2(driver.axis + from_polar(working[0] / 2, pair.direction().radians()));
 }
 
 std::array<Vec2, 2> line_of_action(const Pair& pair, bool upper) {
@@ -18,7 +18,7 @@ std::array<Vec2, 2> line_of_action(const Pair& pair, bool upper) {
   // At the upper limit an external driven must not turn further counter-clockwise; the flank in its way lies below the
   // line of centres as seen from the driver, so that line leans forward. Inside a ring it is the other way round.
   const bool ring = pair.parallel()->internal();
-  const double turn = pair.direction() + (upper != ring ? -lean : lean);
+  const double turn = pair.direction().radians() + (upper != ring ? -lean : lean);
   const Vec2 at = pitch_point(pair);
   const auto foot = [&](const Placed& g, double sign) {
     return Vec2(g.axis + sign * from_polar(g.teeth.gear().sizes().base_diameter / 2, turn));
@@ -40,7 +40,7 @@ std::vector<ContactArc> contact_arcs(const Pair& pair, bool upper) {
   if (!pair.cycloidal()) return {};
   // Given for the driver turning counter-clockwise, which pushes an external mate at its upper limit, a ring at its
   // lower: then as they are, else their mirror image.
-  const double side = upper != pair.cycloidal()->internal() ? 1 : -1, turn = pair.direction();
+  const double side = upper != pair.cycloidal()->internal() ? 1 : -1, turn = pair.direction().radians();
   std::vector<ContactArc> arcs = pair.cycloidal()->contact_arcs();
   for (ContactArc& arc : arcs) {
     arc.centre = pair.gears()[0].axis + turned(arc.centre, turn);  // on the line of centres
@@ -67,7 +67,7 @@ std::vector<std::vector<Vec2>> contact_paths(const Pair& pair, bool upper) {
       found.push_back(c.point);
   }
   // Along the way across the line of centres; a gap begins another chain.
-  const Vec2 across = from_polar(1, pair.direction() + kPi / 2);
+  const Vec2 across = from_polar(1, pair.direction().radians() + kPi / 2);
   std::sort(found.begin(), found.end(), [&](const Vec2& a, const Vec2& b) { return a.dot(across) < b.dot(across); });
   for (const Vec2& p : found) {
     if (all.empty() || (p - all.back().back()).norm() > 0.3 * pair.gears()[0].teeth.module()) all.emplace_back();

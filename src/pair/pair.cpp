@@ -20,13 +20,13 @@ double pitch_circles_touch(const gear::Teeth& driver, const gear::Teeth& driven)
 
 }  // namespace
 
-Sort sort(const gear::Teeth& driver, const gear::Teeth& driven, double shaft_angle) {
+Sort sort(const gear::Teeth& driver, const gear::Teeth& driven, Angle shaft_angle) {
   if (driver.is_bevel() && driven.is_bevel()) return Sort::bevel;
   if (driver.is_cycloidal() || driven.is_cycloidal()) return Sort::cycloidal;
-  return std::abs(shaft_angle) >= kParallel ? Sort::crossed : Sort::parallel;
+  return std::abs(shaft_angle.radians()) >= kParallel.radians() ? Sort::crossed : Sort::parallel;
 }
 
-double reference_distance(const gear::Teeth& driver, const gear::Teeth& driven, double shaft_angle) {
+double reference_distance(const gear::Teeth& driver, const gear::Teeth& driven, Angle shaft_angle) {
   switch (sort(driver, driven, shaft_angle)) {
     case Sort::bevel: return 0;
     case Sort::cycloidal: return pitch_circles_touch(driver, driven);
@@ -39,7 +39,7 @@ double reference_distance(const gear::Teeth& driver, const gear::Teeth& driven, 
   return driver.is_rack() && driven.is_rack() ? 0 : reference_center_distance(driver, driven);
 }
 
-std::optional<double> distance_without_play(const gear::Teeth& driver, const gear::Teeth& driven, double shaft_angle) {
+std::optional<double> distance_without_play(const gear::Teeth& driver, const gear::Teeth& driven, Angle shaft_angle) {
   if (!mismatches(driver, driven, shaft_angle, "").empty()) return std::nullopt;
   switch (sort(driver, driven, shaft_angle)) {
     case Sort::bevel: return std::nullopt;
@@ -50,7 +50,7 @@ std::optional<double> distance_without_play(const gear::Teeth& driver, const gea
   return zero_play_center_distance(driver, driven);
 }
 
-std::vector<Finding> mismatches(const gear::Teeth& driver, const gear::Teeth& driven, double shaft_angle,
+std::vector<Finding> mismatches(const gear::Teeth& driver, const gear::Teeth& driven, Angle shaft_angle,
                                 const std::string& subject) {
   switch (sort(driver, driven, shaft_angle)) {
     case Sort::bevel: return bevel_mismatches(driver.bevel(), driven.bevel(), shaft_angle, subject);
@@ -152,11 +152,11 @@ std::array<double, 2> Pair::working_pitch_diameters() const {
                           }});
 }
 
-double Pair::working_pressure_angle() const {
-  return visit(overloaded{[](const ParallelPair& p) { return p.working_pressure_angle().radians(); },
-                          [this](const CrossedPair&) { return gears_[0].teeth.spec().pressure_angle.radians(); },
-                          [](const BevelPair& p) { return p.driver().spec().pressure_angle.radians(); },
-                          [](const CycloidalPair&) { return 20 * kPi / 180; }});
+Angle Pair::working_pressure_angle() const {
+  return visit(overloaded{[](const ParallelPair& p) { return p.working_pressure_angle(); },
+                          [this](const CrossedPair&) { return gears_[0].teeth.spec().pressure_angle; },
+                          [](const BevelPair& p) { return p.driver().spec().pressure_angle; },
+                          [](const CycloidalPair&) { return Angle::radians(20 * kPi / 180); }});
 }
 
 double Pair::motion_ratio() const {

@@ -12,6 +12,7 @@
 #include "palio/error.hpp"
 #include "palio/math/extent.hpp"
 #include "palio/math/roots.hpp"
+#include "palio/math/tolerance.hpp"
 #include "palio/pair/tolerance.hpp"
 
 namespace palio::pair {
@@ -87,7 +88,7 @@ std::optional<double> zero_play_center_distance(const Teeth& g1, const Teeth& g2
 std::vector<Finding> parallel_mismatches(const Teeth& g1, const Teeth& g2, const std::string& subject) {
   std::vector<Finding> found;
   const auto differ = [&](FindingId id, double a, double b) {
-    if (std::abs(a - b) > 1e-12 * std::max(std::abs(a), std::abs(b))) found.push_back({id, subject, a, b});
+    if (std::abs(a - b) > math::kRounding * std::max(std::abs(a), std::abs(b))) found.push_back({id, subject, a, b});
   };
   const bool rings = g1.internal() && g2.internal(), racks = g1.is_rack() && g2.is_rack();
   const bool both = (g1.internal() && g2.is_rack()) || (g2.internal() && g1.is_rack());
@@ -279,7 +280,7 @@ std::vector<Finding> ParallelPair::findings(const std::string& subject, const st
                           &ring = (driver_.internal() ? driver_ : driven_).gear();
     if (const double depth = tip_fouling(pinion, ring, a_, alpha_w_); depth > binding)
       add(FindingId::tip_fouling, subject, depth);
-    else if (const double clash = radial_assembly_clash(pinion, ring, alpha_w_); clash > binding)
+    else if (const double clash = radial_assembly_clash(pinion, ring, working_pressure_angle()); clash > binding)
       add(FindingId::axial_assembly_only, subject, clash);
   }
 
@@ -312,20 +313,20 @@ std::vector<Finding> ParallelPair::findings(const std::string& subject, const st
   return found;
 }
 
-double driven_phase(const Teeth& driver, const Teeth& driven, double driver_phase, double direction) {
+double driven_phase(const Teeth& driver, const Teeth& driven, double driver_phase, Angle direction) {
   // Where a place of the teeth stands at the pitch point, counted in pitches from the middle of a tooth: it adds up,
   // one gear running up and the other down, to a half: tooth before space.
   const auto wrapped = [](double pitches) { return pitches - std::round(pitches); };
   const double p1 = driver.is_rack() ? driver.rack().pitch() : 2 * kPi / driver.count();
   const double p2 = driven.is_rack() ? driven.rack().pitch() : 2 * kPi / driven.count();
   // A rack turned to face the gear has its own origin at the pitch point; its coordinate runs like an external gear's.
-  const double at1 = driver.is_rack() ? driver_phase / p1 : (driver_phase - direction) / p1;
+  const double at1 = driver.is_rack() ? driver_phase / p1 : (driver_phase - direction.radians()) / p1;
   if (driver.internal() || driven.internal()) {
     // Both axes lie on the same side of the pitch point and turn the same way; a ring's 0 is a space, its mate's a
     // tooth.
-    return wrapped(at1 + direction / p2) * p2;
+    return wrapped(at1 + direction.radians() / p2) * p2;
   }
-  return wrapped(0.5 - at1 + (driven.is_rack() ? 0 : (direction + kPi) / p2)) * p2;
+  return wrapped(0.5 - at1 + (driven.is_rack() ? 0 : (direction.radians() + kPi) / p2)) * p2;
 }
 
 }  // namespace palio::pair

@@ -9,13 +9,14 @@ namespace {
 /// Within half a pitch of 0; rounding about a tooth on +x is none.
 double tidy(double angle, int teeth) {
   const double near = std::remainder(angle, 2 * kPi / teeth);
-  return std::abs(near) < 1e-14 ? 0.0 : near;
+  constexpr double kNone = 1e-14;  // [rad]: what the remainder of a turn leaves of none
+  return std::abs(near) < kNone ? 0.0 : near;
 }
 
 /// From the driver's axis to the driven's. The pitch point lies in `direction`; a ring's axis lies on the other side of
 /// its pinion's.
-Vec2 way(const Placed& driven, double distance, double direction) {
-  return (driven.teeth.internal() ? -1 : 1) * from_polar(distance, direction);
+Vec2 way(const Placed& driven, double distance, Angle direction) {
+  return (driven.teeth.internal() ? -1 : 1) * from_polar(distance, direction.radians());
 }
 
 }  // namespace
@@ -33,8 +34,8 @@ double mid_face(const gear::Teeth& teeth) {
   return (s.outer_cone_distance + s.inner_cone_distance) / 2 * std::cos(teeth.bevel().spec().pitch_cone.radians());
 }
 
-Placed Pair::beside(const Placed& driver, Placed driven, std::optional<double> direction) const {
-  const double toward = direction.value_or(as_built_.direction);
+Placed Pair::beside(const Placed& driver, Placed driven, std::optional<Angle> direction) const {
+  const Angle toward = direction.value_or(as_built_.direction);
   switch (sort_) {
     case Sort::bevel:
       driven.height = mid_face(driven.teeth);
@@ -51,22 +52,24 @@ Placed Pair::beside(const Placed& driver, Placed driven, std::optional<double> d
   }
   driven.axis = driver.axis + way(driven, distance_, toward);
   driven.height = driver.height + axial_offset();
-  if (driven.teeth.is_rack()) driven.facing = toward + kPi / 2;
+  if (driven.teeth.is_rack()) driven.facing = toward.radians() + kPi / 2;
   if (mismatches_.empty())
     turn_to(driven, driver.height, driven_phase(driver.teeth, driven.teeth, section(driver, driver.height), toward));
   return driven;
 }
 
-Placed Pair::before(const Placed& driven, Placed driver, std::optional<double> direction) const {
-  const double toward = direction.value_or(as_built_.direction);
+Placed Pair::before(const Placed& driven, Placed driver, std::optional<Angle> direction) const {
+  const Angle toward = direction.value_or(as_built_.direction);
   const bool ring = driver.teeth.internal() || driven.teeth.internal();
-  const double from_driven = ring ? toward : toward + kPi;
+  const Angle from_driven = ring ? toward : toward + Angle::radians(kPi);
   const int z1 = driver.teeth.count(), z2 = driven.teeth.count();
   switch (sort_) {
     case Sort::bevel:
       driver.height = mid_face(driver.teeth);
       // The driven's relation, solved for the driver.
-      driver.phase = tidy(toward + (bevel_driven_phase(z1, z2, toward, toward) - driven.phase) / (1.0 * z1 / z2), z1);
+      driver.phase = tidy(
+          toward.radians() + (bevel_driven_phase(z1, z2, toward.radians(), toward) - driven.phase) / (1.0 * z1 / z2),
+          z1);
       return driver;
     case Sort::crossed:
       driver.height = 0;
@@ -79,7 +82,7 @@ Placed Pair::before(const Placed& driven, Placed driver, std::optional<double> d
   }
   driver.axis = driven.axis - way(driven, distance_, toward);
   driver.height = driven.height - axial_offset();
-  if (driver.teeth.is_rack()) driver.facing = toward - kPi / 2;
+  if (driver.teeth.is_rack()) driver.facing = toward.radians() - kPi / 2;
   if (mismatches_.empty())
     turn_to(driver, driver.height,
             driven_phase(driven.teeth, driver.teeth, section(driven, driver.height), from_driven));

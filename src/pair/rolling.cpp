@@ -15,12 +15,12 @@ std::vector<roll::SphereSection> sections(const Pair& pair, const BevelPair& bev
   const auto& [driver, driven] = pair.gears();
   const auto [inner, outer] = common_face(bevel);
   std::vector<roll::SphereSection> sections;
-  const auto on_sphere = [&](const Placed& g, const gear::BevelGear& teeth, double R, double tilt) {
+  const auto on_sphere = [&](const Placed& g, const gear::BevelGear& teeth, double R, Angle tilt) {
     return roll::Member(g.name, teeth.section(R), roll::Motion::on_sphere(tilt, pair.direction(), R), g.phase);
   };
   for (const double R : {outer, inner}) {
     sections.push_back(
-        {R, on_sphere(driver, bevel.driver(), R, 0), on_sphere(driven, bevel.driven(), R, pair.shaft_angle())});
+        {R, on_sphere(driver, bevel.driver(), R, Angle()), on_sphere(driven, bevel.driven(), R, pair.shaft_angle())});
   }
   return sections;
 }
@@ -50,8 +50,8 @@ roll::Coned flanks_only(roll::Coned c) {
 roll::Member member(const Placed& gear, double datum) {
   // The upper half of a double helical gear leans the other way than the lower one, which its angle counts for.
   const double twist = gear.teeth.is_double_helical() ? -gear.teeth.twist() : gear.teeth.twist();
-  const roll::Motion motion =
-      gear.teeth.is_rack() ? roll::Motion::translation(gear.axis, gear.facing) : roll::Motion::rotation(gear.axis);
+  const roll::Motion motion = gear.teeth.is_rack() ? roll::Motion::translation(gear.axis, Angle::radians(gear.facing))
+                                                   : roll::Motion::rotation(gear.axis);
   return {gear.name, gear.teeth.chain(), motion, gear.phase + twist * (datum - gear.height), twist};
 }
 
@@ -71,8 +71,8 @@ std::vector<Vec3> contact_line(const Pair& pair, const roll::Contact& c) {
 roll::Axis Pair::driven_axis() const {
   if (sort_ != Sort::bevel) return roll::crossed_axis(direction(), distance_, shaft_angle(), axial_offset());
   const MountingError& e = error();
-  const Vec3 across(-std::sin(direction()), std::cos(direction()), 0);
-  const Eigen::Matrix3d axes = Eigen::AngleAxisd(shaft_angle() + e.shaft_angle, across).toRotationMatrix();
+  const Vec3 across(-std::sin(direction().radians()), std::cos(direction().radians()), 0);
+  const Eigen::Matrix3d axes = Eigen::AngleAxisd((shaft_angle() + e.shaft_angle).radians(), across).toRotationMatrix();
   return {-e.driver * Vec3::UnitZ() + e.driven * axes.col(2) + e.offset * across, axes};
 }
 

@@ -5,6 +5,7 @@
 
 #include "palio/body/clear.hpp"
 #include "palio/math/extent.hpp"
+#include "palio/overloaded.hpp"
 
 namespace palio::job {
 namespace {
@@ -77,15 +78,18 @@ std::vector<Finding> body_findings(const Design& design, const Gear& g) {
   std::vector<Finding> found;
   const std::string subject = "gear." + g.name;
   const Process& p = design.process;
-  if (g.teeth.is_bevel() || g.teeth.is_cycloidal()) {
+  // Teeth that keep their surfaces whatever the process.
+  const auto plain = g.teeth.visit(overloaded{
+      [](const gear::BevelGear&) { return std::optional(FindingId::bevel_drawn_plain); },
+      [](const gear::CycloidalTeeth&) { return std::optional(FindingId::cycloidal_drawn_plain); },
+      [](const gear::CylindricalGear&) { return std::optional<FindingId>(); },
+      [](const gear::Rack&) { return std::optional<FindingId>(); },
+  });
+  if (plain) {
     const Process::Change drawn = p.change(As::drawn), made = p.change(As::made);
     for (const double way : {drawn.teeth, made.teeth, drawn.inset}) {
       if (way == 0) continue;
-      found.push_back({g.teeth.is_bevel() ? FindingId::bevel_drawn_plain : FindingId::cycloidal_drawn_plain,
-                       subject,
-                       std::abs(way),
-                       {},
-                       {}});
+      found.push_back({*plain, subject, std::abs(way), {}, {}});
       break;
     }
     if (g.teeth.is_bevel()) return found;
@@ -126,9 +130,10 @@ std::vector<Finding> body_findings(const Design& design, const Gear& g) {
   if (reach <= 0 || g.teeth.is_lantern()) return found;
   if (const double round = tightest_round(g.teeth.chain()); round < reach)
     found.push_back({FindingId::tight_root, subject, round, reach, {}});
-  const double tip = g.teeth.is_cycloidal() ? g.teeth.cycloidal().sizes().tip_thickness
-                     : g.teeth.is_rack()    ? g.teeth.rack().sizes().tip_thickness
-                                            : g.teeth.gear().sizes().tip_thickness;
+  const double tip = g.teeth.visit(overloaded{
+      [](const gear::BevelGear&) { return math::kInfinite; },  // told above
+      [](const auto& teeth) { return teeth.sizes().tip_thickness; },
+  });
   if (tip < 2 * reach) found.push_back({FindingId::tight_tip, subject, tip, reach, {}});
   if (const double gap = narrowest_gap(g.teeth); gap < 2 * reach)
     found.push_back({FindingId::tight_gap, subject, gap, reach, {}});

@@ -7,6 +7,7 @@
 
 #include "body_findings.hpp"
 #include "palio/error.hpp"
+#include "palio/math/tolerance.hpp"
 #include "palio/pair/tolerance.hpp"
 #include "palio/reducer/load.hpp"
 
@@ -46,7 +47,7 @@ std::vector<Finding> findings(const Reducer& r, const reducer::Rolled& play) {
                                  play.max_overlap,
                                  {},
                                  play.wrong.empty() ? play.worst->where : play.wrong + " " + play.wrong_advice});
-  else if (play.play && play.play->max > kUnevenPlay * play.play->min + 1e-9)
+  else if (play.play && play.play->max > kUnevenPlay * play.play->min + math::kAlike)
     found.push_back({FindingId::reducer_play_varies, subject, play.play->min, play.play->max});
   if (r.made.spec().friction) {
     if (const double back = reducer::efficiency(r.made, *r.made.spec().friction).backward; back <= 0)
@@ -78,7 +79,7 @@ namespace {
 double play_needed(const Design& design, const Pair& p) {
   const Gear& g = design.gears[p.driver];
   const double t = design.process.center_distance_tolerance, m = g.teeth.module();
-  return 0.02 * m + 2 * t * std::tan(p.working_pressure_angle());
+  return 0.02 * m + 2 * t * std::tan(p.working_pressure_angle().radians());
 }
 
 /// A length of a remedy, in the job's unit: rounded up, so that it does.

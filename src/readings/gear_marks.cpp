@@ -4,6 +4,7 @@
 
 #include "marks.hpp"
 #include "palio/math/roots.hpp"
+#include "palio/overloaded.hpp"
 #include "readings.hpp"
 
 namespace palio::job {
@@ -109,27 +110,41 @@ MarkLine on_tangent(double base_radius, double foot, double from, double to) {
   return {at + from * on, at + to * on};
 }
 
+/// What differs between a cone, a bar and what turns about its axis, whatever its teeth: one function for each.
+template <class OnBevel, class OnRack, class OnGear>
+std::optional<Mark> by_blank(const GearAt& a, OnBevel bevel, OnRack rack, OnGear gear) {
+  using Result = std::optional<Mark>;
+  return a.teeth().visit(overloaded{
+      [&](const gear::BevelGear& b) -> Result { return bevel(b.sizes()); },
+      [&](const gear::Rack& r) -> Result { return rack(r); },
+      [&](const gear::CylindricalGear&) -> Result { return gear(); },
+      [&](const gear::CycloidalTeeth&) -> Result { return gear(); },
+  });
+}
+
+/// What lies across the axis is not to be seen in a bevel gear's meridian.
+std::optional<Mark> none_of_bevels(const gear::BevelSizes&) { return std::nullopt; }
+
 }  // namespace
 
 std::optional<Mark> tooth_thickness(const GearAt& a) {
-  if (a.teeth().is_rack()) {
-    const double half = a.teeth().rack().sizes().transverse_tooth_thickness / 2, far = a.teeth().rack().pitch();
-    return Mark{Mark::Plane::across, {MarkLine{{-half, 0}, {half, 0}}}, {MarkLine{{-far, 0}, {far, 0}}}};
-  }
-  const double r = a.teeth().reference_diameter() / 2;
-  const auto half = half_tooth(a, r);
-  if (!half) return std::nullopt;
-  return Mark{Mark::Plane::across, {arc_about_axis(r, tooth_middle(a), *half)}, {reference_guide(a)}};
+  return by_blank(
+      a, none_of_bevels,
+      [](const gear::Rack& rack) {
+        const double half = rack.sizes().transverse_tooth_thickness / 2, far = rack.pitch();
+        return Mark{Mark::Plane::across, {MarkLine{{-half, 0}, {half, 0}}}, {MarkLine{{-far, 0}, {far, 0}}}};
+      },
+      [&]() -> std::optional<Mark> {
+        const double r = a.teeth().reference_diameter() / 2;
+        const auto half = half_tooth(a, r);
+        if (!half) return std::nullopt;
+        return Mark{Mark::Plane::across, {arc_about_axis(r, tooth_middle(a), *half)}, {reference_guide(a)}};
+      });
 }
 
-std::optional<Mark> tip_thickness(const GearAt& a) {
-  if (a.teeth().is_bevel()) return std::nullopt;
-  if (a.teeth().is_rack()) {
-    const auto& s = a.teeth().rack().sizes();
-    const auto space = a.teeth().rack().half_space(s.tip_height);
-    const double half = space ? a.teeth().rack().pitch() / 2 - *space : 0;
-    return Mark{Mark::Plane::across, {MarkLine{{-half, s.tip_height}, {half, s.tip_height}}}, {}};
-  }
+namespace {
+
+std::optional<Mark> land(const GearAt& a) {
   // The land itself: from its first to its last place.
   const double r = a.teeth().tip_diameter() / 2, middle = tooth_middle(a);
   double half = 0;
@@ -140,6 +155,20 @@ std::optional<Mark> tip_thickness(const GearAt& a) {
   }
   if (half == 0) return std::nullopt;
   return Mark{Mark::Plane::across, {arc_about_axis(r, middle, half)}, {}};
+}
+
+}  // namespace
+
+std::optional<Mark> tip_thickness(const GearAt& a) {
+  return by_blank(
+      a, none_of_bevels,
+      [](const gear::Rack& rack) {
+        const double tip = rack.sizes().tip_height;
+        const auto space = rack.half_space(tip);
+        const double half = space ? rack.pitch() / 2 - *space : 0;
+        return Mark{Mark::Plane::across, {MarkLine{{-half, tip}, {half, tip}}}, {}};
+      },
+      [&] { return land(a); });
 }
 
 std::optional<Mark> chordal_thickness(const GearAt& a) {
@@ -162,34 +191,40 @@ std::optional<Mark> chordal_height(const GearAt& a) {
 }
 
 std::optional<Mark> addendum(const GearAt& a) {
-  if (a.teeth().is_bevel()) return heel_depth(a, 0, a.bevel().heel.addendum);
-  if (a.teeth().is_rack()) return rack_height(a, 0, a.teeth().rack().sizes().tip_height);
-  return depth_mark(a, a.teeth().reference_diameter() / 2, a.teeth().tip_diameter() / 2, tooth_middle(a));
+  return by_blank(
+      a, [&](const gear::BevelSizes& s) { return heel_depth(a, 0, s.heel.addendum); },
+      [&](const gear::Rack& rack) { return rack_height(a, 0, rack.sizes().tip_height); },
+      [&] { return depth_mark(a, a.teeth().reference_diameter() / 2, a.teeth().tip_diameter() / 2, tooth_middle(a)); });
 }
 
 std::optional<Mark> dedendum(const GearAt& a) {
-  if (a.teeth().is_bevel()) return heel_depth(a, -a.bevel().heel.dedendum, 0);
-  if (a.teeth().is_rack()) return rack_height(a, a.teeth().rack().sizes().root_height, 0);
-  return depth_mark(a, a.teeth().root_diameter() / 2, a.teeth().reference_diameter() / 2, space_middle(a));
+  return by_blank(
+      a, [&](const gear::BevelSizes& s) { return heel_depth(a, -s.heel.dedendum, 0); },
+      [&](const gear::Rack& rack) { return rack_height(a, rack.sizes().root_height, 0); },
+      [&] {
+        return depth_mark(a, a.teeth().root_diameter() / 2, a.teeth().reference_diameter() / 2, space_middle(a));
+      });
 }
 
 std::optional<Mark> tooth_depth(const GearAt& a) {
-  if (a.teeth().is_bevel()) return heel_depth(a, -a.bevel().heel.dedendum, a.bevel().heel.addendum);
-  if (a.teeth().is_rack()) {
-    const auto& s = a.teeth().rack().sizes();
-    return rack_height(a, s.root_height, s.tip_height);
-  }
-  return depth_mark(a, a.teeth().root_diameter() / 2, a.teeth().tip_diameter() / 2, space_middle(a));
+  return by_blank(
+      a, [&](const gear::BevelSizes& s) { return heel_depth(a, -s.heel.dedendum, s.heel.addendum); },
+      [&](const gear::Rack& rack) { return rack_height(a, rack.sizes().root_height, rack.sizes().tip_height); },
+      [&] { return depth_mark(a, a.teeth().root_diameter() / 2, a.teeth().tip_diameter() / 2, space_middle(a)); });
 }
 
 std::optional<Mark> pitch(const GearAt& a) {
-  if (a.teeth().is_bevel()) return std::nullopt;
-  if (a.teeth().is_rack()) {
-    const double p = a.teeth().rack().pitch();
-    return Mark{Mark::Plane::across, {MarkLine{{-p / 2, 0}, {p / 2, 0}}}, {MarkLine{{-2 * p, 0}, {2 * p, 0}}}};
-  }
-  const double r = a.teeth().reference_diameter() / 2;
-  return Mark{Mark::Plane::across, {arc_about_axis(r, space_middle(a), kPi / a.teeth().count())}, {reference_guide(a)}};
+  return by_blank(
+      a, none_of_bevels,
+      [](const gear::Rack& rack) {
+        const double p = rack.pitch();
+        return Mark{Mark::Plane::across, {MarkLine{{-p / 2, 0}, {p / 2, 0}}}, {MarkLine{{-2 * p, 0}, {2 * p, 0}}}};
+      },
+      [&] {
+        const double r = a.teeth().reference_diameter() / 2;
+        return Mark{
+            Mark::Plane::across, {arc_about_axis(r, space_middle(a), kPi / a.teeth().count())}, {reference_guide(a)}};
+      });
 }
 
 std::optional<Mark> angular_pitch(const GearAt& a) {

@@ -1,5 +1,6 @@
 // What is read of a gear: pitches, thickness, and what a caliper, pins or balls find of them.
 #include "gear_rows.hpp"
+#include "palio/math/tolerance.hpp"
 
 namespace palio::job::gear_rows {
 namespace {
@@ -167,7 +168,7 @@ std::vector<Row> thickness_rows() {
           .is("ρ = d / 4",
               [](const At& a) {
                 const double d = a.teeth().cycloidal().sizes().pitch_diameter;
-                return !cycloid(a).internal && std::abs(cycloid(a).flank_rolling_radius - d / 4) < 1e-9 * d;
+                return !cycloid(a).internal && std::abs(cycloid(a).flank_rolling_radius - d / 4) < math::kAlike * d;
               }),
       Row("fillet_radius", "round of the roots", "", Q::length)
           .in(kCircles)

@@ -12,7 +12,7 @@ namespace {
 /// Where the axes (of a rack, the place of its reference line beside its gear) lie.
 std::array<Vec2, 2> axes(const pair::Pair& p) {
   const auto& [driver, driven] = p.gears();
-  const Vec2 way = from_polar(p.mounted_center_distance(), p.direction());
+  const Vec2 way = from_polar(p.mounted_center_distance(), p.direction().radians());
   if (driver.teeth.is_rack()) return {driven.axis - way, driven.axis};
   if (driven.teeth.is_rack()) return {driver.axis, driver.axis + way};
   return {driver.axis, driven.axis};
@@ -51,10 +51,10 @@ std::optional<Mark> working_circles(const PairAt& a) {
 std::optional<Mark> pressure_angle(const PairAt& a) {
   if (!a.pair.parallel()) return std::nullopt;
   const auto ends = pair::line_of_action(a.pair, true);
-  const Vec2 at = pair::pitch_point(a.pair), across = from_polar(1, a.pair.direction() + kPi / 2);
+  const Vec2 at = pair::pitch_point(a.pair), across = from_polar(1, a.pair.direction().radians() + kPi / 2);
   Vec2 line = (ends[1] - ends[0]).normalized();
   if (line.dot(across) < 0) line = -line;
-  const double module = a.driver().teeth.module(), tangent = a.pair.direction() + kPi / 2,
+  const double module = a.driver().teeth.module(), tangent = a.pair.direction().radians() + kPi / 2,
                lean = tangent + std::atan2(cross(across, line), across.dot(line));
   return Mark{Mark::Plane::across,
               {MarkArc{at, 2 * module, std::min(lean, tangent), std::max(lean, tangent)}},
@@ -103,7 +103,7 @@ std::optional<Mark> tip_clearance(const PairAt& a) {
   if (!a.pair.plane() || a.driver().teeth.is_rack() || a.driven().teeth.is_rack()) return std::nullopt;
   const pair::Placed &driver = a.pair.gears()[0], &driven = a.pair.gears()[1];
   if (driver.teeth.is_lantern() || driven.teeth.is_lantern()) return std::nullopt;
-  const Vec2 way = from_polar(1, a.pair.direction());
+  const Vec2 way = from_polar(1, a.pair.direction().radians());
   const double back = driver.teeth.internal() || driven.teeth.internal() ? 1 : -1;
   const auto first = [&](double diameter) { return Vec2(driver.axis + diameter / 2 * way); };
   const auto second = [&](double diameter) { return Vec2(driven.axis + back * diameter / 2 * way); };

@@ -98,7 +98,8 @@ double phase(const Gear& g) { return g.teeth.is_rack() ? std::numeric_limits<dou
 Said mounting_error(const At& a) {
   const pair::MountingError& e = a.pair.error();
   if (!e.any()) return {};
-  return {{"driver", e.driver}, {"driven", e.driven}, {"shaft_angle_deg", e.shaft_angle}, {"offset", e.offset}};
+  return {
+      {"driver", e.driver}, {"driven", e.driven}, {"shaft_angle_deg", e.shaft_angle.radians()}, {"offset", e.offset}};
 }
 
 Said shifts(const At& a, bool of_driver) {
@@ -231,7 +232,7 @@ std::vector<Row> mesh_rows() {
       Row("shaft_angle_deg", "shaft angle", "Σ", Q::angle)
           .in(kMesh)
           .of(kAnyPair, "between the axes; 0 where they are parallel")
-          .is([](const At& a) { return a.pair.shaft_angle(); }),
+          .is([](const At& a) { return a.pair.shaft_angle().radians(); }),
       Row("phase_deg", "turned at start [driver, driven]", "", Q::angle)
           .in(kMesh)
           .of(kAnyPair, "how far each gear is turned at the start, so that a tooth stands before a space")

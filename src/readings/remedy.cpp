@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 
 #include "palio/error.hpp"
+#include "palio/math/tolerance.hpp"
 #include "palio/readings/findings.hpp"
 #include "palio/readings/reading.hpp"
 
@@ -127,8 +128,9 @@ class Search {
     }
     // Rounded away from what failed; two units of room, where rounding alone does not do.
     for (const int room : {0, 1, 2}) {
-      const double told = (lever.way > 0 ? std::ceil(good / unit - 1e-9) : std::floor(good / unit + 1e-9)) * unit +
-                          lever.way * room * unit;
+      const double told =
+          (lever.way > 0 ? std::ceil(good / unit - math::kAlike) : std::floor(good / unit + math::kAlike)) * unit +
+          lever.way * room * unit;
       if (clears(*path, tidy(told))) return Remedy{*path, tidy(told), clean};
     }
     return std::nullopt;

@@ -9,6 +9,7 @@
 
 #include "palio/body/features.hpp"
 #include "palio/error.hpp"
+#include "palio/math/tolerance.hpp"
 #include "palio/readings/remedy.hpp"
 #include "palio/version.hpp"
 #include "readings.hpp"
@@ -158,9 +159,11 @@ namespace {
 std::string standing(const Design& design, const Gear& g) {
   const Group& group = design.groups[g.group];
   const Vec3 at = group.origin + group.axes * Vec3(g.axis.x(), g.axis.y(), g.height);
-  const auto length = [&](double v) { return shown(std::abs(v) < 1e-12 ? 0.0 : v, Quantity::length, design.units); };
+  const auto length = [&](double v) {
+    return shown(std::abs(v) < math::kRounding ? 0.0 : v, Quantity::length, design.units);
+  };
   std::string text = fmt::format("x {}  y {}  z {}", length(at.x()), length(at.y()), length(at.z()));
-  if (const Vec3 axis = group.axes.col(2); (axis - Vec3::UnitZ()).norm() > 1e-12) {
+  if (const Vec3 axis = group.axes.col(2); (axis - Vec3::UnitZ()).norm() > math::kRounding) {
     text += fmt::format("  axis along ({:.6f}, {:.6f}, {:.6f})", axis.x(), axis.y(), axis.z());
   }
   if (g.teeth.is_rack()) {

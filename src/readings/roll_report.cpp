@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "palio/math/tolerance.hpp"
 #include "palio/readings/report.hpp"
 #include "palio/version.hpp"
 #include "quantities.hpp"
@@ -29,7 +30,7 @@ Touching touching_rollers(const Reducer& reducer, const reducer::Rolled& rolled)
     const auto gaps =
         reducer::roller_gaps(reducer.made, 0, s.input, s.discs[0].overlap > 0 ? s.discs[0].at : s.discs[0].high);
     const int here = static_cast<int>(
-        std::count_if(gaps.begin(), gaps.end(), [](const reducer::RollerGap& g) { return g.gap <= 1e-9; }));
+        std::count_if(gaps.begin(), gaps.end(), [](const reducer::RollerGap& g) { return g.gap <= math::kAlike; }));
     all.least = std::min(all.least, here), all.most = std::max(all.most, here);
     all.mean += here / static_cast<double>(rolled.positions.size());
     all.none += (here == 0 ? 1.0 : 0.0) / static_cast<double>(rolled.positions.size());
@@ -149,7 +150,7 @@ std::string roll_text(const Design& design, const std::vector<RolledPair>& rolle
       line("center distance as mounted", shown(rp.pair->mounted_center_distance(), Quantity::length, design.units));
     else
       line("shaft angle as mounted",
-           shown(rp.pair->shaft_angle() + rp.pair->error().shaft_angle, Quantity::angle, design.units));
+           shown((rp.pair->shaft_angle() + rp.pair->error().shaft_angle).radians(), Quantity::angle, design.units));
     if (r.transmission_error && slides(*rp.pair)) {
       line("transmission error",
            fmt::format("{} µm to {} µm of the rack", small_error(r.transmission_error->min * 1000),

@@ -6,6 +6,7 @@
 
 #include "palio/angle.hpp"
 #include "palio/error.hpp"
+#include "palio/math/tolerance.hpp"
 #include "palio/reducer/play.hpp"
 
 namespace palio::reducer {
@@ -41,7 +42,7 @@ Torques torques(const Reducer& r, double input, double friction, int side) {
   const double R_p = s.output_pin_circle_diameter / 2;
   for (int i = 0; i < s.output_pins; ++i) {
     // Without play all pins touch their holes in the direction from the disc's centre back to the axis.
-    const Vec2 H = from_polar(R_p, r.output(input) + r.flange_phase() + 2 * kPi * i / s.output_pins),
+    const Vec2 H = from_polar(R_p, r.output(input) + r.flange_phase().radians() + 2 * kPi * i / s.output_pins),
                u = -C.normalized();
     const double share = side * cross(H, u);
     if (share <= 0) continue;
@@ -80,7 +81,7 @@ Unbalance unbalance(const Spec& spec, int discs, double mass) {
     force += arm;
     couple += arm * (d - (discs - 1) / 2.0) * apart;
   }
-  const auto tidy = [&](double v) { return v < 1e-12 * mass * spec.eccentricity * (1 + apart) ? 0.0 : v; };
+  const auto tidy = [&](double v) { return v < math::kRounding * mass * spec.eccentricity * (1 + apart) ? 0.0 : v; };
   return {tidy(force.norm()), tidy(couple.norm())};
 }
 

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "palio/angle.hpp"
+#include "palio/math/tolerance.hpp"
 
 namespace palio::reducer {
 namespace {
@@ -136,7 +137,7 @@ Body flange(const Reducer& r) {
   pins.reserve(static_cast<std::size_t>(s.output_pins));
   for (int i = 0; i < s.output_pins; ++i)
     pins.push_back(stack.round(s.output_pin_diameter, "output_pins", false,
-                               from_polar(R_p, r.flange_phase() + 2 * kPi * i / s.output_pins)));
+                               from_polar(R_p, r.flange_phase().radians() + 2 * kPi * i / s.output_pins)));
   stack.layer(r.sizes().height + std::max(s.disc_gap, 0.0), pins);
   const double outer = 2 * R_p + 2 * s.output_pin_diameter;
   const std::size_t face = stack.round(outer, "flange");
@@ -174,7 +175,7 @@ std::vector<Part> parts(const Reducer& r) {
     const DiscPlace& place = r.discs()[d];
     // The same part wherever the holes agree, turned over or not.
     const bool alike = d > 0 && (place.flipped || std::abs(std::remainder(place.hole_phase - r.discs()[0].hole_phase,
-                                                                          2 * kPi / s.output_pins)) < 1e-9);
+                                                                          2 * kPi / s.output_pins)) < math::kAlike);
     Body body = first;
     if (d > 0 && !alike) {
       // The same loops, holes further round; the mark stays.

@@ -14,9 +14,14 @@
 #include "palio/angle.hpp"
 #include "palio/error.hpp"
 #include "palio/math/extent.hpp"
+#include "palio/math/tolerance.hpp"
 
 namespace palio::reducer {
 namespace {
+
+constexpr double kSamePlace = 1e-15;  // [rad]: the last bits of a turn
+constexpr double kFlat = 1e-5;        // of the arm: a normal that misses the axis by less does not turn anything
+constexpr double kSmallStep = 1e-8;   // of an edge's parameter: the square of it is rounding
 
 /// What stands in the way of something that turns.
 class Gaps {
@@ -66,7 +71,7 @@ double sharpened(const Gaps& gaps, double start, int sense, double flat, const s
     }
     if (!std::isfinite(step)) return hint;
     way += step;
-    if (std::abs(step) < 1e-9) break;  // Newton: the next would be below rounding
+    if (std::abs(step) < math::kAlike) break;  // Newton: the next would be below rounding
   }
   return way;
 }
@@ -102,10 +107,10 @@ double limit(const Gaps& gaps, double start, int sense, double reach, double fla
       }
       double next = free + step;
       if (!(next < stopped)) next = 0.5 * (free + stopped);
-      if (std::abs(next - free) < 1e-15) break;
+      if (std::abs(next - free) < kSamePlace) break;
       // A step back, or one into what is stopped, is Newton's own: it goes on from there and comes back to the end.
       look(next);
-      if (stopped - free < 1e-15) break;
+      if (stopped - free < kSamePlace) break;
     }
   };
   if (stopped > 0) {
@@ -131,7 +136,7 @@ double roomiest(const Gaps& gaps, double reach) {
   }
   double low = best - reach / kLooks, high = best + reach / kLooks;
   constexpr double kGolden = 0.6180339887498949;
-  for (int i = 0; i < 70 && high - low > 1e-15; ++i) {
+  for (int i = 0; i < 70 && high - low > kSamePlace; ++i) {
     const double a = high - kGolden * (high - low);
     const double b = low + kGolden * (high - low);
     if (least(gaps.all(a)) > least(gaps.all(b)))
@@ -146,7 +151,7 @@ double roomiest(const Gaps& gaps, double reach) {
 /// \param beside  the room at a position beside this one, if known
 Room room(const Gaps& gaps, double arm, double reach, double touch, const Room* beside = nullptr) {
   std::vector<RollerGap> at_start = gaps.all(0);
-  const double here = least(at_start), flat = 1e-5 * arm;
+  const double here = least(at_start), flat = kFlat * arm;
   double start = 0;
   if (here < -touch) {
     // Perhaps a little further round; turning by a few times the overlap over the arm shows it.
@@ -172,7 +177,7 @@ Room room(const Gaps& gaps, double arm, double reach, double touch, const Room* 
   r.high = limit(gaps, start, +1, reach, flat, touch, at_start, hint(beside ? beside->high : 0));
   r.at = start;
   // Room on both sides as far as half a period: nothing holds it.
-  r.loose = r.low <= start - reach * (1 - 1e-9) && r.high >= start + reach * (1 - 1e-9);
+  r.loose = r.low <= start - reach * (1 - math::kAlike) && r.high >= start + reach * (1 - math::kAlike);
   if (r.high < r.low) r.low = r.high = (r.low + r.high) / 2;  // rounding
   return r;
 }
@@ -199,7 +204,7 @@ Place nearest(const curve::LobeCurve& edge, const Vec2& q, double guess, double 
       if (!(bend > 0)) return {std::numeric_limits<double>::quiet_NaN(), {}};
       const double step = -off.dot(at.jet.d1) / bend;
       at.t += step;
-      if (std::abs(step) < 1e-8) {
+      if (std::abs(step) < kSmallStep) {
         // Quadratic: the next step would be below rounding, and so near the place is the curve's own series.
         at.jet.p += step * (at.jet.d1 + 0.5 * step * at.jet.d2), at.jet.d1 += step * at.jet.d2;
         return at;
@@ -275,7 +280,8 @@ class Rollers : public Gaps {
 class Pins : public Gaps {
  public:
   Pins(const Reducer& r, std::size_t disc, double input, double turn) : r_(r), centre_(r.centre(disc, input)) {
-    theta_ = r.turned(disc, input) + turn + r.discs()[disc].hole_phase, psi_ = r.output(input) + r.flange_phase();
+    theta_ = r.turned(disc, input) + turn + r.discs()[disc].hole_phase,
+    psi_ = r.output(input) + r.flange_phase().radians();
     holes_ = from_polar(r.spec().output_pin_circle_diameter / 2, theta_);
   }
   std::size_t count() const override { return static_cast<std::size_t>(r_.spec().output_pins); }

@@ -9,6 +9,7 @@
 #include "palio/error.hpp"
 #include "palio/gear/lobed_disc.hpp"
 #include "palio/math/extent.hpp"
+#include "palio/math/tolerance.hpp"
 #include "require.hpp"
 
 namespace palio::reducer {
@@ -165,7 +166,7 @@ void Reducer::place_discs() {
     double least = math::kInfinite;
     for (int k = 0; k < Z; ++k) {
       const double turn = (2 * kPi * k - ahead) / Z, off = std::remainder(first - turn - first, 2 * kPi / n);
-      if (std::abs(off) >= least - 1e-12) continue;
+      if (std::abs(off) >= least - math::kRounding) continue;
       least = std::abs(off);
       best.turn = turn, best.hole_phase = first + off;
     }

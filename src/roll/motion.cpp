@@ -37,8 +37,8 @@ ChartJet polar(const curve::Jet& j) {
 
 }  // namespace
 
-Motion Motion::on_sphere(double tilt, double direction, double radius) {
-  return {Kind::sphere, from_polar(std::tan(tilt / 2), direction), radius};
+Motion Motion::on_sphere(Angle tilt, Angle direction, double radius) {
+  return {Kind::sphere, from_polar(std::tan(tilt.radians() / 2), direction.radians()), radius};
 }
 
 /// A world jet in the own frame at coordinate 0.

@@ -20,7 +20,7 @@ bool is_level(const Row& label) {
 }  // namespace
 
 const Motion& own_motion(const Member& member) {
-  static const Motion kTurn = Motion::rotation(Vec2::Zero()), kSlide = Motion::translation(Vec2::Zero(), 0);
+  static const Motion kTurn = Motion::rotation(Vec2::Zero()), kSlide = Motion::translation(Vec2::Zero(), Angle());
   return member.motion.turns() ? kTurn : kSlide;
 }
 

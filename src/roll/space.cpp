@@ -9,9 +9,9 @@
 
 namespace palio::roll {
 
-Axis crossed_axis(double direction, double a, double shaft_angle, double offset) {
-  const Vec3 normal(std::cos(direction), std::sin(direction), 0);
-  const Eigen::Matrix3d axes = Eigen::AngleAxisd(-shaft_angle, normal).toRotationMatrix();
+Axis crossed_axis(Angle direction, double a, Angle shaft_angle, double offset) {
+  const Vec3 normal(std::cos(direction.radians()), std::sin(direction.radians()), 0);
+  const Eigen::Matrix3d axes = Eigen::AngleAxisd(-shaft_angle.radians(), normal).toRotationMatrix();
   return {a * normal + offset * axes.col(2), axes};
 }
 

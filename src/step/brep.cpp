@@ -28,6 +28,7 @@
 
 #include "palio/angle.hpp"
 #include "palio/curve/flatten.hpp"
+#include "palio/math/tolerance.hpp"
 
 namespace palio::step {
 namespace {
@@ -139,7 +140,7 @@ Sweep sweep(const body::Body& body, const body::Level& low, const body::Level& h
   }
   // cos and sin as one spline copy of the unit circle, within 1e-12 of it.
   const curve::SplineCopy unit =
-      curve::spline_copy({Arc{Vec2::Zero(), 1}, 0, std::abs(turn), curve::Role::flank}, 1e-12);
+      curve::spline_copy({Arc{Vec2::Zero(), 1}, 0, std::abs(turn), curve::Role::flank}, math::kRounding);
   w.degree = unit.degree;
   for (const double b : unit.breaks)
     w.breaks.push_back(rise * b / std::abs(turn));

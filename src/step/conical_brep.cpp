@@ -17,6 +17,7 @@
 #include "palio/curve/bernstein.hpp"
 #include "palio/error.hpp"
 #include "palio/math/stereographic.hpp"
+#include "palio/math/tolerance.hpp"
 #include "shell.hpp"
 
 namespace palio::step {
@@ -42,8 +43,8 @@ class Maker : private ShellBuilder {
     parts();
     tooth_faces();
     Circle front = circle(body_.front()), rear = circle(body_.rear());
-    end_faces(0, front, body_.front_angle());
-    end_faces(1, rear, body_.rear_angle());
+    end_faces(0, front, body_.front_angle().radians());
+    end_faces(1, rear, body_.rear_angle().radians());
     behind(front, rear);
   }
 
@@ -116,7 +117,7 @@ class Maker : private ShellBuilder {
         return turned(lifted(segment(p, core_.section(R)).first(), R), turning);
       };
       const Vec3 a = at(R_[0]), b = at(R_[1]), middle = at((R_[0] + R_[1]) / 2);
-      if ((middle - (a + b) / 2).norm() < 1e-12 * R_[1]) {
+      if ((middle - (a + b) / 2).norm() < math::kRounding * R_[1]) {
         const double length = (b - a).norm();
         const Vec3 along = (b - a) / length;
         long_.push_back(edge(new Geom_Line(pnt(a), gp_Dir(along.x(), along.y(), along.z())), 0, length, vertices_[0][i],
@@ -275,7 +276,7 @@ class Maker : private ShellBuilder {
     Circle end = rear, foot = rear;
     double top = body_.rear().z;
     if (const auto hub = body_.hub()) {
-      if (hub->radius < body_.rear().radius * (1 - 1e-9)) {
+      if (hub->radius < body_.rear().radius * (1 - math::kAlike)) {
         foot = circle({hub->radius, body_.rear().z});
         face(plane(body_.rear().z, true), {around(rear, true), around(foot, false)});
       }

@@ -14,6 +14,7 @@
 #include <fmt/format.h>
 
 #include "palio/math/extent.hpp"
+#include "palio/math/tolerance.hpp"
 #include "palio/write/read_back.hpp"
 
 namespace palio::write {
@@ -46,7 +47,8 @@ StepFace step_face(const std::string& path, double least, double greatest) {
   for (TopExp_Explorer faces(shape, TopAbs_FACE); faces.More(); faces.Next()) {
     const TopoDS_Face face = TopoDS::Face(faces.Current());
     const BRepAdaptor_Surface surface(face);
-    if (surface.GetType() != GeomAbs_Plane || std::abs(surface.Plane().Axis().Direction().Z()) < 1 - 1e-9) continue;
+    if (surface.GetType() != GeomAbs_Plane || std::abs(surface.Plane().Axis().Direction().Z()) < 1 - math::kAlike)
+      continue;
     const double z = surface.Plane().Location().Z();
     if (best && z <= best->z) continue;
     for (TopExp_Explorer wires(face, TopAbs_WIRE); wires.More(); wires.Next()) {

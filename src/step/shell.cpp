@@ -15,6 +15,7 @@
 #include "knots.hpp"
 #include "palio/angle.hpp"
 #include "palio/curve/bernstein.hpp"
+#include "palio/math/tolerance.hpp"
 
 namespace palio::step {
 namespace {
@@ -57,7 +58,7 @@ Edge ShellBuilder::level_arc(double radius, double height, double from, double t
 }
 
 void ShellBuilder::pcurve(const Edge& e, const TopoDS_Face& face, const std::function<Vec2(double)>& place) {
-  const curve::Fit f = curve::fit([&](double t) -> Eigen::VectorXd { return place(t); }, e.from, e.to, 1e-9);
+  const curve::Fit f = curve::fit([&](double t) -> Eigen::VectorXd { return place(t); }, e.from, e.to, math::kAlike);
   TColgp_Array1OfPnt2d poles(1, static_cast<int>(f.poles.rows()));
   for (int i = 0; i < f.poles.rows(); ++i)
     poles.SetValue(i + 1, gp_Pnt2d(f.poles(i, 0), f.poles(i, 1)));
@@ -93,10 +94,10 @@ void ShellBuilder::face(const Surface& on, const std::vector<std::vector<Way>>& 
 Surface ShellBuilder::revolved(double r, double z, double dr, double dz, double middle, bool outward) const {
   const double length = std::hypot(dr, dz) * (dz < 0 ? -1 : 1);
   dr /= length, dz /= length;
-  if (std::abs(dz) < 1e-12) return {new Geom_Plane(gp_Pnt(0, 0, z), gp::DZ()), {}, outward};
+  if (std::abs(dz) < math::kRounding) return {new Geom_Plane(gp_Pnt(0, 0, z), gp::DZ()), {}, outward};
   const gp_Ax3 axes(gp_Pnt(0, 0, z), gp::DZ(), gp::DX());
   Handle(Geom_Surface) s;
-  if (std::abs(dr) < 1e-12)
+  if (std::abs(dr) < math::kRounding)
     s = new Geom_CylindricalSurface(axes, r);
   else
     s = new Geom_ConicalSurface(axes, std::atan2(dr, dz), r);

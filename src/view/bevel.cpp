@@ -6,6 +6,7 @@
 
 #include "bevel_shape.hpp"
 #include "canvas.hpp"
+#include "palio/math/tolerance.hpp"
 #include "palio/readings/report.hpp"
 #include "scene.hpp"
 
@@ -34,7 +35,7 @@ Meridian meridian(const body::ConicalBody& body) {
              root[1],
              {body.rear().radius, body.rear().z}};
   if (const auto hub = body.hub()) {
-    if (hub->radius < body.rear().radius * (1 - 1e-9)) m.blank.emplace_back(hub->radius, body.rear().z);
+    if (hub->radius < body.rear().radius * (1 - math::kAlike)) m.blank.emplace_back(hub->radius, body.rear().z);
     m.blank.emplace_back(hub->radius, hub->z);
   }
   m.blank.emplace_back(bore, body.top());
@@ -45,7 +46,7 @@ Meridian meridian(const body::ConicalBody& body) {
 Vec2 developed(const gear::BevelGear& gear, double cone_angle, double azimuth) {
   const double delta = gear.spec().pitch_cone.radians(), R = gear.sizes().outer_cone_distance,
                h = R * std::tan(cone_angle - delta);
-  if (std::cos(delta) < 1e-9) return {h, R * azimuth};  // a crown gear rolls out into a rack
+  if (std::cos(delta) < math::kAlike) return {h, R * azimuth};  // a crown gear rolls out into a rack
   const double r = R * std::tan(delta), angle = azimuth * std::cos(delta), half = std::sin(angle / 2);
   return {h * std::cos(angle) - 2 * r * half * half, (r + h) * std::sin(angle)};
 }
@@ -194,7 +195,7 @@ std::string draw_bevel_section(const job::Design& design, const job::Pair& pair,
   const body::ConicalBody first = body_of(g1), second = body_of(g2);
   // The plane of both axes: the driver's down, the driven's turned from it by the shaft angle; errors of mounting
   // included.
-  const double angle = pair.shaft_angle() + pair.error().shaft_angle;
+  const double angle = (pair.shaft_angle() + pair.error().shaft_angle).radians();
   const Plane driver{Vec2::Zero(), Vec2(0, -1), Vec2(1, 0)};
   const Vec2 along(std::sin(angle), -std::cos(angle));
   const Plane driven{Vec2(0, pair.error().driver) + pair.error().driven * along, along,
@@ -245,9 +246,9 @@ std::string draw_developed(const job::Design& design, const job::Pair& pair, con
   const double driven = now.upper ? now.upper->driven : g2.phase, wide = 9 * m, deep = 6 * m;
   std::vector<Vec2> first, second;
   // The driver below, teeth up; the driven above it. The circumference runs to the left.
-  for (const Vec2& p : developed_teeth(b1, now.driver - pair.direction(), wide))
+  for (const Vec2& p : developed_teeth(b1, now.driver - pair.direction().radians(), wide))
     first.emplace_back(-p.y(), p.x());
-  for (const Vec2& p : developed_teeth(b2, driven - pair.direction() - kPi, wide))
+  for (const Vec2& p : developed_teeth(b2, driven - pair.direction().radians() - kPi, wide))
     second.emplace_back(p.y(), -p.x());
   for (auto* teeth : {&first, &second}) {
     const double sign = teeth == &first ? -1 : 1;
@@ -281,7 +282,7 @@ std::string draw_developed(const job::Design& design, const job::Pair& pair, con
   }
   for (const roll::Contact& c : now.touching_upper) {
     const Vec3 p = pair::contact_line(pair, c).front();
-    const Vec3 turned = Eigen::AngleAxisd(-pair.direction(), Vec3::UnitZ()) * p.normalized();
+    const Vec3 turned = Eigen::AngleAxisd(-pair.direction().radians(), Vec3::UnitZ()) * p.normalized();
     canvas.dot(seen(turned), 5, kBlack, true);
     const Vec2 page = canvas.to_page(seen(turned));
     canvas.page_line(page, page + Vec2(-60, 40), kBlack, 0.8);

@@ -1,5 +1,6 @@
 #include "palio/view/chart.hpp"
 #include "palio/math/extent.hpp"
+#include "palio/math/tolerance.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -48,7 +49,7 @@ void map(Canvas& canvas, const job::Varied& v) {
     if (std::find(ys.begin(), ys.end(), row.at[1]) == ys.end()) ys.push_back(row.at[1]);
     if (row.values[0]) range.hold(*row.values[0]);
   }
-  widen(range, 1e-12);
+  widen(range, math::kRounding);
   const double left = 120, right = canvas.width() - 330.0, top = 70, bottom = canvas.height() - 90.0;
   const double w = (right - left) / static_cast<double>(xs.size()), h = (bottom - top) / static_cast<double>(ys.size());
   for (std::size_t i = 0; i < xs.size(); ++i) {
@@ -86,7 +87,7 @@ void strips(Canvas& canvas, const job::Varied& v) {
   math::Extent across;
   for (const job::VaryRow& row : v.rows)
     across.hold(row.at[0]);
-  widen(across, 1e-12);
+  widen(across, math::kRounding);
   // Room below for the names of the limits, one line each.
   const std::size_t named = std::min<std::size_t>(v.limits.size(), 8);
   const double left = 110, right = canvas.width() - 40.0, top = 60,
@@ -100,7 +101,7 @@ void strips(Canvas& canvas, const job::Varied& v) {
     for (const job::VaryRow& row : v.rows) {
       if (row.values[n]) range.hold(*row.values[n]);
     }
-    widen(range, 1e-9);
+    widen(range, math::kAlike);
     const auto Y = [&](double y) { return y1 - (y1 - y0) * (y - range.low()) / (range.high() - range.low()); };
     canvas.page_line({left, y1}, {right, y1}, kGrey, 0.8);
     canvas.text({left - 8, y1 - 4}, fmt::format("{:.5g}", range.low()), kInk, -1, 11);

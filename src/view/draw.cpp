@@ -290,7 +290,7 @@ std::string draw_pair(const job::Design& design, const job::Pair& pair, const st
   const pair::Start now = pair::start_of_roll(pair);
   const auto paths = pair::contact_paths(pair, true);
   paint_start(canvas, design, pair, now, paths, 1.4);
-  const double direction = pair.direction();
+  const double direction = pair.direction().radians();
   const auto working = pair.working_pitch_diameters();
   const bool left = std::cos(direction + kPi) < 0;
   circle_labels(canvas, design, driver.axis, running_circles(driver, working[0]), direction + kPi,
@@ -347,8 +347,9 @@ std::string draw_contact(const job::Design& design, const job::Pair& pair, const
   paint_start(canvas, design, pair, now, paths, 2);
 
   // Circle names where each circle leaves the picture at its lower edge, beside the circle.
-  for (const auto& [gear, working_diameter, color, from] : {std::tuple{&driver, working[0], kDriver, pair.direction()},
-                                                            {&driven, working[1], kDriven, pair.direction() + kPi}}) {
+  for (const auto& [gear, working_diameter, color, from] :
+       {std::tuple{&driver, working[0], kDriver, pair.direction().radians()},
+        {&driven, working[1], kDriven, pair.direction().radians() + kPi}}) {
     const std::vector<NamedCircle> all = running_circles(*gear, working_diameter);
     for (std::size_t i = 0; i < all.size(); ++i) {
       const double r = all[i].diameter / 2;

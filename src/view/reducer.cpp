@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "canvas.hpp"
+#include "palio/math/tolerance.hpp"
 #include "palio/readings/report.hpp"
 #include "palio/view/draw.hpp"
 #include "palio/view/film.hpp"
@@ -24,7 +25,7 @@ struct Moment {
 
 /// The output held back: the first disc rests at its upper limit, where the rollers that carry touch.
 Moment moment(const job::Reducer& r, double input) {
-  Moment m{input, reducer::standing(r.made, input, 1e-9), {}, 0};
+  Moment m{input, reducer::standing(r.made, input, math::kAlike), {}, 0};
   m.push = m.standing.discs[0].high;
   m.gaps = reducer::roller_gaps(r.made, 0, input, m.push);
   return m;
@@ -64,7 +65,8 @@ void paint(Canvas& canvas, const job::Reducer& r, const Moment& m, double width)
         {c + from_polar(z.disc_root_diameter / 2 * 0.90, turn), c + from_polar(z.disc_root_diameter / 2 * 0.98, turn)},
         kDriver, 4 * width);
   }
-  const double psi = made.output(m.input) + (m.standing.output.low + m.standing.output.high) / 2 + made.flange_phase();
+  const double psi =
+      made.output(m.input) + (m.standing.output.low + m.standing.output.high) / 2 + made.flange_phase().radians();
   for (int i = 0; i < s.output_pins; ++i) {
     const Vec2 at = from_polar(s.output_pin_circle_diameter / 2, psi + 2 * kPi * i / s.output_pins);
     canvas.outline(curve::circle(s.output_pin_diameter / 2, curve::Role::body, false), at, 0,
@@ -85,7 +87,8 @@ void normals(Canvas& canvas, const job::Reducer& r, const Moment& m, double widt
   const Vec2 pitch = from_polar(r.made.spec().eccentricity * r.made.spec().rollers, m.input);
   for (const reducer::RollerGap& g : m.gaps) {
     if (g.lever <= 0) continue;
-    const bool touches = g.gap < 1e-6;
+    constexpr double kTouching = 1e-6;  // [mm]: far less than a line is wide
+    const bool touches = g.gap < kTouching;
     canvas.line(g.point, pitch, touches ? kBlack : kGrey, (touches ? 1.1 : 0.5) * width, {6, 4});
     if (touches) canvas.dot(g.point, 3.5, kBlack, true);
   }
@@ -94,10 +97,10 @@ void normals(Canvas& canvas, const job::Reducer& r, const Moment& m, double widt
 
 /// A bar for each roller's gap at the foot of the page.
 void gap_bars(Canvas& canvas, const job::Design& design, const Moment& m, double x0, double x1, double y0, double y1) {
-  double most = 1e-9;
+  double most = math::kAlike;
   for (const reducer::RollerGap& g : m.gaps)
     most = std::max(most, std::abs(g.gap));
-  const bool none = most < 1e-8;
+  const bool none = most < 10 * math::kAlike;
   const double step = (x1 - x0) / static_cast<double>(m.gaps.size()), unit = job::mm_per(design.units);
   canvas.text({x0, y0 - 14},
               none ? "gap of each roller: none, all touch"
@@ -108,10 +111,10 @@ void gap_bars(Canvas& canvas, const job::Design& design, const Moment& m, double
     const double h = none ? 1 : std::max(1.0, (y1 - y0) * std::abs(m.gaps[k].gap) / most),
                  x = x0 + step * (static_cast<double>(k) + 0.2);
     canvas.page_box({x, y1 - h}, {0.6 * step, h},
-                    k == 0                  ? kInk
-                    : m.gaps[k].gap < -1e-9 ? Color{0.75, 0.1, 0.1, 1}
-                    : m.gaps[k].lever > 0   ? kDriver
-                                            : kGrey);
+                    k == 0                          ? kInk
+                    : m.gaps[k].gap < -math::kAlike ? Color{0.75, 0.1, 0.1, 1}
+                    : m.gaps[k].lever > 0           ? kDriver
+                                                    : kGrey);
     if (step > 15 || k % 5 == 0) canvas.text({x + 0.3 * step, y1 + 10}, fmt::format("{}", k), kGrey, 0, 10);
   }
 }

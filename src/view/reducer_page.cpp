@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include "page_parts.hpp"
+#include "palio/math/tolerance.hpp"
 #include "palio/version.hpp"
 #include "palio/view/page.hpp"
 
@@ -29,7 +30,7 @@ std::string reducer_page(const job::Design& design, const job::RolledReducer& ro
   data["journal"] = z.journal_diameter / 2;
   data["shaft"] = z.shaft_diameter / 2;
   data["root"] = z.disc_root_diameter / 2;
-  data["flange_phase"] = made.flange_phase();
+  data["flange_phase"] = made.flange_phase().radians();
   data["edge"] = points(made.edge(), chord_error, true);
   data["discs"] = Json::array();
   for (const reducer::DiscPlace& d : made.discs())
@@ -48,8 +49,8 @@ std::string reducer_page(const job::Design& design, const job::RolledReducer& ro
     for (int i = 0; i < kPinSteps; ++i) {
       // The input at which the eccentricity of this disc stands so far beyond the first pin: φ + ahead − (pin − φ/Z).
       const double beyond = 2 * kPi / s.output_pins * i / kPinSteps,
-                   input = (beyond + made.flange_phase() - made.discs()[d].ahead) * z.lobes / (z.lobes + 1);
-      const reducer::Room room = reducer::pin_room(made, d, input, 1e-9);
+                   input = (beyond + made.flange_phase().radians() - made.discs()[d].ahead) * z.lobes / (z.lobes + 1);
+      const reducer::Room room = reducer::pin_room(made, d, input, math::kAlike);
       table.push_back({room.low, room.high});
     }
     data["pin_room"].push_back(table);
@@ -62,7 +63,7 @@ std::string reducer_page(const job::Design& design, const job::RolledReducer& ro
     Json& rooms = data["disc_room"] = Json::array();
     for (int i = 0; i < kSteps; ++i) {
       const double input = 2 * kPi / s.rollers * i / kSteps;
-      const reducer::Standing at = reducer::standing(made, input, 1e-9);
+      const reducer::Standing at = reducer::standing(made, input, math::kAlike);
       rooms.push_back({at.discs[0].low, at.discs[0].high});
       Json list = Json::array();
       for (const reducer::RollerGap& g :

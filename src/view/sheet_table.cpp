@@ -3,6 +3,8 @@
 
 #include <fmt/format.h>
 
+#include "palio/math/tolerance.hpp"
+#include "palio/overloaded.hpp"
 #include "sheet_pen.hpp"
 
 namespace palio::view {
@@ -15,12 +17,12 @@ class SheetTable : private SheetPen {
 
   void draw() {
     line(table_x_, row_y_, table_x_, paper_.height - 24 * k_, 1);
-    if (g_.teeth.is_bevel())
-      bevel_table();
-    else if (g_.teeth.is_cycloidal())
-      cycloidal_table();
-    else
-      involute_table();
+    g_.teeth.visit(overloaded{
+        [&](const gear::BevelGear&) { bevel_table(); },
+        [&](const gear::CycloidalTeeth&) { cycloidal_table(); },
+        [&](const gear::CylindricalGear&) { involute_table(); },
+        [&](const gear::Rack&) { involute_table(); },
+    });
     mates_and_part();
   }
 
@@ -41,7 +43,7 @@ class SheetTable : private SheetPen {
   /// A measure with the allowance, and what it would be without any.
   void limits(const std::string& label, double made, double without) {
     row(label, fmt::format("{} {}", length(made), job::symbol(design_.units)));
-    if (std::abs(without - made) > 1e-9)
+    if (std::abs(without - made) > math::kAlike)
       row(without > made ? "    at most (no thinning at all)" : "    at least (no thinning at all)",
           fmt::format("{} {}", length(without), job::symbol(design_.units)));
   }
@@ -171,7 +173,8 @@ class SheetTable : private SheetPen {
       heading("Mating gear " + mate.name);
       row("number of teeth", fmt::format("{}", mate.teeth.count()));
       if (!p.bevel()) row("center distance  a", job::report_value(design_, "pair." + p.name, "center_distance"));
-      if (p.shaft_angle() != 0) row("shaft angle  Σ", job::report_value(design_, "pair." + p.name, "shaft_angle_deg"));
+      if (p.shaft_angle().radians() != 0)
+        row("shaft angle  Σ", job::report_value(design_, "pair." + p.name, "shaft_angle_deg"));
       row("circumferential backlash  j_wt", job::report_value(design_, "pair." + p.name, "circumferential_backlash"));
       if (!p.cycloidal()) row("normal backlash  j_bn", job::report_value(design_, "pair." + p.name, "normal_backlash"));
     }

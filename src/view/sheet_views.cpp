@@ -7,6 +7,7 @@
 #include "bevel_shape.hpp"
 #include "palio/angle.hpp"
 #include "palio/body/clear.hpp"
+#include "palio/math/tolerance.hpp"
 #include "sheet_pen.hpp"
 
 namespace palio::view {
@@ -168,7 +169,7 @@ class SheetViews : private SheetPen {
     // Sizes: along the axis below, diameters to the right.
     double row = y + reach + 16 * k_;
     across(px(0), px(b), row, y + reach, size(b));
-    if (body.top() - from > b + 1e-9)
+    if (body.top() - from > b + math::kAlike)
       across(px(from), px(body.top()), row += 16 * k_, y + reach, size(body.top() - from));
     if (g_.features.web) {
       row += 16 * k_;
@@ -205,7 +206,7 @@ class SheetViews : private SheetPen {
         std::vector<std::pair<double, double>> open{{std::min(upper ? c.in1 : c.in0, upper ? c.out1 : c.out0),
                                                      std::max(upper ? c.in1 : c.in0, upper ? c.out1 : c.out0)}};
         for (const Cut& o : cuts) {
-          if (std::abs((upper ? o.z0 : o.z1) - z) > 1e-9) continue;
+          if (std::abs((upper ? o.z0 : o.z1) - z) > math::kAlike) continue;
           const auto [low, high] = std::minmax({upper ? o.in0 : o.in1, upper ? o.out0 : o.out1});
           std::vector<std::pair<double, double>> left;
           for (const auto& [a, b] : open) {
@@ -214,7 +215,7 @@ class SheetViews : private SheetPen {
           }
           open.clear();
           for (const auto& part : left) {
-            if (part.second > part.first + 1e-9) open.push_back(part);
+            if (part.second > part.first + math::kAlike) open.push_back(part);
           }
         }
         for (const auto& [a, b] : open)

@@ -67,13 +67,13 @@ void put_view(Json& data, const job::Pair& pair) {
     const double R = pair::common_face(*bevel)[1], delta = bevel->driver().spec().pitch_cone.radians();
     middle = 0.5 * (pair::mid_face(driver.teeth) * Vec3::UnitZ() + axis.origin +
                     pair::mid_face(driven.teeth) * axis.axes.col(2));
-    at_pitch = R * (std::cos(delta) * Vec3::UnitZ() + std::sin(delta) * level(pair.direction(), 1));
+    at_pitch = R * (std::cos(delta) * Vec3::UnitZ() + std::sin(delta) * level(pair.direction().radians(), 1));
     data["size"] = 1.05 * (driver.teeth.reach() + driven.teeth.reach());
     // Seen from beside the plane of the axes and from the apex's side.
-    data["turn"] = pair.direction() - 1.75, data["rise"] = -0.5;
+    data["turn"] = pair.direction().radians() - 1.75, data["rise"] = -0.5;
   } else {
     middle = 0.5 * (axis.origin + (driven.teeth.reach() - driver.teeth.reach()) * axis.origin.normalized());
-    at_pitch = level(pair.direction(), driver.teeth.gear().sizes().reference_diameter / 2);
+    at_pitch = level(pair.direction().radians(), driver.teeth.gear().sizes().reference_diameter / 2);
     data["size"] = 0.5 * (driver.teeth.reach() + driven.teeth.reach() + pair.mounted_center_distance());
     data["turn"] = -1.95, data["rise"] = 0.55;
   }
@@ -110,7 +110,7 @@ Json great_circle(const job::Pair& pair, const pair::BevelPair& bevel, bool uppe
   for (int i = 0; i <= kPieces; ++i) {
     Vec3 at = R * bevel.path_direction(from + (to - from) * (-0.5 + 2.0 * i / kPieces));
     if (!upper) at.y() = -at.y();
-    points.push_back(coordinates(Eigen::AngleAxisd(pair.direction(), Vec3::UnitZ()) * at));
+    points.push_back(coordinates(Eigen::AngleAxisd(pair.direction().radians(), Vec3::UnitZ()) * at));
   }
   return points;
 }
@@ -131,11 +131,11 @@ std::string summary(const job::Design& design, const job::Pair& pair, double pai
   if (pair.bevel()) {
     return fmt::format("{} : {} teeth, shafts at {:.6g}°, {:.4f} tooth pairs in contact on average",
                        driver.teeth.count(), driven.teeth.count(),
-                       (pair.shaft_angle() + pair.error().shaft_angle) * 180 / kPi, pairs_mean);
+                       (pair.shaft_angle() + pair.error().shaft_angle).radians() * 180 / kPi, pairs_mean);
   }
   return fmt::format(
       "{} : {} teeth, shafts at {:.4g}°, center distance {:.3f} {}, {:.4f} tooth pairs in contact on average",
-      driver.teeth.count(), driven.teeth.count(), pair.shaft_angle() * 180 / kPi,
+      driver.teeth.count(), driven.teeth.count(), pair.shaft_angle().radians() * 180 / kPi,
       pair.mounted_center_distance() / job::mm_per(design.units), job::symbol(design.units), pairs_mean);
 }
 
@@ -173,7 +173,7 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
     positions.push_back(page_position(p, nominal, half_play, arcsec, rolled.result.drives_upper, above, below));
   }
   data["positions"] = positions;
-  const Vec3 out = level(pair.direction(), 1);
+  const Vec3 out = level(pair.direction().radians(), 1);
   data["action"]["u"] = bevel ? great_circle(pair, *bevel, true) : line_through(upper, out);
   data["action"]["l"] = bevel ? great_circle(pair, *bevel, false) : line_through(lower, out);
   data["summary"] = summary(design, pair, rolled.result.pairs_mean);

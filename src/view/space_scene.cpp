@@ -44,7 +44,7 @@ SpaceScene posed_bevel(const job::Design& design, const job::Pair& pair, const M
       box.extend(v);
   }
   scene.target = box.center();
-  const Vec3 across(-std::sin(pair.direction()), std::cos(pair.direction()), 0),
+  const Vec3 across(-std::sin(pair.direction().radians()), std::cos(pair.direction().radians()), 0),
       between = (axis.axes.col(2) - Vec3::UnitZ()).normalized();
   scene.eye = scene.target +
               1.42 * box.diagonal().norm() * (-0.72 * across - 0.62 * Vec3::UnitZ() - 0.1 * between).normalized();

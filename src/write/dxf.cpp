@@ -8,6 +8,7 @@
 #include <fmt/format.h>
 
 #include "palio/angle.hpp"
+#include "palio/math/tolerance.hpp"
 #include "palio/write/embed.hpp"
 #include "palio/write/formats.hpp"
 
@@ -226,7 +227,7 @@ Written dxf_of_curves(const std::vector<PlacedOutline>& outlines, const Stamp& s
               if (const auto* arc = std::get_if<curve::Arc>(&s.curve)) {
                 const double from = std::min(s.from, s.to) + o.placement.turn,
                              to = std::max(s.from, s.to) + o.placement.turn;
-                const bool whole = to - from > 2 * kPi - 1e-9;
+                const bool whole = to - from > 2 * kPi - math::kAlike;
                 head(body, whole ? "CIRCLE" : "ARC", model, layer, "AcDbCircle");
                 point(10, placed(arc->centre)), body.real(40, arc->radius / unit);
                 if (whole) continue;
@@ -238,8 +239,8 @@ Written dxf_of_curves(const std::vector<PlacedOutline>& outlines, const Stamp& s
                 const curve::SplineCopy& spline = *copies[n][k];
                 head(body, "SPLINE", model, layer, "AcDbSpline");
                 body.pair(70, 8), body.pair(71, spline.degree), body.pair(72, static_cast<int>(spline.knots.size()));
-                body.pair(73, static_cast<int>(spline.poles.size())), body.pair(74, 0), body.real(42, 1e-9),
-                    body.real(43, 1e-9);
+                body.pair(73, static_cast<int>(spline.poles.size())), body.pair(74, 0), body.real(42, math::kAlike),
+                    body.real(43, math::kAlike);
                 for (const double knot : spline.knots)
                   body.real(40, knot);
                 for (const Vec2& pole : spline.poles) {

@@ -20,17 +20,17 @@ constexpr double kArcsec = 180 / kPi * 3600;
 Vec3 turned_about(const Vec3& axis, double angle, const Vec3& v) { return Eigen::AngleAxisd(angle, axis) * v; }
 double angle_between(const Vec3& a, const Vec3& b) { return std::atan2(a.cross(b).norm(), a.dot(b)); }
 
-gear::BevelSpec corner(bool pinion, double shaft_angle) {
+gear::BevelSpec corner(bool pinion, Angle shaft_angle) {
   gear::BevelSpec s;
   const auto cones = pair::pitch_cones(16, 29, shaft_angle);
-  s.teeth = pinion ? 16 : 29, s.module = 1.5, s.face_width = 8, s.pitch_cone = Angle::radians(cones[pinion ? 0 : 1]);
+  s.teeth = pinion ? 16 : 29, s.module = 1.5, s.face_width = 8, s.pitch_cone = cones[pinion ? 0 : 1];
   s.profile_shift = pinion ? 0.2 : -0.2, s.thickness_allowance = -0.05,
   s.mate_dedendum = (1.25 - (pinion ? -0.2 : 0.2)) * 1.5;
   return s;
 }
 
 pair::BevelPair corner_pair(double degrees) {
-  const double sigma = degrees * kPi / 180;
+  const Angle sigma = Angle::degrees(degrees);
   return {gear::BevelGear(corner(true, sigma)), gear::BevelGear(corner(false, sigma)), sigma};
 }
 
@@ -100,7 +100,7 @@ TEST_CASE("cones: the pitch cones roll on each other, cos δ = cos δ_b cos σ, 
     CAPTURE(seed);
     const gear::BevelGear &a = p->driver(), &b = p->driven();
     const double d1 = a.spec().pitch_cone.radians(), d2 = b.spec().pitch_cone.radians();
-    CHECK_THAT(d1 + d2, WithinAbs(p->shaft_angle(), 1e-14));
+    CHECK_THAT(d1 + d2, WithinAbs(p->shaft_angle().radians(), 1e-14));
     CHECK_THAT(std::sin(d1) * b.spec().teeth, WithinRel(std::sin(d2) * a.spec().teeth, 1e-12));
     CHECK_THAT(a.sizes().outer_cone_distance, WithinRel(b.sizes().outer_cone_distance, 1e-12));
     for (const gear::BevelGear* g : {&a, &b}) {
@@ -136,8 +136,8 @@ TEST_CASE("bevel pairs of any shaft angle roll without error and with the play o
       parts |= f.id == FindingId::contact_ratio_below_one;
     }
     if (interferes || parts) continue;
-    CAPTURE(seed, p->driver().spec().teeth, p->driven().spec().teeth, p->shaft_angle() * 180 / kPi);
-    const roll::Result r = test::rolled(*p, 24, 0.1 * seed, 0.7 * seed);
+    CAPTURE(seed, p->driver().spec().teeth, p->driven().spec().teeth, p->shaft_angle().radians() * 180 / kPi);
+    const roll::Result r = test::rolled(*p, 24, 0.1 * seed, Angle::radians(0.7 * seed));
     REQUIRE(r.verdict == roll::Verdict::meshes);
     REQUIRE(r.transmission_error);
     CHECK(r.transmission_error->max * kArcsec < 1e-4);
@@ -161,7 +161,7 @@ TEST_CASE("bevel pairs of any shaft angle roll without error and with the play o
 TEST_CASE("the greenhouse's corner drive is conjugate at 60 to 120 degrees") {
   for (const double degrees : {60.0, 75.0, 90.0, 110.0, 120.0}) {
     const pair::BevelPair p = corner_pair(degrees);
-    const roll::Result r = test::rolled(p, 90, 0.2, -0.4);
+    const roll::Result r = test::rolled(p, 90, 0.2, Angle::radians(-0.4));
     CAPTURE(degrees);
     CHECK(std::max(r.transmission_error->max, -r.transmission_error->min) * kArcsec < 1e-8);
     CHECK_THAT(r.play->min, WithinAbs(p.angular_backlash()[1], 1e-13));
@@ -295,7 +295,7 @@ TEST_CASE("bevel bodies are closed, and their volume and moments are those of fi
 }
 
 TEST_CASE("teeth tapered to the apex are a scaled copy of themselves: their volume is that of a cone cut off twice") {
-  gear::BevelSpec s = corner(true, kPi / 2);
+  gear::BevelSpec s = corner(true, Angle::degrees(90));
   s.depth = gear::BevelDepth::tapered;
   const auto toothed = [&](double face) {
     s.face_width = face;
@@ -320,7 +320,7 @@ TEST_CASE("the roll in space of bevel teeth agrees with a brute search, and with
                        axis,
                        start};
   };
-  const double phase = pair::bevel_driven_phase(16, 29, 0, 0);
+  const double phase = pair::bevel_driven_phase(16, 29, 0, Angle());
   const roll::Law law{p.motion_ratio(), p.angular_backlash()[1], 1e-9, 8};
   const auto rolled = [&](double shift, double tilt, double offset) {
     const Eigen::Matrix3d axes = Eigen::AngleAxisd(kPi / 2 + tilt, Vec3::UnitY()).toRotationMatrix();

@@ -15,15 +15,15 @@ namespace {
 constexpr double kArcsec = 180 / kPi * 3600;
 
 /// The two members as the theory places them, the pitch point lying in `direction` from the driver's axis.
-roll::Result rolled(const pair::ParallelPair& p, int positions, double start, double direction) {
+roll::Result rolled(const pair::ParallelPair& p, int positions, double start, Angle direction) {
   const gear::Teeth &g1 = p.driver(), &g2 = p.driven();
-  const Vec2 away = from_polar(p.center_distance(), direction);
+  const Vec2 away = from_polar(p.center_distance(), direction.radians());
   const Vec2 at1(3, -2), at2 = g2.internal() ? Vec2(at1 - away) : Vec2(at1 + away);
-  const auto motion = [&](const gear::Teeth& g, const Vec2& at, double faces) {
-    return g.is_rack() ? roll::Motion::translation(at, faces - kPi / 2) : roll::Motion::rotation(at);
+  const auto motion = [&](const gear::Teeth& g, const Vec2& at, Angle faces) {
+    return g.is_rack() ? roll::Motion::translation(at, faces - Angle::degrees(90)) : roll::Motion::rotation(at);
   };
   const roll::Member driver{"driver", g1.chain(), motion(g1, at1, direction), start, g1.twist()};
-  const roll::Member driven{"driven", g2.chain(), motion(g2, at2, direction + kPi),
+  const roll::Member driven{"driven", g2.chain(), motion(g2, at2, direction + Angle::degrees(180)),
                             pair::driven_phase(g1, g2, start, direction), g2.twist()};
   const double m = g1.spec().module;
   return roll::roll(
@@ -62,7 +62,8 @@ void hold_against_roll(const pair::ParallelPair& p, unsigned seed, Counts& count
           p.overlap_ratio());
   for (const Finding& f : p.findings("pair", "driver", "driven"))
     UNSCOPED_INFO(f.kind().text_id << " " << f.subject << " " << f.value.value_or(0) << " " << f.limit.value_or(0));
-  const double start = 0.1 * seed, direction = 0.7 * seed;
+  const double start = 0.1 * seed;
+  const Angle direction = Angle::radians(0.7 * seed);
   const roll::Result r = rolled(p, 48, start, direction);
   if (v.sound) {
     ++counts.sound;
@@ -185,7 +186,8 @@ TEST_CASE("crossed helical pairs: a point contact at constant ratio, with the pl
     bool sound = true;
     for (const Finding& f : p.findings("pair", "driver", "driven", {}))
       sound &= f.kind().severity != Severity::error;
-    const double start = 0.3 * seed, direction = 0;
+    const double start = 0.3 * seed;
+    const Angle direction;
     const roll::Twisted driver{"driver", g1->outline(), g1->twist(), s1.face_width, {}, start};
     const roll::Twisted driven{"driven",
                                g2->outline(),
@@ -241,7 +243,7 @@ TEST_CASE("how deep the tip edge of a crossed gear digs into a root is what poin
       }
       // The driver's frame seen from the driven: its axis at a on −x, turned by Σ; the driver's tooth on the common
       // normal at the start.
-      const double a = p.center_distance(), sigma = p.shaft_angle(), r_a = g1->sizes().tip_form_diameter / 2;
+      const double a = p.center_distance(), sigma = p.shaft_angle().radians(), r_a = g1->sizes().tip_form_diameter / 2;
       const double half_tip = g1->half_tooth_angle(r_a);
       const auto edge = [&](double turn, double height) -> Vec3 {
         const double angle = half_tip + twist1 * height + turn;

@@ -350,7 +350,7 @@ TEST_CASE("flanks that spread by δ take 4 δ of the normal play of a pair, by t
       if (!sound || ++rolled > 12) continue;
       const Vec2 at(after.center_distance(), 0);
       const roll::Member m1{"1", g1.outline(), roll::Motion::rotation(Vec2::Zero()), 0.1},
-          m2{"2", g2.outline(), roll::Motion::rotation(at), pair::driven_phase(g1, g2, 0.1, 0)};
+          m2{"2", g2.outline(), roll::Motion::rotation(at), pair::driven_phase(g1, g2, 0.1, Angle())};
       const roll::Result r = roll::roll(m1, m2, {after.motion_ratio(), after.driven_play(), 1e-9, 24});
       REQUIRE(r.play);
       const double radius = after.working_pitch_diameters()[1] / 2;
@@ -390,9 +390,10 @@ TEST_CASE(
   };
   double before = 0;
   for (const int chords : {8, 16, 32}) {
-    const roll::CutResult r = roll::roll(cut(g1, Vec2::Zero(), 0, chords),
-                                         cut(g2, {p.center_distance(), 0}, pair::driven_phase(g1, g2, 0, 0), chords),
-                                         {p.motion_ratio(), p.driven_play(), 1e-9, 16}, 2 * kPi / 17, 2 * kPi / 43);
+    const roll::CutResult r =
+        roll::roll(cut(g1, Vec2::Zero(), 0, chords),
+                   cut(g2, {p.center_distance(), 0}, pair::driven_phase(g1, g2, 0, Angle()), chords),
+                   {p.motion_ratio(), p.driven_play(), 1e-9, 16}, 2 * kPi / 17, 2 * kPi / 43);
     const double off = std::max(std::abs(r.play.max - p.driven_play()), std::abs(r.play.min - p.driven_play()));
     CAPTURE(chords, off);
     if (before > 0) CHECK(off < 0.35 * before);

@@ -216,8 +216,8 @@ TEST_CASE("a tangent fillet fits in a range, often narrow, and the error names i
 }
 
 TEST_CASE("the tool's tip radius is limited by its land") {
-  CHECK_THAT(largest_tip_radius(20 * kPi / 180, 1.25), WithinAbs(0.472, 5e-4));
-  CHECK_THAT(largest_tip_radius(25 * kPi / 180, 1.25), WithinAbs(0.318, 5e-4));
+  CHECK_THAT(largest_tip_radius(Angle::degrees(20), 1.25), WithinAbs(0.472, 5e-4));
+  CHECK_THAT(largest_tip_radius(Angle::degrees(25), 1.25), WithinAbs(0.318, 5e-4));
   CylindricalSpec s = spur(30);
   s.pressure_angle = Angle::degrees(25);
   CHECK_THAT(CylindricalGear(s).sizes().tool_tip_radius, WithinAbs(0.318, 5e-4));

@@ -164,7 +164,7 @@ TEST_CASE("the contact path that is marked is where the roll finds contacts, fro
       if (rolled.verdict != roll::Verdict::meshes) continue;
       CAPTURE(kind, seed);
       double first = 1e9, last = -1e9;
-      const Vec2 across = from_polar(1, p.direction() + kPi / 2);
+      const Vec2 across = from_polar(1, p.direction().radians() + kPi / 2);
       for (const roll::Position& at : rolled.positions) {
         for (const roll::Contact& c : at.touching_upper) {
           double away = 1e9;

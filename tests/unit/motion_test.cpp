@@ -13,7 +13,7 @@ namespace {
 
 Motion any_motion(test::Draw& draw) {
   const Vec2 at(draw.between(-20, 20), draw.between(-20, 20));
-  return draw.whole(0, 1) ? Motion::rotation(at) : Motion::translation(at, draw.between(-3, 3));
+  return draw.whole(0, 1) ? Motion::rotation(at) : Motion::translation(at, Angle::radians(draw.between(-3, 3)));
 }
 
 }  // namespace

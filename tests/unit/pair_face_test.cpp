@@ -59,7 +59,8 @@ TEST_CASE("a pair of any kind is put in mesh and rolled without a job") {
       }
       // The axes stand as the arrangement has it.
       const roll::Axis axis = p.driven_axis();
-      CHECK_THAT(std::acos(std::clamp(axis.axes(2, 2), -1.0, 1.0)), WithinAbs(std::abs(p.shaft_angle()), 1e-7));
+      CHECK_THAT(std::acos(std::clamp(axis.axes(2, 2), -1.0, 1.0)),
+                 WithinAbs(std::abs(p.shaft_angle().radians()), 1e-7));
       CHECK_THAT(axis.origin.head<2>().norm() - p.mounted_center_distance(),
                  WithinAbs(0, std::abs(p.axial_offset()) + 1e-9));
     }

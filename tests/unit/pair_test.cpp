@@ -83,7 +83,7 @@ TEST_CASE("the driven's phase puts a space before a tooth, wherever the pair lie
       s.module = 1, s.face_width = 5, s.teeth = teeth, s.profile_shift = 0.3;
       return gear::CylindricalGear(s);
     };
-    const double phase = driven_phase(gear(z1), gear(z2), start, direction);
+    const double phase = driven_phase(gear(z1), gear(z2), start, Angle::radians(direction));
     CAPTURE(seed, z1, z2);
     CHECK(std::abs(phase) <= kPi / z2 * (1 + 1e-12));
     // Pitches from a tooth's middle to the pitch point, on both gears, add up to half a pitch.

@@ -80,7 +80,7 @@ TEST_CASE("on parallel axes pitch circles roll on each other without sliding") {
       CHECK((a.velocity(other) - b.velocity(other)).norm() > 1e-3 * pitch[0] / g2.teeth.count());
       // Where the job says: from the driver's axis, in the direction of the pair.
       const Group& group = design->groups[g1.group];
-      const Vec3 wanted = group.axes * Vec3(std::cos(p.direction()), std::sin(p.direction()), 0);
+      const Vec3 wanted = group.axes * Vec3(std::cos(p.direction().radians()), std::sin(p.direction().radians()), 0);
       CHECK((side * centres.normalized() - wanted).norm() < 1e-7);
       ++rolled;
     }
@@ -122,10 +122,10 @@ TEST_CASE("bevel axes meet at the shaft angle, and pitch cones roll along a comm
     const Axis a = axis_of(*design, design->gears[p.driver]), b = axis_of(*design, design->gears[p.driven]);
     const double d1 = design->gears[p.driver].teeth.bevel().spec().pitch_cone.radians(),
                  d2 = design->gears[p.driven].teeth.bevel().spec().pitch_cone.radians();
-    CAPTURE(seed, p.shaft_angle());
+    CAPTURE(seed, p.shaft_angle().radians());
     CHECK(distance(a, b) < kNear * s1.outer_cone_distance);
-    CHECK(std::abs(std::acos(std::clamp(a.along.dot(b.along), -1.0, 1.0)) - p.shaft_angle()) < 1e-7);
-    CHECK(d1 + d2 == Approx(p.shaft_angle()).epsilon(kNear));
+    CHECK(std::abs(std::acos(std::clamp(a.along.dot(b.along), -1.0, 1.0)) - p.shaft_angle().radians()) < 1e-7);
+    CHECK(d1 + d2 == Approx(p.shaft_angle().radians()).epsilon(kNear));
     // The common line leans from the driver's axis towards the driven's by the driver's cone.
     const Vec3 apex = nearest(a, b);
     const Vec3 towards = (b.along - b.along.dot(a.along) * a.along).normalized();
@@ -148,9 +148,9 @@ TEST_CASE("crossed axes keep their angle and distance, and teeth slide along the
     const Pair& p = design->pairs[0];
     const Gear &g1 = design->gears[p.driver], &g2 = design->gears[p.driven];
     const Axis a = axis_of(*design, g1), b = axis_of(*design, g2);
-    CAPTURE(seed, p.shaft_angle());
+    CAPTURE(seed, p.shaft_angle().radians());
     CHECK(distance(a, b) == Approx(p.mounted_center_distance()).epsilon(kNear));
-    CHECK(std::abs(a.along.dot(b.along) - std::cos(p.shaft_angle())) < 1e-9);
+    CHECK(std::abs(a.along.dot(b.along) - std::cos(p.shaft_angle().radians())) < 1e-9);
     const Vec3 foot = nearest(a, b), other = nearest(b, a), normal = (other - foot).normalized();
     const double r1 = g1.teeth.reference_diameter() / 2;
     const Vec3 point = foot + r1 * normal;

@@ -238,7 +238,7 @@ TEST_CASE(
           c = turned(c, p.turn) + Vec2(p.at.x(), p.at.y());
           double nearest = 1e9;
           for (int i = 0; i < pins; ++i)
-            nearest = std::min(nearest, (c - from_polar(R_p, r.flange_phase() + 2 * kPi * i / pins)).norm());
+            nearest = std::min(nearest, (c - from_polar(R_p, r.flange_phase().radians() + 2 * kPi * i / pins)).norm());
           CHECK_THAT(nearest, WithinAbs(s.eccentricity, 1e-10));
         }
       }

@@ -14,7 +14,7 @@ namespace {
 constexpr double kArcsec = 180 / kPi * 3600;
 
 roll::Result rolled(const pair::ParallelPair& p, int positions = 60, double start = 0, double direction = 0) {
-  const double phase = pair::driven_phase(p.driver(), p.driven(), start, direction);
+  const double phase = pair::driven_phase(p.driver(), p.driven(), start, Angle::radians(direction));
   const roll::Member driver{"driver", p.driver().outline(), roll::Motion::rotation({3, -2}), start};
   const roll::Member driven{"driven", p.driven().outline(),
                             roll::Motion::rotation(Vec2(3, -2) + from_polar(p.center_distance(), direction)), phase};

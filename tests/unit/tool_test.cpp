@@ -98,11 +98,11 @@ TEST_CASE("a pinion pushed radially into its ring is stopped where the theory sa
     if (!g1 || !g2) continue;
     const double a = *pair::zero_play_center_distance(*g1, *g2);
     const pair::ParallelPair p(*g1, *g2, a);
-    const double clash = pair::radial_assembly_clash(*g1, *g2, p.working_pressure_angle().radians());
+    const double clash = pair::radial_assembly_clash(*g1, *g2, p.working_pressure_angle());
     // The pinion's flank and tip places on the way in, for every way the teeth may stand.
     double deepest = -1e9;
     for (int phase = 0; phase < 8; ++phase) {
-      const double start = 2 * kPi / s1.teeth * phase / 8, ring = pair::driven_phase(*g1, *g2, start, 0);
+      const double start = 2 * kPi / s1.teeth * phase / 8, ring = pair::driven_phase(*g1, *g2, start, Angle());
       for (int step = 0; step <= 30; ++step) {
         const double at = a - 2.2 * step / 30;
         for (int tooth = 0; tooth < s1.teeth; ++tooth) {

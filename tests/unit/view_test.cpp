@@ -92,8 +92,8 @@ TEST_CASE("the line of action touches both base circles and passes through the p
       CHECK_THAT((ends[0] - g1.axis).norm(), WithinAbs(g1.teeth.gear().sizes().base_diameter / 2, 1e-12));
       CHECK_THAT(along.dot(ends[0] - g1.axis), WithinAbs(0, 1e-12));
       CHECK_THAT(along.dot(ends[1] - g2.axis), WithinAbs(0, 1e-12));
-      const Vec2 pitch_point =
-          g1.axis + from_polar(d.pairs[0].parallel()->working_pitch_diameters()[0] / 2, d.pairs[0].direction());
+      const Vec2 pitch_point = g1.axis + from_polar(d.pairs[0].parallel()->working_pitch_diameters()[0] / 2,
+                                                    d.pairs[0].direction().radians());
       CHECK_THAT(cross(along, pitch_point - ends[0]), WithinAbs(0, 1e-12));
       // And that is where the roll finds the contacts of this limit.
       const auto rolled = job::rolled(d.pairs[0], 8);

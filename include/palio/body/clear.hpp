@@ -38,6 +38,9 @@ class Shape {
   double circle_ = 0;  // radius about centre_ of a full circle; 0: no circle
 };
 
+/// Features that come so near each other count as touching: a wall so thin is none [mm].
+inline constexpr double kTouches = 1e-3;
+
 /// Two features of which one runs into the other.
 struct Collision {
   std::string first, second;  ///< features; the second is the one to move
@@ -46,7 +49,7 @@ struct Collision {
 
 /// Everything that collides: within layers and where layers meet. Two loops that come closer than `least` count as
 /// touching.
-std::vector<Collision> collisions(const Body& body, double least = 1e-3);
+std::vector<Collision> collisions(const Body& body, double least = kTouches);
 
 /// The material between two loops of a layer, at its thinnest.
 struct ThinWall {

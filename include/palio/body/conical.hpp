@@ -5,6 +5,7 @@
 
 #include <optional>
 
+#include "palio/angle.hpp"
 #include "palio/body/core.hpp"
 #include "palio/body/features.hpp"
 #include "palio/body/mesh.hpp"
@@ -26,8 +27,10 @@ class ConicalBody {
   };
   const Circle& front() const noexcept { return front_; }  ///< where the toe's end meets the front plane
   const Circle& rear() const noexcept { return rear_; }    ///< where the heel's end meets the rear plane, or the hub
-  double front_angle() const noexcept { return front_angle_; }  ///< the cone angle of that circle, seen from the apex
-  double rear_angle() const noexcept { return rear_angle_; }
+  Angle front_angle() const noexcept {
+    return Angle::radians(front_angle_);
+  }  ///< the cone angle of that circle, seen from the apex
+  Angle rear_angle() const noexcept { return Angle::radians(rear_angle_); }
   std::optional<Circle> hub() const noexcept { return hub_; }  ///< the hub's end
   const std::optional<curve::Outline>& bore() const noexcept { return bore_; }
   double bottom() const noexcept;  ///< least height: the tips at the toe, or the front plane

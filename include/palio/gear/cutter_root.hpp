@@ -23,13 +23,14 @@ struct CutterWish {
 
 /// The ring it cuts.
 struct RingBlank {
-  int teeth;                       ///< z
-  double module;                   ///< m_n [mm]
-  double normal_angle, cos_helix;  ///< α_n [rad], cos β
-  double generating_shift;         ///< x_E of the ring, positive thickens its teeth
-  double tip_tangent;              ///< T_a of the ring's tip circle [mm], 0 at or below the base circle
-  double root_depth;               ///< of the ring's root circle below its reference circle, in modules, as wished
-  double wished_tip_radius;        ///< corner radius wished where none is given, in modules
+  int teeth;                 ///< z
+  double module;             ///< m_n [mm]
+  Angle pressure_angle;      ///< α_n, in the normal section
+  double cos_helix;          ///< cos β
+  double generating_shift;   ///< x_E of the ring, positive thickens its teeth
+  double tip_tangent;        ///< T_a of the ring's tip circle [mm], 0 at or below the base circle
+  double root_depth;         ///< of the ring's root circle below its reference circle, in modules, as wished
+  double wished_tip_radius;  ///< corner radius wished where none is given, in modules
 };
 
 /// Fills in what is left out: teeth near 0.4 z with which the cutter clears the ring's tips, no shift, a tip circle

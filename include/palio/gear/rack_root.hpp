@@ -4,6 +4,7 @@
 #include <optional>
 #include <vector>
 
+#include "palio/angle.hpp"
 #include "palio/curve/segment.hpp"
 
 namespace palio::gear {
@@ -20,7 +21,7 @@ struct SpaceFlank {
 /// The rack tool, in the normal section, and where it stands.
 struct RackTool {
   double module;            ///< m_n [mm]
-  double pressure_angle;    ///< α_n [rad]
+  Angle pressure_angle;     ///< α_n
   double cos_helix;         ///< cos β
   double dedendum;          ///< h_fP: how far the tool reaches below its datum line, in modules
   double tip_radius;        ///< ρ_fP, in modules
@@ -31,7 +32,7 @@ struct RackTool {
 
 /// The largest tip radius (in modules) with which a tool of this dedendum keeps a land: negative when the tool is
 /// pointed even with sharp corners. (π/4 − h_f tan α_n) cos α_n/(1 − sin α_n), and not above h_f/(1 − sin α_n).
-double largest_tip_radius(double pressure_angle, double dedendum);
+double largest_tip_radius(Angle pressure_angle, double dedendum);
 
 /// A root from the middle of the space (placed at polar angle `middle`) up to the flank on its counter-clockwise side.
 struct Root {

@@ -14,21 +14,21 @@
 
 namespace palio::pair {
 
-/// The pitch cones of z₁ and z₂ teeth at shaft angle Σ: tan δ₁ = sin Σ/(z₂/z₁ + cos Σ), δ₂ = Σ − δ₁ [rad]. A cone
+/// The pitch cones of z₁ and z₂ teeth at shaft angle Σ: tan δ₁ = sin Σ/(z₂/z₁ + cos Σ), δ₂ = Σ − δ₁. A cone
 /// angle above π/2 is that of an internal gear.
-std::array<double, 2> pitch_cones(int z1, int z2, double shaft_angle);
+std::array<Angle, 2> pitch_cones(int z1, int z2, Angle shaft_angle);
 
 /// Whether the two can mesh: same module and pressure angle, pitch cones that add up to the shaft angle.
-std::vector<Finding> bevel_mismatches(const gear::BevelGear& driver, const gear::BevelGear& driven, double shaft_angle,
+std::vector<Finding> bevel_mismatches(const gear::BevelGear& driver, const gear::BevelGear& driven, Angle shaft_angle,
                                       const std::string& subject);
 
 class BevelPair {
  public:
-  BevelPair(const gear::BevelGear& driver, const gear::BevelGear& driven, double shaft_angle);
+  BevelPair(const gear::BevelGear& driver, const gear::BevelGear& driven, Angle shaft_angle);
 
   const gear::BevelGear& driver() const noexcept { return driver_; }
   const gear::BevelGear& driven() const noexcept { return driven_; }
-  double shaft_angle() const noexcept { return sigma_; }
+  Angle shaft_angle() const noexcept { return Angle::radians(sigma_); }
   double gear_ratio() const noexcept;                       ///< z₂/z₁
   double motion_ratio() const noexcept;                     ///< −z₁/z₂, each turn seen against its own axis
   double circumferential_backlash() const noexcept;         ///< π m less both thicknesses [mm]
@@ -52,7 +52,7 @@ class BevelPair {
 };
 
 /// A tooth of the driver at azimuth `driver_phase`: where a tooth of the driven then stands, so that both flanks have
-/// the same play. The driven's axis lies in `direction` about the driver's [rad].
-double bevel_driven_phase(int z1, int z2, double driver_phase, double direction);
+/// the same play. The driven's axis lies in `direction` about the driver's.
+double bevel_driven_phase(int z1, int z2, double driver_phase, Angle direction);
 
 }  // namespace palio::pair

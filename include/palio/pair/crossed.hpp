@@ -14,11 +14,11 @@
 
 namespace palio::pair {
 
-/// Below this shaft angle a pair counts as parallel [rad].
-inline constexpr double kParallel = 1e-6;
+/// Below this shaft angle a pair counts as parallel.
+inline constexpr Angle kParallel = Angle::radians(1e-6);
 
 /// Whether the two can mesh at the shaft angle: external, same normal module and pressure angle, β₁ + β₂ = Σ.
-std::vector<Finding> crossed_mismatches(const gear::Teeth& driver, const gear::Teeth& driven, double shaft_angle,
+std::vector<Finding> crossed_mismatches(const gear::Teeth& driver, const gear::Teeth& driven, Angle shaft_angle,
                                         const std::string& subject);
 
 /// Without play, for the nominal shifts: r₁ + r₂ + (x₁ + x₂) m, exactly [mm].
@@ -34,7 +34,7 @@ class CrossedPair {
   CrossedPair(const gear::CylindricalGear& driver, const gear::CylindricalGear& driven, double center_distance,
               double axial_offset = 0);
 
-  double shaft_angle() const noexcept { return sigma_; }
+  Angle shaft_angle() const noexcept { return Angle::radians(sigma_); }
   double center_distance() const noexcept { return a_; }
   double gear_ratio() const noexcept;    ///< z₂/z₁: from the teeth, not the diameters
   double motion_ratio() const noexcept;  ///< −z₁/z₂

@@ -30,34 +30,34 @@ struct Placed {
 /// How far the axes of a bevel pair are built from where they should be.
 struct MountingError {
   double driver = 0, driven = 0;  ///< along the own axis, away from the apex [mm]
-  double shaft_angle = 0;         ///< more than the shaft angle [rad]
+  Angle shaft_angle;              ///< more than the shaft angle
   /// By which the driven's axis misses the driver's, to the left seen from the driver's apex along its mesh [mm].
   double offset = 0;
-  bool any() const noexcept { return driver != 0 || driven != 0 || shaft_angle != 0 || offset != 0; }
+  bool any() const noexcept { return driver != 0 || driven != 0 || shaft_angle != Angle() || offset != 0; }
 };
 
 /// How the two axes stand to each other.
 struct Arrangement {
-  double direction = 0;                           ///< from the driver's axis to where they mesh [rad]
+  Angle direction;                                ///< from the driver's axis to where they mesh
   std::optional<double> mounted_center_distance;  ///< none: at which there is no play; bevel gears have none [mm]
   double axial_offset = 0;                        ///< of the driven's mid-face, along its axis [mm]
-  double shaft_angle = 0;                         ///< signed [rad]
+  Angle shaft_angle;                              ///< signed
   MountingError error;                            ///< of bevel gears
 };
 
 /// Which theory holds for two gears.
 enum class Sort { parallel, crossed, bevel, cycloidal };
-Sort sort(const gear::Teeth& driver, const gear::Teeth& driven, double shaft_angle);
+Sort sort(const gear::Teeth& driver, const gear::Teeth& driven, Angle shaft_angle);
 
 /// Between the axes when reference (pitch) circles touch [mm]; 0 for bevel gears and for two racks.
-double reference_distance(const gear::Teeth& driver, const gear::Teeth& driven, double shaft_angle);
+double reference_distance(const gear::Teeth& driver, const gear::Teeth& driven, Angle shaft_angle);
 
 /// Between the axes without play, for the nominal shifts; of cycloidal teeth the one at which they are as designed
 /// [mm]. None where there is no such distance, or the two cannot mesh.
-std::optional<double> distance_without_play(const gear::Teeth& driver, const gear::Teeth& driven, double shaft_angle);
+std::optional<double> distance_without_play(const gear::Teeth& driver, const gear::Teeth& driven, Angle shaft_angle);
 
 /// Whether the two can mesh at all: what differs.
-std::vector<Finding> mismatches(const gear::Teeth& driver, const gear::Teeth& driven, double shaft_angle,
+std::vector<Finding> mismatches(const gear::Teeth& driver, const gear::Teeth& driven, Angle shaft_angle,
                                 const std::string& subject);
 
 class Pair {
@@ -70,10 +70,10 @@ class Pair {
 
   Sort sort() const noexcept { return sort_; }
   const std::array<Placed, 2>& gears() const noexcept { return gears_; }  ///< driver, driven
-  double direction() const noexcept { return as_built_.direction; }
+  Angle direction() const noexcept { return as_built_.direction; }
   double mounted_center_distance() const noexcept { return distance_; }  ///< 0 for bevel gears [mm]
   double axial_offset() const noexcept { return as_built_.axial_offset; }
-  double shaft_angle() const noexcept { return as_built_.shaft_angle; }
+  Angle shaft_angle() const noexcept { return as_built_.shaft_angle; }
   const MountingError& error() const noexcept { return as_built_.error; }
 
   /// What keeps the two from meshing; empty where they mesh.
@@ -103,8 +103,8 @@ class Pair {
   double working_radius() const;                   ///< circumferential play per play of the driven [mm; of a rack 1]
   /// Of a plane pair [mm]; NaN for a rack and in space.
   std::array<double, 2> working_pitch_diameters() const;
-  /// How far flanks lean where they meet at the pitch point [rad]; of cycloidal ones 20°, about what theirs do nearby.
-  double working_pressure_angle() const;
+  /// How far flanks lean where they meet at the pitch point; of cycloidal ones 20°, about what theirs do nearby.
+  Angle working_pressure_angle() const;
   /// Coordinate of the driven per coordinate of the driver; 0 where they cannot mesh.
   double motion_ratio() const;
   /// About the pair as its subject and its gears as "gear.NAME". \param friction  of crossed gears, where it is given
@@ -121,8 +121,8 @@ class Pair {
   /// Where a gear has to stand to mesh with its mate, which stands already, in the mate's plane; across shafts in a
   /// plane of its own. Gears that cannot mesh keep how they are turned.
   /// \param direction  another than the pair's, on parallel axes
-  Placed beside(const Placed& driver, Placed driven, std::optional<double> direction = {}) const;
-  Placed before(const Placed& driven, Placed driver, std::optional<double> direction = {}) const;
+  Placed beside(const Placed& driver, Placed driven, std::optional<Angle> direction = {}) const;
+  Placed before(const Placed& driven, Placed driver, std::optional<Angle> direction = {}) const;
   /// The same two in other places.
   void stand(Placed driver, Placed driven);
   Pair with_error(const MountingError& error) const;

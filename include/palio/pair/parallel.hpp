@@ -97,12 +97,12 @@ class ParallelPair {
 /// How far the pinion's teeth run into the ring's tips when it is pushed in radially, turned as it will stand (theory
 /// 2.6 iii) [mm at the ring's tip circle]; 0 or less when it can be.
 double radial_assembly_clash(const gear::CylindricalGear& pinion, const gear::CylindricalGear& ring,
-                             double working_angle);
+                             Angle working_angle);
 
 /// Coordinate of the driven [rad, or mm for a rack; within one pitch around 0] that puts one of its spaces before a
 /// tooth of the driver: at the pitch point, tooth of one meets space of the other, the play shared evenly to both
 /// sides. \param driver_phase  coordinate of the driver: 0 has a tooth on +x (a ring: a space) [rad, or mm for a rack]
-/// \param direction     from the driver's axis to the pitch point [rad]
-double driven_phase(const gear::Teeth& driver, const gear::Teeth& driven, double driver_phase, double direction);
+/// \param direction     from the driver's axis to the pitch point
+double driven_phase(const gear::Teeth& driver, const gear::Teeth& driven, double driver_phase, Angle direction);
 
 }  // namespace palio::pair

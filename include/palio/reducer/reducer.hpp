@@ -9,6 +9,7 @@
 #include <string>
 #include <vector>
 
+#include "palio/angle.hpp"
 #include "palio/curve/profile.hpp"
 #include "palio/gear/finding.hpp"
 
@@ -77,7 +78,7 @@ class Reducer {
   const Spec& spec() const noexcept { return spec_; }
   const Sizes& sizes() const noexcept { return sizes_; }
   const std::vector<DiscPlace>& discs() const noexcept { return discs_; }
-  double flange_phase() const noexcept { return flange_phase_; }  ///< of the first output pin at φ = 0 [rad]
+  Angle flange_phase() const noexcept { return Angle::radians(flange_phase_); }  ///< of the first output pin at φ = 0
   /// The disc's edge as it is made, a lobe root on +x.
   const curve::Outline& edge() const noexcept { return edge_; }
   const curve::LobeCurve& curve() const;

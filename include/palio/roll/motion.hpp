@@ -1,6 +1,7 @@
 // A motion with one parameter, and the chart of the plane in which it is a plain shift.
 #pragma once
 
+#include "palio/angle.hpp"
 #include "palio/curve/segment.hpp"
 
 namespace palio::roll {
@@ -30,13 +31,13 @@ class Motion {
  public:
   /// The member's own origin stands at `centre`; the coordinate is the angle turned.
   static Motion rotation(const Vec2& centre) { return {Kind::rotation, centre, 0}; }
-  /// The member's own frame is turned by `turn` [rad] and stands at `origin`; the coordinate is the distance moved
+  /// The member's own frame is turned by `turn` and stands at `origin`; the coordinate is the distance moved
   /// along its own −x.
-  static Motion translation(const Vec2& origin, double turn) { return {Kind::translation, origin, turn}; }
+  static Motion translation(const Vec2& origin, Angle turn) { return {Kind::translation, origin, turn.radians()}; }
 
-  /// The member's own axis passes through the apex, `tilt` [rad] from the world's axis towards the azimuth `direction`
-  /// [rad]; lengths are those on the sphere of that radius [mm]. The coordinate is the angle turned.
-  static Motion on_sphere(double tilt, double direction, double radius);
+  /// The member's own axis passes through the apex, `tilt` from the world's axis towards the azimuth `direction`;
+  /// lengths are those on the sphere of that radius [mm]. The coordinate is the angle turned.
+  static Motion on_sphere(Angle tilt, Angle direction, double radius);
 
   const Vec2& origin() const noexcept { return origin_; }
   bool turns() const noexcept { return kind_ != Kind::translation; }

@@ -24,7 +24,7 @@ struct Axis {
 
 /// The driven's axis of a crossed pair: at distance `a` [mm] in `direction` [rad] about the driver's z, turned by
 /// −`shaft_angle` [rad] about that direction, the origin moved along the own z by `offset` [mm].
-Axis crossed_axis(double direction, double a, double shaft_angle, double offset = 0);
+Axis crossed_axis(Angle direction, double a, Angle shaft_angle, double offset = 0);
 
 /// A twisted member; its outline is the section at its mid-face, z = 0 of its own frame.
 struct Twisted {
