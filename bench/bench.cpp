@@ -17,6 +17,8 @@
 #include "palio/gear/core.hpp"
 #include "palio/readings/findings.hpp"
 #include "palio/readings/reading.hpp"
+#include "palio/readings/report.hpp"
+#include "palio/readings/vary.hpp"
 #include "palio/write/formats.hpp"
 #include "palio/write/step.hpp"
 
@@ -97,23 +99,27 @@ void roll_against_meshes() {
       fmt::format("play within {:.1e} mm; gap of the meshes wrong by {:.1e} mm", error, worst));
 }
 
-/// Every sort of pair of the greenhouse through 360 positions.
+void roll_of(const job::Design& d, const job::Pair& p) {
+  roll::Result result{};
+  const double ours = best(p.crossed() ? 1 : 3, [&] { result = job::rolled(p); });
+  const double formula = p.law().theoretical_play, per = p.circumferential_backlash() / formula;
+  const bool wavers = p.cycloidal() && !p.cycloidal()->conjugate();
+  row(fmt::format("roll {} ({}) through 360 positions", p.name,
+                  std::string(name(d.gears[p.driven].kind)) + (p.crossed() ? ", crossed in space" : "")),
+      ours, "", 0,
+      wavers ? fmt::format("clock teeth: play wavers by {:.1e} mm", (result.play->max - result.play->min) * per)
+             : fmt::format("play within {:.1e} mm",
+                           std::max(std::abs(result.play->min - formula), std::abs(result.play->max - formula)) * per));
+}
+
+/// Every sort of pair of the greenhouse through 360 positions, and the true form of cycloids.
 void roll_the_family() {
-  const job::Design d = job::resolve(job::starter("greenhouse", job::Units::mm), "bench");
+  const job::Design d = job::resolve(job::starter("greenhouse", job::Units::mm), "bench"),
+                    shade = job::resolve(job::starter("cycloidal", job::Units::mm), "bench");
   for (const job::Pair& p : d.pairs) {
-    if (p.name == "first_stage") continue;
-    roll::Result result{};
-    const double ours = best(p.crossed() ? 1 : 3, [&] { result = job::rolled(p); });
-    const double formula = p.law().theoretical_play, per = p.circumferential_backlash() / formula;
-    const bool wavers = p.cycloidal() && !p.cycloidal()->conjugate();
-    row(fmt::format("roll {} ({}) through 360 positions", p.name,
-                    std::string(name(d.gears[p.driven].kind)) + (p.crossed() ? ", crossed in space" : "")),
-        ours, "", 0,
-        wavers
-            ? fmt::format("clock teeth: play wavers by {:.1e} mm", (result.play->max - result.play->min) * per)
-            : fmt::format("play within {:.1e} mm",
-                          std::max(std::abs(result.play->min - formula), std::abs(result.play->max - formula)) * per));
+    if (p.name != "first_stage") roll_of(d, p);
   }
+  roll_of(shade, shade.pairs[0]);
   for (const job::Reducer& r : d.reducers) {
     reducer::Rolled result{};
     const double ours = best(3, [&] { result = job::rolled(r); });
@@ -192,6 +198,23 @@ void growth(const std::string& what, std::array<int, 4> sizes, Work work) {
     fmt::print(" {}: {:.3g} ms |", sizes[i], times[i]);
   fmt::print(" {:.2f} |\n", std::pow(times[3] / times[0], 1.0 / 3));
   std::fflush(stdout);
+}
+
+/// 21 values of one number with all limits between them, against as many whole reports.
+void vary_against_reports() {
+  for (const auto& [kind, range] : {std::pair{"spur", "gear.motor_pinion.profile_shift=-0.4:0.8:21"},
+                                    {"bevel", "gear.corner_pinion.profile_shift=0:0.4:21"},
+                                    {"cycloidal", "gear.shade_pinion.rolling_radius=2:4:21"},
+                                    {"reducer", "reducer.motor_reducer.eccentricity=0.9:1.3:21"}}) {
+    const job::Values values = job::Values::read(job::starter(kind, job::Units::mm), "bench");
+    job::VaryRequest request;
+    request.keys = {job::parse_vary_key(range)};
+    std::size_t limits = 0;
+    const double ours = best(3, [&] { limits = job::vary(values, request).limits.size(); });
+    const double report = best(3, [&] { (void)job::report_json(job::resolve(values)); });
+    row(fmt::format("vary {} through 21 values, with limits", kind), ours, "21 whole reports", 21 * report,
+        fmt::format("{} limits found besides", limits));
+  }
 }
 
 /// What each stage of a job costs, and a number changed in it, for each starter with one mechanism.
@@ -311,6 +334,7 @@ int main() {
       fmt::format("{:.2f} MB", static_cast<double>(std::filesystem::file_size(path)) / 1e6));
   std::filesystem::remove(path);
   tool_start();
+  vary_against_reports();
   stages();
   costs();
 }

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "common.hpp"
+#include "palio/readings/reading.hpp"
 #include "palio/write/embed.hpp"
 
 namespace palio::cli {
@@ -54,7 +55,11 @@ void add_start(CLI::App& root, int&) {
                           options->from));
         throw;
       }
-      if (!options->units.empty()) text = job::in_units(text, options->from, units);
+      if (!options->units.empty()) {
+        text = job::in_units(text, options->from, units, [](const std::string& path) {
+          return job::reading_unit(path, job::Units::inch) == job::symbol(job::Units::inch);
+        });
+      }
     }
     if (options->out.empty()) return print(text);
     const Target t = target(options->out, {"toml", "json"});

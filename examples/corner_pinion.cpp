@@ -9,10 +9,10 @@
 using namespace palio;
 
 int main() {
-  const double shaft_angle = kPi / 2;
+  const Angle shaft_angle = Angle::degrees(90);
   const auto cones = pair::pitch_cones(16, 29, shaft_angle);
   gear::BevelSpec spec;
-  spec.teeth = 16, spec.pitch_cone = Angle::radians(cones[0]), spec.thickness_allowance = -0.05;
+  spec.teeth = 16, spec.pitch_cone = cones[0], spec.thickness_allowance = -0.05;
   for (const double module : {0.5, 1.5, 4.0}) {
     spec.module = module, spec.face_width = 5 * module;
     std::printf("module %.1f mm: the exact tooth is %.2f um wider on each flank at the tip\n", module,
@@ -20,7 +20,7 @@ int main() {
   }
   spec.module = 1.5, spec.face_width = 8;
   const gear::BevelGear pinion(spec);
-  spec.teeth = 29, spec.pitch_cone = Angle::radians(cones[1]);
+  spec.teeth = 29, spec.pitch_cone = cones[1];
   const gear::BevelGear wheel(spec);
   const pair::BevelPair corner(pinion, wheel, shaft_angle);
   std::printf("contact ratio %.6f at the heel, %.6f at the toe\n",
@@ -32,13 +32,13 @@ int main() {
                        g.section(g.sizes().outer_cone_distance),
                        g.sizes().inner_cone_distance,
                        g.sizes().outer_cone_distance,
-                       g.spec().pitch_cone.radians(),
+                       g.spec().pitch_cone,
                        [g](double R) { return std::tan(g.tip_angle(R) / 2); },
                        axis,
                        start};
   };
-  const Eigen::Matrix3d axes = Eigen::AngleAxisd(shaft_angle, Vec3::UnitY()).toRotationMatrix();
-  const double phase = pair::bevel_driven_phase(16, 29, 0, 0), radius = wheel.sizes().heel.pitch_diameter / 2;
+  const Eigen::Matrix3d axes = Eigen::AngleAxisd(shaft_angle.radians(), Vec3::UnitY()).toRotationMatrix();
+  const double phase = pair::bevel_driven_phase(16, 29, 0, Angle()), radius = wheel.sizes().heel.pitch_diameter / 2;
   const roll::Law law{corner.motion_ratio(), corner.angular_backlash()[1], 1e-9, 8};
   for (const double shift : {0.05, -0.05}) {
     const roll::Result r = roll::roll(placed(pinion, {}, 0), placed(wheel, {shift * axes.col(2), axes}, phase), law);

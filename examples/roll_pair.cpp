@@ -22,7 +22,7 @@ int main() {
     const pair::ParallelPair stage(motor_pinion, drum_wheel, distance);
     const roll::Member driver{"motor_pinion", motor_pinion.outline(), roll::Motion::rotation({0, 0}), 0};
     const roll::Member driven{"drum_wheel", drum_wheel.outline(), roll::Motion::rotation({distance, 0}),
-                              pair::driven_phase(motor_pinion, drum_wheel, 0, 0)};
+                              pair::driven_phase(motor_pinion, drum_wheel, 0, Angle())};
     const roll::Law law{-1 / stage.gear_ratio(), stage.angular_backlash()[1], 1.5e-9, 90};
     const roll::Result result = roll::roll(driver, driven, law);
     const double radius = stage.working_pitch_diameters()[1] / 2;

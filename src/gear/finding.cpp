@@ -261,6 +261,10 @@ const std::vector<FindingKind>& finding_kinds() {
       {FindingId::reducer_no_clearance, "reducer-no-clearance", Severity::warning,
        "the clearance between discs and rollers as made is {value}, under the least of {limit}: it will hardly turn",
        "allow for {detail}", Quantity::length},
+      {FindingId::differs_from_drawing, "differs-from-drawing", Severity::warning, "not as drawn, {detail}",
+       "change the design, or what [expect] says of the drawing", Quantity::number},
+      {FindingId::agrees_with_drawing, "agrees-with-drawing", Severity::note, "as drawn, {detail}",
+       "nothing is to be done", Quantity::number},
   };
   return kinds;
 }

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "body_findings.hpp"
+#include "drawing.hpp"
 #include "palio/error.hpp"
 #include "palio/math/tolerance.hpp"
 #include "palio/pair/tolerance.hpp"
@@ -168,6 +169,7 @@ std::vector<Finding> findings(const Design& design, const RolledOf& rolled_of) {
     append(findings(r, rolled_of(r)));
     look_at_clearance(design, r, all);
   }
+  append(against_drawing(design));
   return all;
 }
 

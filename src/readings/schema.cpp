@@ -132,6 +132,7 @@ std::string job_schema() {
     }
   }
   properties["values"]["additionalProperties"] = {{"anyOf", {{{"type", "number"}}, {{"type", "string"}}}}};
+  properties["expect"].erase("additionalProperties");  // paths
   properties["shared"] = table_of(Section::gear, true);
   properties["gear"] = by_name(table_of(Section::gear, false));
   properties["pair"] = by_name(table_of(Section::pair, false));

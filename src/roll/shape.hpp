@@ -110,7 +110,9 @@ class Screw {
 class Cone {
  public:
   explicit Cone(const Coned& m)
-      : m_(m), s_(m.pitch_cone ? std::sin(*m.pitch_cone) : 0), c_(m.pitch_cone ? std::cos(*m.pitch_cone) : 0) {}
+      : m_(m),
+        s_(m.pitch_cone ? std::sin(m.pitch_cone->radians()) : 0),
+        c_(m.pitch_cone ? std::cos(m.pitch_cone->radians()) : 0) {}
   const Coned& member() const noexcept { return m_; }
   double low() const noexcept { return m_.inner; }
   double high() const noexcept { return m_.outer; }

@@ -85,6 +85,9 @@ std::vector<Key> make_keys() {
       top("material", table(), kNone, "one table for each material of one's own, [material.NAME]"),
       top("frame", table(), kNone, "one table for each plate that carries axes, [frame.NAME]"),
       top("reducer", table(), kNone, "one table for each cycloidal speed reducer, [reducer.NAME]"),
+      top("expect", table(), kNone,
+          "what a drawing says of readings: a path and \"11.598 ± 0.01\", a number, [least, greatest], \"at least …\"; "
+          "agreement and difference are findings"),
       top("planetary", table(), "", "planetary sets").later(),
       top("train", table(), "", "pairs in a row").later(),
       top("want", table(), "", "what palio find aims at").later(),

@@ -120,6 +120,28 @@ class Converter {
     return fmt::format("{}", m.value * (m.unit == "in" ? 25.4 : 1) / mm_per(from_));
   }
 
+  /// What a drawing says, with the old unit beside each number that has none.
+  std::string with_unit(const Node& node) const {
+    const auto* text = std::get_if<std::string>(&node.value);
+    if (!text) return quoted(fmt::format("{} {}", node.text(), symbol(from_)));
+    const auto piece = [&](const std::string& part) {
+      const auto from = part.find_first_not_of(" \t");
+      const std::string number =
+          from == std::string::npos ? part : part.substr(from, part.find_last_not_of(" \t") + 1 - from);
+      return measure(Node{number, node.where}, values_).unit.empty() ? fmt::format("{} {}", number, symbol(from_))
+                                                                     : number;
+    };
+    for (const std::string words : {"at least ", "at most "}) {
+      if (text->rfind(words, 0) == 0) return quoted(words + piece(text->substr(words.size())));
+    }
+    for (const std::string sign : {"±", "+/-"}) {
+      const auto at = text->find(sign);
+      if (at != std::string::npos)
+        return quoted(piece(text->substr(0, at)) + " " + sign + " " + piece(text->substr(at + sign.size())));
+    }
+    return quoted(piece(*text));
+  }
+
  private:
   std::optional<std::string> length_of(const Node& node) const {
     try {
@@ -184,7 +206,8 @@ Node node_of(const toml::node& node) {
 /// All places of a TOML job where lengths stand.
 class Editor {
  public:
-  Editor(std::string_view text, const Converter& convert) : places_(text), convert_(convert) {}
+  Editor(std::string_view text, const Converter& convert, const std::function<bool(const std::string&)>& is_length)
+      : places_(text), convert_(convert), is_length_(is_length) {}
 
   std::vector<Edit> edits(const toml::table& root, Units to) {
     bool said = false;
@@ -194,6 +217,7 @@ class Editor {
       const toml::table* table = child.as_table();
       if (!table) continue;
       if (section == "values") values(*table);
+      if (section == "expect") expected(*table, "");
       const auto of = section_named(section);
       if (of == Section::shared || of == Section::process) walk(*table, *of, "");
       if (!of || !holds_members(section)) continue;
@@ -214,6 +238,25 @@ class Editor {
     for (const auto& [name, child] : table) {
       if (const auto made = convert_.named(node_of(child))) replace(child.source(), *made);
     }
+  }
+
+  void expected(const toml::table& table, const std::string& path) {
+    for (const auto& [name, child] : table) {
+      const std::string full = path.empty() ? std::string(name.str()) : path + "." + std::string(name.str());
+      if (const toml::table* inner = child.as_table()) {
+        expected(*inner, full);
+      } else if (is_length_(full)) {
+        const toml::array* range = child.as_array();
+        if (!range) with_unit(child);
+        for (std::size_t i = 0; range && i < range->size(); ++i)
+          with_unit(*range->get(i));
+      }
+    }
+  }
+
+  void with_unit(const toml::node& node) {
+    const std::string said = convert_.with_unit(node_of(node));
+    if (!said.empty()) replace(node.source(), said);
   }
 
   void walk(const toml::table& table, Section section, const std::string& path) {
@@ -252,6 +295,7 @@ class Editor {
 
   Places places_;
   const Converter& convert_;
+  const std::function<bool(const std::string&)>& is_length_;
   std::vector<Edit> edits_;
 };
 
@@ -280,16 +324,21 @@ std::string to_toml(const Node& root) {
   return text;
 }
 
-std::string in_units(std::string_view text, const std::string& source, Units units) {
+std::string in_units(std::string_view text, const std::string& source, Units units,
+                     const std::function<bool(const std::string&)>& is_length) {
   const Values values = Values::read(text, source);
   const Tables& tables = values.tables();
   tables.mistakes.stop();
   if (tables.units == units) return std::string(text);
+  if (!is_length && !tables.expected.empty()) {
+    throw JobError({{"bad-value", tables.expected[0].where, "expect." + tables.expected[0].path,
+                     "is told in units that only its reading knows; say which paths are lengths"}});
+  }
   const Converter convert(tables.units, units, tables.named);
   std::string job(text.substr(0, 3) == "\xEF\xBB\xBF" ? text.substr(3) : text);
   // JSON has no comments to keep: it becomes TOML first.
   if (job[job.find_first_not_of(" \t\r\n")] == '{') job = to_toml(read(text, source));
-  std::vector<Edit> edits = Editor(job, convert).edits(toml::parse(job, source), units);
+  std::vector<Edit> edits = Editor(job, convert, is_length).edits(toml::parse(job, source), units);
   std::sort(edits.begin(), edits.end(), [](const Edit& a, const Edit& b) { return a.from > b.from; });
   for (const Edit& e : edits)
     job.replace(e.from, e.to - e.from, e.text);

@@ -10,6 +10,7 @@
 
 #include <fmt/format.h>
 
+#include "expected.hpp"
 #include "node.hpp"
 #include "palio/angle.hpp"
 #include "palio/values/keys.hpp"
@@ -300,6 +301,7 @@ void Reader::read_top(const Node& root) {
   tables_.pairs = read_named(root, Section::pair);
   tables_.frames = read_named(root, Section::frame);
   tables_.reducers = read_named(root, Section::reducer);
+  if (const Node* expect = root.find("expect")) tables_.expected = read_expected(*expect, tables_.named, mistakes_);
 }
 
 /// The tables [pair.NAME], [frame.NAME] …

@@ -315,7 +315,7 @@ TEST_CASE("the roll in space of bevel teeth agrees with a brute search, and with
                        g.section(g.sizes().outer_cone_distance),
                        g.sizes().inner_cone_distance,
                        g.sizes().outer_cone_distance,
-                       g.spec().pitch_cone.radians(),
+                       g.spec().pitch_cone,
                        [&g](double R) { return std::tan(g.tip_angle(R) / 2); },
                        axis,
                        start};

@@ -83,6 +83,8 @@ enum class FindingId {
   loop_off_middle,
   no_play,
   reducer_no_clearance,
+  differs_from_drawing,
+  agrees_with_drawing,
 };
 
 struct FindingKind {

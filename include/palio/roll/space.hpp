@@ -41,9 +41,9 @@ struct Twisted {
 /// pitch cone is not given.
 struct Coned {
   std::string name;
-  curve::Outline outline;               ///< directions, flanks as far out as anywhere along the face
-  double inner, outer;                  ///< cone distances of the ends [mm]
-  std::optional<double> pitch_cone;     ///< [rad]
+  curve::Outline outline;  ///< directions, flanks as far out as anywhere along the face
+  double inner, outer;     ///< cone distances of the ends [mm]
+  std::optional<Angle> pitch_cone;
   std::function<double(double)> crest;  ///< label at which the flanks end, by cone distance
   Axis axis;
   double start;  ///< [rad]

@@ -1,6 +1,7 @@
 // The first stage of a job: what its text says, typed, each value with its place. A Design is built from it.
 #pragma once
 
+#include <functional>
 #include <map>
 #include <memory>
 #include <optional>
@@ -14,6 +15,15 @@
 
 namespace palio::job {
 
+/// What a drawing says of a reading.
+struct Expected {
+  std::string path;  ///< "gear.NAME.span.length"
+  double low, high;  ///< between which it lies; infinite where one side is open
+  std::string unit;  ///< of both: "mm", "in", "deg"; empty: that of the reading in this job
+  std::string said;  ///< as it was written
+  Where where;
+};
+
 /// All tables of a job, lengths in mm. What is wrong with a table is noted, and the table left without it.
 struct Tables {
   std::string title;
@@ -21,6 +31,7 @@ struct Tables {
   std::vector<Settings> gears;  ///< with [shared] and what they are like, without what means nothing for their kind
   std::vector<Settings> pairs, materials, frames, reducers;
   std::optional<Settings> process;
+  std::vector<Expected> expected;       ///< [expect]
   std::map<std::string, double> named;  ///< [values]: lengths in the unit of the job, angles in degrees
   Mistakes mistakes;
 
@@ -61,7 +72,11 @@ class Values {
 
 /// The same job with its lengths in other units, 12 digits of each; values with a unit of their own stay as they are,
 /// expressions become numbers, comments are lost. The text as it is when the units are the same.
+/// \param is_length  whether a path of [expect] is told in the job's unit of length: there the unit is written beside
+/// the
+///                   number, which stays. None: [expect] is refused
 /// \throws JobError where it has mistakes
-std::string in_units(std::string_view text, const std::string& source, Units units);
+std::string in_units(std::string_view text, const std::string& source, Units units,
+                     const std::function<bool(const std::string&)>& is_length = {});
 
 }  // namespace palio::job

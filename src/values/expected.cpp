@@ -1,0 +1,144 @@
+#include "expected.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <optional>
+#include <regex>
+
+#include <fmt/format.h>
+
+#include "palio/angle.hpp"
+#include "palio/math/extent.hpp"
+#include "palio/math/tolerance.hpp"
+#include "value.hpp"
+
+namespace palio::job {
+namespace {
+
+constexpr const char* kForms =
+    "a number, \"11.598 ± 0.01\", \"at least 2\", \"at most 3\" or [least, greatest] is allowed";
+
+std::string trimmed(const std::string& text) {
+  const auto first = text.find_first_not_of(" \t");
+  return first == std::string::npos ? "" : text.substr(first, text.find_last_not_of(" \t") + 1 - first);
+}
+
+/// What a number without a tolerance leaves open: half a unit of its last decimal; of a whole number, or of what has to
+/// be worked out, nothing.
+double left_open(const std::string& text) {
+  static const std::regex number(R"([-+]?\d*\.(\d+)\s*(mm|cm|in|inch|inches|"|deg|°|)?)");
+  std::smatch parts;
+  return std::regex_match(text, parts, number) ? 0.5 * std::pow(10.0, -static_cast<double>(parts[1].length())) : 0;
+}
+
+struct Range {
+  double low, high;
+  std::string unit;
+};
+
+/// A text as a number with its unit. \throws std::string what is wrong
+Measured measured(const std::string& text, const Where& where, const std::map<std::string, double>& named) {
+  return measure(Node{text, where}, named);
+}
+
+std::optional<std::string> after(const std::string& text, const std::string& words) {
+  if (text.rfind(words, 0) != 0) return std::nullopt;
+  return trimmed(text.substr(words.size()));
+}
+
+/// \throws std::string what is wrong
+Range bounds_of_text(const std::string& given, const Where& where, const std::map<std::string, double>& named) {
+  const std::string text = trimmed(given);
+  if (const auto least = after(text, "at least ")) {
+    const Measured m = measured(*least, where, named);
+    return {m.value, math::kInfinite, m.unit};
+  }
+  if (const auto most = after(text, "at most ")) {
+    const Measured m = measured(*most, where, named);
+    return {-math::kInfinite, m.value, m.unit};
+  }
+  for (const std::string sign : {"±", "+/-"}) {
+    const auto at = text.find(sign);
+    if (at == std::string::npos) continue;
+    const Measured middle = measured(trimmed(text.substr(0, at)), where, named),
+                   room = measured(trimmed(text.substr(at + sign.size())), where, named);
+    if (middle.unit != room.unit)
+      throw fmt::format(
+          "is \"{}\", in which one number has a unit and the other has not, or another; give both the same", given);
+    if (!(room.value >= 0)) throw fmt::format("is \"{}\", but a tolerance is 0 or more", given);
+    return {middle.value - room.value, middle.value + room.value, middle.unit};
+  }
+  const Measured m = measured(text, where, named);
+  const double open = left_open(text) * (text.find("cm") == std::string::npos ? 1 : 10);
+  return {m.value - open, m.value + open, m.unit};
+}
+
+/// \throws std::string what is wrong
+Range bounds_of(const Node& node, const std::map<std::string, double>& named) {
+  if (const auto* text = std::get_if<std::string>(&node.value)) return bounds_of_text(*text, node.where, named);
+  if (const List* list = std::get_if<List>(&node.value)) {
+    if (list->size() != 2) throw fmt::format("is {}, but {}", node.text(), kForms);
+    const Measured low = measure((*list)[0], named), high = measure((*list)[1], named);
+    if (low.unit != high.unit || !(low.value <= high.value))
+      throw fmt::format("is {}, but a range is [least, greatest], both with the same unit or none", node.text());
+    return {low.value, high.value, low.unit};
+  }
+  if (!std::holds_alternative<double>(node.value) && !std::holds_alternative<std::int64_t>(node.value))
+    throw fmt::format("is {}, but {}", node.text(), kForms);
+  const Measured m = measure(node, named);
+  const double open = std::holds_alternative<double>(node.value) ? left_open(fmt::format("{}", m.value)) : 0;
+  return {m.value - open, m.value + open, m.unit};
+}
+
+class ExpectReader {
+ public:
+  ExpectReader(const std::map<std::string, double>& named, Mistakes& mistakes) : named_(named), mistakes_(mistakes) {}
+
+  void read(const Node& node, const std::string& path) {
+    for (const auto& [name, child] : *node.table()) {
+      const std::string full = path.empty() ? name : path + "." + name;
+      if (child.table())
+        read(child, full);
+      else
+        leaf(child, full);
+    }
+  }
+  std::vector<Expected> take() { return std::move(all_); }
+
+ private:
+  void leaf(const Node& node, const std::string& path) {
+    try {
+      const Range b = bounds_of(node, named_);
+      if (b.unit == "%") throw std::string("is in per cent; give the plain number");
+      if (!std::isfinite(b.low) && !std::isfinite(b.high)) throw std::string("is not finite");
+      const double factor = b.unit == "rad" ? 180 / kPi : 1;
+      const List* range = std::get_if<List>(&node.value);
+      all_.push_back({path, b.low * factor, b.high * factor, b.unit == "rad" ? "deg" : b.unit,
+                      range ? fmt::format("{} to {}", (*range)[0].text(), (*range)[1].text()) : node.text(),
+                      node.where});
+    } catch (const std::string& why) {
+      mistakes_.note("bad-value", node.where, "expect." + path, why);
+    }
+  }
+
+  const std::map<std::string, double>& named_;
+  Mistakes& mistakes_;
+  std::vector<Expected> all_;
+};
+
+}  // namespace
+
+std::vector<Expected> read_expected(const Node& node, const std::map<std::string, double>& named, Mistakes& mistakes) {
+  if (!node.table()) {
+    mistakes.note("wrong-type", node.where, "expect",
+                  fmt::format("is {}, but a table is allowed: [expect] with a path and what the drawing says of it",
+                              node.text()));
+    return {};
+  }
+  ExpectReader reader(named, mistakes);
+  reader.read(node, "");
+  return reader.take();
+}
+
+}  // namespace palio::job
