@@ -15,7 +15,6 @@ namespace {
 
 /// "gear.pinion" of "gear.pinion.span.length".
 std::string thing_of(const std::string& path) { return path.substr(0, path.find('.', path.find('.') + 1)); }
-std::string rest_of(const std::string& path) { return path.substr(thing_of(path).size() + 1); }
 
 /// The bounds of an expectation in the unit in which its reading is told.
 std::pair<double, double> in_unit_of_reading(const Expected& e, const std::string& unit) {
@@ -147,17 +146,17 @@ std::vector<Finding> against_drawing(const Design& design) {
   }
   std::vector<Finding> found;
   for (const Held& h : all) {
-    const std::string thing = thing_of(h.expected->path),
-                      is = fmt::format("{} is {}", rest_of(h.expected->path), number(h.is, h.unit));
+    const std::string is = number(h.is, h.unit);
     if (h.met()) {
-      found.push_back({FindingId::agrees_with_drawing, thing, h.is, {}, is + " for " + h.expected->said});
+      found.push_back({FindingId::agrees_with_drawing, h.expected->path, h.is, {}, is + " for " + h.expected->said});
       continue;
     }
     const double limit = h.is < h.low ? h.low : h.high;
+    const std::string& explained = why[thing_of(h.expected->path)];
     found.push_back(
-        {FindingId::differs_from_drawing, thing, h.is, limit,
-         fmt::format("{}, {} too {} for {}{}{}", is, number(std::abs(h.is - limit), h.unit, 3),
-                     h.is < h.low ? "little" : "much", h.expected->said, why[thing].empty() ? "" : ", ", why[thing])});
+        {FindingId::differs_from_drawing, h.expected->path, h.is, limit,
+         fmt::format("{} is {} too {} for {}{}{}", is, number(std::abs(h.is - limit), h.unit, 3),
+                     h.is < h.low ? "little" : "much", h.expected->said, explained.empty() ? "" : ", ", explained)});
   }
   return found;
 }

@@ -101,7 +101,7 @@ const std::vector<FindingKind>& finding_kinds();
 
 struct Finding {
   FindingId id;
-  std::string subject;          ///< "gear.NAME" or "pair.NAME"
+  std::string subject;          ///< "gear.NAME", "pair.NAME" …; of a drawing the path of the reading
   std::optional<double> value;  ///< what was found [mm, rad or plain]
   std::optional<double> limit;  ///< what it is held against
   std::string detail{};         ///< what {detail} in the words stands for
