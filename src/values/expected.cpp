@@ -3,14 +3,13 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <limits>
 #include <optional>
 #include <regex>
 
 #include <fmt/format.h>
 
 #include "palio/angle.hpp"
-#include "palio/math/extent.hpp"
-#include "palio/math/tolerance.hpp"
 #include "value.hpp"
 
 namespace palio::job {
@@ -52,11 +51,11 @@ Range bounds_of_text(const std::string& given, const Where& where, const std::ma
   const std::string text = trimmed(given);
   if (const auto least = after(text, "at least ")) {
     const Measured m = measured(*least, where, named);
-    return {m.value, math::kInfinite, m.unit};
+    return {m.value, std::numeric_limits<double>::infinity(), m.unit};
   }
   if (const auto most = after(text, "at most ")) {
     const Measured m = measured(*most, where, named);
-    return {-math::kInfinite, m.value, m.unit};
+    return {-std::numeric_limits<double>::infinity(), m.value, m.unit};
   }
   for (const std::string sign : {"±", "+/-"}) {
     const auto at = text.find(sign);

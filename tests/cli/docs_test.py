@@ -62,7 +62,7 @@ class Readme(unittest.TestCase):
 
     def test_its_jobs_are_jobs(self):
         jobs = [block for kind, block in self.blocks if kind == "toml"]
-        self.assertEqual(len(jobs), 2)
+        self.assertEqual(len(jobs), 3)
         with tempfile.TemporaryDirectory() as folder:
             with open(os.path.join(folder, "first.toml"), "w", encoding="utf8") as f:
                 f.write(jobs[0])
@@ -72,6 +72,13 @@ class Readme(unittest.TestCase):
             self.assertEqual([report["gears"][g]["teeth"] for g in ("motor_pinion", "drum_wheel")], [17, 43])
             self.assertAlmostEqual(report["gears"]["motor_pinion"]["bore_diameter"], 3 / 16 * 25.4, places=9)
             self.assertAlmostEqual(report["pairs"]["first_stage"]["circumferential_backlash"], 0.14, places=9)
+            # The third is what a drawing says of the first.
+            with open(os.path.join(folder, "drawn.toml"), "w", encoding="utf8") as f:
+                f.write(jobs[0] + jobs[2])
+            done = run("report", "drawn.toml", "--json", cwd=folder)
+            self.assertEqual(done.returncode, 0, done.stderr)
+            said = [f["subject"] for f in json.loads(done.stdout)["findings"] if f["id"] == "agrees-with-drawing"]
+            self.assertEqual(said, ["gear.motor_pinion.span.length", "pair.first_stage.center_distance"])
             # The second goes on with the first: its tables are added to it.
             more = jobs[1].replace("[gear.drum_wheel]", "").split("[process]")
             wheel = "\n".join(
