@@ -42,6 +42,11 @@ struct Held {
     const double room = math::kAlike * std::max(1.0, std::abs(is));
     return is >= low - room && is <= high + room;
   }
+  /// Missed by so much that it is no matter of tolerance.
+  bool far_off() const {
+    constexpr double kTolerances = 3;
+    return std::abs(is - (low + high) / 2) > kTolerances * (high - low) / 2;
+  }
 };
 
 Held held(Inquiry& inquiry, const Expected& e, Units units) {
@@ -78,7 +83,7 @@ std::vector<Suspect> suspects(const Gear& gear) {
   modules.erase(std::remove_if(modules.begin(), modules.end(),
                                [m](double other) { return other < 0.75 * m || other > 1.35 * m; }),
                 modules.end());
-  return {{"pressure_angle", true, {14.5, 15, 17.5, 20, 22.5, 25, 30}},
+  return {{"pressure_angle", true, {14.5, 15, 17.5, 20, 22.5, 25}},
           {"teeth", false, {z - 2, z - 1, z + 1, z + 2}},
           {"module", true, modules},
           {"profile_shift", false, {0}},
@@ -99,17 +104,29 @@ Design otherwise(const Design& design, const Gear& gear, const Suspect& suspect,
   return resolve(values);
 }
 
+/// Over how many teeth a gear's span goes; none where it has none.
+std::optional<double> spanned(Inquiry& inquiry, const std::string& gear) {
+  try {
+    return inquiry.number(gear + ".span.teeth");
+  } catch (const InvalidParameter&) {
+    return std::nullopt;
+  }
+}
+
 /// "as if pressure_angle were 14.5": the one number with which all that the drawing says of a gear holds. Empty where
 /// none or more than one does.
 std::string explanation(const Design& design, const std::string& thing, const std::vector<const Expected*>& said) {
   if (thing.rfind("gear.", 0) != 0) return "";
   const Gear& gear = design.gear(thing.substr(5));
+  Inquiry own(design);
+  const std::optional<double> over = spanned(own, thing);
   std::string words;
   for (const Suspect& suspect : suspects(gear)) {
     for (const double instead : suspect.instead) {
       try {
         const Design other = otherwise(design, gear, suspect, instead);
         Inquiry inquiry(other);
+        if (spanned(inquiry, thing) != over) continue;  // a span over another number of teeth is another size
         const bool all = std::all_of(said.begin(), said.end(),
                                      [&](const Expected* e) { return held(inquiry, *e, design.units).met(); });
         if (!all) continue;
@@ -142,7 +159,7 @@ std::vector<Finding> against_drawing(const Design& design) {
   std::map<std::string, std::string> why;  // of things that miss something
   for (const Held& h : all) {
     const std::string thing = thing_of(h.expected->path);
-    if (!h.met() && why.count(thing) == 0) why[thing] = explanation(design, thing, of_thing[thing]);
+    if (!h.met() && h.far_off() && why.count(thing) == 0) why[thing] = explanation(design, thing, of_thing[thing]);
   }
   std::vector<Finding> found;
   for (const Held& h : all) {
