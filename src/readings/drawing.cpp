@@ -118,6 +118,8 @@ std::optional<double> spanned(Inquiry& inquiry, const std::string& gear) {
 std::string explanation(const Design& design, const std::string& thing, const std::vector<const Expected*>& said) {
   if (thing.rfind("gear.", 0) != 0) return "";
   const Gear& gear = design.gear(thing.substr(5));
+  const bool spans = std::any_of(said.begin(), said.end(),
+                                 [](const Expected* e) { return e->path.find(".span.") != std::string::npos; });
   Inquiry own(design);
   const std::optional<double> over = spanned(own, thing);
   std::string words;
@@ -126,7 +128,7 @@ std::string explanation(const Design& design, const std::string& thing, const st
       try {
         const Design other = otherwise(design, gear, suspect, instead);
         Inquiry inquiry(other);
-        if (spanned(inquiry, thing) != over) continue;  // a span over another number of teeth is another size
+        if (spans && spanned(inquiry, thing) != over) continue;  // a span over another number of teeth is another size
         const bool all = std::all_of(said.begin(), said.end(),
                                      [&](const Expected* e) { return held(inquiry, *e, design.units).met(); });
         if (!all) continue;
