@@ -263,7 +263,7 @@ const std::vector<FindingKind>& finding_kinds() {
        "allow for {detail}", Quantity::length},
       {FindingId::differs_from_drawing, "differs-from-drawing", Severity::warning, "not as drawn, {detail}",
        "change the design, or what [expect] says of the drawing", Quantity::number},
-      {FindingId::agrees_with_drawing, "agrees-with-drawing", Severity::note, "as drawn, {detail}",
+      {FindingId::agrees_with_drawing, "agrees-with-drawing", Severity::note, "as the drawing says, {detail}",
        "nothing is to be done", Quantity::number},
   };
   return kinds;

@@ -102,7 +102,7 @@ std::vector<Finding> BevelPair::findings(const std::string& subject, const std::
   // there is no flank at all.
   const auto reaches = [&](const gear::BevelGear& g, const gear::BevelGear& mate, const std::string& who) {
     const double binding = pair::binding(m), graze = 1e-3 * m;
-    double deepest = 0;
+    Depth deepest;
     for (const double R : {R_e, R_i}) {
       const double lowest = sum_ - mate.path_angle(mate.tip_angle(R)), form = g.path_angle(g.root_form_angle(R));
       const bool undercut = R == R_e ? g.sizes().heel.undercut : g.sizes().toe.undercut;
@@ -122,7 +122,7 @@ std::vector<Finding> BevelPair::findings(const std::string& subject, const std::
       }
       deepest = std::max(deepest, bevel_tip_digs(g, mate, sigma_, R));
     }
-    if (deepest > binding) all.push_back({FindingId::tip_digs_root, who, deepest, {}});
+    if (deepest > binding) all.push_back({FindingId::tip_digs_root, who, *deepest, {}});
   };
   reaches(driver_, driven_, driver_subject);
   reaches(driven_, driver_, driven_subject);

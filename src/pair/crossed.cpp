@@ -147,7 +147,7 @@ double CrossedPair::efficiency(double friction, bool backwards) const noexcept {
   return (1 - mu * out) / (1 + mu * in);
 }
 
-double CrossedPair::tip_digs(const CylindricalGear& own, const CylindricalGear& mate, double T) const {
+std::optional<double> CrossedPair::tip_digs(const CylindricalGear& own, const CylindricalGear& mate, double T) const {
   // Of both gears the other is seen alike: turned half round about the bisector of the axes, the pair is one with its
   // members exchanged. The other flank's contact is this one turned half round about the common normal: the faces
   // change ends.
@@ -155,7 +155,7 @@ double CrossedPair::tip_digs(const CylindricalGear& own, const CylindricalGear& 
   const double v = over_ - height_of(mate, mate.sizes().tip_form_tangent), b1 = own.spec().face_width / 2,
                b2 = mate.spec().face_width / 2;
   const bool own_drives = &own == &driver_;
-  double deepest = kClear;
+  Depth deepest;
   for (const double offset : {offset_, -offset_}) {
     const double own_middle = own_drives ? 0 : offset, mate_middle = own_drives ? offset : 0;
     deepest =
@@ -182,8 +182,8 @@ std::vector<Finding> CrossedPair::findings(const std::string& subject, const std
       add(FindingId::contact_below_base, about, -T);
     else if (T < s.root_form_tangent - graze && !s.undercut)
       add(FindingId::tip_in_fillet, about, 2 * std::hypot(s.base_diameter / 2, std::max(0.0, T)), s.root_form_diameter);
-    else if (const double depth = tip_digs(own, mate, T); depth > graze)
-      add(FindingId::tip_digs_root, about, depth);
+    else if (const Depth depth = tip_digs(own, mate, T); depth > graze)
+      add(FindingId::tip_digs_root, about, *depth);
   };
   reach(driver_, driven_, driver_subject);
   reach(driven_, driver_, driven_subject);

@@ -9,7 +9,7 @@
 
 namespace palio::pair {
 
-double crossed_tip_digs(const gear::CylindricalGear& own, const gear::CylindricalGear& mate, const CrossedEdge& e) {
+Depth crossed_tip_digs(const gear::CylindricalGear& own, const gear::CylindricalGear& mate, const CrossedEdge& e) {
   const auto& s = own.sizes();
   const double r_b = s.base_diameter / 2, z = own.spec().teeth, r_form = s.root_form_diameter / 2;
   const auto twist_of = [](const gear::CylindricalGear& g) {
@@ -35,38 +35,39 @@ double crossed_tip_digs(const gear::CylindricalGear& own, const gear::Cylindrica
     const Vec3 world = origin + radius * (std::cos(angle) * Vec3::UnitX() + std::sin(angle) * v) + (height + along) * w;
     return {turned(Vec2(world.x(), world.y()), -turn - own_twist * world.z()), world.z()};
   };
-  const auto depth_at = [&](const Vec2& p) {
+  const auto depth_at = [&](const Vec2& p) -> Depth {
     const double R = p.norm();
-    if (R >= r_form) return kClear;  // beside the flank the contact itself keeps them apart
+    if (R >= r_form) return std::nullopt;  // beside the flank the contact itself keeps them apart
     const auto half = own.half_space_angle(R);
     const double off = std::remainder(middle - std::atan2(p.y(), p.x()), 2 * kPi);
     if (half && std::abs(off) <= *half) return (std::abs(off) - *half) * R;
     return periods.depth_within(from_polar(R, kPi / z + std::abs(off)));
   };
-  const auto depth = [&](double turn, double along) {
-    if (height + along < e.mate_low || height + along > e.mate_high) return kClear;
+  const auto depth = [&](double turn, double along) -> Depth {
+    if (height + along < e.mate_low || height + along > e.mate_high) return std::nullopt;
     const auto [p, level] = place(turn, along);
-    return level < e.own_low || level > e.own_high ? kClear : depth_at(p);
+    return level < e.own_low || level > e.own_high ? Depth() : depth_at(p);
   };
   // The edge comes within own's root only near the common normal: as far along as its distance there allows.
   const double low = e.center_distance - radius;
-  if (low >= r_form) return kClear;
+  if (low >= r_form) return std::nullopt;
   const double reach = 1.5 * std::sqrt((r_form - low) * (r_form + low)) / std::abs(std::sin(e.shaft_angle)) +
                        std::abs(height),
                way = 1.2 * 2 * kPi / z;
   const double nearest = std::max(-reach, e.mate_low) - height, farthest = std::min(reach, e.mate_high) - height;
-  if (nearest >= farthest) return kClear;
+  if (nearest >= farthest) return std::nullopt;
   constexpr int kTurns = 96, kPlaces = 48;
-  double deepest = kClear, turn = 0, along = 0;
+  Depth deepest;
+  double turn = 0, along = 0;
   const auto look = [&](double t, double a) {
-    const double d = depth(t, a);
+    const Depth d = depth(t, a);
     if (d > deepest) deepest = d, turn = t, along = a;
   };
   for (int i = -kTurns; i <= kTurns; ++i) {
     for (int k = 0; k <= 2 * kPlaces; ++k)
       look(way * i / kTurns, nearest + (farthest - nearest) * k / (2 * kPlaces));
   }
-  if (deepest <= kClear) return kClear;
+  if (!deepest) return deepest;
   // Around the best place, finer and finer.
   double step_turn = way / kTurns, step_along = (farthest - nearest) / (2 * kPlaces);
   for (int round = 0; round < 40; ++round) {
@@ -77,14 +78,19 @@ double crossed_tip_digs(const gear::CylindricalGear& own, const gear::Cylindrica
     }
     if (t == turn && a == along) step_turn /= 2, step_along /= 2;
   }
-  if (deepest <= 0) return deepest;
+  if (*deepest <= 0) return deepest;
   // Across a twisted surface the way is shorter than in the section, by how much its normal leans along the screw.
   const Vec2 p = place(turn, along).first;
   constexpr double kBeside = 1e-5;  // [modules], for a slope: its own error and rounding are alike here
   const double h = kBeside * own.spec().module;
   const Vec2 round = quarter_turn(p.normalized());
-  const double lean = (depth_at(p + h * round) - depth_at(p - h * round)) / (2 * h) * own_twist * p.norm();
-  return deepest / std::sqrt(1 + lean * lean);
+  // Where the flank begins there is a depth to one side alone.
+  const Depth after = depth_at(p + h * round), before = depth_at(p - h * round);
+  const int sides = (after ? 1 : 0) + (before ? 1 : 0);
+  if (sides == 0) return deepest;
+  const double slope = (after.value_or(*deepest) - before.value_or(*deepest)) / (sides * h),
+               lean = slope * own_twist * p.norm();
+  return *deepest / std::sqrt(1 + lean * lean);
 }
 
 }  // namespace palio::pair

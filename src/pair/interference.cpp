@@ -17,34 +17,39 @@ using math::inv;
 namespace {
 
 /// Largest value of `depth` over [−reach, reach]: looked at in many places, the best refined.
-template <class Depth>
-double deepest_in(Depth depth, double reach) {
+template <class DepthAt>
+Depth deepest_in(DepthAt depth, double reach) {
   constexpr int kLooks = 120;
-  double deepest = kClear, at = 0;
+  constexpr double kFarOff = 1e3;  // [mm]: the search is turned back from where there is no depth
+  Depth deepest;
+  double at = 0;
   for (int i = -kLooks; i <= kLooks; ++i) {
-    const double d = depth(reach * i / kLooks);
+    const Depth d = depth(reach * i / kLooks);
     if (d > deepest) deepest = d, at = reach * i / kLooks;
   }
-  const auto shallow = [&](double turn) { return -depth(turn); };
+  const auto shallow = [&](double turn) {
+    const Depth d = depth(turn);
+    return d ? -*d : kFarOff;
+  };
   boost::uintmax_t steps = 40;
-  return std::max(
-      deepest,
-      -boost::math::tools::brent_find_minima(shallow, at - reach / kLooks, at + reach / kLooks, 26, steps).second);
+  const double refined =
+      -boost::math::tools::brent_find_minima(shallow, at - reach / kLooks, at + reach / kLooks, 26, steps).second;
+  return refined > -kFarOff ? std::max(deepest, Depth(refined)) : deepest;
 }
 
 /// The gear's tip edge in the root of the rack. World: the gear's axis at the origin, the rack's reference line at x =
 /// a.
-double digs_rack(const gear::Rack& own, const CylindricalGear& mate, double a, double alpha) {
+Depth digs_rack(const gear::Rack& own, const CylindricalGear& mate, double a, double alpha) {
   const double r_b = mate.sizes().base_diameter / 2, r = mate.sizes().reference_diameter / 2;
   const Vec2 edge = from_polar(r_b, -alpha) + from_polar(mate.sizes().tip_form_tangent, kPi / 2 - alpha);
   const double seen = std::atan2(edge.y(), edge.x()), r_a = edge.norm();
   const auto wall = own.half_space(std::max(a - edge.x(), own.sizes().root_height));
   const double middle = edge.y() - wall.value_or(0);
   const Chain period(gear::Teeth(own).chain().period);
-  const auto depth = [&](double turn) {
+  const auto depth = [&](double turn) -> Depth {
     const Vec2 p = from_polar(r_a, seen + turn);
     const double y = a - p.x();
-    if (y >= own.sizes().root_form_height) return kClear;
+    if (y >= own.sizes().root_form_height) return Depth();
     const auto half = own.half_space(y);
     const double off = std::remainder(p.y() - r * turn - middle, own.pitch());
     if (half && std::abs(off) <= *half) return std::abs(off) - *half;
@@ -159,7 +164,7 @@ double Chain::depth_within(const Vec2& p) const {
   return inside ? least : -least;
 }
 
-double tip_digs(const Teeth& own_teeth, const Teeth& mate_teeth, double a, double alpha_w) {
+Depth tip_digs(const Teeth& own_teeth, const Teeth& mate_teeth, double a, double alpha_w) {
   if (own_teeth.is_rack()) return digs_rack(own_teeth.rack(), mate_teeth.gear(), a, alpha_w);
   // The edge's path is followed in the frame of `own`, whose axis is the origin, the pitch point lying on +x. The
   // string unwinds from own's base circle at polar angle −α_w; the mate's edge is on it at tangent length T.
@@ -186,13 +191,13 @@ double tip_digs(const Teeth& own_teeth, const Teeth& mate_teeth, double a, doubl
                                                 inv(s1.transverse_pressure_angle.radians()) - kPi / z1;
   const double middle = T / r_b - alpha_w - half_base;
   const Chain periods = Chain::three_periods(own.outline());
-  const auto depth = [&](double turn) {
+  const auto depth = [&](double turn) -> Depth {
     const Vec2 world =
         mate_teeth.is_rack() ? Vec2(edge + Vec2(0, r * turn)) : Vec2(Vec2(centre, 0) + turned(arm, turn * ratio));
     const Vec2 p = turned(world, -turn);
     const double R = p.norm();
     // Beside the flank the contact itself keeps them apart.
-    if (own.internal() ? 2 * R <= s1.root_form_diameter : 2 * R >= s1.root_form_diameter) return kClear;
+    if (own.internal() ? 2 * R <= s1.root_form_diameter : 2 * R >= s1.root_form_diameter) return Depth();
     const auto half = own.half_space_angle(R);
     const double off = std::remainder(middle - std::atan2(p.y(), p.x()), 2 * kPi);
     if (half && std::abs(off) <= *half) return (std::abs(off) - *half) * R;
@@ -203,7 +208,7 @@ double tip_digs(const Teeth& own_teeth, const Teeth& mate_teeth, double a, doubl
   return deepest_in(depth, 1.2 * 2 * kPi / z1);
 }
 
-double bevel_tip_digs(const gear::BevelGear& own, const gear::BevelGear& mate, double shaft_angle, double R) {
+Depth bevel_tip_digs(const gear::BevelGear& own, const gear::BevelGear& mate, double shaft_angle, double R) {
   // Own's axis is z, the mate's lies at the shaft angle in the x, z plane; between them the pitch element, which the
   // own flank and the mate's pass together. Seen along its own axis the mate's teeth run the same way as own's do.
   const double delta = own.spec().pitch_cone.radians(), mate_delta = mate.spec().pitch_cone.radians();
@@ -212,12 +217,12 @@ double bevel_tip_digs(const gear::BevelGear& own, const gear::BevelGear& mate, d
   const double form = own.root_form_angle(R), ratio = static_cast<double>(own.spec().teeth) / mate.spec().teeth;
   const Chain periods = Chain::three_periods(own.section(R));
   const double half_tooth = own.half_tooth_angle(delta);
-  const auto depth = [&](double turn) {
+  const auto depth = [&](double turn) -> Depth {
     const double azimuth = edge - turn * ratio, across = std::sin(tip) * std::cos(azimuth), up = std::cos(tip);
     // From the mate's frame, whose x points to the pitch element and whose y is own's −y.
     const Vec3 world(up * sine - across * cosine, -std::sin(tip) * std::sin(azimuth), up * cosine + across * sine);
     const double cone = std::atan2(std::hypot(world.x(), world.y()), world.z());
-    if (cone >= form) return kClear;  // beside the flank the contact itself keeps them apart
+    if (cone >= form) return Depth();  // beside the flank the contact itself keeps them apart
     const double place = std::atan2(world.y(), world.x()) - turn + half_tooth;
     const double spread = std::tan(cone / 2);  // the stereographic plane stretches lengths by half of 1 + its square
     return periods.depth_within(from_polar(spread, std::remainder(place, 2 * kPi))) * 2 * R / (1 + spread * spread);

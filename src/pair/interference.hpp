@@ -2,14 +2,15 @@
 #pragma once
 
 #include <array>
+#include <optional>
 #include <vector>
 
 #include "palio/gear/teeth.hpp"
 
 namespace palio::pair {
 
-/// In place of a depth: nowhere near, however large the teeth [mm].
-constexpr double kClear = -1e3;
+/// How deep something lies in material, negative outside [mm]; none: nowhere near it.
+using Depth = std::optional<double>;
 
 /// The boundary of material that lies on its left: segments one after the other, with places of each looked at once.
 class Chain {
@@ -41,10 +42,10 @@ class Chain {
 
 /// How deep the edge of the mate's tip runs into the root curve of `own` while the flanks run in contact [mm, along the
 /// normal of that curve]; negative when it stays clear.
-double tip_digs(const gear::Teeth& own, const gear::Teeth& mate, double a, double alpha_w);
+Depth tip_digs(const gear::Teeth& own, const gear::Teeth& mate, double a, double alpha_w);
 
 /// The same of two straight bevel gears at cone distance R [mm].
-double bevel_tip_digs(const gear::BevelGear& own, const gear::BevelGear& mate, double shaft_angle, double R);
+Depth bevel_tip_digs(const gear::BevelGear& own, const gear::BevelGear& mate, double shaft_angle, double R);
 
 /// The tip edge of a mate on a crossed axis, as it stands when it is in contact with the flank of `own`: in own's
 /// frame.
@@ -56,7 +57,7 @@ struct CrossedEdge {
 };
 
 /// The same of two gears on crossed axes: the deepest place of the whole edge over the way of a tooth [mm].
-double crossed_tip_digs(const gear::CylindricalGear& own, const gear::CylindricalGear& mate, const CrossedEdge& edge);
+Depth crossed_tip_digs(const gear::CylindricalGear& own, const gear::CylindricalGear& mate, const CrossedEdge& edge);
 
 /// Overlap of the tips of pinion and ring away from the mesh (theory 2.6 ii) [mm at the ring's tip circle]; negative
 /// when they pass each other, −∞ when the tip circles do not cross.

@@ -270,8 +270,8 @@ std::vector<Finding> ParallelPair::findings(const std::string& subject, const st
       }
     }
     // Contact begins on the flank, or the root is undercut; and yet the edge may touch the root curve further on.
-    if (const double depth = tip_digs(own, mate, a_, alpha_w_); depth > binding)
-      add(FindingId::tip_digs_root, about, depth);
+    if (const Depth depth = tip_digs(own, mate, a_, alpha_w_); depth > binding)
+      add(FindingId::tip_digs_root, about, *depth);
   };
   reach(driver_, driven_, driver_subject);
   reach(driven_, driver_, driven_subject);

@@ -63,7 +63,7 @@ class CrossedPair {
  private:
   double along_driven(const Vec3& p) const noexcept;
   /// How deep the mate's tip edge runs into own's root; T: own's tangent length where the edge touches its flank [mm].
-  double tip_digs(const gear::CylindricalGear& own, const gear::CylindricalGear& mate, double T) const;
+  std::optional<double> tip_digs(const gear::CylindricalGear& own, const gear::CylindricalGear& mate, double T) const;
   gear::CylindricalGear driver_, driven_;
   double a_, offset_, sigma_, over_;  // over_: a − r₁ − r₂
   double v_low_, v_high_;             // by the flanks
