@@ -9,22 +9,26 @@
 #include "palio/error.hpp"
 #include "palio/math/tolerance.hpp"
 #include "palio/readings/reading.hpp"
+#include "things.hpp"
 
 namespace palio::job {
 namespace {
 
+[[noreturn]] void refuse(const Expected& e, const char* id, const std::string& message) {
+  throw JobError({{id, e.where, "expect." + e.path, message}});
+}
+
 /// "gear.pinion" of "gear.pinion.span.length".
-std::string thing_of(const std::string& path) { return path.substr(0, path.find('.', path.find('.') + 1)); }
+std::string thing_of(const std::string& path) { return thing_and_word(path).first; }
 
 /// The bounds of an expectation in the unit in which its reading is told.
 std::pair<double, double> in_unit_of_reading(const Expected& e, const std::string& unit) {
   const bool length = unit == "mm" || unit == "in";
-  const auto refuse = [&](const std::string& remedy) {
-    throw JobError({{"bad-value", e.where, "expect." + e.path,
-                     fmt::format("is {}, but this reading is {}; {}", e.said,
-                                 unit.empty() ? "a plain number" : "told in " + unit, remedy)}});
-  };
-  if (!e.unit.empty() && (e.unit == "deg" ? unit != "°" : !length)) refuse("give its unit, or none");
+  if (!e.unit.empty() && (e.unit == "deg" ? unit != "°" : !length)) {
+    refuse(e, "bad-value",
+           fmt::format("is {}, but this reading is {}; give its unit, or none", e.said,
+                       unit.empty() ? "a plain number" : "told in " + unit));
+  }
   double factor = 1;
   if (e.unit == "in" && unit == "mm") factor = 25.4;
   if (e.unit == "mm" && unit == "in") factor = 1 / 25.4;
@@ -55,12 +59,9 @@ Held held(Inquiry& inquiry, const Expected& e, Units units) {
   try {
     is = inquiry.number(e.path);
   } catch (const InvalidParameter& problem) {
-    throw JobError(
-        {{"bad-path", e.where, "expect." + e.path, fmt::format("{}; {}", problem.allowed(), problem.remedy())}});
+    refuse(e, "bad-path", fmt::format("{}; {}", problem.allowed(), problem.remedy()));
   }
-  if (!is)
-    throw JobError({{"bad-path", e.where, "expect." + e.path,
-                     "is no number of this job; name one, as palio report --json has them"}});
+  if (!is) refuse(e, "bad-path", "is no number of this job; name one, as palio report --json has them");
   const auto [low, high] = in_unit_of_reading(e, unit);
   return {&e, low, high, *is, unit};
 }
@@ -152,32 +153,39 @@ std::vector<Finding> against_drawing(const Design& design) {
   const std::vector<Expected>& expected = design.values.tables().expected;
   if (expected.empty() || design.as != As::nominal) return {};
   Inquiry inquiry(design);
-  std::vector<Held> all;
-  std::map<std::string, std::vector<const Expected*>> of_thing;
-  for (const Expected& e : expected) {
-    all.push_back(held(inquiry, e, design.units));
-    of_thing[thing_of(e.path)].push_back(&e);
-  }
-  std::map<std::string, std::string> why;  // of things that miss something
-  for (const Held& h : all) {
-    const std::string thing = thing_of(h.expected->path);
-    if (!h.met() && h.far_off() && why.count(thing) == 0) why[thing] = explanation(design, thing, of_thing[thing]);
-  }
   std::vector<Finding> found;
-  for (const Held& h : all) {
+  for (const Expected& e : expected) {
+    const Held h = held(inquiry, e, design.units);
     const std::string is = number(h.is, h.unit);
     if (h.met()) {
-      found.push_back({FindingId::agrees_with_drawing, h.expected->path, h.is, {}, is + " for " + h.expected->said});
+      found.push_back({FindingId::agrees_with_drawing, e.path, h.is, {}, is + " for " + e.said});
       continue;
     }
     const double limit = h.is < h.low ? h.low : h.high;
-    const std::string& explained = why[thing_of(h.expected->path)];
-    found.push_back(
-        {FindingId::differs_from_drawing, h.expected->path, h.is, limit,
-         fmt::format("{} is {} too {} for {}{}{}", is, number(std::abs(h.is - limit), h.unit, 3),
-                     h.is < h.low ? "little" : "much", h.expected->said, explained.empty() ? "" : ", ", explained)});
+    found.push_back({FindingId::differs_from_drawing, e.path, h.is, limit,
+                     fmt::format("{} is {} too {} for {}", is, number(std::abs(h.is - limit), h.unit, 3),
+                                 h.is < h.low ? "little" : "much", e.said)});
   }
   return found;
+}
+
+void explain_differences(const Design& design, std::vector<Finding>& found) {
+  Inquiry inquiry(design);
+  std::map<std::string, std::string> why;  // of things that miss something
+  for (Finding& f : found) {
+    if (f.id != FindingId::differs_from_drawing) continue;
+    const std::string thing = thing_of(f.subject);
+    std::vector<const Expected*> said;
+    bool far_off = false;
+    for (const Expected& e : design.values.tables().expected) {
+      if (thing_of(e.path) != thing) continue;
+      said.push_back(&e);
+      const Held h = held(inquiry, e, design.units);
+      far_off = far_off || (!h.met() && h.far_off());
+    }
+    if (far_off && why.count(thing) == 0) why[thing] = explanation(design, thing, said);
+    if (!why[thing].empty()) f.detail += ", " + why[thing];
+  }
 }
 
 }  // namespace palio::job

@@ -116,7 +116,7 @@ std::string finding_text(const FindingKind& k, const Design* design) {
   std::string text = fmt::format("{} ({})\n  {}\n  Remedy: {}\n", k.text_id, name(k.severity), k.cause, k.remedy);
   if (!design) return text;
   bool any = false;
-  for (const Finding& f : findings(*design)) {
+  for (const Finding& f : explained_findings(*design)) {
     if (f.id != k.id) continue;
     any = true;
     text += fmt::format("    {}: {}\n", f.subject, message(f, design->units));

@@ -150,6 +150,12 @@ std::vector<Finding> findings(const Design& design) {
                   [&](const Reducer& r) -> const reducer::Rolled& { return rolls.emplace_back(rolled(r, 120)); });
 }
 
+std::vector<Finding> explained_findings(const Design& design) {
+  std::vector<Finding> all = findings(design);
+  explain_differences(design, all);
+  return all;
+}
+
 std::vector<Finding> findings(const Design& design, const RolledOf& rolled_of) {
   std::vector<Finding> all;
   const auto append = [&](std::vector<Finding> more) { all.insert(all.end(), more.begin(), more.end()); };

@@ -141,7 +141,7 @@ std::string report_json(const Design& design, bool rolled) {
     root["placing"][g.name] = place;
   }
   root["findings"] = Json::array();
-  for (const Finding& f : findings(design)) {
+  for (const Finding& f : explained_findings(design)) {
     Json finding;
     finding["id"] = f.kind().text_id;
     finding["severity"] = name(f.kind().severity);
@@ -282,11 +282,11 @@ std::string verdict_lines(const Design& design, const std::vector<Finding>& foun
 }  // namespace
 
 std::string verdict_text(const Design& design, bool colour) {
-  return verdict_lines(design, findings(design), reducers_at(design), colour);
+  return verdict_lines(design, explained_findings(design), reducers_at(design), colour);
 }
 
 std::string verdict_json(const Design& design) {
-  const Verdict v = verdict(design, findings(design));
+  const Verdict v = verdict(design, explained_findings(design));
   Json root{{"works", v.errors == 0}, {"errors", v.errors}, {"warnings", v.warnings}, {"notes", v.notes}};
   root["doubts"] = Json::array();
   for (const Verdict::Doubt& d : v.doubts) {
@@ -311,7 +311,7 @@ std::string report_text(const Design& design, bool colour) {
   std::string text = fmt::format("{}   (lengths in {}, modules in mm{})\n",
                                  design.title.empty() ? "A job without title" : design.title, symbol(design.units),
                                  design.as == As::made ? "; teeth and bores as they come out of the making" : "");
-  const std::vector<Finding> found = findings(design);
+  const std::vector<Finding> found = explained_findings(design);
   const std::vector<ReducerAt> reducers = reducers_at(design);
   text += "\n" + verdict_lines(design, found, reducers, colour);
   for (const Gear& g : design.gears)

@@ -1,10 +1,7 @@
 #include "expected.hpp"
 
-#include <algorithm>
-#include <array>
 #include <cmath>
 #include <limits>
-#include <optional>
 #include <regex>
 
 #include <fmt/format.h>
@@ -17,6 +14,8 @@ namespace {
 
 constexpr const char* kForms =
     "a number, \"11.598 ± 0.01\", \"at least 2\", \"at most 3\" or [least, greatest] is allowed";
+
+constexpr const char *kAtLeast = "at least ", *kAtMost = "at most ";
 
 std::string trimmed(const std::string& text) {
   const auto first = text.find_first_not_of(" \t");
@@ -36,41 +35,24 @@ struct Range {
   std::string unit;
 };
 
-/// A text as a number with its unit. \throws std::string what is wrong
-Measured measured(const std::string& text, const Where& where, const std::map<std::string, double>& named) {
-  return measure(Node{text, where}, named);
-}
-
-std::optional<std::string> after(const std::string& text, const std::string& words) {
-  if (text.rfind(words, 0) != 0) return std::nullopt;
-  return trimmed(text.substr(words.size()));
-}
-
 /// \throws std::string what is wrong
-Range bounds_of_text(const std::string& given, const Where& where, const std::map<std::string, double>& named) {
-  const std::string text = trimmed(given);
-  if (const auto least = after(text, "at least ")) {
-    const Measured m = measured(*least, where, named);
-    return {m.value, std::numeric_limits<double>::infinity(), m.unit};
+Range bounds_of_text(const std::string& text, const Where& where, const std::map<std::string, double>& named) {
+  const SaidParts said = parts_of_said(text);
+  const auto number = [&](const std::string& part) { return measure(Node{part, where}, named); };
+  const Measured m = number(said.first);
+  constexpr double kOpen = std::numeric_limits<double>::infinity();
+  if (said.words == kAtLeast) return {m.value, kOpen, m.unit};
+  if (said.words == kAtMost) return {-kOpen, m.value, m.unit};
+  if (said.sign.empty()) {
+    const double open = left_open(said.first) * (said.first.find("cm") == std::string::npos ? 1 : 10);
+    return {m.value - open, m.value + open, m.unit};
   }
-  if (const auto most = after(text, "at most ")) {
-    const Measured m = measured(*most, where, named);
-    return {-std::numeric_limits<double>::infinity(), m.value, m.unit};
-  }
-  for (const std::string sign : {"±", "+/-"}) {
-    const auto at = text.find(sign);
-    if (at == std::string::npos) continue;
-    const Measured middle = measured(trimmed(text.substr(0, at)), where, named),
-                   room = measured(trimmed(text.substr(at + sign.size())), where, named);
-    if (middle.unit != room.unit)
-      throw fmt::format(
-          "is \"{}\", in which one number has a unit and the other has not, or another; give both the same", given);
-    if (!(room.value >= 0)) throw fmt::format("is \"{}\", but a tolerance is 0 or more", given);
-    return {middle.value - room.value, middle.value + room.value, middle.unit};
-  }
-  const Measured m = measured(text, where, named);
-  const double open = left_open(text) * (text.find("cm") == std::string::npos ? 1 : 10);
-  return {m.value - open, m.value + open, m.unit};
+  const Measured room = number(said.second);
+  if (m.unit != room.unit)
+    throw fmt::format("is \"{}\", in which one number has a unit and the other has not, or another; give both the same",
+                      text);
+  if (!(room.value >= 0)) throw fmt::format("is \"{}\", but a tolerance is 0 or more", text);
+  return {m.value - room.value, m.value + room.value, m.unit};
 }
 
 /// \throws std::string what is wrong
@@ -90,43 +72,50 @@ Range bounds_of(const Node& node, const std::map<std::string, double>& named) {
   return {m.value - open, m.value + open, m.unit};
 }
 
-class ExpectReader {
- public:
-  ExpectReader(const std::map<std::string, double>& named, Mistakes& mistakes) : named_(named), mistakes_(mistakes) {}
+/// \throws std::string what is wrong
+Expected expected_of(const Node& node, const std::string& path, const std::map<std::string, double>& named) {
+  const Range b = bounds_of(node, named);
+  if (b.unit == "%") throw std::string("is in per cent; give the plain number");
+  if (!std::isfinite(b.low) && !std::isfinite(b.high)) throw std::string("is not finite");
+  const double factor = b.unit == "rad" ? 180 / kPi : 1;
+  const List* range = std::get_if<List>(&node.value);
+  return {path,
+          b.low * factor,
+          b.high * factor,
+          b.unit == "rad" ? "deg" : b.unit,
+          range ? fmt::format("{} to {}", (*range)[0].text(), (*range)[1].text()) : node.text(),
+          node.where};
+}
 
-  void read(const Node& node, const std::string& path) {
-    for (const auto& [name, child] : *node.table()) {
-      const std::string full = path.empty() ? name : path + "." + name;
-      if (child.table())
-        read(child, full);
-      else
-        leaf(child, full);
+void read_below(const Node& node, const std::string& path, const std::map<std::string, double>& named,
+                Mistakes& mistakes, std::vector<Expected>& all) {
+  for (const auto& [name, child] : *node.table()) {
+    const std::string full = path.empty() ? name : path + "." + name;
+    if (child.table()) {
+      read_below(child, full, named, mistakes, all);
+      continue;
     }
-  }
-  std::vector<Expected> take() { return std::move(all_); }
-
- private:
-  void leaf(const Node& node, const std::string& path) {
     try {
-      const Range b = bounds_of(node, named_);
-      if (b.unit == "%") throw std::string("is in per cent; give the plain number");
-      if (!std::isfinite(b.low) && !std::isfinite(b.high)) throw std::string("is not finite");
-      const double factor = b.unit == "rad" ? 180 / kPi : 1;
-      const List* range = std::get_if<List>(&node.value);
-      all_.push_back({path, b.low * factor, b.high * factor, b.unit == "rad" ? "deg" : b.unit,
-                      range ? fmt::format("{} to {}", (*range)[0].text(), (*range)[1].text()) : node.text(),
-                      node.where});
+      all.push_back(expected_of(child, full, named));
     } catch (const std::string& why) {
-      mistakes_.note("bad-value", node.where, "expect." + path, why);
+      mistakes.note("bad-value", child.where, "expect." + full, why);
     }
   }
-
-  const std::map<std::string, double>& named_;
-  Mistakes& mistakes_;
-  std::vector<Expected> all_;
-};
+}
 
 }  // namespace
+
+SaidParts parts_of_said(const std::string& given) {
+  const std::string text = trimmed(given);
+  for (const std::string words : {kAtLeast, kAtMost}) {
+    if (text.rfind(words, 0) == 0) return {words, trimmed(text.substr(words.size())), "", ""};
+  }
+  for (const std::string sign : {"±", "+/-"}) {
+    const auto at = text.find(sign);
+    if (at != std::string::npos) return {"", trimmed(text.substr(0, at)), sign, trimmed(text.substr(at + sign.size()))};
+  }
+  return {"", text, "", ""};
+}
 
 std::vector<Expected> read_expected(const Node& node, const std::map<std::string, double>& named, Mistakes& mistakes) {
   if (!node.table()) {
@@ -135,9 +124,9 @@ std::vector<Expected> read_expected(const Node& node, const std::map<std::string
                               node.text()));
     return {};
   }
-  ExpectReader reader(named, mistakes);
-  reader.read(node, "");
-  return reader.take();
+  std::vector<Expected> all;
+  read_below(node, "", named, mistakes, all);
+  return all;
 }
 
 }  // namespace palio::job

@@ -9,6 +9,7 @@
 #include <fmt/format.h>
 #include <toml++/toml.h>
 
+#include "expected.hpp"
 #include "palio/angle.hpp"
 #include "palio/utf8.hpp"
 #include "palio/values/values.hpp"
@@ -124,22 +125,13 @@ class Converter {
   std::string with_unit(const Node& node) const {
     const auto* text = std::get_if<std::string>(&node.value);
     if (!text) return quoted(fmt::format("{} {}", node.text(), symbol(from_)));
-    const auto piece = [&](const std::string& part) {
-      const auto from = part.find_first_not_of(" \t");
-      const std::string number =
-          from == std::string::npos ? part : part.substr(from, part.find_last_not_of(" \t") + 1 - from);
+    const auto piece = [&](const std::string& number) {
       return measure(Node{number, node.where}, values_).unit.empty() ? fmt::format("{} {}", number, symbol(from_))
                                                                      : number;
     };
-    for (const std::string words : {"at least ", "at most "}) {
-      if (text->rfind(words, 0) == 0) return quoted(words + piece(text->substr(words.size())));
-    }
-    for (const std::string sign : {"±", "+/-"}) {
-      const auto at = text->find(sign);
-      if (at != std::string::npos)
-        return quoted(piece(text->substr(0, at)) + " " + sign + " " + piece(text->substr(at + sign.size())));
-    }
-    return quoted(piece(*text));
+    const SaidParts said = parts_of_said(*text);
+    return quoted(said.words + piece(said.first) +
+                  (said.sign.empty() ? "" : fmt::format(" {} {}", said.sign, piece(said.second))));
   }
 
  private:
@@ -254,10 +246,7 @@ class Editor {
     }
   }
 
-  void with_unit(const toml::node& node) {
-    const std::string said = convert_.with_unit(node_of(node));
-    if (!said.empty()) replace(node.source(), said);
-  }
+  void with_unit(const toml::node& node) { replace(node.source(), convert_.with_unit(node_of(node))); }
 
   void walk(const toml::table& table, Section section, const std::string& path) {
     for (const auto& [name, child] : table) {

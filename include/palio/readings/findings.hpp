@@ -12,6 +12,8 @@ namespace palio::job {
 /// Findings of the whole design, in the order of the job: pairs that cannot be, gears, pairs.
 std::vector<Finding> findings(const Design& design);
 std::vector<Finding> findings(const Reducer& reducer);
+/// The same for people to read: with what would explain a difference from the drawing, which takes some fifty designs.
+std::vector<Finding> explained_findings(const Design& design);
 /// The same with what is known of how reducers roll through 120 positions.
 using RolledOf = std::function<const reducer::Rolled&(const Reducer&)>;
 std::vector<Finding> findings(const Design& design, const RolledOf& rolled_of);

@@ -22,8 +22,8 @@ struct Axis {
   Eigen::Matrix3d axes = Eigen::Matrix3d::Identity();  ///< columns: own x, y, z
 };
 
-/// The driven's axis of a crossed pair: at distance `a` [mm] in `direction` [rad] about the driver's z, turned by
-/// −`shaft_angle` [rad] about that direction, the origin moved along the own z by `offset` [mm].
+/// The driven's axis of a crossed pair: at distance `a` [mm] in `direction` about the driver's z, turned by
+/// −`shaft_angle` about that direction, the origin moved along the own z by `offset` [mm].
 Axis crossed_axis(Angle direction, double a, Angle shaft_angle, double offset = 0);
 
 /// A twisted member; its outline is the section at its mid-face, z = 0 of its own frame.
