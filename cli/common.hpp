@@ -40,6 +40,8 @@ std::pair<std::string, std::string> job_text(const JobOptions& options);
 /// Every verb: declares its options, remembers what to run. `status` becomes the exit status.
 using Verb = void (*)(CLI::App& root, int& status);
 void add_start(CLI::App& root, int& status);
+void add_find(CLI::App& root, int& status);
+void add_recover(CLI::App& root, int& status);
 void add_report(CLI::App& root, int& status);
 void add_roll(CLI::App& root, int& status);
 void add_vary(CLI::App& root, int& status);

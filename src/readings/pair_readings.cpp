@@ -92,6 +92,33 @@ Said specific_sliding(const At& a) {
   return Said::table_of_rows({{"driver_at_start_and_end", sliding[0]}, {"driven_at_start_and_end", sliding[1]}});
 }
 
+Said sliding_imbalance(const At& a) {
+  if (!a.pair.parallel()) return {};
+  const auto sliding = a.pair.parallel()->specific_sliding();
+  return Said(sliding[0][0] - sliding[1][1]);
+}
+
+/// A number of the driver's teeth less the same of the driven's; nothing where not both are round and external.
+template <class Of>
+Said of_driver_less_driven(const At& a, Of of) {
+  const Gear &driver = a.design.gears[a.pair.driver], &driven = a.design.gears[a.pair.driven];
+  for (const Gear* g : {&driver, &driven}) {
+    if (!(sort_of(*g) & kExternal)) return {};
+  }
+  return Said(of(driver) - of(driven));
+}
+
+Said tip_imbalance(const At& a) {
+  return of_driver_less_driven(a, [](const Gear& g) { return g.teeth.gear().sizes().tip_thickness; });
+}
+
+Said undercut_imbalance(const At& a) {
+  return of_driver_less_driven(a, [](const Gear& g) {
+    const double given = g.transverse_system ? std::cos(g.teeth.gear().spec().helix_angle.radians()) : 1;
+    return (g.teeth.gear().spec().profile_shift - g.teeth.gear().sizes().min_profile_shift_no_undercut) * given;
+  });
+}
+
 // A rack is moved, not turned.
 double phase(const Gear& g) { return g.teeth.is_rack() ? std::numeric_limits<double>::quiet_NaN() : g.phase; }
 
@@ -337,6 +364,20 @@ std::vector<Row> play_rows() {
           .in(kSpeeds)
           .of(kParallelPair, "how fast flanks slide, per rolling speed of their own, where contact starts and ends")
           .is("ζ₁ = 1 − T₂ / (T₁ u)", specific_sliding),
+      Row("sliding_imbalance", "sliding of the driver less that of the driven", "", Q::number)
+          .in(kSpeeds)
+          .of(kParallelPair, "specific sliding of the driver at the start of contact less that of the driven at its "
+                             "end; 0: both wear alike")
+          .is("ζ_driver at the start − ζ_driven at the end", sliding_imbalance),
+      Row("tip_imbalance", "tip thickness of the driver less that of the driven", "", Q::length)
+          .in(kSpeeds)
+          .of(kParallelPair, "what the driver's tips are thicker than the driven's; 0: both are alike")
+          .is("s_an of the driver − s_an of the driven", tip_imbalance),
+      Row("undercut_imbalance", "margin to undercut of the driver less that of the driven (modules)", "", Q::number)
+          .in(kSpeeds)
+          .of(kParallelPair, "how much more profile shift the driver has above its limit of undercut than the driven "
+                             "above its own; 0: both are as safe")
+          .is("(x − x_min) of the driver − (x − x_min) of the driven", undercut_imbalance),
       Row("sliding_ratio", "sliding speed per pitch speed of the driver", "", Q::ratio)
           .in(kSpeeds)
           .of(kCrossedPair, "how fast crossed flanks slide along each other")

@@ -132,7 +132,11 @@ std::string job_schema() {
     }
   }
   properties["values"]["additionalProperties"] = {{"anyOf", {{{"type", "number"}}, {{"type", "string"}}}}};
-  properties["expect"].erase("additionalProperties");  // paths
+  for (const char* of_paths : {"expect", "want"})
+    properties[of_paths].erase("additionalProperties");
+  properties["measured"]["type"] = "array";
+  properties["measured"].erase("additionalProperties");
+  properties["measured"]["items"] = {{"type", "object"}, {"required", {"of", "is"}}};
   properties["shared"] = table_of(Section::gear, true);
   properties["gear"] = by_name(table_of(Section::gear, false));
   properties["pair"] = by_name(table_of(Section::pair, false));

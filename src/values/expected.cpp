@@ -1,5 +1,6 @@
 #include "expected.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <limits>
 #include <regex>
@@ -7,6 +8,7 @@
 #include <fmt/format.h>
 
 #include "palio/angle.hpp"
+#include "text.hpp"
 #include "value.hpp"
 
 namespace palio::job {
@@ -16,11 +18,6 @@ constexpr const char* kForms =
     "a number, \"11.598 ± 0.01\", \"at least 2\", \"at most 3\" or [least, greatest] is allowed";
 
 constexpr const char *kAtLeast = "at least ", *kAtMost = "at most ";
-
-std::string trimmed(const std::string& text) {
-  const auto first = text.find_first_not_of(" \t");
-  return first == std::string::npos ? "" : text.substr(first, text.find_last_not_of(" \t") + 1 - first);
-}
 
 /// What a number without a tolerance leaves open: half a unit of its last decimal; of a whole number, or of what has to
 /// be worked out, nothing.
@@ -35,8 +32,12 @@ struct Range {
   std::string unit;
 };
 
+/// Whether a number is meant as a drawing gives it, or exactly.
+enum class Sense { drawing, exact };
+
 /// \throws std::string what is wrong
-Range bounds_of_text(const std::string& text, const Where& where, const std::map<std::string, double>& named) {
+Range bounds_of_text(const std::string& text, const Where& where, const std::map<std::string, double>& named,
+                     Sense sense) {
   const SaidParts said = parts_of_said(text);
   const auto number = [&](const std::string& part) { return measure(Node{part, where}, named); };
   const Measured m = number(said.first);
@@ -44,7 +45,8 @@ Range bounds_of_text(const std::string& text, const Where& where, const std::map
   if (said.words == kAtLeast) return {m.value, kOpen, m.unit};
   if (said.words == kAtMost) return {-kOpen, m.value, m.unit};
   if (said.sign.empty()) {
-    const double open = left_open(said.first) * (said.first.find("cm") == std::string::npos ? 1 : 10);
+    const double shown = left_open(said.first) * (said.first.find("cm") == std::string::npos ? 1 : 10);
+    const double open = sense == Sense::exact ? 0 : shown;
     return {m.value - open, m.value + open, m.unit};
   }
   const Measured room = number(said.second);
@@ -56,8 +58,8 @@ Range bounds_of_text(const std::string& text, const Where& where, const std::map
 }
 
 /// \throws std::string what is wrong
-Range bounds_of(const Node& node, const std::map<std::string, double>& named) {
-  if (const auto* text = std::get_if<std::string>(&node.value)) return bounds_of_text(*text, node.where, named);
+Range bounds_of(const Node& node, const std::map<std::string, double>& named, Sense sense) {
+  if (const auto* text = std::get_if<std::string>(&node.value)) return bounds_of_text(*text, node.where, named, sense);
   if (const List* list = std::get_if<List>(&node.value)) {
     if (list->size() != 2) throw fmt::format("is {}, but {}", node.text(), kForms);
     const Measured low = measure((*list)[0], named), high = measure((*list)[1], named);
@@ -68,13 +70,15 @@ Range bounds_of(const Node& node, const std::map<std::string, double>& named) {
   if (!std::holds_alternative<double>(node.value) && !std::holds_alternative<std::int64_t>(node.value))
     throw fmt::format("is {}, but {}", node.text(), kForms);
   const Measured m = measure(node, named);
-  const double open = std::holds_alternative<double>(node.value) ? left_open(fmt::format("{}", m.value)) : 0;
+  const bool decimals = sense == Sense::drawing && std::holds_alternative<double>(node.value);
+  const double open = decimals ? left_open(fmt::format("{}", m.value)) : 0;
   return {m.value - open, m.value + open, m.unit};
 }
 
 /// \throws std::string what is wrong
-Expected expected_of(const Node& node, const std::string& path, const std::map<std::string, double>& named) {
-  const Range b = bounds_of(node, named);
+Expected expected_of(const Node& node, const std::string& path, const std::map<std::string, double>& named,
+                     Sense sense) {
+  const Range b = bounds_of(node, named, sense);
   if (b.unit == "%") throw std::string("is in per cent; give the plain number");
   if (!std::isfinite(b.low) && !std::isfinite(b.high)) throw std::string("is not finite");
   const double factor = b.unit == "rad" ? 180 / kPi : 1;
@@ -87,20 +91,38 @@ Expected expected_of(const Node& node, const std::string& path, const std::map<s
           node.where};
 }
 
-void read_below(const Node& node, const std::string& path, const std::map<std::string, double>& named,
-                Mistakes& mistakes, std::vector<Expected>& all) {
+/// Every path of a table within tables, handed to `take`, which may throw what is wrong.
+template <class Take>
+void each_path(const Node& node, const std::string& table, const std::string& path, Mistakes& mistakes,
+               const Take& take) {
   for (const auto& [name, child] : *node.table()) {
     const std::string full = path.empty() ? name : path + "." + name;
     if (child.table()) {
-      read_below(child, full, named, mistakes, all);
+      each_path(child, table, full, mistakes, take);
       continue;
     }
     try {
-      all.push_back(expected_of(child, full, named));
+      take(full, child);
     } catch (const std::string& why) {
-      mistakes.note("bad-value", child.where, "expect." + full, why);
+      mistakes.note("bad-value", child.where, table + "." + full, why);
     }
   }
+}
+
+bool is_table(const Node& node, const std::string& name, const char* what, Mistakes& mistakes) {
+  if (node.table()) return true;
+  mistakes.note("wrong-type", node.where, name,
+                fmt::format("is {}, but a table is allowed: [{}] with a path and {}", node.text(), name, what));
+  return false;
+}
+
+Wanted wanted_of(const Node& node, const std::string& path, const std::map<std::string, double>& named) {
+  if (const auto* text = std::get_if<std::string>(&node.value)) {
+    constexpr double kOpen = std::numeric_limits<double>::infinity();
+    if (*text == "greatest") return Wanted({path, -kOpen, kOpen, "", node.text(), node.where}, Wanted::Aim::greatest);
+    if (*text == "least") return Wanted({path, -kOpen, kOpen, "", node.text(), node.where}, Wanted::Aim::least);
+  }
+  return Wanted(expected_of(node, path, named, Sense::exact));
 }
 
 }  // namespace
@@ -118,14 +140,26 @@ SaidParts parts_of_said(const std::string& given) {
 }
 
 std::vector<Expected> read_expected(const Node& node, const std::map<std::string, double>& named, Mistakes& mistakes) {
-  if (!node.table()) {
-    mistakes.note("wrong-type", node.where, "expect",
-                  fmt::format("is {}, but a table is allowed: [expect] with a path and what the drawing says of it",
-                              node.text()));
-    return {};
-  }
   std::vector<Expected> all;
-  read_below(node, "", named, mistakes, all);
+  if (!is_table(node, "expect", "what the drawing says of it", mistakes)) return all;
+  each_path(node, "expect", "", mistakes, [&](const std::string& path, const Node& child) {
+    all.push_back(expected_of(child, path, named, Sense::drawing));
+  });
+  return all;
+}
+
+std::vector<Wanted> read_wanted(const Node& node, const std::map<std::string, double>& named, Mistakes& mistakes) {
+  std::vector<Wanted> all;
+  if (!is_table(node, "want", "what it is to be", mistakes)) return all;
+  each_path(node, "want", "", mistakes, [&](const std::string& path, const Node& child) {
+    const List* list = std::get_if<List>(&child.value);
+    const bool texts = list && !list->empty() && std::all_of(list->begin(), list->end(), [](const Node& item) {
+                         return std::holds_alternative<std::string>(item.value);
+                       });
+    if (!texts) return all.push_back(wanted_of(child, path, named));
+    for (const Node& item : *list)
+      all.push_back(wanted_of(item, path, named));
+  });
   return all;
 }
 

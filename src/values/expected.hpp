@@ -1,4 +1,4 @@
-// What a drawing says of readings: the table [expect]. Private to the values.
+// What a job says of readings: the tables [expect] and [want]. Private to the values.
 #pragma once
 
 #include <map>
@@ -20,5 +20,8 @@ SaidParts parts_of_said(const std::string& text);
 /// \param node   the table [expect], tables within tables: paths
 /// \param named  of [values]
 std::vector<Expected> read_expected(const Node& node, const std::map<std::string, double>& named, Mistakes& mistakes);
+
+/// The table [want]: as [expect], but a number is meant exactly; also "greatest", "least", and lists of such texts.
+std::vector<Wanted> read_wanted(const Node& node, const std::map<std::string, double>& named, Mistakes& mistakes);
 
 }  // namespace palio::job

@@ -90,7 +90,11 @@ std::vector<Key> make_keys() {
           "agreement and difference are findings"),
       top("planetary", table(), "", "planetary sets").later(),
       top("train", table(), "", "pairs in a row").later(),
-      top("want", table(), "", "what palio find aims at").later(),
+      top("want", table(), kNone,
+          "what palio find aims at: a path and a number, [least, greatest], \"at least …\", \"greatest\" or \"least\""),
+      top("measured", table(), kNone,
+          "a list, [[measured]]: what palio recover starts from; each has of (a path), is, and by or uncertainty, of a "
+          "span also teeth, over pins also pin_diameter"),
 
       gear("like", text(), kNone, "takes over everything of another gear, except what follows").own(),
       gear("kind", choice(kind_list()), kAsked, "what sort of gear"),

@@ -294,4 +294,43 @@ void put(Node& root, const std::string& path, Node value, const Where& where) {
   *at = std::move(value);
 }
 
+void take_out(Node& root, const std::string& path) {
+  Node* at = &root;
+  std::size_t from = 0;
+  for (auto dot = path.find('.'); at; dot = path.find('.', from)) {
+    const std::string name = path.substr(from, dot == std::string::npos ? dot : dot - from);
+    Table* table = at->table();
+    if (!table) return;
+    const auto it = std::find_if(table->begin(), table->end(), [&](const auto& entry) { return entry.first == name; });
+    if (it == table->end()) return;
+    // `bore = …` is a short form of the table below it.
+    if (dot == std::string::npos || !it->second.table()) {
+      table->erase(it);
+      return;
+    }
+    at = &it->second;
+    from = dot + 1;
+  }
+}
+
+std::string json_with(const std::string& text, const std::vector<std::pair<std::string, double>>& numbers) {
+  nlohmann::ordered_json job = nlohmann::ordered_json::parse(text);
+  for (const auto& [path, number] : numbers) {
+    nlohmann::ordered_json* at = &job;
+    std::size_t from = 0;
+    for (auto dot = path.find('.'); !at->is_string() && !at->is_primitive(); dot = path.find('.', from)) {
+      const std::string name = path.substr(from, dot == std::string::npos ? dot : dot - from);
+      at = at->is_array() ? &at->at(std::stoul(name))
+                          : &at->at(!at->contains(name) && name == "teeth" ? "leaves" : name);
+      if (dot == std::string::npos) break;
+      from = dot + 1;
+    }
+    if (number == std::floor(number) && std::abs(number) < 1e15)
+      *at = static_cast<std::int64_t>(number);
+    else
+      *at = number;
+  }
+  return job.dump(2) + "\n";
+}
+
 }  // namespace palio::job

@@ -38,11 +38,18 @@ Node read(std::string_view text, const std::string& source);
 
 /// The tree as TOML; comments are lost.
 std::string to_toml(const Node& root);
+/// A number as TOML has it, to its last digit.
+std::string number_text(double number, bool whole);
 
 /// Puts "a.b.c=VALUE" into the tree. The gear or pair named must be there.
 /// \throws JobError
 void override_value(Node& root, const std::string& assignment);
 /// The same with a value that is one already, as if `where` said it.
 void put(Node& root, const std::string& path, Node value, const Where& where);
+/// Takes the key at "a.b.c" out of the tree, where it is there.
+void take_out(Node& root, const std::string& path);
+
+/// A JSON job with these numbers at their paths, the order kept.
+std::string json_with(const std::string& text, const std::vector<std::pair<std::string, double>>& numbers);
 
 }  // namespace palio::job

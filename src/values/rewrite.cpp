@@ -9,9 +9,9 @@
 #include <fmt/format.h>
 #include <toml++/toml.h>
 
+#include "edits.hpp"
 #include "expected.hpp"
 #include "palio/angle.hpp"
-#include "palio/utf8.hpp"
 #include "palio/values/values.hpp"
 #include "value.hpp"
 
@@ -158,36 +158,6 @@ class Converter {
   const std::map<std::string, double>& values_;
 };
 
-/// A stretch of the text, and what is to stand there.
-struct Edit {
-  std::size_t from, to;
-  std::string text;
-};
-
-/// Byte places of lines, and of columns counted in characters.
-class Places {
- public:
-  explicit Places(std::string_view text) : text_(text) {
-    starts_.push_back(0);
-    for (std::size_t i = 0; i < text.size(); ++i) {
-      if (text[i] == '\n') starts_.push_back(i + 1);
-    }
-  }
-  std::size_t at(const toml::source_position& p) const {
-    std::size_t i = starts_[p.line - 1];
-    for (toml::source_index column = 1; column < p.column && i < text_.size(); ++column) {
-      ++i;
-      while (i < text_.size() && continues(text_[i]))
-        ++i;
-    }
-    return i;
-  }
-
- private:
-  std::string_view text_;
-  std::vector<std::size_t> starts_;
-};
-
 Node node_of(const toml::node& node) {
   if (const auto* v = node.as_integer()) return {v->get(), {}};
   if (const auto* v = node.as_floating_point()) return {v->get(), {}};
@@ -209,7 +179,7 @@ class Editor {
       const toml::table* table = child.as_table();
       if (!table) continue;
       if (section == "values") values(*table);
-      if (section == "expect") expected(*table, "");
+      if (section == "expect" || section == "want") expected(*table, "");
       const auto of = section_named(section);
       if (of == Section::shared || of == Section::process) walk(*table, *of, "");
       if (!of || !holds_members(section)) continue;
@@ -223,7 +193,10 @@ class Editor {
 
  private:
   void replace(const toml::source_region& region, std::string text) {
-    edits_.push_back({places_.at(region.begin), places_.at(region.end), std::move(text)});
+    edits_.push_back({at(region.begin), at(region.end), std::move(text)});
+  }
+
+  std::size_t at(const toml::source_position& p) const { return places_.at(p.line, p.column);
   }
 
   void values(const toml::table& table) {
@@ -290,6 +263,8 @@ class Editor {
 
 }  // namespace
 
+std::string number_text(double number, bool whole) { return whole ? fmt::format("{:.0f}", number) : real(number); }
+
 std::string to_toml(const Node& root) {
   std::string text;
   for (const auto& [name, child] : *root.table()) {
@@ -319,19 +294,17 @@ std::string in_units(std::string_view text, const std::string& source, Units uni
   const Tables& tables = values.tables();
   tables.mistakes.stop();
   if (tables.units == units) return std::string(text);
-  if (!is_length && !tables.expected.empty()) {
-    throw JobError({{"bad-value", tables.expected[0].where, "expect." + tables.expected[0].path,
+  if (!is_length && !(tables.expected.empty() && tables.wanted.empty())) {
+    const Expected& first = tables.expected.empty() ? tables.wanted[0] : tables.expected[0];
+    throw JobError({{"bad-value", first.where, first.path,
                      "is told in units that only its reading knows; say which paths are lengths"}});
   }
   const Converter convert(tables.units, units, tables.named);
-  std::string job(text.substr(0, 3) == "\xEF\xBB\xBF" ? text.substr(3) : text);
+  std::string job(unmarked(text));
   // JSON has no comments to keep: it becomes TOML first.
   if (job[job.find_first_not_of(" \t\r\n")] == '{') job = to_toml(read(text, source));
   std::vector<Edit> edits = Editor(job, convert, is_length).edits(toml::parse(job, source), units);
-  std::sort(edits.begin(), edits.end(), [](const Edit& a, const Edit& b) { return a.from > b.from; });
-  for (const Edit& e : edits)
-    job.replace(e.from, e.to - e.from, e.text);
-  return job;
+  return edited(std::move(job), std::move(edits));
 }
 
 }  // namespace palio::job

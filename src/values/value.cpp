@@ -252,10 +252,6 @@ std::string refusal(const Bounds& key, const Node& node, Units units, const std:
 std::optional<std::string> read_text(const Bounds& key, const Node& node, Units units) {
   const auto* text = std::get_if<std::string>(&node.value);
   if (!text) return std::nullopt;
-  if (*text == "find") {
-    throw std::string(
-        "is \"find\": that leaves the value to `palio find`, which this version does not have yet; give a value");
-  }
   if (has_control_characters(*text)) throw refusal(key, node, units, "take the control characters out");
   if (key.type == Type::text) return *text;
   if (key.type != Type::choice && key.type != Type::share) return std::nullopt;

@@ -10,11 +10,14 @@
 
 #include <fmt/format.h>
 
+#include "edits.hpp"
 #include "expected.hpp"
+#include "measurement.hpp"
 #include "node.hpp"
 #include "palio/angle.hpp"
 #include "palio/values/keys.hpp"
 #include "palio/values/spelling.hpp"
+#include "sought.hpp"
 #include "value.hpp"
 
 namespace palio::job {
@@ -80,6 +83,8 @@ class Reader {
 
  private:
   void read_values(const Node& table);
+  /// A value left open: a design needs a number in its place.
+  void read_open(const Node& node, const Key* key, const std::string& path);
   void read_layer(const Node& table, Section section, const std::string& prefix, const std::string& inner, Layer& into);
   /// One check of all names: they become files, and stand in every output. Notes what is wrong.
   bool name_fits(const std::string& name, const Where& where, const std::string& table);
@@ -114,6 +119,12 @@ void Reader::read_values(const Node& node) {
                      "a name in [values] is made of letters, digits and _, and begins with a letter");
       continue;
     }
+    if (is_sought(child)) {
+      // Until it is found, what is worked out from it takes it for one.
+      tables_.named[name] = 1;
+      read_open(child, nullptr, key);
+      continue;
+    }
     try {
       const Measured m = measure(child, tables_.named);
       double value = m.value;
@@ -128,6 +139,19 @@ void Reader::read_values(const Node& node) {
           "bad-value", child.where, key,
           fmt::format("is {}, which {}; a number or an expression of values above it is allowed", child.text(), why));
     }
+  }
+}
+
+void Reader::read_open(const Node& node, const Key* key, const std::string& path) {
+  try {
+    tables_.sought.push_back(read_sought(key, path, node, tables_.units, tables_.named));
+    mistakes_.know(path);
+    mistakes_.note("sought", node.where, path,
+                   fmt::format("is {}: left for palio find (from wants) or palio recover (from measurements) to fill "
+                               "in; here a number is needed",
+                               node.text()));
+  } catch (const std::string& why) {
+    mistakes_.note("bad-value", node.where, path, why);
   }
 }
 
@@ -195,6 +219,10 @@ void Reader::read_layer(const Node& node, Section section, const std::string& pr
     if (key->readiness == Readiness::later) {
       mistakes_.note("not-yet", child.where, full,
                      fmt::format("({}) is not made by this version yet; take it out for now", key->meaning));
+      continue;
+    }
+    if (is_sought(child)) {
+      read_open(child, key, full);
       continue;
     }
     try {
@@ -302,6 +330,9 @@ void Reader::read_top(const Node& root) {
   tables_.frames = read_named(root, Section::frame);
   tables_.reducers = read_named(root, Section::reducer);
   if (const Node* expect = root.find("expect")) tables_.expected = read_expected(*expect, tables_.named, mistakes_);
+  if (const Node* want = root.find("want")) tables_.wanted = read_wanted(*want, tables_.named, mistakes_);
+  if (const Node* measured = root.find("measured"))
+    tables_.measured = read_measured(*measured, tables_.units, tables_.named, mistakes_);
 }
 
 /// The tables [pair.NAME], [frame.NAME] …
@@ -487,16 +518,53 @@ Values Values::read(std::string_view text, const std::string& source, const std:
   return Values(std::move(data));
 }
 
-Values Values::with(const std::string& path, double number) const {
+Values Values::with(const std::string& path, double number) const { return with({{path, number}}); }
+
+Values Values::with(const std::vector<std::pair<std::string, double>>& numbers) const {
   constexpr double kMostWhole = 1e15;
-  const std::string plain = leaves_as_teeth(path);
-  Node value{number, {}};
-  if (number == std::round(number) && std::abs(number) < kMostWhole) value.value = static_cast<std::int64_t>(number);
   auto data = std::make_shared<Data>();
   data->root = data_->root;
-  put(data->root, plain, std::move(value), {fmt::format("--set {}={}", plain, number), 0, 0});
+  for (const auto& [path, number] : numbers) {
+    const std::string plain = leaves_as_teeth(path);
+    Node value{number, {}};
+    if (number == std::round(number) && std::abs(number) < kMostWhole) value.value = static_cast<std::int64_t>(number);
+    put(data->root, plain, std::move(value), {fmt::format("--set {}={}", plain, number), 0, 0});
+  }
   Reader(data->tables).run(data->root);
   return Values(std::move(data));
+}
+
+Values Values::without(const std::vector<std::string>& paths) const {
+  auto data = std::make_shared<Data>();
+  data->root = data_->root;
+  for (const std::string& path : paths)
+    take_out(data->root, path);
+  Reader(data->tables).run(data->root);
+  return Values(std::move(data));
+}
+
+std::string Values::filled_in(const std::vector<std::pair<std::string, double>>& numbers) const {
+  if (!data_->text) return with(numbers).text();
+  std::string job(unmarked(*data_->text));
+  const auto number_of = [&](const Sought& sought) -> const double* {
+    const auto it = std::find_if(numbers.begin(), numbers.end(), [&](const auto& n) { return n.first == sought.path; });
+    return it == numbers.end() ? nullptr : &it->second;
+  };
+  if (job[std::min(job.find_first_not_of(" \t\r\n"), job.size() - 1)] == '{') return json_with(job, numbers);
+  const Places places(job);
+  std::vector<Edit> edits;
+  for (const Sought& sought : tables().sought) {
+    const double* number = number_of(sought);
+    if (!number) continue;
+    const std::size_t from = places.at(static_cast<std::size_t>(sought.where.line),
+                                       static_cast<std::size_t>(sought.where.column));
+    const std::size_t to = job.find(job[from], from + 1);
+    if (to == std::string::npos || job.compare(from + 1, sought.said.size(), sought.said) != 0)
+      throw JobError({{"bad-value", sought.where, sought.path,
+                       "is written in a way that cannot be replaced in its place; write it as \"find\""}});
+    edits.push_back({from, to + 1, number_text(*number, sought.whole())});
+  }
+  return edited(std::move(job), std::move(edits));
 }
 
 const Tables& Values::tables() const noexcept { return data_->tables; }

@@ -96,6 +96,12 @@ struct Key : Bounds {
   Key& also(std::string_view word, double factor, std::string_view remark);
 };
 
+/// What is bought or agreed on: modules (ISO 54), diametral pitches, pressure angles; empty where a key has no series.
+struct Series {
+  std::vector<double> preferred, second;  // in the unit of the key
+};
+Series standard_series(std::string_view key_path);
+
 /// In the order of the reference.
 const std::vector<Key>& keys();
 const Key* find_key(Section section, std::string_view path);

@@ -24,6 +24,48 @@ struct Expected {
   Where where;
 };
 
+/// A value that the job leaves open, "find …": for `palio find` and `palio recover` to fill in.
+struct Sought {
+  std::string path;  ///< "gear.NAME.profile_shift", "shared.module", "values.NAME"
+  const Key* key;    ///< its row of the table; none of [values]
+  std::string said;  ///< as it was written
+  double least, greatest;     ///< between which it lies, in the file's units; infinite where the key allows anything
+  std::vector<double> among;  ///< what it may be, where it is one of a list or a series
+  bool ranged;                ///< "find A..B"
+  Where where;
+
+  bool whole() const { return key && key->type == Type::whole; }
+};
+
+/// What `palio find` aims at.
+struct Wanted : Expected {
+  enum class Aim { range, greatest, least };
+  Aim aim = Aim::range;
+
+  explicit Wanted(Expected e, Aim a = Aim::range) : Expected(std::move(e)), aim(a) {}
+};
+
+/// A reading of a gear as it is, for `palio recover`.
+struct Measurement {
+  std::string of;                      ///< path of the reading: "gear.NAME.span"
+  std::optional<double> teeth;         ///< spanned
+  std::optional<double> pin_diameter;  ///< of over_pins and the like [unit of the file]
+  double is = 0;                       ///< in `unit`
+  std::string unit;                    ///< "mm", "in", "deg"; empty: that of the reading in this job
+  double uncertainty = 0;              ///< one standard deviation, in the same unit; 0 where `by` says it
+  std::string by;                      ///< the instrument; empty where there is none
+  std::string said;                    ///< `is` as it was written
+  Where where;
+};
+
+/// An instrument's usual uncertainty: one standard deviation of a reading in a careful hand.
+struct Instrument {
+  std::string_view name;
+  double length, angle;  ///< [mm], [degrees]; 0 where it measures no such thing
+  std::string_view remark;
+};
+const std::vector<Instrument>& instruments();
+
 /// All tables of a job, lengths in mm. What is wrong with a table is noted, and the table left without it.
 struct Tables {
   std::string title;
@@ -32,6 +74,9 @@ struct Tables {
   std::vector<Settings> pairs, materials, frames, reducers;
   std::optional<Settings> process;
   std::vector<Expected> expected;       ///< [expect]
+  std::vector<Wanted> wanted;           ///< [want]
+  std::vector<Measurement> measured;     ///< [[measured]]
+  std::vector<Sought> sought;           ///< "find …"; each is noted as a mistake too: a design needs a number
   std::map<std::string, double> named;  ///< [values]: lengths in the unit of the job, angles in degrees
   Mistakes mistakes;
 
@@ -58,6 +103,13 @@ class Values {
   /// \param number  in the unit of the file (angles in degrees)
   /// \throws JobError where the job has no such gear, pair …
   Values with(const std::string& path, double number) const;
+  /// The same with several other numbers at once.
+  Values with(const std::vector<std::pair<std::string, double>>& numbers) const;
+  /// The same without some keys: what then holds by default. A key that is not there is passed over.
+  Values without(const std::vector<std::string>& paths) const;
+  /// The job's text with these numbers in the places where it says "find": comments and order stay.
+  /// \throws JobError where the text has no such place ("find" came from --set)
+  std::string filled_in(const std::vector<std::pair<std::string, double>>& numbers) const;
 
   bool empty() const noexcept { return tables().gears.empty() && tables().reducers.empty(); }
   const Tables& tables() const noexcept;

@@ -1,0 +1,355 @@
+#include "palio/solve/recover.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <boost/math/distributions/chi_squared.hpp>
+#include <fmt/format.h>
+
+#include "fit.hpp"
+#include "palio/error.hpp"
+#include "palio/values/spelling.hpp"
+#include "suspects.hpp"
+
+namespace palio::solve {
+namespace {
+
+using Eigen::MatrixXd;
+using Eigen::VectorXd;
+
+[[noreturn]] void refuse(const job::Measurement& m, std::size_t index, const char* key, const std::string& message) {
+  throw job::JobError({{"bad-value", m.where, fmt::format("measured.{}.{}", index, key), message}});
+}
+
+/// How sure an instrument is, in the unit of a reading.
+double sigma_of(const job::Measurement& m, std::size_t index, const std::string& unit) {
+  if (m.uncertainty > 0) {
+    if (m.unit == "in" && unit == "mm") return m.uncertainty * 25.4;
+    if (m.unit == "mm" && unit == "in") return m.uncertainty / 25.4;
+    return m.uncertainty;
+  }
+  for (const job::Instrument& i : job::instruments()) {
+    if (i.name != m.by) continue;
+    const double sigma = unit == "°" ? i.angle : unit == "mm" ? i.length : unit == "in" ? i.length / 25.4 : 0;
+    if (sigma > 0) return sigma;
+    refuse(m, index, "by", fmt::format("is \"{}\", which measures no {}; give uncertainty", m.by,
+                                       unit.empty() ? "plain number" : unit == "°" ? "angle" : "length"));
+  }
+  refuse(m, index, "by", "is missing");
+}
+
+/// The gear or pair of a path, and what of it: "gear.pinion", "span".
+std::pair<std::string, std::string> parts(const std::string& path) {
+  const auto dot = path.find('.'), second = path.find('.', dot == std::string::npos ? dot : dot + 1);
+  if (second == std::string::npos) return {path, ""};
+  return {path.substr(0, second), path.substr(second + 1)};
+}
+
+/// Readings that are a table of which one number is read.
+bool has_length(const std::string& what) {
+  return what == "span" || what == "over_pins" || what == "between_pins" || what == "over_balls" ||
+         what == "between_balls";
+}
+
+/// That there is such a reading at all; whether this job has it shows when it is asked for.
+void check_path(const job::Measurement& m, std::size_t index, const std::string& word) {
+  const std::string head = m.of.substr(0, m.of.find('.'));
+  const auto section = job::section_named(head);
+  std::vector<std::string> known;
+  for (const job::Reading& r : job::readings())
+    known.emplace_back(r.key);
+  if (std::find(known.begin(), known.end(), word) != known.end()) return;
+  if (section && job::find_key(*section, word)) return;
+  const job::Known near = job::known_words(known, word, word.size() / 2 + 1);
+  refuse(m, index, "of", fmt::format("is \"{}\", but there is no such reading; {}", m.of,
+                                     near.nearest.empty() ? "palio report --json lists them"
+                                                          : job::did_you_mean(near.nearest)));
+}
+
+Taken taken_of(const job::Measurement& m, std::size_t index, job::Units units) {
+  const auto [thing, what] = parts(m.of);
+  check_path(m, index, what.substr(0, what.find('.')));
+  const bool table = has_length(what);
+  const std::string path = table ? m.of + ".length" : m.of;
+  Taken t{Term(path), {}, m.is, 0, &m};
+  const std::string base = what.substr(0, what.find('.'));
+  if (m.teeth) {
+    if (base != "span") refuse(m, index, "teeth", "is for a span; leave it out");
+    t.during.emplace_back(thing + ".span_teeth", *m.teeth);
+  } else if (base == "span") {
+    refuse(m, index, "teeth", "is missing: over how many teeth was the span taken?");
+  }
+  if (m.pin_diameter) {
+    if (!has_length(base) || base == "span") refuse(m, index, "pin_diameter", "is for pins and balls; leave it out");
+    t.during.emplace_back(thing + ".pin_diameter", *m.pin_diameter);
+  } else if (has_length(base) && base != "span") {
+    refuse(m, index, "pin_diameter", "is missing: of the pins or balls that were used");
+  }
+  const std::string unit = t.term.unit(units);
+  const bool length = unit == "mm" || unit == "in";
+  if (!m.unit.empty() && (m.unit == "deg" ? unit != "°" : !length))
+    refuse(m, index, "is", fmt::format("is {}, but this reading is {}", m.said,
+                                       unit.empty() ? "a plain number" : "told in " + unit));
+  if (m.unit == "in" && unit == "mm") t.is *= 25.4;
+  if (m.unit == "mm" && unit == "in") t.is /= 25.4;
+  t.sigma = sigma_of(m, index, unit);
+  return t;
+}
+
+/// What the measurements say of each free unknown near a fit.
+class Certainty {
+ public:
+  Certainty(const MatrixXd& slopes, std::size_t unknowns) : count_(unknowns) {
+    MatrixXd padded = MatrixXd::Zero(std::max(slopes.rows(), static_cast<Eigen::Index>(unknowns)),
+                                     static_cast<Eigen::Index>(unknowns));
+    padded.topRows(slopes.rows()) = slopes;
+    if (unknowns == 0) return;
+    const Eigen::JacobiSVD<MatrixXd> svd(padded, Eigen::ComputeThinV | Eigen::ComputeThinU);
+    ways_ = svd.matrixV();
+    sharpness_ = svd.singularValues();
+  }
+
+  /// A direction is left open where its standard deviation is beyond this share of what is plausible.
+  static constexpr double kOpen = 0.3;
+
+  std::size_t rank() const {
+    return static_cast<std::size_t>(std::count_if(sharpness_.data(), sharpness_.data() + sharpness_.size(),
+                                                  [](double s) { return s * kOpen >= 1; }));
+  }
+  /// The largest standard deviation of any direction, in shares of what is plausible.
+  double worst() const {
+    const double least = sharpness_.size() > 0 ? sharpness_.minCoeff() : 1;
+    return least > 0 ? 1 / least : std::numeric_limits<double>::infinity();
+  }
+  bool open(std::size_t unknown) const {
+    constexpr double kPart = 0.03;  // of a direction: less is no part of it
+    for (Eigen::Index w = 0; w < sharpness_.size(); ++w) {
+      if (sharpness_[w] * kOpen < 1 && std::abs(ways_(static_cast<Eigen::Index>(unknown), w)) > kPart) return true;
+    }
+    return false;
+  }
+  /// One standard deviation, in shares of what is plausible; by the directions that are not left open.
+  double deviation(std::size_t unknown) const {
+    double sum = 0;
+    for (Eigen::Index w = 0; w < sharpness_.size(); ++w) {
+      if (sharpness_[w] * kOpen < 1) continue;
+      const double part = ways_(static_cast<Eigen::Index>(unknown), w) / sharpness_[w];
+      sum += part * part;
+    }
+    return std::sqrt(sum);
+  }
+  std::vector<VectorXd> open_ways() const {
+    std::vector<VectorXd> all;
+    for (Eigen::Index w = 0; w < sharpness_.size(); ++w) {
+      if (sharpness_[w] * kOpen < 1) all.emplace_back(ways_.col(w));
+    }
+    return all;
+  }
+
+ private:
+  std::size_t count_;
+  MatrixXd ways_;
+  VectorXd sharpness_;
+};
+
+class Recovery {
+ public:
+  Recovery(const Question& question, std::vector<Taken> taken) : question_(question), taken_(std::move(taken)) {}
+
+  Recovered run(bool as_new) {
+    const Fit all(question_, taken_);
+    auto best = all.anywhere();
+    if (!best) question_.refuse();
+    // A gross mistake drags the fit far off: where most measurements agree is a better place to begin.
+    std::vector<double> agreed = best->numbers;
+    constexpr double kGross = 400;
+    if (best->chi2 > kGross) {
+      auto robust = all.anywhere(Loss::robust);
+      const auto from_best = all.from(best->numbers, Loss::robust);
+      if (from_best && (!robust || from_best->loss < robust->loss)) robust = from_best;
+      if (robust) agreed = robust->numbers;
+      if (auto again = all.from(agreed); again && again->chi2 < best->chi2) best = std::move(again);
+    }
+    Recovered found;
+    found.units = question_.tables().units;
+    const Certainty sure(all.slopes(best->numbers), all.free().size());
+    found.degrees_of_freedom = taken_.size() > sure.rank() ? taken_.size() - sure.rank() : 0;
+    // One in a hundred sound sets of measurements is called wrong so.
+    constexpr double kTooRare = 0.01;
+    found.contradiction =
+        found.degrees_of_freedom > 0 && chance_of(best->chi2, found.degrees_of_freedom) < kTooRare;
+    if (!found.contradiction) find_snaps(*best, sure, all, found);
+    if (as_new) best = as_new_of(*best, found);
+    tell_values(*best, all, sure, found);
+    tell_readings(*best, found);
+    found.chance = chance_of(found.chi2, found.degrees_of_freedom);
+    if (found.contradiction && !as_new)
+      found.suspect = suspect_of(question_, taken_, agreed, found.degrees_of_freedom);
+    tell_open(*best, all, sure, found);
+    return found;
+  }
+
+ private:
+  static double chance_of(double chi2, std::size_t degrees) {
+    if (degrees == 0) return 1;
+    return boost::math::cdf(boost::math::complement(boost::math::chi_squared(static_cast<double>(degrees)), chi2));
+  }
+
+  double plausible(std::size_t unknown, const std::vector<double>& numbers) const {
+    return Fit::plausible(question_.unknowns()[unknown], numbers[unknown]);
+  }
+
+  void tell_values(const Fitted& best, const Fit& fit, const Certainty& sure, Recovered& found) const {
+    for (std::size_t i = 0; i < question_.unknowns().size(); ++i) {
+      const Unknown& u = question_.unknowns()[i];
+      const auto it = std::find(fit.free().begin(), fit.free().end(), i);
+      const auto k = static_cast<std::size_t>(it - fit.free().begin());
+      Recovered::Value value{u.path(), best.numbers[i], std::nullopt, !u.continuous()};
+      if (it != fit.free().end() && !sure.open(k)) value.uncertainty = sure.deviation(k) * plausible(i, best.numbers);
+      found.values.push_back(value);
+      if (it != fit.free().end() && sure.open(k)) found.undetermined.push_back(u.path());
+    }
+  }
+
+  void tell_readings(const Fitted& best, Recovered& found) const {
+    for (std::size_t i = 0; i < taken_.size(); ++i) {
+      const double residual = taken_[i].is - best.readings[i];
+      found.measured.push_back(
+          {taken_[i].said->of, taken_[i].is, best.readings[i], residual, residual / taken_[i].sigma});
+      found.chi2 += residual * residual / (taken_[i].sigma * taken_[i].sigma);
+    }
+  }
+
+  /// Which standard sizes are near, and what each costs.
+  void find_snaps(const Fitted& best, const Certainty& sure, const Fit& fit, Recovered& found) const {
+    for (std::size_t k = 0; k < fit.free().size(); ++k) {
+      const std::size_t i = fit.free()[k];
+      const std::string& path = question_.unknowns()[i].path();
+      const double from = best.numbers[i];
+      const auto to = standard_near(path.substr(path.rfind('.') + 1), from);
+      constexpr double kFar = 0.06;  // of what is plausible: beyond it is no snap but another size
+      const double far = std::max(kFar * plausible(i, best.numbers), 4 * sure.deviation(k) * plausible(i, best.numbers));
+      if (!to || std::abs(*to - from) > far || *to == from) continue;
+      const auto snapped = Fit(question_, taken_, {{i, *to}}).from(best.numbers);
+      if (snapped) found.snaps.push_back({path, from, *to, std::max(0.0, snapped->chi2 - best.chi2)});
+    }
+  }
+
+  static std::optional<double> standard_near(const std::string& key, double number) {
+    std::vector<double> all;
+    const job::Series series = job::standard_series(key);
+    all.insert(all.end(), series.preferred.begin(), series.preferred.end());
+    all.insert(all.end(), series.second.begin(), series.second.end());
+    if (key == "profile_shift") all = {0};
+    if (key == "addendum") all = {0.8, 1};
+    if (key == "dedendum") all = {1, 1.157, 1.2, 1.25, 1.4};
+    if (all.empty()) return std::nullopt;
+    return *std::min_element(all.begin(), all.end(),
+                             [&](double a, double b) { return std::abs(a - number) < std::abs(b - number); });
+  }
+
+  /// With the standard sizes put in that cost little, one after the other.
+  Fitted as_new_of(const Fitted& best, const Recovered& found) const {
+    std::map<std::size_t, double> fixed;
+    Fitted now = best;
+    constexpr double kLittle = 4;  // of χ²: two standard deviations
+    for (const Recovered::Snap& snap : found.snaps) {
+      for (std::size_t i = 0; i < question_.unknowns().size(); ++i) {
+        if (question_.unknowns()[i].path() != snap.path) continue;
+        auto with = fixed;
+        with[i] = snap.to;
+        const auto fitted = Fit(question_, taken_, with).from(now.numbers);
+        if (fitted && fitted->chi2 - best.chi2 <= kLittle * static_cast<double>(with.size()))
+          fixed = std::move(with), now = *fitted;
+      }
+    }
+    return now;
+  }
+
+  /// What is left open, along what, and which single further measurement would settle it.
+  void tell_open(const Fitted& best, const Fit& fit, const Certainty& sure, Recovered& found) const {
+    for (const VectorXd& way : sure.open_ways()) {
+      std::string words;
+      Eigen::Index most = 0;
+      way.cwiseAbs().maxCoeff(&most);
+      const double unit = way[most] * plausible(fit.free()[static_cast<std::size_t>(most)], best.numbers);
+      for (std::size_t k = 0; k < fit.free().size(); ++k) {
+        constexpr double kPart = 0.03;
+        if (std::abs(way[static_cast<Eigen::Index>(k)]) < kPart) continue;
+        const double change =
+            way[static_cast<Eigen::Index>(k)] * plausible(fit.free()[k], best.numbers) / unit;
+        words += fmt::format("{}{} {:+.4g}", words.empty() ? "" : ", ", question_.unknowns()[fit.free()[k]].path(),
+                             change);
+      }
+      found.combinations.push_back(words);
+    }
+    if (found.undetermined.empty()) return;
+    const MatrixXd have = fit.slopes(best.numbers);
+    for (const Taken& more : candidates()) {
+      const MatrixXd row = Fit::slopes(question_, {more}, fit.free(), best.numbers);
+      MatrixXd both(have.rows() + 1, have.cols());
+      both << have, row;
+      const Certainty then(both, fit.free().size());
+      if (then.open_ways().empty()) found.would_settle.push_back({more.term.said(), then.worst()});
+    }
+    std::stable_sort(found.would_settle.begin(), found.would_settle.end(),
+                     [](const auto& a, const auto& b) { return a.uncertainty < b.uncertainty; });
+    const auto same = [](const auto& a, const auto& b) { return a.path == b.path; };
+    found.would_settle.erase(std::unique(found.would_settle.begin(), found.would_settle.end(), same),
+                             found.would_settle.end());
+  }
+
+  /// What else a hand could measure of this job, with a caliper.
+  std::vector<Taken> candidates() const {
+    std::vector<std::string> paths;
+    for (const job::Settings& g : question_.tables().gears) {
+      for (const char* what : {"tip_diameter", "root_diameter", "span.length", "over_pins.length", "over_balls.length",
+                               "between_balls.length", "helix_angle_deg", "pressure_angle_deg", "normal_base_pitch"})
+        paths.push_back("gear." + g.name + "." + what);
+    }
+    for (const job::Settings& p : question_.tables().pairs) {
+      for (const char* what : {"center_distance", "mounted_center_distance", "circumferential_backlash",
+                               "normal_backlash"})
+        paths.push_back("pair." + p.name + "." + what);
+    }
+    std::vector<Taken> all;
+    for (const std::string& path : paths) {
+      const bool had = std::any_of(taken_.begin(), taken_.end(), [&](const Taken& t) { return t.term.said() == path; });
+      const std::string unit = job::reading_unit(path, question_.tables().units);
+      constexpr double kCaliper = 0.02, kProtractor = 0.1;
+      const double sigma = unit == "°" ? kProtractor : unit == "in" ? kCaliper / 25.4 : kCaliper;
+      if (!had) all.push_back({Term(path), {}, 0, sigma, nullptr});
+    }
+    return all;
+  }
+
+  const Question& question_;
+  std::vector<Taken> taken_;
+};
+
+}  // namespace
+
+std::vector<std::pair<std::string, double>> Recovered::numbers() const {
+  std::vector<std::pair<std::string, double>> all;
+  for (const Value& v : values)
+    all.emplace_back(v.path, v.value);
+  return all;
+}
+
+Recovered recover(const job::Values& values, bool as_new) {
+  const Question question(values);
+  const job::Tables& tables = values.tables();
+  if (tables.sought.empty())
+    throw job::JobError({{"nothing-to-find", {}, "",
+                          "nothing is left open in this job; write \"find\" in place of the values to be recovered"}});
+  if (tables.measured.empty())
+    throw job::JobError({{"nothing-measured", {}, "measured",
+                          "the job holds no measurement; add tables [[measured]] with of, is and by (palio start "
+                          "measurements writes some)"}});
+  std::vector<Taken> taken;
+  for (std::size_t i = 0; i < tables.measured.size(); ++i)
+    taken.push_back(taken_of(tables.measured[i], i, tables.units));
+  return Recovery(question, std::move(taken)).run(as_new);
+}
+
+}  // namespace palio::solve

@@ -1,0 +1,34 @@
+// Columns of texts for a terminal. Private to solve.
+#pragma once
+
+#include <algorithm>
+#include <string>
+#include <vector>
+
+#include "palio/utf8.hpp"
+
+namespace palio::solve {
+
+inline std::string right(const std::string& text, std::size_t width) {
+  const std::size_t have = columns(text);
+  return have >= width ? text : std::string(width - have, ' ') + text;
+}
+
+/// Columns of texts, each as wide as its widest.
+inline std::string table(const std::vector<std::vector<std::string>>& rows) {
+  std::vector<std::size_t> widths;
+  for (const auto& row : rows) {
+    widths.resize(std::max(widths.size(), row.size()));
+    for (std::size_t c = 0; c < row.size(); ++c)
+      widths[c] = std::max(widths[c], columns(row[c]));
+  }
+  std::string text;
+  for (const auto& row : rows) {
+    for (std::size_t c = 0; c < row.size(); ++c)
+      text += "  " + right(row[c], widths[c]);
+    text += "\n";
+  }
+  return text;
+}
+
+}  // namespace palio::solve
