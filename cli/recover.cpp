@@ -26,7 +26,7 @@ void add_recover(CLI::App& root, int& status) {
   verb->footer(
       "Example:\n  palio start measurements --out worn.toml && palio recover worn.toml --out winch.toml\n"
       "In the job: values written \"find\", and for each measurement\n"
-      "  [[measured]]\n  of = \"gear.winch_pinion.span\"\n  teeth = 3\n  is = 22.98\n  by = \"caliper\"");
+      "  [[measured]]\n  of = \"gear.winch_pinion.span\"\n  teeth = 3\n  is = 19.39\n  by = \"caliper\"");
   verb->callback([options, &status] {
     const auto [text, source] = job_text(options->job);
     const job::Values values = job::Values::read(text, source, options->job.overrides);

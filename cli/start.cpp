@@ -16,7 +16,8 @@ void add_start(CLI::App& root, int&) {
   CLI::App* verb = root.add_subcommand("start", "Begin from a commented job that works");
   verb->add_option(
       "KIND", options->kind,
-      fmt::format("What kind of job: {}; greenhouse is all of them, coupon is to find what a machine does to size",
+      fmt::format("What kind of job: {}; greenhouse is all of them, coupon is to find what a machine does to size, "
+                  "measurements is for palio recover",
                   job::starter_kinds()));
   verb->add_option(
           "--from", options->from,

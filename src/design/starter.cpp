@@ -118,18 +118,58 @@ std::string coupon(bool inch) {
   return text + "]\n";
 }
 
+/// The worn winch: two gears, what a caliper says of them, and one reading that is wrong.
+std::string measurements(bool inch) {
+  const auto length = [&](double mm) { return inch ? fmt::format("{:.4f}", mm / 25.4) : fmt::format("{:.2f}", mm); };
+  std::string text =
+      "# What was measured of a worn pair. Count the teeth, measure what you can reach, write it below, and leave open\n"
+      "# (\"find\") what you want to know: palio recover FILE says what the gears are, how sure that is, which reading\n"
+      "# is wrong if they contradict each other, and what to measure next if they leave something open.\n"
+      "# Here one of nine readings is wrong: a span over another number of teeth than was written.\n#\n"
+      "# by = …             one standard deviation that is taken for a careful hand (uncertainty = … says otherwise)\n";
+  for (const Instrument& i : instruments()) {
+    const std::string size = i.length > 0 ? fmt::format("{} mm", i.length) : "";
+    const std::string turn = i.angle > 0 ? fmt::format("{}{}°", size.empty() ? "" : ", ", i.angle) : "";
+    text += fmt::format("#   {:<18} {:<18} {}\n", i.name, size + turn, i.remark);
+  }
+  text += fmt::format(
+      "\ntitle = \"Old winch of the roof vent\"\nunits = \"{}\"\n\n[shared]\nkind = \"spur\"\nmodule = \"find\"\n"
+      "pressure_angle = \"find\"\n\n[gear.winch_pinion]\nteeth = 14\nprofile_shift = \"find\"\n\n[gear.winch_wheel]\n"
+      "teeth = 41\nprofile_shift = \"find\"\n\n[pair.old_winch]\ndriver = \"winch_pinion\"\ndriven = \"winch_wheel\"\n"
+      "center_distance = \"find\"\n",
+      symbol(inch ? Units::inch : Units::mm));
+  struct Taken {
+    const char *of, *also;
+    double mm;
+    const char* by;
+  };
+  for (const Taken& t : {Taken{"gear.winch_pinion.tip_diameter", "", 41.35, "caliper"},
+                         {"gear.winch_pinion.span", "teeth = 2\n", 11.99, "caliper"},
+                         {"gear.winch_pinion.span", "teeth = 3\n", 19.39, "caliper"},
+                         {"gear.winch_wheel.tip_diameter", "", 107.10, "caliper"},
+                         {"gear.winch_wheel.span", "teeth = 5\n", 41.89, "caliper"},
+                         {"gear.winch_wheel.span", "teeth = 6\n", 41.86, "caliper"},
+                         {"gear.winch_wheel.root_diameter", "", 95.84, "caliper"},
+                         {"pair.old_winch.center_distance", "", 69.39, "height_gauge"},
+                         {"pair.old_winch.normal_backlash", "", 0.13, "feeler"}}) {
+    text += fmt::format("\n[[measured]]\nof = \"{}\"\n{}is = {}\nby = \"{}\"\n", t.of, t.also, length(t.mm), t.by);
+  }
+  return text;
+}
+
 }  // namespace
 
 std::string starter_kinds() {
   std::string all;
   for (const Starter* s = kStarters; s->name; ++s)
     all += std::string(s->name) + ", ";
-  return all + "coupon";
+  return all + "coupon, measurements";
 }
 
 std::string starter(std::string_view kind, Units units) {
   const bool inch = units == Units::inch;
   if (kind == "coupon") return coupon(inch);
+  if (kind == "measurements") return measurements(inch);
   const Starter* found = kStarters;
   while (found->name && kind != found->name)
     ++found;

@@ -172,20 +172,19 @@ class Recovery {
     }
     Recovered found;
     found.units = question_.tables().units;
-    const Certainty sure(all.slopes(best->numbers), all.free().size());
-    found.degrees_of_freedom = taken_.size() > sure.rank() ? taken_.size() - sure.rank() : 0;
+    const std::size_t rank = Certainty(all.slopes(best->numbers), all.free().size()).rank();
+    found.degrees_of_freedom = taken_.size() > rank ? taken_.size() - rank : 0;
+    found.chance = chance_of(best->chi2, found.degrees_of_freedom);
     // One in a hundred sound sets of measurements is called wrong so.
     constexpr double kTooRare = 0.01;
-    found.contradiction =
-        found.degrees_of_freedom > 0 && chance_of(best->chi2, found.degrees_of_freedom) < kTooRare;
-    if (!found.contradiction) find_snaps(*best, sure, all, found);
-    if (as_new) best = as_new_of(*best, found);
-    tell_values(*best, all, sure, found);
-    tell_readings(*best, found);
-    found.chance = chance_of(found.chi2, found.degrees_of_freedom);
-    if (found.contradiction && !as_new)
-      found.suspect = suspect_of(question_, taken_, agreed, found.degrees_of_freedom);
-    tell_open(*best, all, sure, found);
+    found.contradiction = found.degrees_of_freedom > 0 && found.chance < kTooRare;
+    if (found.contradiction) found.suspect = suspect_of(question_, taken_, agreed, found.degrees_of_freedom);
+    std::vector<Taken> sound = taken_;
+    if (found.suspect) sound.erase(sound.begin() + static_cast<std::ptrdiff_t>(found.suspect->index));
+    const Fit fit(question_, std::move(sound));
+    if (found.suspect) best = fit.from(agreed);
+    if (best) tell(fit, *best, as_new, found);
+    if (!best || found.measured.empty()) question_.refuse();
     return found;
   }
 
@@ -197,6 +196,18 @@ class Recovery {
 
   double plausible(std::size_t unknown, const std::vector<double>& numbers) const {
     return Fit::plausible(question_.unknowns()[unknown], numbers[unknown]);
+  }
+
+  /// Values, readings, what is open and what is near, by a fit of the sound measurements.
+  void tell(const Fit& fit, const Fitted& fitted, bool as_new, Recovered& found) const {
+    const Certainty sure(fit.slopes(fitted.numbers), fit.free().size());
+    if (!found.contradiction || found.suspect) find_snaps(fitted, sure, fit, found);
+    const Fitted now = as_new ? as_new_of(fitted, fit, found) : fitted;
+    const auto is = read_all(question_, taken_, now.numbers);
+    if (!is) return;
+    tell_values(now, fit, sure, found);
+    tell_readings(*is, found);
+    tell_open(now, fit, sure, found);
   }
 
   void tell_values(const Fitted& best, const Fit& fit, const Certainty& sure, Recovered& found) const {
@@ -211,11 +222,11 @@ class Recovery {
     }
   }
 
-  void tell_readings(const Fitted& best, Recovered& found) const {
+  void tell_readings(const std::vector<double>& fitted, Recovered& found) const {
     for (std::size_t i = 0; i < taken_.size(); ++i) {
-      const double residual = taken_[i].is - best.readings[i];
+      const double residual = taken_[i].is - fitted[i];
       found.measured.push_back(
-          {taken_[i].said->of, taken_[i].is, best.readings[i], residual, residual / taken_[i].sigma});
+          {taken_[i].said->of, taken_[i].is, fitted[i], residual, residual / taken_[i].sigma});
       found.chi2 += residual * residual / (taken_[i].sigma * taken_[i].sigma);
     }
   }
@@ -230,7 +241,7 @@ class Recovery {
       constexpr double kFar = 0.06;  // of what is plausible: beyond it is no snap but another size
       const double far = std::max(kFar * plausible(i, best.numbers), 4 * sure.deviation(k) * plausible(i, best.numbers));
       if (!to || std::abs(*to - from) > far || *to == from) continue;
-      const auto snapped = Fit(question_, taken_, {{i, *to}}).from(best.numbers);
+      const auto snapped = Fit(question_, fit.taken(), {{i, *to}}).from(best.numbers);
       if (snapped) found.snaps.push_back({path, from, *to, std::max(0.0, snapped->chi2 - best.chi2)});
     }
   }
@@ -249,7 +260,7 @@ class Recovery {
   }
 
   /// With the standard sizes put in that cost little, one after the other.
-  Fitted as_new_of(const Fitted& best, const Recovered& found) const {
+  Fitted as_new_of(const Fitted& best, const Fit& fit, const Recovered& found) const {
     std::map<std::size_t, double> fixed;
     Fitted now = best;
     constexpr double kLittle = 4;  // of χ²: two standard deviations
@@ -258,7 +269,7 @@ class Recovery {
         if (question_.unknowns()[i].path() != snap.path) continue;
         auto with = fixed;
         with[i] = snap.to;
-        const auto fitted = Fit(question_, taken_, with).from(now.numbers);
+        const auto fitted = Fit(question_, fit.taken(), with).from(now.numbers);
         if (fitted && fitted->chi2 - best.chi2 <= kLittle * static_cast<double>(with.size()))
           fixed = std::move(with), now = *fitted;
       }

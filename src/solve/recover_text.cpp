@@ -78,6 +78,7 @@ std::string recover_text(const Recovered& r) {
       const Recovered::Suspect& s = *r.suspect;
       text += fmt::format("  measurement {} ({}) is the wrong one, {}: it would be {}\n", s.index + 1, s.of,
                           words(s.explained_as), with_unit(s.would_be, job::reading_unit(s.of, r.units)));
+      text += "  the values above are fitted without it\n";
     } else {
       text += "  which one is wrong the evidence does not say: measure one of those that are most off again\n";
     }

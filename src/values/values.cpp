@@ -493,6 +493,17 @@ std::string Tables::in_job_units(const std::string& text) const {
   return out;
 }
 
+namespace {
+
+void put_in(Node& root, const std::vector<std::string>& overrides) {
+  for (const std::string& assignment : overrides) {
+    const auto equals = std::min(assignment.find('='), assignment.size());
+    override_value(root, leaves_as_teeth(assignment.substr(0, equals)) + assignment.substr(equals));
+  }
+}
+
+}  // namespace
+
 struct Values::Data {
   Node root;
   std::optional<std::string> text;  // where nothing was put in
@@ -509,10 +520,7 @@ Values Values::read(std::string_view text, const std::string& source, const std:
     throw JobError(
         {{"wrong-type", data->root.where, "", fmt::format("a job is a table, but this is {}", data->root.text())}});
   }
-  for (const std::string& assignment : overrides) {
-    const auto equals = std::min(assignment.find('='), assignment.size());
-    override_value(data->root, leaves_as_teeth(assignment.substr(0, equals)) + assignment.substr(equals));
-  }
+  put_in(data->root, overrides);
   if (overrides.empty()) data->text = std::string(text);
   Reader(data->tables).run(data->root);
   return Values(std::move(data));
@@ -530,6 +538,14 @@ Values Values::with(const std::vector<std::pair<std::string, double>>& numbers) 
     if (number == std::round(number) && std::abs(number) < kMostWhole) value.value = static_cast<std::int64_t>(number);
     put(data->root, plain, std::move(value), {fmt::format("--set {}={}", plain, number), 0, 0});
   }
+  Reader(data->tables).run(data->root);
+  return Values(std::move(data));
+}
+
+Values Values::with_said(const std::vector<std::string>& overrides) const {
+  auto data = std::make_shared<Data>();
+  data->root = data_->root;
+  put_in(data->root, overrides);
   Reader(data->tables).run(data->root);
   return Values(std::move(data));
 }

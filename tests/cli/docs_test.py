@@ -41,9 +41,9 @@ class Readme(unittest.TestCase):
                         with self.subTest(command=command.strip()):
                             done = run(*words[1:], cwd=folder)
                             # The one that asks what happens when it is mounted too close is told so.
-                            self.assertEqual(
-                                done.returncode, 3 if "mounted_center_distance=45.3" in command else 0, done.stderr
-                            )
+                            # So is the one whose measurements hold a mistake.
+                            against = "mounted_center_distance=45.3" in command or "recover worn.toml" in command
+                            self.assertEqual(done.returncode, 3 if against else 0, done.stderr)
                             ran += 1
             self.assertGreater(ran, 18)
             made = os.listdir(folder)
@@ -62,7 +62,7 @@ class Readme(unittest.TestCase):
 
     def test_its_jobs_are_jobs(self):
         jobs = [block for kind, block in self.blocks if kind == "toml"]
-        self.assertEqual(len(jobs), 3)
+        self.assertEqual(len(jobs), 4)
         with tempfile.TemporaryDirectory() as folder:
             with open(os.path.join(folder, "first.toml"), "w", encoding="utf8") as f:
                 f.write(jobs[0])
@@ -72,6 +72,17 @@ class Readme(unittest.TestCase):
             self.assertEqual([report["gears"][g]["teeth"] for g in ("motor_pinion", "drum_wheel")], [17, 43])
             self.assertAlmostEqual(report["gears"]["motor_pinion"]["bore_diameter"], 3 / 16 * 25.4, places=9)
             self.assertAlmostEqual(report["pairs"]["first_stage"]["circumferential_backlash"], 0.14, places=9)
+            # The fourth is found, and what was found is a job.
+            with open(os.path.join(folder, "open.toml"), "w", encoding="utf8") as f:
+                f.write(jobs[3])
+            done = run("find", "open.toml", "--out", "found.toml", "--json", cwd=folder)
+            self.assertEqual(done.returncode, 0, done.stderr)
+            best = json.loads(done.stdout)["solutions"][0]
+            self.assertTrue(all(w["holds"] for w in best["wants"].values()))
+            done = run("report", "found.toml", "--only", "pair.first_stage.center_distance", cwd=folder)
+            self.assertAlmostEqual(float(done.stdout), 45.5, places=10)
+            with open(os.path.join(folder, "found.toml"), encoding="utf8") as f:
+                self.assertIn('# or "find", "find 1, 1.25, 1.5"', f.read())
             # The third is what a drawing says of the first.
             with open(os.path.join(folder, "drawn.toml"), "w", encoding="utf8") as f:
                 f.write(jobs[0] + jobs[2])

@@ -42,9 +42,9 @@ struct Recovered {
     double from, to, chi2_more;
   };
 
-  std::vector<Value> values;
+  std::vector<Value> values;      ///< where a measurement is named as wrong, by the others alone
   std::vector<Reading> measured;  ///< in the order of the file
-  double chi2 = 0;
+  double chi2 = 0;                ///< of all measurements at these values
   std::size_t degrees_of_freedom = 0;
   double chance = 1;           ///< of a worse fit by sound measurements of these uncertainties
   bool contradiction = false;  ///< the measurements cannot all be right

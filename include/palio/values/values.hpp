@@ -105,6 +105,8 @@ class Values {
   Values with(const std::string& path, double number) const;
   /// The same with several other numbers at once.
   Values with(const std::vector<std::pair<std::string, double>>& numbers) const;
+  /// The same with overrides, as `read` takes them. \throws JobError where one has no place
+  Values with_said(const std::vector<std::string>& overrides) const;
   /// The same without some keys: what then holds by default. A key that is not there is passed over.
   Values without(const std::vector<std::string>& paths) const;
   /// The job's text with these numbers in the places where it says "find": comments and order stay.
