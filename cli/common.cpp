@@ -104,7 +104,8 @@ bool carries_mark(const std::string& path, const std::string& bytes) {
                                      tail = all.size() > kNear ? all.substr(all.size() - kNear) : std::string_view();
   for (const std::string_view mark :
        {"palio-job ", "palio 0.", "\"palio\":", ", by palio: one period", "palio-film", "loop,segment,role,",
-        "input_deg,disc,at,", ",findings\n", "warnings,problem\n", "warnings;problem\n", "warnings\tproblem\n", "   (lengths in ", "  positions over "}) {
+        "input_deg,disc,at,", ",findings\n", "warnings,problem\n", "warnings;problem\n", "warnings\tproblem\n",
+        "   (lengths in ", "  positions over "}) {
     if (head.find(mark) != std::string_view::npos || tail.find(mark) != std::string_view::npos) return true;
   }
   return false;

@@ -42,6 +42,7 @@ using Verb = void (*)(CLI::App& root, int& status);
 void add_start(CLI::App& root, int& status);
 void add_find(CLI::App& root, int& status);
 void add_recover(CLI::App& root, int& status);
+void add_compare(CLI::App& root, int& status);
 void add_variants(CLI::App& root, int& status);
 void add_report(CLI::App& root, int& status);
 void add_roll(CLI::App& root, int& status);

@@ -30,7 +30,8 @@ void add_find(CLI::App& root, int& status) {
       "Example:\n  palio start spur --out vent.toml && palio find vent.toml --set gear.motor_pinion.profile_shift=find "
       "--set gear.drum_wheel.profile_shift=find --set want.pair.first_stage.sliding_imbalance=0\n"
       "In the job: a value \"find\", \"find 12..40\", \"find standard\" or \"find 1, 1.25, 1.5\", and a table\n"
-      "  [want]\n  pair.first_stage.center_distance = 50      # or [a, b], \"at least …\", \"at most …\", \"greatest\", "
+      "  [want]\n  pair.first_stage.center_distance = 50      # or [a, b], \"at least …\", \"at most …\", "
+      "\"greatest\", "
       "\"least\"");
   verb->callback([options, &status] {
     const auto [text, source] = job_text(options->job);

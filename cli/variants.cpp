@@ -55,7 +55,8 @@ std::string row_name(const solve::Table& table, const solve::Variant& v, const s
 /// Makes the parts of a row into its folder. The job is written last: where it stands there already and is the same,
 /// the row is done. Whether there was anything to do.
 bool make_row(const job::Values& values, const VariantsOptions& options, const std::string& folder) {
-  const std::string text = fmt::format("# palio variants --make {}\n{}", fmt::join(options.formats, ","), values.text());
+  const std::string text =
+      fmt::format("# palio variants --make {}\n{}", fmt::join(options.formats, ","), values.text());
   const std::string job = within(folder, "job.toml");
   std::error_code none;
   if (std::filesystem::exists(job, none) && write::read_file(job) == text) return false;
@@ -106,13 +107,13 @@ void run_variants(const VariantsOptions& options, int& status) {
   const auto [text, source] = job_text(options.job);
   const job::Values values = job::Values::read(text, source, options.job.overrides);
   values.tables().mistakes.stop();
-  const solve::Table table =
-      solve::read_table(job_text({options.table, {}, "nominal"}).first, options.table == "-" ? "<table>" : options.table);
+  const solve::Table table = solve::read_table(job_text({options.table, {}, "nominal"}).first,
+                                               options.table == "-" ? "<table>" : options.table);
   const auto [from, to] = rows_of(options.rows, table.rows.size());
   const Target t = options.out.empty() ? Target{} : target(options.out, {"csv", "json", "html"});
   if (!options.name.empty() && std::find(table.heads.begin(), table.heads.end(), options.name) == table.heads.end())
-    throw Misuse(fmt::format("--name {}: the table has no such column; it has {}", options.name,
-                             fmt::join(table.heads, ", ")));
+    throw Misuse(
+        fmt::format("--name {}: the table has no such column; it has {}", options.name, fmt::join(table.heads, ", ")));
   if (!options.formats.empty() && (options.out.empty() || !t.file.empty()))
     throw Misuse("--make writes a folder for each row: give --out a folder");
   const bool folder = !options.out.empty() && t.file.empty();
@@ -139,9 +140,10 @@ void run_variants(const VariantsOptions& options, int& status) {
   const std::string csv = solve::table_text(solve::filled(table, variants, from));
   if (folder || t.extension == "csv") save(t.path("variants.csv"), csv);
   if (folder || t.extension == "json") save(t.path("variants.json"), json_of(table, variants, from));
-  if (folder || t.extension == "html") save(t.path("variants.html"),
-         page_of(table, variants, names, std::filesystem::path(table.source).filename().string() + " over " +
-                                             std::filesystem::path(source).filename().string()));
+  if (folder || t.extension == "html")
+    save(t.path("variants.html"), page_of(table, variants, names,
+                                          std::filesystem::path(table.source).filename().string() + " over " +
+                                              std::filesystem::path(source).filename().string()));
   if (options.out.empty() || options.json) print(options.json ? json_of(table, variants, from) : csv);
   std::size_t bad = 0;
   for (std::size_t i = 0; i < variants.size(); ++i) {
@@ -149,8 +151,8 @@ void run_variants(const VariantsOptions& options, int& status) {
     ++bad;
     constexpr std::size_t kTold = 20;
     if (bad <= kTold)
-      std::cerr << plain(fmt::format("{}:{}: row {}: {}\n", table.source, table.lines[from + i], from + i + 1,
-                                     variants[i].problem));
+      std::cerr << plain(
+          fmt::format("{}:{}: row {}: {}\n", table.source, table.lines[from + i], from + i + 1, variants[i].problem));
   }
   if (!options.formats.empty()) std::cerr << fmt::format("{} rows made, {} were made before\n", made, skipped);
   if (bad == 0) return;

@@ -122,8 +122,10 @@ std::string coupon(bool inch) {
 std::string measurements(bool inch) {
   const auto length = [&](double mm) { return inch ? fmt::format("{:.4f}", mm / 25.4) : fmt::format("{:.2f}", mm); };
   std::string text =
-      "# What was measured of a worn pair. Count the teeth, measure what you can reach, write it below, and leave open\n"
-      "# (\"find\") what you want to know: palio recover FILE says what the gears are, how sure that is, which reading\n"
+      "# What was measured of a worn pair. Count the teeth, measure what you can reach, write it below, and leave "
+      "open\n"
+      "# (\"find\") what you want to know: palio recover FILE says what the gears are, how sure that is, which "
+      "reading\n"
       "# is wrong if they contradict each other, and what to measure next if they leave something open.\n"
       "# Here one of nine readings is wrong: a span over another number of teeth than was written.\n#\n"
       "# by = …             one standard deviation that is taken for a careful hand (uncertainty = … says otherwise)\n";

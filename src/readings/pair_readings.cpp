@@ -366,8 +366,9 @@ std::vector<Row> play_rows() {
           .is("ζ₁ = 1 − T₂ / (T₁ u)", specific_sliding),
       Row("sliding_imbalance", "sliding of the driver less that of the driven", "", Q::number)
           .in(kSpeeds)
-          .of(kParallelPair, "specific sliding of the driver at the start of contact less that of the driven at its "
-                             "end; 0: both wear alike")
+          .of(kParallelPair,
+              "specific sliding of the driver at the start of contact less that of the driven at its "
+              "end; 0: both wear alike")
           .is("ζ_driver at the start − ζ_driven at the end", sliding_imbalance),
       Row("tip_imbalance", "tip thickness of the driver less that of the driven", "", Q::length)
           .in(kSpeeds)
@@ -375,8 +376,9 @@ std::vector<Row> play_rows() {
           .is("s_an of the driver − s_an of the driven", tip_imbalance),
       Row("undercut_imbalance", "margin to undercut of the driver less that of the driven (modules)", "", Q::number)
           .in(kSpeeds)
-          .of(kParallelPair, "how much more profile shift the driver has above its limit of undercut than the driven "
-                             "above its own; 0: both are as safe")
+          .of(kParallelPair,
+              "how much more profile shift the driver has above its limit of undercut than the driven "
+              "above its own; 0: both are as safe")
           .is("(x − x_min) of the driver − (x − x_min) of the driven", undercut_imbalance),
       Row("sliding_ratio", "sliding speed per pitch speed of the driver", "", Q::ratio)
           .in(kSpeeds)

@@ -153,7 +153,8 @@ class Meeting {
       for (const ToothWant& w : wants_) {
         double product = 1;
         for (std::size_t k = 0; k < half.lists.size(); ++k) {
-          if (const auto p = w.powers.find(half.lists[k]); p != w.powers.end()) product *= power_of(choice[k], p->second);
+          if (const auto p = w.powers.find(half.lists[k]); p != w.powers.end())
+            product *= power_of(choice[k], p->second);
         }
         half.products.push_back(product);
       }
@@ -194,8 +195,8 @@ class Meeting {
 
   bool fits(std::size_t a, std::size_t b) const {
     for (std::size_t w = 0; w < wants_.size(); ++w) {
-      const double is = wants_[w].constant * halves_[0].products[a * wants_.size() + w] *
-                        halves_[1].products[b * wants_.size() + w];
+      const double is =
+          wants_[w].constant * halves_[0].products[a * wants_.size() + w] * halves_[1].products[b * wants_.size() + w];
       if (is < wants_[w].low || is > wants_[w].high) return false;
     }
     return true;

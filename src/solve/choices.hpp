@@ -14,9 +14,9 @@ using Choice = std::vector<double>;
 
 struct Choices {
   std::vector<Choice> all;
-  std::size_t count = 0;     ///< of all that there are, also those that were not kept
-  bool pruned = false;       ///< wants of tooth counts alone were held to on the way
-  bool only_teeth = false;   ///< they are all the wants there are
+  std::size_t count = 0;    ///< of all that there are, also those that were not kept
+  bool pruned = false;      ///< wants of tooth counts alone were held to on the way
+  bool only_teeth = false;  ///< they are all the wants there are
 };
 
 /// All choices that can meet the wants of tooth counts alone (products and quotients of gear ratios and teeth), each

@@ -75,6 +75,7 @@ class Finder {
       contradict(found);
       return found;
     }
+    find_idle(solutions.front().numbers, found);
     tell(std::move(solutions), found);
     return found;
   }
@@ -96,9 +97,9 @@ class Finder {
   }
 
   Search search(std::size_t choices) const {
-    Search s{continuous_.size(), aims_, {}, 24, 160};
+    Search s{continuous_.size(), aims_, {}, 24, 160, false};
     constexpr std::size_t kFew = 60, kMany = 2000;
-    if (choices > kFew) s.starts = 6, s.grid = 96;
+    if (choices > kFew) s.starts = 6, s.grid = 96, s.brief = true;
     if (choices > kMany) s.starts = 3, s.grid = 48;
     Place seed;
     for (const std::size_t i : continuous_) {
@@ -167,7 +168,7 @@ class Finder {
       for (std::size_t k = 0; k < open; ++k)
         fixed[continuous_[k]] = rounded(fixed[continuous_[k]], d);
       const std::vector<std::size_t> rest(continuous_.begin() + static_cast<std::ptrdiff_t>(open), continuous_.end());
-      Search how{rest.size(), false, {{}}, 2, 48};
+      Search how{rest.size(), false, {{}}, 2, 48, false};
       for (const std::size_t i : rest)
         how.seeds[0].push_back(std::clamp(question_.unknowns()[i].coordinate(n.numbers[i]), 0.0, 1.0));
       const auto with = [&](const Place& at) {
@@ -205,8 +206,44 @@ class Finder {
       if (kept[i] && !w.aims()) found.contradiction.push_back(w.said->path);
     }
     if (found.contradiction.empty()) question_.refuse();
-    if (const auto nearest = nearest_of_all()) found.nearest = told(*nearest);
+    if (const auto nearest = nearest_of_all()) {
+      found.nearest = told(*nearest);
+      find_idle(nearest->numbers, found);
+    }
     if (!found.nearest) question_.refuse();
+  }
+
+  /// Which unknowns can be anything else without a want noticing: most likely they are said again elsewhere.
+  void find_idle(const std::vector<double>& at, Found& found) const {
+    const auto readings = [&](const std::vector<double>& numbers) {
+      std::vector<double> all = numbers;
+      const auto design = question_.complete(all) ? question_.design(all) : std::nullopt;
+      return design ? question_.readings(*design) : std::nullopt;
+    };
+    const auto here = readings(at);
+    for (std::size_t i = 0; here && i < at.size(); ++i) {
+      const Unknown& u = question_.unknowns()[i];
+      if (!question_.free(i)) continue;
+      bool looked = false, same = true;
+      for (const double way : {0.03, -0.03, 0.2, -0.2}) {
+        std::vector<double> other = at;
+        if (u.continuous()) {
+          const double place = u.coordinate(at[i]) + way;
+          if (place < 0 || place > 1) continue;
+          other[i] = u.number(place);
+        } else {
+          const auto it = std::find(u.among().begin(), u.among().end(), at[i]);
+          const auto k = it - u.among().begin() + (way > 0 ? 1 : -1);
+          if (k < 0 || k >= static_cast<std::ptrdiff_t>(u.among().size())) continue;
+          other[i] = u.among()[static_cast<std::size_t>(k)];
+        }
+        const auto there = readings(other);
+        if (!there) continue;
+        looked = true;
+        same = same && *there == *here;
+      }
+      if (looked && same) found.idle.push_back(u.path());
+    }
   }
 
   std::optional<Numbers> nearest_of_all() const {
@@ -279,8 +316,7 @@ class Finder {
       std::stable_sort(solutions.begin(), solutions.end(),
                        [](const Numbers& a, const Numbers& b) { return a.aim > b.aim; });
     }
-    if (solutions.size() > std::max(kLooked, 4 * request_.most))
-      solutions.resize(std::max(kLooked, 4 * request_.most));
+    if (solutions.size() > std::max(kLooked, 4 * request_.most)) solutions.resize(std::max(kLooked, 4 * request_.most));
     std::vector<std::optional<Solution>> each(solutions.size());
     for_each_index(solutions.size(), [&](std::size_t i) { each[i] = told(solutions[i]); });
     std::vector<std::size_t> order(solutions.size());

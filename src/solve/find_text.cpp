@@ -31,13 +31,6 @@ Json json_of(const Solution& s) {
 
 std::string number(double value) { return fmt::format("{:.8g}", value == 0 ? 0.0 : value); }
 
-std::string list(const std::vector<std::string>& names) {
-  std::string text;
-  for (std::size_t i = 0; i < names.size(); ++i)
-    text += (i == 0 ? "" : i + 1 == names.size() ? " and " : ", ") + names[i];
-  return text;
-}
-
 std::vector<std::string> row_of(const std::string& head, const Solution& s) {
   std::vector<std::string> row{head};
   for (const auto& value : s.values)
@@ -72,32 +65,51 @@ std::vector<std::string> heads_of(const Solution& s, job::Units units, std::stri
 
 }  // namespace
 
+namespace {
+
+std::string idle_text(const Found& found) {
+  std::string text;
+  for (const std::string& path : found.idle)
+    text += path + " changes nothing of what is wanted: is it said again elsewhere?\n";
+  return text;
+}
+
+}  // namespace
+
 std::string find_text(const Found& found) {
   std::string text, legend;
   if (found.solutions.empty()) {
     text = fmt::format("no values make all wants hold: {} contradict{} what is given or each other\n",
-                       list(found.contradiction), found.contradiction.size() == 1 ? "s" : "");
+                       listed(found.contradiction), found.contradiction.size() == 1 ? "s" : "");
+    text += idle_text(found);
     if (!found.nearest) return text;
     const auto heads = heads_of(*found.nearest, found.units, legend);
     return text + "\n" + legend + "\n" + table({heads, row_of("nearest", *found.nearest)}) +
            "\nwant what the nearest has, or leave another value open\n";
   }
   text = found.count == 1 ? "one solution\n" : fmt::format("{} solutions\n", found.count);
-  if (found.more_open) text += "the wants leave more open than they decide: round values near the usual ones are taken\n";
+  text += idle_text(found);
+  if (found.more_open)
+    text += "the wants leave more open than they decide: round values near the usual ones are taken\n";
   std::vector<std::vector<std::string>> rows{heads_of(found.solutions[0], found.units, legend)};
   for (std::size_t i = 0; i < found.solutions.size(); ++i)
     rows.push_back(row_of(std::to_string(i + 1), found.solutions[i]));
   text += "\n" + legend + "\n" + table(rows);
   if (found.count > found.solutions.size())
     text += fmt::format("  … and {} more: --most {}\n", found.count - found.solutions.size(), found.count);
-  return text + "\nsize: reference circles added up; best first: without errors, roundest and most standard, smallest\n";
+  return text +
+         "\nsize: reference circles added up; best first: without errors, roundest and most standard, smallest\n";
 }
 
 std::string find_json(const Found& found) {
   Json solutions = Json::array();
   for (const Solution& s : found.solutions)
     solutions.push_back(json_of(s));
-  Json all{{"solutions", solutions}, {"count", found.count}, {"choices", found.choices}, {"more_open", found.more_open}};
+  Json all{{"solutions", solutions},
+           {"count", found.count},
+           {"choices", found.choices},
+           {"more_open", found.more_open},
+           {"idle", found.idle}};
   if (found.solutions.empty()) {
     all["contradiction"] = found.contradiction;
     all["nearest"] = found.nearest ? json_of(*found.nearest) : Json(nullptr);

@@ -194,7 +194,8 @@ std::optional<Fitted> Fit::anywhere(Loss loss) const {
     count *= static_cast<double>(unknowns[i].among().size());
   constexpr double kMostChoices = 2000;
   if (count > kMostChoices)
-    throw InvalidParameter("find", std::to_string(static_cast<long long>(count)) + " choices of whole numbers and lists",
+    throw InvalidParameter("find",
+                           std::to_string(static_cast<long long>(count)) + " choices of whole numbers and lists",
                            "2000 are fitted at most", "narrow them: \"find 16..18\", say");
   std::vector<double> start(unknowns.size(), 0);
   for (std::size_t i = 0; i < unknowns.size(); ++i)

@@ -48,6 +48,7 @@ std::vector<std::optional<double>> usual_numbers(const job::Values& values) {
   const std::vector<job::Sought>& sought = values.tables().sought;
   std::vector<std::optional<double>> usual(sought.size());
   std::vector<std::string> paths;
+  paths.reserve(sought.size());
   for (const job::Sought& s : sought)
     paths.push_back(s.path);
   const auto read = [&](const job::Values& without, std::size_t from, std::size_t to) {
@@ -115,8 +116,8 @@ bool Question::complete(std::vector<double>& numbers) const {
     const double room = kHolds * std::max(1.0, std::abs(numbers[i]));
     if (numbers[i] < u.least() - room || numbers[i] > u.greatest() + room) return false;
     if (u.continuous()) continue;
-    const bool listed = std::any_of(u.among().begin(), u.among().end(),
-                                    [&](double n) { return std::abs(n - numbers[i]) <= room; });
+    const bool listed =
+        std::any_of(u.among().begin(), u.among().end(), [&](double n) { return std::abs(n - numbers[i]) <= room; });
     if (!listed) return false;
   }
   return true;

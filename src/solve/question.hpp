@@ -26,7 +26,7 @@ struct Want {
   bool equal() const { return !aims() && low == high; }
   /// How far a value misses it, of its own scale; 0 where it holds.
   double missed(double is) const;
-  bool holds(double is) const { return std::abs(missed(is)) <= kHolds; }
+  bool holds(double is) const { return std::abs(missed(is)) <= (equal() ? kHolds : kWithin); }
 };
 
 class Question {
@@ -60,7 +60,6 @@ class Question {
   void keep_of_path(const job::Where& where, const std::string& key, const std::string& message) const;
 
  private:
-
   job::Values values_;
   Ties ties_;
   std::vector<Unknown> unknowns_;

@@ -3,8 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include <boost/math/distributions/chi_squared.hpp>
 #include <fmt/format.h>
+#include <boost/math/distributions/chi_squared.hpp>
 
 #include "fit.hpp"
 #include "palio/error.hpp"
@@ -32,8 +32,11 @@ double sigma_of(const job::Measurement& m, std::size_t index, const std::string&
     if (i.name != m.by) continue;
     const double sigma = unit == "°" ? i.angle : unit == "mm" ? i.length : unit == "in" ? i.length / 25.4 : 0;
     if (sigma > 0) return sigma;
-    refuse(m, index, "by", fmt::format("is \"{}\", which measures no {}; give uncertainty", m.by,
-                                       unit.empty() ? "plain number" : unit == "°" ? "angle" : "length"));
+    refuse(m, index, "by",
+           fmt::format("is \"{}\", which measures no {}; give uncertainty", m.by,
+                       unit.empty()  ? "plain number"
+                       : unit == "°" ? "angle"
+                                     : "length"));
   }
   refuse(m, index, "by", "is missing");
 }
@@ -61,9 +64,9 @@ void check_path(const job::Measurement& m, std::size_t index, const std::string&
   if (std::find(known.begin(), known.end(), word) != known.end()) return;
   if (section && job::find_key(*section, word)) return;
   const job::Known near = job::known_words(known, word, word.size() / 2 + 1);
-  refuse(m, index, "of", fmt::format("is \"{}\", but there is no such reading; {}", m.of,
-                                     near.nearest.empty() ? "palio report --json lists them"
-                                                          : job::did_you_mean(near.nearest)));
+  refuse(m, index, "of",
+         fmt::format("is \"{}\", but there is no such reading; {}", m.of,
+                     near.nearest.empty() ? "palio report --json lists them" : job::did_you_mean(near.nearest)));
 }
 
 Taken taken_of(const job::Measurement& m, std::size_t index, job::Units units) {
@@ -88,8 +91,8 @@ Taken taken_of(const job::Measurement& m, std::size_t index, job::Units units) {
   const std::string unit = t.term.unit(units);
   const bool length = unit == "mm" || unit == "in";
   if (!m.unit.empty() && (m.unit == "deg" ? unit != "°" : !length))
-    refuse(m, index, "is", fmt::format("is {}, but this reading is {}", m.said,
-                                       unit.empty() ? "a plain number" : "told in " + unit));
+    refuse(m, index, "is",
+           fmt::format("is {}, but this reading is {}", m.said, unit.empty() ? "a plain number" : "told in " + unit));
   if (m.unit == "in" && unit == "mm") t.is *= 25.4;
   if (m.unit == "mm" && unit == "in") t.is /= 25.4;
   t.sigma = sigma_of(m, index, unit);
@@ -99,7 +102,7 @@ Taken taken_of(const job::Measurement& m, std::size_t index, job::Units units) {
 /// What the measurements say of each free unknown near a fit.
 class Certainty {
  public:
-  Certainty(const MatrixXd& slopes, std::size_t unknowns) : count_(unknowns) {
+  Certainty(const MatrixXd& slopes, std::size_t unknowns) {
     MatrixXd padded = MatrixXd::Zero(std::max(slopes.rows(), static_cast<Eigen::Index>(unknowns)),
                                      static_cast<Eigen::Index>(unknowns));
     padded.topRows(slopes.rows()) = slopes;
@@ -147,7 +150,6 @@ class Certainty {
   }
 
  private:
-  std::size_t count_;
   MatrixXd ways_;
   VectorXd sharpness_;
 };
@@ -225,8 +227,7 @@ class Recovery {
   void tell_readings(const std::vector<double>& fitted, Recovered& found) const {
     for (std::size_t i = 0; i < taken_.size(); ++i) {
       const double residual = taken_[i].is - fitted[i];
-      found.measured.push_back(
-          {taken_[i].said->of, taken_[i].is, fitted[i], residual, residual / taken_[i].sigma});
+      found.measured.push_back({taken_[i].said->of, taken_[i].is, fitted[i], residual, residual / taken_[i].sigma});
       found.chi2 += residual * residual / (taken_[i].sigma * taken_[i].sigma);
     }
   }
@@ -239,7 +240,8 @@ class Recovery {
       const double from = best.numbers[i];
       const auto to = standard_near(path.substr(path.rfind('.') + 1), from);
       constexpr double kFar = 0.06;  // of what is plausible: beyond it is no snap but another size
-      const double far = std::max(kFar * plausible(i, best.numbers), 4 * sure.deviation(k) * plausible(i, best.numbers));
+      const double far =
+          std::max(kFar * plausible(i, best.numbers), 4 * sure.deviation(k) * plausible(i, best.numbers));
       if (!to || std::abs(*to - from) > far || *to == from) continue;
       const auto snapped = Fit(question_, fit.taken(), {{i, *to}}).from(best.numbers);
       if (snapped) found.snaps.push_back({path, from, *to, std::max(0.0, snapped->chi2 - best.chi2)});
@@ -287,10 +289,9 @@ class Recovery {
       for (std::size_t k = 0; k < fit.free().size(); ++k) {
         constexpr double kPart = 0.03;
         if (std::abs(way[static_cast<Eigen::Index>(k)]) < kPart) continue;
-        const double change =
-            way[static_cast<Eigen::Index>(k)] * plausible(fit.free()[k], best.numbers) / unit;
-        words += fmt::format("{}{} {:+.4g}", words.empty() ? "" : ", ", question_.unknowns()[fit.free()[k]].path(),
-                             change);
+        const double change = way[static_cast<Eigen::Index>(k)] * plausible(fit.free()[k], best.numbers) / unit;
+        words +=
+            fmt::format("{}{} {:+.4g}", words.empty() ? "" : ", ", question_.unknowns()[fit.free()[k]].path(), change);
       }
       found.combinations.push_back(words);
     }
@@ -319,8 +320,8 @@ class Recovery {
         paths.push_back("gear." + g.name + "." + what);
     }
     for (const job::Settings& p : question_.tables().pairs) {
-      for (const char* what : {"center_distance", "mounted_center_distance", "circumferential_backlash",
-                               "normal_backlash"})
+      for (const char* what :
+           {"center_distance", "mounted_center_distance", "circumferential_backlash", "normal_backlash"})
         paths.push_back("pair." + p.name + "." + what);
     }
     std::vector<Taken> all;
@@ -351,10 +352,14 @@ Recovered recover(const job::Values& values, bool as_new) {
   const Question question(values);
   const job::Tables& tables = values.tables();
   if (tables.sought.empty())
-    throw job::JobError({{"nothing-to-find", {}, "",
+    throw job::JobError({{"nothing-to-find",
+                          {},
+                          "",
                           "nothing is left open in this job; write \"find\" in place of the values to be recovered"}});
   if (tables.measured.empty())
-    throw job::JobError({{"nothing-measured", {}, "measured",
+    throw job::JobError({{"nothing-measured",
+                          {},
+                          "measured",
                           "the job holds no measurement; add tables [[measured]] with of, is and by (palio start "
                           "measurements writes some)"}});
   std::vector<Taken> taken;

@@ -38,13 +38,6 @@ std::string value_text(const Recovered::Value& v) {
   return fmt::format("{:.{}f}", v.value, places);
 }
 
-std::string list(const std::vector<std::string>& names, const char* last = " and ") {
-  std::string text;
-  for (std::size_t i = 0; i < names.size(); ++i)
-    text += (i == 0 ? "" : i + 1 == names.size() ? last : ", ") + names[i];
-  return text;
-}
-
 }  // namespace
 
 std::string recover_text(const Recovered& r) {
@@ -69,9 +62,9 @@ std::string recover_text(const Recovered& r) {
   text += table(rows) + "\n";
   text += fmt::format("χ² {:.3g} with {} degree{} of freedom", r.chi2, r.degrees_of_freedom,
                       r.degrees_of_freedom == 1 ? "" : "s");
-  text += r.degrees_of_freedom == 0 ? ": nothing is left over to check the measurements by\n"
-                                    : fmt::format(": sound measurements fit worse in {:.2g} % of cases\n",
-                                                  100 * r.chance);
+  text += r.degrees_of_freedom == 0
+              ? ": nothing is left over to check the measurements by\n"
+              : fmt::format(": sound measurements fit worse in {:.2g} % of cases\n", 100 * r.chance);
   if (r.contradiction) {
     text += "the measurements contradict each other\n";
     if (r.suspect) {
@@ -84,7 +77,7 @@ std::string recover_text(const Recovered& r) {
     }
   }
   if (!r.undetermined.empty()) {
-    text += fmt::format("left open by the measurements: {}\n", list(r.undetermined));
+    text += fmt::format("left open by the measurements: {}\n", listed(r.undetermined));
     for (const std::string& c : r.combinations)
       text += "  free to change together: " + c + "\n";
     std::vector<std::string> settling;
@@ -92,7 +85,7 @@ std::string recover_text(const Recovered& r) {
       if (settling.size() < 4) settling.push_back(s.path);
     }
     text += settling.empty() ? "  no single further measurement would settle it\n"
-                             : "  any one of these measurements would settle it: " + list(settling, " or ") + "\n";
+                             : "  any one of these measurements would settle it: " + listed(settling, " or ") + "\n";
   }
   for (const Recovered::Snap& s : r.snaps)
     text += fmt::format("near a standard size: {} {:.6g} to {:.6g} costs {:.3g} of χ²\n", s.path, s.from, s.to,

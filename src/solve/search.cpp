@@ -20,7 +20,9 @@ using Eigen::VectorXd;
 constexpr double kSame = 1e-7;
 
 Place place_of(const VectorXd& u) { return {u.data(), u.data() + u.size()}; }
-VectorXd vector_of(const Place& at) { return Eigen::Map<const VectorXd>(at.data(), static_cast<Eigen::Index>(at.size())); }
+VectorXd vector_of(const Place& at) {
+  return Eigen::Map<const VectorXd>(at.data(), static_cast<Eigen::Index>(at.size()));
+}
 
 void add_new(std::vector<Spot>& all, Spot spot) {
   const auto same = [&](const Spot& s) {
@@ -46,10 +48,11 @@ void keep_best(std::vector<Spot>& all) {
 class Line {
  public:
   Line(const BlackBox& box, const Search& search) : box_(box), search_(search) {
+    if (search.brief && hopeless()) return;
     std::vector<double> at;
     for (std::size_t i = 0; i <= search.grid; ++i)
       at.push_back(static_cast<double>(i) / static_cast<double>(search.grid));
-    constexpr int kAround = 12;
+    const int kAround = search.brief ? 4 : 12;
     for (const Place& seed : search.seeds) {
       for (int k = -kAround; k <= kAround; ++k)
         at.push_back(seed[0] + k * std::abs(k) / (400.0 * kAround));
@@ -103,6 +106,35 @@ class Line {
     double reaches = 0;  // up to where there is something beyond it
   };
 
+  /// Whether at a few places one condition is missed by far more than it changes from each to the next, everywhere.
+  bool hopeless() {
+    constexpr int kPlaces = 12;
+    std::vector<Outcome> few;
+    const auto look = [&](double u) {
+      if (auto o = box_({u})) few.push_back(std::move(*o));
+    };
+    for (int i = 0; i <= kPlaces; ++i)
+      look(static_cast<double>(i) / kPlaces);
+    for (const Place& seed : search_.seeds) {
+      for (const double apart : {-0.02, 0.0, 0.02})
+        look(std::clamp(seed[0] + apart, 0.0, 1.0));
+    }
+    constexpr std::size_t kEnough = 4;
+    if (few.size() < kEnough) return few.empty();
+    const auto far = [&](auto conditions) {
+      for (std::size_t c = 0; c < (few[0].*conditions).size(); ++c) {
+        double least = std::numeric_limits<double>::infinity(), low = least, high = -least;
+        for (const Outcome& o : few) {
+          const double missed = (o.*conditions)[c];
+          least = std::min(least, std::abs(missed)), low = std::min(low, missed), high = std::max(high, missed);
+        }
+        if (least > 2 * (high - low)) return true;
+      }
+      return false;
+    };
+    return far(&Outcome::off) || far(&Outcome::over);
+  }
+
   double off(double u) const {
     const auto o = box_({u});
     return o ? o->off[0] : std::numeric_limits<double>::quiet_NaN();
@@ -134,7 +166,7 @@ class Line {
       const bool left = nodes_[i].outcome.has_value();
       double there = left ? nodes_[i].u : nodes_[i + 1].u, not_there = left ? nodes_[i + 1].u : nodes_[i].u;
       std::optional<Outcome> last;
-      for (int k = 0; k < 44; ++k) {
+      for (int k = 0; k < (search_.brief ? 16 : 44); ++k) {
         const double middle = 0.5 * (there + not_there);
         auto o = box_({middle});
         (o ? there : not_there) = middle;
@@ -229,8 +261,8 @@ class Line {
       if (!samples_[i].outcome->holds()) continue;
       const double here = samples_[i].outcome->aim;
       const bool first = i == 0 || !samples_[i - 1].outcome->holds() || samples_[i - 1].outcome->aim <= here;
-      const bool last = i + 1 == samples_.size() || !samples_[i + 1].outcome->holds() ||
-                        samples_[i + 1].outcome->aim <= here;
+      const bool last =
+          i + 1 == samples_.size() || !samples_[i + 1].outcome->holds() || samples_[i + 1].outcome->aim <= here;
       if (!first || !last) continue;
       const double lo = i == 0 ? samples_[i].u : samples_[i - 1].u,
                    hi = i + 1 == samples_.size() ? samples_[i].u : samples_[i + 1].u;
@@ -475,8 +507,8 @@ class Space {
 }  // namespace
 
 bool Outcome::holds() const {
-  const auto small = [](double v) { return std::abs(v) <= kHolds; };
-  return std::all_of(off.begin(), off.end(), small) && std::all_of(over.begin(), over.end(), small);
+  return std::all_of(off.begin(), off.end(), [](double v) { return std::abs(v) <= kHolds; }) &&
+         std::all_of(over.begin(), over.end(), [](double v) { return std::abs(v) <= kWithin; });
 }
 
 double Outcome::missed() const {

@@ -10,17 +10,17 @@ namespace palio::solve {
 
 /// What the black box says at a place.
 struct Outcome {
-  std::vector<double> off;  ///< how far each equality is missed, of its own scale
-  std::vector<double> over; ///< by how much each range is left, of its own scale; 0 within
-  double aim = 0;           ///< what is to be as great as possible
+  std::vector<double> off;   ///< how far each equality is missed, of its own scale
+  std::vector<double> over;  ///< by how much each range is left, of its own scale; 0 within
+  double aim = 0;            ///< what is to be as great as possible
 
   bool holds() const;
   /// The sum of squares of all that is missed.
   double missed() const;
 };
 
-/// Equalities and ranges hold to this, of their scale.
-inline constexpr double kHolds = 1e-12;
+/// Equalities hold to this, of their scale; ranges to what rounding leaves.
+inline constexpr double kHolds = 1e-12, kWithin = 1e-14;
 
 /// Coordinates from 0 to 1; none where there is no such thing.
 using Place = std::vector<double>;
@@ -33,10 +33,11 @@ struct Spot {
 
 struct Search {
   std::size_t dimensions;
-  bool aims = false;          ///< whether there is something to be made as great as possible
-  std::vector<Place> seeds;   ///< where to begin, besides places all over
-  std::size_t starts = 24;    ///< how many of those, for each dimension
-  std::size_t grid = 160;     ///< of one dimension: how many places are looked at before the finer search
+  bool aims = false;         ///< whether there is something to be made as great as possible
+  std::vector<Place> seeds;  ///< where to begin, besides places all over
+  std::size_t starts = 24;   ///< how many of those, for each dimension
+  std::size_t grid = 160;    ///< of one dimension: how many places are looked at before the finer search
+  bool brief = false;        ///< one of very many: given up where a few places show that nothing comes near
 };
 
 /// All places where everything holds, far enough apart to be told from each other; with an aim the best alone. Of one

@@ -4,8 +4,8 @@
 #include <cmath>
 #include <limits>
 
-#include <boost/math/distributions/chi_squared.hpp>
 #include <fmt/format.h>
+#include <boost/math/distributions/chi_squared.hpp>
 
 #include "parallel.hpp"
 
@@ -58,8 +58,8 @@ std::vector<double> swapped(double number) {
   for (std::size_t i = 0; i + 1 < digits.size(); ++i) {
     std::size_t next = i + 1;
     if (digits[next] == '.' && next + 1 < digits.size()) ++next;
-    if (!std::isdigit(static_cast<unsigned char>(digits[i])) || !std::isdigit(static_cast<unsigned char>(digits[next])) ||
-        digits[i] == digits[next])
+    if (!std::isdigit(static_cast<unsigned char>(digits[i])) ||
+        !std::isdigit(static_cast<unsigned char>(digits[next])) || digits[i] == digits[next])
       continue;
     std::string other = digits;
     std::swap(other[i], other[next]);
@@ -176,10 +176,10 @@ class Court {
     if (!right) return;
     const double lost = (*right)[0] - taken_[i].is;
     constexpr double kMostWear = 0.1;  // of the size; a play may be anything
-    const bool worn = (wears(taken_[i]) && lost > 0 && lost < kMostWear * std::abs((*right)[0])) ||
-                      (opens(taken_[i]) && lost < 0);
-    all.push_back({i, worn ? Slip::worn : Slip::unexplained, (*right)[0],
-                   fitted->chi2 + (worn ? kOfWorn : kOfUnexplained)});
+    const bool worn =
+        (wears(taken_[i]) && lost > 0 && lost < kMostWear * std::abs((*right)[0])) || (opens(taken_[i]) && lost < 0);
+    all.push_back(
+        {i, worn ? Slip::worn : Slip::unexplained, (*right)[0], fitted->chi2 + (worn ? kOfWorn : kOfUnexplained)});
   }
 
   /// Whether all may fit where one miss is greater by so much: in the linear, and far from strictly.

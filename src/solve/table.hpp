@@ -31,4 +31,12 @@ inline std::string table(const std::vector<std::vector<std::string>>& rows) {
   return text;
 }
 
+/// "a, b and c".
+inline std::string listed(const std::vector<std::string>& names, const char* last = " and ") {
+  std::string text;
+  for (std::size_t i = 0; i < names.size(); ++i)
+    text += (i == 0 ? "" : i + 1 == names.size() ? last : ", ") + names[i];
+  return text;
+}
+
 }  // namespace palio::solve

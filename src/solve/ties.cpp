@@ -12,9 +12,9 @@ using job::Settings;
 constexpr double kParallel = 1e-4;  // degrees: below it a pair is no crossed one
 
 /// The number at a path as a sum over the unknowns: itself one, or given. None where it is neither.
-class Numbers {
+class Sums {
  public:
-  explicit Numbers(const job::Tables& tables) : tables_(tables) {}
+  explicit Sums(const job::Tables& tables) : tables_(tables) {}
 
   std::optional<Linear> at(const Settings& settings, const std::string& section, const std::string& key) const {
     const std::size_t count = tables_.sought.size();
@@ -56,7 +56,7 @@ Ties::Ties(const job::Tables& tables) : are_(tables.sought.size()), tied_(tables
     are_[i].slopes.assign(count, 0);
     are_[i].slopes[i] = 1;
   }
-  const Numbers numbers(tables);
+  const Sums numbers(tables);
   for (const Settings& pair : tables.pairs) {
     const Settings *driver = tables.gear(pair.text("driver")), *driven = tables.gear(pair.text("driven"));
     if (!driver || !driven) continue;

@@ -92,9 +92,9 @@ class CellReader {
       return;
     }
     if (row.size() > table_.heads.size())
-      refuse(table_, line, "", fmt::format("has {} cells, but the table has {} columns; quote cells that hold a {}",
-                                           row.size(), table_.heads.size(),
-                                           table_.separator == '\t' ? "tab" : std::string(1, table_.separator)));
+      refuse(table_, line, "",
+             fmt::format("has {} cells, but the table has {} columns; quote cells that hold a {}", row.size(),
+                         table_.heads.size(), table_.separator == '\t' ? "tab" : std::string(1, table_.separator)));
     row.resize(table_.heads.size());
     table_.rows.push_back(std::move(row));
     table_.lines.push_back(line);
@@ -216,8 +216,9 @@ std::vector<Column> columns(const Table& table, const job::Values& values) {
       if (!job::find_key(*section, job::without_numbers(job::leaves_as_teeth(path))) &&
           !(path == "bore" && job::find_key(*section, "bore.diameter"))) {
         const std::string near = job::nearest(*section, path);
-        refuse(table, 1, head, fmt::format("is no key of a job; {}a reading is written report:{}",
-                                           near.empty() ? "" : job::did_you_mean(near) + " Or ", head));
+        refuse(table, 1, head,
+               fmt::format("is no key of a job; {}a reading is written report:{}",
+                           near.empty() ? "" : job::did_you_mean(near) + " Or ", head));
       }
     }
     try {

@@ -196,8 +196,7 @@ class Editor {
     edits_.push_back({at(region.begin), at(region.end), std::move(text)});
   }
 
-  std::size_t at(const toml::source_position& p) const { return places_.at(p.line, p.column);
-  }
+  std::size_t at(const toml::source_position& p) const { return places_.at(p.line, p.column); }
 
   void values(const toml::table& table) {
     for (const auto& [name, child] : table) {

@@ -80,8 +80,7 @@ Sought read_sought(const Key* key, const std::string& path, const Node& node, Un
   if (key && key->least) sought.least = *key->least;
   if (key && key->greatest) sought.greatest = *key->greatest;
   if (rest.empty()) {
-    if (!key)
-      throw fmt::format("is {}; of a number in [values] say between what: \"find 1..5\"", node.text());
+    if (!key) throw fmt::format("is {}; of a number in [values] say between what: \"find 1..5\"", node.text());
     return sought;
   }
   if (rest == "standard") {

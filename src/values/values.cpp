@@ -572,8 +572,8 @@ std::string Values::filled_in(const std::vector<std::pair<std::string, double>>&
   for (const Sought& sought : tables().sought) {
     const double* number = number_of(sought);
     if (!number) continue;
-    const std::size_t from = places.at(static_cast<std::size_t>(sought.where.line),
-                                       static_cast<std::size_t>(sought.where.column));
+    const std::size_t from =
+        places.at(static_cast<std::size_t>(sought.where.line), static_cast<std::size_t>(sought.where.column));
     const std::size_t to = job.find(job[from], from + 1);
     if (to == std::string::npos || job.compare(from + 1, sought.said.size(), sought.said) != 0)
       throw JobError({{"bad-value", sought.where, sought.path,

@@ -15,10 +15,10 @@
 #include "try_job.hpp"
 
 using namespace palio;
-using solve::Found;
-using solve::Solution;
 using Catch::Matchers::Contains;
 using Catch::Matchers::WithinAbs;
+using solve::Found;
+using solve::Solution;
 
 namespace {
 
@@ -78,9 +78,9 @@ TEST_CASE("a module is found from a center distance, and the text keeps its rema
 }
 
 TEST_CASE("a shift sum and its split are found together") {
-  const std::string text = stage("module = 1.5", "teeth = 17\nprofile_shift = \"find\"",
-                                 "teeth = 43\nprofile_shift = \"find\"", "center_distance = 45.5",
-                                 "pair.p.circumferential_backlash = 0\npair.p.sliding_imbalance = 0");
+  const std::string text =
+      stage("module = 1.5", "teeth = 17\nprofile_shift = \"find\"", "teeth = 43\nprofile_shift = \"find\"",
+            "center_distance = 45.5", "pair.p.circumferential_backlash = 0\npair.p.sliding_imbalance = 0");
   const Found f = found(text);
   REQUIRE(!f.solutions.empty());
   const job::Design design = made(text, f.solutions[0]);
@@ -95,9 +95,9 @@ TEST_CASE("a shift sum and its split are found together") {
 }
 
 TEST_CASE("an undercut split is the one of the closed form") {
-  const std::string text = stage("module = 2", "teeth = 13\nprofile_shift = \"find\"",
-                                 "teeth = 37\nprofile_shift = \"find\"", "",
-                                 "pair.p.undercut_imbalance = 0\npair.p.center_distance = 51");
+  const std::string text =
+      stage("module = 2", "teeth = 13\nprofile_shift = \"find\"", "teeth = 37\nprofile_shift = \"find\"", "",
+            "pair.p.undercut_imbalance = 0\npair.p.center_distance = 51");
   const Found f = found(text);
   REQUIRE(!f.solutions.empty());
   const double x1 = value(f.solutions[0], "gear.a.profile_shift"), x2 = value(f.solutions[0], "gear.b.profile_shift");
@@ -118,15 +118,19 @@ TEST_CASE("wants hold to the last digits for random pairs of any unknown") {
     if (!known) continue;
     // The reading of the known job, wanted of one in which one value is open.
     const std::vector<std::pair<std::string, std::string>> open{
-        {"shared.module", "pair.p.center_distance"},          {"gear.a.profile_shift", "gear.a.tip_thickness"},
-        {"gear.b.profile_shift", "pair.p.center_distance"},   {"gear.a.profile_shift", "gear.a.span.length"},
-        {"pair.p.backlash", "pair.p.normal_backlash"},        {"gear.a.profile_shift", "gear.a.over_pins.length"},
-        {"gear.b.addendum", "pair.p.total_contact_ratio"},    {"shared.pressure_angle", "gear.a.base_diameter"},
+        {"shared.module", "pair.p.center_distance"},
+        {"gear.a.profile_shift", "gear.a.tip_thickness"},
+        {"gear.b.profile_shift", "pair.p.center_distance"},
+        {"gear.a.profile_shift", "gear.a.span.length"},
+        {"pair.p.backlash", "pair.p.normal_backlash"},
+        {"gear.a.profile_shift", "gear.a.over_pins.length"},
+        {"gear.b.addendum", "pair.p.total_contact_ratio"},
+        {"shared.pressure_angle", "gear.a.base_diameter"},
         {"pair.p.center_distance", "pair.p.total_contact_ratio"}};
-    const auto& [path, want] = open[i % open.size()];
+    const std::string &path = open[i % open.size()].first, &want = open[i % open.size()].second;
     const double wanted = reading(*known, want);
-    const job::Values values = job::Values::read(
-        plain, "v", {path + "=find", "want." + want + "=" + fmt::format("{}", wanted)});
+    const job::Values values =
+        job::Values::read(plain, "v", {path + "=find", "want." + want + "=" + fmt::format("{}", wanted)});
     INFO(path << " for " << want << " = " << wanted << " of\n" << plain);
     const Found f = solve::find(values);
     REQUIRE(!f.solutions.empty());
@@ -175,7 +179,9 @@ TEST_CASE("of two stages every pair of pairs is found, and the nearest of a rati
   for (const char* g : {"a", "b", "c", "d"})
     text += fmt::format("[gear.{}]\nkind = \"spur\"\nteeth = \"find 12..24\"\n", g);
   text += "[pair.p]\ndriver = \"a\"\ndriven = \"b\"\n[pair.q]\ndriver = \"c\"\ndriven = \"d\"\n[want]\n";
-  const auto ratio = [](int a, int b, int c, int d) { return static_cast<double>(b) * d / (static_cast<double>(a) * c); };
+  const auto ratio = [](int a, int b, int c, int d) {
+    return static_cast<double>(b) * d / (static_cast<double>(a) * c);
+  };
   std::size_t exact = 0;
   double best = 1e9;
   const double odd = 2.7182818;
@@ -222,9 +228,8 @@ TEST_CASE("crossed helix angles from a center distance: all there are, and none 
     const Found f = found(text(a));
     CHECK(f.solutions.size() == roots.size());
     for (const double root : roots) {
-      CHECK(std::any_of(f.solutions.begin(), f.solutions.end(), [&](const Solution& s) {
-        return std::abs(value(s, "gear.a.helix_angle") - root) < 2e-3;
-      }));
+      CHECK(std::any_of(f.solutions.begin(), f.solutions.end(),
+                        [&](const Solution& s) { return std::abs(value(s, "gear.a.helix_angle") - root) < 2e-3; }));
     }
     for (const Solution& s : f.solutions) {
       CHECK(s.errors == 0);
@@ -240,15 +245,16 @@ TEST_CASE("crossed helix angles from a center distance: all there are, and none 
 TEST_CASE("the greatest contact ratio is no less than any that a fine grid finds") {
   const std::string text =
       stage("module = 2", "teeth = 12\nprofile_shift = \"find\"", "teeth = 30\nprofile_shift = \"find\"", "",
-            "pair.p.center_distance = 43\ngear.a.tip_thickness = \"at least 1.1\"\npair.p.total_contact_ratio = \"greatest\"");
+            "pair.p.center_distance = 43\ngear.a.tip_thickness = \"at least 1.1\"\npair.p.total_contact_ratio = "
+            "\"greatest\"");
   const Found f = found(text);
   REQUIRE(f.solutions.size() == 1);
   double greatest = 0;
   // The shift sum is fixed by the distance: along it.
   const double sum = value(f.solutions[0], "gear.a.profile_shift") + value(f.solutions[0], "gear.b.profile_shift");
   for (double x = -0.6; x < 1; x += 0.004) {
-    const auto design = test::try_job(text, {fmt::format("gear.a.profile_shift={}", x),
-                                             fmt::format("gear.b.profile_shift={}", sum - x)});
+    const auto design = test::try_job(
+        text, {fmt::format("gear.a.profile_shift={}", x), fmt::format("gear.b.profile_shift={}", sum - x)});
     if (!design || reading(*design, "gear.a.tip_thickness") < 1.1) continue;
     greatest = std::max(greatest, reading(*design, "pair.p.total_contact_ratio"));
   }
@@ -258,14 +264,16 @@ TEST_CASE("the greatest contact ratio is no less than any that a fine grid finds
 }
 
 TEST_CASE("largest tool radius, largest gear in an envelope, a reducer for a ratio") {
-  const Found tool = found("[gear.a]\nkind = \"spur\"\nteeth = 20\nmodule = 1\ntool_tip_radius = \"find\"\n[want]\n"
-                           "gear.a.tool_tip_radius = \"greatest\"\n");
+  const Found tool = found(
+      "[gear.a]\nkind = \"spur\"\nteeth = 20\nmodule = 1\ntool_tip_radius = \"find\"\n[want]\n"
+      "gear.a.tool_tip_radius = \"greatest\"\n");
   REQUIRE(tool.solutions.size() == 1);
   const double alpha = 20 * kPi / 180;
   CHECK_THAT(value(tool.solutions[0], "gear.a.tool_tip_radius"),
              WithinAbs((kPi / 4 - 1.25 * std::tan(alpha)) * std::cos(alpha) / (1 - std::sin(alpha)), 1e-9));
-  const Found wheel = found("[gear.a]\nkind = \"spur\"\nteeth = \"find\"\nmodule = 1.25\n[want]\n"
-                            "gear.a.reference_diameter = \"greatest\"\ngear.a.tip_diameter = \"at most 60\"\n");
+  const Found wheel = found(
+      "[gear.a]\nkind = \"spur\"\nteeth = \"find\"\nmodule = 1.25\n[want]\n"
+      "gear.a.reference_diameter = \"greatest\"\ngear.a.tip_diameter = \"at most 60\"\n");
   REQUIRE(!wheel.solutions.empty());
   CHECK(value(wheel.solutions[0], "gear.a.teeth") == 46);
   const Found reducer = found(
@@ -291,9 +299,9 @@ TEST_CASE("module lists and standard series are gone through, and mates share wh
 
 TEST_CASE("thickness for a least play over a range of distance") {
   // External gears have the least play where the axes are nearest.
-  const std::string text = stage("module = 2", "teeth = 15\nthickness_allowance = \"find\"", "teeth = 40",
-                                 "center_distance = 55\nmounted_center_distance = 54.96",
-                                 "pair.p.circumferential_backlash = 0.08");
+  const std::string text =
+      stage("module = 2", "teeth = 15\nthickness_allowance = \"find\"", "teeth = 40",
+            "center_distance = 55\nmounted_center_distance = 54.96", "pair.p.circumferential_backlash = 0.08");
   const Found f = found(text);
   REQUIRE(f.solutions.size() == 1);
   for (const double at : {54.96, 55.0, 55.04}) {
@@ -316,8 +324,9 @@ TEST_CASE("clock modules and cycloidal gears are found too") {
 }
 
 TEST_CASE("wants that contradict are named, those that have no part in it are not") {
-  const std::string text = stage("module = \"find\"", "teeth = 17", "teeth = 43", "",
-                                 "pair.p.center_distance = 50\ngear.a.tip_diameter = 40\ngear.a.teeth = \"at least 5\"");
+  const std::string text =
+      stage("module = \"find\"", "teeth = 17", "teeth = 43", "",
+            "pair.p.center_distance = 50\ngear.a.tip_diameter = 40\ngear.a.teeth = \"at least 5\"");
   const Found f = found(text);
   CHECK(f.solutions.empty());
   CHECK(f.contradiction == std::vector<std::string>{"pair.p.center_distance", "gear.a.tip_diameter"});
@@ -347,4 +356,12 @@ TEST_CASE("what cannot be asked is told with place, key and what to do") {
     INFO(text);
     CHECK_THAT(message(text), Contains(part));
   }
+}
+
+TEST_CASE("a value that changes nothing of what is wanted is told, others are not") {
+  const Found f =
+      found(stage("module = 1\nprofile_shift = \"find\"", "teeth = 17\nprofile_shift = 0.1",
+                  "teeth = \"find 20..60\"\nprofile_shift = 0", "", "pair.p.reference_center_distance = 30"));
+  REQUIRE(!f.solutions.empty());
+  CHECK(f.idle == std::vector<std::string>{"shared.profile_shift"});
 }

@@ -3,8 +3,8 @@
 #include <cmath>
 #include <random>
 
-#include <boost/random/normal_distribution.hpp>
 #include <fmt/format.h>
+#include <boost/random/normal_distribution.hpp>
 #include <nlohmann/json.hpp>
 
 #include <catch2/catch.hpp>
@@ -15,10 +15,10 @@
 #include "try_job.hpp"
 
 using namespace palio;
-using solve::Recovered;
-using solve::Slip;
 using Catch::Matchers::Contains;
 using Catch::Matchers::WithinAbs;
+using solve::Recovered;
+using solve::Slip;
 
 namespace {
 
@@ -90,9 +90,10 @@ class Bench {
 
   static double right(const Truth& t, const Reading& r) {
     const std::string gear = r.of.substr(0, 6);
-    const job::Design design = job::resolve(
-        t.job(false), "v",
-        r.teeth > 0 ? std::vector<std::string>{fmt::format("{}.span_teeth={}", gear, r.teeth)} : std::vector<std::string>{});
+    const job::Design design =
+        job::resolve(t.job(false), "v",
+                     r.teeth > 0 ? std::vector<std::string>{fmt::format("{}.span_teeth={}", gear, r.teeth)}
+                                 : std::vector<std::string>{});
     return *job::reading_number(design, r.path());
   }
 
@@ -157,14 +158,17 @@ TEST_CASE("the truth lies within two stated uncertainties as often as it should,
       ++values;
       constexpr double kNineteenOfTwenty = 1.959964;
       if (std::getenv("PALIO_SEE") && std::abs(v.value - true_value(*t, v.path)) > 2.6 * *v.uncertainty)
-        WARN(fmt::format("{} {:.2f} chi2 {:.2f} m {} z {} {} of {}", v.path, (v.value - true_value(*t, v.path)) / *v.uncertainty, found.chi2, t->module, t->z1, t->z2, true_value(*t, v.path)));
+        WARN(fmt::format("{} {:.2f} chi2 {:.2f} m {} z {} {} of {}", v.path,
+                         (v.value - true_value(*t, v.path)) / *v.uncertainty, found.chi2, t->module, t->z1, t->z2,
+                         true_value(*t, v.path)));
       within += std::abs(v.value - true_value(*t, v.path)) <= kNineteenOfTwenty * *v.uncertainty ? 1U : 0U;
     }
   }
   const double rate = static_cast<double>(within) / values;
-  WARN(fmt::format("{} of {} values within 1.96 σ ({:.1f} %), χ² per degree {:.3f}, {} of {} sets contradicted, {} "
-                   "suspects",
-                   within, values, 100 * rate, squares / freedom, contradicted, sets, suspected));
+  WARN(
+      fmt::format("{} of {} values within 1.96 σ ({:.1f} %), χ² per degree {:.3f}, {} of {} sets contradicted, {} "
+                  "suspects",
+                  within, values, 100 * rate, squares / freedom, contradicted, sets, suspected));
   if (!test::whole_search()) return;
   CHECK(values > 4 * sets);
   CHECK_THAT(rate, WithinAbs(0.95, 0.02));
@@ -212,7 +216,8 @@ TEST_CASE("planted mistakes are named") {
     wrong += found.suspect && !right_place ? 1U : 0U;
     if (!right_place) missed += fmt::format(" {}@{}", solve::name(slip), planted);
   }
-  WARN(fmt::format("{} planted, {} found, {} named, {} wrongly accused; missed:{}", planted, place, named, wrong, missed));
+  WARN(fmt::format("{} planted, {} found, {} named, {} wrongly accused; missed:{}", planted, place, named, wrong,
+                   missed));
   if (!test::whole_search()) return;
   CHECK(place >= planted * 95 / 100);
   CHECK(named >= planted * 90 / 100);
@@ -239,7 +244,7 @@ TEST_CASE("what the measurements leave open is named, and what would settle it d
   std::string text = t.job(true);
   // Distance and play fix a sum of shifts only, and only with module and angle known.
   for (const Reading& r : {Reading{"pair.p.center_distance", 0, 0.01}, Reading{"pair.p.normal_backlash", 0, 0.02},
-                          Reading{"gear.a.tip_diameter", 0, 0.01}, Reading{"gear.b.tip_diameter", 0, 0.01}}) {
+                           Reading{"gear.a.tip_diameter", 0, 0.01}, Reading{"gear.b.tip_diameter", 0, 0.01}}) {
     Reading exact = r;
     exact.is = Bench::right(t, r);
     text += exact.text();

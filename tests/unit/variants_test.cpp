@@ -11,10 +11,10 @@
 #include "try_job.hpp"
 
 using namespace palio;
+using Catch::Matchers::Contains;
 using solve::Column;
 using solve::Table;
 using solve::Variant;
-using Catch::Matchers::Contains;
 
 namespace {
 
@@ -83,7 +83,8 @@ TEST_CASE("cells are quoted so that any text comes back") {
 }
 
 TEST_CASE("random rows read what the job with these values reads, in order, on any number of cores") {
-  std::string text = "name,gear.a.teeth,gear.b.profile_shift,report:pair.p.center_distance,report:gear.a.tip_diameter\n";
+  std::string text =
+      "name,gear.a.teeth,gear.b.profile_shift,report:pair.p.center_distance,report:gear.a.tip_diameter\n";
   const unsigned count = test::share(200);
   for (unsigned i = 0; i < count; ++i) {
     test::Draw draw(300 + i);
@@ -112,16 +113,15 @@ TEST_CASE("random rows read what the job with these values reads, in order, on a
 }
 
 TEST_CASE("a bad row says what is wrong and leaves the others alone") {
-  const Table table =
-      solve::read_table("gear.a.teeth,report:gear.a.tip_diameter\n17,\n2,\nmany,\n19,\n", "t.csv");
+  const Table table = solve::read_table("gear.a.teeth,report:gear.a.tip_diameter\n17,\n2,\nmany,\n19,\n", "t.csv");
   const std::vector<Variant> rows = solve::run(table, values());
   const Table out = solve::filled(table, rows, 0);
   CHECK(rows[0].problem.empty());
   CHECK_THAT(rows[1].problem, Contains("from 3 to 5000"));
   CHECK_THAT(rows[2].problem, Contains("gear.a.teeth"));
   CHECK(rows[3].problem.empty());
-  CHECK(out.heads == std::vector<std::string>{"gear.a.teeth", "report:gear.a.tip_diameter", "errors", "warnings",
-                                              "problem"});
+  CHECK(out.heads ==
+        std::vector<std::string>{"gear.a.teeth", "report:gear.a.tip_diameter", "errors", "warnings", "problem"});
   CHECK(std::stod(out.rows[0][1]) == 38);
   CHECK(out.rows[1][1].empty());
 }
@@ -133,7 +133,6 @@ TEST_CASE("a table that cannot be is told with its line") {
   CHECK_THAT(message("gear.a.teeth\n17,3\n"), Contains("t.csv:2") && Contains("2 cells"));
   CHECK_THAT(message("gear.a.teeth\n\"17\n"), Contains("not closed"));
   CHECK_THAT(message("gear.a.tip_circle\n17\n"), Contains("report:"));
-  const std::vector<Variant> rows =
-      solve::run(solve::read_table("report:gear.a.tip_diametre\n-\n", "t.csv"), values());
+  const std::vector<Variant> rows = solve::run(solve::read_table("report:gear.a.tip_diametre\n-\n", "t.csv"), values());
   CHECK_THAT(rows.at(0).problem, Contains("tip_diameter"));
 }

@@ -13,9 +13,9 @@
 namespace palio::solve {
 
 struct FindRequest {
-  std::size_t most = 10;                                  ///< solutions told, the best of all that were found
-  std::function<void(std::size_t, std::size_t)> progress; ///< how many whole-number choices are done, of how many; from
-                                                          ///< several threads, one at a time
+  std::size_t most = 10;                                   ///< solutions told, the best of all that were found
+  std::function<void(std::size_t, std::size_t)> progress;  ///< how many whole-number choices are done, of how many;
+                                                           ///< from several threads, one at a time
 };
 
 /// One choice of values.
@@ -27,8 +27,8 @@ struct Solution {
   };
   std::vector<std::pair<std::string, double>> values;  ///< by path, in the units of the file
   std::vector<Want> wants;                             ///< each path once, in the order of the file
-  std::size_t decimals = 0;  ///< that its numbers need, 0 for standard sizes; a hint of how round they are
-  double size = 0;           ///< tip circles and roller circles, added up [unit of the file]
+  std::size_t decimals = 0;              ///< that its numbers need, 0 for standard sizes; a hint of how round they are
+  double size = 0;                       ///< tip circles and roller circles, added up [unit of the file]
   std::size_t errors = 0, warnings = 0;  ///< findings of the job it makes
 };
 
@@ -37,6 +37,7 @@ struct Found {
   std::size_t count = 0;                   ///< of all solutions that were found
   std::size_t choices = 0;                 ///< of whole numbers and lists that were looked into
   bool more_open = false;                  ///< more continuous values than wants: a round choice of many
+  std::vector<std::string> idle;           ///< values left open that change nothing of what is wanted
   std::vector<std::string> contradiction;  ///< wants that cannot hold together, where there is no solution
   std::optional<Solution> nearest;         ///< what comes nearest to all wants then
   job::Units units = job::Units::mm;

@@ -41,9 +41,9 @@ struct Variant {
 };
 
 struct VariantsRequest {
-  std::size_t from = 0, to = static_cast<std::size_t>(-1);        ///< rows, from 0, `to` not among them
-  bool keep = false;                                              ///< the values of each row
-  std::function<void(std::size_t done, std::size_t of)> progress; ///< one at a time
+  std::size_t from = 0, to = static_cast<std::size_t>(-1);         ///< rows, from 0, `to` not among them
+  bool keep = false;                                               ///< the values of each row
+  std::function<void(std::size_t done, std::size_t of)> progress;  ///< one at a time
 };
 
 /// What its heads say of the columns: "gear.a.teeth" a key, "report:pair.p.center_distance" a reading, others are free.

@@ -26,9 +26,9 @@ struct Expected {
 
 /// A value that the job leaves open, "find …": for `palio find` and `palio recover` to fill in.
 struct Sought {
-  std::string path;  ///< "gear.NAME.profile_shift", "shared.module", "values.NAME"
-  const Key* key;    ///< its row of the table; none of [values]
-  std::string said;  ///< as it was written
+  std::string path;           ///< "gear.NAME.profile_shift", "shared.module", "values.NAME"
+  const Key* key;             ///< its row of the table; none of [values]
+  std::string said;           ///< as it was written
   double least, greatest;     ///< between which it lies, in the file's units; infinite where the key allows anything
   std::vector<double> among;  ///< what it may be, where it is one of a list or a series
   bool ranged;                ///< "find A..B"
@@ -75,7 +75,7 @@ struct Tables {
   std::optional<Settings> process;
   std::vector<Expected> expected;       ///< [expect]
   std::vector<Wanted> wanted;           ///< [want]
-  std::vector<Measurement> measured;     ///< [[measured]]
+  std::vector<Measurement> measured;    ///< [[measured]]
   std::vector<Sought> sought;           ///< "find …"; each is noted as a mistake too: a design needs a number
   std::map<std::string, double> named;  ///< [values]: lengths in the unit of the job, angles in degrees
   Mistakes mistakes;

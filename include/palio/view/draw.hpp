@@ -17,6 +17,13 @@ struct PictureSize {
 std::string draw_gear(const job::Design& design, const job::Gear& gear, const std::string& format,
                       PictureSize size = {});
 
+/// Close up, a tooth of two gears laid over each other, and the sizes in which they differ.
+/// \param name_a, name_b  what the two jobs are called
+/// \throws InvalidParameter "of"  where one of them has no plane teeth
+std::string draw_overlay(const job::Design& a, const job::Gear& gear_a, const std::string& name_a, const job::Design& b,
+                         const job::Gear& gear_b, const std::string& name_b, const std::string& format,
+                         PictureSize size = {});
+
 /// A pair in place, in contact, with all circles and the line of action.
 std::string draw_pair(const job::Design& design, const job::Pair& pair, const std::string& format,
                       PictureSize size = {});

@@ -14,7 +14,7 @@ struct Leaf {
   std::string name;
   std::vector<std::pair<std::string, std::string>> cells;  ///< head and what stands below it
   std::vector<std::string> doubts;
-  std::string problem;              ///< why there is no such job
+  std::string problem;                  ///< why there is no such job
   const job::Design* design = nullptr;  ///< drawn where it is given
 };
 
