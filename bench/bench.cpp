@@ -3,6 +3,7 @@
 #include <fcl/fcl.h>
 #include <fmt/format.h>
 #include <sys/wait.h>
+#include <tbb/global_control.h>
 
 #include <array>
 #include <chrono>
@@ -19,6 +20,9 @@
 #include "palio/readings/reading.hpp"
 #include "palio/readings/report.hpp"
 #include "palio/readings/vary.hpp"
+#include "palio/solve/find.hpp"
+#include "palio/solve/recover.hpp"
+#include "palio/solve/variants.hpp"
 #include "palio/write/formats.hpp"
 #include "palio/write/step.hpp"
 
@@ -218,6 +222,48 @@ void vary_against_reports() {
 }
 
 /// What each stage of a job costs, and a number changed in it, for each starter with one mechanism.
+/// Values from wants, gears from measurements, a table of ten thousand rows.
+void the_way_back() {
+  const std::string stage =
+      "[shared]\nmodule = {}\n[gear.a]\nkind = \"spur\"\nteeth = {}\nprofile_shift = {}\n[gear.b]\nkind = \"spur\"\n"
+      "teeth = {}\n[pair.p]\ndriver = \"a\"\ndriven = \"b\"\n";
+  const auto job = [&](const char* module, const char* a, const char* x, const char* b, const char* want) {
+    return job::Values::read(fmt::format(fmt::runtime(stage), module, a, x, b) + want, "bench");
+  };
+  const auto found = [&](const char* what, const job::Values& values) {
+    solve::Found f;
+    const double ms = best(3, [&] { f = solve::find(values); });
+    row(fmt::format("find {}", what), ms, "", 0,
+        fmt::format("{} solutions of {} choices, {:.0f} solutions a second", f.count, f.choices,
+                    1000 * static_cast<double>(f.count) / ms));
+  };
+  found("a shift from a center distance", job("2", "17", "\"find\"", "40", "[want]\npair.p.center_distance = 57.5\n"));
+  found("teeth of 12 to 60 for a ratio",
+        job("2", "\"find 12..60\"", "0", "\"find 12..60\"", "[want]\npair.p.gear_ratio = [2.49, 2.51]\n"));
+  found("module, teeth and shift together",
+        job("\"find standard\"", "\"find 12..20\"", "\"find\"", "\"find 30..60\"",
+            "[want]\npair.p.gear_ratio = [2.5, 2.55]\npair.p.center_distance = 45.5\n"));
+  const job::Values worn = job::Values::read(job::starter("measurements", job::Units::mm), "bench");
+  row("recover the old winch, its wrong reading named", best(3, [&] { solve::recover(worn); }), "", 0,
+      "9 measurements, 5 unknowns");
+  solve::Table table;
+  table.heads = {"gear.a.teeth", "gear.a.profile_shift", "report:pair.p.total_contact_ratio"};
+  constexpr int kRows = 10000;
+  for (int i = 0; i < kRows; ++i) {
+    table.rows.push_back({std::to_string(15 + i % 20), fmt::format("{:.3f}", 0.0005 * (i % 1000)), ""});
+    table.lines.push_back(i + 2);
+  }
+  const job::Values plain = job("2", "17", "0", "40", "");
+  const double all = best(2, [&] { solve::run(table, plain); });
+  double one = 0;
+  {
+    const tbb::global_control single(tbb::global_control::max_allowed_parallelism, 1);
+    one = best(2, [&] { solve::run(table, plain); });
+  }
+  row("variants, 10000 rows", all, "the same on one core", one,
+      fmt::format("{:.0f} rows a second", kRows * 1000 / all));
+}
+
 void stages() {
   fmt::print(
       "\n| job | text → values | a number changed | values → Design | one reading | all findings | without text, of "
@@ -335,6 +381,7 @@ int main() {
   std::filesystem::remove(path);
   tool_start();
   vary_against_reports();
+  the_way_back();
   stages();
   costs();
 }

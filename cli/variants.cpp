@@ -117,7 +117,8 @@ void run_variants(const VariantsOptions& options, int& status) {
   if (!options.formats.empty() && (options.out.empty() || !t.file.empty()))
     throw Misuse("--make writes a folder for each row: give --out a folder");
   const bool folder = !options.out.empty() && t.file.empty();
-  solve::VariantsRequest request{from, to, true, [](std::size_t done, std::size_t of) {
+  const bool paged = folder || t.extension == "html";
+  solve::VariantsRequest request{from, to, paged || !options.formats.empty(), [](std::size_t done, std::size_t of) {
                                    if (done % (of / 200 + 1) == 0) progress(fmt::format("row {} of {} …", done, of));
                                  }};
   std::vector<solve::Variant> variants = solve::run(table, values, request);

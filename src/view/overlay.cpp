@@ -37,7 +37,8 @@ std::vector<std::array<std::string, 3>> sizes_of(const job::Design& a, const job
                                   {"root_form_diameter", "root form"},
                                   {"normal_tooth_thickness", "tooth thickness"},
                                   {"tip_thickness", "tip thickness"}}) {
-    const std::string x = job::report_value(a, "gear." + ga.name, key), y = job::report_value(b, "gear." + gb.name, key);
+    const std::string x = job::report_value(a, "gear." + ga.name, key),
+                      y = job::report_value(b, "gear." + gb.name, key);
     if (x != y) rows.push_back({word, x, y});
   }
   return rows;

@@ -17,8 +17,8 @@ struct Difference {
 };
 
 struct Comparison {
-  std::vector<Difference> values;    ///< of keys, as they hold for each gear with what it takes over
-  std::vector<Difference> readings;  ///< of everything that is reported
+  std::vector<Difference> values;           ///< of keys, as they hold for each gear with what it takes over
+  std::vector<Difference> readings;         ///< of everything that is reported
   std::vector<std::string> only_a, only_b;  ///< gears, pairs, plates and reducers of one alone: "gear.idler"
   bool alike() const { return values.empty() && readings.empty() && only_a.empty() && only_b.empty(); }
 };
