@@ -5,6 +5,7 @@
 #include <cmath>
 #include <mutex>
 #include <numeric>
+#include <tuple>
 
 #include <fmt/format.h>
 
@@ -65,19 +66,27 @@ class Finder {
     Found found;
     found.units = question_.tables().units;
     const std::vector<bool> all(question_.wants().size(), true);
-    constexpr std::size_t kKept = 400;  // of choices that tooth counts alone decide, those with the fewest teeth
-    const Choices at = choices(question_, all, 0, std::max(kKept, 4 * request_.most));
-    found.choices = at.count;
-    std::vector<Numbers> solutions = solved(at.all, all, Ask::all);
-    found.more_open = open_at(solutions);
-    found.count = at.only_teeth ? at.count - at.all.size() + solutions.size() : solutions.size();
-    if (solutions.empty()) {
-      contradict(found);
+    // Of choices that tooth counts alone decide those with the fewest teeth; more, where none of these can work.
+    constexpr std::size_t kMostKept = 30000, kMore = 8;
+    for (std::size_t kept = std::max<std::size_t>(400, 4 * request_.most);; kept *= kMore) {
+      const Choices at = choices(question_, all, 0, kept);
+      found.choices = at.count;
+      std::vector<Numbers> solutions = solved(at.all, all, Ask::all);
+      found.more_open = open_at(solutions);
+      found.count = at.only_teeth ? at.count - at.all.size() + solutions.size() : solutions.size();
+      const bool last = !at.only_teeth || at.count <= at.all.size() || kept * kMore > kMostKept;
+      if (solutions.empty() && last) {
+        contradict(found);
+        return found;
+      }
+      if (solutions.empty()) continue;
+      const std::vector<double> some = solutions.front().numbers;
+      found.solutions.clear();
+      tell(std::move(solutions), found);
+      if (!last && !found.solutions.empty() && found.solutions[0].errors > 0) continue;
+      find_idle(some, found);
       return found;
     }
-    find_idle(solutions.front().numbers, found);
-    tell(std::move(solutions), found);
-    return found;
   }
 
  private:
@@ -258,7 +267,8 @@ class Finder {
     }
     constexpr std::size_t kMost = 20000;
     if (near.size() > kMost && !continuous_.empty()) near.resize(kMost);
-    const Search how = search(near.size());
+    Search how = search(near.size());
+    how.brief = false;  // what comes nearest may be far
     std::vector<std::optional<Numbers>> each(near.size());
     for_each_index(near.size(), [&](std::size_t i) {
       const BlackBox box = [&](const Place& at) { return question_.outcome(numbers(near[i], at), all); };
@@ -310,11 +320,20 @@ class Finder {
   }
 
   void tell(std::vector<Numbers> solutions, Found& found) const {
-    // The findings of all of very many would take long: those with few teeth, or by the aim, come first.
-    constexpr std::size_t kLooked = 3000;
-    if (aims_) {
+    // The findings of all of very many would take long: those that rank first by the rest are looked into.
+    constexpr std::size_t kLooked = 6000;
+    const auto before = [&](const Numbers& n) {
+      double whole = 0;
+      std::size_t decimals = 0;
+      for (std::size_t i = 0; i < n.numbers.size(); ++i) {
+        decimals += decimals_of(question_.unknowns()[i], n.numbers[i]);
+        if (question_.unknowns()[i].whole()) whole += n.numbers[i];
+      }
+      return std::tuple(aims_ ? -n.aim : 0, decimals, whole);
+    };
+    if (solutions.size() > kLooked) {
       std::stable_sort(solutions.begin(), solutions.end(),
-                       [](const Numbers& a, const Numbers& b) { return a.aim > b.aim; });
+                       [&](const Numbers& a, const Numbers& b) { return before(a) < before(b); });
     }
     if (solutions.size() > std::max(kLooked, 4 * request_.most)) solutions.resize(std::max(kLooked, 4 * request_.most));
     std::vector<std::optional<Solution>> each(solutions.size());

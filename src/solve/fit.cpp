@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include "palio/error.hpp"
 
@@ -200,7 +201,9 @@ std::optional<Fitted> Fit::anywhere(Loss loss) const {
   std::vector<double> start(unknowns.size(), 0);
   for (std::size_t i = 0; i < unknowns.size(); ++i)
     start[i] = unknowns[i].usual().value_or(unknowns[i].number(0.5));
-  const std::size_t starts = free_.empty() ? 1 : count > 60 ? 3 : 4 * free_.size();
+  // Places all over are looked at, and those gone down from that begin best.
+  const std::size_t places = free_.empty() ? 0 : count > 60 ? 6 : 16 * free_.size();
+  const std::size_t most = count > 60 ? 2 : 6;
   std::optional<Fitted> best;
   for (std::size_t choice = 0; choice < static_cast<std::size_t>(count); ++choice) {
     std::size_t rest = choice;
@@ -209,13 +212,18 @@ std::optional<Fitted> Fit::anywhere(Loss loss) const {
       numbers[i] = unknowns[i].among()[rest % unknowns[i].among().size()];
       rest /= unknowns[i].among().size();
     }
-    for (std::size_t s = 0; s < starts; ++s) {
+    std::vector<std::pair<double, std::vector<double>>> starts;
+    for (std::size_t s = 0; s <= places; ++s) {
       std::vector<double> at = numbers;
-      for (std::size_t k = 0; s > 0 && k < free_.size(); ++k) {
-        const Unknown& u = unknowns[free_[k]];
-        at[free_[k]] = start_of(u, s, k);
-      }
-      auto fitted = from(at, loss);
+      for (std::size_t k = 0; s > 0 && k < free_.size(); ++k)
+        at[free_[k]] = start_of(unknowns[free_[k]], s, k);
+      at = begun(std::move(at), s % 2 == 0);  // what is measured may be the mistake
+      const double missed = loss_at(at);
+      if (std::isfinite(missed)) starts.emplace_back(missed, std::move(at));
+    }
+    std::stable_sort(starts.begin(), starts.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+    for (std::size_t s = 0; s < std::min(most, starts.size()); ++s) {
+      auto fitted = from(starts[s].second, loss);
       if (!fitted) continue;
       constexpr double kSame = 1e-6;
       const bool again = best && std::abs(fitted->loss - best->loss) < kSame * best->loss;
@@ -225,6 +233,42 @@ std::optional<Fitted> Fit::anywhere(Loss loss) const {
     }
   }
   return best;
+}
+
+std::vector<double> Fit::begun(std::vector<double> numbers, bool as_measured) const {
+  for (const auto& [unknown, number] : fixed_)
+    numbers[unknown] = number;
+  for (const std::size_t i : free_) {
+    const Unknown& u = question_.unknowns()[i];
+    const auto measured =
+        std::find_if(taken_.begin(), taken_.end(), [&](const Taken& t) { return t.term.said() == u.path(); });
+    if (as_measured && measured != taken_.end()) {
+      numbers[i] = std::clamp(measured->is, u.least(), u.greatest());
+    } else if (u.length() && u.usual()) {
+      try {
+        const job::Design design = job::resolve(question_.values().with(question_.named(numbers)).without({u.path()}));
+        job::Inquiry inquiry(design);
+        if (const auto usual = number_at(design, inquiry, u.path())) numbers[i] = *usual;
+      } catch (const job::JobError&) {
+        continue;  // no such job: it stays where it is
+      } catch (const InvalidParameter&) {
+        continue;
+      }
+    }
+  }
+  return numbers;
+}
+
+double Fit::loss_at(const std::vector<double>& numbers) const {
+  const auto is = readings(numbers);
+  if (!is) return std::numeric_limits<double>::infinity();
+  double sum = 0;
+  for (std::size_t i = 0; i < is->size(); ++i) {
+    // Far from any fit: what counts is how many are about right, and of their own size.
+    const double off = ((*is)[i] - taken_[i].is) / std::max(0.02 * std::abs(taken_[i].is), taken_[i].sigma);
+    sum += std::log1p(off * off);
+  }
+  return sum;
 }
 
 }  // namespace palio::solve

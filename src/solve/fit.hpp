@@ -54,6 +54,9 @@ class Fit {
 
  private:
   std::optional<std::vector<double>> readings(const std::vector<double>& numbers) const;
+  /// Numbers to begin from: a size with a default at that of the other numbers, or where it is measured itself at that.
+  std::vector<double> begun(std::vector<double> numbers, bool as_measured) const;
+  double loss_at(const std::vector<double>& numbers) const;
   std::optional<Fitted> settled(std::vector<double> numbers, Loss loss) const;
 
   const Question& question_;

@@ -302,7 +302,8 @@ class Recovery {
       MatrixXd both(have.rows() + 1, have.cols());
       both << have, row;
       const Certainty then(both, fit.free().size());
-      if (then.open_ways().empty()) found.would_settle.push_back({more.term.said(), then.worst()});
+      constexpr double kMargin = 0.5;  // the measurement itself may move the fit to where it says less
+      if (then.worst() < kMargin * Certainty::kOpen) found.would_settle.push_back({more.term.said(), then.worst()});
     }
     std::stable_sort(found.would_settle.begin(), found.would_settle.end(),
                      [](const auto& a, const auto& b) { return a.uncertainty < b.uncertainty; });

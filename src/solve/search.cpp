@@ -103,7 +103,6 @@ class Line {
   struct Sample {
     double u;
     std::optional<Outcome> outcome;
-    double reaches = 0;  // up to where there is something beyond it
   };
 
   /// Whether at a few places one condition is missed by far more than it changes from each to the next, everywhere.
@@ -120,7 +119,7 @@ class Line {
         look(std::clamp(seed[0] + apart, 0.0, 1.0));
     }
     constexpr std::size_t kEnough = 4;
-    if (few.size() < kEnough) return few.empty();
+    if (few.size() < kEnough) return false;  // what can be made lies in a narrow stretch: look closer
     const auto far = [&](auto conditions) {
       for (std::size_t c = 0; c < (few[0].*conditions).size(); ++c) {
         double least = std::numeric_limits<double>::infinity(), low = least, high = -least;

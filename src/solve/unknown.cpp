@@ -7,7 +7,7 @@ namespace palio::solve {
 namespace {
 
 // Where a key has no bounds of its own, numbers are sought between these [mm, degrees, plain].
-constexpr double kLeastSize = 1e-2, kGreatestSize = 1e4, kGreatestLength = 100, kGreatestAngle = 360, kGreatest = 1e3;
+constexpr double kLeastSize = 1e-3, kGreatestSize = 1e4, kGreatestLength = 100, kGreatestAngle = 360, kGreatest = 1e3;
 /// Signed lengths are sought evenly up to here and evenly in their logarithm beyond [mm].
 constexpr double kEven = 1e-2;
 
@@ -16,6 +16,7 @@ constexpr double kEven = 1e-2;
 Unknown::Unknown(const job::Sought& sought, job::Units units, std::optional<double> usual)
     : path_(sought.path),
       whole_(sought.whole()),
+      length_(sought.key && (sought.key->type == job::Type::length || sought.key->type == job::Type::length_or_share)),
       least_(sought.least),
       greatest_(sought.greatest),
       among_(sought.among),
@@ -32,18 +33,19 @@ Unknown::Unknown(const job::Sought& sought, job::Units units, std::optional<doub
     return;
   }
   const job::Type type = sought.key ? sought.key->type : job::Type::plain;
-  const bool length = type == job::Type::length || type == job::Type::length_or_share;
-  const double unit = length ? job::mm_per(units) : 1;
-  if (length && least_ < 0 && !sought.ranged) {
+  const double unit = length_ ? job::mm_per(units) : 1;
+  const bool from_nothing = sought.key && sought.key->least == 0.0 && !sought.key->above_least;
+  if (length_ && (least_ < 0 || from_nothing) && !sought.ranged) {
     scale_ = Scale::sinh;
-    least_ = std::max(least_, -kGreatestLength / unit), greatest_ = std::min(greatest_, kGreatestLength / unit);
+    const double most = least_ < 0 ? kGreatestLength : kGreatestSize;
+    least_ = std::max(least_, -most / unit), greatest_ = std::min(greatest_, most / unit);
     return;
   }
   if (type == job::Type::angle) {
     least_ = std::max(least_, -kGreatestAngle), greatest_ = std::min(greatest_, kGreatestAngle);
     return;
   }
-  const bool size = least_ >= 0 && (length || type == job::Type::millimetres || type == job::Type::per_inch);
+  const bool size = least_ >= 0 && (length_ || type == job::Type::millimetres || type == job::Type::per_inch);
   if (size && !sought.ranged) {
     scale_ = Scale::log;
     least_ = std::max(least_, kLeastSize / unit), greatest_ = std::min(greatest_, kGreatestSize / unit);

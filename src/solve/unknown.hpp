@@ -21,6 +21,7 @@ class Unknown {
   const std::vector<double>& among() const noexcept { return among_; }
   bool continuous() const noexcept { return among_.empty(); }
   bool whole() const noexcept { return whole_; }
+  bool length() const noexcept { return length_; }
   double least() const noexcept { return least_; }
   double greatest() const noexcept { return greatest_; }
   double number(double coordinate) const;
@@ -31,7 +32,7 @@ class Unknown {
   enum class Scale { plain, log, sinh };
 
   std::string path_;
-  bool whole_;
+  bool whole_, length_;
   double least_, greatest_;
   std::vector<double> among_;
   std::optional<double> usual_;

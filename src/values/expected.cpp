@@ -116,6 +116,11 @@ bool is_table(const Node& node, const std::string& name, const char* what, Mista
   return false;
 }
 
+bool says_in_words(const Node& node) {
+  const auto* text = std::get_if<std::string>(&node.value);
+  return text && (*text == "greatest" || *text == "least" || !parts_of_said(*text).words.empty());
+}
+
 Wanted wanted_of(const Node& node, const std::string& path, const std::map<std::string, double>& named) {
   if (const auto* text = std::get_if<std::string>(&node.value)) {
     constexpr double kOpen = std::numeric_limits<double>::infinity();
@@ -153,9 +158,8 @@ std::vector<Wanted> read_wanted(const Node& node, const std::map<std::string, do
   if (!is_table(node, "want", "what it is to be", mistakes)) return all;
   each_path(node, "want", "", mistakes, [&](const std::string& path, const Node& child) {
     const List* list = std::get_if<List>(&child.value);
-    const bool texts = list && !list->empty() && std::all_of(list->begin(), list->end(), [](const Node& item) {
-                         return std::holds_alternative<std::string>(item.value);
-                       });
+    // "at most 60" and "greatest" are wants of their own, two numbers with units are a range.
+    const bool texts = list && !list->empty() && std::all_of(list->begin(), list->end(), says_in_words);
     if (!texts) return all.push_back(wanted_of(child, path, named));
     for (const Node& item : *list)
       all.push_back(wanted_of(item, path, named));

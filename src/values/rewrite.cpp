@@ -121,10 +121,20 @@ class Converter {
     return fmt::format("{}", m.value * (m.unit == "in" ? 25.4 : 1) / mm_per(from_));
   }
 
+  /// Whether a number says its unit itself, or is none.
+  bool says_unit(const Node& node) const {
+    try {
+      return !measure(node, values_).unit.empty();
+    } catch (const std::string&) {
+      return true;
+    }
+  }
+
   /// What a drawing says, with the old unit beside each number that has none.
   std::string with_unit(const Node& node) const {
     const auto* text = std::get_if<std::string>(&node.value);
     if (!text) return quoted(fmt::format("{} {}", node.text(), symbol(from_)));
+    if (*text == "greatest" || *text == "least") return quoted(*text);
     const auto piece = [&](const std::string& number) {
       return measure(Node{number, node.where}, values_).unit.empty() ? fmt::format("{} {}", number, symbol(from_))
                                                                      : number;
@@ -176,6 +186,7 @@ class Editor {
     for (const auto& [name, child] : root) {
       const std::string section(name.str());
       if (section == "units") replace(child.source(), quoted(std::string(symbol(to)))), said = true;
+      if (section == "measured" && child.is_array()) measured(*child.as_array());
       const toml::table* table = child.as_table();
       if (!table) continue;
       if (section == "values") values(*table);
@@ -215,6 +226,20 @@ class Editor {
         for (std::size_t i = 0; range && i < range->size(); ++i)
           with_unit(*range->get(i));
       }
+    }
+  }
+
+  /// Measurements stay as they were read, with their unit beside them.
+  void measured(const toml::array& list) {
+    for (const toml::node& one : list) {
+      const toml::table& table = *one.as_table();
+      const std::string of = table["of"].value_or(std::string());
+      const bool length = is_length_(of) || is_length_(of + ".length");
+      const toml::node* is = table.get("is");
+      if (const toml::node* pin = table.get("pin_diameter"); pin && !convert_.says_unit(node_of(*pin))) with_unit(*pin);
+      if (!length || !is || convert_.says_unit(node_of(*is))) continue;
+      with_unit(*is);
+      if (const toml::node* u = table.get("uncertainty"); u && !convert_.says_unit(node_of(*u))) with_unit(*u);
     }
   }
 
@@ -293,10 +318,15 @@ std::string in_units(std::string_view text, const std::string& source, Units uni
   const Tables& tables = values.tables();
   tables.mistakes.stop();
   if (tables.units == units) return std::string(text);
-  if (!is_length && !(tables.expected.empty() && tables.wanted.empty())) {
-    const Expected& first = tables.expected.empty() ? tables.wanted[0] : tables.expected[0];
-    throw JobError({{"bad-value", first.where, first.path,
-                     "is told in units that only its reading knows; say which paths are lengths"}});
+  if (!is_length && !(tables.expected.empty() && tables.wanted.empty() && tables.measured.empty())) {
+    const Where where = !tables.expected.empty() ? tables.expected[0].where
+                        : !tables.wanted.empty() ? tables.wanted[0].where
+                                                 : tables.measured[0].where;
+    const std::string path = !tables.expected.empty() ? "expect." + tables.expected[0].path
+                             : !tables.wanted.empty() ? "want." + tables.wanted[0].path
+                                                      : "measured.0";
+    throw JobError(
+        {{"bad-value", where, path, "is told in units that only its reading knows; say which paths are lengths"}});
   }
   const Converter convert(tables.units, units, tables.named);
   std::string job(unmarked(text));

@@ -242,9 +242,11 @@ TEST_CASE("a worn flank is told as wear") {
 TEST_CASE("what the measurements leave open is named, and what would settle it does") {
   const Truth t{2, 20, 0.2, 0, 58, 17, 40};
   std::string text = t.job(true);
-  // Distance and play fix a sum of shifts only, and only with module and angle known.
-  for (const Reading& r : {Reading{"pair.p.center_distance", 0, 0.01}, Reading{"pair.p.normal_backlash", 0, 0.02},
-                           Reading{"gear.a.tip_diameter", 0, 0.01}, Reading{"gear.b.tip_diameter", 0, 0.01}}) {
+  // Tips and a distance: module and shifts apart need one measurement more.
+  const std::string angle = "pressure_angle = \"find\"";
+  text.replace(text.find(angle), angle.size(), "pressure_angle = 20");
+  for (const Reading& r : {Reading{"pair.p.center_distance", 0, 0.01}, Reading{"gear.a.tip_diameter", 0, 0.01},
+                           Reading{"gear.b.tip_diameter", 0, 0.01}}) {
     Reading exact = r;
     exact.is = Bench::right(t, r);
     text += exact.text();
@@ -321,4 +323,33 @@ TEST_CASE("a measurement with a mistake is told with its place and what to do") 
     if (part != "unknown-key") CHECK_THAT(message, Contains(part));
     CHECK(!message.empty());
   }
+}
+
+TEST_CASE("wants and measurements mean the same in a job rewritten in other units") {
+  const std::string text =
+      "units = \"mm\"\n[gear.a]\nkind = \"spur\"\nteeth = 20\nmodule = 2\nprofile_shift = 0.2\n[want]\n"
+      "gear.a.tip_diameter = [40, 50]\ngear.a.tip_thickness = \"at least 0.4\"\ngear.a.volume = \"greatest\"\n"
+      "gear.a.teeth = 20\n[[measured]]\nof = \"gear.a.span\"\nteeth = 3\nis = 15.6\nuncertainty = 0.02\n"
+      "[[measured]]\nof = \"gear.a.over_pins\"\npin_diameter = 3.5\nis = \"1.8 in\"\nuncertainty = 0.001\n";
+  const std::string inches = job::in_units(text, "v", job::Units::inch, [](const std::string& path) {
+    return job::reading_unit(path, job::Units::inch) == "in";
+  });
+  CAPTURE(inches);
+  const job::Tables before = job::Values::read(text, "v").tables(), after = job::Values::read(inches, "v").tables();
+  after.mistakes.stop();
+  const auto mm = [](double value, const std::string& unit, job::Units units) {
+    return value * (unit == "in" ? 25.4 : unit == "mm" ? 1 : job::mm_per(units));
+  };
+  REQUIRE(after.wanted.size() == 4);
+  CHECK_THAT(mm(after.wanted[0].low, after.wanted[0].unit, after.units), WithinAbs(40, 1e-10));
+  CHECK_THAT(mm(after.wanted[1].low, after.wanted[1].unit, after.units), WithinAbs(0.4, 1e-10));
+  CHECK(after.wanted[2].aim == job::Wanted::Aim::greatest);
+  CHECK(after.wanted[3].low == 20);
+  REQUIRE(after.measured.size() == 2);
+  for (std::size_t i = 0; i < 2; ++i) {
+    const job::Measurement &a = before.measured[i], &b = after.measured[i];
+    CHECK_THAT(mm(b.is, b.unit, after.units), WithinAbs(mm(a.is, a.unit, before.units), 1e-10));
+    CHECK_THAT(mm(b.uncertainty, b.unit, after.units), WithinAbs(mm(a.uncertainty, a.unit, before.units), 1e-10));
+  }
+  CHECK_THAT(*after.measured[1].pin_diameter * 25.4, WithinAbs(3.5, 1e-10));
 }
