@@ -115,9 +115,13 @@ class Certainty {
   /// A direction is left open where its standard deviation is beyond this share of what is plausible.
   static constexpr double kOpen = 0.3;
 
+  /// How many directions the measurements say anything of, however little: as many are fitted.
   std::size_t rank() const {
-    return static_cast<std::size_t>(std::count_if(sharpness_.data(), sharpness_.data() + sharpness_.size(),
-                                                  [](double s) { return s * kOpen >= 1; }));
+    constexpr double kFlat = 1e-7;
+    if (sharpness_.size() == 0) return 0;
+    const double least = kFlat * sharpness_.maxCoeff();
+    return static_cast<std::size_t>(
+        std::count_if(sharpness_.data(), sharpness_.data() + sharpness_.size(), [&](double s) { return s > least; }));
   }
   /// The largest standard deviation of any direction, in shares of what is plausible.
   double worst() const {

@@ -145,7 +145,7 @@ TEST_CASE("the truth lies within two stated uncertainties as often as it should,
   unsigned values = 0, within = 0, sets = 0, contradicted = 0, suspected = 0;
   double squares = 0, freedom = 0;
   Bench bench(6);
-  while (sets < test::share(240)) {
+  while (sets < test::share(400)) {
     const auto t = bench.truth();
     if (!t) continue;
     const Recovered found = recovered(*t, bench.readings(*t));
@@ -172,7 +172,7 @@ TEST_CASE("the truth lies within two stated uncertainties as often as it should,
   if (!test::whole_search()) return;
   CHECK(values > 4 * sets);
   CHECK_THAT(rate, WithinAbs(0.95, 0.02));
-  CHECK_THAT(squares / freedom, WithinAbs(1, 0.15));
+  CHECK_THAT(squares / freedom, WithinAbs(1, 0.1));
   CHECK(suspected <= sets / 50);
 }
 
