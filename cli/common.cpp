@@ -68,9 +68,13 @@ std::pair<std::string, std::string> job_text(const JobOptions& options) {
   }
 }
 
-job::Design load(const JobOptions& options) {
+job::Values load_values(const JobOptions& options) {
   const auto [text, source] = job_text(options);
-  job::Design design = job::resolve(text, source, options.overrides);
+  return job::Values::read(text, source, options.overrides);
+}
+
+job::Design load(const JobOptions& options) {
+  job::Design design = job::resolve(load_values(options));
   if (options.as == "nominal") return design;
   if (!design.process.given)
     throw Misuse("--as made: the job has no [process]; write one, with preset = \"print\", say");

@@ -34,6 +34,8 @@ CLI::Validator finite();
 /// Declares JOB and --set; with `states` also --as.
 void add_job(CLI::App& verb, JobOptions& options, bool states = false);
 job::Design load(const JobOptions& options);
+/// What it says, unresolved: values may be left open in it.
+job::Values load_values(const JobOptions& options);
 /// The job's text and the name of its source, unread.
 std::pair<std::string, std::string> job_text(const JobOptions& options);
 

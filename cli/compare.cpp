@@ -29,8 +29,8 @@ std::string drawn_gear(const CompareOptions& options, const job::Comparison& fou
     return options.of;
   }
   for (const job::Difference& d : found.readings) {
-    const auto dot = d.path.find('.'), second = d.path.find('.', dot + 1);
-    if (d.path.rfind("gear.", 0) == 0) return d.path.substr(dot + 1, second - dot - 1);
+    const auto parts = job::parts_of_path(d.path);
+    if (parts && parts->head == "gear") return parts->name;
   }
   for (const job::Gear& g : a.gears) {
     if (has(b, g.name)) return g.name;

@@ -34,8 +34,7 @@ void add_find(CLI::App& root, int& status) {
       "\"greatest\", "
       "\"least\"");
   verb->callback([options, &status] {
-    const auto [text, source] = job_text(options->job);
-    const job::Values values = job::Values::read(text, source, options->job.overrides);
+    const job::Values values = load_values(options->job);
     const Target t = options->out.empty() ? Target{} : target(options->out, {"toml", "json"});
     solve::FindRequest request;
     request.most = std::max(options->most, options->pick);

@@ -28,8 +28,7 @@ void add_recover(CLI::App& root, int& status) {
       "In the job: values written \"find\", and for each measurement\n"
       "  [[measured]]\n  of = \"gear.winch_pinion.span\"\n  teeth = 3\n  is = 19.39\n  by = \"caliper\"");
   verb->callback([options, &status] {
-    const auto [text, source] = job_text(options->job);
-    const job::Values values = job::Values::read(text, source, options->job.overrides);
+    const job::Values values = load_values(options->job);
     const Target t = options->out.empty() ? Target{} : target(options->out, {"toml", "json"});
     progress("fitting …");
     const solve::Recovered found = solve::recover(values, options->as == "new");

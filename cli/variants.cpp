@@ -4,6 +4,7 @@
 #include <filesystem>
 #include <iostream>
 #include <memory>
+#include <set>
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
@@ -26,13 +27,14 @@ struct VariantsOptions {
 std::pair<std::size_t, std::size_t> rows_of(const std::string& text, std::size_t count) {
   if (text.empty()) return {0, count};
   const auto colon = text.find(':');
+  const Misuse unread(fmt::format("--rows {}: takes A:B, rows counted from 1, as in --rows 1:500", text));
   const auto number = [&](const std::string& part, std::size_t otherwise) {
     if (part.empty()) return otherwise;
     if (part.size() > 9 || part.find_first_not_of("0123456789") != std::string::npos || std::stoul(part) == 0)
-      throw Misuse(fmt::format("--rows {}: takes A:B, rows counted from 1, as in --rows 1:500", text));
+      throw unread;
     return static_cast<std::size_t>(std::stoul(part));
   };
-  if (colon == std::string::npos) number("x", 0);
+  if (colon == std::string::npos) throw unread;
   const std::size_t from = number(text.substr(0, colon), 1), to = number(text.substr(colon + 1), count);
   if (from > to || from > count)
     throw Misuse(fmt::format("--rows {}: the table has rows 1 to {}, and A is not beyond B", text, count));
@@ -104,8 +106,7 @@ std::string page_of(const solve::Table& table, const std::vector<solve::Variant>
 }
 
 void run_variants(const VariantsOptions& options, int& status) {
-  const auto [text, source] = job_text(options.job);
-  const job::Values values = job::Values::read(text, source, options.job.overrides);
+  const job::Values values = load_values(options.job);
   values.tables().mistakes.stop();
   const solve::Table table = solve::read_table(job_text({options.table, {}, "nominal"}).first,
                                                options.table == "-" ? "<table>" : options.table);
@@ -124,10 +125,12 @@ void run_variants(const VariantsOptions& options, int& status) {
   std::vector<solve::Variant> variants = solve::run(table, values, request);
   std::size_t made = 0, skipped = 0;
   std::vector<std::string> names;
+  std::set<std::string> taken;
   for (std::size_t i = 0; i < variants.size(); ++i) {
     solve::Variant& v = variants[i];
     std::string name = row_name(table, v, options.name, from + i);
-    if (std::find(names.begin(), names.end(), name) != names.end()) name += fmt::format("_{}", from + i + 1);
+    if (!taken.insert(name).second) name += fmt::format("_{}", from + i + 1);
+    taken.insert(name);
     names.push_back(name);
     if (options.formats.empty() || !v.problem.empty()) continue;
     progress(fmt::format("making {} ({} of {}) …", name, i + 1, variants.size()));
@@ -141,10 +144,12 @@ void run_variants(const VariantsOptions& options, int& status) {
   const std::string csv = solve::table_text(solve::filled(table, variants, from));
   if (folder || t.extension == "csv") save(t.path("variants.csv"), csv);
   if (folder || t.extension == "json") save(t.path("variants.json"), json_of(table, variants, from));
-  if (folder || t.extension == "html")
-    save(t.path("variants.html"), page_of(table, variants, names,
-                                          std::filesystem::path(table.source).filename().string() + " over " +
-                                              std::filesystem::path(source).filename().string()));
+  const std::string job_name =
+      options.job.path == "-" ? "<standard input>" : std::filesystem::path(options.job.path).filename().string();
+  if (paged)
+    save(
+        t.path("variants.html"),
+        page_of(table, variants, names, std::filesystem::path(table.source).filename().string() + " over " + job_name));
   if (options.out.empty() || options.json) print(options.json ? json_of(table, variants, from) : csv);
   std::size_t bad = 0;
   for (std::size_t i = 0; i < variants.size(); ++i) {

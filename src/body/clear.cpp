@@ -166,9 +166,9 @@ double overlap(const Shape& a, const Shape& b) {
 std::vector<Collision> collisions(const Body& body, double least) {
   if (body.loops.size() < 2) return {};
   std::vector<Shape> shapes;
+  std::vector<bool> turns(body.loops.size(), false);
   for (const Loop& loop : body.loops)
     shapes.emplace_back(loop.outline);
-  std::vector<bool> turns(body.loops.size(), false);
   for (const Layer& layer : body.layers) {
     for (const Wall& w : layer.walls) {
       for (const Level& l : layer.levels)

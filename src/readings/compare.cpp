@@ -11,6 +11,7 @@
 #include "palio/readings/report.hpp"
 #include "palio/utf8.hpp"
 #include "quantities.hpp"
+#include "things.hpp"
 
 namespace palio::job {
 namespace {
@@ -50,8 +51,7 @@ Json value_of(const Value& v, Type type, Units units) {
   if (!v.text.empty()) return v.text;
   if (v.share) return fmt::format("{} %", 100 * v.number);
   if (type == Type::flag) return v.number != 0;
-  const bool length = type == Type::length || type == Type::length_or_share;
-  return length ? v.number / mm_per(units) : v.number;
+  return is_length(type) ? v.number / mm_per(units) : v.number;
 }
 
 void add_values(const std::vector<Settings>& all, Units units, Flat& flat) {
@@ -90,9 +90,6 @@ void add_readings(const Json& at, const std::string& path, Units units, Flat& fl
     add_readings(child, path + "." + key, units, flat);
 }
 
-/// Whether a part of the report is a finding or a place, and no reading.
-bool is_reading(const std::string& key) { return key != "findings" && key != "place"; }
-
 Flat readings_of(const Design& design, Units units, std::vector<std::string>& things) {
   Design in_units = design;
   in_units.units = units;
@@ -103,9 +100,8 @@ Flat readings_of(const Design& design, Units units, std::vector<std::string>& th
     if (!report.contains(section)) continue;
     for (const auto& [thing, all] : report[section].items()) {
       things.push_back(fmt::format("{}.{}", head, thing));
-      for (const auto& [key, child] : all.items()) {
-        if (is_reading(key)) add_readings(child, things.back() + "." + key, units, flat);
-      }
+      for (const auto& [key, child] : all.items())
+        add_readings(child, things.back() + "." + key, units, flat);
     }
   }
   return flat;
@@ -125,11 +121,6 @@ bool same(const Json& a, const Json& b) {
   return a == b;
 }
 
-std::string thing_of_path(const std::string& path) {
-  const auto dot = path.find('.'), second = path.find('.', dot + 1);
-  return path.substr(0, second);
-}
-
 bool among(const std::vector<std::string>& all, const std::string& one) {
   return std::find(all.begin(), all.end(), one) != all.end();
 }
@@ -141,7 +132,7 @@ std::vector<Difference> differences(const Flat& a, const Flat& b, const std::vec
     of_b[leaf.path] = &leaf.value;
   std::vector<Difference> all;
   const auto add = [&](const Leaf& leaf, const Json& x, const Json& y) {
-    if (among(alone, thing_of_path(leaf.path))) return;
+    if (among(alone, thing_and_word(leaf.path).first)) return;
     all.push_back({leaf.path, x.dump(), y.dump(), x.is_string() || y.is_string() ? "" : leaf.unit});
   };
   for (const Leaf& leaf : a) {

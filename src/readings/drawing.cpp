@@ -23,16 +23,9 @@ std::string thing_of(const std::string& path) { return thing_and_word(path).firs
 
 /// The bounds of an expectation in the unit in which its reading is told.
 std::pair<double, double> in_unit_of_reading(const Expected& e, const std::string& unit) {
-  const bool length = unit == "mm" || unit == "in";
-  if (!e.unit.empty() && (e.unit == "deg" ? unit != "°" : !length)) {
-    refuse(e, "bad-value",
-           fmt::format("is {}, but this reading is {}; give its unit, or none", e.said,
-                       unit.empty() ? "a plain number" : "told in " + unit));
-  }
-  double factor = 1;
-  if (e.unit == "in" && unit == "mm") factor = 25.4;
-  if (e.unit == "mm" && unit == "in") factor = 1 / 25.4;
-  return {e.low * factor, e.high * factor};
+  const std::optional<double> factor = unit_factor(e.unit, unit);
+  if (!factor) refuse(e, "bad-value", wrong_unit(e.said, unit));
+  return {e.low * *factor, e.high * *factor};
 }
 
 /// An expectation and what the design has in its place.

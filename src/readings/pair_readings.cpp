@@ -364,17 +364,17 @@ std::vector<Row> play_rows() {
           .in(kSpeeds)
           .of(kParallelPair, "how fast flanks slide, per rolling speed of their own, where contact starts and ends")
           .is("ζ₁ = 1 − T₂ / (T₁ u)", specific_sliding),
-      Row("sliding_imbalance", "sliding of the driver less that of the driven", "", Q::number)
+      Row("sliding_imbalance", "sliding imbalance [driver less driven]", "", Q::number)
           .in(kSpeeds)
           .of(kParallelPair,
               "specific sliding of the driver at the start of contact less that of the driven at its "
               "end; 0: both wear alike")
           .is("ζ_driver at the start − ζ_driven at the end", sliding_imbalance),
-      Row("tip_imbalance", "tip thickness of the driver less that of the driven", "", Q::length)
+      Row("tip_imbalance", "tip imbalance [driver less driven]", "", Q::length)
           .in(kSpeeds)
           .of(kParallelPair, "what the driver's tips are thicker than the driven's; 0: both are alike")
           .is("s_an of the driver − s_an of the driven", tip_imbalance),
-      Row("undercut_imbalance", "margin to undercut of the driver less that of the driven (modules)", "", Q::number)
+      Row("undercut_imbalance", "undercut imbalance (modules)", "", Q::number)
           .in(kSpeeds)
           .of(kParallelPair,
               "how much more profile shift the driver has above its limit of undercut than the driven "

@@ -436,4 +436,18 @@ std::vector<Entry> entries(const ReducerAt& at) { return all_of(reducer_readings
 
 std::vector<Entry> entries(const Design& design, const Reducer& r) { return entries(ReducerAt{design, r, 1, {}, {}}); }
 
+std::optional<double> unit_factor(const std::string& told_in, const std::string& of_reading) {
+  const bool length = of_reading == "mm" || of_reading == "in";
+  if (told_in.empty()) return 1;
+  if (told_in == "deg") return of_reading == "°" ? std::optional(1.0) : std::nullopt;
+  if (!length) return std::nullopt;
+  if (told_in == of_reading) return 1;
+  return told_in == "in" ? 25.4 : 1 / 25.4;
+}
+
+std::string wrong_unit(const std::string& said, const std::string& of_reading) {
+  return fmt::format("is {}, but this reading is {}; give its unit, or none", said,
+                     of_reading.empty() ? "a plain number" : "told in " + of_reading);
+}
+
 }  // namespace palio::job

@@ -6,6 +6,7 @@
 #include <utility>
 
 #include "palio/readings/reading.hpp"
+#include "palio/values/keys.hpp"
 
 namespace palio::job {
 
@@ -21,12 +22,10 @@ inline std::string_view of_word(ReadingOf of) {
 
 /// The thing that a path names ("gear.motor_pinion"), and the word at its end.
 inline std::pair<std::string, std::string> thing_and_word(const std::string& word) {
-  const auto first = word.find('.'), second = first == std::string::npos ? first : word.find('.', first + 1);
-  const std::string head = word.substr(0, first);
-  if (second == std::string::npos || (head != "gear" && head != "pair" && head != "frame" && head != "reducer")) {
+  const std::optional<PathParts> parts = parts_of_path(word);
+  if (!parts || (parts->head != "gear" && parts->head != "pair" && parts->head != "frame" && parts->head != "reducer"))
     return {"", word};
-  }
-  return {word.substr(0, second), word.substr(second + 1)};
+  return {parts->thing(), parts->word};
 }
 
 }  // namespace palio::job

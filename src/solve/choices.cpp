@@ -28,10 +28,9 @@ class ToothPaths {
 
   /// Multiplies the number at a path into a product. False where other things decide it.
   bool multiply(const std::string& path, int power, ToothWant& product) const {
-    const auto dot = path.find('.'), second = path.find('.', dot + 1);
-    if (second == std::string::npos) return false;
-    const std::string head = path.substr(0, dot), name = path.substr(dot + 1, second - dot - 1),
-                      reading = path.substr(second + 1);
+    const std::optional<job::PathParts> parts = job::parts_of_path(path);
+    if (!parts) return false;
+    const auto& [head, name, reading] = *parts;
     if (head == "gear" && reading == "teeth") return teeth(name, power, product);
     if (head != "pair" || reading != "gear_ratio") return false;
     for (const job::Settings& pair : tables_.pairs) {

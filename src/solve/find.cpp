@@ -28,8 +28,7 @@ double rounded(double number, std::size_t decimals) {
 
 std::size_t decimals_of(const Unknown& unknown, double number) {
   if (unknown.whole()) return 0;
-  const std::string& path = unknown.path();
-  const job::Series series = job::standard_series(path.substr(path.rfind('.') + 1));
+  const job::Series series = job::standard_series(unknown.word());
   const auto has = [&](const std::vector<double>& list) {
     return std::find(list.begin(), list.end(), number) != list.end();
   };
@@ -315,7 +314,7 @@ class Finder {
       if (!g.teeth.is_rack()) sum += g.teeth.module() * g.teeth.count();
     }
     for (const job::Reducer& r : design.reducers)
-      sum += 2 * (r.made.spec().roller_circle_diameter / 2 + r.made.spec().roller_diameter / 2);
+      sum += r.made.spec().roller_circle_diameter + r.made.spec().roller_diameter;
     return sum / job::mm_per(design.units);
   }
 

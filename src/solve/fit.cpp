@@ -4,6 +4,8 @@
 #include <cmath>
 #include <limits>
 
+#include <boost/math/distributions/chi_squared.hpp>
+
 #include "palio/error.hpp"
 
 namespace palio::solve {
@@ -34,14 +36,8 @@ std::vector<std::vector<std::size_t>> together(const std::vector<Taken>& taken) 
 
 /// Places all over what an unknown may plausibly be.
 double start_of(const Unknown& unknown, std::size_t start, std::size_t which) {
-  static constexpr std::size_t kPrimes[] = {2, 3, 5, 7, 11, 13};
-  const std::size_t base = kPrimes[which % std::size(kPrimes)];
-  double fraction = 1, value = 0;
-  for (std::size_t n = start; n > 0; n /= base) {
-    fraction /= static_cast<double>(base);
-    value += fraction * static_cast<double>(n % base);
-  }
-  const std::string key = unknown.path().substr(unknown.path().rfind('.') + 1);
+  const double value = spread(start, which);
+  const std::string key = unknown.word();
   constexpr double kLeastModule = 0.2, kGreatestModule = 12;
   if (key == "module") return kLeastModule * std::pow(kGreatestModule / kLeastModule, value);
   if (key == "pressure_angle") return 14 + 12 * value;
@@ -51,6 +47,11 @@ double start_of(const Unknown& unknown, std::size_t start, std::size_t which) {
 }
 
 }  // namespace
+
+double chance_of(double chi2, std::size_t degrees) {
+  if (degrees == 0) return 1;
+  return boost::math::cdf(boost::math::complement(boost::math::chi_squared(static_cast<double>(degrees)), chi2));
+}
 
 std::optional<std::vector<double>> read_all(const Question& question, const std::vector<Taken>& taken,
                                             const std::vector<double>& numbers) {
@@ -90,7 +91,7 @@ Fit::Fit(const Question& question, std::vector<Taken> taken, std::map<std::size_
 }
 
 double Fit::plausible(const Unknown& unknown, double number) {
-  const std::string key = unknown.path().substr(unknown.path().rfind('.') + 1);
+  const std::string key = unknown.word();
   if (key.find("angle") != std::string::npos) return 5;
   if (key.find("shift") != std::string::npos) return 1;
   if (key.find("allowance") != std::string::npos || key == "backlash") return 0.5;

@@ -32,6 +32,9 @@ struct Fitted {
   double loss;  ///< what was made least: chi2, or the robust sum
 };
 
+/// Of how many sound sets of measurements with so many degrees of freedom the fit is worse: a share. 1 of none.
+double chance_of(double chi2, std::size_t degrees);
+
 class Fit {
  public:
   /// \param fixed  unknowns held at a number

@@ -21,16 +21,9 @@ Want want_of(const job::Wanted& said, job::Units units) {
     }
   }();
   const std::string unit = term.unit(units);
-  const bool length = unit == "mm" || unit == "in";
-  if (!said.unit.empty() && (said.unit == "deg" ? unit != "°" : !length)) {
-    throw job::JobError({{"bad-value", said.where, "want." + said.path,
-                          fmt::format("is {}, but this reading is {}; give its unit, or none", said.said,
-                                      unit.empty() ? "a plain number" : "told in " + unit)}});
-  }
-  double factor = 1;
-  if (said.unit == "in" && unit == "mm") factor = 25.4;
-  if (said.unit == "mm" && unit == "in") factor = 1 / 25.4;
-  return {std::move(term), &said, said.low * factor, said.high * factor};
+  const std::optional<double> factor = job::unit_factor(said.unit, unit);
+  if (!factor) throw job::JobError({{"bad-value", said.where, "want." + said.path, job::wrong_unit(said.said, unit)}});
+  return {std::move(term), &said, said.low * *factor, said.high * *factor};
 }
 
 /// A number about where an unknown will be, to read a job with at all.

@@ -4,7 +4,6 @@
 #include <cmath>
 
 #include <fmt/format.h>
-#include <boost/math/distributions/chi_squared.hpp>
 
 #include "fit.hpp"
 #include "palio/error.hpp"
@@ -23,11 +22,6 @@ using Eigen::VectorXd;
 
 /// How sure an instrument is, in the unit of a reading.
 double sigma_of(const job::Measurement& m, std::size_t index, const std::string& unit) {
-  if (m.uncertainty > 0) {
-    if (m.unit == "in" && unit == "mm") return m.uncertainty * 25.4;
-    if (m.unit == "mm" && unit == "in") return m.uncertainty / 25.4;
-    return m.uncertainty;
-  }
   for (const job::Instrument& i : job::instruments()) {
     if (i.name != m.by) continue;
     const double sigma = unit == "°" ? i.angle : unit == "mm" ? i.length : unit == "in" ? i.length / 25.4 : 0;
@@ -39,13 +33,6 @@ double sigma_of(const job::Measurement& m, std::size_t index, const std::string&
                                      : "length"));
   }
   refuse(m, index, "by", "is missing");
-}
-
-/// The gear or pair of a path, and what of it: "gear.pinion", "span".
-std::pair<std::string, std::string> parts(const std::string& path) {
-  const auto dot = path.find('.'), second = path.find('.', dot == std::string::npos ? dot : dot + 1);
-  if (second == std::string::npos) return {path, ""};
-  return {path.substr(0, second), path.substr(second + 1)};
 }
 
 /// Readings that are a table of which one number is read.
@@ -70,12 +57,12 @@ void check_path(const job::Measurement& m, std::size_t index, const std::string&
 }
 
 Taken taken_of(const job::Measurement& m, std::size_t index, job::Units units) {
-  const auto [thing, what] = parts(m.of);
-  check_path(m, index, what.substr(0, what.find('.')));
+  const job::PathParts parts = job::parts_of_path(m.of).value_or(job::PathParts{"", "", m.of});
+  const std::string &what = parts.word, thing = parts.thing(), base = what.substr(0, what.find('.'));
+  check_path(m, index, base);
   const bool table = has_length(what);
   const std::string path = table ? m.of + ".length" : m.of;
   Taken t{Term(path), {}, m.is, 0, &m};
-  const std::string base = what.substr(0, what.find('.'));
   if (m.teeth) {
     if (base != "span") refuse(m, index, "teeth", "is for a span; leave it out");
     t.during.emplace_back(thing + ".span_teeth", *m.teeth);
@@ -89,13 +76,10 @@ Taken taken_of(const job::Measurement& m, std::size_t index, job::Units units) {
     refuse(m, index, "pin_diameter", "is missing: of the pins or balls that were used");
   }
   const std::string unit = t.term.unit(units);
-  const bool length = unit == "mm" || unit == "in";
-  if (!m.unit.empty() && (m.unit == "deg" ? unit != "°" : !length))
-    refuse(m, index, "is",
-           fmt::format("is {}, but this reading is {}", m.said, unit.empty() ? "a plain number" : "told in " + unit));
-  if (m.unit == "in" && unit == "mm") t.is *= 25.4;
-  if (m.unit == "mm" && unit == "in") t.is /= 25.4;
-  t.sigma = sigma_of(m, index, unit);
+  const std::optional<double> factor = job::unit_factor(m.unit, unit);
+  if (!factor) refuse(m, index, "is", job::wrong_unit(m.said, unit));
+  t.is *= *factor;
+  t.sigma = m.uncertainty > 0 ? m.uncertainty * *factor : sigma_of(m, index, unit);
   return t;
 }
 
@@ -114,6 +98,8 @@ class Certainty {
 
   /// A direction is left open where its standard deviation is beyond this share of what is plausible.
   static constexpr double kOpen = 0.3;
+  /// Less of a direction than this is no part of it.
+  static constexpr double kPart = 0.03;
 
   /// How many directions the measurements say anything of, however little: as many are fitted.
   std::size_t rank() const {
@@ -129,9 +115,8 @@ class Certainty {
     return least > 0 ? 1 / least : std::numeric_limits<double>::infinity();
   }
   bool open(std::size_t unknown) const {
-    constexpr double kPart = 0.03;  // of a direction: less is no part of it
     for (Eigen::Index w = 0; w < sharpness_.size(); ++w) {
-      if (sharpness_[w] * kOpen < 1 && std::abs(ways_(static_cast<Eigen::Index>(unknown), w)) > kPart) return true;
+      if (is_open(w) && std::abs(ways_(static_cast<Eigen::Index>(unknown), w)) > kPart) return true;
     }
     return false;
   }
@@ -139,7 +124,7 @@ class Certainty {
   double deviation(std::size_t unknown) const {
     double sum = 0;
     for (Eigen::Index w = 0; w < sharpness_.size(); ++w) {
-      if (sharpness_[w] * kOpen < 1) continue;
+      if (is_open(w)) continue;
       const double part = ways_(static_cast<Eigen::Index>(unknown), w) / sharpness_[w];
       sum += part * part;
     }
@@ -148,12 +133,14 @@ class Certainty {
   std::vector<VectorXd> open_ways() const {
     std::vector<VectorXd> all;
     for (Eigen::Index w = 0; w < sharpness_.size(); ++w) {
-      if (sharpness_[w] * kOpen < 1) all.emplace_back(ways_.col(w));
+      if (is_open(w)) all.emplace_back(ways_.col(w));
     }
     return all;
   }
 
  private:
+  bool is_open(Eigen::Index way) const { return sharpness_[way] * kOpen < 1; }
+
   MatrixXd ways_;
   VectorXd sharpness_;
 };
@@ -195,11 +182,6 @@ class Recovery {
   }
 
  private:
-  static double chance_of(double chi2, std::size_t degrees) {
-    if (degrees == 0) return 1;
-    return boost::math::cdf(boost::math::complement(boost::math::chi_squared(static_cast<double>(degrees)), chi2));
-  }
-
   double plausible(std::size_t unknown, const std::vector<double>& numbers) const {
     return Fit::plausible(question_.unknowns()[unknown], numbers[unknown]);
   }
@@ -240,23 +222,20 @@ class Recovery {
   void find_snaps(const Fitted& best, const Certainty& sure, const Fit& fit, Recovered& found) const {
     for (std::size_t k = 0; k < fit.free().size(); ++k) {
       const std::size_t i = fit.free()[k];
-      const std::string& path = question_.unknowns()[i].path();
+      const Unknown& u = question_.unknowns()[i];
       const double from = best.numbers[i];
-      const auto to = standard_near(path.substr(path.rfind('.') + 1), from);
+      const auto to = standard_near(u.word(), from);
       constexpr double kFar = 0.06;  // of what is plausible: beyond it is no snap but another size
       const double far =
           std::max(kFar * plausible(i, best.numbers), 4 * sure.deviation(k) * plausible(i, best.numbers));
       if (!to || std::abs(*to - from) > far || *to == from) continue;
       const auto snapped = Fit(question_, fit.taken(), {{i, *to}}).from(best.numbers);
-      if (snapped) found.snaps.push_back({path, from, *to, std::max(0.0, snapped->chi2 - best.chi2)});
+      if (snapped) found.snaps.push_back({u.path(), from, *to, std::max(0.0, snapped->chi2 - best.chi2)});
     }
   }
 
   static std::optional<double> standard_near(const std::string& key, double number) {
-    std::vector<double> all;
-    const job::Series series = job::standard_series(key);
-    all.insert(all.end(), series.preferred.begin(), series.preferred.end());
-    all.insert(all.end(), series.second.begin(), series.second.end());
+    std::vector<double> all = job::standard_series(key).all();
     if (key == "profile_shift") all = {0};
     if (key == "addendum") all = {0.8, 1};
     if (key == "dedendum") all = {1, 1.157, 1.2, 1.25, 1.4};
@@ -291,8 +270,7 @@ class Recovery {
       way.cwiseAbs().maxCoeff(&most);
       const double unit = way[most] * plausible(fit.free()[static_cast<std::size_t>(most)], best.numbers);
       for (std::size_t k = 0; k < fit.free().size(); ++k) {
-        constexpr double kPart = 0.03;
-        if (std::abs(way[static_cast<Eigen::Index>(k)]) < kPart) continue;
+        if (std::abs(way[static_cast<Eigen::Index>(k)]) < Certainty::kPart) continue;
         const double change = way[static_cast<Eigen::Index>(k)] * plausible(fit.free()[k], best.numbers) / unit;
         words +=
             fmt::format("{}{} {:+.4g}", words.empty() ? "" : ", ", question_.unknowns()[fit.free()[k]].path(), change);

@@ -315,8 +315,12 @@ class Space {
     for (const Place& seed : search.seeds)
       starts_.push_back(seed);
     const std::size_t count = search.starts * search.dimensions;
-    for (std::size_t i = 1; i <= count; ++i)
-      starts_.push_back(halton(i));
+    for (std::size_t i = 1; i <= count; ++i) {
+      Place at;
+      for (std::size_t d = 0; d < search.dimensions; ++d)
+        at.push_back(spread(i, d));
+      starts_.push_back(std::move(at));
+    }
   }
 
   std::vector<Spot> solutions() const {
@@ -343,21 +347,6 @@ class Space {
   }
 
  private:
-  Place halton(std::size_t i) const {
-    static constexpr std::size_t kPrimes[] = {2, 3, 5, 7, 11, 13, 17, 19, 23, 29, 31, 37};
-    Place at;
-    for (std::size_t d = 0; d < search_.dimensions; ++d) {
-      const std::size_t base = kPrimes[d % std::size(kPrimes)];
-      double fraction = 1, value = 0;
-      for (std::size_t n = i; n > 0; n /= base) {
-        fraction /= static_cast<double>(base);
-        value += fraction * static_cast<double>(n % base);
-      }
-      at.push_back(value);
-    }
-    return at;
-  }
-
   static VectorXd all_missed(const Outcome& o, Eigen::Index rows) {
     VectorXd r = VectorXd::Zero(rows);
     Eigen::Index i = 0;
@@ -478,10 +467,8 @@ class Space {
     MatrixXd free = MatrixXd::Identity(n, n);
     const auto equalities = static_cast<Eigen::Index>(spot.outcome.off.size());
     if (equalities > 0) {
-      const VectorXd r = Eigen::Map<const VectorXd>(spot.outcome.off.data(), equalities);
-      Outcome bare = spot.outcome;
-      const MatrixXd j = slopes(u, all_missed(spot.outcome, equalities + static_cast<Eigen::Index>(bare.over.size())))
-                             .topRows(equalities);
+      const auto rows = equalities + static_cast<Eigen::Index>(spot.outcome.over.size());
+      const MatrixXd j = slopes(u, all_missed(spot.outcome, rows)).topRows(equalities);
       const Eigen::JacobiSVD<MatrixXd> svd(j, Eigen::ComputeFullV);
       free = svd.matrixV().rightCols(n - std::min(n, equalities));
     }
@@ -504,6 +491,17 @@ class Space {
 };
 
 }  // namespace
+
+double spread(std::size_t i, std::size_t dimension) {
+  static constexpr std::size_t kPrimes[] = {2, 3, 5, 7, 11, 13, 17, 19, 23, 29, 31, 37};
+  const std::size_t base = kPrimes[dimension % std::size(kPrimes)];
+  double fraction = 1, value = 0;
+  for (std::size_t n = i; n > 0; n /= base) {
+    fraction /= static_cast<double>(base);
+    value += fraction * static_cast<double>(n % base);
+  }
+  return value;
+}
 
 bool Outcome::holds() const {
   return std::all_of(off.begin(), off.end(), [](double v) { return std::abs(v) <= kHolds; }) &&

@@ -40,6 +40,9 @@ struct Search {
   bool brief = false;        ///< one of very many: given up where a few places show that nothing comes near
 };
 
+/// The i-th of numbers from 0 to 1 that lie evenly however many are taken, another row for each dimension (Halton).
+double spread(std::size_t i, std::size_t dimension);
+
 /// All places where everything holds, far enough apart to be told from each other; with an aim the best alone. Of one
 /// unknown every sign change and every touching of the first equality between the places of the grid is found; of
 /// several what the searches from all starts lead to. None where nothing holds.

@@ -5,7 +5,6 @@
 #include <limits>
 
 #include <fmt/format.h>
-#include <boost/math/distributions/chi_squared.hpp>
 
 #include "parallel.hpp"
 
@@ -28,11 +27,7 @@ constexpr double kApart = 5;
 /// With the mistake taken back the rest has to fit as sound measurements do, save one in a thousand.
 constexpr double kFits = 1e-3;
 
-bool fits(double chi2, std::size_t degrees) {
-  if (degrees == 0) return true;
-  const boost::math::chi_squared sound(static_cast<double>(degrees));
-  return boost::math::cdf(boost::math::complement(sound, chi2)) > kFits;
-}
+bool fits(double chi2, std::size_t degrees) { return chance_of(chi2, degrees) > kFits; }
 
 bool is_span(const Taken& t) { return t.term.said().find(".span.") != std::string::npos; }
 

@@ -40,10 +40,9 @@ std::optional<std::vector<Term::Factor>> factors_of(const std::string& formula) 
 
 /// The value of a key, in the units of the file: for those that no reading repeats.
 std::optional<double> value_of_key(const job::Design& design, const std::string& path) {
-  const auto dot = path.find('.'), second = path.find('.', dot + 1);
-  if (second == std::string::npos) return std::nullopt;
-  const std::string head = path.substr(0, dot), name = path.substr(dot + 1, second - dot - 1),
-                    key_path = path.substr(second + 1);
+  const std::optional<job::PathParts> parts = job::parts_of_path(path);
+  if (!parts) return std::nullopt;
+  const auto& [head, name, key_path] = *parts;
   const job::Tables& tables = design.values.tables();
   const std::vector<job::Settings>* all = head == "gear"      ? &tables.gears
                                           : head == "pair"    ? &tables.pairs
@@ -56,8 +55,7 @@ std::optional<double> value_of_key(const job::Design& design, const std::string&
     if (settings.name != name) continue;
     std::optional<double> number = settings.given(key_path);
     if (!number && key->absent.number) number = key->absent.number;
-    if (number && (key->type == job::Type::length || key->type == job::Type::length_or_share))
-      *number /= job::mm_per(tables.units);
+    if (number && job::is_length(key->type)) *number /= job::mm_per(tables.units);
     return number;
   }
   return std::nullopt;

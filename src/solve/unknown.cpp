@@ -16,7 +16,7 @@ constexpr double kEven = 1e-2;
 Unknown::Unknown(const job::Sought& sought, job::Units units, std::optional<double> usual)
     : path_(sought.path),
       whole_(sought.whole()),
-      length_(sought.key && (sought.key->type == job::Type::length || sought.key->type == job::Type::length_or_share)),
+      length_(sought.key && job::is_length(sought.key->type)),
       least_(sought.least),
       greatest_(sought.greatest),
       among_(sought.among),

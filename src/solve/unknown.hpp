@@ -17,6 +17,8 @@ class Unknown {
   Unknown(const job::Sought& sought, job::Units units, std::optional<double> usual);
 
   const std::string& path() const noexcept { return path_; }
+  /// Its key alone: "module".
+  std::string word() const { return path_.substr(path_.rfind('.') + 1); }
   /// What it may be, where that is a list: whole numbers, a series.
   const std::vector<double>& among() const noexcept { return among_; }
   bool continuous() const noexcept { return among_.empty(); }

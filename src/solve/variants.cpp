@@ -10,8 +10,8 @@
 #include "palio/error.hpp"
 #include "palio/readings/findings.hpp"
 #include "palio/readings/reading.hpp"
-#include "palio/values/spelling.hpp"
 #include "parallel.hpp"
+#include "text.hpp"
 
 namespace palio::solve {
 namespace {
@@ -81,12 +81,9 @@ class CellReader {
   }
 
   void take(std::vector<std::string> row, int line) {
-    if (std::all_of(row.begin(), row.end(), [](const std::string& c) { return c.find_first_not_of(" \t") == c.npos; }))
-      return;
-    for (std::string& cell : row) {
-      const auto first = cell.find_first_not_of(" \t");
-      cell = first == std::string::npos ? "" : cell.substr(first, cell.find_last_not_of(" \t") + 1 - first);
-    }
+    if (std::all_of(row.begin(), row.end(), [](const std::string& c) { return trimmed(c).empty(); })) return;
+    for (std::string& cell : row)
+      cell = trimmed(cell);
     if (table_.heads.empty()) {
       table_.heads = std::move(row);
       return;
@@ -165,7 +162,7 @@ Variant variant(const Table& table, const std::vector<Column>& columns, const jo
 Table read_table(std::string_view text, const std::string& source) {
   Table table;
   table.source = source;
-  if (text.substr(0, 3) == "\xEF\xBB\xBF") text.remove_prefix(3);
+  text = unmarked(text);
   if (text.substr(0, 2) == "\xFF\xFE" || text.substr(0, 2) == "\xFE\xFF")
     refuse(table, 1, "", "is in UTF-16; save it as CSV in UTF-8");
   table.separator = separator_of(text);
@@ -210,21 +207,13 @@ std::vector<Column> columns(const Table& table, const job::Values& values) {
       continue;
     }
     // The names have to be there; what may stand in the cells shows row by row.
-    if (section && *section != job::Section::shared && *section != job::Section::process) {
-      const auto second = head.find('.', dot + 1);
-      const std::string path = second == std::string::npos ? "" : head.substr(second + 1);
-      if (!job::find_key(*section, job::without_numbers(job::leaves_as_teeth(path))) &&
-          !(path == "bore" && job::find_key(*section, "bore.diameter"))) {
-        const std::string near = job::nearest(*section, path);
-        refuse(table, 1, head,
-               fmt::format("is no key of a job; {}a reading is written report:{}",
-                           near.empty() ? "" : job::did_you_mean(near) + " Or ", head));
-      }
-    }
     try {
-      values.with_said({head + "=1"});
+      values.with_said({head + "=1"}).tables().mistakes.stop();
     } catch (const job::JobError& e) {
-      refuse(table, 1, head, e.mistakes().front().message);
+      for (const job::Mistake& m : e.mistakes()) {
+        if (m.id == "bad-set" || (m.id == "unknown-key" && m.key == job::leaves_as_teeth(head)))
+          refuse(table, 1, head, fmt::format("{} (a reading is written report:{})", m.message, head));
+      }
     }
     all.push_back(Column::key);
   }

@@ -49,9 +49,4 @@ inline std::string edited(std::string text, std::vector<Edit> edits) {
   return text;
 }
 
-/// Without a byte-order mark.
-inline std::string_view unmarked(std::string_view text) {
-  return text.substr(0, 3) == "\xEF\xBB\xBF" ? text.substr(3) : text;
-}
-
 }  // namespace palio::job

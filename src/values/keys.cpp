@@ -183,4 +183,26 @@ const std::vector<ReferenceProfile>& reference_profiles() {
   return all;
 }
 
+bool is_number(Type type) noexcept {
+  switch (type) {
+    case Type::whole:
+    case Type::plain:
+    case Type::length:
+    case Type::millimetres:
+    case Type::per_inch:
+    case Type::angle:
+    case Type::length_or_share:
+    case Type::share:
+    case Type::fraction: return true;
+    default: return false;
+  }
+}
+
+std::optional<PathParts> parts_of_path(const std::string& path) {
+  const auto dot = path.find('.');
+  const auto second = dot == std::string::npos ? dot : path.find('.', dot + 1);
+  if (second == std::string::npos) return std::nullopt;
+  return PathParts{path.substr(0, dot), path.substr(dot + 1, second - dot - 1), path.substr(second + 1)};
+}
+
 }  // namespace palio::job

@@ -9,6 +9,7 @@
 
 #include "palio/utf8.hpp"
 #include "palio/values/spelling.hpp"
+#include "text.hpp"
 
 namespace palio::job {
 namespace {
@@ -207,9 +208,8 @@ std::string Node::text() const {
 }
 
 Node read(std::string_view text, const std::string& source) {
-  if (text.substr(0, 3) == "\xEF\xBB\xBF") text.remove_prefix(3);
-  const auto first = text.find_first_not_of(" \t\r\n");
-  if (first == std::string_view::npos) {
+  text = unmarked(text);
+  if (text.find_first_not_of(" \t\r\n") == std::string_view::npos) {
     fail("empty-job", {source, 1, 1}, "", "the job is empty; `palio start spur` writes one to begin from");
   }
   if (!printable(text)) {
@@ -217,7 +217,7 @@ Node read(std::string_view text, const std::string& source) {
   }
   if (!is_utf8(text)) fail("not-text", {source, 1, 1}, "", "this is not UTF-8; save the job as UTF-8");
   const bool named_json = source.size() > 5 && source.compare(source.size() - 5, 5, ".json") == 0;
-  if (named_json || text[first] == '{') return read_json(text, source);
+  if (named_json || begins_json(text)) return read_json(text, source);
   if (too_deep(text)) fail_deep(source);
   try {
     const toml::table table = toml::parse(text, source);

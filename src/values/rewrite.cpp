@@ -13,6 +13,7 @@
 #include "expected.hpp"
 #include "palio/angle.hpp"
 #include "palio/values/values.hpp"
+#include "text.hpp"
 #include "value.hpp"
 
 namespace palio::job {
@@ -331,7 +332,7 @@ std::string in_units(std::string_view text, const std::string& source, Units uni
   const Converter convert(tables.units, units, tables.named);
   std::string job(unmarked(text));
   // JSON has no comments to keep: it becomes TOML first.
-  if (job[job.find_first_not_of(" \t\r\n")] == '{') job = to_toml(read(text, source));
+  if (begins_json(job)) job = to_toml(read(text, source));
   std::vector<Edit> edits = Editor(job, convert, is_length).edits(toml::parse(job, source), units);
   return edited(std::move(job), std::move(edits));
 }

@@ -1,4 +1,6 @@
 // What is bought or agreed on.
+#include <algorithm>
+
 #include "palio/values/keys.hpp"
 
 namespace palio::job {
@@ -15,6 +17,13 @@ Series standard_series(std::string_view key_path) {
     return {{1, 2, 2.5, 3, 4, 6, 8, 10, 12, 16, 20, 24, 32, 40, 48, 64, 80, 96, 120}, {5, 14, 18, 28, 36, 56, 72}};
   if (key_path == "pressure_angle") return {{20}, {14.5, 25}};
   return {};
+}
+
+std::vector<double> Series::all() const {
+  std::vector<double> both = preferred;
+  both.insert(both.end(), second.begin(), second.end());
+  std::sort(both.begin(), both.end());
+  return both;
 }
 
 }  // namespace palio::job

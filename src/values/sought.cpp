@@ -1,6 +1,5 @@
 #include "sought.hpp"
 
-#include <algorithm>
 #include <cmath>
 #include <limits>
 
@@ -14,26 +13,6 @@ namespace {
 
 constexpr std::string_view kFind = "find";
 
-bool is_number(Type type) {
-  switch (type) {
-    case Type::whole:
-    case Type::plain:
-    case Type::length:
-    case Type::millimetres:
-    case Type::per_inch:
-    case Type::angle:
-    case Type::length_or_share:
-    case Type::share:
-    case Type::fraction: return true;
-    default: return false;
-  }
-}
-
-/// As `Values::with` takes it: lengths in the unit of the file.
-double in_file_unit(Type type, double number, Units units) {
-  return type == Type::length || type == Type::length_or_share ? number / mm_per(units) : number;
-}
-
 /// One number of a range or list, as its key demands.
 double number_of(const Key* key, const std::string& text, const Node& node, Units units,
                  const std::map<std::string, double>& named) {
@@ -41,7 +20,7 @@ double number_of(const Key* key, const std::string& text, const Node& node, Unit
   if (key) {
     const Value v = read_value(*key, part, units, named);
     if (v.share || !v.text.empty()) throw fmt::format("is {}, but numbers are found, no words or shares", node.text());
-    return in_file_unit(key->type, v.number, units);
+    return is_length(key->type) ? v.number / mm_per(units) : v.number;  // as `Values::with` takes it
   }
   const Measured m = measure(part, named);
   if (!m.unit.empty() || !std::isfinite(m.value))
@@ -56,10 +35,7 @@ std::vector<double> series_of(const Key* key, const Node& node) {
         "is {}, but there is no standard series of it (of module, diametral_pitch and pressure_angle there "
         "is); give a list, \"find 1, 1.25, 1.5\", or a range",
         node.text());
-  std::vector<double> all = series.preferred;
-  all.insert(all.end(), series.second.begin(), series.second.end());
-  std::sort(all.begin(), all.end());
-  return all;
+  return series.all();
 }
 
 }  // namespace

@@ -18,6 +18,7 @@
 #include "palio/values/keys.hpp"
 #include "palio/values/spelling.hpp"
 #include "sought.hpp"
+#include "text.hpp"
 #include "value.hpp"
 
 namespace palio::job {
@@ -502,6 +503,16 @@ void put_in(Node& root, const std::vector<std::string>& overrides) {
   }
 }
 
+void put_numbers(Node& root, const std::vector<std::pair<std::string, double>>& numbers) {
+  constexpr double kMostWhole = 1e15;
+  for (const auto& [path, number] : numbers) {
+    const std::string plain = leaves_as_teeth(path);
+    Node value{number, {}};
+    if (number == std::round(number) && std::abs(number) < kMostWhole) value.value = static_cast<std::int64_t>(number);
+    put(root, plain, std::move(value), {fmt::format("--set {}={}", plain, number), 0, 0});
+  }
+}
+
 }  // namespace
 
 struct Values::Data {
@@ -528,35 +539,27 @@ Values Values::read(std::string_view text, const std::string& source, const std:
 
 Values Values::with(const std::string& path, double number) const { return with({{path, number}}); }
 
-Values Values::with(const std::vector<std::pair<std::string, double>>& numbers) const {
-  constexpr double kMostWhole = 1e15;
+Values Values::changed(const std::function<void(Node&)>& change) const {
   auto data = std::make_shared<Data>();
   data->root = data_->root;
-  for (const auto& [path, number] : numbers) {
-    const std::string plain = leaves_as_teeth(path);
-    Node value{number, {}};
-    if (number == std::round(number) && std::abs(number) < kMostWhole) value.value = static_cast<std::int64_t>(number);
-    put(data->root, plain, std::move(value), {fmt::format("--set {}={}", plain, number), 0, 0});
-  }
+  change(data->root);
   Reader(data->tables).run(data->root);
   return Values(std::move(data));
+}
+
+Values Values::with(const std::vector<std::pair<std::string, double>>& numbers) const {
+  return changed([&](Node& root) { put_numbers(root, numbers); });
 }
 
 Values Values::with_said(const std::vector<std::string>& overrides) const {
-  auto data = std::make_shared<Data>();
-  data->root = data_->root;
-  put_in(data->root, overrides);
-  Reader(data->tables).run(data->root);
-  return Values(std::move(data));
+  return changed([&](Node& root) { put_in(root, overrides); });
 }
 
 Values Values::without(const std::vector<std::string>& paths) const {
-  auto data = std::make_shared<Data>();
-  data->root = data_->root;
-  for (const std::string& path : paths)
-    take_out(data->root, path);
-  Reader(data->tables).run(data->root);
-  return Values(std::move(data));
+  return changed([&](Node& root) {
+    for (const std::string& path : paths)
+      take_out(root, path);
+  });
 }
 
 std::string Values::filled_in(const std::vector<std::pair<std::string, double>>& numbers) const {
@@ -566,7 +569,7 @@ std::string Values::filled_in(const std::vector<std::pair<std::string, double>>&
     const auto it = std::find_if(numbers.begin(), numbers.end(), [&](const auto& n) { return n.first == sought.path; });
     return it == numbers.end() ? nullptr : &it->second;
   };
-  if (job[std::min(job.find_first_not_of(" \t\r\n"), job.size() - 1)] == '{') return json_with(job, numbers);
+  if (begins_json(job)) return json_with(job, numbers);
   const Places places(job);
   std::vector<Edit> edits;
   for (const Sought& sought : tables().sought) {

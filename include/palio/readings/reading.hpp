@@ -75,6 +75,12 @@ std::optional<double> reading_number(const Design& design, const std::string& pa
 /// Of a path its last named key's unit: "mm", "°", "mm³"; empty for plain numbers.
 std::string reading_unit(const std::string& path, Units units);
 
+/// By what a number told in a unit ("mm", "in", "deg"; empty: that of the reading) is multiplied to stand in the unit
+/// of a reading. None where the two are of another sort.
+std::optional<double> unit_factor(const std::string& told_in, const std::string& of_reading);
+/// What is said where there is none: "is 3 deg, but this reading is told in mm; …".
+std::string wrong_unit(const std::string& said, const std::string& of_reading);
+
 /// The readings' reference (Markdown).
 std::string readings_page();
 

@@ -28,7 +28,7 @@ struct Solution {
   std::vector<std::pair<std::string, double>> values;  ///< by path, in the units of the file
   std::vector<Want> wants;                             ///< each path once, in the order of the file
   std::size_t decimals = 0;              ///< that its numbers need, 0 for standard sizes; a hint of how round they are
-  double size = 0;                       ///< tip circles and roller circles, added up [unit of the file]
+  double size = 0;                       ///< reference circles and roller circles, added up [unit of the file]
   std::size_t errors = 0, warnings = 0;  ///< findings of the job it makes
 };
 

@@ -39,6 +39,11 @@ enum class Type {
   table,               // holds other keys or names
 };
 
+/// Whether a key of the type holds one number.
+bool is_number(Type type) noexcept;
+/// Whether that number is a length in the unit of the file.
+inline bool is_length(Type type) noexcept { return type == Type::length || type == Type::length_or_share; }
+
 enum class Readiness { ready, later };  // `later`: named in the project's interface, not yet made by this version
 
 struct Settings;
@@ -99,6 +104,9 @@ struct Key : Bounds {
 /// What is bought or agreed on: modules (ISO 54), diametral pitches, pressure angles; empty where a key has no series.
 struct Series {
   std::vector<double> preferred, second;  // in the unit of the key
+
+  /// Both, sorted.
+  std::vector<double> all() const;
 };
 Series standard_series(std::string_view key_path);
 
@@ -115,6 +123,13 @@ std::string allowed(const Bounds& key, std::string_view length_unit);
 std::string leaves_as_teeth(std::string path);
 /// "hubs.0.diameter" as the key table has it: "hubs.diameter".
 std::string without_numbers(const std::string& path);
+/// "gear.pinion.span.length": of what, its name, and the rest.
+struct PathParts {
+  std::string head, name, word;
+  std::string thing() const { return head + "." + name; }
+};
+/// None where a path has fewer than three names.
+std::optional<PathParts> parts_of_path(const std::string& path);
 /// The words of a list with blanks between them.
 std::vector<std::string> words_of(std::string_view list);
 

@@ -15,6 +15,8 @@
 
 namespace palio::job {
 
+struct Node;
+
 /// What a drawing says of a reading.
 struct Expected {
   std::string path;  ///< "gear.NAME.span.length"
@@ -120,6 +122,8 @@ class Values {
 
  private:
   struct Data;
+  /// A copy whose tree was changed, read again.
+  Values changed(const std::function<void(Node&)>& change) const;
   explicit Values(std::shared_ptr<const Data> data) : data_(std::move(data)) {}
   std::shared_ptr<const Data> data_;
 };

@@ -1,10 +1,11 @@
-// Words of a line. Private to the values.
+// Words of a line, beginnings of a text. Private.
 #pragma once
 
 #include <string>
+#include <string_view>
 #include <vector>
 
-namespace palio::job {
+namespace palio {
 
 /// Without the blanks around it.
 inline std::string trimmed(const std::string& text) {
@@ -24,4 +25,15 @@ inline std::vector<std::string> split_at(const std::string& text, char mark) {
   return parts;
 }
 
-}  // namespace palio::job
+/// Without a byte-order mark.
+inline std::string_view unmarked(std::string_view text) {
+  return text.substr(0, 3) == "\xEF\xBB\xBF" ? text.substr(3) : text;
+}
+
+/// Whether a job's text is JSON by how it begins.
+inline bool begins_json(std::string_view text) {
+  const auto first = text.find_first_not_of(" \t\r\n");
+  return first != std::string_view::npos && text[first] == '{';
+}
+
+}  // namespace palio
