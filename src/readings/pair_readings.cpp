@@ -1,6 +1,7 @@
 // What is read of a pair.
 #include <cmath>
 #include <limits>
+#include <numeric>
 
 #include "palio/overloaded.hpp"
 #include "palio/readings/findings.hpp"
@@ -224,6 +225,15 @@ std::vector<Row> mesh_rows() {
           .of(kAnyPair, "teeth of the driven per tooth of the driver")
           .is("u = z₂ / z₁",
               [](const At& a) { return static_cast<double>(a.driven().teeth.count()) / a.driver().teeth.count(); }),
+      Row("common_factor", "greatest common divisor of the teeth", "", Q::count)
+          .in(kMesh)
+          .of(kAnyPair, "a tooth of either gear meets each of the other's teeth that are so many apart; 1: it meets "
+                        "all of them (hunting teeth), and wear spreads evenly")
+          .is("gcd(z₁, z₂)",
+              [](const At& a) {
+                if (a.driver().teeth.is_rack() || a.driven().teeth.is_rack()) return Said();
+                return Said(static_cast<double>(std::gcd(a.driver().teeth.count(), a.driven().teeth.count())));
+              }),
       Row("sense", "sense of turning", "", Q::number)
           .in(kMesh)
           .of(kAnyPair, "whether the driven turns the same way as the driver; a ring and its pinion do")

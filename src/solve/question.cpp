@@ -150,7 +150,7 @@ std::optional<std::vector<double>> Question::readings(const job::Design& design)
       if (!is) return std::nullopt;
       all.push_back(*is);
     } catch (const InvalidParameter& e) {
-      keep_of_path(w.said->where, "want." + w.said->path, fmt::format("{}; {}", e.allowed(), e.remedy()));
+      keep_of_path(w.said->where, "want." + w.said->path, fmt::format("cannot be read: {}; {}", e.allowed(), e.remedy()));
       return std::nullopt;
     }
   }
