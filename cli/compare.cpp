@@ -1,18 +1,24 @@
 #include "palio/readings/compare.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <memory>
+#include <optional>
 
 #include <fmt/format.h>
 
 #include "common.hpp"
+#include "outline.hpp"
+#include "palio/error.hpp"
 #include "palio/view/draw.hpp"
+#include "palio/view/laid.hpp"
 
 namespace palio::cli {
 namespace {
 
 struct CompareOptions {
-  std::string a, b, of, out;
+  std::string a, b, of, out, as = "nominal";
+  std::optional<double> scale;
   std::vector<std::string> sets_a, sets_b;
   bool json = false;
 };
@@ -42,47 +48,143 @@ std::string called(const std::string& path, const std::vector<std::string>& sets
   return sets.empty() ? path : fmt::format("{} with {}", path, fmt::join(sets, ", "));
 }
 
-void run_compare(const CompareOptions& options) {
-  if (options.a == "-" && options.b == "-") throw Misuse("only one of the two jobs can come from standard input");
-  const job::Design a = load({options.a, options.sets_a, "nominal"}), b = load({options.b, options.sets_b, "nominal"});
-  const Target t = options.out.empty() ? Target{} : target(options.out, {"txt", "json", "png", "svg", "pdf"});
-  const job::Comparison found = job::compare(a, b);
-  const std::string name_a = called(options.a, options.sets_a), name_b = called(options.b, options.sets_b);
+/// What was found, where it is asked for: text, JSON, pictures, a page; and on standard output.
+/// \param draw  the picture in a format
+template <class Draw>
+void deliver(const CompareOptions& options, const std::string& heading, const std::string& text,
+             const std::string& json, const Draw& draw, const job::Design* design) {
+  const Target t = options.out.empty() ? Target{} : target(options.out, {"txt", "json", "html", "png", "svg", "pdf"});
   const bool folder = !options.out.empty() && t.file.empty();
-  const std::string text = job::compare_text(found, name_a, name_b), json = job::compare_json(found);
-  if (folder || t.extension == "txt") save(t.path("compare.txt"), text);
-  if (folder || t.extension == "json") save(t.path("compare.json"), json);
+  const auto asked = [&](const char* format, bool in_folder) { return t.extension == format || (folder && in_folder); };
+  if (asked("txt", true)) save(t.path("compare.txt"), text);
+  if (asked("json", true)) save(t.path("compare.json"), json);
+  const auto keep = [&](const std::string& name, const std::string& bytes) {
+    if (design)
+      write_with_job(t.path(name), bytes, *design);
+    else
+      save(t.path(name), bytes);
+  };
+  if (asked("html", true)) keep("compare.html", view::side_by_side_page(heading, draw("svg"), text));
   for (const char* format : {"png", "svg", "pdf"}) {
-    const bool asked = t.extension == format || (folder && std::string_view(format) != "pdf");
-    if (!asked) continue;
-    const std::string gear = drawn_gear(options, found, a, b);
-    write_with_job(t.path(fmt::format("compare.{}", format)),
-                   view::draw_overlay(a, a.gear(gear), name_a, b, b.gear(gear), name_b, format), a);
+    if (asked(format, std::string_view(format) != "pdf"))
+      keep(fmt::format("compare.{}", format), draw(std::string(format)));
   }
   print(options.json ? json : text);
+}
+
+void compare_jobs(const CompareOptions& options) {
+  if (options.a == "-" && options.b == "-") throw Misuse("only one of the two jobs can come from standard input");
+  if (options.scale) throw Misuse("--scale: only an outline is laid on something; these are two jobs");
+  const job::Design a = load({options.a, options.sets_a, options.as}),
+                    b = load({options.b, options.sets_b, options.as});
+  const job::Comparison found = job::compare(a, b);
+  const std::string name_a = called(options.a, options.sets_a), name_b = called(options.b, options.sets_b);
+  const auto draw = [&](const std::string& format) {
+    const std::string gear = drawn_gear(options, found, a, b);
+    return view::draw_overlay(a, a.gear(gear), name_a, b, b.gear(gear), name_b, format);
+  };
+  deliver(options, fmt::format("{} and {}", name_a, name_b), job::compare_text(found, name_a, name_b),
+          job::compare_json(found), draw, &a);
+}
+
+/// The gear that an outline is laid on: the one named, else the one of as many teeth, of these the one of its size.
+const job::Gear& ground_of(const job::Design& design, const foreign::Toothed& toothed, const std::string& of) {
+  const auto flat = [](const job::Gear& g) {
+    return !g.teeth.is_bevel() && !g.teeth.is_rack() && !g.teeth.is_lantern();
+  };
+  std::string counts;
+  const job::Gear* best = nullptr;
+  double least = 0;
+  for (const job::Gear& g : design.gears) {
+    if (!flat(g)) continue;
+    counts += fmt::format("{}{} {}", counts.empty() ? "" : ", ", g.name, g.teeth.count());
+    if (!of.empty() ? g.name != of : g.teeth.count() != toothed.teeth) continue;
+    const double tip = toothed.internal ? toothed.inner_radius : toothed.outer_radius,
+                 away = std::abs(std::log(tip / (g.teeth.tip_diameter() / 2)));
+    if (!best || away < least) best = &g, least = away;
+  }
+  if (best && best->teeth.count() == toothed.teeth) return *best;
+  throw Misuse(fmt::format("the outline has {} teeth, and the job {}: its plane gears are {}", toothed.teeth,
+                           of.empty() ? "has no plane gear of as many" : fmt::format("has {} with others", of),
+                           counts.empty() ? "none" : counts));
+}
+
+void compare_outlines(const CompareOptions& options) {
+  // The job, or the second outline, is what the other is laid on.
+  const bool a_is_outline = is_outline(options.a), both = a_is_outline && is_outline(options.b);
+  const std::string& path = both || !a_is_outline ? options.b : options.a;
+  const std::string& on = both || !a_is_outline ? options.a : options.b;
+  const auto& sets = a_is_outline ? options.sets_b : options.sets_a;
+  if (both && (!options.sets_a.empty() || !options.sets_b.empty()))
+    throw Misuse("--set-a, --set-b: two outlines have no values to set");
+  progress("reading …");
+  foreign::Told told{path, "", load_outline(path), {}, {}};
+  std::optional<job::Design> design;
+  if (both) {
+    const foreign::Toothed other = load_outline(on);
+    if (other.teeth != told.toothed.teeth)
+      throw Misuse(fmt::format("{} has {} teeth, {} has {}: one cannot be laid on the other", path, told.toothed.teeth,
+                               on, other.teeth));
+    told.on = on;
+    progress("laying one on the other …");
+    told.laid = foreign::lay(told.toothed, other, {options.scale});
+  } else {
+    design = load({on, sets, options.as});
+    const job::Gear& gear = ground_of(*design, told.toothed, options.of);
+    told.on = fmt::format("gear.{} of {}", gear.name, called(on, sets));
+    told.toothed.internal = gear.teeth.internal();
+    progress("laying it on the exact teeth …");
+    told.laid = foreign::lay(told.toothed, gear.teeth.outline(), {options.scale});
+  }
+  try {
+    told.fit = foreign::fit_flanks(told.toothed);
+  } catch (const InvalidParameter&) {
+    told.fit.reset();  // flanks of no involute at all: nothing is told of them
+  }
+  progress("");
+  deliver(
+      options, fmt::format("{} laid on {}", told.of, told.on), foreign::laid_text(told), foreign::laid_json(told),
+      [&](const std::string& format) { return view::draw_laid(told, format); }, design ? &*design : nullptr);
 }
 
 }  // namespace
 
 void add_compare(CLI::App& root, int&) {
   const auto options = std::make_shared<CompareOptions>();
-  CLI::App* verb = root.add_subcommand("compare", "Lay two jobs side by side: only what differs, teeth overlaid");
-  verb->add_option("A", options->a, "Job file (TOML or JSON), or - for standard input")->required();
-  verb->add_option("B", options->b, "The other; the same file with --set-b shows what a change does")->required();
+  CLI::App* verb =
+      root.add_subcommand("compare", "Lay two side by side: jobs, or a job and an outline or mesh of others");
+  verb->add_option("A", options->a, "Job file (TOML or JSON), - for standard input, or an outline (.dxf, .svg, .stl)")
+      ->required();
+  verb->add_option("B", options->b,
+                   "The other: a job (the same with --set-b shows what a change does), or an outline that is laid on A")
+      ->required();
   verb->add_option("--set-a", options->sets_a, "Override one value of A (repeatable)")
       ->allow_extra_args(false)
       ->type_name("KEY=VALUE");
   verb->add_option("--set-b", options->sets_b, "Override one value of B (repeatable)")
       ->allow_extra_args(false)
       ->type_name("KEY=VALUE");
-  verb->add_option("--of", options->of, "Gear whose teeth are laid over each other (default: the first that differs)")
+  verb->add_option("--of", options->of,
+                   "Gear whose teeth are laid over each other (default: the first that differs; with an outline "
+                   "the one of as many teeth)")
       ->type_name("NAME");
-  verb->add_option("--out", options->out, "File .txt, .json, .png, .svg or .pdf (teeth overlaid); or a folder for all");
+  verb->add_option("--as", options->as, "Jobs as designed (nominal, default), or as [process] makes them (made)")
+      ->check(CLI::IsMember({"nominal", "made"}))
+      ->type_name("STATE");
+  verb->add_option("--scale", options->scale,
+                   "Hold the scale of an outline; else it is fitted, and taken where it leaves less than a fifth of "
+                   "what is off")
+      ->check(finite() & CLI::Range(0.01, 100.0))
+      ->type_name("FACTOR");
+  verb->add_option("--out", options->out,
+                   "File .txt, .json, .html, .png, .svg or .pdf (teeth overlaid); or a folder for all");
   verb->add_flag("--json", options->json, "For scripts: JSON at full precision");
   verb->footer(
       "Example:\n  palio start spur --out vent.toml && palio compare vent.toml vent.toml --set-b "
       "gear.motor_pinion.profile_shift=0.25 --out overlaid.png");
-  verb->callback([options] { run_compare(*options); });
+  verb->callback([options] {
+    is_outline(options->a) || is_outline(options->b) ? compare_outlines(*options) : compare_jobs(*options);
+  });
 }
 
 }  // namespace palio::cli

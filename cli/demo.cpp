@@ -4,10 +4,13 @@
 #include <fmt/format.h>
 
 #include "common.hpp"
+#include "outline.hpp"
 #include "palio/readings/report.hpp"
 #include "palio/readings/vary.hpp"
+#include "palio/solve/recover.hpp"
 #include "palio/version.hpp"
 #include "palio/view/chart.hpp"
+#include "palio/view/laid.hpp"
 #include "palio/view/page.hpp"
 
 namespace palio::cli {
@@ -30,6 +33,11 @@ std::string index_page(const job::Design& design, const std::vector<job::RolledP
   item("vary.html", "what the pinion's profile shift does, with a slider, while the teeth turn");
   item("vary.csv", "the same as a table");
   item("tool.html", "a pinion cutter making the ring's teeth, step by step");
+  item("old_winch_measured.toml", "the worn pair of the old winch, known by measurements alone, one of them wrong");
+  item("old_winch.txt", "what it is, how sure that is, and which measurement is the wrong one");
+  item("old_winch.toml", "the same as a job, with its wear");
+  item("as_drawn/compare.html",
+       "the outline in parts/motor_pinion.dxf laid on the exact teeth: how far it is off, in µm");
   item("roll.txt", "what the roll found");
   for (const make::File& f : made)
     item("parts/" + f.path.substr(f.path.find_last_of('/') + 1),
@@ -45,6 +53,31 @@ std::string index_page(const job::Design& design, const std::vector<job::RolledP
       "auto}}img{{width:100%;border:1px solid #e4e1d6;margin:8px 0}}"
       "a{{color:#5c5988}}</style><h1>{0}</h1><ul>\n{1}</ul>\n{2}</html>\n",
       design.title, list, images, kVersion);
+}
+
+/// The worn old winch, recovered from what a caliper says of it; a wrong reading is part of it.
+void recover_winch(const Target& t) {
+  const std::string text = job::starter("measurements", job::Units::mm);
+  save(within(t.folder, "old_winch_measured.toml"), text);
+  progress("recovering the old winch …");
+  const job::Values measured = job::Values::read(text, "old_winch_measured.toml");
+  const solve::Recovered found = solve::recover(measured);
+  save(within(t.folder, "old_winch.txt"), solve::recover_text(found));
+  save(within(t.folder, "old_winch.toml"), measured.filled_in(found.numbers()));
+}
+
+/// The pinion's outline as it was written, back on its exact teeth.
+void lay_written(const job::Design& design, const Target& t) {
+  const std::string name = "motor_pinion", path = within(t.folder, "parts/" + name + ".dxf");
+  const job::Gear& gear = design.gear(name);
+  foreign::Told told{"parts/" + name + ".dxf", "gear." + name, load_outline(path), {}, {}};
+  told.laid = foreign::lay(told.toothed, gear.teeth.outline());
+  told.fit = foreign::fit_flanks(told.toothed);
+  const Target folder = target(within(t.folder, "as_drawn"), {});
+  save(folder.path("compare.txt"), foreign::laid_text(told));
+  write_with_job(
+      folder.path("compare.html"),
+      view::side_by_side_page("As drawn: " + told.of, view::draw_laid(told, "svg"), foreign::laid_text(told)), design);
 }
 
 void run_demo(const std::string& out, int& status) {
@@ -82,6 +115,9 @@ void run_demo(const std::string& out, int& status) {
   const Target parts = target(within(t.folder, "parts"), {}), pictures = target(within(t.folder, "pictures"), {});
   const std::vector<make::File> made = make_files(design, {}, parts);
   const std::vector<make::File> drawn = draw_files(design, pictures, "png");
+  recover_winch(t);
+  lay_written(design, t);
+  progress("");
 
   save(within(t.folder, "index.html"), index_page(design, rolled, reducers, made, drawn));
   print(job::roll_text(design, rolled, coloured(), reducers) +
@@ -92,6 +128,7 @@ void run_demo(const std::string& out, int& status) {
             "  {0}/season.html            the season dial's clock teeth\n  {0}/motor_reducer.html     the reducer "
             "turning\n  {0}/vary.html           "
             "   one number on a slider while the teeth turn\n"
+            "  {0}/old_winch.txt          a worn pair, recovered from measurements\n"
             "  {0}/report.txt             all dimensions\n  {0}/parts/assembly.step    all gears in place\n  "
             "{0}/vent.toml              the job; "
             "change a number and run palio again\n",

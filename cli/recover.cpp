@@ -3,8 +3,25 @@
 #include <memory>
 
 #include "common.hpp"
+#include "outline.hpp"
+#include "palio/foreign/recovered.hpp"
 
 namespace palio::cli {
+namespace {
+
+void recover_from_outline(const JobOptions& from, const std::string& out, bool json) {
+  if (!from.overrides.empty()) throw Misuse("--set: an outline has no values to set");
+  const Target t = out.empty() ? Target{} : target(out, {"toml"});
+  progress("reading …");
+  const foreign::Toothed toothed = load_outline(from.path);
+  progress("fitting …");
+  const foreign::Recovered found = foreign::recover(toothed);
+  progress("");
+  print(json ? foreign::recovered_json(found) : foreign::recovered_text(found, from.path));
+  if (!out.empty()) save(t.path("recovered.toml"), foreign::job_text(found, from.path));
+}
+
+}  // namespace
 
 void add_recover(CLI::App& root, int& status) {
   struct Options {
@@ -13,7 +30,8 @@ void add_recover(CLI::App& root, int& status) {
     bool json = false;
   };
   const auto options = std::make_shared<Options>();
-  CLI::App* verb = root.add_subcommand("recover", "Find a worn or unknown gear again from what was measured of it");
+  CLI::App* verb =
+      root.add_subcommand("recover", "Find a worn or unknown gear again from measurements, or from its outline");
   add_job(*verb, options->job);
   verb->add_option("--as", options->as,
                    "The job as found, with its wear and play (found, default), or with the standard sizes near by put "
@@ -23,11 +41,16 @@ void add_recover(CLI::App& root, int& status) {
   verb->add_option("--out", options->out,
                    "New job (.toml, or .json of a JSON job) with the recovered values in their places; or a folder");
   verb->add_flag("--json", options->json, "For scripts: JSON at full precision");
+  verb->get_option("JOB")->description("Job with [[measured]], - for standard input; or an outline (.dxf, .svg, .stl)");
   verb->footer(
       "Example:\n  palio start measurements --out worn.toml && palio recover worn.toml --out winch.toml\n"
       "In the job: values written \"find\", and for each measurement\n"
       "  [[measured]]\n  of = \"gear.winch_pinion.span\"\n  teeth = 3\n  is = 19.39\n  by = \"caliper\"");
   verb->callback([options, &status] {
+    if (is_outline(options->job.path)) {
+      recover_from_outline(options->job, options->out, options->json);
+      return;
+    }
     const job::Values values = load_values(options->job);
     const Target t = options->out.empty() ? Target{} : target(options->out, {"toml", "json"});
     progress("fitting …");

@@ -18,6 +18,7 @@
 
 #include "child.hpp"
 #include "palio/error.hpp"
+#include "palio/foreign/drawing.hpp"
 #include "palio/write/read_back.hpp"
 
 namespace palio::cli {
@@ -96,10 +97,19 @@ std::optional<roll::Cut> cut_of(const job::Gear& g, double datum, const std::str
   double z = width / 2 + datum - g.height;
   if (format == "stl") {
     z += 1.37e-4 * width;  // off the rings of vertices
-    cut.pieces = write::stl_section(write::read_file(path), z);
+    cut.pieces = write::section(write::stl_triangles(write::read_file(path)), z);
     cut.start += turned_by(width / 2 + datum - g.height) - turned_by(z);
   } else if (format == "dxf") {
-    cut.pieces = write::dxf_outlines(write::read_file(path), kChordError);
+    const foreign::Drawing drawing = foreign::read_dxf(write::read_file(path), kChordError);
+    if (!drawing.unit_told) throw FileError(path + ": does not say whether it is in mm or inches ($INSUNITS)");
+    for (const foreign::Loop& loop : drawing.loops) {
+      // Any but the largest is a hole in it.
+      const bool hole = &loop != &drawing.loops.front();
+      for (std::size_t i = 0; i < loop.points.size(); ++i) {
+        const Vec2 &a = loop.points[i], &b = loop.points[(i + 1) % loop.points.size()];
+        cut.pieces.push_back(hole ? curve::Piece{b, a} : curve::Piece{a, b});
+      }
+    }
     cut.start += turned_by(z);
   } else {
     const double least = g.radial * std::min(g.teeth.root_diameter(), g.teeth.tip_diameter()) / 2,

@@ -30,6 +30,8 @@ extern const char* const kReducerHtml[];
 extern const char* const kReducerScript[];
 extern const char* const kFlipHtml[];
 extern const char* const kFlipScript[];
+extern const char* const kSideHtml[];
+extern const char* const kSideScript[];
 extern const char* const kThree[];
 
 /// A page from its parts: %TITLE%, %HEADING%, %STAMP%, %SCRIPT%, %DATA% filled in.

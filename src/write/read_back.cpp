@@ -1,24 +1,15 @@
 #include "palio/write/read_back.hpp"
 
-#include <array>
-#include <cmath>
 #include <cstdint>
-#include <cstdlib>
 #include <cstring>
 #include <sstream>
 
-#include <fmt/format.h>
-
-#include "palio/angle.hpp"
 #include "palio/error.hpp"
 
 namespace palio::write {
-namespace {
 
-using Corners = std::array<Vec3, 3>;
-
-std::vector<Corners> triangles_of(std::string_view bytes) {
-  std::vector<Corners> all;
+std::vector<Triangle> stl_triangles(std::string_view bytes) {
+  std::vector<Triangle> all;
   std::uint32_t count = 0;
   if (bytes.size() >= 84) std::memcpy(&count, bytes.data() + 80, 4);
   if (bytes.size() >= 84 && bytes.size() == 84 + 50 * static_cast<std::size_t>(count)) {
@@ -44,11 +35,9 @@ std::vector<Corners> triangles_of(std::string_view bytes) {
   return all;
 }
 
-}  // namespace
-
-std::vector<curve::Piece> stl_section(std::string_view bytes, double z) {
+std::vector<curve::Piece> section(const std::vector<Triangle>& triangles, double z) {
   std::vector<curve::Piece> all;
-  for (const Corners& t : triangles_of(bytes)) {
+  for (const Triangle& t : triangles) {
     Vec2 ends[2];
     int found = 0;
     for (int k = 0; k < 3 && found < 2; ++k) {
@@ -66,87 +55,6 @@ std::vector<curve::Piece> stl_section(std::string_view bytes, double z) {
     else
       all.push_back({ends[1], ends[0]});
   }
-  return all;
-}
-
-std::vector<curve::Piece> dxf_outlines(std::string_view text, double chord_error) {
-  struct Corner {
-    Vec2 p;
-    double bulge;
-  };
-  constexpr double kMostPieces = 3e6;
-  std::vector<curve::Piece> all;
-  std::vector<Corner> loop;
-  double unit = 0;
-  bool in_loop = false, unit_next = false;
-  const auto number = [](const std::string& v) {
-    const double read = std::strtod(v.c_str(), nullptr);
-    if (!(std::abs(read) < 1e9))
-      throw FileError(fmt::format("the DXF file holds \"{}\" where a place or a bulge stands", v.substr(0, 40)));
-    return read;
-  };
-  const auto finish = [&] {
-    if (static_cast<double>(loop.size() + all.size()) > kMostPieces)
-      throw FileError("the DXF file has more places than a gear can have");
-    for (std::size_t i = 0; i < loop.size(); ++i) {
-      const Vec2 a = loop[i].p, b = loop[(i + 1) % loop.size()].p;
-      const double bulge = loop[i].bulge;
-      if (bulge == 0) {
-        all.push_back({a, b});
-        continue;
-      }
-      // tan of a quarter of the angle; the centre stands off the chord's middle by r cos of half the angle.
-      const double angle = 4 * std::atan(bulge), chord = (b - a).norm(),
-                   radius = chord / (2 * std::sin(std::abs(angle) / 2));
-      const Vec2 across = quarter_turn(Vec2((b - a) / chord));
-      const Vec2 centre = 0.5 * (a + b) + (bulge > 0 ? 1 : -1) * radius * std::cos(angle / 2) * across;
-      const double step = 2 * std::acos(std::max(-1.0, 1 - chord_error / radius)),
-                   chords = std::ceil(std::abs(angle) / step);
-      if (!(chords + static_cast<double>(all.size()) < kMostPieces)) {
-        throw FileError(
-            fmt::format("the DXF file has arcs so large (one of radius {:.4g} mm) that they would take more than "
-                        "{:.0g} chords; no gear has such",
-                        radius, kMostPieces));
-      }
-      const int count = std::max(1, static_cast<int>(chords));
-      Vec2 before = a;
-      for (int k = 1; k <= count; ++k) {
-        const Vec2 next = k == count ? b : Vec2(centre + turned(a - centre, angle * k / count));
-        all.push_back({before, next});
-        before = next;
-      }
-    }
-    loop.clear();
-    in_loop = false;
-  };
-  std::size_t at = 0;
-  const auto line = [&](std::string_view& into) {
-    if (at >= text.size()) return false;
-    const auto end = text.find('\n', at);
-    into = text.substr(at, end == std::string_view::npos ? end : end - at);
-    if (!into.empty() && into.back() == '\r') into.remove_suffix(1);
-    at = end == std::string_view::npos ? text.size() : end + 1;
-    return true;
-  };
-  std::string_view code_text, value;
-  while (line(code_text) && line(value)) {
-    const int code = std::atoi(std::string(code_text).c_str());
-    const std::string v(value);
-    if (code == 9) unit_next = v == "$INSUNITS";
-    if (code == 70 && unit_next) unit = v == "1" ? 25.4 : v == "4" ? 1 : 0, unit_next = false;
-    if (code == 0) {
-      if (in_loop) finish();
-      in_loop = v == "LWPOLYLINE";
-    } else if (in_loop && code == 10) {
-      loop.push_back({Vec2(number(v) * unit, 0), 0});
-    } else if (in_loop && code == 20 && !loop.empty()) {
-      loop.back().p.y() = number(v) * unit;
-    } else if (in_loop && code == 42 && !loop.empty()) {
-      loop.back().bulge = number(v);
-    }
-  }
-  if (unit == 0) throw FileError("the DXF file does not say whether it is in mm or inches ($INSUNITS)");
-  if (all.empty()) throw FileError("the DXF file has no polylines; write it with --curves arcs");
   return all;
 }
 

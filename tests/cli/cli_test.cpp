@@ -499,6 +499,53 @@ TEST_CASE(
   CHECK(fs::exists(folder / "o.png"));
 }
 
+TEST_CASE("an outline is laid on the job it came from, on another outline, and is a gear again by itself") {
+  const Folder folder;
+  folder.run("palio start spur --out vent.toml");
+  folder.run("palio make vent.toml --format dxf,svg,stl --chord-error 0.0005 --out parts");
+  for (const char* format : {"dxf", "svg", "stl"}) {
+    CAPTURE(format);
+    const std::string file = std::string("parts/motor_pinion.") + format;
+    const Ran laid = folder.run("palio compare vent.toml " + file + " --json");
+    CHECK(laid.status == 0);
+    const Json told = Json::parse(laid.out);
+    CHECK(told["teeth"] == 17);
+    CHECK(told["scale"] == 1);
+    CHECK(told["deviation_um"]["greatest"].get<double>() < 0.6);
+    CHECK(told["deviation_um"]["rms"] < told["deviation_um"]["greatest"]);
+    CHECK(told["flanks"]["form"] == "involute");
+    const Ran found = folder.run("palio recover " + file + " --json");
+    CHECK(found.status == 0);
+    const Json values = Json::parse(found.out)["values"];
+    CHECK(values["gear.recovered.teeth"]["value"] == 17);
+    CHECK(values["gear.recovered.module"]["value"] == 1.5);
+    CHECK(values["gear.recovered.pressure_angle"]["value"] == Approx(20));
+    const double x =
+        std::stod(folder.run("palio report vent.toml --only gear.motor_pinion.generating_profile_shift").out);
+    CHECK(values["gear.recovered.profile_shift"]["value"] == Approx(x).margin(1e-3));
+  }
+  // Another job says by how much it differs: a thinner tooth, along the normal.
+  const Ran thin =
+      folder.run("palio compare vent.toml parts/motor_pinion.dxf --set-a pair.first_stage.backlash=0.3 --json");
+  CHECK(Json::parse(thin.out)["deviation_um"]["rms"].get<double>() > 5);
+  CHECK(folder.run("palio compare parts/drum_wheel.dxf parts/drum_wheel.stl --out both").status == 0);
+  for (const char* file : {"compare.html", "compare.png", "compare.svg", "compare.txt", "compare.json"})
+    CHECK(fs::file_size(folder / (std::string("both/") + file)) > 300);
+  CHECK(folder.run("palio recover parts/drum_wheel.svg --out wheel.toml").status == 0);
+  CHECK(folder.run("palio report wheel.toml --only gear.recovered.teeth").out == "43\n");
+  // What is asked wrongly is told with what there is.
+  CHECK_THAT(folder.run("palio compare vent.toml parts/motor_pinion.dxf --of drum_wheel").err, Contains("43"));
+  CHECK_THAT(folder.run("palio compare parts/drum_wheel.dxf parts/motor_pinion.dxf").err,
+             Contains("43 teeth") || Contains("has 43"));
+  CHECK(folder.run("palio compare vent.toml none.dxf").status == 1);
+  folder.run(
+      "printf '0\\nSECTION\\n2\\nENTITIES\\n0\\nCIRCLE\\n10\\n0\\n20\\n0\\n40\\n5\\n0\\nENDSEC\\n0\\nEOF\\n' > "
+      "disc.dxf");
+  const Ran disc = folder.run("palio recover disc.dxf");
+  CHECK(disc.status == 1);
+  CHECK_THAT(disc.err, Contains("disc.dxf") && Contains("teeth"));
+}
+
 TEST_CASE("the demo leaves what it lists") {
   const Folder f;
   const Ran ran = f.run(std::string("palio demo") + (PALIO_HAS_STEP ? "" : " --help"));
@@ -507,7 +554,7 @@ TEST_CASE("the demo leaves what it lists") {
   for (const char* name :
        {"index.html", "vent.toml", "report.txt", "report.json", "roll.txt", "first_stage.html", "parts/assembly.step",
         "parts/motor_pinion.stl", "parts/drum_wheel.dxf", "pictures/first_stage-contact.png", "crank.html",
-        "counter.html", "vary.html", "tool.html"}) {
+        "counter.html", "vary.html", "tool.html", "old_winch.txt", "old_winch.toml", "as_drawn/compare.html"}) {
     CAPTURE(name);
     CHECK(fs::file_size(f / ("demo-out/" + std::string(name))) > 300);
   }

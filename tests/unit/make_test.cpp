@@ -13,10 +13,10 @@
 
 #include "palio/body/solid.hpp"
 #include "palio/error.hpp"
+#include "palio/foreign/drawing.hpp"
 #include "palio/make/make.hpp"
 #include "palio/readings/report.hpp"
 #include "palio/write/embed.hpp"
-#include "palio/write/read_back.hpp"
 
 using namespace palio;
 using Catch::Matchers::Contains;
@@ -341,8 +341,10 @@ TEST_CASE("files of a job with a process say what was done, and have drawn sizes
     const std::vector<make::File> files = made(d, request, kept);
     const std::string& dxf = kept.bytes.at(files.at(0).path);
     double least = 1e9;
-    for (const curve::Piece& piece : write::dxf_outlines(dxf, 1e-4))
-      least = std::min({least, piece.from.norm(), piece.to.norm()});
+    for (const foreign::Loop& loop : foreign::read_dxf(dxf, 1e-4).loops) {
+      for (const Vec2& p : loop.points)
+        least = std::min(least, p.norm());
+    }
     return std::pair{2 * least, dxf.find("drawn for process") != std::string::npos};
   };
   const auto [plain, said_plain] = bore(job_of("spur"));

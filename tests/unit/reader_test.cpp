@@ -8,6 +8,7 @@
 
 #include "palio/design/design.hpp"
 #include "palio/error.hpp"
+#include "palio/foreign/drawing.hpp"
 #include "palio/write/embed.hpp"
 #include "palio/write/file.hpp"
 #include "palio/write/read_back.hpp"
@@ -53,22 +54,22 @@ TEST_CASE("a carried job is known by its checksum: cut, changed or spoofed ones 
 
 TEST_CASE("outlines out of a DXF: numbers that are none, arcs without end and too many places are refused") {
   const auto dxf = [](const std::string& x, const std::string& bulge) {
-    return "  9\n$INSUNITS\n 70\n4\n  0\nLWPOLYLINE\n 10\n0\n 20\n0\n 42\n" + bulge + "\n 10\n" + x +
+    return "  9\n$INSUNITS\n 70\n4\n  0\nLWPOLYLINE\n 70\n1\n 10\n0\n 20\n0\n 42\n" + bulge + "\n 10\n" + x +
            "\n 20\n0\n 42\n" + bulge + "\n  0\nEOF\n";
   };
-  CHECK(write::dxf_outlines(dxf("10", "1"), 1e-3).size() > 10);
-  CHECK_THROWS_WITH(write::dxf_outlines(dxf("1e8", "1"), 1e-7), Contains("chords"));
+  CHECK(foreign::read_dxf(dxf("10", "1"), 1e-3).loops.at(0).points.size() > 10);
+  CHECK_THROWS_WITH(foreign::read_dxf(dxf("1e8", "1"), 1e-7), Contains("chords"));
   for (const char* bad : {"nan", "inf", "1e300", "-inf"}) {
     CAPTURE(bad);
-    CHECK_THROWS_WITH(write::dxf_outlines(dxf(bad, "1"), 1e-3), Contains("stands"));
-    CHECK_THROWS_WITH(write::dxf_outlines(dxf("10", bad), 1e-3), Contains("stands"));
+    CHECK_THROWS_WITH(foreign::read_dxf(dxf(bad, "1"), 1e-3), Contains("stands"));
+    CHECK_THROWS_WITH(foreign::read_dxf(dxf("10", bad), 1e-3), Contains("stands"));
   }
-  CHECK_THROWS_WITH(write::dxf_outlines("", 1e-3), Contains("INSUNITS"));
+  CHECK_THROWS_WITH(foreign::read("", "dxf"), Contains("nothing is drawn"));
 }
 
 TEST_CASE("any bytes at all, read as a DXF, an STL or a carried job, are taken or refused, and nothing worse") {
   const std::string good =
-      "  9\n$INSUNITS\n 70\n4\n  0\nLWPOLYLINE\n 10\n0\n 20\n0\n 42\n0.2\n 10\n9\n 20\n1\n 42\n0\n 10\n4\n 20\n7\n  "
+      "  9\n$INSUNITS\n 70\n4\n  0\nLWPOLYLINE\n 70\n1\n 10\n0\n 20\n0\n 42\n0.2\n 10\n9\n 20\n1\n 42\n0\n 10\n4\n 20\n7\n  "
       "0\nEOF\n";
   int taken = 0;
   for (unsigned seed = 1; seed <= 3000; ++seed) {
@@ -85,14 +86,16 @@ TEST_CASE("any bytes at all, read as a DXF, an STL or a carried job, are taken o
       if (bytes.empty()) bytes = "x";
     }
     try {
-      for (const curve::Piece& p : write::dxf_outlines(bytes, 1e-4))
-        REQUIRE((p.from.allFinite() && p.to.allFinite()));
+      for (const foreign::Loop& loop : foreign::read_dxf(bytes, 1e-4).loops) {
+        for (const Vec2& p : loop.points)
+          REQUIRE(p.allFinite());
+      }
       ++taken;
     } catch (const FileError&) {
       continue;
     }
     try {
-      write::stl_section("solid x " + bytes, 0.5);
+      write::section(write::stl_triangles("solid x " + bytes), 0.5);
       write::job_in(bytes);
     } catch (const FileError&) {
       continue;

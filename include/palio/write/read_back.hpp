@@ -2,6 +2,7 @@
 // of.
 #pragma once
 
+#include <array>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -10,13 +11,15 @@
 
 namespace palio::write {
 
-/// Where a plane at height `z` [mm] cuts the triangles of a binary or ASCII STL file.
-/// \throws FileError when the text is no STL file
-std::vector<curve::Piece> stl_section(std::string_view bytes, double z);
+/// The corners of a triangle, counter-clockwise seen from outside [mm].
+using Triangle = std::array<Vec3, 3>;
 
-/// The closed polylines of a DXF file in mm, arcs cut into chords within `chord_error` [mm].
-/// \throws FileError when there is none, or the file does not say its unit
-std::vector<curve::Piece> dxf_outlines(std::string_view text, double chord_error);
+/// The triangles of a binary or ASCII STL file.
+/// \throws FileError when the text is no STL file
+std::vector<Triangle> stl_triangles(std::string_view bytes);
+
+/// Where a plane at height `z` [mm] cuts them.
+std::vector<curve::Piece> section(const std::vector<Triangle>& triangles, double z);
 
 /// What the STEP module finds in a file: the boundary of the highest flat face across z whose outer edge reaches from
 /// `least` to `greatest` [mm] from the axis.

@@ -1,0 +1,42 @@
+#include "outline.hpp"
+
+#include <algorithm>
+#include <cctype>
+#include <filesystem>
+
+#include <fmt/format.h>
+
+#include "palio/error.hpp"
+
+namespace palio::cli {
+namespace {
+
+std::string format_of(const std::string& path) {
+  std::string extension = std::filesystem::path(path).extension().string();
+  std::transform(extension.begin(), extension.end(), extension.begin(),
+                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+  return extension.empty() ? "" : extension.substr(1);
+}
+
+}  // namespace
+
+bool is_outline(const std::string& path) { return foreign::can_read(format_of(path)); }
+
+foreign::Toothed load_outline(const std::string& path) {
+  const std::string bytes = write::read_file(path);
+  const foreign::Drawing drawing = [&] {
+    try {
+      return foreign::read(bytes, format_of(path));
+    } catch (const FileError& e) {
+      throw FileError(fmt::format("{}: {}", path, e.what()));
+    }
+  }();
+  if (const auto toothed = foreign::find_teeth(drawing)) return *toothed;
+  throw FileError(fmt::format(
+      "{}: none of its {} closed outlines has teeth: its radius about its middle should go up and down once a tooth, "
+      "4 teeth or more, all of one size{}",
+      path, drawing.loops.size(),
+      drawing.open > 0 ? fmt::format(" ({} chains of lines do not close: join them)", drawing.open) : ""));
+}
+
+}  // namespace palio::cli
