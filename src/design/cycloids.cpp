@@ -205,13 +205,18 @@ gear::Teeth Resolver::build_cycloidal(const CycloidalPlan& plan) const {
   return gear::CycloidalTeeth(made(), plan.blank);
 }
 
-std::optional<double> Resolver::thinning_of_cycloids(const RawPair& p, const Value& backlash, double wanted,
+std::optional<double> Resolver::thinning_of_cycloids(const RawPair& p, const AskedPlay& play,
                                                      std::vector<std::optional<gear::Teeth>>& built) {
   using Form = gear::CycloidalForm;
-  const std::string key = "pair." + p.name + ".backlash";
+  if (play.normal) {
+    note("no-meaning", play.said->where, play.path,
+         "has no meaning for cycloidal teeth, whose normal turns as they roll: say backlash, along the pitch circle");
+    return std::nullopt;
+  }
+  const double wanted = play.amount;
   const pair::CycloidalPair mesh(*built[p.driver], *built[p.driven], 1);
   if (mesh.driver().form() == Form::clock) {
-    note("no-meaning", backlash.where, key,
+    note("no-meaning", play.said->where, play.path,
          fmt::format("cannot be chosen for clock teeth: their widths come from the table and leave {} of play; give "
                      "tooth_width to a gear",
                      print(mesh.circumferential_backlash())));
@@ -226,7 +231,7 @@ std::optional<double> Resolver::thinning_of_cycloids(const RawPair& p, const Val
   }
   const double as_is = mesh.circumferential_backlash();
   if (wanted < as_is) {
-    note("play-too-wide", backlash.where, key,
+    note("play-too-wide", play.said->where, play.path,
          fmt::format("is {}, but the allowances already leave {}; drop them", print(wanted), print(as_is)));
     return std::nullopt;
   }

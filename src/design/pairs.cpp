@@ -100,18 +100,38 @@ pair::Arrangement Resolver::RawPair::arrangement() const {
   return as_built;
 }
 
-std::optional<double> Resolver::thinning_of_bevels(const RawPair& p, const Value& backlash, double wanted,
-                                                   const pair::BevelPair& as_is) {
-  const double without = as_is.circumferential_backlash(), m = specs_[p.driver].module;
+std::string Resolver::said(const AskedPlay& play, double circumferential) const {
+  return "is " + print(play.amount) +
+         (play.normal ? fmt::format(" ({} along the pitch circle)", print(circumferential)) : "");
+}
+
+std::optional<Resolver::AskedPlay> Resolver::asked_play(const RawPair& p) {
+  const Value *backlash = p.find("backlash"), *normal = p.find("normal_backlash");
+  if (!backlash && !normal) return std::nullopt;
+  const std::string path = "pair." + p.name + (normal ? ".normal_backlash" : ".backlash");
+  if (backlash && normal) {
+    note("too-much", normal->where, path,
+         fmt::format("stands beside pair.{}.backlash: one says the other; drop one of the two", p.name));
+    return std::nullopt;
+  }
+  const Value& value = normal ? *normal : *backlash;
+  return AskedPlay{&value, path, value.share ? value.number * specs_[p.driver].module : value.number,
+                   normal != nullptr};
+}
+
+std::optional<double> Resolver::thinning_of_bevels(const AskedPlay& play, const pair::BevelPair& as_is) {
+  const gear::BevelSpec& spec = as_is.driver().spec();
+  const double wanted = play.circumferential(std::cos(spec.pressure_angle.radians()));
+  const double without = as_is.circumferential_backlash(), m = spec.module;
   if (wanted >= without - math::kRounding * m) return std::max(0.0, wanted - without) / m;
-  note("play-too-wide", backlash.where, "pair." + p.name + ".backlash",
-       fmt::format("is {}, but without any thinning the teeth already have {} of play; raise the shifts "
+  note("play-too-wide", play.said->where, play.path,
+       fmt::format("{}, but without any thinning the teeth already have {} of play; raise the shifts "
                    "(profile_shift, thickness_shift)",
-                   print(wanted), print(without)));
+                   said(play, wanted), print(play.normal ? as_is.normal_backlash() : without)));
   return std::nullopt;
 }
 
-std::optional<double> Resolver::thinning_of_involutes(const RawPair& p, const Value& backlash, double wanted,
+std::optional<double> Resolver::thinning_of_involutes(const RawPair& p, const AskedPlay& play,
                                                       const gear::Teeth& driver, const gear::Teeth& driven) {
   const bool crossed = p.is(pair::Sort::crossed);
   const Value* distance = p.find("center_distance");
@@ -119,16 +139,23 @@ std::optional<double> Resolver::thinning_of_involutes(const RawPair& p, const Va
   if (!distance && !zero) return std::nullopt;  // told with the pair
   const double a = distance ? distance->number : *zero;
   try {
+    // The normal stands at the working angle of that distance.
+    const double cosine = !play.normal ? 1
+                          : crossed
+                              ? std::cos(driver.spec().pressure_angle.radians())
+                              : std::cos(pair::ParallelPair(driver, driven, a).working_pressure_angle().radians()) *
+                                    std::cos(driver.base_helix_angle().radians());
+    const double wanted = play.circumferential(cosine);
     const double total = crossed ? pair::crossed_thinning(driver.gear(), driven.gear(), a, wanted)
                                  : pair::thinning_for_backlash(driver, driven, a, wanted);
     const double rounding = math::kRounding * a / specs_[p.driver].module;
     if (total >= -rounding) return std::max(0.0, total);
     const double as_is = crossed ? pair::CrossedPair(driver.gear(), driven.gear(), a).circumferential_backlash()
                                  : pair::ParallelPair(driver, driven, a).circumferential_backlash();
-    note("play-too-wide", backlash.where, "pair." + p.name + ".backlash",
-         fmt::format("is {}, but at center distance {} the teeth without any thinning already have {} of play; "
+    note("play-too-wide", play.said->where, play.path,
+         fmt::format("{}, but at center distance {} the teeth without any thinning already have {} of play; "
                      "bring the axes closer or raise the profile shifts",
-                     print(wanted), print(a), print(as_is)));
+                     said(play, wanted), print(a), print(as_is * (play.normal ? cosine : 1))));
   } catch (const InvalidParameter& e) {
     note("bad-value", distance ? distance->where : p.where, "pair." + p.name + "." + e.name(),
          in_job_units(fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy())));
@@ -136,38 +163,36 @@ std::optional<double> Resolver::thinning_of_involutes(const RawPair& p, const Va
   return std::nullopt;
 }
 
-std::optional<double> Resolver::thinning(const RawPair& p, const Value& backlash, double wanted,
+std::optional<double> Resolver::thinning(const RawPair& p, const AskedPlay& play,
                                          std::vector<std::optional<gear::Teeth>>& built) {
   const gear::Teeth &driver = *built[p.driver], &driven = *built[p.driven];
   switch (p.sort) {
-    case pair::Sort::bevel:
-      return thinning_of_bevels(p, backlash, wanted, {driver.bevel(), driven.bevel(), p.shaft_angle()});
-    case pair::Sort::cycloidal: return thinning_of_cycloids(p, backlash, wanted, built);
+    case pair::Sort::bevel: return thinning_of_bevels(play, {driver.bevel(), driven.bevel(), p.shaft_angle()});
+    case pair::Sort::cycloidal: return thinning_of_cycloids(p, play, built);
     case pair::Sort::crossed:
     case pair::Sort::parallel: break;
   }
-  return thinning_of_involutes(p, backlash, wanted, driver, driven);
+  return thinning_of_involutes(p, play, driver, driven);
 }
 
 void Resolver::thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built) {
   std::vector<pair::Demand> demands;
   std::vector<const RawPair*> asking;
+  std::vector<AskedPlay> plays;
   for (const RawPair& p : raw_pairs_) {
-    const Value* backlash = p.find("backlash");
-    if (!backlash || !built[p.driver] || !built[p.driven]) continue;
+    const std::optional<AskedPlay> play = asked_play(p);
+    if (!play || !built[p.driver] || !built[p.driven]) continue;
     if (!pair::mismatches(*built[p.driver], *built[p.driven], p.shaft_angle(), "").empty()) continue;
     bool clash = false;
     for (const std::size_t i : {p.driver, p.driven}) {
       if (const Value* allowance = gears_[i].find("thickness_allowance")) {
         note("too-much", allowance->where, "gear." + gears_[i].name + ".thickness_allowance",
-             fmt::format("stands beside pair.{}.backlash, which works the allowance out itself; drop one of the two",
-                         p.name));
+             fmt::format("stands beside {}, which works the allowance out itself; drop one of the two", play->path));
         clash = true;
       }
     }
     if (clash) continue;
-    const double wanted = backlash->share ? backlash->number * specs_[p.driver].module : backlash->number;
-    const std::optional<double> total = thinning(p, *backlash, wanted, built);
+    const std::optional<double> total = thinning(p, *play, built);
     if (!total) continue;
     const double z1 = specs_[p.driver].teeth, z2 = specs_[p.driven].teeth;
     const Value* share = p.find("backlash_share");
@@ -176,6 +201,7 @@ void Resolver::thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built)
                                                               : share->number;
     demands.push_back({p.driver, p.driven, *total, of_driver});
     asking.push_back(&p);
+    plays.push_back(*play);
   }
   if (demands.empty() || mistakes_.count() > 0) return;
   const pair::Allowances result = pair::divide_thinning(specs_.size(), demands);
@@ -184,8 +210,7 @@ void Resolver::thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built)
     for (const std::size_t j : result.unmet)
       names += (names.empty() ? "" : ", ") + asking[j]->name;
     return note(
-        "backlash-unmet", asking[result.unmet.front()]->where,
-        "pair." + asking[result.unmet.front()]->name + ".backlash",
+        "backlash-unmet", asking[result.unmet.front()]->where, plays[result.unmet.front()].path,
         fmt::format("the pairs {} share gears, and no single thickness of those gears gives each pair its backlash; "
                     "leave backlash out of one of them, or change its center distance",
                     names));

@@ -66,14 +66,26 @@ class Resolver {
   gear::Teeth build_cycloidal(const CycloidalPlan& plan) const;
   /// How much the two of a pair are to be thinned in all for the play wanted [mm]: in modules of shift, of bevel and
   /// cycloidal gears in modules of arc. None where nothing is left to be divided, or a mistake was told.
-  std::optional<double> thinning(const RawPair& p, const Value& backlash, double wanted,
+  /// The play that a pair asks for, along the pitch circle or along the normal.
+  struct AskedPlay {
+    const Value* said;
+    std::string path;
+    double amount;  ///< [mm]
+    bool normal;
+
+    /// Along the pitch circle, where the normal stands at an angle of this cosine to it [mm].
+    double circumferential(double cosine) const { return normal ? amount / cosine : amount; }
+  };
+  std::optional<AskedPlay> asked_play(const RawPair& p);
+  std::optional<double> thinning(const RawPair& p, const AskedPlay& play,
                                  std::vector<std::optional<gear::Teeth>>& built);
-  std::optional<double> thinning_of_involutes(const RawPair& p, const Value& backlash, double wanted,
-                                              const gear::Teeth& driver, const gear::Teeth& driven);
-  std::optional<double> thinning_of_bevels(const RawPair& p, const Value& backlash, double wanted,
-                                           const pair::BevelPair& as_is);
-  std::optional<double> thinning_of_cycloids(const RawPair& p, const Value& backlash, double wanted,
+  std::optional<double> thinning_of_involutes(const RawPair& p, const AskedPlay& play, const gear::Teeth& driver,
+                                              const gear::Teeth& driven);
+  std::optional<double> thinning_of_bevels(const AskedPlay& play, const pair::BevelPair& as_is);
+  std::optional<double> thinning_of_cycloids(const RawPair& p, const AskedPlay& play,
                                              std::vector<std::optional<gear::Teeth>>& built);
+  /// "is 0.1 mm", with what that is along the pitch circle where the normal was said.
+  std::string said(const AskedPlay& play, double circumferential) const;
   void place_bevel(const RawPair& raw, const Pair& p, std::vector<bool>& placed);
   std::optional<gear::Teeth> build(const Settings& g, const gear::CylindricalSpec& spec);
   void read_pairs();

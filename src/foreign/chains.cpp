@@ -151,7 +151,7 @@ Drawing Chains::finish() {
   }
   if (across.empty()) return drawing;
   const double reach = std::max(1e-12, kMeets * std::max(across.size(), up.size()));
-  const auto keep = [&](Chain chain) {
+  const auto keep = [&](const Chain& chain) {
     std::vector<Vec2> clean;
     for (const Vec2& p : chain.points) {
       if (clean.empty() || p != clean.back()) clean.push_back(p);
@@ -171,7 +171,7 @@ Drawing Chains::finish() {
     if (used[i]) continue;
     if (c.points.size() > 3 && (c.points.front() - c.points.back()).norm() <= reach) {
       used[i] = true;
-      keep(std::move(c));
+      keep(c);
       continue;
     }
     ends.add({i, false, c.points.front()});
@@ -201,7 +201,7 @@ Drawing Chains::finish() {
         whole.strokes[s] += piece.strokes[s];
     }
     if (whole.points.size() > 2 && (whole.points.back() - whole.points.front()).norm() <= reach)
-      keep(std::move(whole));
+      keep(whole);
     else
       ++drawing.open;
   }

@@ -11,7 +11,7 @@
 namespace palio::foreign {
 namespace {
 
-constexpr double kChordError = 1e-6;
+constexpr double kReadChordError = 1e-6;
 
 const Drawing& something(const Drawing& drawing) {
   if (!drawing.loops.empty()) return drawing;
@@ -52,7 +52,7 @@ Drawing read_stl(std::string_view bytes) {
     if (up.empty() || !(up.size() > 0)) continue;
     // Off the middle by an odd share: rings of vertices often stand there. There may be a groove, or a hub.
     for (const double share : {0.50137, 0.27531, 0.73117, 0.11713, 0.88719}) {
-      Chains chains(kChordError);
+      Chains chains(kReadChordError);
       for (const curve::Piece& piece : write::section(seen, up.low() + share * up.size())) {
         if (!piece.from.allFinite() || !piece.to.allFinite() || piece.from == piece.to) continue;
         chains.move_to(piece.from);
@@ -70,8 +70,8 @@ Drawing read_stl(std::string_view bytes) {
 bool can_read(const std::string& format) { return format == "dxf" || format == "svg" || format == "stl"; }
 
 Drawing read(std::string_view bytes, const std::string& format) {
-  if (format == "dxf") return something(read_dxf(bytes, kChordError));
-  if (format == "svg") return something(read_svg(bytes, kChordError));
+  if (format == "dxf") return something(read_dxf(bytes, kReadChordError));
+  if (format == "svg") return something(read_svg(bytes, kReadChordError));
   if (format == "stl") return read_stl(bytes);
   throw InvalidParameter("format", "\"" + format + "\"", "dxf, svg or stl", "save the outline as one of these");
 }

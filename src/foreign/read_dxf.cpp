@@ -116,9 +116,9 @@ struct Corner {
   double bulge;
 };
 
-class Reader {
+class DxfReader {
  public:
-  explicit Reader(double chord_error) : chains_(chord_error) {}
+  explicit DxfReader(double chord_error) : chains_(chord_error) {}
 
   void take(const Entity& e) {
     // Seen from behind (an extrusion along −z), x runs the other way.
@@ -240,7 +240,7 @@ Drawing read_dxf(std::string_view text, double chord_error) {
       if (code == 70 && unit_next) unit = unit_of(value), unit_next = false;
     }
   }
-  Reader reader(chord_error);
+  DxfReader reader(chord_error);
   if (unit > 0) reader.unit(unit);
   Groups groups(text);
   int code = 0;

@@ -16,7 +16,7 @@ namespace palio::foreign {
 namespace {
 
 using Transform = Eigen::Affine2d;
-constexpr int kDeepest = 200;
+constexpr int kDeepestNest = 200;
 
 /// Numbers, flags and letters of a path, a list of points or a transformation.
 class Scanner {
@@ -115,12 +115,12 @@ std::optional<double> length_of(const char* text) {
   return std::nullopt;
 }
 
-class Reader {
+class SvgReader {
  public:
-  explicit Reader(double chord_error) : chains_(chord_error) {}
+  explicit SvgReader(double chord_error) : chains_(chord_error) {}
 
   void take(const pugi::xml_node& node, const Transform& above, int depth) {
-    if (depth > kDeepest) throw FileError(fmt::format("the SVG file is nested more than {} deep", kDeepest));
+    if (depth > kDeepestNest) throw FileError(fmt::format("the SVG file is nested more than {} deep", kDeepestNest));
     static const std::vector<std::string> kUnseen{"defs",    "symbol",   "clipPath", "mask",  "marker",
                                                   "pattern", "metadata", "title",    "style", "script"};
     for (const pugi::xml_node& child : node.children()) {
@@ -320,7 +320,7 @@ Drawing read_svg(std::string_view text, double chord_error) {
   }
   Transform up = Transform::Identity();
   up.scale(Vec2(unit, -unit));
-  Reader reader(chord_error);
+  SvgReader reader(chord_error);
   reader.take(root, up, 0);
   Drawing all = reader.finish();
   all.unit_told = told;

@@ -41,9 +41,12 @@ std::vector<Lever> levers(FindingId id) {
     case FindingId::tip_below_base:
     case FindingId::cutter_cuts_tip: return {{W::own, "addendum", -1}};
     case FindingId::negative_play:
-      return {{W::pair, "mounted_center_distance", 1}, {W::pair, "center_distance", 1}, {W::pair, "backlash", 1}};
+      return {{W::pair, "mounted_center_distance", 1},
+              {W::pair, "center_distance", 1},
+              {W::pair, "backlash", 1},
+              {W::pair, "normal_backlash", 1}};
     case FindingId::no_mesh_at_distance: return {{W::pair, "center_distance", 1}};
-    case FindingId::no_play: return {{W::pair, "backlash", 1}};
+    case FindingId::no_play: return {{W::pair, "backlash", 1}, {W::pair, "normal_backlash", 1}};
     case FindingId::contact_ratio_below_one:
     case FindingId::contact_ratio_low:
       return {{W::pair, "mounted_center_distance", -1}, {W::own, "addendum", 1}, {W::mate, "addendum", 1}};
@@ -187,6 +190,7 @@ class Search {
       if (key == "addendum" || key == "dedendum") return coefficient(thing, key == "addendum");
       if (key == "bore.diameter") return reading_number(design_, thing + ".bore_diameter");
       if (key == "backlash") return std::max(0.0, number(thing + ".circumferential_backlash").value_or(0.0));
+      if (key == "normal_backlash") return std::max(0.0, number(thing + ".normal_backlash").value_or(0.0));
       if (key == "mounted_center_distance") {
         const auto mounted = number(path);
         return mounted ? mounted : reading_number(design_, thing + ".center_distance");

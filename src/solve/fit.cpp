@@ -94,7 +94,7 @@ double Fit::plausible(const Unknown& unknown, double number) {
   const std::string key = unknown.word();
   if (key.find("angle") != std::string::npos) return 5;
   if (key.find("shift") != std::string::npos) return 1;
-  if (key.find("allowance") != std::string::npos || key == "backlash") return 0.5;
+  if (key.find("allowance") != std::string::npos || key.find("backlash") != std::string::npos) return 0.5;
   return 0.5 * std::max(std::abs(number), 0.1);
 }
 

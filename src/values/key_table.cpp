@@ -347,6 +347,8 @@ std::vector<Key> make_keys() {
            "whole circumferential play at the working pitch circle (crossed: in the normal section; bevel: at the "
            "outer cone); 0 means exactly none")
           .also("play clearance"),
+      pair("normal_backlash", length_or_share_from(0), "what distance and allowances give",
+           "the same play along the normal, as a feeler gauge finds it, in place of backlash; not of cycloidal teeth"),
       pair("backlash_share", share("teeth even"), "teeth",
            "how the thinning is divided: by tooth count, evenly, or the driver's fraction"),
       pair("direction", angle(), 0.0, "about the driver's axis, where the pitch point lies; 0 is +x"),

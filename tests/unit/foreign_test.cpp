@@ -50,6 +50,7 @@ std::vector<Vec2> moved(std::vector<Vec2> points, double scale, double turn, con
 
 std::vector<Vec2> ring_around(double radius) {
   std::vector<Vec2> all;
+  all.reserve(90);
   for (int i = 0; i < 90; ++i)
     all.push_back(from_polar(radius, i * kPi / 45));
   return all;

@@ -1,6 +1,8 @@
 #include <catch2/catch.hpp>
+#include <regex>
 
 #include "palio/design/design.hpp"
+#include "palio/readings/reading.hpp"
 #include "palio/error.hpp"
 #include "palio/readings/explain.hpp"
 #include "palio/readings/findings.hpp"
@@ -372,6 +374,33 @@ TEST_CASE("bevel jobs that cannot be are told so, with the shaft angle that coul
   CHECK(refusal(p + "[gear.c]\nlike='b'\n[pair.q]\ndriver='a'\ndriven='c'\ndirection=180\n") == "(accepted)");
   CHECK_THAT(refusal(p + "[gear.c]\nlike='b'\nteeth=20\n[pair.q]\ndriver='a'\ndriven='c'\n"),
              Contains("one gear has one cone"));
+}
+
+TEST_CASE("a normal backlash is kept along the normal, at the distance's own working angle, by every sort of pair") {
+  for (const std::string starter : {"spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel"}) {
+    CAPTURE(starter);
+    std::string text = job::starter(starter, Units::mm);
+    const Design along_circle = resolve(text, "v");
+    for (std::size_t at = 0; (at = text.find("\nbacklash = ", at)) != std::string::npos; at += 5)
+      text.insert(at + 1, "normal_");
+    const Design d = resolve(text, "v");
+    for (std::size_t i = 0; i < d.pairs.size(); ++i) {
+      const std::string path = "pair." + d.pairs[i].name;
+      const auto number = [&](const Design& of, const char* word) { return *reading_number(of, path + word); };
+      const double asked = number(along_circle, ".circumferential_backlash");
+      CHECK_THAT(number(d, ".normal_backlash"), WithinAbs(asked, 1e-12));
+      CHECK(number(d, ".circumferential_backlash") > asked);
+    }
+  }
+  CHECK_THAT(refusal(kPair + "backlash=0.1\nnormal_backlash=0.1\n"),
+             Contains("pair.p.normal_backlash") && Contains("drop one"));
+  CHECK_THAT(refusal(kPair + "center_distance=46\nnormal_backlash=0.1\n"),
+             Contains("pair.p.normal_backlash") && Contains("along the pitch circle") && Contains("already have"));
+  CHECK_THAT(
+      refusal(std::regex_replace(job::starter("cycloidal", Units::mm), std::regex("\nbacklash"), "\nnormal_backlash")),
+      Contains("cycloidal teeth"));
+  CHECK_THAT(resolve(kPair + "normal_backlash='4 %'\n", "v").pairs[0].parallel()->normal_backlash(),
+             WithinAbs(0.06, 1e-12));
 }
 
 TEST_CASE(
