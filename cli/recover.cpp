@@ -5,9 +5,26 @@
 #include "common.hpp"
 #include "outline.hpp"
 #include "palio/foreign/recovered.hpp"
+#include "palio/solve/coupon.hpp"
 
 namespace palio::cli {
 namespace {
+
+struct RecoverOptions {
+  JobOptions job;
+  std::string out, as = "found";
+  bool json = false;
+};
+
+void recover_machine(const job::Values& values, const RecoverOptions& options, int& status) {
+  const Target t = options.out.empty() ? Target{} : target(options.out, {"toml"});
+  progress("fitting …");
+  const solve::Process found = solve::recover_process(values);
+  progress("");
+  print(options.json ? solve::process_json(found) : solve::process_text(found));
+  if (!options.out.empty()) save(t.path("process.toml"), solve::process_toml(found, options.job.path));
+  if (found.contradiction) status = kVerdictAgainst;
+}
 
 void recover_from_outline(const JobOptions& from, const std::string& out, bool json) {
   if (!from.overrides.empty()) throw Misuse("--set: an outline has no values to set");
@@ -24,12 +41,7 @@ void recover_from_outline(const JobOptions& from, const std::string& out, bool j
 }  // namespace
 
 void add_recover(CLI::App& root, int& status) {
-  struct Options {
-    JobOptions job;
-    std::string out, as = "found";
-    bool json = false;
-  };
-  const auto options = std::make_shared<Options>();
+  const auto options = std::make_shared<RecoverOptions>();
   CLI::App* verb =
       root.add_subcommand("recover", "Find a worn or unknown gear again from measurements, or from its outline");
   add_job(*verb, options->job);
@@ -45,13 +57,18 @@ void add_recover(CLI::App& root, int& status) {
   verb->footer(
       "Example:\n  palio start measurements --out worn.toml && palio recover worn.toml --out winch.toml\n"
       "In the job: values written \"find\", and for each measurement\n"
-      "  [[measured]]\n  of = \"gear.winch_pinion.span\"\n  teeth = 3\n  is = 19.39\n  by = \"caliper\"");
+      "  [[measured]]\n  of = \"gear.winch_pinion.span\"\n  teeth = 3\n  is = 19.39\n  by = \"caliper\"\n"
+      "Of a printed coupon (palio start coupon says which): the [process] table of the machine that made it.");
   verb->callback([options, &status] {
     if (is_outline(options->job.path)) {
       recover_from_outline(options->job, options->out, options->json);
       return;
     }
     const job::Values values = load_values(options->job);
+    if (solve::is_coupon(values)) {
+      recover_machine(values, *options, status);
+      return;
+    }
     const Target t = options->out.empty() ? Target{} : target(options->out, {"toml", "json"});
     progress("fitting …");
     const solve::Recovered found = solve::recover(values, options->as == "new");

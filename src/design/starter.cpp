@@ -115,7 +115,18 @@ std::string coupon(bool inch) {
     before = d;
     text += fmt::format("  {{ x = {}, y = 0, diameter = {} }},\n", length(x), length(d));
   }
-  return text + "]\n";
+  text += "]\n";
+  // Proposed, not set: a coupon that was not printed yet says nothing.
+  return text + fmt::format(
+                    "\n# Printed? Take the marks away, write what you find, add more of them; then palio recover FILE "
+                    "--out process.toml\n"
+                    "# [[measured]]                          # a hole, as drawn, and the pin that goes in\n"
+                    "# of = \"frame.hole_strip.hole\"\n# diameter = {}\n# is = {}\n# by = \"pins\"\n"
+                    "# [[measured]]                          # over teeth; a tip_diameter beside it tells shrinkage\n"
+                    "# of = \"gear.m15_middle.span\"\n# teeth = 2\n# is = {}\n# by = \"caliper\"\n"
+                    "# [[measured]]                          # how many prints of it turn freely\n"
+                    "# of = \"pair.m10_play12_pair.turns\"\n# is = 2\n# prints = 3\n",
+                    length(4), length(3.85), length(7.37));
 }
 
 /// The worn winch: two gears, what a caliper says of them, and one reading that is wrong.

@@ -56,7 +56,7 @@ class MeasurementReader {
              fmt::format("is missing; a measurement reads of = \"gear.NAME.span\", teeth = 4, is = 65.0, by = "
                          "\"caliper\""));
     }
-    if (m.by.empty() && m.uncertainty == 0) {
+    if (m.by.empty() && m.uncertainty == 0 && !m.counted()) {
       note(node_, "by", "is missing; name the instrument (" + instrument_names() + ") or give uncertainty = 0.02, say");
     }
     if (mistakes_.count() > before) return std::nullopt;
@@ -134,9 +134,16 @@ class MeasurementReader {
       m.teeth = z.value;
     } else if (key == "pin_diameter") {
       m.pin_diameter = length(node);
+    } else if (key == "diameter") {
+      m.diameter = length(node);
+    } else if (key == "prints") {
+      const Measured n = number(node);
+      if (!n.unit.empty() || n.value != std::floor(n.value) || n.value < 1 || n.value > 10000)
+        throw fmt::format("is {}, but a whole number from 1 to 10000 is allowed", node.text());
+      m.prints = n.value;
     } else {
       const Known near =
-          known_words({"of", "is", "by", "uncertainty", "teeth", "pin_diameter"}, key, key.size() / 2 + 1);
+          known_words({"of", "is", "by", "uncertainty", "teeth", "pin_diameter", "diameter", "prints"}, key, key.size() / 2 + 1);
       mistakes_.note("unknown-key", node.where, prefix_ + "." + key,
                      fmt::format("is no key of a measurement, which has {}{}", near.list,
                                  near.nearest.empty() ? "" : "; " + did_you_mean(near.nearest)));

@@ -52,12 +52,17 @@ struct Measurement {
   std::string of;                      ///< path of the reading: "gear.NAME.span"
   std::optional<double> teeth;         ///< spanned
   std::optional<double> pin_diameter;  ///< of over_pins and the like [unit of the file]
+  std::optional<double> diameter;      ///< of a coupon's hole, as drawn [unit of the file]
+  std::optional<double> prints;        ///< of which a pair was tried whether it turns
   double is = 0;                       ///< in `unit`
   std::string unit;                    ///< "mm", "in", "deg"; empty: that of the reading in this job
   double uncertainty = 0;              ///< one standard deviation, in the same unit; 0 where `by` says it
   std::string by;                      ///< the instrument; empty where there is none
   std::string said;                    ///< `is` as it was written
   Where where;
+
+  /// Whether prints were counted that turn, of a pair of a coupon.
+  bool counted() const { return of.size() > 6 && of.compare(of.size() - 6, 6, ".turns") == 0; }
 };
 
 /// An instrument's usual uncertainty: one standard deviation of a reading in a careful hand.
