@@ -59,8 +59,10 @@ void add_recover(CLI::App& root, int& status) {
       "In the job: values written \"find\", and for each measurement\n"
       "  [[measured]]\n  of = \"gear.winch_pinion.span\"\n  teeth = 3\n  is = 19.39\n  by = \"caliper\"\n"
       "Of a printed coupon (palio start coupon says which): the [process] table of the machine that made it.");
-  verb->callback([options, &status] {
+  verb->callback([options, verb, &status] {
     if (is_outline(options->job.path)) {
+      if (verb->count("--as") > 0)
+        throw Misuse("--as: an outline says how the gear is; of measurements alone a gear as new can be made");
       recover_from_outline(options->job, options->out, options->json);
       return;
     }

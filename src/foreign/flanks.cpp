@@ -258,11 +258,13 @@ FlankFit fit_flanks(const Toothed& toothed) {
   found.centre = x.head<2>(), found.turn = x[2], found.base_radius = x[3], found.half_angle = x[4];
   found.from = zone.low, found.to = zone.high;
   // What is the same on all teeth is known no better for there being many of them.
-  const Left in_zone(between, pitch, zone, x);
+  const Left in_zone(samples, pitch, zone, x);
   double total = 0;
   for (const Sample& s : samples)
     total += zone.holds(placed(s.p, x, pitch).radius) ? s.weight : 0;
-  const Matrix5 covariance = (*normal / total).inverse() * in_zone.variance_of_mean();
+  // Files have so many digits, and no more.
+  const double digits = 1e-9 * toothed.outer_radius;
+  const Matrix5 covariance = (*normal / total).inverse() * (in_zone.variance_of_mean() + digits * digits);
   found.base_radius_doubt = std::sqrt(std::max(0.0, covariance(3, 3)));
   found.half_angle_doubt = std::sqrt(std::max(0.0, covariance(4, 4)));
   found.half_angle_slope = covariance(3, 3) > 0 ? covariance(4, 3) / covariance(3, 3) : 0;
@@ -270,9 +272,10 @@ FlankFit fit_flanks(const Toothed& toothed) {
   // Which curve it is: an arc shows in the middle of the flanks, where no fillet or chamfer can be; an involute by how
   // far it reaches.
   const auto compare = [&](const Zone& over, const Vector5& at) {
-    const Left left(between, pitch, over, at);
+    const Left left(samples, pitch, over, at);
     found.involute = left.off, found.form = left.same_at_most, found.scatter = left.scatter();
-    found.arc = arc_off(between, pitch, over, at);
+    found.arc = arc_off(samples, pitch, over, at);
+    found.with_chords = Left(between, pitch, over, at).off;
     found.compared_from = over.low, found.compared_to = over.high;
   };
   compare(middle, *best);

@@ -226,29 +226,18 @@ double unit_of(std::string_view code) {
 
 }  // namespace
 
-Drawing read_dxf(std::string_view text, double chord_error) {
-  if (text.substr(0, 22).find("Binary DXF") != std::string_view::npos)
-    throw FileError("this is a binary DXF; save it as text (ASCII) DXF");
-  double unit = 0;
-  bool unit_next = false, drawing = false;
-  {
-    Groups groups(text);
-    int code = 0;
-    std::string_view value;
-    while (groups.next(code, value) && !(code == 2 && value == "ENTITIES")) {
-      if (code == 9) unit_next = value == "$INSUNITS";
-      if (code == 70 && unit_next) unit = unit_of(value), unit_next = false;
-    }
-  }
+namespace {
+
+/// What stands in ENTITIES, or anywhere in a file without sections, with a unit of so many mm.
+Drawing entities_of(std::string_view text, double unit, double chord_error) {
   DxfReader reader(chord_error);
-  if (unit > 0) reader.unit(unit);
+  reader.unit(unit);
   Groups groups(text);
   int code = 0;
   std::string_view value;
   const bool sections = text.find("ENTITIES") != std::string_view::npos;
-  drawing = !sections;
+  bool drawing = !sections, section_next = false;
   Entity entity;
-  bool section_next = false;
   while (groups.next(code, value)) {
     if (code == 0) {
       if (drawing && !entity.type.empty()) reader.take(entity);
@@ -264,7 +253,30 @@ Drawing read_dxf(std::string_view text, double chord_error) {
     }
   }
   if (drawing && !entity.type.empty()) reader.take(entity);
-  Drawing all = reader.finish();
+  return reader.finish();
+}
+
+}  // namespace
+
+Drawing read_dxf(std::string_view text, double chord_error) {
+  if (text.substr(0, 22).find("Binary DXF") != std::string_view::npos)
+    throw FileError("this is a binary DXF; save it as text (ASCII) DXF");
+  double unit = 0;
+  bool unit_next = false;
+  Groups groups(text);
+  int code = 0;
+  std::string_view value;
+  while (groups.next(code, value) && !(code == 2 && value == "ENTITIES")) {
+    if (code == 9) unit_next = value == "$INSUNITS";
+    if (code == 70 && unit_next) unit = unit_of(value), unit_next = false;
+  }
+  // Programs write metres where nobody said anything: no gear is larger than a house.
+  constexpr double kMetres = 1000, kHouse = 1e8;  // mm, mm²
+  if (unit == kMetres) {
+    Drawing all = entities_of(text, unit, chord_error * unit);
+    if (!all.loops.empty() && all.loops.front().area > kHouse) unit = 0;
+  }
+  Drawing all = entities_of(text, unit > 0 ? unit : 1, chord_error);
   all.unit_told = unit > 0;
   return all;
 }

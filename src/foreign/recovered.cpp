@@ -22,6 +22,7 @@ Json json_of(const FlankFit& fit) {
   return {{"form", name(form_of(fit))},
           {"involute_um", json_of(fit.involute)},
           {"arc_um", json_of(fit.arc)},
+          {"with_chords_um", json_of(fit.with_chords)},
           {"same_on_all_teeth_um", kMicrometres * fit.form},
           {"between_teeth_um", kMicrometres * fit.scatter},
           {"base_diameter", 2 * fit.base_radius},
@@ -58,9 +59,15 @@ std::string drawn_of(const Toothed& t) {
   return all.empty() ? "few pieces" : fmt::format("{} a tooth", fmt::join(all, " and "));
 }
 
+/// Where the file leaves it open.
+std::string unit_line(const Toothed& t) {
+  return t.unit_told ? "" : "  (the file does not say its unit: taken as mm)\n";
+}
+
 std::string form_lines(const FlankFit& fit) {
   std::string text = fmt::format("{:<26}{:>12}{:>12}\n", "flanks alone", "greatest", "rms");
   text += line("from the best involute", fit.involute) + line("from the best arc", fit.arc);
+  if (fit.with_chords.greatest > 2 * fit.involute.greatest) text += line("with the chords between", fit.with_chords);
   switch (form_of(fit)) {
     case Form::involute: text += "  nearer to an involute than to a circular arc"; break;
     case Form::circular_arc: text += "  nearer to a circular arc than to an involute"; break;
@@ -165,6 +172,7 @@ std::string recovered_text(const Recovered& r, const std::string& source) {
   const gear::CylindricalSpec& s = g.spec;
   std::string text = fmt::format("{}: {} teeth{}, drawn of {}\n\n", source, s.teeth, s.internal ? ", internal" : "",
                                  drawn_of(r.toothed));
+  text += unit_line(r.toothed);
   text += fmt::format("  base diameter           {} mm\n",
                       with_doubt(2 * r.fit.base_radius, 2 * r.fit.base_radius_doubt, ""));
   text += fmt::format("  module                  {} mm{}\n", with_doubt(s.module, g.module_doubt, ""),
@@ -193,8 +201,8 @@ std::string recovered_text(const Recovered& r, const std::string& source) {
                         2 * s.module * std::tan(s.pressure_angle.radians()) * (*g.thinned_shift - s.profile_shift));
   if (!g.standard_module) {
     if (const auto near = standard_near(s.module))
-      text += fmt::format("\nnear a standard size: module {:.6g} if the outline was drawn {:+.3g} % too large\n", *near,
-                          100 * (s.module / *near - 1));
+      text += fmt::format("\nnear a standard size: module {:.6g} if the outline was drawn {:.3g} % too {}\n", *near,
+                          100 * std::abs(s.module / *near - 1), s.module > *near ? "large" : "small");
   }
   return text + "\n" + form_lines(r.fit) + "\n" + deviation_lines(r.laid, "the exact gear");
 }
@@ -236,6 +244,7 @@ std::string recovered_json(const Recovered& r) {
            {"would_settle", Json::array()},
            {"snaps", snaps},
            {"internal", s.internal},
+           {"unit_told", r.toothed.unit_told},
            {"others", others},
            {"flanks", json_of(r.fit)}};
   all.update(json_of(r.laid));
@@ -245,7 +254,7 @@ std::string recovered_json(const Recovered& r) {
 std::string laid_text(const Told& told) {
   std::string text = fmt::format("{} laid on {}: {} teeth, drawn of {}\n\n", told.of, told.on, told.toothed.teeth,
                                  drawn_of(told.toothed));
-  text += placed_lines(told.laid) + "\n" + deviation_lines(told.laid, "what it is laid on");
+  text += unit_line(told.toothed) + placed_lines(told.laid) + "\n" + deviation_lines(told.laid, "what it is laid on");
   text +=
       fmt::format("  most at tooth {} of the outline, counted counter-clockwise from +x\n", told.laid.worst_tooth + 1);
   if (told.fit) text += "\n" + form_lines(*told.fit);
@@ -253,7 +262,10 @@ std::string laid_text(const Told& told) {
 }
 
 std::string laid_json(const Told& told) {
-  Json all{{"values", Json::array()}, {"readings", Json::array()}, {"teeth", told.toothed.teeth}};
+  Json all{{"values", Json::array()},
+           {"readings", Json::array()},
+           {"teeth", told.toothed.teeth},
+           {"unit_told", told.toothed.unit_told}};
   all.update(json_of(told.laid));
   all["flanks"] = told.fit ? json_of(*told.fit) : Json(nullptr);
   Json along = Json::array();

@@ -71,7 +71,8 @@ std::optional<Toothed> find_teeth(const Drawing& drawing) {
     const bool internal = std::any_of(drawing.loops.begin(), drawing.loops.end(), [&](const Loop& other) {
       return other.area > 1.02 * loop.area && other.holds(loop.centre) && other.holds(loop.points.front());
     });
-    return Toothed{loop, z, internal, loop.centre, radii.low(), radii.high(), phase_of(loop, loop.centre, z)};
+    return Toothed{
+        loop, z, internal, loop.centre, radii.low(), radii.high(), drawing.unit_told, phase_of(loop, loop.centre, z)};
   }
   return std::nullopt;
 }

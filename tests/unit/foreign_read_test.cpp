@@ -71,6 +71,12 @@ TEST_CASE("half a disc is the same in every way that a DXF draws it") {
   }
   CHECK(area(foreign::read_dxf(dxf(half, 1), kChord)) == Approx(kHalfMoon * 25.4 * 25.4).epsilon(1e-6));
   CHECK_FALSE(foreign::read_dxf(dxf(half, 0), kChord).unit_told);
+  // Metres are believed of what is no larger than a house.
+  const foreign::Drawing small = foreign::read_dxf(dxf("0\nCIRCLE\n10\n0\n20\n0\n40\n0.03\n", 6), kChord);
+  CHECK(area(small) == Approx(kPi * 900).epsilon(1e-6));
+  CHECK(small.unit_told);
+  CHECK(area(foreign::read_dxf(dxf("0\nCIRCLE\n10\n0\n20\n0\n40\n30\n", 6), kChord)) ==
+        Approx(kPi * 900).epsilon(1e-6));
   CHECK(foreign::read_dxf(dxf(arc), kChord).open == 1);
   CHECK(foreign::read_dxf(dxf("0\nHATCH\n" + half), kChord).passed_over == std::vector<std::string>{"HATCH"});
   // Blocks are definitions, not drawn.

@@ -17,6 +17,7 @@ struct Toothed {
   bool internal = false;              ///< another loop lies around it: the material is outside
   Vec2 centre = Vec2::Zero();         ///< of its area [mm]
   double inner_radius, outer_radius;  ///< about the centre [mm]
+  bool unit_told = true;              ///< whether the file says what its numbers are; else they were taken as mm
   double phase = 0;                   ///< direction in which the loop reaches furthest, less whole pitches [rad]
 };
 
@@ -40,7 +41,8 @@ struct FlankFit {
   double half_angle_doubt_held;                ///< … and its doubt where that is known [rad]
   double from, to;                    ///< radii between which the flanks are involutes as well as in their middle [mm]
   double compared_from, compared_to;  ///< what follows is of the flanks between these radii [mm]
-  Off involute, arc;                  ///< from the best involute, from the best circular arc
+  Off involute, arc;                  ///< of the corners, from the best involute, from the best circular arc
+  Off with_chords;                    ///< from that involute, of the chords between the corners too
   double form;                        ///< of that from the involute, what is the same on all teeth, at most [mm]
   double scatter;                     ///< rms of what differs from tooth to tooth [mm]
 };
