@@ -89,6 +89,9 @@ bool Loop::holds(const Vec2& point) const {
 }
 
 void Chains::put(const Vec2& p) {
+  constexpr double kFurthest = 1e12;
+  if (!(p.cwiseAbs().maxCoeff() < kFurthest))
+    throw FileError(fmt::format("a place in it lies at {:g}, {:g}: no gear is so far away", p.x(), p.y()));
   if (++points_ > kMostPoints)
     throw FileError(
         fmt::format("it has arcs so large or so many places that they take more than {} chords; no gear "
@@ -150,7 +153,9 @@ Drawing Chains::finish() {
       across.hold(p.x()), up.hold(p.y());
   }
   if (across.empty()) return drawing;
-  const double reach = std::max(1e-12, kMeets * std::max(across.size(), up.size()));
+  const double furthest =
+      std::max({std::abs(across.low()), std::abs(across.high()), std::abs(up.low()), std::abs(up.high())});
+  const double reach = std::max({1e-12, kMeets * std::max(across.size(), up.size()), 1e-9 * furthest});
   const auto keep = [&](const Chain& chain) {
     std::vector<Vec2> clean;
     for (const Vec2& p : chain.points) {

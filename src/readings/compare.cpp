@@ -167,7 +167,7 @@ std::string lines_of(const std::vector<Difference>& all) {
     paths = std::max(paths, columns(d.path));
     left = std::max(left, columns(told(d.a))), right = std::max(right, columns(told(d.b)));
   }
-  constexpr std::size_t kWidest = 40;
+  constexpr std::size_t kWidest = 13;  // a list may stand out of its column
   left = std::min(left, kWidest), right = std::min(right, kWidest);
   const auto padded = [](const std::string& text, std::size_t width) {
     return std::string(width > columns(text) ? width - columns(text) : 0, ' ') + text;

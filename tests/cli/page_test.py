@@ -43,6 +43,8 @@ class Page(unittest.TestCase):
         cls.rolled = json.loads(run("roll", "vent.toml", "--json", "--out", "turning.html"))["pairs"]["first_stage"]
         run("roll", "vent.toml", "--set", "pair.first_stage.mounted_center_distance=45.3", "--out", "jam.html")
         run("roll", "vent.toml", "--set", "pair.first_stage.mounted_center_distance=49.5", "--out", "apart.html")
+        run("make", "vent.toml", "--format", "dxf", "--only", "motor_pinion", "--out", "made")
+        run("compare", "vent.toml", "made/motor_pinion.dxf", "--out", "laid.html")
         for kind in ("helical", "internal", "rack", "crossed", "clock", "lantern", "reducer"):
             run("start", kind, "--out", kind + ".toml")
             run("roll", kind + ".toml", "--out", kind + ".html")
@@ -91,6 +93,23 @@ class Page(unittest.TestCase):
     def tearDownClass(cls):
         cls.browser.quit()
         cls.tmp.cleanup()
+
+    def test_a_picture_beside_what_is_told_of_it_is_looked_into(self):
+        self.open("laid.html")
+        width = lambda: self.browser.execute_script("return document.getElementById('picture').getBoundingClientRect().width")
+        for _ in range(50):
+            if width() > 300:
+                break
+            time.sleep(0.1)
+        whole = width()
+        self.assertGreater(whole, 300)
+        self.browser.execute_script(
+            "document.getElementById('stage').dispatchEvent(new WheelEvent('wheel', {deltaY: -800, clientX: 300, clientY: 300, cancelable: true}))"
+        )
+        self.assertGreater(width(), 3 * whole)
+        self.browser.find_element("id", "whole").click()
+        self.assertAlmostEqual(width(), whole, delta=1)
+        self.assertIn("flanks", self.browser.find_element("tag name", "pre").text)
 
     def open(self, name):
         self.browser.get("file://" + os.path.join(self.tmp.name, name))

@@ -174,6 +174,27 @@ TEST_CASE("tooth counts for a ratio are all those that brute force finds, the sm
   }
 }
 
+TEST_CASE("hunting teeth on request: of all counts for a ratio those without a common factor") {
+  for (unsigned i = 0; i < test::share(6); ++i) {
+    const double low = test::Draw(2700 + i).between(1.2, 3), high = low * 1.02;
+    const std::string text = stage("module = 1", "teeth = \"find 12..40\"", "teeth = \"find 12..60\"", "",
+                                   fmt::format("pair.p.gear_ratio = [{}, {}]\npair.p.common_factor = 1", low, high));
+    std::set<std::pair<int, int>> expected, is;
+    for (int a = 12; a <= 40; ++a) {
+      for (int b = 12; b <= 60; ++b) {
+        int common = 0;
+        for (int d = 1; d <= a; ++d)
+          common = a % d == 0 && b % d == 0 ? d : common;
+        if (common == 1 && b >= low * a && b <= high * a) expected.emplace(a, b);
+      }
+    }
+    INFO(text);
+    for (const Solution& s : found(text, 1000).solutions)
+      is.emplace(std::lround(value(s, "gear.a.teeth")), std::lround(value(s, "gear.b.teeth")));
+    CHECK(is == expected);
+  }
+}
+
 TEST_CASE("of two stages every pair of pairs is found, and the nearest of a ratio that none has") {
   std::string text = "[shared]\nmodule = 1\n";
   for (const char* g : {"a", "b", "c", "d"})

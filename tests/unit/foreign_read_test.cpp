@@ -120,6 +120,10 @@ TEST_CASE("half a disc is the same in every way that an SVG draws it") {
   CHECK_THROWS_WITH(foreign::read_svg("solid not svg", kChord), Contains("no SVG"));
   CHECK_THROWS_WITH(foreign::read_svg(svg("<path d='M0 0 L 1'/>"), kChord), Contains("number"));
   CHECK_THROWS_WITH(foreign::read_svg(svg("<path d='M0 0 R 1 2'/>"), kChord), Contains("command"));
+  CHECK_THROWS_WITH(
+      foreign::read_svg(svg("<g transform='scale(9e8)'><g transform='scale(9e8)'><rect width='3' height='4'/></g></g>"),
+                        kChord),
+      Contains("far away"));
   std::string deep;
   for (int i = 0; i < 5000; ++i)
     deep += "<g>";
