@@ -87,25 +87,31 @@ void compare_jobs(const CompareOptions& options) {
           job::compare_json(found), draw, &a);
 }
 
-/// The gear that an outline is laid on: the one named, else the one of as many teeth, of these the one of its size.
-const job::Gear& ground_of(const job::Design& design, const foreign::Toothed& toothed, const std::string& of) {
-  const auto flat = [](const job::Gear& g) {
-    return !g.teeth.is_bevel() && !g.teeth.is_rack() && !g.teeth.is_lantern();
-  };
-  std::string counts;
-  const job::Gear* best = nullptr;
-  double least = 0;
+/// Which of the outlines is laid on which gear: the gear named, else the first outline that a gear has as many teeth
+/// as; of several such gears the one of its size.
+std::pair<const foreign::Toothed*, const job::Gear*> matched(const std::vector<foreign::Toothed>& outlines,
+                                                             const job::Design& design, const std::string& of) {
+  std::string counts, drawn;
+  std::vector<const job::Gear*> gears;
   for (const job::Gear& g : design.gears) {
-    if (!flat(g)) continue;
+    if (g.teeth.is_bevel() || g.teeth.is_rack() || g.teeth.is_lantern()) continue;
     counts += fmt::format("{}{} {}", counts.empty() ? "" : ", ", g.name, g.teeth.count());
-    if (!of.empty() ? g.name != of : g.teeth.count() != toothed.teeth) continue;
-    const double tip = toothed.internal ? toothed.inner_radius : toothed.outer_radius,
-                 away = std::abs(std::log(tip / (g.teeth.tip_diameter() / 2)));
-    if (!best || away < least) best = &g, least = away;
+    if (of.empty() || g.name == of) gears.push_back(&g);
   }
-  if (best && best->teeth.count() == toothed.teeth) return *best;
-  throw Misuse(fmt::format("the outline has {} teeth, and the job {}: its plane gears are {}", toothed.teeth,
-                           of.empty() ? "has no plane gear of as many" : fmt::format("has {} with others", of),
+  for (const foreign::Toothed& t : outlines) {
+    drawn += fmt::format("{}{}", drawn.empty() ? "" : ", ", t.teeth);
+    const job::Gear* best = nullptr;
+    double least = 0;
+    for (const job::Gear* g : gears) {
+      if (g->teeth.count() != t.teeth) continue;
+      const double tip = t.internal ? t.inner_radius : t.outer_radius,
+                   away = std::abs(std::log(tip / (g->teeth.tip_diameter() / 2)));
+      if (!best || away < least) best = g, least = away;
+    }
+    if (best) return {&t, best};
+  }
+  throw Misuse(fmt::format("outlines in the file have {} teeth, and the job has {} of as many: its plane gears are {}",
+                           drawn, of.empty() ? "no plane gear" : "no plane gear \"" + of + "\"",
                            counts.empty() ? "none" : counts));
 }
 
@@ -118,7 +124,8 @@ void compare_outlines(const CompareOptions& options) {
   if (both && (!options.sets_a.empty() || !options.sets_b.empty()))
     throw Misuse("--set-a, --set-b: two outlines have no values to set");
   progress("reading …");
-  foreign::Told told{path, "", load_outline(path), {}, {}};
+  const std::vector<foreign::Toothed> outlines = load_outlines(path);
+  foreign::Told told{path, "", outlines.front(), {}, {}};
   std::optional<job::Design> design;
   if (both) {
     const foreign::Toothed other = load_outline(on);
@@ -130,7 +137,9 @@ void compare_outlines(const CompareOptions& options) {
     told.laid = foreign::lay(told.toothed, other, {options.scale});
   } else {
     design = load({on, sets, options.as});
-    const job::Gear& gear = ground_of(*design, told.toothed, options.of);
+    const auto [outline, ground] = matched(outlines, *design, options.of);
+    const job::Gear& gear = *ground;
+    told.toothed = *outline;
     told.on = fmt::format("gear.{} of {}", gear.name, called(on, sets));
     told.toothed.internal = gear.teeth.internal();
     progress("laying it on the exact teeth …");

@@ -22,7 +22,7 @@ std::string format_of(const std::string& path) {
 
 bool is_outline(const std::string& path) { return foreign::can_read(format_of(path)); }
 
-foreign::Toothed load_outline(const std::string& path) {
+std::vector<foreign::Toothed> load_outlines(const std::string& path) {
   const std::string bytes = write::read_file(path);
   const foreign::Drawing drawing = [&] {
     try {
@@ -31,12 +31,15 @@ foreign::Toothed load_outline(const std::string& path) {
       throw FileError(fmt::format("{}: {}", path, e.what()));
     }
   }();
-  if (const auto toothed = foreign::find_teeth(drawing)) return *toothed;
+  std::vector<foreign::Toothed> all = foreign::find_all_teeth(drawing);
+  if (!all.empty()) return all;
   throw FileError(fmt::format(
       "{}: none of its {} closed outlines has teeth: its radius about its middle should go up and down once a tooth, "
       "4 teeth or more, all of one size{}",
       path, drawing.loops.size(),
       drawing.open > 0 ? fmt::format(" ({} chains of lines do not close: join them)", drawing.open) : ""));
 }
+
+foreign::Toothed load_outline(const std::string& path) { return load_outlines(path).front(); }
 
 }  // namespace palio::cli

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <string>
+#include <vector>
 
 #include "common.hpp"
 #include "palio/foreign/teeth.hpp"
@@ -11,7 +12,9 @@ namespace palio::cli {
 /// Whether a path is taken as an outline (by its extension), not as a job.
 bool is_outline(const std::string& path);
 
-/// The teeth in the file. \throws FileError naming the file, also where it has no teeth
+/// All that have teeth in the file, the largest first. \throws FileError naming the file, also where none has
+std::vector<foreign::Toothed> load_outlines(const std::string& path);
+/// The largest of them.
 foreign::Toothed load_outline(const std::string& path);
 
 }  // namespace palio::cli

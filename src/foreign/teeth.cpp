@@ -58,7 +58,8 @@ double phase_of(const Loop& loop, const Vec2& centre, int teeth) {
   return std::arg(sum) / teeth;
 }
 
-std::optional<Toothed> find_teeth(const Drawing& drawing) {
+std::vector<Toothed> find_all_teeth(const Drawing& drawing) {
+  std::vector<Toothed> all;
   for (const Loop& loop : drawing.loops) {
     math::Extent radii;
     for (const Vec2& p : loop.points)
@@ -71,10 +72,15 @@ std::optional<Toothed> find_teeth(const Drawing& drawing) {
     const bool internal = std::any_of(drawing.loops.begin(), drawing.loops.end(), [&](const Loop& other) {
       return other.area > 1.02 * loop.area && other.holds(loop.centre) && other.holds(loop.points.front());
     });
-    return Toothed{
-        loop, z, internal, loop.centre, radii.low(), radii.high(), drawing.unit_told, phase_of(loop, loop.centre, z)};
+    all.push_back(
+        {loop, z, internal, loop.centre, radii.low(), radii.high(), drawing.unit_told, phase_of(loop, loop.centre, z)});
   }
-  return std::nullopt;
+  return all;
+}
+
+std::optional<Toothed> find_teeth(const Drawing& drawing) {
+  std::vector<Toothed> all = find_all_teeth(drawing);
+  return all.empty() ? std::nullopt : std::optional(std::move(all.front()));
 }
 
 }  // namespace palio::foreign

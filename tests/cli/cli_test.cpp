@@ -533,6 +533,13 @@ TEST_CASE("an outline is laid on the job it came from, on another outline, and i
     CHECK(fs::file_size(folder / (std::string("both/") + file)) > 300);
   CHECK(folder.run("palio recover parts/drum_wheel.svg --out wheel.toml").status == 0);
   CHECK(folder.run("palio report wheel.toml --only gear.recovered.teeth").out == "43\n");
+  // Of a file with several gears the one that is asked for.
+  folder.run("palio make vent.toml --format dxf --assembly --out all");
+  for (const auto& [gear, teeth] : {std::pair{"motor_pinion", 17}, {"drum_wheel", 43}}) {
+    const Ran one = folder.run(std::string("palio compare vent.toml all/assembly.dxf --json --of ") + gear);
+    CHECK(Json::parse(one.out)["teeth"] == teeth);
+    CHECK(Json::parse(one.out)["deviation_um"]["greatest"].get<double>() < 5);
+  }
   // What is asked wrongly is told with what there is.
   CHECK_THAT(folder.run("palio compare vent.toml parts/motor_pinion.dxf --of drum_wheel").err, Contains("43"));
   CHECK_THAT(folder.run("palio compare parts/drum_wheel.dxf parts/motor_pinion.dxf").err,

@@ -21,7 +21,9 @@ struct Toothed {
   double phase = 0;                   ///< direction in which the loop reaches furthest, less whole pitches [rad]
 };
 
-/// The largest loop whose radius goes up and down regularly, deep enough for teeth. None where there is none.
+/// The loops whose radius goes up and down regularly, deep enough for teeth, the largest first.
+std::vector<Toothed> find_all_teeth(const Drawing& drawing);
+/// The largest of them. None where there is none.
 std::optional<Toothed> find_teeth(const Drawing& drawing);
 
 /// Distances from what was expected.
