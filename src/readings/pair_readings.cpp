@@ -227,8 +227,9 @@ std::vector<Row> mesh_rows() {
               [](const At& a) { return static_cast<double>(a.driven().teeth.count()) / a.driver().teeth.count(); }),
       Row("common_factor", "greatest common divisor of the teeth", "", Q::count)
           .in(kMesh)
-          .of(kAnyPair, "a tooth of either gear meets each of the other's teeth that are so many apart; 1: it meets "
-                        "all of them (hunting teeth), and wear spreads evenly")
+          .of(kAnyPair,
+              "a tooth of either gear meets each of the other's teeth that are so many apart; 1: it meets "
+              "all of them (hunting teeth), and wear spreads evenly")
           .is("gcd(z₁, z₂)",
               [](const At& a) {
                 if (a.driver().teeth.is_rack() || a.driven().teeth.is_rack()) return Said();
