@@ -214,6 +214,7 @@ class Finder {
       if (kept[i] && !w.aims()) found.contradiction.push_back(w.said->path);
     }
     if (found.contradiction.empty()) question_.refuse();
+    found.refused = question_.mostly_refused();
     if (const auto nearest = nearest_of_all()) {
       found.nearest = told(*nearest);
       find_idle(nearest->numbers, found);

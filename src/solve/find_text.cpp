@@ -81,6 +81,7 @@ std::string find_text(const Found& found) {
   if (found.solutions.empty()) {
     text = fmt::format("no values make all wants hold: {} contradict{} what is given or each other\n",
                        listed(found.contradiction), found.contradiction.size() == 1 ? "s" : "");
+    if (!found.refused.empty()) text += "most values that were tried make no job: " + found.refused + "\n";
     text += idle_text(found);
     if (!found.nearest) return text;
     const auto heads = heads_of(*found.nearest, found.units, legend);
@@ -112,6 +113,7 @@ std::string find_json(const Found& found) {
            {"idle", found.idle}};
   if (found.solutions.empty()) {
     all["contradiction"] = found.contradiction;
+    all["refused"] = found.refused;
     all["nearest"] = found.nearest ? json_of(*found.nearest) : Json(nullptr);
   }
   return all.dump(2) + "\n";

@@ -126,6 +126,15 @@ void Question::keep_of_path(const job::Where& where, const std::string& key, con
   if (!of_a_path_) of_a_path_ = std::make_exception_ptr(job::JobError({{"bad-path", where, key, message}}));
 }
 
+std::string Question::mostly_refused() const {
+  if (!reason_ || 2 * refused_ <= tried_) return "";
+  try {
+    std::rethrow_exception(reason_);
+  } catch (const std::exception& e) {
+    return e.what();
+  }
+}
+
 void Question::refuse() const {
   if (of_a_path_) std::rethrow_exception(of_a_path_);
   if (reason_) std::rethrow_exception(reason_);
@@ -133,9 +142,11 @@ void Question::refuse() const {
 }
 
 std::optional<job::Design> Question::design(const std::vector<double>& numbers) const {
+  ++tried_;
   try {
     return job::resolve(values_.with(named(numbers)));
   } catch (const job::JobError&) {
+    ++refused_;
     keep(std::current_exception());
     return std::nullopt;
   }
@@ -150,7 +161,8 @@ std::optional<std::vector<double>> Question::readings(const job::Design& design)
       if (!is) return std::nullopt;
       all.push_back(*is);
     } catch (const InvalidParameter& e) {
-      keep_of_path(w.said->where, "want." + w.said->path, fmt::format("cannot be read: {}; {}", e.allowed(), e.remedy()));
+      keep_of_path(w.said->where, "want." + w.said->path,
+                   fmt::format("cannot be read: {}; {}", e.allowed(), e.remedy()));
       return std::nullopt;
     }
   }

@@ -1,6 +1,7 @@
 // What a job leaves open and what it wants, as one function of numbers. Private to solve.
 #pragma once
 
+#include <atomic>
 #include <mutex>
 #include <optional>
 #include <string>
@@ -51,6 +52,8 @@ class Question {
   std::optional<Outcome> outcome(const std::vector<double>& numbers, const std::vector<bool>& chosen) const;
   std::vector<std::pair<std::string, double>> named(const std::vector<double>& numbers) const;
 
+  /// The first reason why no job could be made, where most of all that was tried came to nothing; else empty.
+  std::string mostly_refused() const;
   /// The first reason why nothing could be made or read; thrown where that is all there is.
   [[noreturn]] void refuse() const;
 
@@ -66,6 +69,7 @@ class Question {
   std::vector<Want> wants_;
   mutable std::mutex guard_;
   mutable std::exception_ptr reason_, of_a_path_;
+  mutable std::atomic<std::size_t> tried_{0}, refused_{0};
 };
 
 }  // namespace palio::solve

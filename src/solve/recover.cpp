@@ -103,8 +103,11 @@ class Recovery {
     found.chance = chance_of(best->chi2, found.degrees_of_freedom);
     // One in a hundred sound sets of measurements is called wrong so.
     constexpr double kTooRare = 0.01;
-    found.contradiction = found.degrees_of_freedom > 0 && found.chance < kTooRare;
-    if (found.contradiction) found.suspect = suspect_of(question_, taken_, agreed, found.degrees_of_freedom);
+    // With nothing left over to check by, all are met, or no gear at all is so.
+    constexpr double kMet = 1;
+    found.contradiction = found.degrees_of_freedom > 0 ? found.chance < kTooRare : best->chi2 > kMet;
+    if (found.contradiction && found.degrees_of_freedom > 0)
+      found.suspect = suspect_of(question_, taken_, agreed, found.degrees_of_freedom);
     std::vector<Taken> sound = taken_;
     if (found.suspect) sound.erase(sound.begin() + static_cast<std::ptrdiff_t>(found.suspect->index));
     const Fit fit(question_, std::move(sound));
@@ -264,6 +267,22 @@ std::vector<std::pair<std::string, double>> Recovered::numbers() const {
   return all;
 }
 
+namespace {
+
+/// That no more teeth are spanned than there are, where the job says how many there are.
+void check_spanned(const job::Tables& tables, std::size_t index) {
+  const job::Measurement& m = tables.measured[index];
+  if (!m.teeth) return;
+  for (const job::Settings& gear : tables.gears) {
+    const job::Value* teeth = gear.find("teeth");
+    if (m.of.rfind("gear." + gear.name + ".", 0) != 0 || !teeth || !(teeth->number > 0)) continue;
+    if (*m.teeth >= teeth->number)
+      refuse(m, index, "teeth", fmt::format("is {:g}, but {} has {:g} in all", *m.teeth, gear.name, teeth->number));
+  }
+}
+
+}  // namespace
+
 Recovered recover(const job::Values& values, bool as_new) {
   const Question question(values);
   const job::Tables& tables = values.tables();
@@ -279,6 +298,8 @@ Recovered recover(const job::Values& values, bool as_new) {
                           "the job holds no measurement; add tables [[measured]] with of, is and by (palio start "
                           "measurements writes some)"}});
   std::vector<Taken> taken;
+  for (std::size_t i = 0; i < tables.measured.size(); ++i)
+    check_spanned(tables, i);
   for (std::size_t i = 0; i < tables.measured.size(); ++i)
     taken.push_back(taken_of(tables.measured[i], i, tables.units));
   return Recovery(question, std::move(taken)).run(as_new);

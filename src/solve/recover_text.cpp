@@ -56,13 +56,15 @@ std::string recover_text(const Recovered& r) {
     const Recovered::Reading& m = r.measured[i];
     const std::string unit = job::reading_unit(m.of, r.units);
     const bool suspect = r.suspect && r.suspect->index == i;
-    rows.push_back({m.of, with_unit(m.is, unit), with_unit(m.fitted, unit), fmt::format("{:+.3g}", m.residual),
-                    fmt::format("{:+.2f} σ{}", m.sigmas, suspect ? "  <-" : "")});
+    rows.push_back({m.of, with_unit(m.is, unit), with_unit(m.fitted, unit),
+                    fmt::format("{:+.3g}", std::abs(m.sigmas) < 5e-7 ? 0.0 : m.residual),
+                    fmt::format("{:+.2f} σ{}", std::abs(m.sigmas) < 0.005 ? 0.0 : m.sigmas, suspect ? "  <-" : "")});
   }
   text += table(rows) + "\n";
   text += fmt::format("χ² {:.3g} with {} degree{} of freedom", r.chi2, r.degrees_of_freedom,
                       r.degrees_of_freedom == 1 ? "" : "s");
-  text += r.degrees_of_freedom == 0
+  text += r.contradiction && r.degrees_of_freedom == 0 ? ": no gear has all of these\n"
+          : r.degrees_of_freedom == 0
               ? ": nothing is left over to check the measurements by\n"
               : fmt::format(": sound measurements fit worse in {:.2g} % of cases\n", 100 * r.chance);
   if (r.contradiction) {

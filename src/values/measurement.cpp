@@ -142,8 +142,8 @@ class MeasurementReader {
         throw fmt::format("is {}, but a whole number from 1 to 10000 is allowed", node.text());
       m.prints = n.value;
     } else {
-      const Known near =
-          known_words({"of", "is", "by", "uncertainty", "teeth", "pin_diameter", "diameter", "prints"}, key, key.size() / 2 + 1);
+      const Known near = known_words({"of", "is", "by", "uncertainty", "teeth", "pin_diameter", "diameter", "prints"},
+                                     key, key.size() / 2 + 1);
       mistakes_.note("unknown-key", node.where, prefix_ + "." + key,
                      fmt::format("is no key of a measurement, which has {}{}", near.list,
                                  near.nearest.empty() ? "" : "; " + did_you_mean(near.nearest)));

@@ -174,6 +174,20 @@ TEST_CASE("tooth counts for a ratio are all those that brute force finds, the sm
   }
 }
 
+TEST_CASE("where most of what was tried makes no job, the reason is told beside the contradiction") {
+  // Inclined teeth want a hand: only an angle of nothing makes a job.
+  const std::string text =
+      "[shared]\nkind = \"helical\"\nmodule = 2\nface_width = 20\n[gear.a]\nteeth = 20\nhelix_angle = \"find\"\n"
+      "[gear.b]\nteeth = 30\nhelix_angle = \"find\"\n[pair.p]\ndriver = \"a\"\ndriven = \"b\"\n"
+      "[want]\npair.p.center_distance = 54\n";
+  const Found f = found(text);
+  CHECK(f.solutions.empty());
+  CHECK_THAT(f.refused, Contains("hand"));
+  CHECK_THAT(solve::find_text(f), Contains("make no job"));
+  CHECK(found(stage("module = 1", "teeth = 20", "teeth = \"find 20..40\"", "", "pair.p.gear_ratio = 3.01"))
+            .refused.empty());
+}
+
 TEST_CASE("hunting teeth on request: of all counts for a ratio those without a common factor") {
   for (unsigned i = 0; i < test::share(6); ++i) {
     const double low = test::Draw(2700 + i).between(1.2, 3), high = low * 1.02;

@@ -2,10 +2,10 @@
 #include <regex>
 
 #include "palio/design/design.hpp"
-#include "palio/readings/reading.hpp"
 #include "palio/error.hpp"
 #include "palio/readings/explain.hpp"
 #include "palio/readings/findings.hpp"
+#include "palio/readings/reading.hpp"
 #include "palio/values/keys.hpp"
 #include "palio/values/spelling.hpp"
 

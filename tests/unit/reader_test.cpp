@@ -69,7 +69,8 @@ TEST_CASE("outlines out of a DXF: numbers that are none, arcs without end and to
 
 TEST_CASE("any bytes at all, read as a DXF, an STL or a carried job, are taken or refused, and nothing worse") {
   const std::string good =
-      "  9\n$INSUNITS\n 70\n4\n  0\nLWPOLYLINE\n 70\n1\n 10\n0\n 20\n0\n 42\n0.2\n 10\n9\n 20\n1\n 42\n0\n 10\n4\n 20\n7\n  "
+      "  9\n$INSUNITS\n 70\n4\n  0\nLWPOLYLINE\n 70\n1\n 10\n0\n 20\n0\n 42\n0.2\n 10\n9\n 20\n1\n 42\n0\n 10\n4\n "
+      "20\n7\n  "
       "0\nEOF\n";
   int taken = 0;
   for (unsigned seed = 1; seed <= 3000; ++seed) {

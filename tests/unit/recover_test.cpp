@@ -353,3 +353,17 @@ TEST_CASE("wants and measurements mean the same in a job rewritten in other unit
   }
   CHECK_THAT(*after.measured[1].pin_diameter * 25.4, WithinAbs(3.5, 1e-10));
 }
+
+TEST_CASE("measurements that no gear can have contradict each other, even where as many values are open") {
+  const auto worn = [](const char* teeth) {
+    return job::Values::read(
+        fmt::format("[shared]\nkind = \"spur\"\nmodule = \"find\"\n[gear.a]\nteeth = 18\nprofile_shift = \"find\"\n"
+                    "[[measured]]\nof = \"gear.a.tip_diameter\"\nis = 40.12\nby = \"caliper\"\n[[measured]]\n"
+                    "of = \"gear.a.span\"\nteeth = {}\nis = 15.4\nby = \"caliper\"\n",
+                    teeth),
+        "worn.toml");
+  };
+  CHECK_FALSE(solve::recover(worn("3")).contradiction);
+  CHECK(solve::recover(worn("14")).contradiction);
+  CHECK_THROWS_WITH(solve::recover(worn("18")), Contains("measured.1.teeth") && Contains("18 in all"));
+}

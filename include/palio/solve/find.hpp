@@ -40,6 +40,7 @@ struct Found {
   std::vector<std::string> idle;           ///< values left open that change nothing of what is wanted
   std::vector<std::string> contradiction;  ///< wants that cannot hold together, where there is no solution
   std::optional<Solution> nearest;         ///< what comes nearest to all wants then
+  std::string refused;                     ///< why most of the values that were tried make no job then; else empty
   job::Units units = job::Units::mm;
 };
 
