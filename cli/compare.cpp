@@ -9,7 +9,6 @@
 
 #include "common.hpp"
 #include "outline.hpp"
-#include "palio/error.hpp"
 #include "palio/view/draw.hpp"
 #include "palio/view/laid.hpp"
 
@@ -94,7 +93,7 @@ std::pair<const foreign::Toothed*, const job::Gear*> matched(const std::vector<f
   std::string counts, drawn;
   std::vector<const job::Gear*> gears;
   for (const job::Gear& g : design.gears) {
-    if (g.teeth.is_bevel() || g.teeth.is_rack() || g.teeth.is_lantern()) continue;
+    if (!g.teeth.is_one_loop()) continue;
     counts += fmt::format("{}{} {}", counts.empty() ? "" : ", ", g.name, g.teeth.count());
     if (of.empty() || g.name == of) gears.push_back(&g);
   }
@@ -125,31 +124,25 @@ void compare_outlines(const CompareOptions& options) {
     throw Misuse("--set-a, --set-b: two outlines have no values to set");
   progress("reading …");
   const std::vector<foreign::Toothed> outlines = load_outlines(path);
-  foreign::Told told{path, "", outlines.front(), {}, {}};
   std::optional<job::Design> design;
-  if (both) {
-    const foreign::Toothed other = load_outline(on);
-    if (other.teeth != told.toothed.teeth)
-      throw Misuse(fmt::format("{} has {} teeth, {} has {}: one cannot be laid on the other", path, told.toothed.teeth,
-                               on, other.teeth));
-    told.on = on;
-    progress("laying one on the other …");
-    told.laid = foreign::lay(told.toothed, other, {options.scale});
-  } else {
+  const foreign::Told told = [&] {
+    const foreign::Laying laying{options.scale};
+    if (both) {
+      const foreign::Toothed other = load_outline(on);
+      if (other.teeth != outlines.front().teeth)
+        throw Misuse(fmt::format("{} has {} teeth, {} has {}: one cannot be laid on the other", path,
+                                 outlines.front().teeth, on, other.teeth));
+      progress("laying one on the other …");
+      return foreign::told(path, on, outlines.front(), other, laying);
+    }
     design = load({on, sets, options.as});
-    const auto [outline, ground] = matched(outlines, *design, options.of);
-    const job::Gear& gear = *ground;
-    told.toothed = *outline;
-    told.on = fmt::format("gear.{} of {}", gear.name, called(on, sets));
-    told.toothed.internal = gear.teeth.internal();
+    const auto [outline, gear] = matched(outlines, *design, options.of);
+    foreign::Toothed toothed = *outline;
+    toothed.internal = gear->teeth.internal();
     progress("laying it on the exact teeth …");
-    told.laid = foreign::lay(told.toothed, gear.teeth.outline(), {options.scale});
-  }
-  try {
-    told.fit = foreign::fit_flanks(told.toothed);
-  } catch (const InvalidParameter&) {
-    told.fit.reset();  // flanks of no involute at all: nothing is told of them
-  }
+    return foreign::told(path, fmt::format("gear.{} of {}", gear->name, called(on, sets)), std::move(toothed),
+                         gear->teeth.outline(), laying);
+  }();
   progress("");
   deliver(
       options, fmt::format("{} laid on {}", told.of, told.on), foreign::laid_text(told), foreign::laid_json(told),

@@ -70,9 +70,8 @@ void recover_winch(const Target& t) {
 void lay_written(const job::Design& design, const Target& t) {
   const std::string name = "motor_pinion", path = within(t.folder, "parts/" + name + ".dxf");
   const job::Gear& gear = design.gear(name);
-  foreign::Told told{"parts/" + name + ".dxf", "gear." + name, load_outline(path), {}, {}};
-  told.laid = foreign::lay(told.toothed, gear.teeth.outline());
-  told.fit = foreign::fit_flanks(told.toothed);
+  const foreign::Told told =
+      foreign::told("parts/" + name + ".dxf", "gear." + name, load_outline(path), gear.teeth.outline());
   const Target folder = target(within(t.folder, "as_drawn"), {});
   save(folder.path("compare.txt"), foreign::laid_text(told));
   write_with_job(

@@ -83,7 +83,7 @@ write::StepFace step_face_in_child(const std::string& path, double least, double
 
 bool can_be_rolled(const job::Design& design, const job::Pair& pair) {
   const gear::Teeth &g1 = design.gears[pair.driver].teeth, &g2 = design.gears[pair.driven].teeth;
-  return pair.plane() && !g1.is_rack() && !g2.is_rack() && !g1.is_lantern() && !g2.is_lantern();
+  return pair.plane() && g1.is_one_loop() && g2.is_one_loop();
 }
 
 /// The teeth that a file holds, as a cut in the plane of the driver's mid-face.

@@ -1,6 +1,8 @@
-// Words of a line, beginnings of a text. Private.
+// Words of a line, beginnings of a text, digits of a number. Private.
 #pragma once
 
+#include <algorithm>
+#include <cmath>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -23,6 +25,11 @@ inline std::vector<std::string> split_at(const std::string& text, char mark) {
   }
   parts.push_back(trimmed(text.substr(from)));
   return parts;
+}
+
+/// So many places behind the point as a number's doubt leaves sense in, and one more; `most` where there is none.
+inline int decimals(double doubt, int most) {
+  return doubt > 0 ? std::clamp(static_cast<int>(std::ceil(-std::log10(doubt))) + 1, 0, most) : most;
 }
 
 /// Without a byte-order mark.

@@ -32,7 +32,6 @@ class Chains {
     count(stroke);
   }
 
-  std::size_t points() const { return points_; }
   /// Joins what meets. The chains are used up.
   Drawing finish();
 

@@ -43,6 +43,16 @@ struct Zone {
   bool holds(double r) const { return r >= low && r <= high; }
 };
 
+/// Of every sample in a zone that is not inside the base circle: where it lies, and how far off the involute.
+template <class Visit>
+void each_off(const std::vector<Sample>& samples, double pitch, const Zone& zone, const Vector5& x, Visit visit) {
+  for (const Sample& s : samples) {
+    const Placed at = placed(s.p, x, pitch);
+    if (!zone.holds(at.radius)) continue;
+    if (const std::optional<double> d = off_at(at, x)) visit(s.weight, at, *d);
+  }
+}
+
 /// Gauss–Newton over the samples of a zone. Returns the matrix of the normal equations at the end.
 std::optional<Matrix5> fit(const std::vector<Sample>& samples, double pitch, const Zone& zone, Vector5& x) {
   Matrix5 normal;
@@ -50,19 +60,15 @@ std::optional<Matrix5> fit(const std::vector<Sample>& samples, double pitch, con
     normal.setZero();
     Vector5 right = Vector5::Zero();
     std::size_t used = 0;
-    for (const Sample& s : samples) {
-      const Placed at = placed(s.p, x, pitch);
-      if (!zone.holds(at.radius)) continue;
-      const std::optional<double> d = off_at(at, x);
-      if (!d) continue;
+    each_off(samples, pitch, zone, x, [&](double weight, const Placed& at, double d) {
       const double alpha = std::acos(x[3] / at.radius), side = at.psi < 0 ? -1 : 1;
       const Vec2 out = turned(Vec2(std::sin(alpha), side * std::cos(alpha)), at.angle);
       Vector5 row;
-      row << -out.x(), -out.y(), -side * x[3], *d / x[3] - std::tan(alpha), -x[3];
-      normal += s.weight * row * row.transpose();
-      right -= s.weight * *d * row;
+      row << -out.x(), -out.y(), -side * x[3], d / x[3] - std::tan(alpha), -x[3];
+      normal += weight * row * row.transpose();
+      right -= weight * d * row;
       ++used;
-    }
+    });
     if (used < 12) return std::nullopt;
     const Vector5 step = normal.ldlt().solve(right);
     if (!step.allFinite()) return std::nullopt;
@@ -82,14 +88,10 @@ struct Bins {
   std::array<double, kCount> weight{}, sum{}, square{};
 
   Bins(const std::vector<Sample>& samples, double pitch, const Zone& over, const Vector5& x) : span(over) {
-    for (const Sample& s : samples) {
-      const Placed at = placed(s.p, x, pitch);
-      if (!span.holds(at.radius)) continue;
-      const std::optional<double> d = off_at(at, x);
+    each_off(samples, pitch, span, x, [&](double w, const Placed& at, double d) {
       const std::size_t k = of(at.radius);
-      if (!d) continue;
-      weight[k] += s.weight, sum[k] += s.weight * *d, square[k] += s.weight * *d * *d;
-    }
+      weight[k] += w, sum[k] += w * d, square[k] += w * d * d;
+    });
   }
   std::size_t of(double radius) const {
     return std::min(kCount - 1, static_cast<std::size_t>(kCount * (radius - span.low) / (span.high - span.low)));
@@ -182,16 +184,12 @@ struct Left {
   Left(const std::vector<Sample>& samples, double pitch, const Zone& zone, const Vector5& x) {
     const Bins bins(samples, pitch, zone, x);
     std::vector<double> row, means;
-    for (const Sample& s : samples) {
-      const Placed at = placed(s.p, x, pitch);
-      if (!zone.holds(at.radius)) continue;
-      const std::optional<double> d = off_at(at, x);
-      if (!d) continue;
-      const double beyond = *d - bins.mean(bins.of(at.radius));
-      off.greatest = std::max(off.greatest, std::abs(*d));
-      squares += s.weight * *d * *d, scattered += s.weight * beyond * beyond, weight += s.weight;
+    each_off(samples, pitch, zone, x, [&](double w, const Placed& at, double d) {
+      const double beyond = d - bins.mean(bins.of(at.radius));
+      off.greatest = std::max(off.greatest, std::abs(d));
+      squares += w * d * d, scattered += w * beyond * beyond, weight += w;
       row.push_back(beyond);
-    }
+    });
     for (std::size_t k = 0; k < Bins::kCount; ++k) {
       if (bins.weight[k] == 0) continue;
       means.push_back(bins.mean(k));
@@ -221,14 +219,9 @@ FlankFit fit_flanks(const Toothed& toothed) {
     // The thickness where the involute is sought begins with what is there.
     const double r_b = (toothed.outer_radius - 0.45 * depth) * std::cos(degrees * kPi / 180);
     Vector5 x;
-    x << toothed.centre.x(), toothed.centre.y(), toothed.phase, r_b, 0;
+    x << toothed.loop.centre.x(), toothed.loop.centre.y(), toothed.phase, r_b, 0;
     double sum = 0, weight = 0;
-    for (const Sample& s : samples) {
-      const Placed at = placed(s.p, x, pitch);
-      if (!middle.holds(at.radius)) continue;
-      const std::optional<double> d = off_at(at, x);
-      if (d) sum += s.weight * *d / r_b, weight += s.weight;
-    }
+    each_off(samples, pitch, middle, x, [&](double w, const Placed&, double d) { sum += w * d / r_b, weight += w; });
     if (weight == 0) continue;
     x[4] = sum / weight;
     if (!fit(samples, pitch, middle, x)) continue;

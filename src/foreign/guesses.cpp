@@ -125,10 +125,9 @@ std::vector<Guess> guesses(const Toothed& toothed, const FlankFit& fit) {
     spec.profile_shift = std::abs(x) < alike ? 0 : x;
     spec.addendum = std::abs(addendum - a.value) < alike ? a.value : addendum;
     spec.dedendum = std::abs(dedendum - d.value) < alike ? d.value : dedendum;
-    g.addendum = addendum;
     constexpr double kMostThinned = 0.1;  // a tenth of a module: more is no thinning
     if (spec.addendum != a.value && addendum > a.value && addendum - a.value < kMostThinned)
-      g.thinned_shift = x + addendum - a.value;
+      g.thinned = Thinned{a.value, x + addendum - a.value};
     g.standard_module = s.standard_module, g.standard_angle = s.standard_angle;
     if (std::any_of(found.begin(), found.end(), [&](const auto& other) {
           // One gear within the doubt: only its numbers are less round.

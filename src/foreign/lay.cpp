@@ -66,8 +66,8 @@ class Ground {
     double along = 0;
     for (std::size_t k = 0; k < n; ++k) {
       const std::size_t i = other.internal ? n - 1 - k : k;
-      const Vec2 a = loop.points[other.internal ? (i + 1) % n : i] - other.centre,
-                 b = loop.points[other.internal ? i : (i + 1) % n] - other.centre;
+      const Vec2 a = loop.points[other.internal ? (i + 1) % n : i] - loop.centre,
+                 b = loop.points[other.internal ? i : (i + 1) % n] - loop.centre;
       const double share = ((0.5 * (a + b)).norm() - other.inner_radius) / depth,
                    height = other.internal ? 1 - share : share;
       add(a, b, height < 0.2 ? curve::Role::root : height > 0.95 ? curve::Role::tip : curve::Role::flank, along, true);
@@ -186,17 +186,17 @@ void settle(const std::vector<Sample>& samples, const Ground& ground, bool free_
   }
 }
 
-/// How far off everything is, placed as `x` says; with stations, also where.
+/// How far off everything is, placed as `x` says, and where.
 struct Tally {
   Off flank, whole;
   Vec2 worst = Vec2::Zero();  // where a flank is most off
+  std::vector<Station> stations;
 };
 
-Tally tally(const std::vector<Sample>& samples, const Ground& ground, const Vector4& x,
-            std::vector<Station>* stations = nullptr) {
+Tally tally(const std::vector<Sample>& samples, const Ground& ground, const Vector4& x, std::size_t count) {
   Tally all;
+  all.stations = ground.stations(count);
   double of_flank = 0, of_all = 0, flank_length = 0, length = 0;
-  const std::size_t count = stations ? stations->size() : 0;
   std::vector<double> sums(count), weights(count);
   for (const Sample& s : samples) {
     const Vec2 at = moved(s.p, x);
@@ -208,16 +208,15 @@ Tally tally(const std::vector<Sample>& samples, const Ground& ground, const Vect
       of_flank += s.weight * away * away, flank_length += s.weight;
       if (away > all.flank.greatest) all.flank.greatest = away, all.worst = at;
     }
-    if (count == 0) continue;
     const std::size_t k =
         std::min(count - 1, static_cast<std::size_t>(f.along / ground.length() * static_cast<double>(count)));
-    Station& station = (*stations)[k];
+    Station& station = all.stations[k];
     station.least = std::min(station.least.value_or(f.off), f.off);
     station.most = std::max(station.most.value_or(f.off), f.off);
     sums[k] += s.weight * f.off, weights[k] += s.weight;
   }
   for (std::size_t k = 0; k < count; ++k) {
-    if (weights[k] > 0) (*stations)[k].mean = sums[k] / weights[k];
+    if (weights[k] > 0) all.stations[k].mean = sums[k] / weights[k];
   }
   all.whole.rms = length > 0 ? std::sqrt(of_all / length) : 0;
   all.flank.rms = flank_length > 0 ? std::sqrt(of_flank / flank_length) : 0;
@@ -235,7 +234,7 @@ std::vector<Sample> thinned(const std::vector<Sample>& all, std::size_t most) {
 }
 
 /// \param start  centre, turn and scale to begin with
-Laid laid(const Toothed& foreign, const Ground& ground, const Vector4& start, double pitch, double stations_a_tooth,
+Laid laid(const Toothed& foreign, const Ground& ground, const Vector4& start, double pitch, std::size_t stations,
           bool whole_ground, const Laying& laying) {
   constexpr std::size_t kToPlace = 20000, kRough = 3000;
   const double depth = foreign.outer_radius - foreign.inner_radius;
@@ -243,33 +242,39 @@ Laid laid(const Toothed& foreign, const Ground& ground, const Vector4& start, do
                             samples = laying.rough ? thinned(every, kRough) : every, few = thinned(samples, kToPlace);
   Vector4 held = start, fitted = start;
   held[3] = laying.scale.value_or(1);
-  const double first_scale = fitted[3];
-  if (std::abs(first_scale - 1) < 0.2) fitted[3] = 1;
-  settle(few, ground, false, fitted);
-  settle(few, ground, true, fitted);
+  if (std::abs(start[3] - 1) < 0.2) fitted[3] = 1;
+  const bool together = fitted[3] == held[3];
   settle(few, ground, false, held);
-  const Tally at_best = tally(samples, ground, fitted), at_held = tally(samples, ground, held);
+  if (together)
+    fitted = held;
+  else
+    settle(few, ground, false, fitted);
+  settle(few, ground, true, fitted);
+  Tally at_best = tally(samples, ground, fitted, stations), at_held = tally(samples, ground, held, stations);
+  const Off as_drawn = at_held.flank;
   // Thinner teeth fit better a little smaller as well, but their tips do not.
   const bool scaled = !laying.scale && at_best.flank.rms < at_held.flank.rms / kScaled &&
                       at_best.whole.rms < at_held.whole.rms / kScaled;
   const Vector4& x = scaled ? fitted : held;
-
-  std::vector<Station> stations = ground.stations(static_cast<std::size_t>(stations_a_tooth));
-  const Tally all = tally(samples, ground, x, &stations);
+  Tally all = std::move(scaled ? at_best : at_held);
   const double worst = std::atan2(all.worst.y(), all.worst.x());
   if (whole_ground) {
     const double middle = std::round(worst / pitch) * pitch;
-    stations.erase(std::remove_if(stations.begin(), stations.end(),
-                                  [&](const Station& s) {
-                                    return std::abs(std::remainder(std::atan2(s.p.y(), s.p.x()) - middle, 2 * kPi)) >
-                                           0.55 * pitch;
-                                  }),
-                   stations.end());
+    const auto beside = [&](const Station& s) {
+      return std::abs(std::remainder(std::atan2(s.p.y(), s.p.x()) - middle, 2 * kPi)) > 0.55 * pitch;
+    };
+    all.stations.erase(std::remove_if(all.stations.begin(), all.stations.end(), beside), all.stations.end());
   }
   const auto tooth = static_cast<int>(std::lround((worst - x[2]) / pitch));
-  return {x.head<2>(),   x[2],      x[3],
-          fitted[3],     all.flank, all.whole,
-          at_held.flank, stations,  ((tooth % foreign.teeth) + foreign.teeth) % foreign.teeth};
+  return {x.head<2>(),
+          x[2],
+          x[3],
+          fitted[3],
+          all.flank,
+          all.whole,
+          as_drawn,
+          std::move(all.stations),
+          ((tooth % foreign.teeth) + foreign.teeth) % foreign.teeth};
 }
 
 /// Points of an outline as a loop, for its phase.
@@ -296,24 +301,25 @@ Loop loop_of(const curve::Outline& outline) {
 
 Laid lay(const Toothed& foreign, const curve::Outline& exact, const Laying& laying) {
   if (foreign.teeth != exact.count) teeth_differ(foreign.teeth, exact.count);
-  constexpr double kStations = 240;
+  constexpr std::size_t kStations = 240;
   const Loop loop = loop_of(exact);
   const double phase = phase_of(loop, Vec2::Zero(), exact.count);
   math::Extent radii;
   for (const Vec2& p : loop.points)
     radii.hold(p.norm());
   Vector4 start;
-  start << foreign.centre.x(), foreign.centre.y(), phase - foreign.phase, radii.high() / foreign.outer_radius;
+  start << foreign.loop.centre.x(), foreign.loop.centre.y(), phase - foreign.phase, radii.high() / foreign.outer_radius;
   return laid(foreign, Ground(exact, phase), start, exact.pitch(), kStations, false, laying);
 }
 
 Laid lay(const Toothed& foreign, const Toothed& other, const Laying& laying) {
   if (foreign.teeth != other.teeth) teeth_differ(foreign.teeth, other.teeth);
-  constexpr double kStations = 120;
+  constexpr std::size_t kStations = 120;
   Vector4 start;
-  start << foreign.centre.x(), foreign.centre.y(), other.phase - foreign.phase,
+  start << foreign.loop.centre.x(), foreign.loop.centre.y(), other.phase - foreign.phase,
       other.outer_radius / foreign.outer_radius;
-  return laid(foreign, Ground(other), start, 2 * kPi / other.teeth, kStations * other.teeth, true, laying);
+  return laid(foreign, Ground(other), start, 2 * kPi / other.teeth, kStations * static_cast<std::size_t>(other.teeth),
+              true, laying);
 }
 
 }  // namespace palio::foreign

@@ -13,7 +13,7 @@ namespace {
 
 constexpr double kReadChordError = 1e-6;
 
-const Drawing& something(const Drawing& drawing) {
+Drawing something(Drawing drawing) {
   if (!drawing.loops.empty()) return drawing;
   std::string why = drawing.open > 0 ? fmt::format("{} chains of lines in it do not close; join them", drawing.open)
                                      : std::string("nothing is drawn in it that we read");
@@ -64,7 +64,7 @@ Drawing read_stl(std::string_view bytes) {
       if (first.loops.empty()) first = std::move(drawing);
     }
   }
-  return something(first);
+  return something(std::move(first));
 }
 
 bool can_read(const std::string& format) { return format == "dxf" || format == "svg" || format == "stl"; }

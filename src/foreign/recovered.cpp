@@ -9,6 +9,7 @@
 #include "palio/angle.hpp"
 #include "palio/error.hpp"
 #include "palio/values/keys.hpp"
+#include "text.hpp"
 
 namespace palio::foreign {
 namespace {
@@ -102,25 +103,55 @@ std::string deviation_lines(const Laid& laid, const std::string& from) {
          line("whole outline", laid.whole);
 }
 
-/// As many digits as the doubt leaves sense in.
-std::string with_doubt(double value, double doubt, const std::string& unit) {
-  const int places = doubt > 0 ? std::clamp(static_cast<int>(std::ceil(-std::log10(doubt))) + 1, 0, 6) : 6;
-  return fmt::format("{:.{}f}{} ± {:.2g}", value, places, unit, doubt);
+std::string with_doubt(double value, double doubt) {
+  return fmt::format("{:.{}f} ± {:.2g}", value, decimals(doubt, 6), doubt);
 }
 
 std::string rounded(double x) { return fmt::format("{:.9g}", std::abs(x) < 5e-10 ? 0.0 : x); }
 
 const char* kind(const Guess& g) { return g.spec.internal ? "internal" : "spur"; }
 
-/// The standard module nearest to one that is none, if it is within a fiftieth.
-std::optional<double> standard_near(double module) {
-  const std::vector<double> all = job::standard_series("module").all();
-  const auto nearest = std::min_element(
-      all.begin(), all.end(), [&](double a, double b) { return std::abs(a - module) < std::abs(b - module); });
-  return std::abs(*nearest / module - 1) < 0.02 ? std::optional(*nearest) : std::nullopt;
+/// The standard module that one which is none was meant to be, if it is within a fiftieth.
+std::optional<double> standard_near(const Guess& g) {
+  const double module = g.spec.module;
+  const std::optional<double> nearest = job::standard_series("module").nearest(module);
+  return !g.standard_module && nearest && std::abs(*nearest / module - 1) < 0.02 ? nearest : std::nullopt;
+}
+
+/// Of one sharing out, what is told of each.
+Json numbers_of(const gear::CylindricalSpec& s) {
+  return {{"module", s.module},
+          {"pressure_angle", s.pressure_angle.degrees()},
+          {"profile_shift", s.profile_shift},
+          {"addendum", s.addendum},
+          {"dedendum", s.dedendum}};
 }
 
 }  // namespace
+
+namespace {
+
+Told with_flanks(std::string of, std::string on, Toothed toothed, Laid laid) {
+  Told all{std::move(of), std::move(on), std::move(toothed), std::move(laid), {}};
+  try {
+    all.fit = fit_flanks(all.toothed);
+  } catch (const InvalidParameter&) {
+    all.fit.reset();  // flanks of no involute at all: nothing is told of them
+  }
+  return all;
+}
+
+}  // namespace
+
+Told told(std::string of, std::string on, Toothed toothed, const curve::Outline& exact, const Laying& laying) {
+  Laid laid = lay(toothed, exact, laying);
+  return with_flanks(std::move(of), std::move(on), std::move(toothed), std::move(laid));
+}
+
+Told told(std::string of, std::string on, Toothed toothed, const Toothed& other, const Laying& laying) {
+  Laid laid = lay(toothed, other, laying);
+  return with_flanks(std::move(of), std::move(on), std::move(toothed), std::move(laid));
+}
 
 Recovered recover(const Toothed& toothed) {
   Recovered found{toothed, fit_flanks(toothed), {}, {}};
@@ -173,15 +204,15 @@ std::string recovered_text(const Recovered& r, const std::string& source) {
   std::string text = fmt::format("{}: {} teeth{}, drawn of {}\n\n", source, s.teeth, s.internal ? ", internal" : "",
                                  drawn_of(r.toothed));
   text += unit_line(r.toothed);
-  text += fmt::format("  base diameter           {} mm\n",
-                      with_doubt(2 * r.fit.base_radius, 2 * r.fit.base_radius_doubt, ""));
-  text += fmt::format("  module                  {} mm{}\n", with_doubt(s.module, g.module_doubt, ""),
+  text +=
+      fmt::format("  base diameter           {} mm\n", with_doubt(2 * r.fit.base_radius, 2 * r.fit.base_radius_doubt));
+  text += fmt::format("  module                  {} mm{}\n", with_doubt(s.module, g.module_doubt),
                       g.standard_module ? "  (standard)" : "");
-  text += fmt::format("  pressure angle          {}°{}\n",
-                      with_doubt(s.pressure_angle.degrees(), g.pressure_angle_doubt, ""),
-                      g.standard_angle ? "  (standard)" : "");
-  text += fmt::format("  profile shift           {}  (generating)\n",
-                      with_doubt(s.profile_shift, g.profile_shift_doubt, ""));
+  text +=
+      fmt::format("  pressure angle          {}°{}\n", with_doubt(s.pressure_angle.degrees(), g.pressure_angle_doubt),
+                  g.standard_angle ? "  (standard)" : "");
+  text +=
+      fmt::format("  profile shift           {}  (generating)\n", with_doubt(s.profile_shift, g.profile_shift_doubt));
   text += fmt::format("  addendum                {:.4g} modules\n  dedendum                {:.4g} modules\n",
                       s.addendum, s.dedendum);
   text +=
@@ -195,15 +226,14 @@ std::string recovered_text(const Recovered& r, const std::string& source) {
                           o.module, o.pressure_angle.degrees(), o.profile_shift, o.addendum, o.dedendum);
     }
   }
-  if (g.thinned_shift)
-    text += fmt::format("\nwith an addendum of {:g} modules: profile shift {:.4f} and the teeth thinned by {:.4f} mm\n",
-                        std::round(g.addendum * 5) / 5, *g.thinned_shift,
-                        2 * s.module * std::tan(s.pressure_angle.radians()) * (*g.thinned_shift - s.profile_shift));
-  if (!g.standard_module) {
-    if (const auto near = standard_near(s.module))
-      text += fmt::format("\nnear a standard size: module {:.6g} if the outline was drawn {:.3g} % too {}\n", *near,
-                          100 * std::abs(s.module / *near - 1), s.module > *near ? "large" : "small");
-  }
+  if (g.thinned)
+    text +=
+        fmt::format("\nwith an addendum of {:g} modules: profile shift {:.4f} and the teeth thinned by {:.4f} mm\n",
+                    g.thinned->addendum, g.thinned->profile_shift,
+                    2 * s.module * std::tan(s.pressure_angle.radians()) * (g.thinned->profile_shift - s.profile_shift));
+  if (const auto near = standard_near(g))
+    text += fmt::format("\nnear a standard size: module {:.6g} if the outline was drawn {:.3g} % too {}\n", *near,
+                        100 * std::abs(s.module / *near - 1), s.module > *near ? "large" : "small");
   return text + "\n" + form_lines(r.fit) + "\n" + deviation_lines(r.laid, "the exact gear");
 }
 
@@ -211,31 +241,22 @@ std::string recovered_json(const Recovered& r) {
   const Guess& g = r.guesses.front();
   const gear::CylindricalSpec& s = g.spec;
   Json values = Json::object();
-  const auto put = [&](const char* key, double value, double doubt) {
-    values[std::string("gear.recovered.") + key] = {{"value", value}, {"uncertainty", doubt}};
-  };
   values["gear.recovered.teeth"] = {{"value", s.teeth}, {"uncertainty", 0}};
-  put("module", s.module, g.module_doubt);
-  put("pressure_angle", s.pressure_angle.degrees(), g.pressure_angle_doubt);
-  put("profile_shift", s.profile_shift, g.profile_shift_doubt);
-  put("addendum", s.addendum, g.profile_shift_doubt);
-  put("dedendum", s.dedendum, g.profile_shift_doubt);
+  const Json numbers = numbers_of(s);
+  for (const auto& [key, value] : numbers.items()) {
+    const double doubt = key == "module"           ? g.module_doubt
+                         : key == "pressure_angle" ? g.pressure_angle_doubt
+                                                   : g.profile_shift_doubt;
+    values["gear.recovered." + key] = {{"value", value}, {"uncertainty", doubt}};
+  }
   Json others = Json::array(), snaps = Json::array();
-  for (std::size_t i = 1; i < r.guesses.size(); ++i) {
-    const gear::CylindricalSpec& o = r.guesses[i].spec;
-    others.push_back({{"module", o.module},
-                      {"pressure_angle", o.pressure_angle.degrees()},
-                      {"profile_shift", o.profile_shift},
-                      {"addendum", o.addendum},
-                      {"dedendum", o.dedendum}});
-  }
-  if (!g.standard_module) {
-    if (const auto near = standard_near(s.module))
-      snaps.push_back({{"path", "gear.recovered.module"},
-                       {"from", s.module},
-                       {"to", *near},
-                       {"chi2_more", std::pow((s.module - *near) / std::max(g.module_doubt, 1e-12), 2)}});
-  }
+  for (std::size_t i = 1; i < r.guesses.size(); ++i)
+    others.push_back(numbers_of(r.guesses[i].spec));
+  if (const auto near = standard_near(g))
+    snaps.push_back({{"path", "gear.recovered.module"},
+                     {"from", s.module},
+                     {"to", *near},
+                     {"chi2_more", std::pow((s.module - *near) / std::max(g.module_doubt, 1e-12), 2)}});
   Json all{{"values", values},
            {"measured", Json::array()},
            {"contradiction", false},

@@ -72,8 +72,7 @@ std::vector<Toothed> find_all_teeth(const Drawing& drawing) {
     const bool internal = std::any_of(drawing.loops.begin(), drawing.loops.end(), [&](const Loop& other) {
       return other.area > 1.02 * loop.area && other.holds(loop.centre) && other.holds(loop.points.front());
     });
-    all.push_back(
-        {loop, z, internal, loop.centre, radii.low(), radii.high(), drawing.unit_told, phase_of(loop, loop.centre, z)});
+    all.push_back({loop, z, internal, radii.low(), radii.high(), drawing.unit_told, phase_of(loop, loop.centre, z)});
   }
   return all;
 }

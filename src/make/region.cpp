@@ -55,7 +55,7 @@ std::vector<File> regions(const job::Design& nominal, const Region& region, cons
         {name + "_region", slice({curve::circle(blank / 2, curve::Role::body, false), curve::reversed(teeth)})});
   };
   for (const job::Gear& g : design.gears) {
-    if (g.teeth.is_bevel() || g.teeth.is_rack() || g.teeth.is_lantern()) {
+    if (!g.teeth.is_one_loop()) {
       left_out += (left_out.empty() ? "" : ", ") + g.name;
       continue;
     }

@@ -17,6 +17,7 @@
 #include "palio/values/keys.hpp"
 #include "table.hpp"
 #include "taken.hpp"
+#include "text.hpp"
 
 namespace palio::solve {
 namespace {
@@ -25,17 +26,6 @@ using OrderedJson = nlohmann::ordered_json;
 
 bool is_hole(const job::Measurement& m) {
   return m.of.rfind("frame.", 0) == 0 && m.of.size() > 5 && m.of.compare(m.of.size() - 5, 5, ".hole") == 0;
-}
-
-/// As much as an instrument doubts, or what the hand said.
-double doubt_of(const job::Measurement& m, std::size_t index, const std::string& unit) {
-  return m.uncertainty > 0 ? m.uncertainty * job::unit_factor(m.unit, unit).value_or(1) : sigma_of(m, index, unit);
-}
-
-double length_of(const job::Measurement& m, std::size_t index, const std::string& unit) {
-  const std::optional<double> factor = job::unit_factor(m.unit, unit);
-  if (!factor) refuse(m, index, "is", job::wrong_unit(m.said, unit));
-  return m.is * *factor;
 }
 
 /// Beyond this many of its uncertainties a reading is wrong.
@@ -47,7 +37,8 @@ void add_holes(Process& process, const std::vector<job::Measurement>& all, const
     const job::Measurement& m = all[i];
     if (!is_hole(m)) continue;
     if (!m.diameter) refuse(m, i, "diameter", "is missing: of the hole as drawn");
-    by_diameter[*m.diameter].push_back({*m.diameter - length_of(m, i, unit), doubt_of(m, i, unit)});
+    const InUnit read = in_unit(m, i, unit);
+    by_diameter[*m.diameter].push_back({*m.diameter - read.is, read.sigma});
     const Estimate& e = by_diameter[*m.diameter].back();
     if (std::abs(e.value) > 0.5 * *m.diameter)
       refuse(m, i, "is",
@@ -244,9 +235,7 @@ void add_turning(Process& process, const job::Values& values) {
     process.plays.push_back({share, turning.play_for(share)});
 }
 
-int places(double uncertainty) {
-  return uncertainty > 0 ? std::clamp(static_cast<int>(std::ceil(-std::log10(uncertainty))) + 1, 0, 6) : 6;
-}
+int places(double uncertainty) { return decimals(uncertainty, 6); }
 
 std::string told(const Estimate& e) {
   return fmt::format("{:.{}f} ± {:.2g}", e.value, places(e.uncertainty), e.uncertainty);
@@ -333,8 +322,7 @@ std::string process_text(const Process& p) {
     std::vector<std::vector<std::string>> rows{{"size over teeth", "as drawn", "is", "fitted", "of its uncertainty"}};
     for (const Process::Size& s : p.sizes)
       rows.push_back({s.of, fmt::format("{:.4f}", s.nominal), fmt::format("{:.4f}", s.is),
-                      fmt::format("{:.4f}", s.fitted),
-                      fmt::format("{:+.2f} σ", std::abs(s.sigmas) < 0.005 ? 0.0 : s.sigmas)});
+                      fmt::format("{:.4f}", s.fitted), in_sigmas(s.sigmas)});
     text += table(rows);
     text += fmt::format("  surface_offset {} {}\n", told(*p.surface_offset), unit);
     text += p.shrinkage ? fmt::format("  shrinkage {}\n\n", told(*p.shrinkage))

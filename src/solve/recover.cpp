@@ -171,13 +171,11 @@ class Recovery {
   }
 
   static std::optional<double> standard_near(const std::string& key, double number) {
-    std::vector<double> all = job::standard_series(key).all();
-    if (key == "profile_shift") all = {0};
-    if (key == "addendum") all = {0.8, 1};
-    if (key == "dedendum") all = {1, 1.157, 1.2, 1.25, 1.4};
-    if (all.empty()) return std::nullopt;
-    return *std::min_element(all.begin(), all.end(),
-                             [&](double a, double b) { return std::abs(a - number) < std::abs(b - number); });
+    job::Series series = job::standard_series(key);
+    if (key == "profile_shift") series = {{0}, {}};
+    if (key == "addendum") series = {{0.8, 1}, {}};
+    if (key == "dedendum") series = {{1, 1.157, 1.2, 1.25, 1.4}, {}};
+    return series.nearest(number);
   }
 
   /// With the standard sizes put in that cost little, one after the other.
@@ -272,13 +270,11 @@ namespace {
 /// That no more teeth are spanned than there are, where the job says how many there are.
 void check_spanned(const job::Tables& tables, std::size_t index) {
   const job::Measurement& m = tables.measured[index];
-  if (!m.teeth) return;
-  for (const job::Settings& gear : tables.gears) {
-    const job::Value* teeth = gear.find("teeth");
-    if (m.of.rfind("gear." + gear.name + ".", 0) != 0 || !teeth || !(teeth->number > 0)) continue;
-    if (*m.teeth >= teeth->number)
-      refuse(m, index, "teeth", fmt::format("is {:g}, but {} has {:g} in all", *m.teeth, gear.name, teeth->number));
-  }
+  const auto parts = job::parts_of_path(m.of);
+  const job::Settings* gear = m.teeth && parts && parts->head == "gear" ? tables.gear(parts->name) : nullptr;
+  const job::Value* teeth = gear ? gear->find("teeth") : nullptr;
+  if (teeth && teeth->number > 0 && *m.teeth >= teeth->number)
+    refuse(m, index, "teeth", fmt::format("is {:g}, but {} has {:g} in all", *m.teeth, gear->name, teeth->number));
 }
 
 }  // namespace

@@ -8,6 +8,7 @@
 #include "palio/readings/reading.hpp"
 #include "palio/solve/recover.hpp"
 #include "table.hpp"
+#include "text.hpp"
 
 namespace palio::solve {
 namespace {
@@ -34,8 +35,7 @@ std::string words(Slip slip) {
 std::string value_text(const Recovered::Value& v) {
   if (!v.uncertainty) return fmt::format("{:.6g}", v.value);
   const double u = *v.uncertainty;
-  const int places = u > 0 ? std::clamp(static_cast<int>(std::ceil(-std::log10(u))) + 1, 0, 9) : 9;
-  return fmt::format("{:.{}f}", v.value, places);
+  return fmt::format("{:.{}f}", v.value, decimals(u, 9));
 }
 
 }  // namespace
@@ -58,7 +58,7 @@ std::string recover_text(const Recovered& r) {
     const bool suspect = r.suspect && r.suspect->index == i;
     rows.push_back({m.of, with_unit(m.is, unit), with_unit(m.fitted, unit),
                     fmt::format("{:+.3g}", std::abs(m.sigmas) < 5e-7 ? 0.0 : m.residual),
-                    fmt::format("{:+.2f} σ{}", std::abs(m.sigmas) < 0.005 ? 0.0 : m.sigmas, suspect ? "  <-" : "")});
+                    in_sigmas(m.sigmas) + (suspect ? "  <-" : "")});
   }
   text += table(rows) + "\n";
   text += fmt::format("χ² {:.3g} with {} degree{} of freedom", r.chi2, r.degrees_of_freedom,

@@ -2,8 +2,11 @@
 #pragma once
 
 #include <algorithm>
+#include <cmath>
 #include <string>
 #include <vector>
+
+#include <fmt/format.h>
 
 #include "palio/utf8.hpp"
 
@@ -29,6 +32,11 @@ inline std::string table(const std::vector<std::vector<std::string>>& rows) {
     text += "\n";
   }
   return text;
+}
+
+/// A miss in units of its uncertainty: "+1.25 σ", without a sign that rounding left.
+inline std::string in_sigmas(double sigmas) {
+  return fmt::format("{:+.2f} σ", std::abs(sigmas) < 0.005 ? 0.0 : sigmas);
 }
 
 /// "a, b and c".

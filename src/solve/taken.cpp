@@ -14,20 +14,6 @@ void refuse(const job::Measurement& m, std::size_t index, const char* key, const
   throw job::JobError({{"bad-value", m.where, fmt::format("measured.{}.{}", index, key), message}});
 }
 
-double sigma_of(const job::Measurement& m, std::size_t index, const std::string& unit) {
-  for (const job::Instrument& i : job::instruments()) {
-    if (i.name != m.by) continue;
-    const double sigma = unit == "°" ? i.angle : unit == "mm" ? i.length : unit == "in" ? i.length / 25.4 : 0;
-    if (sigma > 0) return sigma;
-    refuse(m, index, "by",
-           fmt::format("is \"{}\", which measures no {}; give uncertainty", m.by,
-                       unit.empty()  ? "plain number"
-                       : unit == "°" ? "angle"
-                                     : "length"));
-  }
-  refuse(m, index, "by", "is missing");
-}
-
 namespace {
 
 /// Readings that are a table of which one number is read.
@@ -51,7 +37,28 @@ void check_path(const job::Measurement& m, std::size_t index, const std::string&
                      near.nearest.empty() ? "palio report --json lists them" : job::did_you_mean(near.nearest)));
 }
 
+/// How sure an instrument is, in the unit of a reading.
+double sigma_of(const job::Measurement& m, std::size_t index, const std::string& unit) {
+  for (const job::Instrument& i : job::instruments()) {
+    if (i.name != m.by) continue;
+    const double sigma = unit == "°" ? i.angle : unit == "mm" ? i.length : unit == "in" ? i.length / 25.4 : 0;
+    if (sigma > 0) return sigma;
+    refuse(m, index, "by",
+           fmt::format("is \"{}\", which measures no {}; give uncertainty", m.by,
+                       unit.empty()  ? "plain number"
+                       : unit == "°" ? "angle"
+                                     : "length"));
+  }
+  refuse(m, index, "by", "is missing");
+}
+
 }  // namespace
+
+InUnit in_unit(const job::Measurement& m, std::size_t index, const std::string& unit) {
+  const std::optional<double> factor = job::unit_factor(m.unit, unit);
+  if (!factor) refuse(m, index, "is", job::wrong_unit(m.said, unit));
+  return {m.is * *factor, m.uncertainty > 0 ? m.uncertainty * *factor : sigma_of(m, index, unit)};
+}
 
 Taken taken_of(const job::Measurement& m, std::size_t index, job::Units units) {
   const job::PathParts parts = job::parts_of_path(m.of).value_or(job::PathParts{"", "", m.of});
@@ -73,10 +80,8 @@ Taken taken_of(const job::Measurement& m, std::size_t index, job::Units units) {
     refuse(m, index, "pin_diameter", "is missing: of the pins or balls that were used");
   }
   const std::string unit = t.term.unit(units);
-  const std::optional<double> factor = job::unit_factor(m.unit, unit);
-  if (!factor) refuse(m, index, "is", job::wrong_unit(m.said, unit));
-  t.is *= *factor;
-  t.sigma = m.uncertainty > 0 ? m.uncertainty * *factor : sigma_of(m, index, unit);
+  const InUnit read = in_unit(m, index, unit);
+  t.is = read.is, t.sigma = read.sigma;
   return t;
 }
 

@@ -1,5 +1,6 @@
 // What is bought or agreed on.
 #include <algorithm>
+#include <cmath>
 
 #include "palio/values/keys.hpp"
 
@@ -24,6 +25,13 @@ std::vector<double> Series::all() const {
   both.insert(both.end(), second.begin(), second.end());
   std::sort(both.begin(), both.end());
   return both;
+}
+
+std::optional<double> Series::nearest(double number) const {
+  const std::vector<double> both = all();
+  const auto it = std::min_element(both.begin(), both.end(),
+                                   [&](double a, double b) { return std::abs(a - number) < std::abs(b - number); });
+  return it == both.end() ? std::nullopt : std::optional(*it);
 }
 
 }  // namespace palio::job

@@ -9,7 +9,6 @@
 #include "page_parts.hpp"
 #include "palio/angle.hpp"
 #include "palio/math/extent.hpp"
-#include "palio/version.hpp"
 #include "palio/write/embed.hpp"
 #include "palio/write/file.hpp"
 
@@ -156,11 +155,8 @@ std::string draw_laid(const foreign::Told& told, const std::string& format, Pict
 }
 
 std::string side_by_side_page(const std::string& heading, const std::string& svg, const std::string& text) {
-  return filled(whole(kSideHtml), {{"TITLE", write::xml_escaped(heading)},
-                                   {"STAMP", std::string("palio ") + kVersion},
-                                   {"PICTURE", write::base64(svg)},
-                                   {"TEXT", write::xml_escaped(text)},
-                                   {"SCRIPT", whole(kSideScript)}});
+  return still_page(kSideHtml, kSideScript, heading,
+                    {{"PICTURE", write::base64(svg)}, {"TEXT", write::xml_escaped(text)}});
 }
 
 }  // namespace palio::view

@@ -49,7 +49,7 @@ std::vector<std::array<std::string, 3>> sizes_of(const job::Design& a, const job
 std::string draw_overlay(const job::Design& a, const job::Gear& ga, const std::string& name_a, const job::Design& b,
                          const job::Gear& gb, const std::string& name_b, const std::string& format, PictureSize size) {
   for (const job::Gear* g : {&ga, &gb}) {
-    if (g->teeth.is_bevel() || g->teeth.is_rack() || g->teeth.is_lantern())
+    if (!g->teeth.is_one_loop())
       throw InvalidParameter("of", "\"" + g->name + "\"", "teeth of plane gears are laid over each other",
                              "name a cylindrical or cycloidal gear, or leave the picture out");
   }

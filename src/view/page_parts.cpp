@@ -89,6 +89,15 @@ Json page_position(const roll::Position& p, double nominal, double half_play, do
   return row;
 }
 
+std::string still_page(const char* const* html, const char* const* script, const std::string& heading,
+                       std::map<std::string_view, std::string> texts) {
+  texts["TITLE"] = write::xml_escaped(heading);
+  texts["STAMP"] = std::string("palio ") + kVersion;
+  texts["HEAD"] = filled(whole(kStillHeadHtml), texts);
+  texts["SCRIPT"] = whole(script);
+  return filled(whole(html), texts);
+}
+
 std::string filled_page(const char* const* html, const char* const* script, const job::Design& design,
                         const std::string& what, double deviation, const Json& data) {
   const std::string title = design.title.empty() ? what : design.title;

@@ -18,6 +18,7 @@ extern const char* const kPlaneScript[];
 extern const char* const kNumbersScript[];
 extern const char* const kRolledScript[];
 extern const char* const kHeadHtml[];
+extern const char* const kStillHeadHtml[];
 extern const char* const kPageHtml[];
 extern const char* const kPageScript[];
 extern const char* const kSpaceHtml[];
@@ -37,6 +38,10 @@ extern const char* const kThree[];
 /// A page from its parts: %TITLE%, %HEADING%, %STAMP%, %SCRIPT%, %DATA% filled in.
 std::string filled_page(const char* const* html, const char* const* script, const job::Design& design,
                         const std::string& what, double deviation, const Json& data);
+
+/// A page without motion: a heading, %HEAD% with the style of all of them, %SCRIPT%, and texts of its own.
+std::string still_page(const char* const* html, const char* const* script, const std::string& heading,
+                       std::map<std::string_view, std::string> texts);
 
 /// A text with every %NAME% that `values` knows put in, in one pass: what is put in is not looked at again.
 std::string filled(std::string_view text, const std::map<std::string_view, std::string>& values);

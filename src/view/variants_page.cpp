@@ -7,7 +7,6 @@
 #include "page_parts.hpp"
 #include "palio/error.hpp"
 #include "palio/utf8.hpp"
-#include "palio/version.hpp"
 #include "palio/view/draw.hpp"
 #include "palio/write/embed.hpp"
 #include "palio/write/file.hpp"
@@ -54,10 +53,7 @@ std::string variants_page(const std::string& heading, const std::vector<Leaf>& l
                     {"problem", leaf.problem},
                     {"picture", pictures[i]}});
   }
-  return filled(whole(kFlipHtml), {{"TITLE", write::xml_escaped(heading)},
-                                   {"STAMP", std::string("palio ") + kVersion},
-                                   {"DATA", json_in_script(data)},
-                                   {"SCRIPT", whole(kFlipScript)}});
+  return still_page(kFlipHtml, kFlipScript, heading, {{"DATA", json_in_script(data)}});
 }
 
 }  // namespace palio::view

@@ -33,6 +33,10 @@ struct Told {
   Laid laid;
   std::optional<FlankFit> fit;
 };
+/// Lays it on exact teeth, or on another outline, and looks at its flanks. \throws InvalidParameter as `lay`
+Told told(std::string of, std::string on, Toothed toothed, const curve::Outline& exact, const Laying& laying = {});
+Told told(std::string of, std::string on, Toothed toothed, const Toothed& other, const Laying& laying = {});
+
 std::string laid_text(const Told& told);
 std::string laid_json(const Told& told);
 

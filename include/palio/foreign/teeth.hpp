@@ -15,8 +15,7 @@ struct Toothed {
   Loop loop;
   int teeth = 0;
   bool internal = false;              ///< another loop lies around it: the material is outside
-  Vec2 centre = Vec2::Zero();         ///< of its area [mm]
-  double inner_radius, outer_radius;  ///< about the centre [mm]
+  double inner_radius, outer_radius;  ///< about the loop's centre [mm]
   bool unit_told = true;              ///< whether the file says what its numbers are; else they were taken as mm
   double phase = 0;                   ///< direction in which the loop reaches furthest, less whole pitches [rad]
 };
@@ -57,13 +56,17 @@ enum class Form { involute, circular_arc, either, neither };
 Form form_of(const FlankFit& fit);
 std::string name(Form form);
 
+/// A round addendum, with the shift that it has then.
+struct Thinned {
+  double addendum, profile_shift;
+};
+
 /// A gear that has these flanks: module and pressure angle share one base circle, so standard sizes have to choose.
 struct Guess {
-  gear::CylindricalSpec spec;  ///< in the transverse section, as a spur gear or ring
-  double addendum;             ///< as the tip circle has it, in modules; the spec says the round number where it is one
-  std::optional<double> thinned_shift;  ///< the shift that a round addendum has, where thinning makes up the rest
-  double module_doubt;                  ///< with the pressure angle as it is [mm]
-  double pressure_angle_doubt;          ///< with the module as it is [°]
+  gear::CylindricalSpec spec;      ///< in the transverse section, as a spur gear or ring
+  std::optional<Thinned> thinned;  ///< what it may have been before thinning, where that makes up the rest
+  double module_doubt;             ///< with the pressure angle as it is [mm]
+  double pressure_angle_doubt;     ///< with the module as it is [°]
   double profile_shift_doubt;
   bool standard_module, standard_angle;
 };

@@ -24,6 +24,8 @@ class Teeth {
   bool is_rack() const noexcept { return std::holds_alternative<Rack>(made_); }
   bool is_cycloidal() const noexcept { return std::holds_alternative<CycloidalTeeth>(made_); }
   bool is_lantern() const noexcept { return is_cycloidal() && cycloidal().form() == CycloidalForm::lantern; }
+  /// Whether the outline is one closed loop of teeth about the axis: not of racks, lanterns and bevel gears.
+  bool is_one_loop() const noexcept { return !is_bevel() && !is_rack() && !is_lantern(); }
   bool internal() const noexcept;
   const CylindricalGear& gear() const {
     return std::get<CylindricalGear>(made_);

@@ -107,6 +107,8 @@ struct Series {
 
   /// Both, sorted.
   std::vector<double> all() const;
+  /// None where there are none.
+  std::optional<double> nearest(double number) const;
 };
 Series standard_series(std::string_view key_path);
 
