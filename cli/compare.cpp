@@ -4,6 +4,7 @@
 #include <cmath>
 #include <memory>
 #include <optional>
+#include <tuple>
 
 #include <fmt/format.h>
 
@@ -120,8 +121,11 @@ void compare_outlines(const CompareOptions& options) {
   const std::string& path = both || !a_is_outline ? options.b : options.a;
   const std::string& on = both || !a_is_outline ? options.a : options.b;
   const auto& sets = a_is_outline ? options.sets_b : options.sets_a;
-  if (both && (!options.sets_a.empty() || !options.sets_b.empty()))
-    throw Misuse("--set-a, --set-b: two outlines have no values to set");
+  for (const auto& [set, given, of] :
+       {std::tuple{"--set-a", &options.sets_a, &options.a}, {"--set-b", &options.sets_b, &options.b}}) {
+    if (!given->empty() && is_outline(*of))
+      throw Misuse(fmt::format("{}: {} is an outline and has no values to set", set, *of));
+  }
   progress("reading …");
   const std::vector<foreign::Toothed> outlines = load_outlines(path);
   std::optional<job::Design> design;

@@ -259,6 +259,8 @@ std::string recovered_json(const Recovered& r) {
                      {"chi2_more", std::pow((s.module - *near) / std::max(g.module_doubt, 1e-12), 2)}});
   Json all{{"values", values},
            {"measured", Json::array()},
+           {"chi2", nullptr},
+           {"degrees_of_freedom", 0},
            {"contradiction", false},
            {"suspect", nullptr},
            {"undetermined", {"gear.recovered.helix_angle", "gear.recovered.face_width"}},

@@ -1,6 +1,7 @@
 // Drives the real tool the way a person or a script does: text in, text and files out, exit status.
 #include <sys/wait.h>
 
+#include <fmt/format.h>
 #include <algorithm>
 #include <catch2/catch.hpp>
 #include <cstdlib>
@@ -545,12 +546,47 @@ TEST_CASE("an outline is laid on the job it came from, on another outline, and i
   CHECK_THAT(folder.run("palio compare parts/drum_wheel.dxf parts/motor_pinion.dxf").err,
              Contains("43 teeth") || Contains("has 43"));
   CHECK(folder.run("palio compare vent.toml none.dxf").status == 1);
+  const Ran no_values = folder.run("palio compare vent.toml parts/motor_pinion.dxf --set-b gear.a.teeth=3");
+  CHECK(no_values.status == 2);
+  CHECK_THAT(no_values.err, Contains("--set-b") && Contains("no values"));
+  CHECK(folder.run("palio recover parts/motor_pinion.dxf --as new").status == 2);
   folder.run(
       "printf '0\\nSECTION\\n2\\nENTITIES\\n0\\nCIRCLE\\n10\\n0\\n20\\n0\\n40\\n5\\n0\\nENDSEC\\n0\\nEOF\\n' > "
       "disc.dxf");
   const Ran disc = folder.run("palio recover disc.dxf");
   CHECK(disc.status == 1);
   CHECK_THAT(disc.err, Contains("disc.dxf") && Contains("teeth"));
+}
+
+TEST_CASE("a coupon that was measured gives the table of the machine, and leaves with 3 where it contradicts itself") {
+  const Folder folder;
+  folder.run("palio start coupon --out coupon.toml");
+  CHECK(folder.run("palio recover coupon.toml").status == 2);  // nothing was measured yet
+  const std::string coupon = palio::write::read_file(folder / "coupon.toml");
+  const auto hole = [](const char* is) {
+    return std::string("\n[[measured]]\nof = \"frame.hole_strip.hole\"\ndiameter = 4\nis = ") + is +
+           "\nby = \"pins\"\n";
+  };
+  std::string turning;
+  for (const auto& [pair, turned] : {std::pair{"m15_play05_pair", 0}, {"m15_play15_pair", 2}, {"m15_play25_pair", 3}})
+    turning += fmt::format("[[measured]]\nof = \"pair.{}.turns\"\nis = {}\nprints = 3\n", pair, turned);
+  palio::write::write_file(folder / "read.toml", coupon + hole("3.82") + turning);
+  const Ran read = folder.run("palio recover read.toml --json --out process.toml");
+  CHECK(read.status == 0);
+  const Json told = Json::parse(read.out);
+  CHECK(told["hole_allowance"][0]["value"] == Approx(0.18));
+  CHECK(told["play_for"].size() == 4);
+  CHECK(told["turned"][0]["share"] < told["turned"][2]["share"]);
+  // The table stands in a job, and changes what is drawn.
+  folder.run("palio start spur --out vent.toml");
+  const std::string vent = palio::write::read_file(folder / "vent.toml");
+  palio::write::write_file(folder / "made.toml", vent + palio::write::read_file(folder / "process.toml"));
+  CHECK(folder.run("palio report made.toml --brief").status == 0);
+  palio::write::write_file(folder / "wrong.toml", coupon + hole("3.82") + hole("3.4"));
+  CHECK(folder.run("palio recover wrong.toml").status == 3);
+  // The worked example in the starter becomes readings when its marks are taken away.
+  CHECK(folder.run("sed '/^# Printed/,$ s/^# //' coupon.toml | sed 's/^Printed.*//' | palio recover - --json").status ==
+        0);
 }
 
 TEST_CASE("the demo leaves what it lists") {

@@ -1,6 +1,8 @@
 // Files of others: the same outline in every way that a format can say it.
+#include <algorithm>
 #include <catch2/catch.hpp>
 #include <cmath>
+#include <functional>
 
 #include <fmt/format.h>
 
@@ -128,6 +130,106 @@ TEST_CASE("half a disc is the same in every way that an SVG draws it") {
   for (int i = 0; i < 5000; ++i)
     deep += "<g>";
   CHECK_THROWS_WITH(foreign::read_svg("<svg>" + deep, kChord), !Contains("segment"));
+}
+
+TEST_CASE("pieces in any order and direction, with gaps that drawing leaves, close to the loop they were cut from") {
+  for (unsigned seed = 1; seed <= test::share(200); ++seed) {
+    CAPTURE(seed);
+    test::Draw draw(seed);
+    // A star-shaped polygon, cut into chains of one to four lines.
+    const int n = draw.whole(5, 60);
+    std::vector<Vec2> corners;
+    double twice = 0;
+    for (int i = 0; i < n; ++i)
+      corners.push_back(from_polar(draw.between(8, 20), 2 * kPi * i / n));
+    for (int i = 0; i < n; ++i) {
+      const Vec2 &a = corners[static_cast<std::size_t>(i)], &b = corners[static_cast<std::size_t>((i + 1) % n)];
+      twice += a.x() * b.y() - a.y() * b.x();
+    }
+    const bool torn = draw.whole(0, 3) == 0;
+    std::vector<std::string> pieces;
+    for (int i = 0; i < n;) {
+      const int lines = std::min(draw.whole(1, 4), n - i);
+      std::vector<Vec2> chain;
+      for (int k = 0; k <= lines; ++k)
+        chain.push_back(corners[static_cast<std::size_t>((i + k) % n)]);
+      chain.front() += from_polar(torn && i == 0 ? 0.3 : 2e-4, draw.between(0, 6));
+      if (draw.whole(0, 1) == 1) std::reverse(chain.begin(), chain.end());
+      std::string piece = "0\nLWPOLYLINE\n70\n0\n";
+      for (const Vec2& p : chain)
+        piece += fmt::format("10\n{:.17g}\n20\n{:.17g}\n", p.x(), p.y());
+      pieces.push_back(piece);
+      i += lines;
+    }
+    for (std::size_t i = pieces.size(); i > 1; --i)
+      std::swap(pieces[i - 1], pieces[static_cast<std::size_t>(draw.whole(0, static_cast<int>(i) - 1))]);
+    std::string all;
+    for (const std::string& piece : pieces)
+      all += piece;
+    const foreign::Drawing d = foreign::read_dxf(dxf(all), kChord);
+    if (torn) {
+      CHECK(d.loops.empty());
+      CHECK(d.open >= 1);
+      continue;
+    }
+    CHECK(area(d) == Approx(twice / 2).epsilon(1e-3));
+    CHECK(d.open == 0);
+    CHECK(d.loops[0].strokes[0] == static_cast<std::size_t>(n));
+  }
+}
+
+TEST_CASE("random splines lie where the basis functions of Cox and de Boor put them") {
+  for (unsigned seed = 1; seed <= test::share(100); ++seed) {
+    CAPTURE(seed);
+    test::Draw draw(seed);
+    const int degree = draw.whole(1, 5), poles = degree + draw.whole(1, 8);
+    std::vector<double> knots, weights;
+    std::vector<Vec2> at;
+    for (int i = 0; i <= degree; ++i)
+      knots.push_back(0);
+    for (int i = degree + 1; i < poles; ++i)
+      knots.push_back(knots.back() + draw.between(0.1, 1));
+    const double end = knots.back() + 1;
+    for (int i = 0; i <= degree; ++i)
+      knots.push_back(end);
+    std::string entity = fmt::format("0\nSPLINE\n71\n{}\n", degree);
+    for (const double k : knots)
+      entity += fmt::format("40\n{:.17g}\n", k);
+    for (int i = 0; i < poles; ++i) {
+      at.push_back(from_polar(draw.between(5, 10), 3 * i / static_cast<double>(poles)));
+      weights.push_back(draw.between(0.5, 2));
+      entity += fmt::format("41\n{:.17g}\n10\n{:.17g}\n20\n{:.17g}\n", weights.back(), at.back().x(), at.back().y());
+    }
+    // Closed through the origin, so that it is a loop.
+    const foreign::Drawing d = foreign::read_dxf(
+        dxf(entity + line(at.back().x(), at.back().y(), 0, 0) + line(0, 0, at.front().x(), at.front().y())), kChord);
+    const std::function<double(int, int, double)> basis = [&](int i, int p, double t) -> double {
+      const auto k = [&](int j) { return knots[static_cast<std::size_t>(j)]; };
+      if (p == 0) return t >= k(i) && t < k(i + 1) ? 1 : 0;
+      const double left = k(i + p) > k(i) ? (t - k(i)) / (k(i + p) - k(i)) * basis(i, p - 1, t) : 0;
+      const double right =
+          k(i + p + 1) > k(i + 1) ? (k(i + p + 1) - t) / (k(i + p + 1) - k(i + 1)) * basis(i + 1, p - 1, t) : 0;
+      return left + right;
+    };
+    double twice = 0;
+    Vec2 before = at.front();
+    constexpr int kSteps = 4000;
+    for (int s = 1; s <= kSteps; ++s) {
+      Vec2 p = at.back();
+      if (s < kSteps) {
+        double sum = 0;
+        p = Vec2::Zero();
+        for (int i = 0; i < poles; ++i) {
+          const double w = weights[static_cast<std::size_t>(i)] * basis(i, degree, end * s / kSteps);
+          sum += w, p += w * at[static_cast<std::size_t>(i)];
+        }
+        p /= sum;
+      }
+      twice += before.x() * p.y() - before.y() * p.x();
+      before = p;
+    }
+    CHECK(area(d) == Approx(twice / 2).epsilon(2e-5));
+  }
 }
 
 TEST_CASE("a mesh is cut where it shows teeth, whichever way it lies") {

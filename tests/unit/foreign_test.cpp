@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
 
 #include "palio/angle.hpp"
 #include "palio/curve/flatten.hpp"
@@ -297,6 +298,90 @@ TEST_CASE("arcs and thin splines in place of involutes are told, by how much the
   CHECK(um(arc_off) > 3);
   CHECK(arcs_laid.flank.greatest == Approx(arc_off).epsilon(0.5));
   CHECK(um(spline_laid.flank.greatest) == Approx(um(spline_off)).margin(0.15 + 0.5 * um(spline_off)));
+}
+
+TEST_CASE("a burr, another root and a few grains of dust move nothing: the flanks say where the teeth lie") {
+  gear::CylindricalSpec s;
+  s.teeth = 21, s.module = 2, s.face_width = 5;
+  const gear::CylindricalGear exact(s);
+  s.dedendum = 1.4;
+  const gear::CylindricalGear deeper(s);
+  for (unsigned seed = 1; seed <= test::share(8); ++seed) {
+    CAPTURE(seed);
+    test::Draw draw(seed);
+    std::vector<Vec2> points = points_of(deeper.outline(), 60);
+    // Dust: single points that stand out by a tenth of a millimetre.
+    for (int i = 0; i < 20; ++i) {
+      Vec2& p = points[static_cast<std::size_t>(draw.whole(0, static_cast<int>(points.size()) - 1))];
+      p += from_polar(0.1, draw.between(0, 6));
+    }
+    const Vec2 to(draw.between(-20, 20), 5);
+    const double turn = draw.between(-0.1, 0.1);
+    const foreign::Laid laid = foreign::lay(toothed(moved(points, 1, turn, to)), exact.outline(), {1.0, false});
+    CHECK(um((laid.centre - to).norm()) < 2);
+    CHECK(std::abs(std::remainder(laid.turn + turn, 2 * kPi / 21)) < 1e-4);
+    CHECK(um(laid.whole.greatest) > 200);  // the root is told as what it is
+    CHECK(um(laid.flank.rms) < 15);
+  }
+}
+
+TEST_CASE("what is told of an outline for scripts has every key, of involutes and of others, rings too") {
+  for (const char* starter : {"spur", "internal", "cycloidal", "clock"}) {
+    const job::Design design = job::resolve(job::starter(starter, job::Units::mm), starter);
+    for (const job::Gear& g : design.gears) {
+      CAPTURE(g.name);
+      std::vector<std::vector<Vec2>> loops{points_of(g.teeth.outline(), 30)};
+      if (g.teeth.internal()) loops.push_back(ring_around(g.teeth.outer_diameter() / 2));
+      const auto found = foreign::find_teeth(drawn(loops));
+      REQUIRE(found);
+      const foreign::Told told = foreign::told("a.svg", "gear." + g.name, *found, g.teeth.outline());
+      const auto laid = nlohmann::json::parse(foreign::laid_json(told));
+      for (const char* key : {"values", "readings", "teeth", "centre", "turn_deg", "scale", "best_scale", "whole_um",
+                              "as_drawn_um", "flanks", "along", "unit_told", "worst_tooth"})
+        CHECK(laid.contains(key));
+      CHECK(laid["deviation_um"]["greatest"].get<double>() == Approx(um(told.laid.flank.greatest)));
+      // The chart says nothing beyond the greatest, and somewhere comes up to it.
+      double most = 0;
+      for (const auto& at : laid["along"]) {
+        CHECK(at["least_um"].get<double>() <= at["mean_um"].get<double>() + 1e-9);
+        CHECK(at["mean_um"].get<double>() <= at["greatest_um"].get<double>() + 1e-9);
+        most = std::max({most, std::abs(at["least_um"].get<double>()), std::abs(at["greatest_um"].get<double>())});
+      }
+      CHECK(most == Approx(laid["whole_um"]["greatest"].get<double>()));
+      CHECK_THAT(foreign::laid_text(told), Contains("whole outline"));
+      const std::string page = view::side_by_side_page("<script>x</script>", view::draw_laid(told, "svg"), "a < b & c");
+      CHECK_THAT(page, Contains("&lt;script&gt;") && Contains("a &lt; b &amp; c") && !Contains("<script>x"));
+      if (g.teeth.is_cycloidal()) continue;
+      const foreign::Recovered r = foreign::recover(*found);
+      const auto json = nlohmann::json::parse(foreign::recovered_json(r));
+      for (const char* key : {"values", "measured", "chi2", "degrees_of_freedom", "contradiction", "suspect",
+                              "undetermined", "would_settle", "snaps", "others", "flanks", "deviation_um"})
+        CHECK(json.contains(key));
+      for (const char* key : {"teeth", "module", "pressure_angle", "profile_shift", "addendum", "dedendum"})
+        CHECK(json["values"][std::string("gear.recovered.") + key]["uncertainty"].get<double>() >= 0);
+      CHECK(json["internal"] == g.teeth.internal());
+    }
+  }
+}
+
+TEST_CASE("teeth thinned for play are told with the shift they had before") {
+  for (unsigned seed = 1; seed <= test::share(20); ++seed) {
+    CAPTURE(seed);
+    test::Draw draw(seed);
+    gear::CylindricalSpec s;
+    s.teeth = draw.whole(18, 60), s.module = draw.of({1.0, 1.5, 2.0}), s.face_width = 5;
+    s.profile_shift = draw.between(0, 0.4);
+    s.thickness_allowance = -draw.between(0.01, 0.05) * s.module;
+    const auto thin = test::try_gear(s);
+    if (!thin) continue;
+    const foreign::Recovered r = foreign::recover(toothed(points_of(thin->outline(), 60)));
+    const foreign::Guess& g = r.guesses.front();
+    REQUIRE(g.thinned);
+    CHECK(g.thinned->addendum == 1);
+    CHECK(g.thinned->profile_shift == Approx(s.profile_shift).margin(2e-3));
+    const double thinned = 2 * s.module * std::tan(20 * kPi / 180) * (g.spec.profile_shift - g.thinned->profile_shift);
+    CHECK(thinned == Approx(s.thickness_allowance).margin(2e-3 * s.module));
+  }
 }
 
 TEST_CASE("what has no teeth, or others, is told as it is") {
