@@ -1,0 +1,47 @@
+// Where planets may stand so that their teeth fit everything they mesh with at once.
+//
+// Turned against the carrier, a planet at the angle θ whose tooth stands ψ from its own direction fits a central gear
+// of z teeth with its own gear of p teeth when σ z θ − p ψ is a whole turn beyond what it is at the first planet; σ is
+// +1 for a sun, −1 for a ring. All members together leave a group of places (θ, ψ). docs/theory/machine.md.
+#pragma once
+
+#include <cstddef>
+#include <vector>
+
+namespace palio::machine {
+
+/// A central gear, and the gear of the planet that meshes with it. Stepped planets have several, fast to each other.
+struct Central {
+  long long teeth, planet_teeth;
+  bool internal;  ///< a ring
+};
+
+/// One planet, relative to the first one, which stands at 0.
+struct PlanetPlace {
+  double axis;  ///< direction of its axis [rad], 0…2π
+  double turn;  ///< how far it is turned against its own direction, compared with the first one [rad]
+};
+
+class Planets {
+ public:
+  /// \throws InvalidParameter "central"  where there are fewer than two, or one has no teeth
+  explicit Planets(std::vector<Central> central);
+
+  /// Nothing but chance keeps places apart where the members leave any angle: two rings or suns of equal ratio.
+  bool anywhere() const noexcept { return places_ == 0; }
+  /// So many places there are around, evenly; 0 where planets may stand anywhere.
+  long long places() const noexcept { return places_; }
+  /// In how many ways a planet can be put in at one place, so that a stepped planet's mark is unique only within so
+  /// much.
+  long long ways() const noexcept { return ways_; }
+  bool evenly(long long planets) const noexcept { return places_ == 0 || places_ % planets == 0; }
+
+  /// As evenly as they may stand, each with its turn.
+  std::vector<PlanetPlace> placed(long long planets) const;
+
+ private:
+  std::vector<Central> central_;
+  long long places_ = 0, ways_ = 1;
+};
+
+}  // namespace palio::machine

@@ -1,0 +1,91 @@
+#include "palio/machine/planets.hpp"
+
+#include <cmath>
+#include <numeric>
+#include <optional>
+
+#include <fmt/format.h>
+
+#include "palio/angle.hpp"
+#include "palio/error.hpp"
+
+namespace palio::machine {
+namespace {
+
+long long signed_teeth(const Central& c) { return c.internal ? -c.teeth : c.teeth; }
+
+long long modulo(long long a, long long b) { return ((a % b) + b) % b; }
+
+/// Turns ψ of a planet at the axis k/n of a turn, in shares of a turn over n p of the first member: all that fit.
+/// With the first member, ψ = (σ z k/n − j)/p for whole j.
+template <class Fits>
+void each_turn(const std::vector<Central>& all, long long k, long long n, Fits fits) {
+  const long long p = all[0].planet_teeth, z = signed_teeth(all[0]);
+  for (long long j = 0; j < p; ++j) {
+    const long long psi = modulo(z * k - j * n, n * p);  // over n p
+    bool good = true;
+    for (std::size_t i = 1; i < all.size() && good; ++i)
+      good = modulo(signed_teeth(all[i]) * k * p - all[i].planet_teeth * psi, n * p) == 0;
+    if (good && !fits(psi)) return;
+  }
+}
+
+std::optional<long long> first_turn(const std::vector<Central>& all, long long k, long long n) {
+  std::optional<long long> found;
+  each_turn(all, k, n, [&](long long psi) {
+    found = psi;
+    return false;
+  });
+  return found;
+}
+
+}  // namespace
+
+Planets::Planets(std::vector<Central> central) : central_(std::move(central)) {
+  if (central_.size() < 2)
+    throw InvalidParameter("central", fmt::format("{} members", central_.size()), "two or more",
+                           "name the sun and the ring");
+  for (const Central& c : central_) {
+    constexpr long long kMost = 5000;
+    if (c.teeth < 1 || c.planet_teeth < 1 || c.teeth > kMost || c.planet_teeth > kMost)
+      throw InvalidParameter("central", fmt::format("{} and {} teeth", c.teeth, c.planet_teeth),
+                             fmt::format("1 to {} teeth", kMost), "give both gears their teeth");
+  }
+  // Each pair of members leaves |σ₁ z₁ p₂ − σ₂ z₂ p₁| / gcd(p₁, p₂) places; what all leave is a part of the first's.
+  long long finest = 0;
+  for (std::size_t i = 1; i < central_.size() && finest == 0; ++i) {
+    const Central &a = central_[0], &b = central_[i];
+    finest = std::abs(signed_teeth(a) * b.planet_teeth - signed_teeth(b) * a.planet_teeth) /
+             std::gcd(a.planet_teeth, b.planet_teeth);
+  }
+  for (const Central& c : central_)
+    ways_ = &c == &central_[0] ? c.planet_teeth : std::gcd(ways_, c.planet_teeth);
+  if (finest == 0) return;
+  // Places form a group: the smallest one that fits all members tells them all.
+  for (long long k = 1; k <= finest; ++k) {
+    if (finest % k != 0 || !first_turn(central_, k, finest)) continue;
+    places_ = finest / k;
+    return;
+  }
+}
+
+std::vector<PlanetPlace> Planets::placed(long long planets) const {
+  std::vector<PlanetPlace> all;
+  const long long n = places_ == 0 ? planets : places_;
+  for (long long i = 0; i < planets; ++i) {
+    const long long k = places_ == 0 ? i : std::llround(static_cast<double>(i * n) / static_cast<double>(planets));
+    const double axis = 2 * kPi * static_cast<double>(k) / static_cast<double>(n);
+    double turn = 0;
+    if (places_ == 0) {
+      turn = std::fmod(
+          axis * static_cast<double>(signed_teeth(central_[0])) / static_cast<double>(central_[0].planet_teeth),
+          2 * kPi);
+    } else if (const auto psi = first_turn(central_, k, n)) {
+      turn = 2 * kPi * static_cast<double>(*psi) / static_cast<double>(n * central_[0].planet_teeth);
+    }
+    all.push_back({axis, turn});
+  }
+  return all;
+}
+
+}  // namespace palio::machine
