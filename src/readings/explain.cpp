@@ -100,7 +100,7 @@ std::string key_text(const Key& key) {
 
 std::string reading_text(const Reading& r, const Design* design, const std::string& only) {
   std::string text = fmt::format("{}{}{} (reading of a {}: {})\n  {}\n", r.key, r.symbol.empty() ? "" : "  ", r.symbol,
-                                 of_word(r.of), r.group, r.label);
+                                 name(r.of), r.group, r.label);
   text += fmt::format("  {}\n", r.meaning);
   if (!r.formula.empty()) text += fmt::format("  {}\n", formulas_shown(r.formula));
   if (!r.kinds.empty()) text += fmt::format("  of: {}\n", r.kinds);
@@ -172,21 +172,20 @@ std::string wrapped(const std::vector<std::string_view>& words) {
 
 std::string explain_words() {
   std::string text = "palio explain WORD [JOB] says what a word means, and with a job what it is there.\n";
-  for (const Section section : {Section::top, Section::gear, Section::pair, Section::process, Section::frame,
-                                Section::material, Section::reducer}) {
+  for (const Section section : sections()) {
     std::vector<std::string_view> words;
     for (const Key& k : keys()) {
       if (k.section == section && k.readiness == Readiness::ready) words.push_back(k.path);
     }
     text += fmt::format("\nkeys of a {}\n{}", name(section), wrapped(words));
   }
-  for (const ReadingOf of : {ReadingOf::gear, ReadingOf::pair, ReadingOf::frame, ReadingOf::reducer}) {
+  for (const ReadingOf of : kReadingOf) {
     for (const std::string_view group : reading_groups()) {
       std::vector<std::string_view> words;
       for (const Reading& r : readings()) {
         if (r.of == of && r.group == group) words.push_back(r.key);
       }
-      if (!words.empty()) text += fmt::format("\nreadings of a {}: {}\n{}", of_word(of), group, wrapped(words));
+      if (!words.empty()) text += fmt::format("\nreadings of a {}: {}\n{}", name(of), group, wrapped(words));
     }
   }
   std::vector<std::string_view> deeper, found, other;
@@ -207,7 +206,7 @@ std::string explain(const std::string& word, const Design* design) {
   for (const Key& k : keys()) {
     if (k.path == plain && (thing.empty() || name(k.section) == of)) parts.push_back(key_text(k));
   }
-  for (const Section section : {Section::gear, Section::process, Section::frame, Section::reducer, Section::pair}) {
+  for (const Section section : sections()) {
     if (!is_group(section, plain) || (!thing.empty() && name(section) != of)) continue;
     std::string text = fmt::format("{} (table of keys of a {})\n", plain, name(section));
     for (const Key& k : keys()) {
@@ -218,7 +217,7 @@ std::string explain(const std::string& word, const Design* design) {
   }
   for (const Reading& r : readings()) {
     const bool meant = r.key == plain || r.key == head || (!r.symbol.empty() && r.symbol == plain);
-    if (meant && (thing.empty() || of_word(r.of) == of)) parts.push_back(reading_text(r, design, thing));
+    if (meant && (thing.empty() || name(r.of) == of)) parts.push_back(reading_text(r, design, thing));
   }
   for (const DeeperReading& d : deeper_readings()) {
     const bool meant = d.key == plain || (plain != head && d.key == plain.substr(plain.rfind('.') + 1));
@@ -231,7 +230,7 @@ std::string explain(const std::string& word, const Design* design) {
   for (const Word& w : other_words()) {
     if (w.word == plain) parts.push_back(fmt::format("{}\n  {}\n", w.word, w.meaning));
   }
-  for (const Section section : {Section::gear, Section::pair, Section::reducer}) {
+  for (const Section section : sections()) {
     const OtherWord other = other_word(section, plain);
     if (!other) continue;
     std::string text = fmt::format("{}: called {} here, a key of a {}{}", plain, other.key->path, name(section),
@@ -263,8 +262,8 @@ std::string readings_page() {
       "hand.\n"
       "`palio report JOB --only gear.NAME.KEY` prints one. Lengths are in the job's units, angles in degrees, modules "
       "in mm.\n";
-  for (const ReadingOf of : {ReadingOf::gear, ReadingOf::pair, ReadingOf::frame, ReadingOf::reducer}) {
-    text += fmt::format("\n## Of a {}\n", of_word(of));
+  for (const ReadingOf of : kReadingOf) {
+    text += fmt::format("\n## Of a {}\n", name(of));
     for (const std::string_view group : reading_groups()) {
       std::string rows;
       for (const Reading& r : readings()) {

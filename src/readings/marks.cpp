@@ -132,7 +132,7 @@ std::optional<Marked> marked(const Design& design, const Reading& r, const std::
 Marked marked(const std::string& word, const Design& design) {
   const auto [thing, last] = thing_and_word(word);
   const std::string_view of = std::string_view(thing).substr(0, thing.find('.'));
-  const bool of_other = !thing.empty() && of != of_word(ReadingOf::gear) && of != of_word(ReadingOf::pair);
+  const bool of_other = !thing.empty() && of != name(ReadingOf::gear) && of != name(ReadingOf::pair);
   bool is_reading = false;
   for (const std::string& name : readings_of(of_other ? word : last)) {
     for (const Reading& r : readings()) {
@@ -140,7 +140,7 @@ Marked marked(const std::string& word, const Design& design) {
       if (!meant) continue;
       is_reading = true;
       if (r.of != ReadingOf::gear && r.of != ReadingOf::pair) continue;
-      if (!thing.empty() && of_word(r.of) != of) continue;
+      if (!thing.empty() && job::name(r.of) != of) continue;
       if (auto made = marked(design, r, thing)) return *std::move(made);
     }
   }

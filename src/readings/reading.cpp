@@ -270,12 +270,20 @@ Entry entry_at(Things& things, const std::vector<std::string>& parts, const std:
     refuse(path, "a path names a thing and a reading of it",
            "write gear.NAME.tip_diameter or pair.NAME.center_distance, say");
   const std::string &head = parts[0], &name = parts[1], &key = parts[2];
-  if (head == "gear") return one_of(gear_readings(), things.gear(name, path), key, path);
-  if (head == "pair") return one_of(pair_readings(), things.pair(name, path), key, path);
-  if (head == "frame") return one_of(frame_readings(), things.frame(name, path), key, path);
-  if (head == "reducer") return one_of(reducer_readings(), things.reducer(name, path), key, path);
-  refuse(path, fmt::format("\"{}\" is nothing that has readings", head),
-         near({"gear", "pair", "frame", "reducer"}, head));
+  const std::optional<ReadingOf> of = reading_of(head);
+  if (!of) {
+    std::vector<std::string> heads;
+    for (const ReadingOf one : kReadingOf)
+      heads.emplace_back(job::name(one));
+    refuse(path, fmt::format("\"{}\" is nothing that has readings", head), near(heads, head));
+  }
+  switch (*of) {
+    case ReadingOf::gear: return one_of(gear_readings(), things.gear(name, path), key, path);
+    case ReadingOf::pair: return one_of(pair_readings(), things.pair(name, path), key, path);
+    case ReadingOf::frame: return one_of(frame_readings(), things.frame(name, path), key, path);
+    case ReadingOf::reducer: return one_of(reducer_readings(), things.reducer(name, path), key, path);
+  }
+  throw std::logic_error("a thing without readings");
 }
 
 /// Deeper into a reading: names of its table, places of its list.
@@ -392,10 +400,7 @@ std::string reading_unit(const std::string& path, Units units) {
       }
       continue;
     }
-    const ReadingOf of = parts[0] == "pair"      ? ReadingOf::pair
-                         : parts[0] == "frame"   ? ReadingOf::frame
-                         : parts[0] == "reducer" ? ReadingOf::reducer
-                                                 : ReadingOf::gear;
+    const ReadingOf of = reading_of(parts[0]).value_or(ReadingOf::gear);
     for (const Reading& r : readings()) {
       if (r.of == of && r.key == parts[i]) quantity = r.quantity;
     }

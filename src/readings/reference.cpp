@@ -8,18 +8,10 @@
 namespace palio::job {
 namespace {
 
-std::string section_name(Section section) {
-  switch (section) {
-    case Section::top: return "Top of the file";
-    case Section::shared: return "[shared]";
-    case Section::gear: return "[gear.NAME], and [shared] where marked";
-    case Section::pair: return "[pair.NAME]";
-    case Section::process: return "[process]";
-    case Section::frame: return "[frame.NAME]";
-    case Section::material: return "[material.NAME]";
-    case Section::reducer: return "[reducer.NAME]";
-  }
-  return "";
+std::string heading(Section section) {
+  if (section == Section::top) return "Top of the file";
+  const std::string table = fmt::format("[{}{}]", name(section), has_names(section) ? ".NAME" : "");
+  return section == Section::gear ? table + ", and [shared] where marked" : table;
 }
 
 }  // namespace
@@ -40,10 +32,8 @@ std::string reference() {
       "Sizes are at least a micrometre. `bore = 5` is `bore.diameter = 5`, `leaves` are `teeth`; other words of the "
       "trade\n"
       "(`pitch_diameter`, `dp`, `width` …) are answered with the key and the number that are meant.\n";
-  for (const Section section : {Section::top, Section::gear, Section::pair, Section::process, Section::frame,
-                                Section::material, Section::reducer}) {
-    text +=
-        fmt::format("\n## {}\n\n| key | allowed | left out | meaning |\n|---|---|---|---|\n", section_name(section));
+  for (const Section section : sections()) {
+    text += fmt::format("\n## {}\n\n| key | allowed | left out | meaning |\n|---|---|---|---|\n", heading(section));
     for (const Key& key : keys()) {
       if (key.section != section || key.readiness == Readiness::later) continue;
       text += fmt::format("| `{}`{} | {} | {} | {} |\n", key.path, section == Section::gear && !key.is_own ? " ·" : "",

@@ -138,12 +138,11 @@ std::string job_schema() {
   properties["measured"].erase("additionalProperties");
   properties["measured"]["items"] = {{"type", "object"}, {"required", {"of", "is"}}};
   properties["shared"] = table_of(Section::gear, true);
-  properties["gear"] = by_name(table_of(Section::gear, false));
-  properties["pair"] = by_name(table_of(Section::pair, false));
-  properties["process"] = table_of(Section::process, false);
-  properties["frame"] = by_name(table_of(Section::frame, false));
-  properties["material"] = by_name(table_of(Section::material, false));
-  properties["reducer"] = by_name(table_of(Section::reducer, false));
+  for (const Section section : sections()) {
+    if (section == Section::top) continue;
+    const Json table = table_of(section, false);
+    properties[std::string(name(section))] = has_names(section) ? by_name(table) : table;
+  }
   return root.dump(2) + "\n";
 }
 

@@ -39,8 +39,7 @@ Path split(const std::string& key) {
   const auto dot = key.find('.'), second = key.find('.', dot + 1);
   const auto section = section_named(key.substr(0, dot));
   if (section == Section::shared && dot != std::string::npos) return {*section, "", key.substr(dot + 1)};
-  if ((section == Section::gear || section == Section::pair || section == Section::reducer) &&
-      second != std::string::npos) {
+  if (section && has_names(*section) && second != std::string::npos) {
     return {*section, key.substr(dot + 1, second - dot - 1), leaves_as_teeth(key.substr(second + 1))};
   }
   throw InvalidParameter("key", "\"" + key + "\"",

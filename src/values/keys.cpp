@@ -52,11 +52,20 @@ std::string_view name(Section section) noexcept {
   return "";
 }
 
+const std::vector<Section>& sections() {
+  static const std::vector<Section> all{Section::top,   Section::gear,     Section::pair,   Section::process,
+                                        Section::frame, Section::material, Section::reducer};
+  return all;
+}
+
+bool has_names(Section section) noexcept {
+  return section != Section::top && section != Section::shared && section != Section::process;
+}
+
 std::optional<Section> section_named(std::string_view head) noexcept {
   if (head == "shared") return Section::shared;
-  for (const Section section :
-       {Section::gear, Section::pair, Section::process, Section::frame, Section::material, Section::reducer}) {
-    if (head == name(section)) return section;
+  for (const Section section : sections()) {
+    if (section != Section::top && head == name(section)) return section;
   }
   return std::nullopt;
 }

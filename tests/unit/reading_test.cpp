@@ -21,13 +21,6 @@ namespace {
 const std::pair<const char*, const char*> kSections[] = {
     {"gears", "gear"}, {"pairs", "pair"}, {"frames", "frame"}, {"reducers", "reducer"}};
 
-ReadingOf of(const std::string& head) {
-  return head == "gear"    ? ReadingOf::gear
-         : head == "pair"  ? ReadingOf::pair
-         : head == "frame" ? ReadingOf::frame
-                           : ReadingOf::reducer;
-}
-
 bool has(const Design& design, const Finding& finding) {
   for (const Finding& f : findings(design)) {
     if (f.id == finding.id && f.subject == finding.subject) return true;
@@ -57,7 +50,7 @@ TEST_CASE("a reading asked for alone is the report's, and what the report does n
         for (const auto& [name, thing] : report[section].items()) {
           const std::string start = std::string(head) + "." + name + ".";
           for (const Reading& r : readings()) {
-            if (r.of != of(head) || r.cost == ReadingCost::rolls) continue;
+            if (r.of != *reading_of(head) || r.cost == ReadingCost::rolls) continue;
             const std::string path = start + std::string(r.key);
             CAPTURE(path);
             if (!thing.contains(std::string(r.key))) {
@@ -80,7 +73,7 @@ TEST_CASE("a reading asked for alone is the report's, and what the report does n
           for (const auto& [key, value] : thing.items()) {
             CHECK(
                 std::any_of(readings().begin(), readings().end(), [&, section_head = head, k = key](const Reading& r) {
-                  return r.of == of(section_head) && r.key == k;
+                  return r.of == *reading_of(section_head) && r.key == k;
                 }));
           }
         }
@@ -99,11 +92,7 @@ TEST_CASE("every reading has words of its own, a heading, and a unit where it is
     CHECK(r.meaning.size() > 5);
     const auto& groups = reading_groups();
     CHECK(std::find(groups.begin(), groups.end(), r.group) != groups.end());
-    const std::string path = (r.of == ReadingOf::pair      ? "pair.p."
-                              : r.of == ReadingOf::frame   ? "frame.p."
-                              : r.of == ReadingOf::reducer ? "reducer.p."
-                                                           : "gear.p.") +
-                             std::string(r.key);
+    const std::string path = fmt::format("{}.p.{}", name(r.of), r.key);
     const std::string unit = reading_unit(path, Units::inch);
     if (r.quantity == Quantity::length || r.quantity == Quantity::circle) CHECK(unit == "in");
     if (r.quantity == Quantity::angle) CHECK(unit == "°");

@@ -2,6 +2,7 @@
 // from a design. Asking for one computes one.
 #pragma once
 
+#include <array>
 #include <memory>
 #include <optional>
 #include <string>
@@ -14,6 +15,24 @@
 namespace palio::job {
 
 enum class ReadingOf { gear, pair, frame, reducer };
+inline constexpr std::array kReadingOf{ReadingOf::gear, ReadingOf::pair, ReadingOf::frame, ReadingOf::reducer};
+/// What it is called in paths and words.
+constexpr std::string_view name(ReadingOf of) noexcept {
+  switch (of) {
+    case ReadingOf::gear: return "gear";
+    case ReadingOf::pair: return "pair";
+    case ReadingOf::frame: return "frame";
+    case ReadingOf::reducer: return "reducer";
+  }
+  return "";
+}
+/// None where nothing that has readings is called so.
+constexpr std::optional<ReadingOf> reading_of(std::string_view head) noexcept {
+  for (const ReadingOf of : kReadingOf) {
+    if (name(of) == head) return of;
+  }
+  return std::nullopt;
+}
 
 /// What it takes: a formula, a roll (milliseconds), or several rolls in space (tenths of a second).
 enum class ReadingCost { formula, roll, rolls };

@@ -14,8 +14,12 @@ namespace palio::job {
 
 enum class Section { top, shared, gear, pair, process, frame, material, reducer };
 
+/// All that have keys of their own, in the order of the reference: [shared] has those of a gear.
+const std::vector<Section>& sections();
 /// What it is called: "job" for the top, "gear" for [shared] too, else the head of its tables.
 std::string_view name(Section section) noexcept;
+/// Whether its tables have names, as [gear.NAME]: a job may have many of them.
+bool has_names(Section section) noexcept;
 /// The section whose tables have that head; none where no table has it.
 std::optional<Section> section_named(std::string_view head) noexcept;
 
