@@ -134,7 +134,7 @@ void add_draw(CLI::App& root, int& status) {
   struct Options {
     JobOptions job;
     std::string what, format = "png", out, size = "1280x800", view, quality = "full";
-    bool json = false;
+    bool layout = false, json = false;
   };
   const auto options = std::make_shared<Options>();
   CLI::App* verb = root.add_subcommand("draw", "Look at teeth: whole gear, pair, close-up of the contact");
@@ -150,6 +150,8 @@ void add_draw(CLI::App& root, int& status) {
   verb->add_option("--view", options->view,
                    "The solids in space: iso, front or section, of --of PART or of the whole (.png)")
       ->check(CLI::IsMember({"iso", "front", "section"}));
+  verb->add_flag("--layout", options->layout,
+                 "The machine as a plan: axes, pitch circles, ratios and speeds (png, svg, pdf)");
   verb->add_option("--quality", options->quality, "Of --view: full (soft shadows, default) or quick")
       ->check(CLI::IsMember({"full", "quick"}));
   verb->add_option("--size", options->size, "Of the picture, as 1280x800")->type_name("WxH");
@@ -167,6 +169,14 @@ void add_draw(CLI::App& root, int& status) {
                        options->json);
     for (const job::Pair& p : design.pairs)
       running_pairs(design, p.name);
+    if (options->layout) {
+      if (!options->what.empty()) throw Misuse("--layout: shows the whole machine; leave --of out");
+      const Target plan = target(options->out, kPictures);
+      const std::string format = plan.extension.empty() ? options->format : plan.extension,
+                        path = plan.path("layout." + format);
+      write_with_job(path, view::draw_layout(design, format, parse_size(options->size)), design);
+      return tell({{path, format, "layout"}}, options->json);
+    }
     const Target t = target(options->out, kPictures);
     const std::string format = t.extension.empty() ? options->format : t.extension;
     if (options->what.empty() && t.file.empty()) return tell(draw_files(design, t, format), options->json);

@@ -94,14 +94,14 @@ void Resolver::set_pitch_cones() {
   }
 }
 
-void Resolver::place_bevel(const RawPair& raw, const Pair& p, std::vector<bool>& placed) {
+void Resolver::place_bevel(const RawPair& raw, const Pair& p) {
   Gear &g1 = design_.gears[raw.driver], &g2 = design_.gears[raw.driven];
-  if (!start(raw, p, placed)) {
+  if (!start(raw, p)) {
     note("placed-twice", raw.where, "pair." + raw.name,
          "joins gears that other pairs place already; leave one of these pairs out");
     return;
   }
-  const bool forward = placed[raw.driver];
+  const bool forward = plans_.placed[raw.driver];
   Gear &known = forward ? g1 : g2, &fresh = forward ? g2 : g1;
   const roll::Axis tilt = p.driven_axis();
   const Group base = design_.groups[known.group];
@@ -113,9 +113,7 @@ void Resolver::place_bevel(const RawPair& raw, const Pair& p, std::vector<bool>&
   static_cast<pair::Placed&>(fresh) = forward ? p.beside(g1, g2) : p.before(g2, g1);
   fresh.group = design_.groups.size();
   design_.groups.push_back(group);
-  const double ratio = static_cast<double>(g1.teeth.count()) / g2.teeth.count();
-  if (known.speed_ratio) fresh.speed_ratio = forward ? -*known.speed_ratio * ratio : -*known.speed_ratio / ratio;
-  placed[raw.driver] = placed[raw.driven] = true;
+  plans_.placed[raw.driver] = plans_.placed[raw.driven] = true;
 }
 
 }  // namespace palio::job

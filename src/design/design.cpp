@@ -15,10 +15,28 @@ std::vector<std::size_t> mechanisms(const Design& design) {
   std::vector<std::size_t> first(design.gears.size());
   for (std::size_t i = 0; i < first.size(); ++i)
     first[i] = i;
-  for (const Pair& p : design.pairs) {
-    const auto [low, high] = std::minmax({first[p.driver], first[p.driven]});
+  const auto join = [&](std::size_t a, std::size_t b) {
+    const auto [low, high] = std::minmax({first[a], first[b]});
     for (std::size_t& m : first)
       m = m == high ? low : m;
+  };
+  for (const Pair& p : design.pairs)
+    join(p.driver, p.driven);
+  for (const Member& m : design.machine.members) {
+    for (const std::size_t g : m.gears)
+      join(m.gears.front(), g);
+  }
+  for (const Carrier& c : design.machine.carriers) {
+    for (const std::size_t m : c.carried) {
+      const auto &planets = design.machine.members[m].gears, &beside = design.machine.members[c.member].gears;
+      if (!planets.empty() && !beside.empty()) join(planets.front(), beside.front());
+    }
+  }
+  // The two ends of a reducer.
+  for (std::size_t i = 0; i < design.machine.meshes.size(); ++i) {
+    const auto &in = design.machine.members[design.machine.meshes[i].a].gears,
+               &out = design.machine.members[design.machine.meshes[i].b].gears;
+    if (!design.machine.pair_of[i] && !in.empty() && !out.empty()) join(in.front(), out.front());
   }
   return first;
 }
@@ -39,10 +57,19 @@ std::optional<double> speed(const Design& design, std::size_t gear) {
 
 roll::Result rolled(const Pair& pair, int positions) {
   roll::Result result = pair::roll(pair, positions);
-  if (!pair.loop) return result;
+  if (!pair.loop && pair.planets.empty()) return result;
   const auto [driver, driven] = pair.members();
-  return roll::held(std::move(result), driver.start, driven.start, pair.loop->ratio, driven.outline.pitch(),
-                    pair.law(positions).binding(), driven.name);
+  const double ratio = pair.loop ? pair.loop->ratio : pair.motion_ratio(), binding = pair.law(positions).binding();
+  const auto held = [&, &first = driver, &second = driven](double beyond) {
+    return roll::held(result, first.start, second.start + beyond, ratio, second.outline.pitch(), binding, second.name);
+  };
+  if (pair.loop) return held(0);
+  roll::Result worst = result;
+  for (const double beyond : pair.planets) {
+    roll::Result other = held(beyond);
+    if (other.max_overlap > worst.max_overlap || worst.verdict == roll::Verdict::meshes) worst = std::move(other);
+  }
+  return worst;
 }
 
 }  // namespace palio::job

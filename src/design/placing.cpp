@@ -2,8 +2,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include <boost/multiprecision/cpp_int.hpp>
-
 #include "loops.hpp"
 #include "palio/math/extent.hpp"
 #include "palio/math/tolerance.hpp"
@@ -30,25 +28,39 @@ Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
   }
   design_.groups.emplace_back();
 
-  // Place the gears pair by pair, in the order of the job; the first driver stands on the origin.
-  std::vector<bool> placed(gears_.size(), false);
-  for (const RawPair& raw : raw_pairs_) {
-    const Gear &g1 = design_.gears[raw.driver], &g2 = design_.gears[raw.driven];
-    const pair::Arrangement as_built = raw.arrangement();
-    Pair p(pair::Pair(g1, g2, as_built, "pair." + raw.name));
-    p.name = raw.name, p.driver = raw.driver, p.driven = raw.driven;
-    p.friction = raw.given("friction"), p.speed = raw.given("speed");
-    p.reference_center_distance = pair::reference_distance(g1.teeth, g2.teeth, as_built.shaft_angle);
-    const Value* designed = raw.find("center_distance");
-    p.center_distance = designed ? designed->number
-                                 : pair::distance_without_play(g1.teeth, g2.teeth, as_built.shaft_angle)
-                                       .value_or(p.reference_center_distance);
+  // Gears are placed pair by pair, in the order of the job; the first driver stands on the origin. A pair that hangs on
+  // what stands already goes before one that would begin anew.
+  plans_.placed.assign(gears_.size(), false);
+  lay_out_shafts(built);
+  std::vector<std::optional<Pair>> pairs(raw_pairs_.size());
+  for (std::size_t done = 0; done < pairs.size(); ++done) {
+    const auto waits = [&](std::size_t i) { return !pairs[i]; };
+    const auto hangs = [&](std::size_t i) {
+      return waits(i) && (plans_.placed[raw_pairs_[i].driver] || plans_.placed[raw_pairs_[i].driven]);
+    };
+    std::size_t next = 0;
+    while (next < pairs.size() && !hangs(next))
+      ++next;
+    for (std::size_t i = 0; next == pairs.size(); ++i) {
+      if (waits(i)) next = i;
+    }
+    const RawPair& raw = raw_pairs_[next];
+    Pair p = made_of(raw);
     if (raw.is(pair::Sort::bevel))
-      place_bevel(raw, p, placed);
+      place_bevel(raw, p);
     else
-      place(raw, p, placed);
-    design_.pairs.push_back(std::move(p));
+      place(raw, p);
+    settle_pair(raw);
+    pairs[next] = std::move(p);
   }
+  // What no pair names stands where its shaft puts it.
+  for (std::size_t i = 0; i < gears_.size(); ++i) {
+    if (!plans_.placed[i]) plans_.placed[i] = true, settle(i);
+  }
+  for (std::optional<Pair>& p : pairs)
+    design_.pairs.push_back(*std::move(p));
+  mistakes_.stop();
+  connect_pairs();
   mistakes_.stop();
   close_loops();
   set_apart();
@@ -57,54 +69,54 @@ Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
   return std::move(design_);
 }
 
-namespace {
-
-using Fraction = boost::multiprecision::cpp_rational;
-
-/// Turns of the driven per turn of the driver, exactly, signed.
-Fraction exact_ratio(const Design& design, const Pair& p) {
-  const Fraction size(design.gears[p.driver].teeth.count(), design.gears[p.driven].teeth.count());
-  return p.motion_ratio() < 0 ? Fraction(-size) : size;
+Pair Resolver::made_of(const RawPair& raw) const {
+  const Gear &g1 = design_.gears[raw.driver], &g2 = design_.gears[raw.driven];
+  const pair::Arrangement as_built = raw.arrangement();
+  Pair p(pair::Pair(g1, g2, as_built, "pair." + raw.name));
+  p.name = raw.name, p.driver = raw.driver, p.driven = raw.driven;
+  p.friction = raw.given("friction"), p.speed = raw.given("speed");
+  p.reference_center_distance = pair::reference_distance(g1.teeth, g2.teeth, as_built.shaft_angle);
+  const Value* designed = raw.find("center_distance");
+  p.center_distance =
+      designed
+          ? designed->number
+          : pair::distance_without_play(g1.teeth, g2.teeth, as_built.shaft_angle).value_or(p.reference_center_distance);
+  return p;
 }
-
-/// Turns of every gear for one turn of the first driver of its mechanism, by the pairs that place it; racks do not
-/// turn.
-std::vector<std::optional<Fraction>> exact_turns(const Design& design) {
-  std::vector<std::optional<Fraction>> turns(design.gears.size());
-  for (const Pair& p : design.pairs) {
-    if (p.loop || !p.meshes() || design.gears[p.driver].teeth.is_rack() || design.gears[p.driven].teeth.is_rack())
-      continue;
-    std::optional<Fraction>&driver = turns[p.driver], &driven = turns[p.driven];
-    if (!driver && !driven) driver = 1;
-    if (driver && !driven)
-      driven = *driver * exact_ratio(design, p);
-    else if (driven && !driver)
-      driver = *driven / exact_ratio(design, p);
-  }
-  return turns;
-}
-
-}  // namespace
 
 /// Pairs whose gears others place: both ways round the loop must give the same ratio and the same teeth.
 void Resolver::close_loops() {
-  const std::vector<std::optional<Fraction>> turns = exact_turns(design_);
-  for (Pair& p : design_.pairs) {
+  const Machine& machine = design_.machine;
+  std::vector<machine::Tie> others;
+  for (std::size_t i = 0; i < machine.meshes.size(); ++i) {
+    if (!design_.pairs[*machine.pair_of[i]].loop) others.push_back(machine.meshes[i].tie());
+  }
+  const machine::Speeds speeds(machine.members.size(), others);
+  for (std::size_t i = 0; i < machine.meshes.size(); ++i) {
+    Pair& p = design_.pairs[*machine.pair_of[i]];
     if (!p.loop) continue;
-    if (!p.plane() || !turns[p.driver] || !turns[p.driven]) {
-      p.loop.reset();  // told as what it is elsewhere
+    const std::size_t driver = machine.of_gear[p.driver], driven = machine.of_gear[p.driven];
+    const std::optional<machine::Fraction> round = speeds.turned(driver).turns[driven];
+    const Gear &g1 = design_.gears[p.driver], &g2 = design_.gears[p.driven];
+    if (!p.plane() || machine.meshes[i].carrier || !round || g1.teeth.is_rack() || g2.teeth.is_rack()) {
+      p.loop.reset();  // no loop, or told as what it is elsewhere
       continue;
     }
     WayRound& loop = *p.loop;
-    const Gear &g1 = design_.gears[p.driver], &g2 = design_.gears[p.driven];
-    loop.driver_turn = turns[p.driver]->str(), loop.driven_turn = turns[p.driven]->str();
-    const Fraction others = *turns[p.driven] / *turns[p.driver], own = exact_ratio(design_, p);
-    loop.ratio = others.convert_to<double>();
+    for (const std::size_t first : plans_.first) {
+      const machine::Motion motion = speeds.turned(machine.of_gear[first]);
+      if (!motion.turns[driver] || !motion.turns[driven]) continue;
+      loop.driver_turn = motion.turns[driver]->text, loop.driven_turn = motion.turns[driven]->text;
+      break;
+    }
+    const machine::Fraction own =
+        *machine::Speeds(machine.members.size(), {machine.meshes[i].tie()}).turned(driver).turns[driven];
+    loop.ratio = round->value;
     const std::string subject = "pair." + p.name;
-    if (others != own) {
-      loop.findings.push_back({FindingId::loop_turns, subject, loop.ratio, own.convert_to<double>(),
+    if (!(*round == own)) {
+      loop.findings.push_back({FindingId::loop_turns, subject, loop.ratio, own.value,
                                fmt::format("for one turn of {} the other pairs turn {} by {}, its own teeth by {}",
-                                           g1.name, g2.name, others.str(), own.str())});
+                                           g1.name, g2.name, round->text, own.text)});
     }
     const double off = off_middle(g1, g2, p.direction().radians()), radius = p.working_pitch_diameters()[1] / 2;
     const double half_play = p.circumferential_backlash() / radius / 2,
@@ -113,7 +125,7 @@ void Resolver::close_loops() {
     const bool clashes = std::abs(off) > half_play + touch;
     loop.findings.push_back({clashes ? FindingId::loop_phase : FindingId::loop_off_middle, subject, std::abs(off),
                              std::max(0.0, half_play),
-                             others == own ? loop_remedy(design_, p) : "its gears turn against each other besides"});
+                             *round == own ? loop_remedy(design_, p) : "its gears turn against each other besides"});
   }
 }
 
@@ -128,6 +140,7 @@ void Resolver::set_apart() {
   double floor = 0;
   for (std::size_t first = 0; first < n; ++first) {
     if (mechanism[first] != first) continue;
+    const auto moves = [&](std::size_t gear) { return mechanism[gear] == first; };
     math::Extent taken;
     double module = 0;
     for (std::size_t i = first; i < n; ++i) {
@@ -152,19 +165,27 @@ void Resolver::set_apart() {
       else if (!moved[g.group])
         design_.groups[g.group].origin.y() -= down, moved[g.group] = true;
     }
+    for (Carrier& c : design_.machine.carriers) {
+      if (c.placed && c.group == 0 && moves(design_.machine.members[c.carried[0]].gears[0])) c.axis.y() -= down;
+    }
+    for (std::optional<AxisPlace>& r : plans_.reducers) {
+      if (r && r->group == 0 && moves(r->anchor)) r->axis.y() -= down;
+    }
     floor = taken.low() - down;
   }
 }
 
 /// A driver that hangs on nothing yet begins a mechanism at the origin. Whether one of the two still wants a place.
-bool Resolver::start(const RawPair& raw, const Pair& p, std::vector<bool>& placed) {
+bool Resolver::start(const RawPair& raw, const Pair& p) {
   Gear& driver = design_.gears[raw.driver];
+  std::vector<bool>& placed = plans_.placed;
   const Value* start = raw.find("start_angle");
   if (!placed[raw.driver] && !placed[raw.driven]) {
     if (start && !driver.teeth.is_rack()) driver.phase = start->number * kPi / 180;
     if (driver.teeth.is_rack()) driver.facing = p.direction().radians() - kPi / 2;
-    driver.speed_ratio = 1;
     placed[raw.driver] = true;
+    plans_.first.push_back(raw.driver);
+    settle(raw.driver);
   } else if (start) {
     note("start-follows", start->where, "pair." + raw.name + ".start_angle",
          "cannot be chosen: another pair above already places a gear of this one; set start_angle there");
@@ -187,28 +208,45 @@ std::size_t Resolver::crossing(const Pair& p, const Gear& known, bool forward) {
   return design_.groups.size() - 1;
 }
 
-/// Puts the gear of a pair that has no place yet where the theory wants it.
-void Resolver::place(const RawPair& raw, Pair& p, std::vector<bool>& placed) {
+/// The gears of this pair stand already: they close a loop, or stand on shafts that others place.
+void Resolver::place_closing(const RawPair& raw, Pair& p) {
   Gear &g1 = design_.gears[raw.driver], &g2 = design_.gears[raw.driven];
   const double a = p.mounted_center_distance();
-  const bool fresh_one = start(raw, p, placed);
-  if (!fresh_one) {
-    const bool same = g1.group == g2.group && p.shaft_angle().radians() == 0;
-    constexpr double kOffPlace = 1e-6;  // [mm]: given distances that should close a loop are rounded
-    const double off = same ? (g2.axis - p.beside(g1, g2).axis).norm() : a;
-    if (off > kOffPlace) {
-      note("placed-twice", raw.where, "pair." + raw.name,
-           same ? fmt::format(
-                      "the other pairs put its gears {} apart, this pair wants them {} apart at direction {:.6g}°; "
-                      "change a center distance or a direction so that the axes agree",
-                      print((g2.axis - g1.axis).norm()), print(a), p.direction().radians() * 180 / kPi)
-                : "joins gears that other pairs place already, on axes that are not parallel; leave one of these pairs "
-                  "out");
-    }
-    p.loop.emplace();
-    return;
+  const bool same = g1.group == g2.group && p.shaft_angle().radians() == 0;
+  constexpr double kOffPlace = 1e-6;  // [mm]: given distances that should close a loop are rounded
+  const pair::Placed there = same ? p.beside(g1, g2) : pair::Placed(g2);
+  if (const double off = same ? (g2.axis - there.axis).norm() : a; off > kOffPlace) {
+    note("placed-twice", raw.where, "pair." + raw.name,
+         same ? fmt::format(
+                    "the other pairs put its gears {} apart, this pair wants them {} apart at direction {:.6g}°; "
+                    "change a center distance or a direction so that the axes agree",
+                    print((g2.axis - g1.axis).norm()), print(a), p.direction().radians() * 180 / kPi)
+              : "joins gears that other pairs place already, on axes that are not parallel; leave one of these pairs "
+                "out");
+  } else if (std::abs(there.height - g2.height) > kOffPlace) {
+    note("placed-twice", raw.where, "pair." + raw.name,
+         fmt::format("the middles of its gears' faces stand {} apart along the shafts, {} more than this pair says; "
+                     "change gap or places of a shaft, or set axial_offset = {:.12g}",
+                     print(std::abs(g2.height - g1.height)), print(std::abs(there.height - g2.height)),
+                     (g2.height - g1.height) / mm_per(design_.units)));
   }
-  const bool forward = placed[raw.driver];
+  p.loop.emplace();
+  // What a shaft brought along is turned on it until its teeth stand before spaces.
+  for (const auto& [gear, is_driver] : {std::pair{raw.driven, false}, {raw.driver, true}}) {
+    if (plans_.free.erase(gear) == 0 || !p.meshes() || !same) continue;
+    if (is_driver)
+      g1.phase = p.before(g2, g1).phase;
+    else
+      g2.phase = there.phase;
+    break;
+  }
+}
+
+/// Puts the gear of a pair that has no place yet where the theory wants it.
+void Resolver::place(const RawPair& raw, Pair& p) {
+  if (!start(raw, p)) return place_closing(raw, p);
+  Gear &g1 = design_.gears[raw.driver], &g2 = design_.gears[raw.driven];
+  const bool forward = plans_.placed[raw.driver];
   Gear &known = forward ? g1 : g2, &fresh = forward ? g2 : g1;
   static_cast<pair::Placed&>(fresh) = forward ? p.beside(g1, g2) : p.before(g2, g1);
   fresh.group = p.sort() == pair::Sort::crossed ? crossing(p, known, forward) : known.group;
@@ -217,10 +255,9 @@ void Resolver::place(const RawPair& raw, Pair& p, std::vector<bool>& placed) {
     note("rack-faces-away", raw.where, "pair." + raw.name + ".direction",
          fmt::format("must be {:.6g}°, where the teeth of the rack {} face", (g1.facing + kPi / 2) * 180 / kPi,
                      g1.name));
-  const double ratio = p.motion_ratio();
-  if (known.speed_ratio && (forward || ratio != 0))
-    fresh.speed_ratio = forward ? *known.speed_ratio * ratio : *known.speed_ratio / ratio;
-  placed[raw.driver] = placed[raw.driven] = true;
+  plans_.placed[raw.driver] = plans_.placed[raw.driven] = true;
+  // Once a gear has met a mate it is not turned on its shaft any more.
+  plans_.free.erase(raw.driver), plans_.free.erase(raw.driven);
 }
 
 }  // namespace palio::job

@@ -206,6 +206,7 @@ Design Resolver::run() {
   if (tables_.process) read_process(*tables_.process);
   read_materials();
   read_pairs();
+  read_members();
   for (const Settings& g : gears_) {
     specs_.push_back(spec_of(g));
     cycloids_.push_back(g.is(kCycloidalKinds) ? std::optional(cycloidal_plan(g, specs_.back())) : std::nullopt);
@@ -218,6 +219,7 @@ Design Resolver::run() {
   std::vector<std::optional<gear::Teeth>> built;
   for (std::size_t i = 0; i < gears_.size(); ++i)
     built.push_back(build(gears_[i], specs_[i]));
+  one_distance(built);
   thin_for_backlash(built);
   mistakes_.stop();
   Design design = placed(built);
@@ -229,6 +231,12 @@ Design Resolver::run() {
   for (const Settings& reducer : tables_.reducers)
     make_reducer(reducer);
   place_reducers();
+  mistakes_.stop();
+  connect_reducers();
+  read_trains();
+  mistakes_.stop();
+  set_speed_ratios();
+  place_planets();
   mistakes_.stop();
   return std::move(design_);
 }

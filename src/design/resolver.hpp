@@ -86,7 +86,7 @@ class Resolver {
                                              std::vector<std::optional<gear::Teeth>>& built);
   /// "is 0.1 mm", with what that is along the pitch circle where the normal was said.
   std::string said(const AskedPlay& play, double circumferential) const;
-  void place_bevel(const RawPair& raw, const Pair& p, std::vector<bool>& placed);
+  void place_bevel(const RawPair& raw, const Pair& p);
   std::optional<gear::Teeth> build(const Settings& g, const gear::CylindricalSpec& spec);
   void read_pairs();
   void thin_for_backlash(std::vector<std::optional<gear::Teeth>>& built);
@@ -112,9 +112,61 @@ class Resolver {
   void mark(const Settings& g, Gear& gear);
   void refuse(const InvalidParameter& e, const Settings& v, const std::string& prefix);
   std::size_t crossing(const Pair& p, const Gear& known, bool forward);
-  void place(const RawPair& raw, Pair& p, std::vector<bool>& placed);
-  bool start(const RawPair& raw, const Pair& p, std::vector<bool>& placed);
+  Pair made_of(const RawPair& raw) const;
+  void place(const RawPair& raw, Pair& p);
+  void place_closing(const RawPair& raw, Pair& p);
+  bool start(const RawPair& raw, const Pair& p);
   void close_loops();
+
+  /// What stands on a shaft, and how far along it [mm].
+  struct Item {
+    enum class Sort { gear, carrier, reducer };
+    Sort sort;
+    std::size_t index;
+    double lower, width;
+  };
+  /// Where an axis stands, and a height along it [mm].
+  struct AxisPlace {
+    std::size_t group;
+    Vec2 axis;
+    double zero;         ///< height of what is measured from: a shaft's first face, a lower end
+    double phase;        ///< how far what stands on it is turned [rad]
+    std::size_t anchor;  ///< the gear that it follows from
+  };
+  /// Shafts and carriers on the way to their places.
+  struct Plans {
+    std::vector<std::vector<Item>> items;          // of each member
+    std::map<std::string, std::size_t> member_of;  // by what stands on it, too
+    std::vector<std::optional<AxisPlace>> axes, reducers;
+    std::vector<bool> placed;        // gears
+    std::set<std::size_t> free;      // gears that a shaft placed, still to be turned on it as a mesh wants
+    std::vector<std::size_t> first;  // gears that begin a mechanism
+
+    std::optional<std::size_t> named(const std::string& name) const;
+  };
+  void read_members();
+  void read_shaft(const Settings& shaft);
+  std::optional<std::pair<std::string, Item>> on_shaft(const std::string& name) const;
+  void read_carried();
+  void check_pairs_of_members();
+  std::string no_such_member(const std::string& name) const;
+  void lay_out_shafts(const std::vector<std::optional<gear::Teeth>>& built);
+  void settle(std::size_t gear);
+  void settle_member(std::size_t member, const AxisPlace& at);
+  void settle_reducer(std::size_t reducer, const AxisPlace& at);
+  void settle_carrier(std::size_t carrier, const AxisPlace& at);
+  void settle_pair(const RawPair& raw);
+  void connect_pairs();
+  void connect_reducers();
+  void place_planets();
+  void set_off_planets(const Carrier& carrier, const std::vector<std::size_t>& meshes);
+  void set_speed_ratios();
+  void read_trains();
+  void read_planetary(const Settings& set);
+  void one_distance(const std::vector<std::optional<gear::Teeth>>& built);
+  std::vector<std::size_t> members_named(const Settings& of, const char* key, const std::string& prefix);
+  /// A member by what it is called; of a reducer the end that is meant.
+  std::optional<std::size_t> end_named(const std::string& name, bool input) const;
   Design design_;
   const Tables& tables_;
   Mistakes mistakes_;
@@ -124,6 +176,7 @@ class Resolver {
   std::vector<std::optional<CycloidalPlan>> cycloids_;  // likewise, of cycloidal gears
   std::vector<RawPair> raw_pairs_;
   std::vector<Material> materials_;
+  Plans plans_;
 };
 
 }  // namespace palio::job

@@ -88,4 +88,42 @@ std::vector<PlanetPlace> Planets::placed(long long planets) const {
   return all;
 }
 
+PlanetFit Planets::fitted(double axis, const std::vector<double>& half_plays) const {
+  // What a member is missed by is a straight line of the planet's turn: the worst that is left beyond the plays is
+  // least where two of those lines meet.
+  const auto missed = [&](std::size_t i, double turn) {
+    const Central& c = central_[i];
+    return std::remainder(
+        (static_cast<double>(signed_teeth(c)) * axis - static_cast<double>(c.planet_teeth) * turn) / (2 * kPi), 1.0);
+  };
+  const auto beyond = [&](double turn) {
+    double worst = -1;
+    for (std::size_t i = 0; i < central_.size(); ++i)
+      worst = std::max(worst, std::abs(missed(i, turn)) - half_plays[i]);
+    return worst;
+  };
+  const long long p = central_[0].planet_teeth;
+  PlanetFit best{0, 0, axis};
+  double least = 2;
+  for (long long j = 0; j < p; ++j) {
+    const double fits = (static_cast<double>(signed_teeth(central_[0])) * axis - 2 * kPi * static_cast<double>(j)) /
+                        static_cast<double>(p);
+    for (std::size_t i = 0; i < central_.size(); ++i) {
+      // Turned from where the first member fits until this one has as much beyond its play as the first.
+      const double off = missed(i, fits), a = static_cast<double>(p), b = static_cast<double>(central_[i].planet_teeth);
+      const double share = i == 0 ? 0 : (std::abs(off) + half_plays[0] - half_plays[i]) / (a + b) * (off < 0 ? -1 : 1);
+      const double turn = fits + (i == 0 || std::abs(off) <= half_plays[i] ? 0 : share * 2 * kPi);
+      const double left = beyond(turn);
+      if (left < least) least = left, best.turn = turn;
+    }
+  }
+  for (std::size_t i = 0; i < central_.size(); ++i)
+    best.off += std::abs(missed(i, best.turn));
+  if (places_ != 0) {
+    const double step = 2 * kPi / static_cast<double>(places_);
+    best.nearest = step * std::round(axis / step);
+  }
+  return best;
+}
+
 }  // namespace palio::machine

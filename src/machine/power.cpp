@@ -88,6 +88,12 @@ Flow flow(std::size_t members, const std::vector<Mesh>& meshes, std::size_t inpu
     f.torque[held[static_cast<std::size_t>(i)]] += x[count + i];
   for (std::size_t i = 0; i < members; ++i)
     f.power.push_back(f.torque[i] * f.turns[i]);
+  for (Eigen::Index i = 0; i < n; ++i) {
+    double forward = std::max(0.0, f.torque[static_cast<std::size_t>(i)]);
+    for (Eigen::Index k = 0; k < count; ++k)
+      forward += std::max(0.0, a(i, k) * x[k]);
+    f.carried.push_back(forward);
+  }
   f.circulating = 0;
   for (std::size_t i = 0; i < meshes.size(); ++i) {
     const double through = std::abs(rolling(meshes[i], x[static_cast<Eigen::Index>(i)]));

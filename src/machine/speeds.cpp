@@ -49,8 +49,9 @@ class Reduced {
   void subtract(Row& from, const Row& row, std::size_t lead) const {
     if (from[lead] == 0) return;
     const Rational times = from[lead];
-    for (std::size_t k = 0; k < columns_; ++k)
-      from[k] -= times * row[k];
+    for (std::size_t k = 0; k < columns_; ++k) {
+      if (row[k] != 0) from[k] -= times * row[k];
+    }
   }
   std::size_t columns_;
   std::vector<std::pair<std::size_t, Row>> rows_;

@@ -29,6 +29,10 @@ double set_in_motion(const job::Design& design, const std::vector<const view::Pa
         if (mechanism[i] == m && g.speed_ratio && !g.teeth.is_rack())
           closes = closes && std::abs(std::remainder(turns * *g.speed_ratio, 1.0)) < kWhole;
       }
+      for (const job::Carrier& c : design.machine.carriers) {
+        const bool hangs = !c.carried.empty() && mechanism[design.machine.members[c.carried[0]].gears[0]] == m;
+        if (hangs && c.speed_ratio) closes = closes && std::abs(std::remainder(turns * *c.speed_ratio, 1.0)) < kWhole;
+      }
       if (closes) whole[m] = turns;
     }
     if (swing[m] == 0) most = std::max(most, whole[m]);
@@ -52,6 +56,10 @@ double set_in_motion(const job::Design& design, const std::vector<const view::Pa
       packed[k].slides = turns * 2 * kPi * *g->speed_ratio;
     else
       packed[k].turns = turns * *g->speed_ratio;
+    if (!parts[k]->carrier) continue;
+    // A planet's axis goes round with its carrier: about an axis of the first group.
+    const job::Carrier& c = design.machine.carriers[*parts[k]->carrier];
+    if (c.speed_ratio && c.group == 0) packed[k].orbit = turns * *c.speed_ratio, packed[k].orbit_axis = c.axis;
   }
   return 2 * most;
 }

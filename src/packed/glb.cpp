@@ -204,7 +204,8 @@ class Scene {
     const Vec3 axis(part.orbit_axis.x(), part.orbit_axis.y(), 0), arm = part.placement.at - axis;
     std::vector<float> times, values;
     for (int i = 0; i <= keys; ++i) {
-      const Vec2 p = turned(Vec2(arm.x(), arm.y()), 2 * kPi * part.orbit * i / keys);
+      const double on = static_cast<double>(i) / keys, way = !part.swings ? on : on < 0.5 ? 2 * on : 2 - 2 * on;
+      const Vec2 p = turned(Vec2(arm.x(), arm.y()), 2 * kPi * part.orbit * way);
       times.push_back(static_cast<float>(seconds_ * i / keys));
       for (const double v : {axis.x() + p.x(), axis.y() + p.y(), part.placement.at.z()})
         values.push_back(static_cast<float>(v));

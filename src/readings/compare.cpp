@@ -30,6 +30,7 @@ using Flat = std::vector<Leaf>;
 std::string unit_of(Type type, Units units) {
   switch (type) {
     case Type::length:
+    case Type::lengths:
     case Type::length_or_share:
     case Type::length_by_diameter: return std::string(symbol(units));
     case Type::millimetres: return "mm";
@@ -46,7 +47,12 @@ Json value_of(const Value& v, Type type, Units units) {
       all.push_back({d / mm_per(units), length / mm_per(units)});
     return all;
   }
-  if (!v.numbers.empty()) return v.numbers;
+  if (!v.numbers.empty()) {
+    Json all = Json::array();
+    for (const double n : v.numbers)
+      all.push_back(type == Type::lengths ? n / mm_per(units) : n);
+    return all;
+  }
   if (!v.texts.empty()) return v.texts;
   if (!v.text.empty()) return v.text;
   if (v.share) return fmt::format("{} %", 100 * v.number);
@@ -68,7 +74,8 @@ void add_values(const std::vector<Settings>& all, Units units, Flat& flat) {
 Flat values_of(const Design& design, Units units) {
   const Tables& t = design.values.tables();
   Flat flat;
-  for (const auto* all : {&t.gears, &t.pairs, &t.frames, &t.reducers, &t.materials})
+  for (const auto* all :
+       {&t.gears, &t.pairs, &t.shafts, &t.carriers, &t.trains, &t.planetaries, &t.frames, &t.reducers, &t.materials})
     add_values(*all, units, flat);
   if (t.process) {
     for (const auto& [key, value] : t.process->values) {
@@ -95,8 +102,13 @@ Flat readings_of(const Design& design, Units units, std::vector<std::string>& th
   in_units.units = units;
   const Json report = Json::parse(report_json(in_units));
   Flat flat;
-  for (const auto& [section, head] :
-       {std::pair{"gears", "gear"}, {"pairs", "pair"}, {"frames", "frame"}, {"reducers", "reducer"}}) {
+  for (const auto& [section, head] : {std::pair{"gears", "gear"},
+                                      {"pairs", "pair"},
+                                      {"frames", "frame"},
+                                      {"reducers", "reducer"},
+                                      {"planetaries", "planetary"},
+                                      {"trains", "train"},
+                                      {"shafts", "shaft"}}) {
     if (!report.contains(section)) continue;
     for (const auto& [thing, all] : report[section].items()) {
       things.push_back(fmt::format("{}.{}", head, thing));

@@ -11,6 +11,7 @@
 #include "palio/math/tolerance.hpp"
 #include "palio/pair/tolerance.hpp"
 #include "palio/reducer/load.hpp"
+#include "train_findings.hpp"
 
 namespace palio::job {
 namespace {
@@ -175,6 +176,7 @@ std::vector<Finding> findings(const Design& design, const RolledOf& rolled_of) {
     append(findings(r, rolled_of(r)));
     look_at_clearance(design, r, all);
   }
+  append(train_findings(design));
   append(against_drawing(design));
   return all;
 }

@@ -87,7 +87,7 @@ Json to_json(const Entry& e, Units units) {
       rows.push_back(to_json(child, units));
     return rows;
   }
-  if (!e.children.empty()) return to_json(e.children, units);
+  if (!e.children.empty() || e.by_name) return to_json(e.children, units);
   if (e.given) return *e.given;
   if (!e.list) return number(e.numbers.front(), e.key->quantity, units);
   Json all = Json::array();
@@ -99,7 +99,7 @@ Json to_json(const Entry& e, Units units) {
 Json to_json(const std::vector<Entry>& entries, Units units) {
   Json object = Json::object();
   for (const Entry& e : entries)
-    object[std::string(e.key->key)] = to_json(e, units);
+    object[e.name.empty() ? std::string(e.key->key) : e.name] = to_json(e, units);
   return object;
 }
 
@@ -122,7 +122,13 @@ std::string numbers_text(const Entry& e, Units units, bool short_form, std::stri
 }
 
 void add_lines(const Entry& e, Units units, const std::string& indent, std::vector<Line>& lines) {
-  const std::string label = indent + std::string(e.key->label);
+  const std::string label = indent + (e.name.empty() ? std::string(e.key->label) : e.name);
+  if (e.by_name) {
+    lines.push_back({label, std::string(e.key->symbol), e.children.empty() ? "none" : ""});
+    for (const Entry& child : e.children)
+      add_lines(child, units, indent + "  ", lines);
+    return;
+  }
   if (e.rows) {
     for (const Entry& child : e.children)
       add_lines(child, units, indent, lines);
@@ -141,7 +147,7 @@ void add_lines(const Entry& e, Units units, const std::string& indent, std::vect
   }
   std::string inner;
   for (const Entry& child : e.children) {
-    const bool plain = child.key->key == "length" || !child.text.empty();
+    const bool plain = child.key->key == "length";
     inner += (inner.empty() ? "" : ", ") + (plain ? "" : std::string(child.key->label) + " ") +
              numbers_text(child, units, true, ", ");
   }

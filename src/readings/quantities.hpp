@@ -32,6 +32,8 @@ struct Entry {
   std::string text{};             // instead of numbers
   std::vector<Entry> children{};  // a table, or for `rows` a list of lists
   bool flag = false, is_flag = false, rows = false;
+  std::string name{};  // in a table by names
+  bool by_name = false;
   std::string_view group{};  // under which heading a table shows it
 };
 
@@ -60,6 +62,8 @@ std::vector<Entry> entries(const Design& design, const Gear& gear);
 std::vector<Entry> entries(const Design& design, const Pair& pair, bool rolled);
 std::vector<Entry> entries(const Design& design, const Frame& frame);
 std::vector<Entry> entries(const Design& design, const Reducer& reducer);
+std::vector<Entry> entries(const Design& design, const Member& shaft);
+std::vector<Entry> entries(const Design& design, const Train& train);
 
 /// One reading by its path; none where the thing has none such.
 std::optional<Entry> entry_of(const Design& design, const std::string& path);

@@ -34,11 +34,28 @@ Said Said::rows(std::vector<Said> rows) {
   return said;
 }
 
+Said Said::by_name(std::vector<std::pair<std::string, Said>> named) {
+  Said said;
+  said.named_ = std::move(named);
+  said.what_ = What::names;
+  return said;
+}
+
 const std::vector<std::string_view>& reading_groups() {
-  static const std::vector<std::string_view> all{
-      "teeth",  "circles", "thickness and gauging", "rollers and ratio", "disc",
-      "output", "mesh",    "play and clearance",    "speeds and losses", "running",
-      "body"};
+  static const std::vector<std::string_view> all{"teeth",
+                                                 "circles",
+                                                 "thickness and gauging",
+                                                 "rollers and ratio",
+                                                 "disc",
+                                                 "output",
+                                                 "mesh",
+                                                 "play and clearance",
+                                                 "speeds and losses",
+                                                 "running",
+                                                 "motion",
+                                                 "planets",
+                                                 "power and play",
+                                                 "body"};
   return all;
 }
 
@@ -71,9 +88,26 @@ const std::vector<DeeperReading>& deeper_readings() {
       {"post_height", "post", "", Q::length, "how far the post stands up there"},
       {"min", "least", "", Q::angle, "over a turn of the input"},
       {"max", "most", "", Q::angle, "over a turn of the input"},
+      {"min_travel", "least", "", Q::length, "over a turn of the input"},
+      {"max_travel", "most", "", Q::length, "over a turn of the input"},
       {"discs", "discs", "", Q::count, "if there were so many"},
       {"force_g_mm", "mass times arm (g mm)", "", Q::number, "of the force that goes round with the crank"},
       {"couple_g_mm2", "couple (g mm²)", "", Q::number, "of the couple that goes round with the crank"},
+      {"turns", "turns", "", Q::number, "of that member per turn of the input, exactly; a rack's are pitches"},
+      {"speed", "speed (r/min)", "n", Q::number, "of that member; the input's where it is said"},
+      {"torque", "torque (N m)", "T", Q::number,
+       "that goes through that member, in the sense in which it turns; of what is held, what holds it"},
+      {"power", "power (W)", "P", Q::number, "that goes through that member: torque times speed"},
+      {"travel_per_turn", "travel per turn", "", Q::length, "of that rack, along its own +x, per turn of the input"},
+      {"travel_speed", "travel (mm/s)", "v", Q::number, "of that rack, along its own +x"},
+      {"force", "force (N)", "F", Q::number, "on that rack, along its own +x"},
+      {"held", "held", "", Q::number, "the member that stands still"},
+      {"ratio", "ratio", "i", Q::ratio, "turns of the driver for one of the driven, exactly"},
+      {"locked", "locked", "", Q::number, "whether the driver cannot turn"},
+      {"axis_deg", "axis at", "θ", Q::angle, "direction of the planet's axis from the carrier's, at the start"},
+      {"tooth_deg", "tooth at", "ψ", Q::angle, "direction of the middle of a tooth of the planet, at the start"},
+      {"mark_deg", "mark at", "", Q::angle,
+       "of a stepped planet: direction of the tooth that is marked, the same on all, at the start"},
       {"driver", "driver", "", Q::length, "away from the apex, along its axis"},
       {"driven", "driven", "", Q::length, "away from the apex, along its axis"},
       {"shaft_angle_deg", "shaft angle", "Σ", Q::angle, "more than the shaft angle asked for"},
@@ -114,6 +148,11 @@ Entry Said::entry(const ReportKey& key) const {
     e.children.push_back(said.entry(deeper_key(name)));
   for (const Said& row : rows_)
     e.children.push_back(row.entry(key));
+  e.by_name = what_ == What::names;
+  for (const auto& [name, said] : named_) {
+    e.children.push_back(said.entry(key));
+    e.children.back().name = name;
+  }
   return e;
 }
 
@@ -159,6 +198,7 @@ void add_to(std::vector<Reading>& all, ReadingOf of, const std::vector<ReadingRo
                                                                  {kBevelPair, "bevel"},
                                                                  {kCycloidalPair, "cycloidal"}};
   for (const ReadingRow<At>& row : table) {
+    if (of == ReadingOf::train && !(row.sorts & TrainAt::kTrainOnly)) continue;
     std::string kinds = of == ReadingOf::gear   ? sort_names(row.sorts, gears, kAll)
                         : of == ReadingOf::pair ? sort_names(row.sorts, pairs, kAnyPair)
                                                 : "";
@@ -247,6 +287,25 @@ class Things {
   const FrameAt& frame(const std::string& name, const std::string& path) {
     return kept(frames_, name, [&] { return FrameAt{design_, named(design_.frames, name, path), 1, {}, {}}; });
   }
+  const ShaftAt& shaft(const std::string& name, const std::string& path) {
+    return kept(shafts_, name, [&] {
+      const Member& m = named(design_.machine.members, name, path);
+      if (!m.shaft) refuse(path, fmt::format("{} is no shaft of the job", name), "name a [shaft.NAME]");
+      return ShaftAt{design_, m};
+    });
+  }
+  const TrainAt& train(const std::string& name, bool planetary, const std::string& path) {
+    return kept(planetary ? planetaries_ : trains_, name, [&] {
+      std::vector<Train> of_sort;
+      for (const Train& t : design_.machine.trains) {
+        if (t.planetary == planetary) of_sort.push_back(t);
+      }
+      const std::string known = named(of_sort, name, path).name;
+      const auto it = std::find_if(design_.machine.trains.begin(), design_.machine.trains.end(),
+                                   [&](const Train& t) { return t.planetary == planetary && t.name == known; });
+      return TrainAt{design_, *it, planetary ? TrainAt::kPlanetary : TrainAt::kTrainOnly, {}, {}, {}, {}};
+    });
+  }
   const ReducerAt& reducer(const std::string& name, const std::string& path) {
     return kept(reducers_, name, [&] { return ReducerAt{design_, named(design_.reducers, name, path), 1, {}, {}}; });
   }
@@ -263,6 +322,8 @@ class Things {
   std::map<std::string, PairAt> pairs_;
   std::map<std::string, FrameAt> frames_;
   std::map<std::string, ReducerAt> reducers_;
+  std::map<std::string, ShaftAt> shafts_;
+  std::map<std::string, TrainAt> trains_, planetaries_;
 };
 
 Entry entry_at(Things& things, const std::vector<std::string>& parts, const std::string& path) {
@@ -282,6 +343,9 @@ Entry entry_at(Things& things, const std::vector<std::string>& parts, const std:
     case ReadingOf::pair: return one_of(pair_readings(), things.pair(name, path), key, path);
     case ReadingOf::frame: return one_of(frame_readings(), things.frame(name, path), key, path);
     case ReadingOf::reducer: return one_of(reducer_readings(), things.reducer(name, path), key, path);
+    case ReadingOf::shaft: return one_of(shaft_readings(), things.shaft(name, path), key, path);
+    case ReadingOf::train: return one_of(train_readings(), things.train(name, false, path), key, path);
+    case ReadingOf::planetary: return one_of(train_readings(), things.train(name, true, path), key, path);
   }
   throw std::logic_error("a thing without readings");
 }
@@ -328,6 +392,9 @@ const std::vector<Reading>& readings() {
     add_to(list, ReadingOf::pair, pair_readings());
     add_to(list, ReadingOf::frame, frame_readings());
     add_to(list, ReadingOf::reducer, reducer_readings());
+    add_to(list, ReadingOf::shaft, shaft_readings());
+    add_to(list, ReadingOf::train, train_readings());
+    add_to(list, ReadingOf::planetary, train_readings());
     return list;
   }();
   return all;
@@ -438,6 +505,16 @@ std::vector<Entry> entries(const Design& design, const Frame& f) {
 }
 
 std::vector<Entry> entries(const ReducerAt& at) { return all_of(reducer_readings(), at, ReadingCost::rolls); }
+
+std::vector<Entry> entries(const Design& design, const Member& shaft) {
+  return all_of(shaft_readings(), ShaftAt{design, shaft}, ReadingCost::rolls);
+}
+
+std::vector<Entry> entries(const Design& design, const Train& t) {
+  return all_of(train_readings(),
+                TrainAt{design, t, t.planetary ? TrainAt::kPlanetary : TrainAt::kTrainOnly, {}, {}, {}, {}},
+                ReadingCost::rolls);
+}
 
 std::vector<Entry> entries(const Design& design, const Reducer& r) { return entries(ReducerAt{design, r, 1, {}, {}}); }
 

@@ -11,6 +11,7 @@
 
 #include "marks.hpp"
 #include "palio/body/layered.hpp"
+#include "palio/design/train.hpp"
 #include "palio/readings/reading.hpp"
 #include "quantities.hpp"
 
@@ -44,15 +45,19 @@ class Said {
   /// Tables, or lists, one below the other.
   static Said rows(std::vector<Said> rows);
 
+  /// A table whose names are those of things.
+  static Said by_name(std::vector<std::pair<std::string, Said>> named);
+
   bool none() const { return what_ == What::none; }
   Entry entry(const ReportKey& key) const;
 
  private:
-  enum class What { none, number, list, text, flag, table, rows };
+  enum class What { none, number, list, text, flag, table, rows, names };
   std::vector<double> numbers_;
   std::string text_;
   std::vector<Child> children_;
   std::vector<Said> rows_;
+  std::vector<std::pair<std::string, Said>> named_;
   std::optional<double> given_;
   bool yes_ = false;
   What what_ = What::none;
@@ -268,6 +273,35 @@ std::vector<ReadingRow<At>> mass_rows(unsigned sorts, unsigned turning) {
           .is("J = ∫ r² dm", [of_material](const At& a) { return of_material(a, a.properties().polar_moment); })};
 }
 
+struct ShaftAt {
+  const Design& design;
+  const Member& shaft;
+  unsigned sort = 1;
+
+  std::size_t member() const { return static_cast<std::size_t>(&shaft - design.machine.members.data()); }
+};
+
+/// A train, or a planetary set as one.
+struct TrainAt {
+  const Design& design;
+  const Train& train;
+  unsigned sort = kTrainOnly;
+  Once<TrainMotion> found;
+  Once<std::optional<machine::Flow>> driven, driven_back;
+  Once<std::optional<roll::Range>> play;
+
+  static constexpr unsigned kTrainOnly = 1, kPlanetary = 2, kBoth = 3;
+  const TrainMotion& motion() const {
+    return found([&] { return job::motion(design, train); });
+  }
+  const std::optional<machine::Flow>& flow() const {
+    return driven([&] { return job::flow(design, train); });
+  }
+  const std::optional<machine::Flow>& flow_back() const {
+    return driven_back([&] { return job::flow(design, train, true); });
+  }
+};
+
 std::vector<Entry> entries(const ReducerAt& at);
 
 std::vector<ReadingRow<GearAt>> gear_body_rows();
@@ -276,5 +310,7 @@ const std::vector<ReadingRow<GearAt>>& gear_readings();
 const std::vector<ReadingRow<PairAt>>& pair_readings();
 const std::vector<ReadingRow<FrameAt>>& frame_readings();
 const std::vector<ReadingRow<ReducerAt>>& reducer_readings();
+const std::vector<ReadingRow<ShaftAt>>& shaft_readings();
+const std::vector<ReadingRow<TrainAt>>& train_readings();
 
 }  // namespace palio::job

@@ -115,7 +115,7 @@ std::string report_json(const Design& design, bool rolled) {
   for (const Gear& g : design.gears) {
     root["gears"][g.name] = to_json(entries(design, g), design.units);
   }
-  for (const char* kind : {"pairs", "frames", "reducers", "planetaries", "trains"})
+  for (const char* kind : {"pairs", "frames", "reducers", "planetaries", "trains", "shafts"})
     root[kind] = Json::object();
   for (const Pair& p : design.pairs)
     root["pairs"][p.name] = to_json(entries(design, p, rolled), design.units);
@@ -123,6 +123,11 @@ std::string report_json(const Design& design, bool rolled) {
     root["frames"][f.name] = to_json(entries(design, f), design.units);
   for (const Reducer& r : design.reducers)
     root["reducers"][r.name] = to_json(entries(design, r), design.units);
+  for (const Train& t : design.machine.trains)
+    root[t.planetary ? "planetaries" : "trains"][t.name] = to_json(entries(design, t), design.units);
+  for (const Member& m : design.machine.members) {
+    if (m.shaft) root["shafts"][m.name] = to_json(entries(design, m), design.units);
+  }
   if (design.process.given) root["process"] = process_json(design);
   root["placing"] = Json::object();
   for (const Gear& g : design.gears) {
@@ -218,6 +223,16 @@ std::string pair_line(const Design& design, const Pair& p) {
   return text + turning_text(design, p.driver, p.driven);
 }
 
+std::string train_line(const Design& design, const Train& train) {
+  const TrainMotion m = motion(design, train);
+  if (m.locked) return "cannot turn";
+  if (!m.ratio) return m.turns[train.output] ? "its output stands still" : "its output is loose";
+  std::string text = fmt::format("ratio {}, {}", m.ratio->text, in_words(design, train, *m.ratio));
+  if (const auto power = flow(design, train); power && power->efficiency < 1 - math::kAlike)
+    text += fmt::format(", efficiency {:.3g}", power->efficiency);
+  return text;
+}
+
 std::string reducer_line(const ReducerAt& at) {
   const Design& design = at.design;
   const Reducer& r = at.reducer;
@@ -265,12 +280,19 @@ std::string verdict_lines(const Design& design, const std::vector<Finding>& foun
   const std::size_t room = kMostLines - lines.size() - (more ? 1 : 0);
   if (more)
     lines.push_back(fmt::format("and {} under findings, below", plural(doubts - v.doubts.size(), "more doubt")));
-  const std::size_t running = design.pairs.size() + reducers.size(), last = running <= room ? running : room - 1;
+  const std::size_t trains = design.machine.trains.size(), pairs = trains + design.pairs.size(),
+                    running = pairs + reducers.size(), last = running <= room ? running : room - 1;
   for (std::size_t i = 0; i < last; ++i) {
-    const bool pair = i < design.pairs.size();
-    lines.push_back(pair ? fmt::format("pair {}: {}", design.pairs[i].name, pair_line(design, design.pairs[i]))
-                         : fmt::format("reducer {}: {}", reducers[i - design.pairs.size()].reducer.name,
-                                       reducer_line(reducers[i - design.pairs.size()])));
+    if (i < trains) {
+      const Train& t = design.machine.trains[i];
+      lines.push_back(fmt::format("{} {}: {}", t.planetary ? "planetary set" : "train", t.name, train_line(design, t)));
+    } else if (i < pairs) {
+      const Pair& p = design.pairs[i - trains];
+      lines.push_back(fmt::format("pair {}: {}", p.name, pair_line(design, p)));
+    } else {
+      lines.push_back(
+          fmt::format("reducer {}: {}", reducers[i - pairs].reducer.name, reducer_line(reducers[i - pairs])));
+    }
   }
   if (last < running) lines.push_back(fmt::format("and {} below", plural(running - last, "more pair")));
   std::string text;
@@ -322,6 +344,11 @@ std::string report_text(const Design& design, bool colour) {
     text += table("frame " + f.name, entries(design, f));
   for (const ReducerAt& r : reducers)
     text += table("reducer " + r.reducer.name, entries(r));
+  for (const Train& t : design.machine.trains)
+    text += table((t.planetary ? "planetary set " : "train ") + t.name, entries(design, t));
+  for (const Member& m : design.machine.members) {
+    if (m.shaft) text += table("shaft " + m.name, entries(design, m));
+  }
   if (design.process.given) {
     const std::string& preset = design.process.preset;
     text += heading("process" + (preset.empty() ? "" : " " + preset)) + process_text(design);

@@ -38,6 +38,7 @@ Json schema_of(const Key& key) {
     case Type::choice: schema = {{"enum", choice_of(key)}}; break;
     case Type::choices: schema = {{"type", "array"}, {"items", {{"enum", choice_of(key)}}}}; break;
     case Type::flag: schema = {{"type", "boolean"}}; break;
+    case Type::lengths:
     case Type::angles: schema = {{"type", "array"}, {"items", number}}; break;
     case Type::names: schema = {{"type", "array"}, {"items", text}}; break;
     case Type::length_by_diameter:

@@ -144,6 +144,16 @@ std::vector<Worked> worked(const Design& design, const Reading& r, const std::st
     for (const Frame& f : design.frames)
       add("frame." + f.name, {}, {});
   }
+  if (r.of == ReadingOf::shaft) {
+    for (const Member& m : design.machine.members) {
+      if (m.shaft) add("shaft." + m.name, {}, {});
+    }
+  }
+  if (r.of == ReadingOf::train || r.of == ReadingOf::planetary) {
+    for (const Train& t : design.machine.trains) {
+      if (t.planetary == (r.of == ReadingOf::planetary)) add(fmt::format("{}.{}", name(r.of), t.name), {}, {});
+    }
+  }
   if (r.of == ReadingOf::reducer) {
     for (const Reducer& red : design.reducers) {
       Numbers numbers;

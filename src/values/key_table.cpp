@@ -30,6 +30,7 @@ Bounds names() { return of(Type::names); }
 Bounds table() { return of(Type::table); }
 Bounds flag() { return of(Type::flag); }
 Bounds angles() { return of(Type::angles); }
+Bounds lengths() { return of(Type::lengths); }
 Bounds length_by_diameter() { return of(Type::length_by_diameter); }
 Bounds length() { return of(Type::length); }
 Bounds length_from(double least) { return of(Type::length, least); }
@@ -56,7 +57,8 @@ Key row(std::string_view path, const Bounds& range, Absent absent, std::string_v
 }
 constexpr auto top = row<Section::top>, gear = row<Section::gear>, pair = row<Section::pair>,
                process = row<Section::process>, frame = row<Section::frame>, reducer = row<Section::reducer>,
-               material = row<Section::material>;
+               material = row<Section::material>, shaft = row<Section::shaft>, carrier = row<Section::carrier>,
+               train = row<Section::train>, planetary = row<Section::planetary>;
 
 std::string_view kind_list() {
   static const std::string list = [] {
@@ -88,8 +90,10 @@ std::vector<Key> make_keys() {
       top("expect", table(), kNone,
           "what a drawing says of readings: a path and \"11.598 ± 0.01\", a number, [least, greatest], \"at least …\"; "
           "agreement and difference are findings"),
-      top("planetary", table(), "", "planetary sets").later(),
-      top("train", table(), "", "pairs in a row").later(),
+      top("shaft", table(), kNone, "what turns together, by name"),
+      top("carrier", table(), kNone, "what axes ride on, by name"),
+      top("train", table(), kNone, "a way through the machine from an input to an output, by name"),
+      top("planetary", table(), kNone, "planetary sets by name: shafts, a carrier and pairs in short"),
       top("want", table(), kNone,
           "what palio find aims at: a path and a number, [least, greatest], \"at least …\", \"greatest\" or \"least\""),
       top("measured", table(), kNone,
@@ -365,6 +369,8 @@ std::vector<Key> make_keys() {
       pair("mounting_error.shaft_angle", angle(-10, 10), 0.0, "by which the shaft angle is too large"),
       pair("mounting_error.offset", length(), 0.0, "by which the axes miss each other"),
       pair("axial_offset", length(), 0.0, "of the driven's mid-face along its axis"),
+      pair("efficiency", {Type::fraction, 0, 1, true, {}}, "that of the friction given, else 1",
+           "of the mesh in a train: what the driven side gets of the power that rolls through it"),
       pair("friction", plain(0, 1), kNone,
            "coefficient between the flanks of crossed helical gears; with it efficiency and self-locking are reported"),
       pair("speed", plain_from(0), kNone,
@@ -475,6 +481,35 @@ std::vector<Key> make_keys() {
       reducer("material", text(), kNone, "as for gears"),
       reducer("part_name", text(), "the reducer's name", "for title block and files"),
       reducer("part_number", text(), kNone, "for the title block"),
+
+      shaft("gears", names(), kAsked,
+            "that turn together, in this order along +z; carriers and reducers (their output) too"),
+      shaft("gap", length_from(0), 0.0, "between neighbouring faces"),
+      shaft("places", lengths(), "one beside the other, gap between them", "of the lower face of each along the shaft"),
+
+      carrier("carries", names(), kAsked, "gears or shafts whose axes ride on it: planets"),
+      carrier("count", whole(1, 100), 1, "how many of them stand around, as evenly as their teeth allow"),
+      carrier("angles", angles(), "as evenly as the teeth allow", "where they stand, from the first one"),
+
+      train("input", text(), kAsked, "a gear, shaft, carrier or reducer that is turned"),
+      train("output", text(), kAsked, "a gear, shaft, carrier or reducer that is driven"),
+      train("held", names(), kNone, "gears, shafts or carriers that stand still"),
+      train("speed", plain_from(0), kNone, "r/min of the input").also("rpm"),
+      train("torque", plain_from(0), kNone, "N m at the input"),
+
+      planetary("sun", names(), "no sun", "the gear in the middle; several: in the planets' order"),
+      planetary("planet", names(), kAsked, "the gear that rides on the carrier; several make a stepped planet"),
+      planetary("ring", names(), "no ring", "the internal gear around; several: in the planets' order"),
+      planetary("count", whole(1, 100), 1, "how many planets stand around, as evenly as their teeth allow"),
+      planetary("angles", angles(), "as evenly as the teeth allow", "where the planets stand, from the first one"),
+      planetary("held", names(), kNone, "what stands still: sun, ring or the set's own name (its carrier)"),
+      planetary("input", text(), "the first of sun, carrier and ring that is not held", "what is turned"),
+      planetary("output", text(), "what is neither held nor turned, the carrier before others", "what is driven"),
+      planetary("center_distance", size(), "that of the first mesh", "of all its meshes: all turn about one axis"),
+      planetary("backlash", length_or_share_from(0), "what distance and allowances give", "of all its meshes"),
+      planetary("gap", length_from(0), 0.0, "between the gears of a stepped planet"),
+      planetary("speed", plain_from(0), kNone, "r/min of the input").also("rpm"),
+      planetary("torque", plain_from(0), kNone, "N m at the input"),
 
       material("density", plain_above(0, 30000), kAsked, "kg/m³"),
       material("colour", text(), "grey", "of pictures and GLB, as #rrggbb"),

@@ -48,13 +48,18 @@ std::string_view name(Section section) noexcept {
     case Section::frame: return "frame";
     case Section::material: return "material";
     case Section::reducer: return "reducer";
+    case Section::shaft: return "shaft";
+    case Section::carrier: return "carrier";
+    case Section::train: return "train";
+    case Section::planetary: return "planetary";
   }
   return "";
 }
 
 const std::vector<Section>& sections() {
-  static const std::vector<Section> all{Section::top,   Section::gear,     Section::pair,   Section::process,
-                                        Section::frame, Section::material, Section::reducer};
+  static const std::vector<Section> all{Section::top,     Section::gear,     Section::pair,      Section::shaft,
+                                        Section::carrier, Section::train,    Section::planetary, Section::process,
+                                        Section::frame,   Section::material, Section::reducer};
   return all;
 }
 
@@ -150,6 +155,7 @@ std::string allowed(const Bounds& key, std::string_view length_unit) {
     case Type::flag: return "true or false";
     case Type::fraction: return "a fraction" + range + ", or as \"0.6 %\"";
     case Type::angles: return "a list of angles in degrees, as [0, 180]";
+    case Type::lengths: return "a list of lengths, as [0, 14]";
     case Type::names: return "a list of names";
     case Type::length_by_diameter:
       return "a length, or a table from diameters to lengths as { \"3\" = 0.3, \"10\" = 0.2 }";

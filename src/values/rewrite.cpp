@@ -72,10 +72,8 @@ std::string inlined(const Node& node) {
 }
 
 bool holds_members(const std::string& name) {
-  for (const char* section : {"gear", "pair", "frame", "material", "reducer", "planetary", "train"}) {
-    if (name == section) return true;
-  }
-  return false;
+  const std::optional<Section> section = section_named(name);
+  return section && has_names(*section);
 }
 
 /// A number of the old unit in the new one. Its own digits where, read again, they give the same length to the last
@@ -101,8 +99,7 @@ class Converter {
       : from_(from), to_(to), values_(values) {}
 
   std::optional<std::string> value(const Key& key, const Node& node) const {
-    const bool length =
-        key.type == Type::length || key.type == Type::length_or_share || key.type == Type::length_by_diameter;
+    const bool length = is_length(key.type) || key.type == Type::lengths || key.type == Type::length_by_diameter;
     return length ? length_of(node) : std::nullopt;
   }
 

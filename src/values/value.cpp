@@ -208,12 +208,17 @@ Value read_list(const Bounds& key, const Node& node, Units units, const std::map
   Value out;
   out.where = node.where;
   Bounds each = key;
-  each.type = key.type == Type::angles ? Type::angle : key.type == Type::names ? Type::text : Type::choice;
+  switch (key.type) {
+    case Type::angles: each.type = Type::angle; break;
+    case Type::lengths: each.type = Type::length; break;
+    case Type::names: each.type = Type::text; break;
+    default: each.type = Type::choice;
+  }
   const List one{node};
   const List* list = std::get_if<List>(&node.value);
   for (const Node& item : list ? *list : one) {
     const Value v = read_value(each, item, units, values);
-    if (key.type == Type::angles)
+    if (key.type == Type::angles || key.type == Type::lengths)
       out.numbers.push_back(v.number);
     else
       out.texts.push_back(v.text);
@@ -311,7 +316,7 @@ Value read_value(const Bounds& key, const Node& node, Units units, const std::ma
     out.number = *flag ? 1 : 0;
     return out;
   }
-  if (key.type == Type::angles || key.type == Type::names || key.type == Type::choices)
+  if (key.type == Type::angles || key.type == Type::lengths || key.type == Type::names || key.type == Type::choices)
     return read_list(key, node, units, values);
   if (key.type == Type::length_by_diameter) return read_by_diameter(key, node, units, values);
   if (const std::optional<std::string> text = read_text(key, node, units)) {

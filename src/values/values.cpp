@@ -17,6 +17,7 @@
 #include "palio/angle.hpp"
 #include "palio/values/keys.hpp"
 #include "palio/values/spelling.hpp"
+#include "planetary.hpp"
 #include "sought.hpp"
 #include "text.hpp"
 #include "value.hpp"
@@ -97,7 +98,7 @@ class Reader {
 
   Tables& tables_;
   Mistakes& mistakes_;
-  std::map<std::string, std::string> parts_;  // what becomes a part of its own, and what becomes a page: name to table
+  std::map<std::string, std::string> parts_;  // parts and what turns, and what becomes a page: name to table
   std::map<std::string, std::string> rolled_;
   Layer shared_;
   std::vector<OwnGear> own_gears_;
@@ -251,7 +252,8 @@ bool Reader::name_fits(const std::string& name, const Where& where, const std::s
     return false;
   }
   // Two parts of one name would be one file, two things that are rolled one page.
-  std::map<std::string, std::string>* used[] = {table == "pair" || table == "material" ? nullptr : &parts_,
+  const bool alone = table == "pair" || table == "material" || table == "train";
+  std::map<std::string, std::string>* used[] = {alone ? nullptr : &parts_,
                                                 table == "pair" || table == "reducer" ? &rolled_ : nullptr};
   for (auto* names : used) {
     if (!names) continue;
@@ -263,7 +265,8 @@ bool Reader::name_fits(const std::string& name, const Where& where, const std::s
     const auto [it, fresh] = names->try_emplace(name, table);
     if (fresh) continue;
     mistakes_.note("bad-name", where, table + "." + name,
-                   fmt::format("{}.{} has this name too, and their files would overwrite each other; choose another",
+                   fmt::format("{}.{} has this name too, and their files would overwrite each other, or one be taken "
+                               "for the other; choose another",
                                it->second, name));
     return false;
   }
@@ -330,6 +333,11 @@ void Reader::read_top(const Node& root) {
   tables_.pairs = read_named(root, Section::pair);
   tables_.frames = read_named(root, Section::frame);
   tables_.reducers = read_named(root, Section::reducer);
+  tables_.shafts = read_named(root, Section::shaft);
+  tables_.carriers = read_named(root, Section::carrier);
+  tables_.trains = read_named(root, Section::train);
+  tables_.planetaries = read_named(root, Section::planetary);
+  spell_out_planetaries(tables_);
   if (const Node* expect = root.find("expect")) tables_.expected = read_expected(*expect, tables_.named, mistakes_);
   if (const Node* want = root.find("want")) tables_.wanted = read_wanted(*want, tables_.named, mistakes_);
   if (const Node* measured = root.find("measured"))

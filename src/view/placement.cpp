@@ -1,5 +1,8 @@
 #include "palio/view/placement.hpp"
 
+#include <algorithm>
+
+#include <fmt/format.h>
 #include <Eigen/Geometry>
 
 namespace palio::view {
@@ -31,13 +34,47 @@ const char* colour(reducer::PartKind kind) {
   return "#9a9a9e";
 }
 
+/// Where all that a carrier has of a gear stand, the first one first; that alone where it rides on none.
+/// \param carrier  set where it does
+std::vector<write::Placement> placements_of_planets(const job::Design& design, const job::Gear& g,
+                                                    std::optional<std::size_t>& carrier) {
+  std::vector<write::Placement> all{placement(design, g)};
+  const job::Machine& machine = design.machine;
+  const std::size_t member = machine.of_gear[static_cast<std::size_t>(&g - design.gears.data())];
+  carrier = machine.members[member].carrier;
+  if (!carrier) return all;
+  const job::Carrier& c = machine.carriers[*carrier];
+  const job::Group& group = design.groups[c.group];
+  const auto of = static_cast<std::size_t>(std::find(c.carried.begin(), c.carried.end(), member) - c.carried.begin());
+  const Vec3 axis = group.origin + group.axes * Vec3(c.axis.x(), c.axis.y(), 0);
+  for (std::size_t k = 1; k < c.copies.size(); ++k) {
+    const Eigen::Matrix3d round = Eigen::AngleAxisd(c.copies[k].axis, Vec3(group.axes.col(2))).toRotationMatrix();
+    write::Placement p = all.front();
+    p.at = axis + round * (p.at - axis), p.axes = round * p.axes, p.turn += c.copies[k].turn[of];
+    all.push_back(p);
+  }
+  return all;
+}
+
 }  // namespace
 
 std::vector<Part> parts(const job::Design& design) {
   std::vector<Part> all;
   for (const job::Gear& g : design.gears) {
-    all.push_back({g.name, &g, job::body(g), placement(design, g), g.group, g.teeth.module(),
-                   g.material.value_or(job::Material{})});
+    Part first{g.name,
+               &g,
+               job::body(g),
+               placement(design, g),
+               g.group,
+               g.teeth.module(),
+               g.material.value_or(job::Material{})};
+    const std::vector<write::Placement> places = placements_of_planets(design, g, first.carrier);
+    all.push_back(std::move(first));
+    for (std::size_t k = 1; k < places.size(); ++k) {
+      Part copy = all.back();
+      copy.name = fmt::format("{}_{}", g.name, k + 1), copy.placement = places[k], copy.alike = g.name;
+      all.push_back(std::move(copy));
+    }
   }
   for (const job::Frame& f : design.frames) {
     all.push_back({f.name, nullptr, job::body(f), placement(design, f), f.group,
@@ -62,6 +99,7 @@ std::vector<Part> parts(const job::Design& design) {
                      0,
                      r.made.spec().roller_diameter / 2,
                      look,
+                     {},
                      p.alike.empty() ? "" : prefix + p.alike,
                      ReducerMotion{p.flipped ? -p.turns_per_input : p.turns_per_input, p.orbit * r.radial,
                                    Vec2(r.at.x(), r.at.y()), r.made.sizes().lobes}});

@@ -103,12 +103,13 @@ SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& vie
   std::size_t number = 0;
   for (const Part& p : parts) {
     const body::TriangleMesh mesh = body::mesh(p.body, 0.004 * p.module);
-    // Without a material of their own, gears take the colours of driver and driven in turn.
+    // Without a material of their own, gears take the colours of driver and driven in turn, planets all the same.
     const bool plain = p.material.name.empty();
+    if (plain && p.gear && p.alike.empty()) ++number;
     SpacePart part{{},
                    mesh.triangles,
-                   plain && p.gear ? (number++ % 2 == 0 ? std::array<double, 3>{0.87, 0.65, 0.27}
-                                                        : std::array<double, 3>{0.62, 0.60, 0.82})
+                   plain && p.gear ? (number % 2 == 1 ? std::array<double, 3>{0.87, 0.65, 0.27}
+                                                      : std::array<double, 3>{0.62, 0.60, 0.82})
                                    : color_of(p.material.colour),
                    p.material.shine};
     const double c = std::cos(p.placement.turn), s = std::sin(p.placement.turn);

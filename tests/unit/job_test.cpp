@@ -66,7 +66,7 @@ TEST_CASE("broken jobs get a message that says where, which key, what was given 
       {"kind unknown",
        "[gear.a]\nkind='spurr'\nteeth=17\nmodule=1\n",
        {"vent.toml:2:6", "gear.a.kind", "\"spurr\"", "\"spur\""}},
-      {"section of a later version", g + "[train.a]\npairs=['p']\n", {"train", "not made by this version yet"}},
+      {"a key that a train has not", g + "[train.a]\npairs=['p']\n", {"train.a.pairs", "is no key of a train"}},
       {"key of a later version",
        g + "set_screw={diameter=3}\n",
        {"gear.a.set_screw", "not made by this version yet", "drill it"}},

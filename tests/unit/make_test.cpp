@@ -24,8 +24,9 @@ using Json = nlohmann::json;
 
 namespace {
 
-const std::vector<std::string> kKinds{"spur",  "helical",   "double_helical", "internal", "rack",   "crossed",
-                                      "bevel", "cycloidal", "clock",          "lantern",  "reducer"};
+const std::vector<std::string> kKinds{"spur",    "helical",   "double_helical", "internal", "rack",
+                                      "crossed", "bevel",     "cycloidal",      "clock",    "lantern",
+                                      "reducer", "planetary", "train"};
 
 /// What would have been written, by path; modules answer with what they were given.
 struct Kept {

@@ -18,8 +18,10 @@ using Json = nlohmann::json;
 
 namespace {
 
-const std::pair<const char*, const char*> kSections[] = {
-    {"gears", "gear"}, {"pairs", "pair"}, {"frames", "frame"}, {"reducers", "reducer"}};
+const std::pair<const char*, const char*> kSections[] = {{"gears", "gear"},   {"pairs", "pair"},
+                                                         {"frames", "frame"}, {"reducers", "reducer"},
+                                                         {"trains", "train"}, {"planetaries", "planetary"},
+                                                         {"shafts", "shaft"}};
 
 bool has(const Design& design, const Finding& finding) {
   for (const Finding& f : findings(design)) {

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "palio/body/solid.hpp"
+#include "palio/design/machine.hpp"
 #include "palio/design/process.hpp"
 #include "palio/gear/teeth.hpp"
 #include "palio/pair/pair.hpp"
@@ -113,6 +114,9 @@ struct Pair : pair::Pair {
   std::optional<double> friction;
   std::optional<double> speed;   ///< of the driver [r/min]
   std::optional<WayRound> loop;  ///< of a pair that closes a loop
+  /// Of every further planet how far the driven stands beyond where it would mesh as with the first one, in its own
+  /// coordinate [rad]; empty where all stand as that does.
+  std::vector<double> planets{};
 };
 
 /// A cycloidal speed reducer of the design.
@@ -135,6 +139,7 @@ struct Design {
   std::vector<Group> groups;
   std::vector<Frame> frames;
   std::vector<Reducer> reducers;
+  Machine machine;
   Process process;
   As as = As::nominal;
   Values values;  ///< what it was built from
@@ -166,7 +171,8 @@ std::vector<std::size_t> mechanisms(const Design& design);
 /// mechanism says its driver's; signed.
 std::optional<double> speed(const Design& design, std::size_t gear);
 
-/// The pair rolled as it is placed; one that closes a loop where the others hold it.
+/// The pair rolled as it is placed; one that closes a loop where the others hold it; of planets the one that stands
+/// worst.
 /// \throws std::bad_optional_access where the two do not mesh
 roll::Result rolled(const Pair& pair, int positions = 360);
 

@@ -85,6 +85,15 @@ enum class FindingId {
   reducer_no_clearance,
   differs_from_drawing,
   agrees_with_drawing,
+  train_locked,
+  train_loose,
+  output_stands,
+  train_self_locking,
+  power_circulates,
+  planet_off,
+  planet_off_middle,
+  planets_collide,
+  planets_close,
 };
 
 struct FindingKind {

@@ -22,6 +22,13 @@ struct PlanetPlace {
   double turn;  ///< how far it is turned against its own direction, compared with the first one [rad]
 };
 
+/// A planet at a place that may not be one of those where everything fits.
+struct PlanetFit {
+  double turn;     ///< as of PlanetPlace; where the play of all members gives way to it most easily [rad]
+  double off;      ///< by which the members are missed together, in pitches: 0…½ for two
+  double nearest;  ///< the nearest axis where all fit [rad]
+};
+
 class Planets {
  public:
   /// \throws InvalidParameter "central"  where there are fewer than two, or one has no teeth
@@ -38,6 +45,10 @@ class Planets {
 
   /// As evenly as they may stand, each with its turn.
   std::vector<PlanetPlace> placed(long long planets) const;
+
+  /// One with its axis in any direction [rad].
+  /// \param half_plays  of each member: how far the planet can be turned either way in its mesh [pitches]
+  PlanetFit fitted(double axis, const std::vector<double>& half_plays) const;
 
  private:
   std::vector<Central> central_;

@@ -31,6 +31,8 @@ struct Flow {
   std::vector<double> turns;   ///< of each member per turn of the input
   std::vector<double> torque;  ///< outer torque on each member [of the input's]: the input's 1, the output's below 0 …
   std::vector<double> power;   ///< … times its turns: what goes in there
+  /// What each member carries: the sum of all that turns it one way, as much as turns it the other [of the input's].
+  std::vector<double> carried;
   struct Through {
     double rolling;  ///< power that rolls through the mesh, relative to its carrier [of the input's]
     double lost;     ///< of it

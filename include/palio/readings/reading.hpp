@@ -14,8 +14,9 @@
 
 namespace palio::job {
 
-enum class ReadingOf { gear, pair, frame, reducer };
-inline constexpr std::array kReadingOf{ReadingOf::gear, ReadingOf::pair, ReadingOf::frame, ReadingOf::reducer};
+enum class ReadingOf { gear, pair, frame, reducer, shaft, train, planetary };
+inline constexpr std::array kReadingOf{ReadingOf::gear,  ReadingOf::pair,  ReadingOf::frame,    ReadingOf::reducer,
+                                       ReadingOf::shaft, ReadingOf::train, ReadingOf::planetary};
 /// What it is called in paths and words.
 constexpr std::string_view name(ReadingOf of) noexcept {
   switch (of) {
@@ -23,6 +24,9 @@ constexpr std::string_view name(ReadingOf of) noexcept {
     case ReadingOf::pair: return "pair";
     case ReadingOf::frame: return "frame";
     case ReadingOf::reducer: return "reducer";
+    case ReadingOf::shaft: return "shaft";
+    case ReadingOf::train: return "train";
+    case ReadingOf::planetary: return "planetary";
   }
   return "";
 }

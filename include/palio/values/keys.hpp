@@ -12,7 +12,7 @@
 
 namespace palio::job {
 
-enum class Section { top, shared, gear, pair, process, frame, material, reducer };
+enum class Section { top, shared, gear, pair, process, frame, material, reducer, shaft, carrier, train, planetary };
 
 /// All that have keys of their own, in the order of the reference: [shared] has those of a gear.
 const std::vector<Section>& sections();
@@ -38,6 +38,7 @@ enum class Type {
   flag,                // true or false
   fraction,            // 0.006, or "0.6 %"
   angles,              // a list of angles
+  lengths,             // a list of lengths in the file's units
   names,               // a list of texts
   length_by_diameter,  // a length, or a table from diameters to lengths
   table,               // holds other keys or names

@@ -18,7 +18,7 @@ struct Value {
   double number = 0;
   std::string text;                                    // texts and choices
   bool share = false;                                  // length_or_share given as a share
-  std::vector<double> numbers;                         // lists of angles [degrees]
+  std::vector<double> numbers;                         // lists of angles [degrees] and of lengths
   std::vector<std::string> texts;                      // lists of names and choices
   std::vector<std::pair<double, double>> by_diameter;  // [mm], sorted
   Where where;

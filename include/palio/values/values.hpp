@@ -79,6 +79,8 @@ struct Tables {
   Units units = Units::mm;
   std::vector<Settings> gears;  ///< with [shared] and what they are like, without what means nothing for their kind
   std::vector<Settings> pairs, materials, frames, reducers;
+  std::vector<Settings> shafts, carriers, trains;
+  std::vector<Settings> planetaries;  ///< their pairs, carriers and shafts stand among those
   std::optional<Settings> process;
   std::vector<Expected> expected;       ///< [expect]
   std::vector<Wanted> wanted;           ///< [want]
@@ -95,6 +97,9 @@ struct Tables {
   /// "12.5 mm", or the same in inches.
   std::string print(double mm) const;
 };
+
+/// What the pair of a planetary set with its first, second … sun or ring is called: "NAME_sun", "NAME_sun_2".
+std::string planetary_pair(const std::string& set, const std::string& sort, std::size_t place);
 
 /// The values of a job. Copies share what they hold; none changes.
 class Values {

@@ -28,6 +28,10 @@ std::string draw_overlay(const job::Design& a, const job::Gear& gear_a, const st
 std::string draw_pair(const job::Design& design, const job::Pair& pair, const std::string& format,
                       PictureSize size = {});
 
+/// The whole machine as a plan: axes, pitch circles and shafts from the front and from another side, with the turns and
+/// speeds of the first train. \throws InvalidParameter "of" where nothing meshes
+std::string draw_layout(const job::Design& design, const std::string& format, PictureSize size = {});
+
 /// Bevel gears: one alone, cut through its axis beside its developed heel.
 std::string draw_bevel_gear(const job::Design& design, const job::Gear& gear, const std::string& format,
                             PictureSize size = {});

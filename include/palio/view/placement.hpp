@@ -31,11 +31,12 @@ struct Part {
   std::size_t group;
   double module;  ///< of its teeth, a plate's: of the first gear [mm]
   job::Material material;
-  std::string alike{};  ///< an earlier part of the same shape: its files serve for this one
+  std::optional<std::size_t> carrier{};  ///< that it rides on, a place in job::Machine::carriers
+  std::string alike{};                   ///< an earlier part of the same shape: its files serve for this one
   std::optional<ReducerMotion> motion{};
 };
 
-/// Gears in the order of the job, then plates, then the parts of reducers.
+/// Gears in the order of the job, each with all its planets, then plates, then the parts of reducers.
 std::vector<Part> parts(const job::Design& design);
 
 }  // namespace palio::view

@@ -1,0 +1,69 @@
+// The machine that gears, pairs and reducers of a design make: what turns as one, what rides on carriers, and which way
+// a train goes through it.
+#pragma once
+
+#include <cstddef>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "palio/machine/power.hpp"
+#include "palio/machine/speeds.hpp"
+#include "palio/math/vec.hpp"
+
+namespace palio::job {
+
+/// What turns as one: a shaft with what stands on it, a gear on no shaft, a carrier, one end of a reducer.
+struct Member {
+  std::string name;
+  std::vector<std::size_t> gears{};      ///< on it, places in Design::gears
+  std::optional<std::size_t> carrier{};  ///< that its axis rides on, a place in Machine::carriers
+  bool shaft = false;                    ///< [shaft.NAME]
+};
+
+/// Planets stand around a carrier: what it carries, so many times.
+struct Carrier {
+  std::string name;
+  std::size_t member;                ///< that it is, or turns with
+  std::vector<std::size_t> carried;  ///< members whose axes ride on it
+  bool placed = false;  ///< whether it is known where it turns: one of its planets meshes with what does not ride
+  std::size_t group = 0;
+  Vec2 axis = Vec2::Zero();  ///< about which it turns, in the plane of that group [mm]
+  struct Copy {
+    double axis;               ///< direction from the first one, about the carrier's axis [rad]
+    std::vector<double> turn;  ///< of each carried member, beyond what it turns with that direction [rad]
+    double off = 0;            ///< by which its teeth miss one of their mates, the others fitting [of a pitch]
+    double nearest = 0;        ///< where they would not [rad]
+  };
+  std::vector<Copy> copies;           ///< the first one, {0, 0 …}, too
+  long long places = 0;               ///< so many there are around, evenly; 0: anywhere
+  bool evenly = true;                 ///< the copies stand evenly
+  std::optional<double> speed_ratio;  ///< turns per turn of the first driver of its mechanism
+};
+
+/// A way through the machine: [train.NAME], or a planetary set's own.
+struct Train {
+  std::string name;
+  bool planetary = false;
+  std::size_t input = 0, output = 0;  ///< members
+  std::vector<std::size_t> held;
+  std::optional<double> speed, torque;  ///< of the input [r/min], [N m]
+  std::vector<std::size_t> central{};   ///< of a planetary set: suns, carrier, rings
+};
+
+/// Members turn about their own axis, seen from its +z; those on one carrier's axis all about the carrier's. A rack
+/// counts pitches along its own +x in place of turns.
+struct Machine {
+  std::vector<Member> members;
+  std::vector<std::size_t> of_gear;  ///< which member a gear turns with
+  std::vector<int> sense;            ///< −1: the gear's own z axis points against that of its member
+  std::vector<machine::Mesh> meshes;
+  std::vector<std::optional<std::size_t>> pair_of;  ///< of each mesh, a place in Design::pairs; none: a reducer
+  std::vector<Carrier> carriers;
+  std::vector<Train> trains;
+
+  /// Of all its meshes.
+  std::vector<machine::Tie> ties() const;
+};
+
+}  // namespace palio::job

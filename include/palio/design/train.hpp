@@ -1,0 +1,53 @@
+// How a train moves: speeds as fractions, power and losses, and the play that is left at its output.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "palio/design/design.hpp"
+
+namespace palio::job {
+
+/// Of one input turned, with what the train holds held. Members that nothing connects with the input stand aside.
+struct TrainMotion {
+  std::vector<bool> connected;       ///< of each member
+  std::size_t freedom = 0;           ///< ways in which those can still move, before the input is turned
+  bool locked = false;               ///< the input cannot turn
+  std::vector<std::size_t> locking;  ///< of a locked one the meshes any one of which, left out, lets it turn
+  /// Turns of each member per turn of the input; none: loose, or not connected. A rack's are pitches.
+  std::vector<std::optional<machine::Fraction>> turns;
+  std::optional<machine::Fraction>
+      ratio;                         ///< turns of the input per turn of the output; none: that stands still or is loose
+  std::vector<std::size_t> to_hold;  ///< of a loose output: members any one of which, held, makes it follow
+};
+TrainMotion motion(const Design& design, const Train& train);
+
+/// Torque and power, driven from its input or from its output; none where the one does not move the other.
+std::optional<machine::Flow> flow(const Design& design, const Train& train, bool backwards = false);
+
+/// The torque that goes through a member, in the sense in which it turns; on a held one what holds it [of the input's].
+double torque_through(const Train& train, const machine::Flow& flow, std::size_t member);
+
+/// How far the output moves with the input held: the plays of all meshes on the way, each as far as it is felt there
+/// [turns; of a rack pitches]. Least and greatest over a turn. None where the one does not move the other.
+std::optional<roll::Range> play_of_output(const Design& design, const Train& train);
+
+/// Of every mesh how often teeth meet in one turn of the input; none where that is not known.
+std::vector<std::optional<double>> teeth_met(const Design& design, const TrainMotion& motion);
+
+/// The ratio from one central member of a planetary set to another, a third one held.
+struct PlanetaryRatio {
+  std::size_t held, driver, driven;  ///< members
+  bool locked;
+  std::optional<machine::Fraction> ratio;  ///< turns of the driver per turn of the driven
+};
+std::vector<PlanetaryRatio> ratios(const Design& design, const Train& train);
+
+/// Between the tips of neighbouring planets, where they stand nearest [mm]; none for one planet alone.
+std::optional<double> neighbour_clearance(const Design& design, const Carrier& carrier);
+
+/// "while the output turns once, the input turns 17 64/129 times backward"
+std::string in_words(const Design& design, const Train& train, const machine::Fraction& ratio);
+
+}  // namespace palio::job

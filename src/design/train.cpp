@@ -1,0 +1,283 @@
+#include "palio/design/train.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+#include <Eigen/Dense>
+#include <boost/multiprecision/cpp_int.hpp>
+
+#include "palio/error.hpp"
+
+namespace palio::job {
+namespace {
+
+/// Meshes between members that the input reaches, in the machine's order.
+std::vector<std::size_t> reached(const Machine& machine, std::size_t input, std::vector<bool>& connected) {
+  connected.assign(machine.members.size(), false);
+  connected[input] = true;
+  std::vector<bool> in(machine.meshes.size(), false);
+  for (bool more = true; more;) {
+    more = false;
+    for (std::size_t i = 0; i < machine.meshes.size(); ++i) {
+      const machine::Mesh& m = machine.meshes[i];
+      const bool touches = connected[m.a] || connected[m.b] || (m.carrier && connected[*m.carrier]);
+      if (in[i] || !touches) continue;
+      in[i] = more = true;
+      connected[m.a] = connected[m.b] = true;
+      if (m.carrier) connected[*m.carrier] = true;
+    }
+  }
+  std::vector<std::size_t> all;
+  for (std::size_t i = 0; i < in.size(); ++i) {
+    if (in[i]) all.push_back(i);
+  }
+  return all;
+}
+
+/// A part of the machine alone, members counted anew.
+struct Part {
+  std::vector<std::size_t> meshes;   // places in Machine::meshes
+  std::vector<std::size_t> members;  // places in Machine::members
+  std::vector<std::size_t> own;      // of each of those, here
+  std::vector<machine::Mesh> made;
+  std::vector<bool> connected;
+
+  Part(const Machine& machine, std::size_t input) : own(machine.members.size(), 0) {
+    meshes = reached(machine, input, connected);
+    for (std::size_t i = 0; i < connected.size(); ++i) {
+      if (connected[i]) own[i] = members.size(), members.push_back(i);
+    }
+    for (const std::size_t i : meshes) {
+      machine::Mesh m = machine.meshes[i];
+      m.a = own[m.a], m.b = own[m.b];
+      if (m.carrier) m.carrier = own[*m.carrier];
+      made.push_back(std::move(m));
+    }
+  }
+  machine::Speeds speeds() const {
+    std::vector<machine::Tie> ties;
+    for (const machine::Mesh& m : made)
+      ties.push_back(m.tie());
+    return {members.size(), std::move(ties)};
+  }
+  std::vector<std::size_t> here(const std::vector<std::size_t>& of) const {
+    std::vector<std::size_t> all;
+    for (const std::size_t m : of) {
+      if (connected[m]) all.push_back(own[m]);
+    }
+    return all;
+  }
+};
+
+std::optional<machine::Fraction> ratio_of(const machine::Speeds& speeds, std::size_t input, std::size_t output,
+                                          const std::vector<std::size_t>& held) {
+  if (std::find(held.begin(), held.end(), output) != held.end()) return std::nullopt;
+  const machine::Motion back = speeds.turned(output, held);
+  if (back.locked || !back.turns[input]) return std::nullopt;
+  return back.turns[input];
+}
+
+}  // namespace
+
+TrainMotion motion(const Design& design, const Train& train) {
+  const Part part(design.machine, train.input);
+  const machine::Speeds speeds = part.speeds();
+  const std::vector<std::size_t> held = part.here(train.held);
+  TrainMotion all;
+  all.connected = part.connected;
+  all.turns.resize(design.machine.members.size());
+  all.freedom = speeds.freedom(held);
+  const std::size_t input = part.own[train.input];
+  const machine::Motion m = speeds.turned(input, held);
+  all.locked = m.locked;
+  if (m.locked) {
+    for (const std::size_t i : speeds.locking(input, held))
+      all.locking.push_back(part.meshes[i]);
+    return all;
+  }
+  for (std::size_t i = 0; i < part.members.size(); ++i)
+    all.turns[part.members[i]] = m.turns[i];
+  if (!part.connected[train.output]) return all;
+  const std::size_t output = part.own[train.output];
+  if (m.turns[output]) {
+    if (m.turns[output]->value != 0) all.ratio = ratio_of(speeds, input, output, held);
+    return all;
+  }
+  for (std::size_t i = 0; i < part.members.size(); ++i) {
+    const bool rides = design.machine.members[part.members[i]].carrier.has_value();
+    if (i == input || i == output || rides || std::find(held.begin(), held.end(), i) != held.end()) continue;
+    std::vector<std::size_t> more = held;
+    more.push_back(i);
+    const machine::Motion tried = speeds.turned(input, more);
+    if (!tried.locked && tried.turns[output]) all.to_hold.push_back(part.members[i]);
+  }
+  return all;
+}
+
+std::optional<machine::Flow> flow(const Design& design, const Train& train, bool backwards) {
+  const std::size_t input = backwards ? train.output : train.input, output = backwards ? train.input : train.output;
+  const Part part(design.machine, input);
+  if (!part.connected[output]) return std::nullopt;
+  try {
+    const machine::Flow f =
+        machine::flow(part.members.size(), part.made, part.own[input], part.own[output], part.here(train.held));
+    if (f.turns[part.own[output]] == 0) return std::nullopt;
+    // Counted as the machine counts.
+    machine::Flow all = f;
+    for (auto* of : {&all.turns, &all.torque, &all.power, &all.carried})
+      of->assign(design.machine.members.size(), 0);
+    for (std::size_t i = 0; i < part.members.size(); ++i) {
+      all.turns[part.members[i]] = f.turns[i], all.torque[part.members[i]] = f.torque[i];
+      all.power[part.members[i]] = f.power[i], all.carried[part.members[i]] = f.carried[i];
+    }
+    all.meshes.assign(design.machine.meshes.size(), {0, 0, true});
+    for (std::size_t i = 0; i < part.meshes.size(); ++i)
+      all.meshes[part.meshes[i]] = f.meshes[i];
+    return all;
+  } catch (const InvalidParameter&) {
+    return std::nullopt;  // the one does not move the other
+  }
+}
+
+double torque_through(const Train& train, const machine::Flow& flow, std::size_t member) {
+  const bool held = std::find(train.held.begin(), train.held.end(), member) != train.held.end();
+  if (held) return flow.torque[member];
+  return std::copysign(flow.carried[member], flow.turns[member]);
+}
+
+namespace {
+
+/// How far a mesh gives way, in pitches of its teeth: what its tie may be off by.
+std::optional<roll::Range> slip(const Design& design, std::size_t mesh) {
+  const Machine& machine = design.machine;
+  if (!machine.pair_of[mesh]) {
+    const auto reducer = std::find_if(design.reducers.begin(), design.reducers.end(),
+                                      [&](const Reducer& r) { return r.name == machine.meshes[mesh].name; });
+    const reducer::Rolled rolled = job::rolled(*reducer, 24);
+    if (!rolled.play) return std::nullopt;
+    const double lobes = reducer->made.sizes().lobes;
+    return roll::Range{rolled.play->min * lobes / (2 * kPi), rolled.play->max * lobes / (2 * kPi)};
+  }
+  const Pair& p = design.pairs[*machine.pair_of[mesh]];
+  const gear::Teeth& driven = design.gears[p.driven].teeth;
+  const double per_play = driven.is_rack() ? 1 / driven.rack().pitch() : driven.count() / (2 * kPi);
+  roll::Range play{p.driven_play(), p.driven_play()};
+  if (p.cycloidal()) {
+    // Not the same everywhere: as it rolls.
+    const roll::Result rolled = job::rolled(p, 48);
+    if (!rolled.play) return std::nullopt;
+    play = *rolled.play;
+  }
+  return roll::Range{std::max(0.0, play.min) * per_play, std::max(0.0, play.max) * per_play};
+}
+
+}  // namespace
+
+std::optional<roll::Range> play_of_output(const Design& design, const Train& train) {
+  const Part part(design.machine, train.input);
+  if (!part.connected[train.output]) return std::nullopt;
+  std::vector<std::size_t> still = part.here(train.held);
+  still.push_back(part.own[train.input]);
+  const machine::Motion moved = part.speeds().turned(part.own[train.input], part.here(train.held));
+  if (moved.locked || !moved.turns[part.own[train.output]] || moved.turns[part.own[train.output]]->value == 0)
+    return std::nullopt;
+  // What the output does when one tie after the other is off by a pitch.
+  const auto n = static_cast<Eigen::Index>(part.members.size()), meshes = static_cast<Eigen::Index>(part.made.size()),
+             rows = meshes + static_cast<Eigen::Index>(still.size());
+  Eigen::MatrixXd a = Eigen::MatrixXd::Zero(rows, n), off = Eigen::MatrixXd::Zero(rows, meshes);
+  for (Eigen::Index i = 0; i < meshes; ++i) {
+    for (const machine::Term& t : part.made[static_cast<std::size_t>(i)].tie().terms)
+      a(i, static_cast<Eigen::Index>(t.member)) += static_cast<double>(t.times);
+    off(i, i) = 1;
+  }
+  for (std::size_t i = 0; i < still.size(); ++i)
+    a(meshes + static_cast<Eigen::Index>(i), static_cast<Eigen::Index>(still[i])) = 1;
+  const Eigen::MatrixXd x = a.completeOrthogonalDecomposition().solve(off);
+  roll::Range all{0, 0};
+  for (Eigen::Index i = 0; i < meshes; ++i) {
+    const double felt = std::abs(x(static_cast<Eigen::Index>(part.own[train.output]), i));
+    constexpr double kNothing = 1e-12;  // what rounding leaves of a mesh that is not on the way
+    if (felt < kNothing) continue;
+    const auto s = slip(design, part.meshes[static_cast<std::size_t>(i)]);
+    if (!s) return std::nullopt;
+    all.min += felt * s->min, all.max += felt * s->max;
+  }
+  return all;
+}
+
+std::vector<std::optional<double>> teeth_met(const Design& design, const TrainMotion& motion) {
+  std::vector<std::optional<double>> all;
+  for (const machine::Mesh& m : design.machine.meshes) {
+    const auto &a = motion.turns[m.a], carrier = m.carrier ? motion.turns[*m.carrier] : machine::Fraction{"0", 0};
+    all.push_back(a && carrier ? std::optional(std::abs(static_cast<double>(m.teeth_a) * (a->value - carrier->value)))
+                               : std::nullopt);
+  }
+  return all;
+}
+
+std::vector<PlanetaryRatio> ratios(const Design& design, const Train& train) {
+  std::vector<PlanetaryRatio> all;
+  const Part part(design.machine, train.input);
+  const machine::Speeds speeds = part.speeds();
+  for (const std::size_t held : train.central) {
+    for (const std::size_t driver : train.central) {
+      for (const std::size_t driven : train.central) {
+        if (held == driver || held == driven || driver == driven) continue;
+        if (!part.connected[held] || !part.connected[driver] || !part.connected[driven]) continue;
+        const std::vector<std::size_t> holds{part.own[held]};
+        const machine::Motion m = speeds.turned(part.own[driver], holds);
+        PlanetaryRatio r{held, driver, driven, m.locked, std::nullopt};
+        const auto& turns = m.turns[part.own[driven]];
+        if (!m.locked && turns && turns->value != 0)
+          r.ratio = ratio_of(speeds, part.own[driver], part.own[driven], holds);
+        all.push_back(r);
+      }
+    }
+  }
+  return all;
+}
+
+std::optional<double> neighbour_clearance(const Design& design, const Carrier& carrier) {
+  if (!carrier.placed || carrier.copies.size() < 2) return std::nullopt;
+  std::vector<double> axes;
+  for (const Carrier::Copy& c : carrier.copies)
+    axes.push_back(std::remainder(c.axis, 2 * kPi));
+  std::sort(axes.begin(), axes.end());
+  double nearest = axes.front() + 2 * kPi - axes.back();
+  for (std::size_t i = 1; i < axes.size(); ++i)
+    nearest = std::min(nearest, axes[i] - axes[i - 1]);
+  std::optional<double> least;
+  for (const std::size_t m : carrier.carried) {
+    for (const std::size_t i : design.machine.members[m].gears) {
+      const Gear& g = design.gears[i];
+      if (g.group != carrier.group || g.teeth.is_bevel()) continue;
+      const double room = 2 * (g.axis - carrier.axis).norm() * std::sin(nearest / 2) - 2 * g.teeth.reach();
+      least = std::min(room, least.value_or(room));
+    }
+  }
+  return least;
+}
+
+std::string in_words(const Design& design, const Train& train, const machine::Fraction& ratio) {
+  using Rational = boost::multiprecision::cpp_rational;
+  const auto is_rack = [&](std::size_t member) {
+    const std::vector<std::size_t>& gears = design.machine.members[member].gears;
+    return gears.size() == 1 && design.gears[gears[0]].teeth.is_rack();
+  };
+  // What is told to turn once is what turns less; a rack never is.
+  std::size_t once = train.output, often = train.input;
+  Rational turns(ratio.text);
+  if (is_rack(once) || (abs(turns) < 1 && !is_rack(often))) std::swap(once, often), turns = 1 / turns;
+  const Rational size = abs(turns);
+  const boost::multiprecision::cpp_int whole = numerator(size) / denominator(size);
+  const Rational rest = size - Rational(whole);
+  std::string count = whole == 0 ? rest.str() : rest == 0 ? whole.str() : whole.str() + " " + rest.str();
+  const char* sense = turns < 0 ? "backward" : "forward";
+  const std::string& name = design.machine.members[often].name;
+  return fmt::format("while {} turns once, ", design.machine.members[once].name) +
+         (is_rack(often) ? fmt::format("{} moves {} {} {}", name, count, size == 1 ? "pitch" : "pitches", sense)
+                         : fmt::format("{} turns {} {} {}", name, count, size == 1 ? "time" : "times", sense));
+}
+
+}  // namespace palio::job

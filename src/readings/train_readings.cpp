@@ -1,0 +1,326 @@
+// What is read of shafts, trains and planetary sets.
+#include <algorithm>
+#include <cmath>
+
+#include "readings.hpp"
+
+namespace palio::job {
+namespace train_rows {
+namespace {
+
+using At = TrainAt;
+using Row = ReadingRow<At>;
+using Q = Quantity;
+
+constexpr std::string_view kMotion = "motion", kPlanets = "planets", kPower = "power and play";
+constexpr unsigned kBoth = At::kBoth, kSet = At::kPlanetary;
+
+Said fraction(const std::optional<machine::Fraction>& f) { return f ? Said(f->text) : Said(std::nan("")); }
+
+const std::string& name(const At& a, std::size_t member) { return a.design.machine.members[member].name; }
+
+/// The rack that a member is.
+const Gear* rack_of(const Design& design, std::size_t member) {
+  const std::vector<std::size_t>& gears = design.machine.members[member].gears;
+  const bool rack = gears.size() == 1 && design.gears[gears[0]].teeth.is_rack();
+  return rack ? &design.gears[gears[0]] : nullptr;
+}
+
+double unless_zero(double v) { return v == 0 ? 0 : v; }
+
+/// Power in watts of a torque in N m at a speed in r/min.
+double watts(double torque, double speed) { return torque * speed * 2 * kPi / 60; }
+
+Said member(const At& a, std::size_t m) {
+  const auto& turns = a.motion().turns[m];
+  const auto &speed = a.train.speed, &torque = a.train.torque;
+  const std::optional<double> own_speed =
+      turns && speed ? std::optional(unless_zero(turns->value * *speed)) : std::nullopt;
+  const std::optional<double> own_torque =
+      torque && a.flow() ? std::optional(unless_zero(torque_through(a.train, *a.flow(), m) * *torque)) : std::nullopt;
+  const Said power = own_torque && own_speed ? Said(watts(*own_torque, *own_speed)) : Said(std::nan(""));
+  const auto told = [](const std::optional<double>& v) { return Said(v.value_or(std::nan(""))); };
+  if (const Gear* rack = rack_of(a.design, m)) {
+    const double pitch = rack->teeth.rack().pitch();
+    constexpr double kPerMetre = 1000;
+    const auto travel = turns ? std::optional(turns->value * pitch) : std::nullopt;
+    return {{"turns", fraction(turns)},
+            {"travel_per_turn", told(travel)},
+            {"travel_speed", told(travel && speed ? std::optional(*travel * *speed / 60) : std::nullopt)},
+            {"force", told(own_torque ? std::optional(*own_torque * 2 * kPi / pitch * kPerMetre) : std::nullopt)},
+            {"power", power}};
+  }
+  return {{"turns", fraction(turns)}, {"speed", told(own_speed)}, {"torque", told(own_torque)}, {"power", power}};
+}
+
+Said members(const At& a) {
+  std::vector<std::pair<std::string, Said>> all;
+  for (std::size_t m = 0; m < a.design.machine.members.size(); ++m) {
+    if (a.motion().connected[m]) all.emplace_back(name(a, m), member(a, m));
+  }
+  return Said::by_name(std::move(all));
+}
+
+Said names_of(const At& a, const std::vector<std::size_t>& some) {
+  std::vector<Said> all;
+  for (const std::size_t m : some)
+    all.emplace_back(name(a, m));
+  return all.empty() ? Said() : Said::rows(std::move(all));
+}
+
+Said locked_by(const At& a) {
+  std::vector<Said> all;
+  for (const std::size_t m : a.motion().locking)
+    all.emplace_back(a.design.machine.meshes[m].name);
+  return all.empty() ? Said() : Said::rows(std::move(all));
+}
+
+Said tooth_frequency(const At& a) {
+  if (!a.train.speed) return {};
+  std::vector<std::pair<std::string, Said>> all;
+  const std::vector<std::optional<double>> met = teeth_met(a.design, a.motion());
+  for (std::size_t i = 0; i < met.size(); ++i) {
+    if (met[i]) all.emplace_back(a.design.machine.meshes[i].name, *met[i] * *a.train.speed / 60);
+  }
+  return all.empty() ? Said() : Said::by_name(std::move(all));
+}
+
+Said play(const At& a, bool of_rack) {
+  const Gear* rack = rack_of(a.design, a.train.output);
+  if ((rack != nullptr) != of_rack) return {};
+  const auto& play = a.play([&] { return play_of_output(a.design, a.train); });
+  if (!play) return {};
+  const double unit = rack ? rack->teeth.rack().pitch() : 2 * kPi;
+  if (rack) return {{"min_travel", play->min * unit}, {"max_travel", play->max * unit}};
+  return {{"min", play->min * unit}, {"max", play->max * unit}};
+}
+
+Said words(const At& a) {
+  const auto& ratio = a.motion().ratio;
+  return ratio ? Said(in_words(a.design, a.train, *ratio)) : Said();
+}
+
+// ---- planetary sets ---------------------------------------------------------------------------------------------
+
+/// The carrier that a set is named after.
+const Carrier* carrier_of(const At& a) {
+  for (const Carrier& c : a.design.machine.carriers) {
+    if (c.name == a.train.name) return &c;
+  }
+  return nullptr;
+}
+
+Said ratio_rows(const At& a) {
+  std::vector<Said> all;
+  for (const PlanetaryRatio& r : ratios(a.design, a.train)) {
+    all.push_back({{"held", Said(name(a, r.held))},
+                   {"driver", Said(name(a, r.driver))},
+                   {"driven", Said(name(a, r.driven))},
+                   {"ratio", fraction(r.ratio)},
+                   {"locked", Said(r.locked)}});
+  }
+  return all.empty() ? Said() : Said::rows(std::move(all));
+}
+
+double once_around(double angle) {
+  const double turned = std::fmod(angle, 2 * kPi);
+  return turned < 0 ? turned + 2 * kPi : turned;
+}
+
+Said planets(const At& a) {
+  const Carrier* c = carrier_of(a);
+  if (!c || !c->placed || c->carried.empty()) return {};
+  const Member& planet = a.design.machine.members[c->carried[0]];
+  const Gear& first = a.design.gears[planet.gears[0]];
+  if (first.group != c->group) return {};  // bevel planets stand in planes of their own
+  const Vec2 arm = first.axis - c->axis;
+  const double axis = std::atan2(arm.y(), arm.x());
+  std::vector<Said> all;
+  for (const Carrier::Copy& copy : c->copies) {
+    const double tooth = once_around(first.phase + copy.axis + copy.turn[0]);
+    if (planet.gears.size() > 1)
+      all.push_back({{"axis_deg", once_around(axis + copy.axis)}, {"tooth_deg", tooth}, {"mark_deg", tooth}});
+    else
+      all.push_back({{"axis_deg", once_around(axis + copy.axis)}, {"tooth_deg", tooth}});
+  }
+  return Said::rows(std::move(all));
+}
+
+}  // namespace
+}  // namespace train_rows
+
+const std::vector<ReadingRow<TrainAt>>& train_readings() {
+  using namespace train_rows;
+  static const std::vector<Row> rows{
+      Row("freedom", "ways it can move, with what is held", "", Q::count)
+          .in(kMotion)
+          .of(kBoth, "of everything that hangs together with the input; 1: the input moves all in one way")
+          .is([](const At& a) { return static_cast<double>(a.motion().freedom); }),
+      Row("ratio", "turns of the input for one of the output", "i", Q::ratio)
+          .in(kMotion)
+          .of(kBoth, "exactly, signed; none where the output stands still, is loose, or nothing turns")
+          .is([](const At& a) { return fraction(a.motion().ratio); }),
+      Row("ratio_value", "the same as a number", "i", Q::ratio)
+          .in(kMotion)
+          .of(kBoth, "the ratio as nearly as a number has it")
+          .is([](const At& a) { return a.motion().ratio ? a.motion().ratio->value : std::nan(""); }),
+      Row("ratio_in_words", "in words", "", Q::number)
+          .in(kMotion)
+          .of(kBoth, "how often the one turns while the other turns once")
+          .is(words),
+      Row("locked", "locked", "", Q::number).in(kMotion).of(kBoth, "whether the input cannot turn").is([](const At& a) {
+        return Said(a.motion().locked);
+      }),
+      Row("locked_by", "by the meshes", "", Q::number)
+          .in(kMotion)
+          .of(kBoth, "any one of which, left out, lets a locked input turn")
+          .is(locked_by),
+      Row("to_hold", "hold one of", "", Q::number)
+          .in(kMotion)
+          .of(kBoth, "any one of which, held, makes a loose output follow the input")
+          .is([](const At& a) { return names_of(a, a.motion().to_hold); }),
+      Row("members", "what turns", "", Q::number)
+          .in(kMotion)
+          .of(kBoth, "of each its turns per turn of the input, and with speed and torque said what it carries")
+          .is(members),
+      Row("tooth_frequency", "teeth that meet per second (Hz)", "f", Q::number)
+          .in(kMotion)
+          .of(kBoth, "of each mesh, where the speed is said")
+          .is("f = z |n − n_c|", tooth_frequency),
+      Row("ratios", "of all choices", "", Q::ratio)
+          .in(kPlanets)
+          .of(kSet, "which of sun, carrier and ring is held, drives and is driven")
+          .is("Willis: z₁ (n₁ − n_c) ± z₂ (n₂ − n_c) = 0", ratio_rows),
+      Row("equal_spacing", "planets stand evenly", "", Q::number)
+          .in(kPlanets)
+          .of(kSet, "whether the teeth let so many planets stand at equal angles")
+          .is([](const At& a) {
+            const Carrier* c = carrier_of(a);
+            return c ? Said(c->evenly) : Said();
+          }),
+      Row("assembly_step_deg", "places for planets, every", "", Q::angle)
+          .in(kPlanets)
+          .of(kSet, "between neighbouring places where a planet can be put in; none: anywhere")
+          .is("360° / number of places",
+              [](const At& a) {
+                const Carrier* c = carrier_of(a);
+                if (!c) return Said();
+                return Said(c->places == 0 ? std::nan("") : 2 * kPi / static_cast<double>(c->places));
+              }),
+      Row("planets", "planets", "", Q::number)
+          .in(kPlanets)
+          .of(kSet, "of each where its axis stands and how it is turned, at the start")
+          .is(planets),
+      Row("neighbour_clearance", "between neighbouring planets", "", Q::length)
+          .in(kPlanets)
+          .of(kSet, "between the tips of the two that stand nearest")
+          .is("2 a sin(Δθ/2) − d_a",
+              [](const At& a) {
+                const Carrier* c = carrier_of(a);
+                return c ? Said(neighbour_clearance(a.design, *c)) : Said();
+              }),
+      Row("efficiency", "efficiency", "η", Q::number)
+          .in(kPower)
+          .of(kBoth,
+              "what the output gives of what goes into the input; meshes without efficiency or friction lose "
+              "nothing")
+          .is([](const At& a) { return a.flow() ? Said(a.flow()->efficiency) : Said(); }),
+      Row("efficiency_backwards", "efficiency driven backwards", "η'", Q::number)
+          .in(kPower)
+          .of(kBoth, "the same with the output driving; 0 or less: it locks itself")
+          .is([](const At& a) { return a.flow_back() ? Said(a.flow_back()->efficiency) : Said(); }),
+      Row("circulating_power", "greatest rolling power of a mesh", "", Q::number)
+          .in(kPower)
+          .of(kBoth, "of the power that goes in; above 1 power goes round inside")
+          .is([](const At& a) { return a.flow() ? Said(a.flow()->circulating) : Said(); }),
+      Row("play_of_output_deg", "play of the output, input held", "j", Q::angle)
+          .in(kPower)
+          .of(kBoth, "of all meshes on the way, each as far as it is felt there; least and most over a turn")
+          .is([](const At& a) { return play(a, false); })
+          .costs(ReadingCost::roll),
+      Row("play_of_output", "play of the output, input held", "j", Q::length)
+          .in(kPower)
+          .of(kBoth, "the same where the output is a rack")
+          .is([](const At& a) { return play(a, true); })
+          .costs(ReadingCost::roll),
+  };
+  return rows;
+}
+
+namespace shaft_rows {
+namespace {
+
+using At = ShaftAt;
+using Row = ReadingRow<At>;
+using Q = Quantity;
+
+/// The first train in which it is known how the shaft turns.
+const Train* train_of(const At& a) {
+  for (const Train& t : a.design.machine.trains) {
+    if (motion(a.design, t).turns[a.member()]) return &t;
+  }
+  return nullptr;
+}
+
+}  // namespace
+}  // namespace shaft_rows
+
+const std::vector<ReadingRow<ShaftAt>>& shaft_readings() {
+  using namespace shaft_rows;
+  static const std::vector<Row> rows{
+      Row("members", "on it", "", Q::number)
+          .in("motion")
+          .of(1, "what turns together, gears in the order of the job")
+          .is([](const At& a) {
+            std::vector<Said> all;
+            for (const std::size_t g : a.shaft.gears)
+              all.emplace_back(a.design.gears[g].name);
+            for (const Carrier& c : a.design.machine.carriers) {
+              if (c.member == a.member()) all.emplace_back(c.name);
+            }
+            for (std::size_t i = 0; i < a.design.machine.meshes.size(); ++i) {
+              const machine::Mesh& m = a.design.machine.meshes[i];
+              if (!a.design.machine.pair_of[i] && (m.a == a.member() || m.b == a.member()))
+                all.emplace_back(m.name + (m.a == a.member() ? ".input" : ".output"));
+            }
+            return all.empty() ? Said() : Said::rows(std::move(all));
+          }),
+      Row("turned_deg", "turned on it", "", Q::angle)
+          .in("motion")
+          .of(1, "each gear against the first, from tooth to tooth: how they are to be fixed")
+          .is([](const At& a) {
+            std::vector<std::pair<std::string, Said>> all;
+            for (const std::size_t g : a.shaft.gears) {
+              const Gear &gear = a.design.gears[g], &first = a.design.gears[a.shaft.gears[0]];
+              all.emplace_back(gear.name, std::remainder(gear.phase - first.phase, 2 * kPi / gear.teeth.count()));
+            }
+            return all.size() < 2 ? Said() : Said::by_name(std::move(all));
+          }),
+      Row("turns", "turns per turn of the input", "", Q::ratio)
+          .in("motion")
+          .of(1, "of the first train that it is part of, exactly")
+          .is([](const At& a) {
+            const Train* t = train_of(a);
+            return t ? Said(motion(a.design, *t).turns[a.member()]->text) : Said();
+          }),
+      Row("speed", "speed (r/min)", "n", Q::number)
+          .in("motion")
+          .of(1, "with the speed that this train says")
+          .is([](const At& a) {
+            const Train* t = train_of(a);
+            return t && t->speed ? Said(*t->speed * motion(a.design, *t).turns[a.member()]->value) : Said();
+          }),
+      Row("torque", "torque it carries (N m)", "T", Q::number)
+          .in("motion")
+          .of(1, "that goes through it, in the sense in which it turns")
+          .is([](const At& a) {
+            const Train* t = train_of(a);
+            if (!t || !t->torque) return Said();
+            const auto driven = flow(a.design, *t);
+            return driven ? Said(torque_through(*t, *driven, a.member()) * *t->torque) : Said();
+          }),
+  };
+  return rows;
+}
+
+}  // namespace palio::job
