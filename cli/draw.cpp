@@ -1,8 +1,11 @@
 #include "palio/view/draw.hpp"
 
 #include <algorithm>
+#include <cmath>
+#include <cstdlib>
 #include <functional>
 #include <memory>
+#include <optional>
 
 #include <fmt/format.h>
 
@@ -47,9 +50,29 @@ void draw_tool(const job::Design& design, const std::string& name, const std::st
   throw Misuse(fmt::format("--of {}:tool: the job's gears are {}", name, known));
 }
 
+/// "AZIMUTH,HEIGHT" in degrees as the direction to the eye. \throws Misuse where it is none
+Vec3 direction(const std::string& text) {
+  const auto comma = text.find(',');
+  const auto number = [&](const std::string& part) {
+    char* end = nullptr;
+    const double value = std::strtod(part.c_str(), &end);
+    if (part.empty() || *end != 0 || !std::isfinite(value))
+      throw Misuse(fmt::format("--from {}: two angles in degrees are wanted, AZIMUTH,HEIGHT as 30,20", text));
+    return value * kPi / 180;
+  };
+  if (comma == std::string::npos) number("");
+  const double azimuth = number(text.substr(0, comma)), height = number(text.substr(comma + 1));
+  constexpr double kOverhead = 89.9;  // [°]: from straight above no side of the picture would be up
+  if (std::abs(height) > kPi / 2 + 1e-12)
+    throw Misuse(fmt::format("--from {}: the height is an angle from -90 (below) to 90 (above)", text));
+  const double h = std::clamp(height, -kOverhead * kPi / 180, kOverhead * kPi / 180);
+  return {std::cos(h) * std::cos(azimuth), std::cos(h) * std::sin(azimuth), std::sin(h)};
+}
+
 /// Parts as they would lie on a bench, or the whole in place.
-void draw_view(const job::Design& design, const std::string& what, const std::string& view, bool quick,
-               const std::string& out, const std::string& size_text, bool json) {
+void draw_view(const job::Design& design, const std::string& what, const std::string& view,
+               const std::optional<Vec3>& from, bool quick, const std::string& out, const std::string& size_text,
+               bool json) {
   std::vector<view::Part> parts;
   std::string known;
   for (view::Part& p : view::parts(design)) {
@@ -63,7 +86,8 @@ void draw_view(const job::Design& design, const std::string& what, const std::st
   const view::PictureSize size = parse_size(size_text);
   const std::string name = parts.size() == 1 ? parts.front().name : "assembly",
                     path = t.path(name + "-" + view + ".png");
-  write_with_job(path, view::png_of(render_in_space(view::parts_in_space(parts, view, size, quick)), size), design);
+  write_with_job(path, view::png_of(render_in_space(view::parts_in_space(parts, view, size, quick, from)), size),
+                 design);
   tell({{path, "png", name}}, json);
 }
 
@@ -133,7 +157,7 @@ std::vector<make::File> draw_files(const job::Design& design, const Target& t, c
 void add_draw(CLI::App& root, int& status) {
   struct Options {
     JobOptions job;
-    std::string what, format = "png", out, size = "1280x800", view, quality = "full";
+    std::string what, format = "png", out, size = "1280x800", view, from, quality = "full";
     bool layout = false, json = false;
   };
   const auto options = std::make_shared<Options>();
@@ -150,6 +174,9 @@ void add_draw(CLI::App& root, int& status) {
   verb->add_option("--view", options->view,
                    "The solids in space: iso, front or section, of --of PART or of the whole (.png)")
       ->check(CLI::IsMember({"iso", "front", "section"}));
+  verb->add_option("--from", options->from,
+                   "The solids seen from there: degrees about z from +x, and above the horizon, as 30,20 (.png)")
+      ->type_name("AZIMUTH,HEIGHT");
   verb->add_flag("--layout", options->layout,
                  "The machine as a plan: axes, pitch circles, ratios and speeds (png, svg, pdf)");
   verb->add_option("--quality", options->quality, "Of --view: full (soft shadows, default) or quick")
@@ -164,9 +191,12 @@ void add_draw(CLI::App& root, int& status) {
   const auto run = [options](const job::Design& design) {
     if (const auto colon = options->what.find(":tool"); colon != std::string::npos)
       return draw_tool(design, options->what.substr(0, colon), options->out, options->size, options->json);
-    if (!options->view.empty())
-      return draw_view(design, options->what, options->view, options->quality == "quick", options->out, options->size,
-                       options->json);
+    if (!options->view.empty() || !options->from.empty()) {
+      std::optional<Vec3> from;
+      if (!options->from.empty()) from = direction(options->from);
+      return draw_view(design, options->what, options->view.empty() ? "iso" : options->view, from,
+                       options->quality == "quick", options->out, options->size, options->json);
+    }
     for (const job::Pair& p : design.pairs)
       running_pairs(design, p.name);
     if (options->layout) {

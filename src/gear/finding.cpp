@@ -293,6 +293,11 @@ const std::vector<FindingKind>& finding_kinds() {
       {FindingId::planets_close, "planets-close", Severity::warning,
        "between the tips of neighbouring planets there are {value}, under the least of {limit}",
        "take fewer planets, or a larger sun", Quantity::length},
+      {FindingId::bodies_collide, "bodies-collide", Severity::error,
+       "its body and that of {detail} run into each other by {value}, over {limit} along the axis",
+       "move them apart along their shafts (gap, places, axial_offset), turn one pair to another direction, or make "
+       "hub, tip or rim smaller",
+       Quantity::length},
   };
   return kinds;
 }

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "body_findings.hpp"
+#include "collisions.hpp"
 #include "drawing.hpp"
 #include "palio/error.hpp"
 #include "palio/math/tolerance.hpp"
@@ -177,6 +178,7 @@ std::vector<Finding> findings(const Design& design, const RolledOf& rolled_of) {
     look_at_clearance(design, r, all);
   }
   append(train_findings(design));
+  append(collisions(design));
   append(against_drawing(design));
   return all;
 }

@@ -93,7 +93,8 @@ std::array<double, 3> color_of(const std::string& hex) {
 
 }  // namespace
 
-SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& view, PictureSize size, bool quick) {
+SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& view, PictureSize size, bool quick,
+                          std::optional<Vec3> seen_from) {
   SpaceScene scene;
   scene.size = size;
   if (quick)
@@ -137,6 +138,7 @@ SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& vie
     scene.cut = CutPlane{first.at, out};
     towards = out + 0.35 * axis + 0.25 * row;
   }
+  if (seen_from) towards = *seen_from;
   towards.normalize();
   std::vector<Vec3> kept;  // a cut takes the rest away
   Eigen::AlignedBox3d box;

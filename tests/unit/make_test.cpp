@@ -197,6 +197,7 @@ TEST_CASE("the motion of the whole ends as it began, each part at the ratio of t
       const job::Gear &g1 = design.gears[pair.driver], &g2 = design.gears[pair.driven];
       const write::PackedPart &a = *by_name.at(g1.name), &b = *by_name.at(g2.name);
       REQUIRE((a.turns != 0 || a.slides != 0));
+      if (kind == "planetary") REQUIRE((a.orbit != 0) != (b.orbit != 0));
       if (g2.teeth.is_rack()) {
         // It goes as far as the pitch circle unrolls.
         CHECK(std::abs(b.slides) ==
@@ -205,10 +206,12 @@ TEST_CASE("the motion of the whole ends as it began, each part at the ratio of t
         CHECK(a.swings);
         continue;
       }
-      CHECK(b.turns * g2.teeth.count() ==
-            Approx(a.turns * g1.teeth.count() * (pair.motion_ratio() < 0 ? -1 : 1)).epsilon(1e-9));
-      CHECK(std::abs(std::remainder(a.turns, 1.0)) < 1e-6);
-      CHECK(std::abs(std::remainder(b.turns, 1.0)) < 1e-6);
+      // Against the carrier, where one of them goes round with it.
+      const double carrier = a.orbit != 0 ? a.orbit : b.orbit;
+      CHECK((b.turns - carrier) * g2.teeth.count() ==
+            Approx((a.turns - carrier) * g1.teeth.count() * (pair.motion_ratio() < 0 ? -1 : 1)).epsilon(1e-9));
+      for (const write::PackedPart* p : {&a, &b})
+        CHECK((p->swings || std::abs(std::remainder(p->turns, 1.0)) < 1e-6));
     }
     for (const job::Reducer& r : design.reducers) {
       for (const write::PackedPart& p : whole) {

@@ -381,6 +381,51 @@ TEST_CASE("a reducer stands on a shaft: its ratio, its losses, and both its ends
   CHECK_THAT(design.reducers[0].at.z(), WithinAbs(15.0 / 2 + 4, 1e-9));
 }
 
+TEST_CASE("bodies that run into each other without being mates are found, as deep as their circles overlap") {
+  int hit = 0, clear = 0;
+  for (unsigned seed = 1; seed <= test::share(60); ++seed) {
+    CAPTURE(seed);
+    test::Draw draw(seed);
+    const int a = draw.whole(18, 40), b = draw.whole(18, 40), c = draw.whole(18, 40);
+    const double direction = draw.between(0, 360), lift = draw.of({0.0, 0.0, 9.0, 11.0});
+    const std::string text = "[shared]\nmodule=1\n" + spur("a", a) + spur("b", b) + spur("c", c) + mesh("p", "a", "b") +
+                             mesh("q", "b", "c", fmt::format("direction={}\naxial_offset={}\n", direction, lift));
+    const Json all = report(text);
+    const double x = (a + b) / 2.0 + (b + c) / 2.0 * std::cos(direction * kPi / 180),
+                 y = (b + c) / 2.0 * std::sin(direction * kPi / 180), apart = std::hypot(x, y);
+    const double depth = (a + c) / 2.0 + 2 - apart;  // tips stand a module beyond the reference circles
+    const bool deep = depth > 1e-9 && lift < 10;     // the faces are ten modules wide
+    CHECK(found(all, "bodies-collide", "gear.a") == deep);
+    if (deep) {
+      for (const Json& f : all["findings"]) {
+        if (f["id"] == "bodies-collide") CHECK_THAT(f["value"].get<double>(), WithinAbs(depth, 1e-6));
+      }
+      CHECK_THAT(message(all, "bodies-collide"), Contains("gear.c"));
+    }
+    (deep ? hit : clear)++;
+  }
+  CHECK(hit > 5);
+  CHECK(clear > 5);
+  for (const char* kind : {"train", "planetary", "greenhouse"}) {
+    const Design design = resolve(starter(kind, Units::mm), kind);
+    for (const Finding& f : findings(design))
+      CHECK(f.id != FindingId::bodies_collide);
+  }
+  // A hub that stands out into what is beside it on the shaft, and a rack behind a wheel.
+  std::string train = starter("train", Units::mm);
+  const auto with = [&](const std::string& set) {
+    const Design design = resolve(train, "train", {set});
+    std::string all;
+    for (const Finding& f : findings(design)) {
+      if (f.id == FindingId::bodies_collide) all += f.subject + " " + f.detail + ";";
+    }
+    return all;
+  };
+  CHECK_THAT(with("gear.drum_wheel.hubs=[{face='top', diameter=18, length=6}]"),
+             Contains("gear.drum_wheel gear.quiet_pinion beside it on its shaft"));
+  CHECK_THAT(with("shaft.last.gears=['push_pinion','quiet_wheel']"), Contains("gear.drum_wheel gear.vent_rack"));
+}
+
 TEST_CASE("what is said wrongly of machines is told with what is there") {
   const std::string two =
       "[shared]\nmodule=2\n" + spur("pinion", 20) + spur("wheel", 40) + mesh("p", "pinion", "wheel");

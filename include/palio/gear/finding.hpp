@@ -94,6 +94,7 @@ enum class FindingId {
   planet_off_middle,
   planets_collide,
   planets_close,
+  bodies_collide,
 };
 
 struct FindingKind {

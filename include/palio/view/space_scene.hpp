@@ -43,7 +43,9 @@ std::vector<std::uint8_t> render(const SpaceScene& scene);
 
 /// Parts in place, seen "iso" (from above and beside), "front" (along the axis of the first) or as a "section" (cut
 /// along that axis, through the axes where several stand in a row). The picture is filled as far as the size allows.
-SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& view, PictureSize size, bool quick);
+/// \param from  in place of the side that the view has: the direction to the eye
+SpaceScene parts_in_space(const std::vector<Part>& parts, const std::string& view, PictureSize size, bool quick,
+                          std::optional<Vec3> from = {});
 
 /// The solids of a pair at a position of the roll, seen so that the mesh shows.
 /// \param driver, driven  coordinates
