@@ -1,4 +1,5 @@
 #include "palio/design/design.hpp"
+#include "palio/design/train.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -42,6 +43,14 @@ std::vector<std::size_t> mechanisms(const Design& design) {
 }
 
 std::optional<double> speed(const Design& design, std::size_t gear) {
+  for (const Train& t : design.machine.trains) {
+    if (!t.speed) continue;
+    const std::size_t member = design.machine.of_gear[gear];
+    const auto turns = motion(design, t).turns[member];
+    if (!turns) continue;
+    const gear::Teeth& teeth = design.gears[gear].teeth;
+    return *t.speed * turns->value * (teeth.is_rack() ? -teeth.rack().pitch() / (2 * kPi) : design.machine.sense[gear]);
+  }
   if (std::none_of(design.pairs.begin(), design.pairs.end(), [](const Pair& p) { return p.speed.has_value(); }))
     return std::nullopt;
   const std::vector<std::size_t> mechanism = mechanisms(design);

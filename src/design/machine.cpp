@@ -193,8 +193,10 @@ void Resolver::lay_out_shafts(const std::vector<std::optional<gear::Teeth>>& bui
   const auto width_of = [&](const Item& item) {
     if (item.sort == Item::Sort::gear) return width_along(*built[item.index]);
     if (item.sort == Item::Sort::reducer) {
-      const Settings& r = tables_.reducers[item.index];
-      return r.number("discs") * (r.number("face_width") + r.number("disc_gap"));
+      double top = 0;  // of its output, over the lower face of the discs
+      for (const reducer::Part& p : parts(design_.reducers[item.index]))
+        top = std::max(top, p.at.z() + p.body.top());
+      return top;
     }
     double width = 0;  // of a carrier: its planets'
     for (const std::size_t m : design_.machine.carriers[item.index].carried) {

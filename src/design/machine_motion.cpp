@@ -233,6 +233,12 @@ void Resolver::read_trains() {
   for (const Settings& t : tables_.trains) {
     const std::string prefix = "train." + t.name;
     Train train{t.name, false, 0, 0, members_named(t, "held", prefix), t.given("speed"), t.given("torque"), {}};
+    // What the planetary sets hold stands still, unless the train says what does.
+    for (const Settings& set : tables_.planetaries) {
+      if (!t.find("held") && set.sound)
+        for (const std::size_t m : members_named(set, "held", "planetary." + set.name))
+          train.held.push_back(m);
+    }
     bool complete = t.sound;
     for (const auto& [key, end] : {std::pair{"input", &train.input}, {"output", &train.output}}) {
       const Value* v = t.find(key);

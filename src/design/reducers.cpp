@@ -76,12 +76,11 @@ void Resolver::place_reducers() {
   }
   for (Reducer& r : design_.reducers) {
     const double radius = r.made.sizes().ring_outer_diameter / 2;
-    const auto settings = std::find_if(tables_.reducers.begin(), tables_.reducers.end(),
-                                       [&](const Settings& s) { return s.name == r.name; });
-    if (const auto& at = plans_.reducers[static_cast<std::size_t>(settings - tables_.reducers.begin())]) {
+    const auto place = static_cast<std::size_t>(&r - design_.reducers.data());
+    if (const auto& at = plans_.reducers[place]) {
       const Group& group = design_.groups[at->group];
       if ((group.axes - Eigen::Matrix3d::Identity()).norm() > math::kAlike) {
-        note("not-yet", settings->where, "reducer." + r.name,
+        note("not-yet", tables_.reducers[place].where, "reducer." + r.name,
              "stands on a shaft that is inclined to the first one, which this version does not place; leave it off");
         continue;
       }

@@ -222,14 +222,15 @@ Design Resolver::run() {
   one_distance(built);
   thin_for_backlash(built);
   mistakes_.stop();
+  for (const Settings& reducer : tables_.reducers)
+    make_reducer(reducer);
+  mistakes_.stop();
   Design design = placed(built);
   design_ = std::move(design);
   read_bodies();
   for (const Settings& frame : tables_.frames) {
     if (frame.sound) make_frame(frame);
   }
-  for (const Settings& reducer : tables_.reducers)
-    make_reducer(reducer);
   place_reducers();
   mistakes_.stop();
   connect_reducers();

@@ -265,19 +265,19 @@ std::string in_words(const Design& design, const Train& train, const machine::Fr
     const std::vector<std::size_t>& gears = design.machine.members[member].gears;
     return gears.size() == 1 && design.gears[gears[0]].teeth.is_rack();
   };
-  // What is told to turn once is what turns less; a rack never is.
+  // What is told to turn once is what turns less.
   std::size_t once = train.output, often = train.input;
   Rational turns(ratio.text);
-  if (is_rack(once) || (abs(turns) < 1 && !is_rack(often))) std::swap(once, often), turns = 1 / turns;
+  if (abs(turns) < 1) std::swap(once, often), turns = 1 / turns;
   const Rational size = abs(turns);
   const boost::multiprecision::cpp_int whole = numerator(size) / denominator(size);
   const Rational rest = size - Rational(whole);
-  std::string count = whole == 0 ? rest.str() : rest == 0 ? whole.str() : whole.str() + " " + rest.str();
+  std::string count = rest == 0 ? whole.str() : whole.str() + " " + rest.str();
   const char* sense = turns < 0 ? "backward" : "forward";
-  const std::string& name = design.machine.members[often].name;
-  return fmt::format("while {} turns once, ", design.machine.members[once].name) +
-         (is_rack(often) ? fmt::format("{} moves {} {} {}", name, count, size == 1 ? "pitch" : "pitches", sense)
-                         : fmt::format("{} turns {} {} {}", name, count, size == 1 ? "time" : "times", sense));
+  const std::string &first = design.machine.members[once].name, &second = design.machine.members[often].name;
+  return "while " + first + (is_rack(once) ? " moves one pitch, " : " turns once, ") +
+         (is_rack(often) ? fmt::format("{} moves {} {} {}", second, count, size == 1 ? "pitch" : "pitches", sense)
+                         : fmt::format("{} turns {} {} {}", second, count, size == 1 ? "time" : "times", sense));
 }
 
 }  // namespace palio::job

@@ -36,6 +36,7 @@ Tie Mesh::tie() const {
 Flow flow(std::size_t members, const std::vector<Mesh>& meshes, std::size_t input, std::size_t output,
           const std::vector<std::size_t>& held) {
   std::vector<Tie> ties;
+  ties.reserve(meshes.size());
   for (const Mesh& m : meshes)
     ties.push_back(m.tie());
   const Motion motion = Speeds(members, ties).turned(input, held);

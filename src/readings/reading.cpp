@@ -334,6 +334,7 @@ Entry entry_at(Things& things, const std::vector<std::string>& parts, const std:
   const std::optional<ReadingOf> of = reading_of(head);
   if (!of) {
     std::vector<std::string> heads;
+    heads.reserve(kReadingOf.size());
     for (const ReadingOf one : kReadingOf)
       heads.emplace_back(job::name(one));
     refuse(path, fmt::format("\"{}\" is nothing that has readings", head), near(heads, head));

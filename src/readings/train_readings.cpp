@@ -63,6 +63,7 @@ Said members(const At& a) {
 
 Said names_of(const At& a, const std::vector<std::size_t>& some) {
   std::vector<Said> all;
+  all.reserve(some.size());
   for (const std::size_t m : some)
     all.emplace_back(name(a, m));
   return all.empty() ? Said() : Said::rows(std::move(all));
@@ -70,6 +71,7 @@ Said names_of(const At& a, const std::vector<std::size_t>& some) {
 
 Said locked_by(const At& a) {
   std::vector<Said> all;
+  all.reserve(a.motion().locking.size());
   for (const std::size_t m : a.motion().locking)
     all.emplace_back(a.design.machine.meshes[m].name);
   return all.empty() ? Said() : Said::rows(std::move(all));

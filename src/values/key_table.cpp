@@ -493,7 +493,7 @@ std::vector<Key> make_keys() {
 
       train("input", text(), kAsked, "a gear, shaft, carrier or reducer that is turned"),
       train("output", text(), kAsked, "a gear, shaft, carrier or reducer that is driven"),
-      train("held", names(), kNone, "gears, shafts or carriers that stand still"),
+      train("held", names(), "what the planetary sets hold", "gears, shafts or carriers that stand still"),
       train("speed", plain_from(0), kNone, "r/min of the input").also("rpm"),
       train("torque", plain_from(0), kNone, "N m at the input"),
 

@@ -305,9 +305,14 @@ void table(Canvas& canvas, const Design& design, const Plan& plan, const job::Tr
         teeth += (teeth.empty() ? "" : ", ") + std::to_string(design.gears[g].teeth.count());
     }
     const auto& turns = motion.turns[m];
+    constexpr std::size_t kFits = 12;  // longer fractions are told as numbers
     canvas.text({left, y}, fmt::format("{}", i + 1), kBlack, 1, 12, true);
-    canvas.text({left + 24, y}, shortened(member.name + (teeth.empty() ? "" : "  " + teeth), 28), kInk, 1, 12);
-    canvas.text({left + 250, y}, turns ? shortened(turns->text, 13) : "–", kInk, -1, 12);
+    canvas.text({left + 24, y}, shortened(member.name + (teeth.empty() ? "" : "  " + teeth), 22), kInk, 1, 12);
+    canvas.text({left + 250, y},
+                !turns                        ? "–"
+                : turns->text.size() <= kFits ? turns->text
+                                              : fmt::format("{:.6g}", turns->value),
+                kInk, -1, 12);
     canvas.text({left + 350, y}, turns ? speed_text(design, train, m, turns->value) : std::string("–"), kInk, -1, 12);
   }
   if (motion.ratio) {
