@@ -331,6 +331,18 @@ void costs() {
   };
   growth("reading a chain of gears, each like the one before", {50, 100, 200, 400},
          [&](int n) { job::resolve(chain(n), "bench"); });
+  const auto train = [](int gears) {
+    std::string text = "[shared]\nmodule=1\n", rest;
+    for (int i = 0; i < gears / 2; ++i) {
+      text += fmt::format("[gear.a{0}]\nkind='spur'\nteeth={1}\n[gear.b{0}]\nkind='spur'\nteeth={2}\n", i, 17 + i % 13,
+                          31 + i % 17);
+      rest += fmt::format("[pair.p{0}]\ndriver='a{0}'\ndriven='b{0}'\nbacklash=0.1\ndirection={1}\n", i, i * 37 % 360);
+      if (i > 0) rest += fmt::format("[shaft.s{0}]\ngears=['b{1}','a{0}']\ngap=2\n", i, i - 1);
+    }
+    return text + rest + fmt::format("[train.t]\ninput='a0'\noutput='b{}'\nspeed=1000\ntorque=1\n", gears / 2 - 1);
+  };
+  growth("a train over shafts, from text to its ratio, gears", {50, 100, 200, 400},
+         [&](int n) { job::resolve(train(n), "bench"); });
   const auto holes = [](int count) {
     return fmt::format(
         "[gear.a]\nkind='spur'\nteeth=400\nmodule=2\nholes={{count={},circle_diameter=700,diameter=1.5}}\n", count);

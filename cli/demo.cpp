@@ -1,10 +1,13 @@
 // The greenhouse job end to end, into one folder with an index page.
+#include <algorithm>
 #include <memory>
 
 #include <fmt/format.h>
 
 #include "common.hpp"
 #include "outline.hpp"
+#include "palio/design/train.hpp"
+#include "palio/readings/findings.hpp"
 #include "palio/readings/report.hpp"
 #include "palio/readings/vary.hpp"
 #include "palio/solve/recover.hpp"
@@ -16,43 +19,106 @@
 namespace palio::cli {
 namespace {
 
-/// A page that lists everything made, with the pictures.
+/// What is made besides parts and pictures, with what it is for.
+const std::vector<std::pair<std::string, std::string>>& other_files() {
+  static const std::vector<std::pair<std::string, std::string>> all{
+      {"vent.toml", "the job: one text file, every dimension follows from it"},
+      {"report.txt", "all dependent dimensions and findings"},
+      {"report.json", "the same for scripts"},
+      {"roll.txt", "what the roll found"},
+      {"roll.json", "the same for scripts"},
+      {"vary.html", "what the pinion's profile shift does, with a slider, while the teeth turn"},
+      {"vary.csv", "the same as a table"},
+      {"tool.html", "a pinion cutter making the ring's teeth, step by step"},
+      {"old_winch_measured.toml", "the worn pair of the old winch, known by measurements alone, one of them wrong"},
+      {"old_winch.txt", "what it is, how sure that is, and which measurement is the wrong one"},
+      {"old_winch.toml", "the same as a job, with its wear"},
+      {"as_drawn/compare.html",
+       "the outline in parts/motor_pinion.dxf laid on the exact teeth: how far it is off, in µm"}};
+  return all;
+}
+
+std::string file_of(const make::File& f) { return f.path.substr(f.path.find_last_of('/') + 1); }
+
+/// One mechanism: a picture, a verdict, a line of numbers; the whole of it leads to its page.
+std::string card(const std::string& name, const std::string& picture, roll::Verdict verdict, const std::string& line) {
+  return fmt::format(
+      "<a class=\"card\" href=\"{0}.html\"><img src=\"pictures/{1}\" alt=\"{0}\" loading=\"lazy\"><b>{0}</b>"
+      "<span class=\"{2}\">{3}</span><small>{4}</small></a>\n",
+      name, picture, verdict == roll::Verdict::meshes ? "good" : "bad", roll::name(verdict), line);
+}
+
+/// What a newcomer sees first: the machine, what to open, a picture and a verdict for each mechanism; files folded
+/// away.
 std::string index_page(const job::Design& design, const std::vector<job::RolledPair>& rolled,
                        const std::vector<job::RolledReducer>& reducers, const std::vector<make::File>& made,
                        const std::vector<make::File>& drawn) {
-  std::string list;
-  const auto item = [&](const std::string& path, const std::string& words) {
-    list += fmt::format("<li><a href=\"{}\">{}</a> — {}</li>\n", path, path, words);
-  };
-  item("vent.toml", "the job: one text file, every dimension follows from it");
-  item("report.txt", "all dependent dimensions and findings");
-  for (const job::RolledPair& r : rolled)
-    item(r.pair->name + ".html", "the pair turning; drag either gear by hand");
+  std::string cards, files, pictures, trains;
+  for (const job::RolledPair& r : rolled) {
+    const std::string& name = r.pair->name;
+    cards += card(name, name + "-pair.png", r.result.verdict,
+                  fmt::format("{} : {} teeth, play {}", design.gears[r.pair->driver].teeth.count(),
+                              design.gears[r.pair->driven].teeth.count(),
+                              job::report_value(design, "pair." + name, "circumferential_backlash")));
+  }
   for (const job::RolledReducer& r : reducers)
-    item(r.reducer->name + ".html", "the reducer turning; drag the shaft or the output by hand");
-  item("vary.html", "what the pinion's profile shift does, with a slider, while the teeth turn");
-  item("vary.csv", "the same as a table");
-  item("tool.html", "a pinion cutter making the ring's teeth, step by step");
-  item("old_winch_measured.toml", "the worn pair of the old winch, known by measurements alone, one of them wrong");
-  item("old_winch.txt", "what it is, how sure that is, and which measurement is the wrong one");
-  item("old_winch.toml", "the same as a job, with its wear");
-  item("as_drawn/compare.html",
-       "the outline in parts/motor_pinion.dxf laid on the exact teeth: how far it is off, in µm");
-  item("roll.txt", "what the roll found");
+    cards += card(r.reducer->name, r.reducer->name + "-reducer.png", r.result.verdict,
+                  fmt::format("{} lobes, ratio {}", r.reducer->made.sizes().lobes, r.reducer->made.sizes().ratio));
+  for (const job::Train& t : design.machine.trains) {
+    if (t.motion.ratio)
+      trains += fmt::format("<p><b>{}</b> {}</p>\n", t.name, job::in_words(design, t, *t.motion.ratio));
+  }
+  const auto row = [](const std::string& path, const std::string& words) {
+    return fmt::format("<li><a href=\"{0}\">{0}</a> {1}</li>\n", path, words);
+  };
+  for (const auto& [path, words] : other_files())
+    files += row(path, words);
   for (const make::File& f : made)
-    item("parts/" + f.path.substr(f.path.find_last_of('/') + 1),
-         f.deviation ? fmt::format("{}, within {:.2g} mm of the exact curves", f.format, *f.deviation)
-                     : f.format + ", the drawing");
-  std::string images;
+    files += row("parts/" + file_of(f),
+                 f.deviation ? fmt::format("within {:.2g} mm of the exact curves", *f.deviation) : "the drawing");
   for (const make::File& f : drawn)
-    images += fmt::format("<img src=\"pictures/{0}\" alt=\"{0}\">\n", f.path.substr(f.path.find_last_of('/') + 1));
+    pictures += row("pictures/" + file_of(f), "");
+  const std::vector<Finding> found = job::findings(design);
+  const auto count = [&](Severity severity) {
+    return std::count_if(found.begin(), found.end(), [&](const Finding& f) { return f.kind().severity == severity; });
+  };
+  const auto errors = count(Severity::error), warnings = count(Severity::warning);
+  const std::string verdict = errors > 0     ? fmt::format("It cannot work as it stands: {} errors.", errors)
+                              : warnings > 0 ? fmt::format("It works, with {} doubts that the report names.", warnings)
+                                             : "It works; nothing stands against it.";
   return fmt::format(
-      "<!doctype html><html lang=\"en\"><meta charset=\"utf-8\"><meta name=\"generator\" content=\"palio "
-      "{3}\"><title>{0}</title><style>body{{background:#fbfaf6;color:#3a3a40;"
-      "font:15px/1.5 'DejaVu Sans',sans-serif;max-width:1000px;margin:30px "
-      "auto}}img{{width:100%;border:1px solid #e4e1d6;margin:8px 0}}"
-      "a{{color:#5c5988}}</style><h1>{0}</h1><ul>\n{1}</ul>\n{2}</html>\n",
-      design.title, list, images, kVersion);
+      R"(<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width,initial-scale=1">
+<meta name="generator" content="palio {version}"><title>{title}</title><style>
+body{{background:#fbfaf6;color:#3a3a40;font:15px/1.5 'DejaVu Sans',sans-serif;max-width:1180px;margin:0 auto;padding:20px}}
+a{{color:#5c5988}} h1{{margin:0}} h2{{margin:26px 0 8px;font-size:17px}} p{{margin:4px 0}}
+.top{{display:flex;flex-wrap:wrap;gap:24px;align-items:flex-start}} .top>*{{flex:1 1 330px;min-width:0}}
+.plan img{{width:100%;border:1px solid #e4e1d6}}
+.cards{{display:grid;grid-template-columns:repeat(auto-fill,minmax(210px,1fr));gap:14px}}
+.card{{border:1px solid #e4e1d6;padding:8px;text-decoration:none;color:inherit;background:#fff;display:block}}
+.card:hover,.card:focus{{border-color:#5c5988}} .card img{{width:100%;display:block}}
+.card span{{float:right;font-size:13px}} .card small{{display:block;clear:both;color:#77756d}}
+.good::before{{content:"✓ "}} .bad{{color:#b3402e;font-weight:bold}} .bad::before{{content:"✗ "}}
+summary{{cursor:pointer;margin-top:14px}} li{{overflow-wrap:anywhere}}
+</style>
+<h1>{title}</h1>
+<div class="top"><div><p>{verdict}</p>
+{trains}<h2>Open first</h2>
+<p><a href="first_stage.html">first_stage.html</a> a pair of gears: drag either by hand</p>
+<p><a href="vary.html">vary.html</a> one number on a slider while the teeth turn</p>
+<p><a href="parts/assembly.glb">parts/assembly.glb</a> the whole machine turning, for any viewer of glTF</p>
+<p><a href="report.txt">report.txt</a> every dimension, and what to change where there is a doubt</p>
+<p><a href="vent.toml">vent.toml</a> the job: change a number and run palio again</p></div>
+<a class="plan" href="pictures/layout.png"><img src="pictures/layout.png" alt="the plan of the machine"></a></div>
+<h2>Every mechanism, as it rolls</h2>
+<div class="cards">
+{cards}</div>
+<details><summary>All files</summary><ul>
+{files}</ul></details>
+<details><summary>All pictures</summary><ul>
+{pictures}</ul></details></html>
+)",
+      fmt::arg("version", kVersion), fmt::arg("title", design.title), fmt::arg("verdict", verdict),
+      fmt::arg("trains", trains), fmt::arg("cards", cards), fmt::arg("files", files), fmt::arg("pictures", pictures));
 }
 
 /// The worn old winch, recovered from what a caliper says of it; a wrong reading is part of it.
@@ -113,7 +179,9 @@ void run_demo(const std::string& out, int& status) {
   save(within(t.folder, "roll.json"), job::roll_json(design, rolled, reducers));
   const Target parts = target(within(t.folder, "parts"), {}), pictures = target(within(t.folder, "pictures"), {});
   const std::vector<make::File> made = make_files(design, {}, parts);
-  const std::vector<make::File> drawn = draw_files(design, pictures, "png");
+  std::vector<make::File> drawn = draw_files(design, pictures, "png");
+  drawn.push_back({within(pictures.folder, "layout.png"), "png", "layout"});
+  write_with_job(drawn.back().path, view::draw_layout(design, "png"), design);
   recover_winch(t);
   lay_written(design, t);
   progress("");
@@ -121,7 +189,8 @@ void run_demo(const std::string& out, int& status) {
   save(within(t.folder, "index.html"), index_page(design, rolled, reducers, made, drawn));
   print(job::roll_text(design, rolled, coloured(), reducers) +
         fmt::format(
-            "\nOpen these:\n  {0}/index.html             everything, listed\n  {0}/first_stage.html       a pair "
+            "\nOpen these:\n  {0}/index.html             everything, with a picture and a verdict for each mechanism\n "
+            " {0}/first_stage.html       a pair "
             "turning; drag either gear\n"
             "  {0}/counter.html           crossed shafts in space\n  {0}/corner.html            bevel gears in space\n"
             "  {0}/season.html            the season dial's clock teeth\n  {0}/motor_reducer.html     the reducer "

@@ -1,5 +1,4 @@
 #include "palio/design/design.hpp"
-#include "palio/design/train.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -46,7 +45,7 @@ std::optional<double> speed(const Design& design, std::size_t gear) {
   for (const Train& t : design.machine.trains) {
     if (!t.speed) continue;
     const std::size_t member = design.machine.of_gear[gear];
-    const auto turns = motion(design, t).turns[member];
+    const auto turns = t.motion.turns[member];
     if (!turns) continue;
     const gear::Teeth& teeth = design.gears[gear].teeth;
     return *t.speed * turns->value * (teeth.is_rack() ? -teeth.rack().pitch() / (2 * kPi) : design.machine.sense[gear]);

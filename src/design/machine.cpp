@@ -133,6 +133,7 @@ void Resolver::read_members() {
       own(tables_.reducers[i].name + std::string(end), {Item::Sort::reducer, i, 0, 0});
   }
   read_carried();
+  check_planetary_kinds();
   check_pairs_of_members();
 }
 
@@ -169,6 +170,26 @@ void Resolver::read_carried() {
         angles && c.find("count") && static_cast<double>(angles->numbers.size()) != c.number("count"))
       note("contradiction", angles->where, prefix + ".angles",
            fmt::format("gives {} places for {} planets; leave count out", angles->numbers.size(), c.number("count")));
+  }
+}
+
+/// Of planetary sets: rings have their teeth inside, suns and planets outside.
+void Resolver::check_planetary_kinds() {
+  for (const Settings& set : tables_.planetaries) {
+    for (const char* key : {"sun", "planet", "ring"}) {
+      const Value* v = set.find(key);
+      for (std::size_t i = 0; v && i < v->texts.size(); ++i) {
+        const auto gear = place_of(gears_, v->texts[i]);
+        if (!gear) continue;  // told with its pair
+        const Settings& g = gears_[*gear];
+        const bool inside = g.is(Kind::internal) || g.flag("internal"), ring = std::string_view(key) == "ring";
+        if (inside != ring)
+          note("kinds-cannot-pair", v->where, "planetary." + set.name + "." + key,
+               ring
+                   ? fmt::format("names {}, whose teeth stand outside; a ring is a gear of kind = \"internal\"", g.name)
+                   : fmt::format("names {}, whose teeth stand inside; name it as ring", g.name));
+      }
+    }
   }
 }
 

@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "palio/design/train.hpp"
 #include "palio/machine/planets.hpp"
 #include "palio/reducer/load.hpp"
 #include "resolver.hpp"
@@ -254,13 +255,19 @@ void Resolver::read_trains() {
     if (train.input == train.output)
       note("same-gear", t.where, prefix + ".output", "turns with the input; name another member");
     else if (std::find(train.held.begin(), train.held.end(), train.input) != train.held.end())
-      note("contradiction", t.find("held")->where, prefix + ".held", "names the input, which turns; leave it out");
+      note("contradiction", t.find("held") ? t.find("held")->where : t.where, prefix + ".held",
+           "names the input, which turns; leave it out");
+    else if (std::find(train.held.begin(), train.held.end(), train.output) != train.held.end())
+      note("contradiction", t.find("held") ? t.find("held")->where : t.where, prefix + ".held",
+           "names the output, which is to turn; leave it out");
     else
       design_.machine.trains.push_back(std::move(train));
   }
   for (const Settings& set : tables_.planetaries) {
     if (set.sound) read_planetary(set);
   }
+  for (Train& t : design_.machine.trains)
+    t.motion = moved(design_.machine, t);
 }
 
 /// A set is a train of its own: from the first of sun, carrier, ring that is not held to what is left.

@@ -149,6 +149,7 @@ class Resolver {
   std::optional<std::pair<std::string, Item>> on_shaft(const std::string& name) const;
   void read_carried();
   void check_pairs_of_members();
+  void check_planetary_kinds();
   std::string no_such_member(const std::string& name) const;
   void lay_out_shafts(const std::vector<std::optional<gear::Teeth>>& built);
   void settle(std::size_t gear);

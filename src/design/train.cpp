@@ -80,13 +80,13 @@ std::optional<machine::Fraction> ratio_of(const machine::Speeds& speeds, std::si
 
 }  // namespace
 
-TrainMotion motion(const Design& design, const Train& train) {
-  const Part part(design.machine, train.input);
+TrainMotion moved(const Machine& machine, const Train& train) {
+  const Part part(machine, train.input);
   const machine::Speeds speeds = part.speeds();
   const std::vector<std::size_t> held = part.here(train.held);
   TrainMotion all;
   all.connected = part.connected;
-  all.turns.resize(design.machine.members.size());
+  all.turns.resize(machine.members.size());
   all.freedom = speeds.freedom(held);
   const std::size_t input = part.own[train.input];
   const machine::Motion m = speeds.turned(input, held);
@@ -105,7 +105,7 @@ TrainMotion motion(const Design& design, const Train& train) {
     return all;
   }
   for (std::size_t i = 0; i < part.members.size(); ++i) {
-    const bool rides = design.machine.members[part.members[i]].carrier.has_value();
+    const bool rides = machine.members[part.members[i]].carrier.has_value();
     if (i == input || i == output || rides || std::find(held.begin(), held.end(), i) != held.end()) continue;
     std::vector<std::size_t> more = held;
     more.push_back(i);

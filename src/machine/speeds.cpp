@@ -1,6 +1,7 @@
 #include "palio/machine/speeds.hpp"
 
 #include <algorithm>
+#include <map>
 #include <utility>
 
 #include <fmt/format.h>
@@ -12,61 +13,73 @@ namespace palio::machine {
 namespace {
 
 using Rational = boost::multiprecision::cpp_rational;
-using Row = std::vector<Rational>;
+using Row = std::map<std::size_t, Rational>;  // by column, without zeros
 
-/// Rows reduced one by one: each has a leading 1 in a column where all others have nothing.
+/// Rows reduced one by one: each leads in a column where all others have nothing. It leads where the fewest others
+/// stand, so that a row about a new member changes no other one: a chain of meshes costs as much as it is long.
 class Reduced {
  public:
-  explicit Reduced(std::size_t columns) : columns_(columns) {}
+  explicit Reduced(std::size_t columns) : lead_of_(columns), uses_(columns) {}
 
   /// False where the row says nothing that the others do not.
-  bool add(Row row) {
-    for (const auto& [lead, known] : rows_)
-      subtract(row, known, lead);
-    const auto first = std::find_if(row.begin(), row.end(), [](const Rational& x) { return x != 0; });
-    if (first == row.end()) return false;
-    const auto lead = static_cast<std::size_t>(first - row.begin());
-    const Rational by = row[lead];
-    for (Rational& x : row)
+  bool add(const Row& given) {
+    Row row = given;
+    for (const auto& [column, times] : given) {
+      if (const auto& lead = lead_of_[column]) subtract(row, rows_[*lead].second, times);
+    }
+    if (row.empty()) return false;
+    // The last column is what stands on the right: it leads only where nothing else is left.
+    auto lead = row.begin();
+    for (auto it = row.begin(); it != row.end(); ++it) {
+      if (it->first + 1 < uses_.size() && uses_[it->first] < uses_[lead->first]) lead = it;
+    }
+    const std::size_t column = lead->first;
+    const Rational by = lead->second;
+    for (auto& [other, x] : row)
       x /= by;
-    for (auto& [other, known] : rows_)
-      subtract(known, row, lead);
-    rows_.emplace_back(lead, std::move(row));
+    if (uses_[column] > 0) {
+      for (auto& [other, known] : rows_) {
+        const auto it = known.find(column);
+        if (it == known.end()) continue;
+        for (const auto& [c, x] : known)
+          --uses_[c];
+        const Rational times = it->second;
+        subtract(known, row, times);
+        for (const auto& [c, x] : known)
+          ++uses_[c];
+      }
+    }
+    for (const auto& [c, x] : row)
+      ++uses_[c];
+    lead_of_[column] = rows_.size();
+    rows_.emplace_back(column, std::move(row));
     return true;
   }
   std::size_t rank() const { return rows_.size(); }
 
   /// The row that leads in a column.
-  const Row* leading(std::size_t column) const {
-    for (const auto& [lead, row] : rows_) {
-      if (lead == column) return &row;
-    }
-    return nullptr;
-  }
-  std::size_t columns() const { return columns_; }
+  const Row* leading(std::size_t column) const { return lead_of_[column] ? &rows_[*lead_of_[column]].second : nullptr; }
 
  private:
-  void subtract(Row& from, const Row& row, std::size_t lead) const {
-    if (from[lead] == 0) return;
-    const Rational times = from[lead];
-    for (std::size_t k = 0; k < columns_; ++k) {
-      if (row[k] != 0) from[k] -= times * row[k];
+  static void subtract(Row& from, const Row& row, const Rational& times) {
+    for (const auto& [column, x] : row) {
+      const auto it = from.try_emplace(column, 0).first;
+      it->second -= times * x;
+      if (it->second == 0) from.erase(it);
     }
   }
-  std::size_t columns_;
+  std::vector<std::optional<std::size_t>> lead_of_;  // by column, a place among the rows
+  std::vector<std::size_t> uses_;                    // by column, how many rows have something there
   std::vector<std::pair<std::size_t, Row>> rows_;
 };
 
-Row row_of(const Tie& tie, std::size_t columns) {
-  Row row(columns);
-  for (const Term& t : tie.terms)
-    row[t.member] += t.times;
-  return row;
-}
-
-Row unit(std::size_t column, std::size_t columns) {
-  Row row(columns);
-  row[column] = 1;
+Row row_of(const Tie& tie) {
+  Row row;
+  for (const Term& t : tie.terms) {
+    const auto it = row.try_emplace(t.member, 0).first;
+    it->second += t.times;
+    if (it->second == 0) row.erase(it);
+  }
   return row;
 }
 
@@ -76,10 +89,10 @@ Reduced reduced(std::size_t members, std::size_t columns, const std::vector<Tie>
                 const std::vector<std::size_t>& held) {
   Reduced all(columns);
   for (const Tie& tie : ties)
-    all.add(row_of(tie, columns));
+    all.add(row_of(tie));
   for (const std::size_t h : held) {
     if (h >= members) throw InvalidParameter("held", std::to_string(h), "a member of the machine", "name one of it");
-    all.add(unit(h, columns));
+    all.add({{h, 1}});
   }
   return all;
 }
@@ -112,19 +125,17 @@ Speeds::Speeds(std::size_t members, std::vector<Tie> ties) : members_(members), 
 }
 
 std::size_t Speeds::freedom(const std::vector<std::size_t>& held) const {
-  return members_ - reduced(members_, members_, ties_, held).rank();
+  return members_ - reduced(members_, members_ + 1, ties_, held).rank();
 }
 
 Motion Speeds::turned(std::size_t input, const std::vector<std::size_t>& held) const {
   if (input >= members_ || std::find(held.begin(), held.end(), input) != held.end())
     throw InvalidParameter("input", std::to_string(input), "a member that is not held",
                            "hold another, or turn another");
-  Motion motion{freedom(held), false, std::vector<std::optional<Fraction>>(members_)};
   // One more column for what stands on the right: the input turns once.
   Reduced all = reduced(members_, members_ + 1, ties_, held);
-  Row turn = unit(input, members_ + 1);
-  turn[members_] = -1;
-  all.add(std::move(turn));
+  Motion motion{members_ - all.rank(), false, std::vector<std::optional<Fraction>>(members_)};
+  all.add({{input, 1}, {members_, -1}});
   motion.locked = all.leading(members_) != nullptr;
   if (motion.locked) {
     for (auto& t : motion.turns)
@@ -134,8 +145,9 @@ Motion Speeds::turned(std::size_t input, const std::vector<std::size_t>& held) c
   for (std::size_t i = 0; i < members_; ++i) {
     const Row* row = all.leading(i);
     if (!row) continue;
-    const bool alone = std::count_if(row->begin(), row->end() - 1, [](const Rational& x) { return x != 0; }) == 1;
-    if (alone) motion.turns[i] = told(-row->back());
+    const auto right = row->find(members_);
+    if (row->size() == (right == row->end() ? 1U : 2U))
+      motion.turns[i] = right == row->end() ? Fraction{"0", 0} : told(-right->second);
   }
   return motion;
 }

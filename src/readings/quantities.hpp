@@ -62,8 +62,6 @@ std::vector<Entry> entries(const Design& design, const Gear& gear);
 std::vector<Entry> entries(const Design& design, const Pair& pair, bool rolled);
 std::vector<Entry> entries(const Design& design, const Frame& frame);
 std::vector<Entry> entries(const Design& design, const Reducer& reducer);
-std::vector<Entry> entries(const Design& design, const Member& shaft);
-std::vector<Entry> entries(const Design& design, const Train& train);
 
 /// One reading by its path; none where the thing has none such.
 std::optional<Entry> entry_of(const Design& design, const std::string& path);

@@ -291,26 +291,28 @@ class Things {
     return kept(shafts_, name, [&] {
       const Member& m = named(design_.machine.members, name, path);
       if (!m.shaft) refuse(path, fmt::format("{} is no shaft of the job", name), "name a [shaft.NAME]");
-      return ShaftAt{design_, m};
+      return ShaftAt{design_, m, trains()};
     });
   }
   const TrainAt& train(const std::string& name, bool planetary, const std::string& path) {
-    return kept(planetary ? planetaries_ : trains_, name, [&] {
-      std::vector<Train> of_sort;
-      for (const Train& t : design_.machine.trains) {
-        if (t.planetary == planetary) of_sort.push_back(t);
-      }
-      const std::string known = named(of_sort, name, path).name;
-      const auto it = std::find_if(design_.machine.trains.begin(), design_.machine.trains.end(),
-                                   [&](const Train& t) { return t.planetary == planetary && t.name == known; });
-      return TrainAt{design_, *it, planetary ? TrainAt::kPlanetary : TrainAt::kTrainOnly, {}, {}, {}, {}};
-    });
+    std::vector<std::string> known;
+    for (const TrainAt& t : trains().all) {
+      if (t.train.planetary != planetary) continue;
+      if (t.train.name == name) return t;
+      known.push_back(t.train.name);
+    }
+    refuse(path, fmt::format("the job has no \"{}\" there", name),
+           known.empty() ? "it has none at all" : near(known, name));
   }
   const ReducerAt& reducer(const std::string& name, const std::string& path) {
     return kept(reducers_, name, [&] { return ReducerAt{design_, named(design_.reducers, name, path), 1, {}, {}}; });
   }
 
  private:
+  const TrainsAt& trains() {
+    if (!trains_) trains_.emplace(design_);
+    return *trains_;
+  }
   template <class At, class Make>
   static const At& kept(std::map<std::string, At>& all, const std::string& name, Make make) {
     const auto it = all.find(name);
@@ -323,7 +325,7 @@ class Things {
   std::map<std::string, FrameAt> frames_;
   std::map<std::string, ReducerAt> reducers_;
   std::map<std::string, ShaftAt> shafts_;
-  std::map<std::string, TrainAt> trains_, planetaries_;
+  std::optional<TrainsAt> trains_;
 };
 
 Entry entry_at(Things& things, const std::vector<std::string>& parts, const std::string& path) {
@@ -507,15 +509,15 @@ std::vector<Entry> entries(const Design& design, const Frame& f) {
 
 std::vector<Entry> entries(const ReducerAt& at) { return all_of(reducer_readings(), at, ReadingCost::rolls); }
 
-std::vector<Entry> entries(const Design& design, const Member& shaft) {
-  return all_of(shaft_readings(), ShaftAt{design, shaft}, ReadingCost::rolls);
+TrainsAt::TrainsAt(const Design& design) {
+  all.reserve(design.machine.trains.size());
+  for (const Train& t : design.machine.trains)
+    all.push_back({design, t, t.planetary ? TrainAt::kPlanetary : TrainAt::kTrainOnly, {}, {}});
 }
 
-std::vector<Entry> entries(const Design& design, const Train& t) {
-  return all_of(train_readings(),
-                TrainAt{design, t, t.planetary ? TrainAt::kPlanetary : TrainAt::kTrainOnly, {}, {}, {}, {}},
-                ReadingCost::rolls);
-}
+std::vector<Entry> entries(const TrainAt& at) { return all_of(train_readings(), at, ReadingCost::rolls); }
+
+std::vector<Entry> entries(const ShaftAt& at) { return all_of(shaft_readings(), at, ReadingCost::rolls); }
 
 std::vector<Entry> entries(const Design& design, const Reducer& r) { return entries(ReducerAt{design, r, 1, {}, {}}); }
 

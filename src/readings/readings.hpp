@@ -273,27 +273,15 @@ std::vector<ReadingRow<At>> mass_rows(unsigned sorts, unsigned turning) {
           .is("J = ∫ r² dm", [of_material](const At& a) { return of_material(a, a.properties().polar_moment); })};
 }
 
-struct ShaftAt {
-  const Design& design;
-  const Member& shaft;
-  unsigned sort = 1;
-
-  std::size_t member() const { return static_cast<std::size_t>(&shaft - design.machine.members.data()); }
-};
-
 /// A train, or a planetary set as one.
 struct TrainAt {
   const Design& design;
   const Train& train;
   unsigned sort = kTrainOnly;
-  Once<TrainMotion> found;
   Once<std::optional<machine::Flow>> driven, driven_back;
-  Once<std::optional<roll::Range>> play;
 
   static constexpr unsigned kTrainOnly = 1, kPlanetary = 2, kBoth = 3;
-  const TrainMotion& motion() const {
-    return found([&] { return job::motion(design, train); });
-  }
+  const TrainMotion& motion() const { return train.motion; }
   const std::optional<machine::Flow>& flow() const {
     return driven([&] { return job::flow(design, train); });
   }
@@ -302,6 +290,23 @@ struct TrainAt {
   }
 };
 
+/// All trains of a design: its shafts share what is worked out of them.
+struct TrainsAt {
+  explicit TrainsAt(const Design& design);
+  std::vector<TrainAt> all;
+};
+
+struct ShaftAt {
+  const Design& design;
+  const Member& shaft;
+  const TrainsAt& trains;
+  unsigned sort = 1;
+
+  std::size_t member() const { return static_cast<std::size_t>(&shaft - design.machine.members.data()); }
+};
+
+std::vector<Entry> entries(const TrainAt& at);
+std::vector<Entry> entries(const ShaftAt& at);
 std::vector<Entry> entries(const ReducerAt& at);
 
 std::vector<ReadingRow<GearAt>> gear_body_rows();

@@ -123,10 +123,11 @@ std::string report_json(const Design& design, bool rolled) {
     root["frames"][f.name] = to_json(entries(design, f), design.units);
   for (const Reducer& r : design.reducers)
     root["reducers"][r.name] = to_json(entries(design, r), design.units);
-  for (const Train& t : design.machine.trains)
-    root[t.planetary ? "planetaries" : "trains"][t.name] = to_json(entries(design, t), design.units);
+  const TrainsAt trains(design);
+  for (const TrainAt& t : trains.all)
+    root[t.train.planetary ? "planetaries" : "trains"][t.train.name] = to_json(entries(t), design.units);
   for (const Member& m : design.machine.members) {
-    if (m.shaft) root["shafts"][m.name] = to_json(entries(design, m), design.units);
+    if (m.shaft) root["shafts"][m.name] = to_json(entries(ShaftAt{design, m, trains}), design.units);
   }
   if (design.process.given) root["process"] = process_json(design);
   root["placing"] = Json::object();
@@ -224,7 +225,7 @@ std::string pair_line(const Design& design, const Pair& p) {
 }
 
 std::string train_line(const Design& design, const Train& train) {
-  const TrainMotion m = motion(design, train);
+  const TrainMotion& m = train.motion;
   if (m.locked) return "cannot turn";
   if (!m.ratio) return m.turns[train.output] ? "its output stands still" : "its output is loose";
   std::string text = fmt::format("ratio {}, {}", m.ratio->text, in_words(design, train, *m.ratio));
@@ -344,10 +345,11 @@ std::string report_text(const Design& design, bool colour) {
     text += table("frame " + f.name, entries(design, f));
   for (const ReducerAt& r : reducers)
     text += table("reducer " + r.reducer.name, entries(r));
-  for (const Train& t : design.machine.trains)
-    text += table((t.planetary ? "planetary set " : "train ") + t.name, entries(design, t));
+  const TrainsAt trains(design);
+  for (const TrainAt& t : trains.all)
+    text += table((t.train.planetary ? "planetary set " : "train ") + t.train.name, entries(t));
   for (const Member& m : design.machine.members) {
-    if (m.shaft) text += table("shaft " + m.name, entries(design, m));
+    if (m.shaft) text += table("shaft " + m.name, entries(ShaftAt{design, m, trains}));
   }
   if (design.process.given) {
     const std::string& preset = design.process.preset;

@@ -40,7 +40,7 @@ Json schema_of(const Key& key) {
     case Type::flag: schema = {{"type", "boolean"}}; break;
     case Type::lengths:
     case Type::angles: schema = {{"type", "array"}, {"items", number}}; break;
-    case Type::names: schema = {{"type", "array"}, {"items", text}}; break;
+    case Type::names: schema = {{"anyOf", {{{"type", "array"}, {"items", text}}, text}}}; break;
     case Type::length_by_diameter:
       schema = {{"anyOf", {{{"type", "number"}}, text, {{"type", "object"}, {"additionalProperties", number}}}}};
       break;

@@ -16,7 +16,7 @@ std::string listed(const std::vector<std::string>& all) { return fmt::format("{}
 void look_at(const Design& design, const Train& train, std::vector<Finding>& found) {
   const Machine& machine = design.machine;
   const std::string subject = (train.planetary ? "planetary." : "train.") + train.name;
-  const TrainMotion m = motion(design, train);
+  const TrainMotion& m = train.motion;
   const std::string &input = machine.members[train.input].name, &output = machine.members[train.output].name;
   if (m.locked) {
     std::vector<std::string> meshes;

@@ -90,7 +90,7 @@ Said tooth_frequency(const At& a) {
 Said play(const At& a, bool of_rack) {
   const Gear* rack = rack_of(a.design, a.train.output);
   if ((rack != nullptr) != of_rack) return {};
-  const auto& play = a.play([&] { return play_of_output(a.design, a.train); });
+  const std::optional<roll::Range> play = play_of_output(a.design, a.train);
   if (!play) return {};
   const double unit = rack ? rack->teeth.rack().pitch() : 2 * kPi;
   if (rack) return {{"min_travel", play->min * unit}, {"max_travel", play->max * unit}};
@@ -257,9 +257,9 @@ using Row = ReadingRow<At>;
 using Q = Quantity;
 
 /// The first train in which it is known how the shaft turns.
-const Train* train_of(const At& a) {
-  for (const Train& t : a.design.machine.trains) {
-    if (motion(a.design, t).turns[a.member()]) return &t;
+const TrainAt* train_of(const At& a) {
+  for (const TrainAt& t : a.trains.all) {
+    if (t.motion().turns[a.member()]) return &t;
   }
   return nullptr;
 }
@@ -302,24 +302,23 @@ const std::vector<ReadingRow<ShaftAt>>& shaft_readings() {
           .in("motion")
           .of(1, "of the first train that it is part of, exactly")
           .is([](const At& a) {
-            const Train* t = train_of(a);
-            return t ? Said(motion(a.design, *t).turns[a.member()]->text) : Said();
+            const TrainAt* t = train_of(a);
+            return t ? Said(t->motion().turns[a.member()]->text) : Said();
           }),
       Row("speed", "speed (r/min)", "n", Q::number)
           .in("motion")
           .of(1, "with the speed that this train says")
           .is([](const At& a) {
-            const Train* t = train_of(a);
-            return t && t->speed ? Said(*t->speed * motion(a.design, *t).turns[a.member()]->value) : Said();
+            const TrainAt* t = train_of(a);
+            return t && t->train.speed ? Said(*t->train.speed * t->motion().turns[a.member()]->value) : Said();
           }),
       Row("torque", "torque it carries (N m)", "T", Q::number)
           .in("motion")
           .of(1, "that goes through it, in the sense in which it turns")
           .is([](const At& a) {
-            const Train* t = train_of(a);
-            if (!t || !t->torque) return Said();
-            const auto driven = flow(a.design, *t);
-            return driven ? Said(torque_through(*t, *driven, a.member()) * *t->torque) : Said();
+            const TrainAt* t = train_of(a);
+            if (!t || !t->train.torque || !t->flow()) return Said();
+            return Said(torque_through(t->train, *t->flow(), a.member()) * *t->train.torque);
           }),
   };
   return rows;

@@ -284,7 +284,7 @@ std::string speed_text(const Design& design, const job::Train& train, std::size_
 }
 
 void table(Canvas& canvas, const Design& design, const Plan& plan, const job::Train& train, double left) {
-  const job::TrainMotion motion = job::motion(design, train);
+  const job::TrainMotion motion = job::moved(design.machine, train);
   double y = 92;
   canvas.text({left, y}, "what turns", kInk, 1, 12, true);
   canvas.text({left + 250, y}, "turns", kInk, -1, 12, true);

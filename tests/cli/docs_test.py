@@ -62,7 +62,7 @@ class Readme(unittest.TestCase):
 
     def test_its_jobs_are_jobs(self):
         jobs = [block for kind, block in self.blocks if kind == "toml"]
-        self.assertEqual(len(jobs), 4)
+        self.assertEqual(len(jobs), 5)
         with tempfile.TemporaryDirectory() as folder:
             with open(os.path.join(folder, "first.toml"), "w", encoding="utf8") as f:
                 f.write(jobs[0])
@@ -83,6 +83,20 @@ class Readme(unittest.TestCase):
             self.assertAlmostEqual(float(done.stdout), 45.5, places=10)
             with open(os.path.join(folder, "found.toml"), encoding="utf8") as f:
                 self.assertIn('# or "find", "find 1, 1.25, 1.5"', f.read())
+            # The fifth makes a machine of the greenhouse's gears and pairs.
+            house = run("start", "greenhouse", cwd=folder).stdout
+            kept, of_machine = [], ("[planetary.", "[shaft.", "[train.", "[reducer.", "[frame.")
+            for table in house.split("\n\n"):
+                if not table.startswith(of_machine):
+                    kept.append(table)
+            with open(os.path.join(folder, "machine.toml"), "w", encoding="utf8") as f:
+                f.write("\n\n".join(kept) + "\n\n" + jobs[4])
+            done = run("report", "machine.toml", "--json", cwd=folder)
+            self.assertEqual(done.returncode, 0, done.stderr)
+            report = json.loads(done.stdout)
+            self.assertEqual(report["planetaries"]["step_down"]["ratio"], "78/19")
+            self.assertEqual(report["shafts"]["middle"]["members"], ["drum_wheel", "quiet_pinion"])
+            self.assertIn("opener", report["trains"])
             # The third is what a drawing says of the first.
             with open(os.path.join(folder, "drawn.toml"), "w", encoding="utf8") as f:
                 f.write(jobs[0] + jobs[2])

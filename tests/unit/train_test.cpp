@@ -438,6 +438,10 @@ TEST_CASE("what is said wrongly of machines is told with what is there") {
   CHECK_THAT(mistakes(two + "[train.t]\ninput='pinion'\noutput='wheels'\n"), Contains("did you mean \"wheel\"?"));
   CHECK_THAT(mistakes(two + "[train.t]\ninput='pinion'\noutput='wheel'\nheld=['pinion']\n"),
              Contains("names the input"));
+  CHECK_THAT(mistakes(two + "[train.t]\ninput='pinion'\noutput='wheel'\nheld=['wheel']\n"),
+             Contains("names the output"));
+  CHECK_THAT(mistakes(two + "[planetary.k]\nsun='pinion'\nplanet='wheel'\nring='pinion'\n"),
+             Contains("whose teeth stand outside"));
   CHECK_THAT(mistakes(two + "[train.t]\ninput='pinion'\noutput='pinion'\n"), Contains("turns with the input"));
   CHECK_THAT(mistakes(two + "[planetary.k]\nsun='pinion'\n"), Contains("planetary.k.planet"));
   CHECK_THAT(mistakes(two + "[planetary.k]\nsun='pinion'\nplanet='wheel'\n"),

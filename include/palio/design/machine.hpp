@@ -41,6 +41,18 @@ struct Carrier {
   std::optional<double> speed_ratio;  ///< turns per turn of the first driver of its mechanism
 };
 
+/// Of one input turned, with what the train holds held. Members that nothing connects with the input stand aside.
+struct TrainMotion {
+  std::vector<bool> connected;       ///< of each member
+  std::size_t freedom = 0;           ///< ways in which those can still move, before the input is turned
+  bool locked = false;               ///< the input cannot turn
+  std::vector<std::size_t> locking;  ///< of a locked one the meshes any one of which, left out, lets it turn
+  /// Turns of each member per turn of the input; none: loose, or not connected. A rack's are pitches.
+  std::vector<std::optional<machine::Fraction>> turns;
+  std::optional<machine::Fraction>
+      ratio;                         ///< turns of the input per turn of the output; none: that stands still or is loose
+  std::vector<std::size_t> to_hold;  ///< of a loose output: members any one of which, held, makes it follow
+};
 /// A way through the machine: [train.NAME], or a planetary set's own.
 struct Train {
   std::string name;
@@ -49,6 +61,7 @@ struct Train {
   std::vector<std::size_t> held;
   std::optional<double> speed, torque;  ///< of the input [r/min], [N m]
   std::vector<std::size_t> central{};   ///< of a planetary set: suns, carrier, rings
+  TrainMotion motion{};
 };
 
 /// Members turn about their own axis, seen from its +z; those on one carrier's axis all about the carrier's. A rack

@@ -9,19 +9,8 @@
 
 namespace palio::job {
 
-/// Of one input turned, with what the train holds held. Members that nothing connects with the input stand aside.
-struct TrainMotion {
-  std::vector<bool> connected;       ///< of each member
-  std::size_t freedom = 0;           ///< ways in which those can still move, before the input is turned
-  bool locked = false;               ///< the input cannot turn
-  std::vector<std::size_t> locking;  ///< of a locked one the meshes any one of which, left out, lets it turn
-  /// Turns of each member per turn of the input; none: loose, or not connected. A rack's are pitches.
-  std::vector<std::optional<machine::Fraction>> turns;
-  std::optional<machine::Fraction>
-      ratio;                         ///< turns of the input per turn of the output; none: that stands still or is loose
-  std::vector<std::size_t> to_hold;  ///< of a loose output: members any one of which, held, makes it follow
-};
-TrainMotion motion(const Design& design, const Train& train);
+/// How a train moves; of one that the job says, `Train::motion` has it already.
+TrainMotion moved(const Machine& machine, const Train& train);
 
 /// Torque and power, driven from its input or from its output; none where the one does not move the other.
 std::optional<machine::Flow> flow(const Design& design, const Train& train, bool backwards = false);
