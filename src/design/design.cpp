@@ -73,9 +73,11 @@ roll::Result rolled(const Pair& pair, int positions) {
   };
   if (pair.loop) return held(0);
   roll::Result worst = result;
-  for (const double beyond : pair.planets) {
-    roll::Result other = held(beyond);
-    if (other.max_overlap > worst.max_overlap || worst.verdict == roll::Verdict::meshes) worst = std::move(other);
+  for (std::size_t k = 0; k < pair.planets.size(); ++k) {
+    roll::Result other = held(pair.planets[k]);
+    if (other.max_overlap <= worst.max_overlap && worst.verdict != roll::Verdict::meshes) continue;
+    worst = std::move(other);
+    if (worst.worst) worst.worst->where = "planet " + std::to_string(k + 2) + ", where its carrier puts it";
   }
   return worst;
 }

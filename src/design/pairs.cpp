@@ -152,10 +152,17 @@ std::optional<double> Resolver::thinning_of_involutes(const RawPair& p, const As
     if (total >= -rounding) return std::max(0.0, total);
     const double as_is = crossed ? pair::CrossedPair(driver.gear(), driven.gear(), a).circumferential_backlash()
                                  : pair::ParallelPair(driver, driven, a).circumferential_backlash();
+    // Thinning is told in modules of shift: as much more shift would do.
+    const bool fixed = distance != nullptr && !crossed;
+    const bool transverse = gears_[p.driven].text("system") == "transverse";
+    const double shift =
+        (specs_[p.driven].profile_shift - total) * (transverse ? std::cos(specs_[p.driven].helix_angle.radians()) : 1);
     note("play-too-wide", play.said->where, play.path,
-         fmt::format("{}, but at center distance {} the teeth without any thinning already have {} of play; "
-                     "bring the axes closer or raise the profile shifts",
-                     said(play, wanted), print(a), print(as_is * (play.normal ? cosine : 1))));
+         fmt::format(
+             "{}, but at center distance {} the teeth without any thinning already have {} of play; "
+             "bring the axes closer or raise the profile shifts{}",
+             said(play, wanted), print(a), print(as_is * (play.normal ? cosine : 1)),
+             fixed ? fmt::format(": gear.{}.profile_shift = {:.12g} would do", gears_[p.driven].name, shift) : ""));
   } catch (const InvalidParameter& e) {
     note("bad-value", distance ? distance->where : p.where, "pair." + p.name + "." + e.name(),
          in_job_units(fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy())));

@@ -220,10 +220,31 @@ TEST_CASE("planets that are put elsewhere do not go together, and the place name
   CHECK(roll_of("[0, 92.05, 180]").verdict == roll::Verdict::meshes);
   const roll::Result jam = roll_of("[0, 91, 180]");
   CHECK(jam.verdict == roll::Verdict::jams);
+  CHECK_THAT(jam.worst->where, Contains("planet 2"));
   // A quarter of the 4° between places is a quarter of a pitch; both meshes give way by 0.05, and share what is left.
   CHECK_THAT(jam.max_overlap, WithinAbs((kPi / 4 - 0.1) / 2 * std::cos(20 * kPi / 180), 1e-3));
   CHECK(found(report(set + "count=5\n"), "planets-collide", "carrier.k"));
   CHECK_THAT(mistakes(set + "count=91\n"), Contains("leave 90 places"));
+}
+
+TEST_CASE("a ring that does not close is told the profile shift with which it does") {
+  for (const int teeth : {59, 61, 60}) {
+    for (const double backlash : {0.0, 0.08}) {
+      CAPTURE(teeth, backlash);
+      const auto text = [&](const std::string& shift) {
+        return "[shared]\nmodule=1.25\n" + spur("s", 20) + spur("p", 20) +
+               fmt::format("[gear.r]\nkind='internal'\nteeth={}\nrim_thickness=6\nprofile_shift={}\n", teeth, shift) +
+               fmt::format("[planetary.k]\nsun='s'\nplanet='p'\nring='r'\nheld='r'\nbacklash={}\n", backlash);
+      };
+      const std::string told = mistakes(text("-0.9"));
+      const std::string mark = "gear.r.profile_shift = ";
+      const auto at = told.find(mark);
+      REQUIRE(at != std::string::npos);
+      const Json all = report(text(told.substr(at + mark.size(), told.find(" would do") - at - mark.size())));
+      CHECK_THAT(all["pairs"]["k_ring"]["circumferential_backlash"].get<double>(), WithinAbs(backlash, 1e-9));
+      CHECK(all["pairs"]["k_ring"]["center_distance"] == all["pairs"]["k_sun"]["center_distance"]);
+    }
+  }
 }
 
 TEST_CASE("a train over shafts has the product of its ratios, its gears stand on one axis in their order") {
