@@ -9,6 +9,7 @@
 
 #include <fmt/format.h>
 
+#include "palio/design/train.hpp"
 #include "palio/error.hpp"
 
 namespace palio::solve {
@@ -230,6 +231,93 @@ class Meeting {
   std::vector<double> keys_;  // of the first half, by which it is sorted
 };
 
+/// Wants of the ratio of a train or a planetary set: tooth counts alone decide it, put into the machine of any job that
+/// can be made.
+class RatioWants {
+ public:
+  explicit RatioWants(const std::map<std::string, std::size_t>& place_of) : place_of_(place_of) {}
+
+  /// False where it is another want.
+  bool add(const Want& w, double room) {
+    if (w.aims() || !w.term.factors() || w.term.paths().size() != 1 || w.term.factors()->front().second != 1)
+      return false;
+    const std::optional<job::PathParts> parts = job::parts_of_path(w.term.paths()[0]);
+    if (!parts || parts->word != "ratio_value" || (parts->head != "train" && parts->head != "planetary")) return false;
+    wants_.push_back({parts->name, parts->head == "planetary", w.low - (room + kHolds) * std::max(1.0, std::abs(w.low)),
+                      w.high + (room + kHolds) * std::max(1.0, std::abs(w.high))});
+    return true;
+  }
+
+  /// Leaves those that fit. As they are, where no job can be made of some of them.
+  void sift(const Question& question, std::vector<Choice>& all) {
+    if (wants_.empty() || !find_machine(question, all)) return;
+    all.erase(std::remove_if(all.begin(), all.end(), [&](const Choice& c) { return !fits(c); }), all.end());
+  }
+
+ private:
+  struct Ratio {
+    std::string name;
+    bool planetary;
+    double low, high;
+  };
+
+  bool find_machine(const Question& question, const std::vector<Choice>& all) {
+    constexpr std::size_t kTries = 64;
+    for (std::size_t i = 0; i < std::min(kTries, all.size()); ++i) {
+      const Choice& choice = all[i * all.size() / std::min(kTries, all.size())];
+      std::vector<double> numbers;
+      for (std::size_t u = 0, k = 0; u < question.unknowns().size(); ++u) {
+        const Unknown& unknown = question.unknowns()[u];
+        const bool listed = question.free(u) && !unknown.continuous();
+        numbers.push_back(listed ? choice[k++] : unknown.usual().value_or(unknown.number(0.5)));
+      }
+      if (!question.complete(numbers)) continue;
+      const std::optional<job::Design> design = question.design(numbers);
+      if (!design) continue;
+      machine_ = design->machine;
+      for (std::size_t m = 0; m < machine_.meshes.size(); ++m) {
+        if (!machine_.pair_of[m]) continue;
+        const job::Pair& p = design->pairs[*machine_.pair_of[m]];
+        const bool a_drives = machine_.meshes[m].a == machine_.of_gear[p.driver];
+        put_in(m, true, design->gears[a_drives ? p.driver : p.driven]);
+        put_in(m, false, design->gears[a_drives ? p.driven : p.driver]);
+      }
+      return true;
+    }
+    return false;
+  }
+
+  void put_in(std::size_t mesh, bool a, const job::Gear& gear) {
+    const auto place = place_of_.find("gear." + gear.name + ".teeth");
+    if (place != place_of_.end() && !gear.teeth.is_rack()) teeth_.push_back({mesh, a, place->second});
+  }
+
+  bool fits(const Choice& choice) {
+    for (const auto& [mesh, a, place] : teeth_) {
+      machine::Mesh& m = machine_.meshes[mesh];
+      (a ? m.teeth_a : m.teeth_b) = std::llround(choice[place]);
+    }
+    return std::all_of(wants_.begin(), wants_.end(), [&](const Ratio& w) {
+      const auto train = std::find_if(machine_.trains.begin(), machine_.trains.end(), [&](const job::Train& t) {
+        return t.name == w.name && t.planetary == w.planetary;
+      });
+      if (train == machine_.trains.end()) return true;  // told where it is read
+      const auto ratio = job::moved(machine_, *train).ratio;
+      return ratio && ratio->value >= w.low && ratio->value <= w.high;
+    });
+  }
+
+  struct TeethOf {
+    std::size_t mesh;
+    bool a;
+    std::size_t place;
+  };
+  const std::map<std::string, std::size_t>& place_of_;
+  std::vector<Ratio> wants_;
+  job::Machine machine_;
+  std::vector<TeethOf> teeth_;
+};
+
 }  // namespace
 
 Choices choices(const Question& question, const std::vector<bool>& chosen, double room, std::size_t most) {
@@ -247,6 +335,7 @@ Choices choices(const Question& question, const std::vector<bool>& chosen, doubl
   Choices out;
   out.only_teeth = !continuous;
   const ToothPaths paths(question, place_of);
+  RatioWants ratios(place_of);
   std::vector<ToothWant> wants;
   for (std::size_t i = 0; i < question.wants().size(); ++i) {
     const Want& w = question.wants()[i];
@@ -259,6 +348,7 @@ Choices choices(const Question& question, const std::vector<bool>& chosen, doubl
     }
     if (!teeth) {
       out.only_teeth = false;
+      ratios.add(w, room);
       continue;
     }
     product.low = w.low - (room + kHolds) * std::max(1.0, std::abs(w.low));
@@ -272,6 +362,7 @@ Choices choices(const Question& question, const std::vector<bool>& chosen, doubl
   const double count = meeting.count();
   if (!out.only_teeth && count > kMostChoices) Meeting::too_many(count);
   out.all = count > kMostChoices ? meeting.fewest(most) : meeting.all(std::numeric_limits<double>::infinity());
+  if (count <= kMostChoices) ratios.sift(question, out.all);
   out.count = std::max(out.all.size(), count > kMostChoices ? static_cast<std::size_t>(count) : 0);
   if (out.only_teeth && out.all.size() > most) {
     const auto teeth = [](const Choice& c) { return std::accumulate(c.begin(), c.end(), 0.0); };

@@ -218,6 +218,13 @@ class Finder {
     if (const auto nearest = nearest_of_all()) {
       found.nearest = told(*nearest);
       find_idle(nearest->numbers, found);
+      // What the narrower search did not see is a solution all the same.
+      const auto holds = [](const Solution::Want& w) { return w.holds; };
+      if (found.nearest && std::all_of(found.nearest->wants.begin(), found.nearest->wants.end(), holds)) {
+        found.solutions = {*found.nearest}, found.count = 1;
+        found.nearest.reset(), found.contradiction.clear(), found.refused.clear();
+        return;
+      }
     }
     if (!found.nearest) question_.refuse();
   }

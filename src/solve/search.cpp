@@ -61,6 +61,7 @@ class Line {
     if (samples_.empty()) return;
     border();
     refine();
+    lead();
   }
 
   std::vector<Spot> solutions() {
@@ -134,9 +135,22 @@ class Line {
     return far(&Outcome::off) || far(&Outcome::over);
   }
 
+  /// The equality that is followed: one that the unknown decides. Others may hold wherever it is, by whole numbers
+  /// alone.
+  void lead() {
+    for (std::size_t c = 0; c < samples_[0].outcome->off.size(); ++c) {
+      double low = samples_[0].outcome->off[c], high = low;
+      for (const Sample& s : samples_)
+        low = std::min(low, s.outcome->off[c]), high = std::max(high, s.outcome->off[c]);
+      if (high - low <= kHolds) continue;
+      lead_ = c;
+      return;
+    }
+  }
+
   double off(double u) const {
     const auto o = box_({u});
-    return o ? o->off[0] : std::numeric_limits<double>::quiet_NaN();
+    return o ? o->off[lead_] : std::numeric_limits<double>::quiet_NaN();
   }
 
   void sample(std::vector<double> at) {
@@ -215,7 +229,7 @@ class Line {
   }
 
   void between(const Sample& a, const Sample& b, std::vector<Spot>& found) const {
-    between(a.u, a.outcome->off[0], b.u, b.outcome->off[0], found);
+    between(a.u, a.outcome->off[lead_], b.u, b.outcome->off[lead_], found);
   }
   void between(double lo, double at_lo, double hi, double at_hi, std::vector<Spot>& found) const {
     if ((at_lo > 0) == (at_hi > 0) || at_lo == 0 || at_hi == 0) return;
@@ -228,8 +242,8 @@ class Line {
 
   /// Three places of one sign, the middle one nearest to 0: the curve may touch 0 between, or cross it twice.
   void touching(std::size_t i, std::vector<Spot>& found) const {
-    const double a = samples_[i - 1].outcome->off[0], b = samples_[i].outcome->off[0],
-                 c = samples_[i + 1].outcome->off[0];
+    const double a = samples_[i - 1].outcome->off[lead_], b = samples_[i].outcome->off[lead_],
+                 c = samples_[i + 1].outcome->off[lead_];
     const double sign = b > 0 ? 1 : -1;
     if (!(sign * a > 0 && sign * c > 0 && sign * b <= sign * a && sign * b <= sign * c) || b == 0) return;
     const auto towards = [&](double u) {
@@ -306,6 +320,7 @@ class Line {
   const BlackBox& box_;
   const Search& search_;
   std::vector<Sample> nodes_, samples_;  // all that was looked at; those where there is something
+  std::size_t lead_ = 0;                 // among the equalities
 };
 
 /// The space of several unknowns.

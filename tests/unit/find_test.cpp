@@ -1,5 +1,6 @@
 // A job turned round: what is found is held against the job it makes, against brute force, and against closed forms.
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <set>
 
@@ -237,6 +238,41 @@ TEST_CASE("of two stages every pair of pairs is found, and the nearest of a rati
   REQUIRE(none.nearest);
   CHECK_THAT(std::abs(none.nearest->wants[0].is - odd), WithinAbs(best, 1e-12));
   CHECK(none.contradiction == std::vector<std::string>{"pair.p.gear_ratio * pair.q.gear_ratio"});
+}
+
+TEST_CASE("tooth counts of a planetary set for a ratio are all that close and fit, and quickly found") {
+  const std::string text =
+      "[shared]\nmodule = 1\n[gear.s]\nkind = \"spur\"\nteeth = \"find 15..30\"\n[gear.p]\nkind = \"spur\"\n"
+      "teeth = \"find 15..40\"\n[gear.r]\nkind = \"internal\"\nteeth = \"find 45..100\"\nrim_thickness = 5\n"
+      "[planetary.k]\nsun = \"s\"\nplanet = \"p\"\nring = \"r\"\nheld = \"r\"\n[want]\n"
+      "planetary.k.ratio_value = 4.5\npair.k_ring.circumferential_backlash = 0\n";
+  const Found f = found(text, 50);
+  std::set<std::array<int, 3>> is, wanted;
+  for (const Solution& s : f.solutions)
+    is.insert({static_cast<int>(value(s, "gear.s.teeth")), static_cast<int>(value(s, "gear.p.teeth")),
+               static_cast<int>(value(s, "gear.r.teeth"))});
+  // Without shifts the circles have to close by themselves: r = s + 2 p, and 1 + r/s = 4.5.
+  for (int s = 15; s <= 30; ++s) {
+    for (int p = 15; p <= 40; ++p) {
+      const int r = s + 2 * p;
+      if (2 * r == 7 * s && r <= 100) wanted.insert({s, p, r});
+    }
+  }
+  CHECK(wanted.size() == 4);
+  CHECK(is == wanted);
+}
+
+TEST_CASE("a value is found whichever of several wants it decides, those that hold anyhow first or last") {
+  for (const char* first : {"pair.p.gear_ratio = 2.5\n", ""}) {
+    for (const char* last : {"pair.p.gear_ratio = 2.5\n", ""}) {
+      if (*first && *last) continue;
+      const std::string text = stage("module = 1.5", "teeth = 16\nprofile_shift = \"find\"", "teeth = 40", "",
+                                     fmt::format("{}pair.p.center_distance = 42.6\n{}", first, last));
+      const Found f = found(text);
+      REQUIRE(f.solutions.size() == 1);
+      CHECK_THAT(reading(made(text, f.solutions[0]), "pair.p.center_distance"), WithinAbs(42.6, 1e-10));
+    }
+  }
 }
 
 TEST_CASE("crossed helix angles from a center distance: all there are, and none where none is") {
