@@ -139,6 +139,7 @@ TEST_CASE("pieces in any order and direction, with gaps that drawing leaves, clo
     // A star-shaped polygon, cut into chains of one to four lines.
     const int n = draw.whole(5, 60);
     std::vector<Vec2> corners;
+    corners.reserve(static_cast<std::size_t>(n));
     double twice = 0;
     for (int i = 0; i < n; ++i)
       corners.push_back(from_polar(draw.between(8, 20), 2 * kPi * i / n));

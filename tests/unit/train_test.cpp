@@ -1,6 +1,7 @@
 // Machines of whole jobs: shafts, carriers, trains and planetary sets, from the text to what the report says and where
 // everything stands; against closed formulas, and against the conditions of the theory put down anew.
 #include <algorithm>
+#include <array>
 #include <catch2/catch.hpp>
 #include <cmath>
 #include <numeric>
@@ -58,17 +59,16 @@ std::string message(const Json& r, const std::string& id) {
   return "";
 }
 
-/// Turns of three coaxial members from z₁ (n₁ − n_c) = basic · z … : n₁ − n_c = i₀ (n₂ − n_c).
+/// Three members about one axis, (n₁ − n_c)/(n₂ − n_c) given.
 struct Willis {
-  Rational basic;  // (n₁ − n_c)/(n₂ − n_c)
+  Rational basic;
 
-  /// Turns of `driver` per turn of `driven` with `held` still; 0: first, 1: carrier, 2: second. None where the driven
-  /// cannot turn the driver, or not be turned by it.
-  std::optional<Rational> ratio(int held, int driver, int driven) const {
-    // n₁ − i₀ n₂ = (1 − i₀) n_c
+  /// Turns of one per turn of another, the third held; 0: first, 1: carrier, 2: second. None where the one cannot turn
+  /// the other.
+  std::optional<Rational> ratio(int driver, int driven) const {
+    // n₁ − i₀ n₂ − (1 − i₀) n_c = 0, and what is held has no turns.
     const std::array<Rational, 3> of{Rational(1), -(1 - basic), -basic};
-    (void)held;
-    const Rational a = of[static_cast<std::size_t>(driver)], b = of[static_cast<std::size_t>(driven)];
+    const Rational &a = of[static_cast<std::size_t>(driver)], &b = of[static_cast<std::size_t>(driven)];
     if (a == 0 || b == 0) return std::nullopt;
     return Rational(-b / a);
   }
@@ -90,7 +90,7 @@ void check_all_choices(const Json& set, const std::array<std::string, 3>& member
       const Json* r = choice(set["ratios"], members[static_cast<std::size_t>(held)],
                              members[static_cast<std::size_t>(driver)], members[static_cast<std::size_t>(driven)]);
       REQUIRE(r);
-      const auto expected = willis.ratio(held, driver, driven);
+      const auto expected = willis.ratio(driver, driven);
       if (expected)
         CHECK((*r)["ratio"] == expected->str());
       else
