@@ -9,12 +9,13 @@
 
 namespace palio::job {
 
-std::vector<machine::Tie> Machine::ties() const {
-  std::vector<machine::Tie> all;
-  all.reserve(meshes.size());
-  for (const machine::Mesh& m : meshes)
-    all.push_back(m.tie());
-  return all;
+machine::Speeds Resolver::speeds_without_loops() const {
+  const Machine& machine = design_.machine;
+  std::vector<machine::Tie> ties;
+  for (std::size_t i = 0; i < machine.meshes.size(); ++i) {
+    if (!machine.pair_of[i] || !design_.pairs[*machine.pair_of[i]].loop) ties.push_back(machine.meshes[i].tie());
+  }
+  return {machine.members.size(), std::move(ties)};
 }
 
 namespace {
@@ -44,10 +45,8 @@ void Resolver::connect_pairs() {
   for (std::size_t i = 0; i < design_.pairs.size(); ++i) {
     const Pair& p = design_.pairs[i];
     if (!p.meshes()) continue;
-    const auto raw =
-        std::find_if(raw_pairs_.begin(), raw_pairs_.end(), [&](const RawPair& r) { return r.name == p.name; });
     machine::Mesh m = mesh_of(design_, p);
-    if (const auto given = raw->given("efficiency")) {
+    if (const auto given = raw_pairs_[i].given("efficiency")) {
       m.efficiency = m.efficiency_backwards = *given;
     } else if (p.crossed() && p.friction) {
       m.efficiency = p.crossed()->efficiency(*p.friction, false);
@@ -177,12 +176,7 @@ void Resolver::place_planets() {
 /// Turns of every gear per turn of the first driver of its mechanism, with what its trains hold held.
 void Resolver::set_speed_ratios() {
   Machine& machine = design_.machine;
-  // Pairs that close a loop say nothing new, or contradict: that is told of them.
-  std::vector<machine::Tie> ties;
-  for (std::size_t i = 0; i < machine.meshes.size(); ++i) {
-    if (!machine.pair_of[i] || !design_.pairs[*machine.pair_of[i]].loop) ties.push_back(machine.meshes[i].tie());
-  }
-  const machine::Speeds speeds(machine.members.size(), ties);
+  const machine::Speeds speeds = speeds_without_loops();
   std::set<std::size_t> held;
   for (const Train& t : machine.trains)
     held.insert(t.held.begin(), t.held.end());

@@ -87,11 +87,7 @@ Pair Resolver::made_of(const RawPair& raw) const {
 /// Pairs whose gears others place: both ways round the loop must give the same ratio and the same teeth.
 void Resolver::close_loops() {
   const Machine& machine = design_.machine;
-  std::vector<machine::Tie> others;
-  for (std::size_t i = 0; i < machine.meshes.size(); ++i) {
-    if (!design_.pairs[*machine.pair_of[i]].loop) others.push_back(machine.meshes[i].tie());
-  }
-  const machine::Speeds speeds(machine.members.size(), others);
+  const machine::Speeds speeds = speeds_without_loops();
   for (std::size_t i = 0; i < machine.meshes.size(); ++i) {
     Pair& p = design_.pairs[*machine.pair_of[i]];
     if (!p.loop) continue;

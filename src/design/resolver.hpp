@@ -159,6 +159,8 @@ class Resolver {
   void settle_pair(const RawPair& raw);
   void connect_pairs();
   void connect_reducers();
+  /// Of all meshes but pairs that close a loop: those say nothing new, or contradict, which is told of them.
+  machine::Speeds speeds_without_loops() const;
   void place_planets();
   void set_off_planets(const Carrier& carrier, const std::vector<std::size_t>& meshes);
   void set_speed_ratios();

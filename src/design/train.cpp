@@ -87,10 +87,9 @@ TrainMotion moved(const Machine& machine, const Train& train) {
   TrainMotion all;
   all.connected = part.connected;
   all.turns.resize(machine.members.size());
-  all.freedom = speeds.freedom(held);
   const std::size_t input = part.own[train.input];
   const machine::Motion m = speeds.turned(input, held);
-  all.locked = m.locked;
+  all.freedom = m.freedom, all.locked = m.locked;
   if (m.locked) {
     for (const std::size_t i : speeds.locking(input, held))
       all.locking.push_back(part.meshes[i]);
@@ -138,6 +137,12 @@ std::optional<machine::Flow> flow(const Design& design, const Train& train, bool
   } catch (const InvalidParameter&) {
     return std::nullopt;  // the one does not move the other
   }
+}
+
+const Gear* rack_of(const Design& design, std::size_t member) {
+  const std::vector<std::size_t>& gears = design.machine.members[member].gears;
+  const bool rack = gears.size() == 1 && design.gears[gears[0]].teeth.is_rack();
+  return rack ? &design.gears[gears[0]] : nullptr;
 }
 
 double torque_through(const Train& train, const machine::Flow& flow, std::size_t member) {
@@ -261,10 +266,6 @@ std::optional<double> neighbour_clearance(const Design& design, const Carrier& c
 
 std::string in_words(const Design& design, const Train& train, const machine::Fraction& ratio) {
   using Rational = boost::multiprecision::cpp_rational;
-  const auto is_rack = [&](std::size_t member) {
-    const std::vector<std::size_t>& gears = design.machine.members[member].gears;
-    return gears.size() == 1 && design.gears[gears[0]].teeth.is_rack();
-  };
   // What is told to turn once is what turns less.
   std::size_t once = train.output, often = train.input;
   Rational turns(ratio.text);
@@ -275,9 +276,10 @@ std::string in_words(const Design& design, const Train& train, const machine::Fr
   std::string count = rest == 0 ? whole.str() : whole.str() + " " + rest.str();
   const char* sense = turns < 0 ? "backward" : "forward";
   const std::string &first = design.machine.members[once].name, &second = design.machine.members[often].name;
-  return "while " + first + (is_rack(once) ? " moves one pitch, " : " turns once, ") +
-         (is_rack(often) ? fmt::format("{} moves {} {} {}", second, count, size == 1 ? "pitch" : "pitches", sense)
-                         : fmt::format("{} turns {} {} {}", second, count, size == 1 ? "time" : "times", sense));
+  return "while " + first + (rack_of(design, once) ? " moves one pitch, " : " turns once, ") +
+         (rack_of(design, often)
+              ? fmt::format("{} moves {} {} {}", second, count, size == 1 ? "pitch" : "pitches", sense)
+              : fmt::format("{} turns {} {} {}", second, count, size == 1 ? "time" : "times", sense));
 }
 
 }  // namespace palio::job

@@ -19,13 +19,6 @@ Said fraction(const std::optional<machine::Fraction>& f) { return f ? Said(f->te
 
 const std::string& name(const At& a, std::size_t member) { return a.design.machine.members[member].name; }
 
-/// The rack that a member is.
-const Gear* rack_of(const Design& design, std::size_t member) {
-  const std::vector<std::size_t>& gears = design.machine.members[member].gears;
-  const bool rack = gears.size() == 1 && design.gears[gears[0]].teeth.is_rack();
-  return rack ? &design.gears[gears[0]] : nullptr;
-}
-
 double unless_zero(double v) { return v == 0 ? 0 : v; }
 
 /// Power in watts of a torque in N m at a speed in r/min.

@@ -274,11 +274,10 @@ std::string shortened(const std::string& text, std::size_t most) {
 
 /// How fast a member turns; of a rack how far it goes in that time.
 std::string speed_text(const Design& design, const job::Train& train, std::size_t member, double turns) {
-  const std::vector<std::size_t>& gears = design.machine.members[member].gears;
-  const bool rack = gears.size() == 1 && design.gears[gears[0]].teeth.is_rack();
+  const Gear* rack = job::rack_of(design, member);
   const double speed = train.speed.value_or(1);
   if (!rack) return fmt::format("{:.5g}", turns * speed);
-  const double travel = turns * design.gears[gears[0]].teeth.rack().pitch() / mm_per(design.units);
+  const double travel = turns * rack->teeth.rack().pitch() / mm_per(design.units);
   return fmt::format("{:.4g} {}{}", travel * (train.speed ? speed / 60 : 1), symbol(design.units),
                      train.speed ? "/s" : "");
 }

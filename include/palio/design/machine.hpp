@@ -74,9 +74,6 @@ struct Machine {
   std::vector<std::optional<std::size_t>> pair_of;  ///< of each mesh, a place in Design::pairs; none: a reducer
   std::vector<Carrier> carriers;
   std::vector<Train> trains;
-
-  /// Of all its meshes.
-  std::vector<machine::Tie> ties() const;
 };
 
 }  // namespace palio::job

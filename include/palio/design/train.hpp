@@ -15,6 +15,9 @@ TrainMotion moved(const Machine& machine, const Train& train);
 /// Torque and power, driven from its input or from its output; none where the one does not move the other.
 std::optional<machine::Flow> flow(const Design& design, const Train& train, bool backwards = false);
 
+/// The rack that a member is; null for what turns.
+const Gear* rack_of(const Design& design, std::size_t member);
+
 /// The torque that goes through a member, in the sense in which it turns; on a held one what holds it [of the input's].
 double torque_through(const Train& train, const machine::Flow& flow, std::size_t member);
 
