@@ -75,17 +75,26 @@ void film_of_pair(const job::Design& design, const job::RolledPair& rolled, cons
   write_film(view::pair_film(design, p, way, size), size, film.fps, path);
 }
 
+/// What the page of all together is called; a pair of that name keeps its own.
+std::string machine_file(const RolledJob& all) {
+  const auto taken = [](const auto& r) { return r.pair->name == "machine"; };
+  return std::any_of(all.pairs.begin(), all.pairs.end(), taken) ? "machine.all.html" : "machine.html";
+}
+
 /// Pages, tables or a film.
 void write_rolled(const job::Design& design, const RolledJob& all, const RollOptions& options) {
   const Target t = target(options.out, {"html", "json", "mp4", "webm", "gif"});
-  const bool page = t.extension == "html" || is_film(t.extension);
-  if (page && all.pairs.size() + all.reducers.size() > 1)
-    throw Misuse("--out with one page or film, but several pairs: choose one with --pair, or give a folder");
+  const bool several = all.pairs.size() + all.reducers.size() > 1;
+  if (is_film(t.extension) && several)
+    throw Misuse("--out with a film, but several pairs: choose one with --pair, or give a page or a folder");
   if (is_film(t.extension) && all.pairs.empty())
     return film_of_reducer(design, *all.reducers.front().reducer, options.film, t.file);
   if (is_film(t.extension)) return film_of_pair(design, all.pairs.front(), options.film, t.file);
   if (t.extension != "html") save(t.path("roll.json"), job::roll_json(design, all.pairs, all.reducers));
   if (t.extension == "json") return;
+  if (several || t.file.empty())
+    write_with_job(t.path(machine_file(all)), view::machine_page(design, all.pairs, all.reducers), design);
+  if (several && t.extension == "html") return;
   for (const job::RolledPair& r : all.pairs)
     write_with_job(t.path(r.pair->name + ".html"), view::roll_page(design, r), design);
   for (const job::RolledReducer& r : all.reducers) {
@@ -142,8 +151,8 @@ void add_roll(CLI::App& root, int& status) {
       ->type_name("N");
   verb->add_option("--pair", options->pair, "Only this pair or reducer")->type_name("NAME");
   verb->add_option("--out", options->out,
-                   "Folder for PAIR.html (a page that turns), roll.json and the gaps of a reducer's rollers "
-                   "(NAME-gaps.csv), or one such file; or a film: "
+                   "Folder for PAIR.html (a page that turns), machine.html (all of them in one, in space), roll.json "
+                   "and the gaps of a reducer's rollers (NAME-gaps.csv), or one such file; or a film: "
                    ".mp4, .webm, .gif");
   verb->add_option("--written", options->written,
                    "Also roll the STL, DXF and STEP files of this folder (spur and helical gears, rings, cycloidal "

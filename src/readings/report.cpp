@@ -381,4 +381,11 @@ std::string report_value(const Design& design, const std::string& subject, const
   return shown(value->numbers.front(), value->key->quantity, design.units, true);
 }
 
+std::vector<ReportRow> report_rows(const Design& design, const Gear& gear) {
+  std::vector<ReportRow> rows;
+  for (const Entry& e : entries(design, gear))
+    rows.push_back({std::string(e.key->label), value_text(e, design.units)});
+  return rows;
+}
+
 }  // namespace palio::job

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "canvas.hpp"
+#include "layout.hpp"
 #include "palio/design/train.hpp"
 #include "palio/error.hpp"
 #include "palio/math/extent.hpp"
@@ -133,12 +134,7 @@ class Plan {
     for (const Part& p : parts(design)) {
       if (p.gear) drums_.push_back(drum(design, p));
     }
-    for (const Drum& d : drums_) {
-      if (std::find(order_.begin(), order_.end(), d.member) == order_.end()) order_.push_back(d.member);
-    }
-    for (const job::Carrier& c : design.machine.carriers) {
-      if (std::find(order_.begin(), order_.end(), c.member) == order_.end()) order_.push_back(c.member);
-    }
+    order_ = plan_order(design);
   }
 
   const std::vector<std::size_t>& order() const { return order_; }
@@ -174,7 +170,10 @@ class Plan {
     }
     axes(look);
     tags(look);
-    canvas_.text(corner + Vec2(0, -12), words, kInk, 1, 12, true);
+    // Beside a narrow view its words begin further left.
+    constexpr double kLetter = 8;  // [points]
+    const double last = canvas_.width() - kLetter * static_cast<double>(columns(words));
+    canvas_.text({std::min(corner.x(), last), corner.y() - 12}, words, kInk, 1, 12, true);
   }
 
  private:
@@ -251,17 +250,6 @@ class Plan {
   std::vector<std::size_t> order_;
 };
 
-/// The train whose speeds are told: the first one said; else from the first driver on.
-job::Train told_train(const Design& design) {
-  const auto& trains = design.machine.trains;
-  const auto own = std::find_if(trains.begin(), trains.end(), [](const job::Train& t) { return !t.planetary; });
-  if (own != trains.end()) return *own;
-  if (!trains.empty()) return trains.front();
-  job::Train t;
-  if (!design.pairs.empty()) t.input = t.output = design.machine.of_gear[design.pairs.front().driver];
-  return t;
-}
-
 std::string shortened(const std::string& text, std::size_t most) {
   std::size_t end = 0, count = 0;
   for (; end < text.size() && count < most; ++count) {
@@ -322,7 +310,58 @@ void table(Canvas& canvas, const Design& design, const Plan& plan, const job::Tr
   }
 }
 
+/// From the front and from another side: one below the other at one scale; side by side where that is larger.
+void views(Plan& plan, const Vec2& corner, const Vec2& room) {
+  const Look front{Vec3::UnitX(), Vec3::UnitY()}, above{Vec3::UnitX(), -Vec3::UnitZ()};
+  const double across = std::max(plan.extent(front, true).size(), 1e-6),
+               tall = std::max(plan.extent(front, false).size(), 1e-6),
+               deep = std::max(plan.extent(above, false).size(), 1e-6);
+  constexpr double kGap = 50;
+  const double stacked = std::min(room.x() / across, (room.y() - kGap) / (tall + deep)),
+               beside = std::min((room.x() - kGap) / (across + deep), room.y() / tall);
+  if (stacked >= beside) {
+    const double scale = 0.94 * stacked, first = (room.y() - kGap) * tall / (tall + deep);
+    plan.view(front, corner, {room.x(), first}, scale, "from the front (+z)");
+    plan.view(above, corner + Vec2(0, first + kGap), {room.x(), room.y() - kGap - first}, scale, "from above (+y)");
+  } else {
+    const Look side{Vec3::UnitZ(), Vec3::UnitY()};
+    const double scale = 0.94 * beside, first = (room.x() - kGap) * across / (across + deep);
+    plan.view(front, corner, {first, room.y()}, scale, "from the front (+z)");
+    plan.view(side, corner + Vec2(first + kGap, 0), {room.x() - kGap - first, room.y()}, scale, "from the left (−x)");
+  }
+}
+
 }  // namespace
+
+job::Train told_train(const Design& design) {
+  const auto& trains = design.machine.trains;
+  const auto own = std::find_if(trains.begin(), trains.end(), [](const job::Train& t) { return !t.planetary; });
+  if (own != trains.end()) return *own;
+  if (!trains.empty()) return trains.front();
+  job::Train t;
+  if (!design.pairs.empty()) t.input = t.output = design.machine.of_gear[design.pairs.front().driver];
+  return t;
+}
+
+std::vector<std::size_t> plan_order(const Design& design) {
+  std::vector<std::size_t> order;
+  const auto add = [&](std::size_t member) {
+    if (std::find(order.begin(), order.end(), member) == order.end()) order.push_back(member);
+  };
+  for (const std::size_t member : design.machine.of_gear)
+    add(member);
+  for (const job::Carrier& c : design.machine.carriers)
+    add(c.member);
+  return order;
+}
+
+std::string draw_plan(const Design& design, PictureSize size) {
+  constexpr double kMargin = 12, kHead = 26;  // [points]
+  Canvas canvas("svg", size, design.title);
+  Plan plan(canvas, design, told_train(design).input);
+  views(plan, {kMargin, kHead}, {size.width - 2 * kMargin, size.height - kHead - kMargin});
+  return canvas.finish();
+}
 
 std::string draw_layout(const Design& design, const std::string& format, PictureSize size) {
   if (design.pairs.empty())
@@ -332,25 +371,8 @@ std::string draw_layout(const Design& design, const std::string& format, Picture
   Plan plan(canvas, design, train.input);
   canvas.text({24, 26}, design.title.empty() ? "plan" : design.title + ", the plan", kInk, 1, 16, true);
   canvas.text({24, 50}, "pitch circles and axes; what the numbers stand for is told on the right", kInk, 1, 12);
-  const double table_width = 380, width = size.width - table_width - 60, height = size.height - 150.0, top = 90;
-  const Look front{Vec3::UnitX(), Vec3::UnitY()}, above{Vec3::UnitX(), -Vec3::UnitZ()};
-  const double across = std::max(plan.extent(front, true).size(), 1e-6),
-               tall = std::max(plan.extent(front, false).size(), 1e-6),
-               deep = std::max(plan.extent(above, false).size(), 1e-6);
-  // One below the other at one scale; side by side where that is larger.
-  constexpr double kGap = 50;
-  const double stacked = std::min(width / across, (height - kGap) / (tall + deep)),
-               beside = std::min((width - kGap) / (across + deep), height / tall);
-  if (stacked >= beside) {
-    const double scale = 0.94 * stacked, first = (height - kGap) * tall / (tall + deep);
-    plan.view(front, {24, top}, {width, first}, scale, "from the front (+z)");
-    plan.view(above, {24, top + first + kGap}, {width, height - kGap - first}, scale, "from above (+y)");
-  } else {
-    const Look side{Vec3::UnitZ(), Vec3::UnitY()};
-    const double scale = 0.94 * beside, first = (width - kGap) * across / (across + deep);
-    plan.view(front, {24, top}, {first, height}, scale, "from the front (+z)");
-    plan.view(side, {24 + first + kGap, top}, {width - kGap - first, height}, scale, "from the left (−x)");
-  }
+  const double table_width = 380, top = 90;
+  views(plan, {24, top}, {size.width - table_width - 60, size.height - 150.0});
   table(canvas, design, plan, train, size.width - table_width);
   return canvas.finish();
 }

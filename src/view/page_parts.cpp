@@ -113,7 +113,8 @@ std::string filled_page(const char* const* html, const char* const* script, cons
   all["ROLLED"] = whole(kRolledScript);
   all["SCRIPT"] = whole(script);
   all["DATA"] = json_in_script(data);
-  if (html == kSpaceHtml) all["THREE"] = whole(kThree);
+  if (html == kSpaceHtml || html == kMachineHtml) all["THREE"] = whole(kThree), all["SOLIDS"] = whole(kSolidsScript);
+  if (html == kMachineHtml) all["MECHANISM"] = whole(kMechanismScript);
   return filled(whole(html), all);
 }
 

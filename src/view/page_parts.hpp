@@ -33,6 +33,10 @@ extern const char* const kFlipHtml[];
 extern const char* const kFlipScript[];
 extern const char* const kSideHtml[];
 extern const char* const kSideScript[];
+extern const char* const kMachineHtml[];
+extern const char* const kMachineScript[];
+extern const char* const kMechanismScript[];
+extern const char* const kSolidsScript[];
 extern const char* const kThree[];
 
 /// A page from its parts: %TITLE%, %HEADING%, %STAMP%, %SCRIPT%, %DATA% filled in.

@@ -16,11 +16,6 @@ camera.up.set(0, 0, 1);
 scene.add(new THREE.HemisphereLight(0xffffff, 0xcfccc0, 0.85));
 const sun = new THREE.DirectionalLight(0xffffff, 0.55);
 scene.add(sun);
-function decode(text, Type) {
-  const raw = atob(text), bytes = new Uint8Array(raw.length);
-  for (let i = 0; i < raw.length; i++) bytes[i] = raw.charCodeAt(i);
-  return new Type(bytes.buffer);
-}
 function member(g, colour) {
   const shared = new THREE.BufferGeometry();
   shared.setAttribute('position', new THREE.BufferAttribute(decode(g.points, Float32Array), 3));
@@ -118,8 +113,6 @@ function aim(e) {
   const b = renderer.domElement.getBoundingClientRect();
   ray.setFromCamera(new THREE.Vector2((e.clientX - b.left) / b.width * 2 - 1, 1 - (e.clientY - b.top) / b.height * 2), camera);
 }
-/** The library renamed this once. */
-function inverseOf(m) { const r = new THREE.Matrix4(); return r.invert ? r.copy(m).invert() : r.getInverse(m); }
 /** Angle about a gear's axis of the point where the line of sight meets the plane through `at` across that axis. */
 function angleAt(i, at) {
   const inverse = inverseOf(gears[i].standing.matrixWorld);

@@ -28,6 +28,12 @@ std::string verdict_json(const Design& design);
 /// The value of one report key of a gear or pair as text with its unit, for drawings; empty when it has none.
 std::string report_value(const Design& design, const std::string& subject, const std::string& key);
 
+/// What the report says of one gear: labels and values with their units, in its order.
+struct ReportRow {
+  std::string label, value;
+};
+std::vector<ReportRow> report_rows(const Design& design, const Gear& gear);
+
 struct RolledPair {
   const Pair* pair;
   roll::Result result;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <string>
+#include <vector>
 
 #include "palio/readings/report.hpp"
 
@@ -14,5 +15,12 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled);
 /// The page of a reducer: turning, with a marked roller and a marked pin, contact normals, gaps of all rollers and the
 /// play over a turn of the input.
 std::string reducer_page(const job::Design& design, const job::RolledReducer& rolled);
+
+/// The page of a whole machine: every part in its place in space, moved by what the rolls found, play and all; any
+/// part is dragged by hand, and the others follow when their plays are taken up.
+/// \param pairs, reducers  all that mesh, rolled
+/// \throws InvalidParameter "of" where nothing meshes
+std::string machine_page(const job::Design& design, const std::vector<job::RolledPair>& pairs,
+                         const std::vector<job::RolledReducer>& reducers);
 
 }  // namespace palio::view
