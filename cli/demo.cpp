@@ -103,12 +103,13 @@ summary{{cursor:pointer;margin-top:14px}} li{{overflow-wrap:anywhere}}
 <h1>{title}</h1>
 <div class="top"><div><p>{verdict}</p>
 {trains}<h2>Open first</h2>
-<p><a href="first_stage.html">first_stage.html</a> a pair of gears: drag either by hand</p>
+<p><a href="machine.html">machine.html</a> the whole machine in space: drag any part by hand, and the others follow when their plays are taken up</p>
+<p><a href="first_stage.html">first_stage.html</a> one pair of gears, close up at the contact</p>
 <p><a href="vary.html">vary.html</a> one number on a slider while the teeth turn</p>
 <p><a href="parts/assembly.glb">parts/assembly.glb</a> the whole machine turning, for any viewer of glTF</p>
 <p><a href="report.txt">report.txt</a> every dimension, and what to change where there is a doubt</p>
 <p><a href="vent.toml">vent.toml</a> the job: change a number and run palio again</p></div>
-<a class="plan" href="pictures/layout.png"><img src="pictures/layout.png" alt="the plan of the machine"></a></div>
+<a class="plan" href="machine.html"><img src="pictures/layout.png" alt="the plan of the machine"></a></div>
 <h2>Every mechanism, as it rolls</h2>
 <div class="cards">
 {cards}</div>
@@ -165,6 +166,7 @@ void run_demo(const std::string& out, int& status) {
     if (reducers.back().result.verdict != roll::Verdict::meshes) status = kVerdictAgainst;
     write_with_job(within(t.folder, r->name + ".html"), view::reducer_page(design, reducers.back()), design);
   }
+  write_with_job(within(t.folder, "machine.html"), view::machine_page(design, rolled, reducers), design);
   // One number moved while the teeth turn, and a tool at work.
   job::VaryRequest request;
   request.keys = {job::parse_vary_key("gear.motor_pinion.profile_shift=-0.5:0.9:29")};
@@ -190,7 +192,7 @@ void run_demo(const std::string& out, int& status) {
   print(job::roll_text(design, rolled, coloured(), reducers) +
         fmt::format(
             "\nOpen these:\n  {0}/index.html             everything, with a picture and a verdict for each mechanism\n "
-            " {0}/first_stage.html       a pair "
+            " {0}/machine.html           the whole machine; drag any part\n  {0}/first_stage.html       a pair "
             "turning; drag either gear\n"
             "  {0}/counter.html           crossed shafts in space\n  {0}/corner.html            bevel gears in space\n"
             "  {0}/season.html            the season dial's clock teeth\n  {0}/motor_reducer.html     the reducer "

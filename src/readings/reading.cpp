@@ -88,8 +88,8 @@ const std::vector<DeeperReading>& deeper_readings() {
       {"post_height", "post", "", Q::length, "how far the post stands up there"},
       {"min", "least", "", Q::angle, "over a turn of the input"},
       {"max", "most", "", Q::angle, "over a turn of the input"},
-      {"min_travel", "least", "", Q::length, "over a turn of the input"},
-      {"max_travel", "most", "", Q::length, "over a turn of the input"},
+      {"min", "least", "", Q::length, "of a rack's play, over a turn of the input"},
+      {"max", "most", "", Q::length, "of a rack's play, over a turn of the input"},
       {"discs", "discs", "", Q::count, "if there were so many"},
       {"force_g_mm", "mass times arm (g mm)", "", Q::number, "of the force that goes round with the crank"},
       {"couple_g_mm2", "couple (g mm²)", "", Q::number, "of the couple that goes round with the crank"},
@@ -120,14 +120,18 @@ const std::vector<DeeperReading>& deeper_readings() {
 
 namespace {
 
-const ReportKey& deeper_key(std::string_view key) {
+/// Where several have a key, the one that is told in what stands above it is told in.
+const ReportKey& deeper_key(std::string_view key, Quantity above) {
   static const std::vector<ReportKey> all = [] {
     std::vector<ReportKey> keys;
     for (const DeeperReading& d : deeper_readings())
       keys.push_back({d.key, d.label, d.symbol, d.quantity});
     return keys;
   }();
-  const auto it = std::find_if(all.begin(), all.end(), [&](const ReportKey& k) { return k.key == key; });
+  const auto named = [&](const ReportKey& k) { return k.key == key; };
+  const auto alike =
+      std::find_if(all.begin(), all.end(), [&](const ReportKey& k) { return named(k) && k.quantity == above; });
+  const auto it = alike != all.end() ? alike : std::find_if(all.begin(), all.end(), named);
   if (it == all.end()) throw std::logic_error("undeclared reading " + std::string(key));
   return *it;
 }
@@ -145,7 +149,7 @@ Entry Said::entry(const ReportKey& key) const {
   e.flag = yes_;
   e.rows = what_ == What::rows;
   for (const auto& [name, said] : children_)
-    e.children.push_back(said.entry(deeper_key(name)));
+    e.children.push_back(said.entry(deeper_key(name, key.quantity)));
   for (const Said& row : rows_)
     e.children.push_back(row.entry(key));
   e.by_name = what_ == What::names;
@@ -465,9 +469,9 @@ std::string reading_unit(const std::string& path, Units units) {
   for (std::size_t i = 2; i < parts.size(); ++i) {
     if (is_place(parts[i])) continue;
     if (i > 2) {
-      for (const DeeperReading& d : deeper_readings()) {
-        if (d.key == parts[i]) quantity = d.quantity;
-      }
+      const auto& deeper = deeper_readings();
+      if (std::any_of(deeper.begin(), deeper.end(), [&](const DeeperReading& d) { return d.key == parts[i]; }))
+        quantity = deeper_key(parts[i], quantity.value_or(Quantity::number)).quantity;
       continue;
     }
     const ReadingOf of = reading_of(parts[0]).value_or(ReadingOf::gear);

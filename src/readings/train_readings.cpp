@@ -86,7 +86,6 @@ Said play(const At& a, bool of_rack) {
   const std::optional<roll::Range> play = play_of_output(a.design, a.train);
   if (!play) return {};
   const double unit = rack ? rack->teeth.rack().pitch() : 2 * kPi;
-  if (rack) return {{"min_travel", play->min * unit}, {"max_travel", play->max * unit}};
   return {{"min", play->min * unit}, {"max", play->max * unit}};
 }
 

@@ -9,27 +9,14 @@ import tempfile
 import time
 import unittest
 
-from selenium import webdriver
 from selenium.common.exceptions import NoAlertPresentException
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
-from selenium.webdriver.chrome.options import Options
-from selenium.webdriver.chrome.service import Service
+
+import browser
 
 PALIO = sys.argv.pop(1)
-FLAGS = [
-    "--headless",
-    "--no-sandbox",
-    "--disable-gpu",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-    "--enable-unsafe-swiftshader",
-    "--window-size=1280,800",
-]
 
 
 class Page(unittest.TestCase):
@@ -82,12 +69,7 @@ class Page(unittest.TestCase):
             "--out",
             "tool.html",
         )
-        options = Options()
-        options.binary_location = "/usr/bin/chromium"
-        for flag in FLAGS + ["--user-data-dir=" + os.path.join(d, "profile")]:
-            options.add_argument(flag)
-        options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
-        cls.browser = webdriver.Chrome(service=Service("/usr/bin/chromedriver"), options=options)
+        cls.browser = browser.started(d)
 
     @classmethod
     def tearDownClass(cls):
@@ -115,13 +97,7 @@ class Page(unittest.TestCase):
         self.browser.get("file://" + os.path.join(self.tmp.name, name))
 
     def tearDown(self):
-        # Reading pictures back, as these tests do, makes the browser complain about its own speed.
-        noise = ("ReadPixels", "willReadFrequently")
-        self.assertEqual(
-            [e for e in self.browser.get_log("browser") if not any(n in e["message"] for n in noise)],
-            [],
-            "console is silent",
-        )
+        self.assertEqual(browser.complaints(self.browser), [], "console is silent")
 
     def text(self, id):
         return self.browser.find_element(By.ID, id).text

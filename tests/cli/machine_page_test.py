@@ -1,0 +1,367 @@
+"""Opens the page of a whole machine in headless Chromium, and lays hands on it as a person would."""
+import json
+import os
+import re
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+import browser
+
+PALIO = sys.argv.pop(1)
+
+# Nothing of the page's own ideas of contact: how far a place in the world is from the triangles of each part.
+DISTANCES = """
+const distances = p => parts.map(part => {
+  const shape = shapes[part.data.shape].solid, at = shape.attributes.position.array, corners = shape.index.array;
+  const own = p.clone().applyMatrix4(inverseOf(part.group.matrix)), t = new THREE.Triangle(), foot = new THREE.Vector3();
+  if (shape.boundingBox.distanceToPoint(own) > 0.5) return Infinity;
+  let least = Infinity;
+  for (let i = 0; i < corners.length; i += 3) {
+    t.a.fromArray(at, 3 * corners[i]); t.b.fromArray(at, 3 * corners[i + 1]); t.c.fromArray(at, 3 * corners[i + 2]);
+    t.closestPointToPoint(own, foot); least = Math.min(least, foot.distanceTo(own));
+  }
+  return least;
+});
+const told = D.meshes.map((mesh, k) => {
+  const { points, lines } = contacts(k), all = points.concat(lines), some = all.filter((_, i) => i % Math.ceil(all.length / 6) === 0);
+  return { name: mesh.name, pushes: mechanism.pushing[k] !== 0, count: all.length,
+           off: some.map(p => distances(p).map((d, i) => [d, parts[i].data.gear]).sort((a, b) => a[0] - b[0]).slice(0, 2)) };
+});
+return told;
+"""
+
+# Three in a ring, each with both others.
+LOCKED = """
+[shared]
+module = 1
+[gear.a]
+kind = "spur"
+teeth = 20
+face_width = 8
+[gear.b]
+like = "a"
+[gear.c]
+like = "a"
+[pair.ab]
+driver = "a"
+driven = "b"
+[pair.bc]
+driver = "b"
+driven = "c"
+direction = 120
+[pair.ca]
+driver = "c"
+driven = "a"
+direction = 240
+[train.round]
+input = "a"
+output = "c"
+"""
+
+
+class Machine(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.tmp = tempfile.TemporaryDirectory()
+        cls.reports = {}
+        for kind in ("train", "planetary", "greenhouse", "spur"):
+            cls.run_palio("start", kind, "--out", kind + ".toml")
+            cls.run_palio("roll", kind + ".toml", "--out", kind)
+            cls.reports[kind] = json.loads(cls.run_palio("report", kind + ".toml", "--json"))
+        cls.browser = browser.started(cls.tmp.name)
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.browser.quit()
+        cls.tmp.cleanup()
+
+    @classmethod
+    def run_palio(cls, *args):
+        return subprocess.run([PALIO, *args], cwd=cls.tmp.name, check=False, capture_output=True, text=True).stdout
+
+    def tearDown(self):
+        self.assertEqual(browser.complaints(self.browser), [], "console is silent")
+
+    def open(self, name, width=1280, height=800):
+        self.browser.execute_cdp_cmd(
+            "Emulation.setDeviceMetricsOverride",
+            {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": width < 600},
+        )
+        self.browser.get("file://" + os.path.join(self.tmp.name, name))
+
+    def js(self, script, *args):
+        return self.browser.execute_script(script, *args)
+
+    def text(self, id):
+        return self.browser.find_element(By.ID, id).text
+
+    def input_to(self, turns, steps=200):
+        """Turns the input by so much more, through all that stands between."""
+        return self.js(
+            "const n = arguments[1], m = input(); for (let i = 0; i < n; i++)"
+            " if (!mechanism.turn(m, q(m) + arguments[0] * D.members[m].unit / n)) return false;"
+            "draw(); return true;",
+            turns,
+            steps,
+        )
+
+    def coordinates(self):
+        return self.js("return [q(input()) / D.members[input()].unit, q(output()) / D.members[output()].unit]")
+
+    def on_screen(self, part, x, y, z):
+        """Where a place in a part's own frame is on the screen; it has to be the part that a hand would meet there."""
+        return self.js(
+            "const p = parts.find(p => p.data.name === arguments[0]);"
+            "const at = onScreen(new THREE.Vector3(arguments[1], arguments[2], arguments[3]).applyMatrix4(p.group.matrix));"
+            "const box = $('space').getBoundingClientRect();"
+            "return [at.x + box.width / 2 + box.left, at.y + box.height / 2 + box.top];",
+            part,
+            x,
+            y,
+            z,
+        )
+
+    def drag(self, at, dx, dy, pieces=10):
+        chain = ActionChains(self.browser, duration=0).w3c_actions
+        chain.pointer_action.move_to_location(round(at[0]), round(at[1]))
+        chain.pointer_action.pointer_down()
+        for i in range(pieces):
+            chain.pointer_action.move_to_location(
+                round(at[0] + dx * (i + 1) / pieces), round(at[1] + dy * (i + 1) / pieces)
+            )
+        chain.pointer_action.pointer_up()
+        chain.perform()
+
+    def test_what_is_marked_as_contact_lies_on_the_surfaces_of_two_gears(self):
+        for kind in ("greenhouse", "planetary", "train"):
+            self.open(kind + "/machine.html")
+            deviation = float(re.search(r"within ([\d.e-]+) mm", self.browser.page_source).group(1))
+            for turns in (3.37, -0.41, -5.9) if kind != "greenhouse" else (80.3, -171.7):
+                self.assertTrue(self.input_to(turns, 400))
+                for mesh in self.js(DISTANCES):
+                    if "reducer" in mesh["name"]:
+                        continue
+                    if mesh["pushes"]:
+                        self.assertGreater(mesh["count"], 0, mesh["name"])
+                    for first, second in mesh["off"]:
+                        self.assertLess(second[0], 1.5 * deviation + 0.002, f"{kind} {turns} {mesh['name']}")
+                        self.assertNotEqual(first[1], second[1], "two different gears")
+
+    def test_play_is_taken_up_through_the_whole_train_and_then_the_ratio_is_exact(self):
+        for kind, of, name in (("train", "trains", None), ("planetary", "planetaries", "step_down")):
+            told = self.reports[kind][of]
+            told = told[name or next(iter(told))]
+            self.open(kind + "/machine.html")
+            ratio = told["ratio_value"]
+            self.assertTrue(self.input_to(1.1))
+            at = self.coordinates()
+            self.assertTrue(self.input_to(0.7))
+            on = self.coordinates()
+            self.assertAlmostEqual((on[1] - at[1]) * ratio, on[0] - at[0], delta=1e-9)
+            # Back: nothing moves at the output until the play of all meshes is taken up; then it follows again.
+            if "play_of_output" in told:
+                least = told["play_of_output"]["min"] / self.reports[kind]["gears"]["vent_rack"]["transverse_pitch"]
+            else:
+                least = told["play_of_output_deg"]["min"] / 360
+            back = least * abs(ratio)
+            self.assertTrue(self.input_to(-0.98 * back))
+            self.assertAlmostEqual(self.coordinates()[1], on[1], delta=1e-12)
+            self.assertTrue(self.input_to(-0.12 * back))
+            self.assertAlmostEqual(abs(self.coordinates()[1] - on[1]), 0.1 * least, delta=0.012 * least)
+            before = self.coordinates()
+            self.assertTrue(self.input_to(-0.5))
+            after = self.coordinates()
+            self.assertAlmostEqual((after[1] - before[1]) * ratio, -0.5, delta=1e-9)
+
+    def test_any_part_is_dragged_by_hand_and_drags_the_others(self):
+        self.open("train/machine.html")
+        self.js("choose(-1)")
+        start = self.coordinates()
+        at = self.on_screen("motor_pinion", 5, 0, 14)
+        self.drag(at, 50, -30)
+        moved = self.coordinates()
+        self.assertGreater(abs(moved[0] - start[0]), 0.05)
+        self.assertGreater(abs(moved[1] - start[1]), 0)
+        # At the other end: the rack is pulled, and the motor's pinion turns with it.
+        before = self.coordinates()
+        at = self.on_screen("vent_rack", 20, -4, 6)
+        self.drag(at, -25, 10)
+        after = self.coordinates()
+        self.assertGreater(abs(after[1] - before[1]), 0.1)
+        self.assertGreater(abs(after[0] - before[0]), 0.1)
+        # A click chooses, and tells every number of the gear.
+        self.drag(self.on_screen("motor_pinion", 5, 0, 14), 0, 0, 1)
+        self.assertEqual(self.text("chosen-name"), "motor_pinion")
+        numbers = self.text("numbers")
+        for word in ("tip circle", "profile shift", "root circle"):
+            self.assertIn(word, numbers)
+
+    def test_what_is_held_does_not_move_and_planets_go_round(self):
+        self.open("planetary/machine.html")
+        held = self.js("return D.members.findIndex(m => m.name === 'ring_gear')")
+        self.assertFalse(self.js("return mechanism.turn(arguments[0], 0.1)", held))
+        self.assertEqual(self.js("return q(arguments[0])", held), 0)
+        middle = "const e = parts.find(p => p.data.name === arguments[0]).group.matrix.elements; return [e[12], e[13]]"
+        before = self.js(middle, "planet_gear_2")
+        self.assertTrue(self.input_to(self.reports["planetary"]["planetaries"]["step_down"]["ratio_value"] / 4))
+        after = self.js(middle, "planet_gear_2")
+        play = self.reports["planetary"]["planetaries"]["step_down"]["play_of_output_deg"]["max"] / 57
+        # A quarter turn of the arm about the sun, that is at the origin, less at most its play.
+        self.assertAlmostEqual(after[0], -before[1], delta=play * 30)
+        self.assertAlmostEqual(after[1], before[0], delta=play * 30)
+
+    def test_a_machine_that_cannot_turn_says_what_stands_in_the_way(self):
+        with open(os.path.join(self.tmp.name, "locked.toml"), "w") as f:
+            f.write(LOCKED)
+        self.run_palio("roll", "locked.toml", "--out", "locked")
+        self.open("locked/machine.html")
+        self.assertIn("cannot turn", self.text("words"))
+        self.assertFalse(self.input_to(0.2, 4))
+        self.js("drive(0.2)")
+        self.assertRegex(self.text("told"), "Nothing turns: (ab|bc|ca) stands in the way")
+
+    def test_a_rack_stops_at_its_end(self):
+        self.open("train/machine.html")
+        self.js("const m = input(); for (let i = 0; i < 3000; i++) if (!mechanism.turn(m, q(m) + 0.05)) break; draw();")
+        self.assertIn("the end of vent_rack", self.text("told"))
+        # The other way it goes on.
+        self.assertTrue(self.input_to(-1))
+        self.assertEqual(self.text("told"), "")
+
+    def test_the_page_stands_whole_in_windows_of_every_size(self):
+        for width, height in ((1280, 800), (390, 844), (820, 1180)):
+            self.open("greenhouse/machine.html", width, height)
+            boxes = self.js(
+                "return ['header', '#stage', 'aside', 'nav'].map(s => { const b = document.querySelector(s).getBoundingClientRect();"
+                " return [s, b.left, b.top, b.right, b.bottom]; })"
+            )
+            for i, (a, left, top, right, bottom) in enumerate(boxes):
+                self.assertGreaterEqual(left, 0)
+                self.assertLessEqual(right, width)
+                self.assertLessEqual(bottom, height + 0.5, a)
+                self.assertGreater(right - left, 100)
+                self.assertGreater(bottom - top, 30)
+                for b, left2, top2, right2, bottom2 in boxes[i + 1 :]:
+                    apart = right <= left2 + 0.5 or right2 <= left + 0.5 or bottom <= top2 + 0.5 or bottom2 <= top + 0.5
+                    self.assertTrue(apart, f"{a} over {b} at {width}")
+            # Every corner of every part is in the picture, which is filled one way or the other.
+            left, right, top, bottom, w, h = self.js(
+                "remember(); const at = corners.map(onScreen), xs = at.map(p => p.x), ys = at.map(p => p.y);"
+                "return [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys), stage.clientWidth, stage.clientHeight]"
+            )
+            self.assertLessEqual(max(-left, right), w / 2 + 1)
+            self.assertLessEqual(max(-top, bottom), h / 2 + 1)
+            self.assertGreater(max((right - left) / w, (bottom - top) / h), 0.8)
+            self.assertEqual(self.js("return performance.getEntriesByType('resource').filter(e => !e.name.startsWith('data:')).length"), 0)
+        self.assertLess(os.path.getsize(os.path.join(self.tmp.name, "greenhouse/machine.html")), 5_000_000)
+
+    def picture(self):
+        return self.js("return renderer.domElement.toDataURL()")
+
+    def test_it_is_worked_by_the_keyboard_alone(self):
+        self.open("train/machine.html")
+        keys = lambda *k: ActionChains(self.browser).send_keys(*k).perform()
+        before = self.picture()
+        keys(Keys.ARROW_RIGHT)
+        self.assertAlmostEqual(self.coordinates()[0], 1 / 360, delta=1e-9)
+        self.assertNotEqual(before, self.picture())
+        keys(Keys.SPACE)
+        time.sleep(0.5)
+        keys(Keys.SPACE)
+        self.assertGreater(self.coordinates()[0], 2 / 360)
+        rest = self.picture()
+        time.sleep(0.3)
+        self.assertEqual(rest, self.picture())
+        for key in ("w", "d", "+", "c", "0", "x", "x", "x"):
+            was = self.picture()
+            keys(key)
+            if key != "0":
+                self.assertNotEqual(was, self.picture(), key)
+        # A row of the table is chosen, and turned.
+        row = self.browser.find_elements(By.CSS_SELECTOR, "#members tbody tr")[1]
+        row.send_keys(Keys.ENTER)
+        self.assertIn("chosen", row.get_attribute("class"))
+        member = self.js("return D.order[1]")
+        was = self.js("return q(arguments[0])", member)
+        row.send_keys(Keys.ARROW_RIGHT)
+        self.assertAlmostEqual(self.js("return q(arguments[0])", member) - was, 3.141592653589793 / 180, delta=1e-9)
+        # What is hidden is seen again.
+        whole = self.picture()
+        keys("h")
+        self.assertNotEqual(whole, self.picture())
+        keys("g", "h", "v")
+        self.assertTrue(self.js("return parts.every(p => p.group.visible && !p.through)"))
+
+    def test_fingers_turn_parts_and_the_view(self):
+        self.open("train/machine.html", 390, 844)
+        touch = lambda kind, *points: self.browser.execute_cdp_cmd(
+            "Input.dispatchTouchEvent",
+            {"type": kind, "touchPoints": [{"x": x, "y": y, "id": i} for i, (x, y) in enumerate(points)]},
+        )
+        x, y = self.on_screen("quiet_wheel", 20, 0, 14)
+        before = self.coordinates()
+        touch("touchStart", (x, y))
+        for i in range(1, 9):
+            touch("touchMove", (x + 2 * i, y + 5 * i))
+        touch("touchEnd")
+        self.assertNotEqual(before, self.coordinates())
+        distance = self.js("return look.distance")
+        touch("touchStart", (100, 200), (200, 200))
+        touch("touchMove", (60, 200), (240, 200))
+        touch("touchEnd")
+        self.assertLess(self.js("return look.distance"), 0.8 * distance)
+
+    def test_parts_are_pulled_apart_cut_and_looked_at_alone(self):
+        self.open("planetary/machine.html")
+        heights = "return parts.map(p => p.group.matrix.elements[14])"
+        together = self.js(heights)
+        self.js("$('apart').value = 1; $('apart').oninput()")
+        apart = self.js(heights)
+        of = dict(zip(self.js("return parts.map(p => p.data.name)"), zip(together, apart)))
+        self.assertEqual(of["planet_gear"][1], of["planet_gear_3"][1])
+        self.assertGreater(abs(of["ring_gear"][1] - of["sun_gear"][1]), 10)
+        self.js("$('apart').value = 0; $('apart').oninput(); choose(parts.findIndex(p => p.data.name === 'sun_gear'))")
+        self.browser.find_element(By.ID, "only").click()
+        self.assertEqual(self.js("return parts.filter(p => p.group.visible).map(p => p.data.name)"), ["sun_gear"])
+        self.browser.find_element(By.ID, "show").click()
+        # What the cut takes away is not met by a hand.
+        whole = self.picture()
+        self.browser.find_element(By.ID, "cut").click()
+        self.assertNotEqual(whole, self.picture())
+        self.assertEqual(self.text("cut"), "Cut: upright")
+
+    def test_who_asks_for_less_motion_sees_single_steps(self):
+        self.browser.execute_cdp_cmd(
+            "Emulation.setEmulatedMedia", {"features": [{"name": "prefers-reduced-motion", "value": "reduce"}]}
+        )
+        try:
+            self.open("train/machine.html")
+            self.js("window.drawn = 0; const old = mechanism.turn.bind(mechanism), seen = new Set();"
+                    "const before = renderer.render.bind(renderer); renderer.render = (...a) => { window.drawn++; before(...a); };")
+            self.browser.find_element(By.ID, "run").click()
+            time.sleep(1.6)
+            self.browser.find_element(By.ID, "run").click()
+            self.assertLessEqual(self.js("return window.drawn"), 5)
+            self.assertGreaterEqual(self.js("return window.drawn"), 1)
+        finally:
+            self.browser.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": []})
+
+    def test_a_pair_alone_is_a_machine_too(self):
+        self.open("spur/machine.html")
+        self.assertEqual(self.text("verdict"), "meshes")
+        ratio = self.reports["spur"]["pairs"]["first_stage"]["gear_ratio"]
+        self.assertTrue(self.input_to(1))
+        # Without a train nothing is loaded: the driver is the first pair's.
+        driven = self.js("return q(1 - input()) / D.members[1 - input()].unit")
+        self.assertAlmostEqual(driven, -1 / ratio, delta=0.01)
+
+
+if __name__ == "__main__":
+    unittest.main()
