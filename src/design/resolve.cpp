@@ -233,6 +233,7 @@ Design Resolver::run() {
   }
   place_reducers();
   mistakes_.stop();
+  make_axles();
   connect_reducers();
   read_trains();
   mistakes_.stop();

@@ -171,6 +171,12 @@ Design as(const Design& design, As state) {
     f.plan.walls = c.walls;
     if (c.inset > 0) f.plan.inset = c.inset, f.plan.inset_height = process.inset_up_to;
   }
+  // An axle alone is bought or turned: a process for gears changes none of it.
+  for (Axle& a : made.axles) {
+    if (a.gears.empty()) continue;
+    if (state == As::made) a.diameter *= c.radial, a.stretch = c.axial;
+    a.walls = c.walls;
+  }
   for (Reducer& r : made.reducers)
     r = as(r, process, state);
   for (Pair& p : made.pairs)

@@ -298,6 +298,15 @@ const std::vector<FindingKind>& finding_kinds() {
        "move them apart along their shafts (gap, places, axial_offset), turn one pair to another direction, or make "
        "hub, tip or rim smaller",
        Quantity::length},
+      {FindingId::axle_too_thick, "axle-too-thick", Severity::error,
+       "the axle of {detail}, {limit} thick, does not go through its bore of {value}",
+       "bore.diameter = {limit} would do, or one_piece = true of the shaft", Quantity::length},
+      {FindingId::axle_loose, "axle-loose", Severity::warning,
+       "the axle of {detail}, {limit} thick, rattles in its bore of {value}",
+       "bore.diameter = {limit} would do, or diameter = {value} of the shaft", Quantity::length},
+      {FindingId::axle_round, "axle-round", Severity::note,
+       "its bore has flats, and the axle of {detail} is drawn round",
+       "the flats are left to be milled; their size is the bore's", Quantity::number},
   };
   return kinds;
 }

@@ -19,9 +19,10 @@ struct Band {
   double inner, outer;  ///< radii [mm]
 };
 
-/// A gear with what it sweeps about the axis that it turns about: its own, of a planet its carrier's.
+/// A gear or axle with what it sweeps about the axis that it turns about: its own, of a planet its carrier's.
 struct Swept {
-  std::size_t gear, member;
+  std::string name;  ///< "gear.pinion", "shaft.middle"
+  std::size_t member;
   Vec3 axis, along;  ///< a point of it, its direction
   std::vector<Band> bands;
 };
@@ -77,6 +78,31 @@ std::vector<Band> bands_of(const gear::BevelGear& teeth, const body::ConicalBody
   return all;
 }
 
+/// What rides on a carrier goes round: what it sweeps is a ring about the carrier's axis.
+void go_round(const Design& design, std::size_t group, const Vec2& axis, Swept& s) {
+  const Machine& machine = design.machine;
+  const auto carrier = machine.members[s.member].carrier;
+  if (!carrier || !machine.carriers[*carrier].placed || machine.carriers[*carrier].group != group) return;
+  const Carrier& c = machine.carriers[*carrier];
+  const double arm = (axis - c.axis).norm();
+  s.axis = design.groups[group].origin + design.groups[group].axes * Vec3(c.axis.x(), c.axis.y(), 0);
+  for (Band& b : s.bands)
+    b.inner = std::max(0.0, arm - b.outer), b.outer = arm + b.outer;
+}
+
+Swept swept(const Design& design, const Axle& axle) {
+  const Group& group = design.groups[axle.group];
+  Swept s{"shaft." + axle.name,
+          axle.member,
+          group.origin + group.axes * Vec3(axle.axis.x(), axle.axis.y(), 0),
+          group.axes.col(2),
+          {}};
+  const double lift = s.axis.dot(s.along);
+  s.bands = {{lift + axle.from, lift + axle.to, 0, axle.diameter / 2}};
+  go_round(design, axle.group, axle.axis, s);
+  return s;
+}
+
 /// In place, about the axis it turns about.
 Swept swept(const Design& design, std::size_t gear) {
   const Gear& g = design.gears[gear];
@@ -84,19 +110,12 @@ Swept swept(const Design& design, std::size_t gear) {
   const Group& group = design.groups[g.group];
   const std::size_t member = machine.of_gear[gear];
   const body::Solid solid = body(g);
-  Swept s{gear, member, group.origin + group.axes * Vec3(g.axis.x(), g.axis.y(), 0), group.axes.col(2), {}};
+  Swept s{"gear." + g.name, member, group.origin + group.axes * Vec3(g.axis.x(), g.axis.y(), 0), group.axes.col(2), {}};
   s.bands = solid.is_conical() ? bands_of(g.teeth.bevel(), solid.cones()) : bands_of(solid.layers());
   const double lift = s.axis.dot(s.along) + g.height - g.axial * pair::mid_face(g.teeth);
   for (Band& b : s.bands)
     b.low += lift, b.high += lift;
-  const auto carrier = machine.members[member].carrier;
-  if (!carrier || !machine.carriers[*carrier].placed || machine.carriers[*carrier].group != g.group) return s;
-  // A planet goes round: what it sweeps is a ring about the carrier's axis.
-  const Carrier& c = machine.carriers[*carrier];
-  const double arm = (g.axis - c.axis).norm();
-  s.axis = group.origin + group.axes * Vec3(c.axis.x(), c.axis.y(), 0);
-  for (Band& b : s.bands)
-    b.inner = std::max(0.0, arm - b.outer), b.outer = arm + b.outer;
+  go_round(design, g.group, g.axis, s);
   return s;
 }
 
@@ -122,7 +141,7 @@ struct Worst {
   math::Extent where;
 };
 
-void look_at(const Design& design, const Swept& a, const Swept& b, std::vector<Finding>& found) {
+void look_at(const Swept& a, const Swept& b, std::vector<Finding>& found) {
   if (a.along.cross(b.along).norm() > math::kAlike) return;
   const bool same = a.along.dot(b.along) > 0;
   const Vec3 between = b.axis - a.axis;
@@ -144,9 +163,8 @@ void look_at(const Design& design, const Swept& a, const Swept& b, std::vector<F
   const double along = worst.where.size();
   const bool coaxial = apart < math::kAlike;
   const double value = coaxial ? std::min(worst.depth, along) : worst.depth;
-  found.push_back(
-      {FindingId::bodies_collide, "gear." + design.gears[a.gear].name, value, along,
-       fmt::format("gear.{}{}", design.gears[b.gear].name, a.member == b.member ? " beside it on its shaft" : "")});
+  found.push_back({FindingId::bodies_collide, a.name, value, along,
+                   b.name + (a.member == b.member ? " beside it on its shaft" : "")});
 }
 
 /// Racks stand still along their teeth, as at the start: a bar beside rings.
@@ -174,8 +192,23 @@ void look_at_rack(const Design& design, const Swept& s, std::size_t rack, std::v
     where.hold(low), where.hold(high);
   }
   if (depth > 0)
-    found.push_back({FindingId::bodies_collide, "gear." + design.gears[s.gear].name, depth, where.size(),
-                     fmt::format("gear.{}", r.name)});
+    found.push_back({FindingId::bodies_collide, s.name, depth, where.size(), fmt::format("gear.{}", r.name)});
+}
+
+/// Whether an axle goes through the bores of what stands on it.
+void look_at_bores(const Design& design, const Axle& axle, std::vector<Finding>& found) {
+  constexpr double kRattles = 0.5;  // [mm]
+  for (const std::size_t i : design.machine.members[axle.member].gears) {
+    const Gear& g = design.gears[i];
+    const std::string detail = "shaft." + axle.name;
+    const bool taken = g.features.keyway || !(g.features.flat || g.features.hex);
+    if (g.bore_given < axle.diameter - math::kAlike)
+      found.push_back({FindingId::axle_too_thick, "gear." + g.name, g.bore_given, axle.diameter, detail});
+    else if (g.bore_given > axle.diameter + kRattles)
+      found.push_back({FindingId::axle_loose, "gear." + g.name, g.bore_given, axle.diameter, detail});
+    else if (!taken)
+      found.push_back({FindingId::axle_round, "gear." + g.name, {}, {}, detail});
+  }
 }
 
 }  // namespace
@@ -184,8 +217,15 @@ std::vector<Finding> collisions(const Design& design) {
   std::vector<Finding> found;
   const auto mates = meshing(design);
   const std::vector<std::size_t> mechanism = mechanisms(design);
+  std::set<std::pair<std::size_t, std::size_t>> joined;  // gears of one piece: what joins them has looked
+  for (const Axle& a : design.axles) {
+    for (const std::size_t i : a.gears) {
+      for (const std::size_t k : a.gears)
+        joined.emplace(i, k);
+    }
+  }
   const auto stand_together = [&](std::size_t i, std::size_t k) {
-    return mechanism[i] == mechanism[k] && mates.count(std::minmax(i, k)) == 0;
+    return mechanism[i] == mechanism[k] && mates.count(std::minmax(i, k)) == 0 && joined.count({i, k}) == 0;
   };
   std::vector<std::optional<Swept>> all(design.gears.size());
   const auto at = [&](std::size_t i) -> const Swept& {
@@ -200,8 +240,27 @@ std::vector<Finding> collisions(const Design& design) {
       if (first || second)
         look_at_rack(design, at(first ? k : i), first ? i : k, found);
       else
-        look_at(design, at(i), at(k), found);
+        look_at(at(i), at(k), found);
     }
+  }
+  // Axles: those of other members, and what stands in their way.
+  for (std::size_t n = 0; n < design.axles.size(); ++n) {
+    const Axle& axle = design.axles[n];
+    if (axle.diameter == 0) continue;
+    const Swept own = swept(design, axle);
+    const auto& on = design.machine.members[axle.member].gears;
+    for (std::size_t i = 0; i < design.gears.size(); ++i) {
+      if (design.machine.of_gear[i] == axle.member || on.empty() || mechanism[i] != mechanism[on.front()]) continue;
+      if (design.gears[i].teeth.is_rack())
+        look_at_rack(design, own, i, found);
+      else
+        look_at(own, at(i), found);
+    }
+    for (std::size_t k = n + 1; k < design.axles.size(); ++k) {
+      if (design.axles[k].diameter > 0 && design.axles[k].group == axle.group)
+        look_at(own, swept(design, design.axles[k]), found);
+    }
+    if (axle.gears.empty()) look_at_bores(design, axle, found);
   }
   return found;
 }

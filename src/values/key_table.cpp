@@ -486,6 +486,9 @@ std::vector<Key> make_keys() {
             "that turn together, in this order along +z; carriers and reducers (their output) too"),
       shaft("gap", length_from(0), 0.0, "between neighbouring faces"),
       shaft("places", lengths(), "one beside the other, gap between them", "of the lower face of each along the shaft"),
+      shaft("diameter", size(), "no axle", "of an axle that is made too").also("shaft_diameter axle_diameter"),
+      shaft("ends", lengths(), "flush: 0, 0", "how far the axle stands out below and above"),
+      shaft("one_piece", flag(), "false", "the axle and its gears are made as one part, named as the shaft"),
 
       carrier("carries", names(), kAsked, "gears or shafts whose axes ride on it: planets"),
       carrier("count", whole(1, 100), 1, "how many of them stand around, as evenly as their teeth allow"),

@@ -131,8 +131,8 @@ class Plan {
  public:
   /// \param input  the member that is drawn as what drives
   Plan(Canvas& canvas, const Design& design, std::size_t input) : canvas_(canvas), design_(design), input_(input) {
-    for (const Part& p : parts(design)) {
-      if (p.gear) drums_.push_back(drum(design, p));
+    for (const Part& p : gears_alone(design)) {
+      drums_.push_back(drum(design, p));
     }
     order_ = plan_order(design);
   }

@@ -313,10 +313,11 @@ function choose(i, member) {
   $('numbers-of').textContent = '';
   if (part) {
     $('chosen-name').textContent = part.data.name;
-    if (part.data.gear !== undefined) {
+    const gears = part.data.gear !== undefined ? [part.data.gear] : part.data.gears || [];
+    if (gears.length) {
       const t = document.createElement('table');
       t.id = 'numbers';
-      for (const [label, value] of D.gears[part.data.gear]) { const r = t.insertRow(); r.insertCell().textContent = label; r.insertCell().textContent = value; }
+      for (const [label, value] of gears.flatMap(g => (gears.length > 1 ? [[D.gear_names[g], '']] : []).concat(D.gears[g]))) { const r = t.insertRow(); r.insertCell().textContent = label; r.insertCell().textContent = value; }
       $('numbers-of').append(t);
     }
   }

@@ -133,8 +133,7 @@ Json mesh_of(const Design& design, const job::RolledPair& rolled) {
   const auto of = [&](std::size_t gear) { return machine.members[machine.of_gear[gear]].carrier; };
   const auto rides = of(pair.driver) ? of(pair.driver) : of(pair.driven);
   const bool inclined = rides && !(of(pair.driver) && of(pair.driven)) && pair.in_space();
-  const std::optional<std::size_t> carrier =
-      rides ? std::optional(machine.carriers[*rides].member) : std::nullopt;
+  const std::optional<std::size_t> carrier = rides ? std::optional(machine.carriers[*rides].member) : std::nullopt;
   const auto [first, second] = pair.members();
   const roll::Law law = pair.law();
   const gear::Teeth& driver = design.gears[pair.driver].teeth;
@@ -187,9 +186,7 @@ Json mesh_of(std::size_t input, std::size_t output, const job::RolledReducer& ro
   std::vector<std::optional<double>> upper, lower;
   std::vector<std::vector<std::optional<double>>> high(rolled.result.positions.front().discs.size()), low(high);
   for (const reducer::Standing& s : rolled.result.positions) {
-    const auto bound = [](const reducer::Room& room, double v) {
-      return room.loose ? std::nullopt : std::optional(v);
-    };
+    const auto bound = [](const reducer::Room& room, double v) { return room.loose ? std::nullopt : std::optional(v); };
     upper.push_back(bound(s.output, s.output.high)), lower.push_back(bound(s.output, s.output.low));
     for (std::size_t d = 0; d < s.discs.size(); ++d)
       high[d].push_back(bound(s.discs[d], s.discs[d].high)), low[d].push_back(bound(s.discs[d], s.discs[d].low));
@@ -223,8 +220,7 @@ std::vector<bool> ochre(const Design& design) {
 
 /// How a part stands and what it moves with.
 Json part_of(const Design& design, const Part& part, std::size_t shape, bool driver_colour) {
-  Eigen::Matrix3d axes =
-      part.placement.axes * Eigen::AngleAxisd(part.placement.turn, Vec3::UnitZ()).toRotationMatrix();
+  Eigen::Matrix3d axes = part.placement.axes * Eigen::AngleAxisd(part.placement.turn, Vec3::UnitZ()).toRotationMatrix();
   Json rows = Json::array();
   for (int i = 0; i < 3; ++i) {
     for (int k = 0; k < 3; ++k)
@@ -235,11 +231,21 @@ Json part_of(const Design& design, const Part& part, std::size_t shape, bool dri
          {"at", coordinates(part.placement.at)},
          {"axes", rows},
          {"group", part.group},
-         {"colour", part.gear ? (driver_colour ? "#d9a548" : "#8a87b8") : part.motion ? part.material.colour : "#c9c7be"}};
-  if (!part.gear) return j;
-  const auto gear = static_cast<std::size_t>(part.gear - design.gears.data());
+         {"colour", part.gear                        ? (driver_colour ? "#d9a548" : "#8a87b8")
+                    : part.motion                    ? part.material.colour
+                    : part.member && part.module > 0 ? "#b9b7ae"
+                                                     : "#c9c7be"}};
   const job::Machine& machine = design.machine;
-  j["gear"] = gear, j["member"] = machine.of_gear[gear], j["sense"] = machine.sense[gear];
+  if (part.gear) {
+    const auto gear = static_cast<std::size_t>(part.gear - design.gears.data());
+    j["gear"] = gear, j["member"] = machine.of_gear[gear], j["sense"] = machine.sense[gear];
+  } else if (part.member) {
+    const auto& on = machine.members[*part.member].gears;
+    for (const job::Axle& a : design.axles) {
+      if (a.name == part.name) j["gears"] = a.gears;
+    }
+    j["member"] = *part.member, j["sense"] = on.empty() ? 1 : machine.sense[on.front()];
+  }
   if (part.carrier) {
     const Vec3 along = design.groups[machine.carriers[*part.carrier].group].axes.col(2);
     constexpr double kParallel = 1e-9;
@@ -262,7 +268,10 @@ void put_reducer_motion(Json& j, const ReducerMotion& motion, std::size_t reduce
 
 Json train_of(const Design& design, const job::Train& train) {
   const job::TrainMotion motion = job::moved(design.machine, train);
-  Json t{{"name", train.name}, {"input", train.input}, {"output", train.output}, {"held", train.held},
+  Json t{{"name", train.name},
+         {"input", train.input},
+         {"output", train.output},
+         {"held", train.held},
          {"speed", train.speed ? Json(*train.speed) : Json(nullptr)}};
   if (motion.ratio) {
     t["ratio"] = motion.ratio->text, t["ratio_value"] = motion.ratio->value;
@@ -349,8 +358,9 @@ class Machine {
       }
       data["parts"].push_back(std::move(j));
     }
-    data["gears"] = Json::array();
+    data["gears"] = data["gear_names"] = Json::array();
     for (const job::Gear& g : design_.gears) {
+      data["gear_names"].push_back(g.name);
       Json rows = Json::array();
       for (const job::ReportRow& row : job::report_rows(design_, g))
         rows.push_back({row.label, row.value});
@@ -371,7 +381,8 @@ class Machine {
  private:
   std::size_t reducer_of(const Part& part) const {
     const auto at = std::find_if(design_.reducers.begin(), design_.reducers.end(), [&](const job::Reducer& r) {
-      return part.name.compare(0, r.name.size() + 1, r.name + "_") == 0 && Vec2(r.at.x(), r.at.y()) == part.motion->axis;
+      return part.name.compare(0, r.name.size() + 1, r.name + "_") == 0 &&
+             Vec2(r.at.x(), r.at.y()) == part.motion->axis;
     });
     return static_cast<std::size_t>(at - design_.reducers.begin());
   }
@@ -382,15 +393,14 @@ class Machine {
     constexpr double kDensity = 1200, kPerCubicMillimetre = 1e-9;
     const double density = (p.material.density > 0 ? p.material.density : kDensity) * kPerCubicMillimetre;
     const job::Machine& machine = design_.machine;
-    if (!p.gear) {
-      if (p.motion && p.motion->turns != 0) {
-        const std::size_t r = reducer_of(p);
-        inertia[end(r, p.motion->orbit > 0 || std::abs(p.motion->turns) != 1)] += density * solids_.polar_moment[i];
-      }
-      return;
+    if (p.motion && p.motion->turns != 0) {
+      const std::size_t r = reducer_of(p);
+      inertia[end(r, p.motion->orbit > 0 || std::abs(p.motion->turns) != 1)] += density * solids_.polar_moment[i];
     }
-    const std::size_t member = machine.of_gear[static_cast<std::size_t>(p.gear - design_.gears.data())];
-    inertia[member] += density * (p.gear->teeth.is_rack() ? solids_.volume[i] : solids_.polar_moment[i]);
+    if (!p.gear && !p.member) return;
+    const std::size_t member =
+        p.gear ? machine.of_gear[static_cast<std::size_t>(p.gear - design_.gears.data())] : *p.member;
+    inertia[member] += density * (p.gear && p.gear->teeth.is_rack() ? solids_.volume[i] : solids_.polar_moment[i]);
     if (!p.carrier) return;
     const job::Carrier& c = machine.carriers[*p.carrier];
     const job::Group& group = design_.groups[c.group];
@@ -415,7 +425,7 @@ std::string machine_page(const Design& design, const std::vector<job::RolledPair
   const auto jams = [](const auto& r) { return r.result.verdict != roll::Verdict::meshes; };
   const auto worst_pair = std::find_if(pairs.begin(), pairs.end(), jams);
   const auto worst_reducer = std::find_if(reducers.begin(), reducers.end(), jams);
-  const roll::Verdict verdict = worst_pair != pairs.end()           ? worst_pair->result.verdict
+  const roll::Verdict verdict = worst_pair != pairs.end()         ? worst_pair->result.verdict
                                 : worst_reducer != reducers.end() ? worst_reducer->result.verdict
                                                                   : roll::Verdict::meshes;
   Json data = page_data(design, "machine", "machine", verdict);

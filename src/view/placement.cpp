@@ -34,13 +34,12 @@ const char* colour(reducer::PartKind kind) {
   return "#9a9a9e";
 }
 
-/// Where all that a carrier has of a gear stand, the first one first; that alone where it rides on none.
+/// Where all that a carrier has of what a member bears stand, the first one first; that alone where it rides on none.
 /// \param carrier  set where it does
-std::vector<write::Placement> placements_of_planets(const job::Design& design, const job::Gear& g,
-                                                    std::optional<std::size_t>& carrier) {
-  std::vector<write::Placement> all{placement(design, g)};
+std::vector<write::Placement> placements_of_planets(const job::Design& design, const write::Placement& first,
+                                                    std::size_t member, std::optional<std::size_t>& carrier) {
+  std::vector<write::Placement> all{first};
   const job::Machine& machine = design.machine;
-  const std::size_t member = machine.of_gear[static_cast<std::size_t>(&g - design.gears.data())];
   carrier = machine.members[member].carrier;
   if (!carrier) return all;
   const job::Carrier& c = machine.carriers[*carrier];
@@ -56,26 +55,64 @@ std::vector<write::Placement> placements_of_planets(const job::Design& design, c
   return all;
 }
 
+/// A part with what a carrier has more of it.
+void add_planets(const job::Design& design, Part part, std::size_t member, std::vector<Part>& all) {
+  const std::vector<write::Placement> places = placements_of_planets(design, part.placement, member, part.carrier);
+  const std::string name = part.name;
+  all.push_back(std::move(part));
+  for (std::size_t k = 1; k < places.size(); ++k) {
+    Part copy = all.back();
+    copy.name = fmt::format("{}_{}", name, k + 1), copy.placement = places[k], copy.alike = name;
+    all.push_back(std::move(copy));
+  }
+}
+
+void add_gear(const job::Design& design, const job::Gear& g, std::vector<Part>& all) {
+  add_planets(
+      design,
+      {g.name, &g, job::body(g), placement(design, g), g.group, g.teeth.module(), g.material.value_or(job::Material{})},
+      design.machine.of_gear[static_cast<std::size_t>(&g - design.gears.data())], all);
+}
+
+void add_axle(const job::Design& design, const job::Axle& axle, std::vector<Part>& all) {
+  const job::Group& group = design.groups[axle.group];
+  const bool alone = axle.gears.empty();
+  const job::Gear& first = design.gears[alone ? 0 : axle.gears.front()];
+  const write::Placement at{group.origin + group.axes * Vec3(axle.axis.x(), axle.axis.y(), axle.from),
+                            alone ? 0 : first.phase, group.axes};
+  job::Material material = alone ? job::Material{} : first.material.value_or(job::Material{});
+  Part part{alone ? axle.name + "_axle" : axle.name,
+            nullptr,
+            job::body(design, axle),
+            at,
+            axle.group,
+            first.teeth.module(),
+            material};
+  part.member = axle.member;
+  add_planets(design, std::move(part), axle.member, all);
+}
+
 }  // namespace
+
+std::vector<Part> gears_alone(const job::Design& design) {
+  std::vector<Part> all;
+  for (const job::Gear& g : design.gears)
+    add_gear(design, g, all);
+  return all;
+}
 
 std::vector<Part> parts(const job::Design& design) {
   std::vector<Part> all;
-  for (const job::Gear& g : design.gears) {
-    Part first{g.name,
-               &g,
-               job::body(g),
-               placement(design, g),
-               g.group,
-               g.teeth.module(),
-               g.material.value_or(job::Material{})};
-    const std::vector<write::Placement> places = placements_of_planets(design, g, first.carrier);
-    all.push_back(std::move(first));
-    for (std::size_t k = 1; k < places.size(); ++k) {
-      Part copy = all.back();
-      copy.name = fmt::format("{}_{}", g.name, k + 1), copy.placement = places[k], copy.alike = g.name;
-      all.push_back(std::move(copy));
-    }
+  std::vector<bool> joined(design.gears.size(), false);
+  for (const job::Axle& a : design.axles) {
+    for (const std::size_t g : a.gears)
+      joined[g] = true;
   }
+  for (std::size_t i = 0; i < design.gears.size(); ++i) {
+    if (!joined[i]) add_gear(design, design.gears[i], all);
+  }
+  for (const job::Axle& a : design.axles)
+    add_axle(design, a, all);
   for (const job::Frame& f : design.frames) {
     all.push_back({f.name, nullptr, job::body(f), placement(design, f), f.group,
                    design.gears.empty() ? 1.0 : design.gears[f.gears.empty() ? 0 : f.gears.front()].teeth.module(),

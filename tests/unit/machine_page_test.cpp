@@ -1,9 +1,9 @@
-// The tables that the page of a machine is moved by, held against the exact speeds of its trains, which come another way:
-// coordinates of gears in their rolls on one side, whole numbers of teeth eliminated as fractions on the other.
+// The tables that the page of a machine is moved by, held against the exact speeds of its trains, which come another
+// way: coordinates of gears in their rolls on one side, whole numbers of teeth eliminated as fractions on the other.
 #include <random>
 
-#include <catch2/catch.hpp>
 #include <fmt/format.h>
+#include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
 
 #include "page_data.hpp"
@@ -100,7 +100,8 @@ TEST_CASE("Random planetary sets and differentials move so too") {
     const char* const held[] = {"sun", "ring", "set"};
     const std::string job = fmt::format(
         "[shared]\nmodule=1\nface_width=6\n[gear.sun]\nkind='spur'\nteeth={}\n[gear.planet]\nkind='spur'\nteeth={}\n"
-        "[gear.ring]\nkind='internal'\nteeth={}\nrim_thickness=4\n[planetary.set]\nsun='sun'\nplanet='planet'\nring='ring'\n"
+        "[gear.ring]\nkind='internal'\nteeth={}\nrim_thickness=4\n[planetary.set]\nsun='sun'\nplanet='planet'\nring='"
+        "ring'\n"
         "count=1\nbacklash=0.1\nheld='{}'\n",
         sun, planet, ring, held[any(0, 2)]);
     INFO(job);
@@ -123,10 +124,11 @@ TEST_CASE("Where nothing meshes there is no machine to show") {
 
 TEST_CASE("Titles and names cannot leave the page's data") {
   const std::string hostile = "</script><script>alert(1)</script>";
-  const job::Design design = job::resolve(
-      "title='" + hostile + "'\n[shared]\nmodule=1\nface_width=5\n[gear.a]\nkind='spur'\nteeth=20\n[gear.b]\nlike='a'\n"
-                            "[pair.p]\ndriver='a'\ndriven='b'\n",
-      "job.toml");
+  const job::Design design =
+      job::resolve("title='" + hostile +
+                       "'\n[shared]\nmodule=1\nface_width=5\n[gear.a]\nkind='spur'\nteeth=20\n[gear.b]\nlike='a'\n"
+                       "[pair.p]\ndriver='a'\ndriven='b'\n",
+                   "job.toml");
   const job::Pair& pair = design.pairs.front();
   const std::string page = view::machine_page(design, {{&pair, job::rolled(pair, kPositions)}}, {});
   CHECK(page.find(hostile) == std::string::npos);

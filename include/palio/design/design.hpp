@@ -92,6 +92,19 @@ struct Frame {
   std::string part_name, part_number;
 };
 
+/// What is made of a shaft itself: an axle, or one piece of it and its gears.
+struct Axle {
+  std::string name;        ///< the shaft's
+  std::size_t member = 0;  ///< in Machine::members
+  std::size_t group = 0;
+  Vec2 axis = Vec2::Zero();          ///< in the plane of its group [mm]
+  double from = 0, to = 0;           ///< along the group's axis [mm]
+  double diameter = 0;               ///< 0: gears joined without an axle [mm]
+  std::vector<std::size_t> gears{};  ///< that are one piece with it, places in Design::gears; none: it is an axle alone
+  double walls = 0;                  ///< of one piece, drawn or made: the axle's surface moved out by so much [mm]
+  double stretch = 1;                ///< of one piece as made: along the axis
+};
+
 /// Where the axes of a group of gears stand in space: z along them.
 struct Group {
   Vec3 origin = Vec3::Zero();
@@ -138,6 +151,7 @@ struct Design {
   std::vector<Pair> pairs;
   std::vector<Group> groups;
   std::vector<Frame> frames;
+  std::vector<Axle> axles;
   std::vector<Reducer> reducers;
   Machine machine;
   Process process;
@@ -163,6 +177,8 @@ reducer::Rolled rolled(const Reducer& reducer, int positions = 360);
 /// The body of a part in the design's state.
 body::Solid body(const Gear& gear);
 body::Body body(const Frame& frame);
+/// Its lower end at z = 0. \throws InvalidParameter as `body::stacked`
+body::Body body(const Design& design, const Axle& axle);
 
 /// Which gears hang together by pairs: of each gear the first one of its mechanism, places in Design::gears.
 std::vector<std::size_t> mechanisms(const Design& design);

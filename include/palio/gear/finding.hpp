@@ -95,6 +95,9 @@ enum class FindingId {
   planets_collide,
   planets_close,
   bodies_collide,
+  axle_too_thick,
+  axle_loose,
+  axle_round,
 };
 
 struct FindingKind {

@@ -34,9 +34,13 @@ struct Part {
   std::optional<std::size_t> carrier{};  ///< that it rides on, a place in job::Machine::carriers
   std::string alike{};                   ///< an earlier part of the same shape: its files serve for this one
   std::optional<ReducerMotion> motion{};
+  std::optional<std::size_t> member{};  ///< of an axle or of gears in one piece, a place in job::Machine::members
 };
 
-/// Gears in the order of the job, each with all its planets, then plates, then the parts of reducers.
+/// Gears in the order of the job, each with all its planets, those in one piece as that; axles, plates, the parts of
+/// reducers.
 std::vector<Part> parts(const job::Design& design);
+/// The same of gears alone, each by itself.
+std::vector<Part> gears_alone(const job::Design& design);
 
 }  // namespace palio::view

@@ -1,0 +1,140 @@
+#include "palio/body/stack.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <optional>
+
+#include <fmt/format.h>
+
+#include "palio/body/clear.hpp"
+#include "palio/error.hpp"
+#include "palio/math/tolerance.hpp"
+
+namespace palio::body {
+namespace {
+
+bool of_bore(const Loop& loop) {
+  return loop.feature == "bore" || loop.feature == "keyway" || loop.feature == "flat" || loop.feature == "hex";
+}
+
+/// Loops and layers as they are gathered, one body above the other.
+class Stack {
+ public:
+  explicit Stack(double diameter) {
+    if (diameter > 0) {
+      rod_ = made_.loops.size();
+      made_.loops.push_back({curve::circle(diameter / 2, curve::Role::body, false), false, "diameter"});
+    }
+  }
+
+  void rod(double from, double to) {
+    if (to - from > math::kAlike) made_.layers.push_back({{*rod_}, {{from, 0}, {to, 0}}});
+  }
+
+  void add(const Stacked& piece) {
+    std::vector<std::optional<std::size_t>> number;  // of each of its loops; none: filled
+    std::vector<Shape> shapes;
+    for (std::size_t i = 0; i < piece.body.loops.size(); ++i)
+      shapes.emplace_back(piece.body.loops[i].outline), number.push_back(taken(piece, i, shapes.back()));
+    for (const Layer& layer : piece.body.layers) {
+      Layer moved{{}, layer.levels};
+      for (Level& level : moved.levels)
+        level.z += piece.z;
+      // Whether the middle is material: of all loops about it the innermost, at the layer's lower end.
+      double innermost = math::kInfinite;
+      bool solid = false;
+      for (const Wall& wall : layer.walls) {
+        if (!number[wall.below] || !number[wall.above]) continue;
+        Wall w(*number[wall.below], *number[wall.above]);
+        moved.walls.push_back(w);
+        const Shape& s = shapes[wall.below];
+        if (s.around_origin() && s.greatest() < innermost) innermost = s.greatest(), solid = s.orientation() > 0;
+      }
+      if (rod_ && !solid) moved.walls.emplace_back(*rod_);
+      made_.layers.push_back(std::move(moved));
+    }
+  }
+
+  Body finish() && { return std::move(made_); }
+
+ private:
+  /// The number under which a loop of a piece goes on; none for a bore that the rod fills. Equal circles are one.
+  std::optional<std::size_t> taken(const Stacked& piece, std::size_t i, const Shape& shape) {
+    Loop loop = piece.body.loops[i];
+    if (of_bore(loop)) {
+      if (rod_) return std::nullopt;
+      if (shape.circle() > 0) {
+        for (const auto& [radius, number] : bores_) {
+          if (std::abs(radius - shape.circle()) < math::kAlike) return number;
+        }
+        bores_.emplace_back(shape.circle(), made_.loops.size());
+      }
+    }
+    for (curve::Segment& s : loop.outline.period)
+      s = curve::turned(s, piece.turn);
+    made_.loops.push_back(std::move(loop));
+    return made_.loops.size() - 1;
+  }
+
+  std::optional<std::size_t> rod_;
+  std::vector<std::pair<double, std::size_t>> bores_;
+  Body made_;
+};
+
+[[noreturn]] void refuse(const std::string& allowed, const std::string& remedy) {
+  throw InvalidParameter("one_piece", "true", allowed, remedy);
+}
+
+double bottom(const Stacked& s) { return s.z + s.body.bottom(); }
+double top(const Stacked& s) { return s.z + s.body.top(); }
+
+void check_meeting(const Stacked& below, const Stacked& above, double diameter) {
+  if (bottom(above) - top(below) > math::kAlike) return;
+  Stack both(diameter);
+  both.add(below), both.add(above);
+  for (const Collision& c : collisions(std::move(both).finish()))
+    refuse(fmt::format("where {} and {} meet, {} and {} {}", below.name, above.name, c.first, c.second,
+                       c.depth > kTouches ? fmt::format("run into each other by {:.6g} mm", c.depth) : "touch"),
+           "leave a gap between them with a diameter for what joins them, or make one smaller");
+}
+
+}  // namespace
+
+Body rod(double diameter, double from, double to) {
+  if (!(diameter > 0)) throw InvalidParameter("diameter", fmt::format("{} mm", diameter), "above 0", "make it thicker");
+  if (!(to > from))
+    throw InvalidParameter("ends", fmt::format("{} mm long", to - from), "above 0", "let it stand out further");
+  return {{{curve::circle(diameter / 2, curve::Role::body, false), false, "diameter"}}, {{{0}, {{from, 0}, {to, 0}}}}};
+}
+
+Body stacked(std::vector<Stacked> bodies, double diameter, double from, double to) {
+  std::stable_sort(bodies.begin(), bodies.end(),
+                   [](const Stacked& a, const Stacked& b) { return bottom(a) < bottom(b); });
+  if (diameter > 0 && (from > bottom(bodies.front()) + math::kAlike || to < top(bodies.back()) - math::kAlike))
+    throw InvalidParameter("ends", "within the gears", "0 and more", "let the axle stand out or end flush");
+  Stack all(diameter);
+  double height = from;
+  for (std::size_t i = 0; i < bodies.size(); ++i) {
+    const double gap = bottom(bodies[i]) - height;
+    if (i > 0 && gap < -math::kAlike)
+      refuse(fmt::format("{} and {} overlap by {:.6g} mm along the shaft", bodies[i - 1].name, bodies[i].name, -gap),
+             "move them apart by gap or places");
+    if (i > 0 && gap > math::kAlike && !(diameter > 0))
+      refuse(fmt::format("{} and {} stand {:.6g} mm apart, and nothing joins them", bodies[i - 1].name, bodies[i].name,
+                         gap),
+             "give a diameter for what joins them, or gap = 0");
+    if (i > 0) check_meeting(bodies[i - 1], bodies[i], diameter);
+    if (diameter > 0) all.rod(height, bottom(bodies[i]));
+    all.add(bodies[i]);
+    height = top(bodies[i]);
+  }
+  if (diameter > 0) all.rod(height, to);
+  Body made = std::move(all).finish();
+  for (const Collision& c : collisions(made))
+    refuse(fmt::format("its {} and its {} {}", c.first, c.second,
+                       c.depth > kTouches ? fmt::format("run into each other by {:.6g} mm", c.depth) : "touch"),
+           "make one smaller or move them apart");
+  return made;
+}
+
+}  // namespace palio::body
