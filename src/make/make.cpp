@@ -11,6 +11,7 @@
 #include "naming.hpp"
 #include "palio/body/mesh.hpp"
 #include "palio/error.hpp"
+#include "palio/view/parts_list.hpp"
 #include "palio/view/sheet.hpp"
 #include "palio/write/embed.hpp"
 #include "palio/write/formats.hpp"
@@ -149,6 +150,7 @@ void make_step(const Work& w) {
 }
 
 void make_csv(const Work& w) {
+  if (w.group.in_place) return w.save(view::parts_csv(w.nominal));
   const Piece& p = w.only_one();
   if (conical(&p)) {
     const body::ConicalCore& core = p.part.body.cones().core();
@@ -161,6 +163,8 @@ void make_csv(const Work& w) {
 }
 
 void make_pdf(const Work& w) {
+  if (w.group.in_place)
+    return w.save(write::with_job(view::draw_parts_list(w.nominal, "pdf"), "pdf", w.nominal.values.text()));
   const std::string sheet = view::draw_sheet(w.nominal, w.nominal.gear(w.only_one().part.name), {});
   w.save(write::with_job(sheet, "pdf", w.nominal.values.text()));
 }
@@ -202,8 +206,8 @@ const std::vector<Maker>& makers() {
       {{"glb", "triangles that turn, for viewers", true, false, false, true}, make_packed},
       {{"dxf", "plane outlines of arcs or splines", true, false, true, true}, make_dxf},
       {{"svg", "plane outlines, 1:1", true, false, true, true}, make_svg},
-      {{"csv", "points on the exact curves", false, false, false, false}, make_csv},
-      {{"pdf", "the drawing with its table", false, true, false, true}, make_pdf}};
+      {{"csv", "points on the exact curves; of the whole, the list of its parts", true, false, false, false}, make_csv},
+      {{"pdf", "the drawing with its table; of the whole, the list of its parts", true, true, false, true}, make_pdf}};
   return all;
 }
 
@@ -327,7 +331,7 @@ std::vector<File> make(const job::Design& nominal, const Request& request, const
   if (made.empty() && toothless.empty()) {
     throw InvalidParameter("format", fmt::format("{}", fmt::join(request.formats, ", ")),
                            "there is no such file of what was chosen",
-                           "csv and pdf are made of single gears, dxf and svg of what has a plane section");
+                           "sheets are drawn of gears, dxf and svg of what has a plane section");
   }
   if (!toothless.empty()) {
     const std::string why = fmt::format("no plane shows the teeth of {}, which are bevel gears", toothless);

@@ -250,16 +250,6 @@ class Plan {
   std::vector<std::size_t> order_;
 };
 
-std::string shortened(const std::string& text, std::size_t most) {
-  std::size_t end = 0, count = 0;
-  for (; end < text.size() && count < most; ++count) {
-    ++end;
-    while (end < text.size() && continues(text[end]))
-      ++end;
-  }
-  return end == text.size() ? text : text.substr(0, end) + "…";
-}
-
 /// How fast a member turns; of a rack how far it goes in that time.
 std::string speed_text(const Design& design, const job::Train& train, std::size_t member, double turns) {
   const Gear* rack = job::rack_of(design, member);

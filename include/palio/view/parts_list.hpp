@@ -1,0 +1,30 @@
+// What a machine is made of, counted.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "palio/design/design.hpp"
+
+namespace palio::view {
+
+struct ListedPart {
+  std::string name, number;  ///< as in the title block
+  std::string what;          ///< "spur gear, 17 teeth, module 1.5"
+  std::string material;      ///< empty: none given
+  std::size_t quantity = 1;
+  double volume = 0;             ///< of one [mm³]
+  std::optional<double> mass{};  ///< of one, where the material is known [g]
+};
+
+/// Parts of one shape are one line, in the order in which they are made.
+std::vector<ListedPart> parts_list(const job::Design& design);
+
+/// With the header number,name,part_number,what,material,quantity,volume_mm3,mass_g.
+std::string parts_csv(const job::Design& design);
+
+/// The same as a page. \param format  "pdf", "png" or "svg"
+std::string draw_parts_list(const job::Design& design, const std::string& format);
+
+}  // namespace palio::view
