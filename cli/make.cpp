@@ -203,8 +203,10 @@ void add_make(CLI::App& root, int& status) {
   CLI::App* verb = root.add_subcommand(
       "make", "Solids and outlines: STEP, STL, 3MF, GLB, DXF, SVG 1:1, CSV, PDF drawing; or the curves as formulas");
   add_job(*verb, options->job);
-  verb->add_option("--format", options->make.formats,
-                   "Comma-separated choice of step, stl, 3mf, glb, dxf, svg, csv, pdf (default: all)")
+  verb->add_option(
+          "--format", options->make.formats,
+          "Comma-separated choice of step, stl, 3mf, glb, dxf, svg, csv, pdf (default: all of these), and urdf, the "
+          "machine as a robot description")
       ->delimiter(',')
       ->check(CLI::IsMember(format_names()))
       ->type_name("LIST");

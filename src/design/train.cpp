@@ -80,6 +80,16 @@ std::optional<machine::Fraction> ratio_of(const machine::Speeds& speeds, std::si
 
 }  // namespace
 
+Train told_train(const Design& design) {
+  const auto& trains = design.machine.trains;
+  const auto own = std::find_if(trains.begin(), trains.end(), [](const Train& t) { return !t.planetary; });
+  if (own != trains.end()) return *own;
+  if (!trains.empty()) return trains.front();
+  Train t;
+  if (!design.pairs.empty()) t.input = t.output = design.machine.of_gear[design.pairs.front().driver];
+  return t;
+}
+
 TrainMotion moved(const Machine& machine, const Train& train) {
   const Part part(machine, train.input);
   const machine::Speeds speeds = part.speeds();

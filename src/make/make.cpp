@@ -15,6 +15,7 @@
 #include "palio/view/sheet.hpp"
 #include "palio/write/embed.hpp"
 #include "palio/write/formats.hpp"
+#include "robot.hpp"
 
 namespace palio::make {
 namespace {
@@ -192,6 +193,22 @@ void make_dxf(const Work& w) {
   w.save(write::dxf_of_curves(outlines, w.stamp, w.spline_error()));
 }
 
+/// The description, and beside it a mesh of every part.
+void make_urdf(const Work& w) {
+  std::vector<RobotPart> parts;
+  for (const Piece* p : w.group.pieces) {
+    const view::Part& part = p->part;
+    const std::string file = fmt::format("{}_meshes/{}.stl", w.group.file, part.alike.empty() ? part.name : part.alike);
+    parts.push_back({&part, &w.meshes.of(p), file});
+    if (!part.alike.empty()) continue;
+    const std::string path = w.means.path(file);
+    std::filesystem::create_directories(std::filesystem::path(path).parent_path());
+    w.means.save(path, write::stl(w.meshes.of(p), make::stamp(w.design, part.name)).bytes);
+    w.file.deviation = std::max(w.file.deviation.value_or(0), w.meshes.of(p).deviation);
+  }
+  w.save(urdf(w.design, parts));
+}
+
 struct Maker {
   Format format;
   void (*write)(const Work&);
@@ -207,7 +224,10 @@ const std::vector<Maker>& makers() {
       {{"dxf", "plane outlines of arcs or splines", true, false, true, true}, make_dxf},
       {{"svg", "plane outlines, 1:1", true, false, true, true}, make_svg},
       {{"csv", "points on the exact curves; of the whole, the list of its parts", true, false, false, false}, make_csv},
-      {{"pdf", "the drawing with its table; of the whole, the list of its parts", true, true, false, true}, make_pdf}};
+      {{"pdf", "the drawing with its table; of the whole, the list of its parts", true, true, false, true}, make_pdf},
+      {{"urdf", "the machine as a robot description, with ratios, inertia and a mesh of each part", true, false, false,
+        false, false, true},
+       make_urdf}};
   return all;
 }
 
@@ -296,8 +316,9 @@ std::vector<File> make(const job::Design& nominal, const Request& request, const
   for (const std::string& format : request.formats)
     asked.push_back(&maker(format));
   if (asked.empty()) {
-    for (const Maker& m : makers())
-      asked.push_back(&m);
+    for (const Maker& m : makers()) {
+      if (!m.format.on_request) asked.push_back(&m);
+    }
   }
   const std::vector<Group> groups = groups_of(pieces, design, request);
   Meshes meshes(pieces);
@@ -307,7 +328,8 @@ std::vector<File> make(const job::Design& nominal, const Request& request, const
     const write::Stamp stamp = make::stamp(design, group.name);
     for (const Maker* m : asked) {
       const Format& format = m->format;
-      if (group.in_place ? !format.whole : format.gears_alone && !group.pieces[0]->part.gear) continue;
+      if (group.in_place ? !format.whole : !format.alone || (format.gears_alone && !group.pieces[0]->part.gear))
+        continue;
       if (format.plane && std::all_of(group.pieces.begin(), group.pieces.end(), conical)) {
         if (!request.formats.empty() && !group.in_place) toothless += (toothless.empty() ? "" : ", ") + group.name;
         continue;

@@ -323,16 +323,6 @@ void views(Plan& plan, const Vec2& corner, const Vec2& room) {
 
 }  // namespace
 
-job::Train told_train(const Design& design) {
-  const auto& trains = design.machine.trains;
-  const auto own = std::find_if(trains.begin(), trains.end(), [](const job::Train& t) { return !t.planetary; });
-  if (own != trains.end()) return *own;
-  if (!trains.empty()) return trains.front();
-  job::Train t;
-  if (!design.pairs.empty()) t.input = t.output = design.machine.of_gear[design.pairs.front().driver];
-  return t;
-}
-
 std::vector<std::size_t> plan_order(const Design& design) {
   std::vector<std::size_t> order;
   const auto add = [&](std::size_t member) {
@@ -348,7 +338,7 @@ std::vector<std::size_t> plan_order(const Design& design) {
 std::string draw_plan(const Design& design, PictureSize size) {
   constexpr double kMargin = 12, kHead = 26;  // [points]
   Canvas canvas("svg", size, design.title);
-  Plan plan(canvas, design, told_train(design).input);
+  Plan plan(canvas, design, job::told_train(design).input);
   views(plan, {kMargin, kHead}, {size.width - 2 * kMargin, size.height - kHead - kMargin});
   return canvas.finish();
 }
@@ -357,7 +347,7 @@ std::string draw_layout(const Design& design, const std::string& format, Picture
   if (design.pairs.empty())
     throw InvalidParameter("of", "a job without pairs", "a job in which gears mesh", "add a [pair.NAME]");
   Canvas canvas(format, size, design.title);
-  const job::Train train = told_train(design);
+  const job::Train train = job::told_train(design);
   Plan plan(canvas, design, train.input);
   canvas.text({24, 26}, design.title.empty() ? "plan" : design.title + ", the plan", kInk, 1, 16, true);
   canvas.text({24, 50}, "pitch circles and axes; what the numbers stand for is told on the right", kInk, 1, 12);

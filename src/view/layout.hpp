@@ -8,10 +8,6 @@
 
 namespace palio::view {
 
-/// The train whose speeds are told first: the first one that the job says, then the first planetary set's; of a machine
-/// without any one from the first driver to itself.
-job::Train told_train(const job::Design& design);
-
 /// Members in the order in which a plan numbers them: those that show, then carriers without a body.
 std::vector<std::size_t> plan_order(const job::Design& design);
 

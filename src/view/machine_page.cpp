@@ -447,7 +447,7 @@ std::string machine_page(const Design& design, const std::vector<job::RolledPair
   for (const job::Train& t : design.machine.trains)
     data["trains"].push_back(train_of(design, t));
   if (data["trains"].empty()) {
-    job::Train free = told_train(design);
+    job::Train free = job::told_train(design);
     if (design.pairs.empty()) free.input = free.output = machine.end(0, false);
     data["trains"].push_back(train_of(design, free));
   }

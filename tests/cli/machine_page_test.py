@@ -1,5 +1,6 @@
 """Opens the page of a whole machine in headless Chromium, and lays hands on it as a person would."""
 import json
+import math
 import os
 import re
 import subprocess
@@ -7,6 +8,7 @@ import sys
 import tempfile
 import time
 import unittest
+from xml.etree import ElementTree
 
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -64,6 +66,54 @@ direction = 240
 input = "a"
 output = "c"
 """
+
+
+def times(a, b):
+    return [[sum(a[i][k] * b[k][j] for k in range(4)) for j in range(4)] for i in range(4)]
+
+
+def about(axis, angle):
+    """A turn about an axis through the origin."""
+    x, y, z = axis
+    c, s = math.cos(angle), math.sin(angle)
+    d = 1 - c
+    return [
+        [c + x * x * d, x * y * d - z * s, x * z * d + y * s, 0],
+        [y * x * d + z * s, c + y * y * d, y * z * d - x * s, 0],
+        [z * x * d - y * s, z * y * d + x * s, c + z * z * d, 0],
+        [0, 0, 0, 1],
+    ]
+
+
+def shifted(x, y, z):
+    return [[1, 0, 0, x], [0, 1, 0, y], [0, 0, 1, z], [0, 0, 0, 1]]
+
+
+def origin(element):
+    o = element.find("origin")
+    roll, pitch, yaw = (float(v) for v in o.get("rpy", "0 0 0").split())
+    turn = times(about((0, 0, 1), yaw), times(about((0, 1, 0), pitch), about((1, 0, 0), roll)))
+    return times(shifted(*(float(v) for v in o.get("xyz").split())), turn)
+
+
+def posed(robot, turned):
+    """Where every visual of a robot description is, its one free joint turned so far."""
+    links, visuals = {"base": shifted(0, 0, 0)}, {}
+    joints = list(robot.iter("joint"))
+    joints = [j for j in joints if j.find("parent") is not None]
+    while joints:
+        joint = next(j for j in joints if j.find("parent").get("link") in links)
+        joints.remove(joint)
+        mimic = joint.find("mimic")
+        at = turned * float(mimic.get("multiplier")) if mimic is not None else turned
+        axis = [float(v) for v in joint.find("axis").get("xyz").split()] if joint.find("axis") is not None else None
+        kind = joint.get("type")
+        move = shifted(0, 0, 0) if kind == "fixed" else about(axis, at) if kind == "continuous" else shifted(*(at * a for a in axis))
+        links[joint.find("child").get("link")] = times(links[joint.find("parent").get("link")], times(origin(joint), move))
+    for link in robot.iter("link"):
+        for visual in link.iter("visual"):
+            visuals[visual.get("name")] = times(links[link.get("name")], origin(visual))
+    return visuals
 
 
 class Machine(unittest.TestCase):
@@ -211,6 +261,39 @@ class Machine(unittest.TestCase):
         for word in ("tip circle", "profile shift", "root circle"):
             self.assertIn(word, numbers)
 
+    def test_the_robot_description_moves_as_the_page_does(self):
+        """Forward kinematics of the URDF, worked out here, against every part of the page at the even ratio."""
+        for kind in ("train", "planetary", "greenhouse", "cluster"):
+            self.run_palio("make", kind + ".toml", "--format", "urdf", "--out", "urdf_" + kind)
+            file = os.path.join(self.tmp.name, "urdf_" + kind, "assembly.urdf")
+            checked = subprocess.run(["check_urdf", file], capture_output=True, text=True)
+            self.assertEqual(checked.returncode, 0, checked.stdout + checked.stderr)
+            robot = ElementTree.parse(file).getroot()
+            self.open(kind + "/machine.html")
+            for turned in (0.0, 1.7, -40.3):
+                poses = posed(robot, turned)
+                shown = self.js(
+                    "const t = D.trains[0], k = arguments[0] / D.members[t.input].unit; D.members.forEach((m, i) => {"
+                    " mechanism.q[i] = i === t.input ? arguments[0] : t.turns[i] ? t.turns[i][1] * m.unit * k : 0; });"
+                    "place(); return parts.map(p => [p.data.name, Array.from(p.group.matrix.elements)])",
+                    turned,
+                )
+                self.assertEqual(sorted(n for n, _ in shown), sorted(poses))
+                for name, elements in shown:
+                    for i in range(4):
+                        for j in range(3):
+                            scale = 1000 if i == 3 else 1
+                            self.assertAlmostEqual(
+                                elements[4 * i + j], scale * poses[name][j][i], delta=2e-6 * scale, msg=f"{kind} {name} {turned}"
+                            )
+            # Meshes are there, and weigh what the links weigh.
+            for link in robot.iter("link"):
+                for mesh in link.iter("mesh"):
+                    self.assertTrue(os.path.exists(os.path.join(os.path.dirname(file), mesh.get("filename"))))
+        masses = {l.get("name"): float(l.find("inertial/mass").get("value")) for l in robot.iter("link") if l.find("inertial") is not None}
+        wanted = self.reports["train"]["gears"]["motor_pinion"]["volume"] * 1200e-9
+        self.assertAlmostEqual(masses["motor_pinion"], wanted, delta=1e-3 * wanted)
+
     def test_what_is_held_does_not_move_and_planets_go_round(self):
         self.open("planetary/machine.html")
         held = self.js("return D.members.findIndex(m => m.name === 'ring_gear')")
@@ -299,7 +382,7 @@ class Machine(unittest.TestCase):
         member = self.js("return D.order[1]")
         was = self.js("return q(arguments[0])", member)
         row.send_keys(Keys.ARROW_RIGHT)
-        self.assertAlmostEqual(self.js("return q(arguments[0])", member) - was, 3.141592653589793 / 180, delta=1e-9)
+        self.assertAlmostEqual(self.js("return q(arguments[0])", member) - was, math.pi / 180, delta=1e-9)
         # What is hidden is seen again.
         whole = self.picture()
         keys("h")

@@ -9,6 +9,10 @@
 
 namespace palio::job {
 
+/// The train that is told first: the first one that the job says, then the first planetary set's; of a machine without
+/// any one from the first driver to itself.
+Train told_train(const Design& design);
+
 /// How a train moves; of one that the job says, `Train::motion` has it already.
 TrainMotion moved(const Machine& machine, const Train& train);
 
