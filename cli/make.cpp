@@ -205,8 +205,8 @@ void add_make(CLI::App& root, int& status) {
   add_job(*verb, options->job);
   verb->add_option(
           "--format", options->make.formats,
-          "Comma-separated choice of step, stl, 3mf, glb, dxf, svg, csv, pdf (default: all of these), and urdf, the "
-          "machine as a robot description")
+          "Comma-separated choice of step, stl, 3mf, glb, dxf, svg, csv, pdf, parts and parts-sheet (the list of all "
+          "parts, CSV and PDF; default: all of these), and urdf (the machine as a robot description)")
       ->delimiter(',')
       ->check(CLI::IsMember(format_names()))
       ->type_name("LIST");

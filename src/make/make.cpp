@@ -141,17 +141,38 @@ void make_packed(const Work& w) {
   w.save(w.means.pack(w.file.format, all, w.stamp, seconds));
 }
 
+/// What a part belongs to in an assembly: its shaft, its reducer.
+std::string sub_assembly(const job::Design& design, const view::Part& part) {
+  for (const job::Reducer& r : design.reducers) {
+    if (part.motion && part.name.compare(0, r.name.size() + 1, r.name + "_") == 0) return r.name;
+  }
+  if (part.carrier || (!part.gear && !part.member)) return "";
+  const job::Machine& machine = design.machine;
+  const job::Member& member =
+      machine.members[part.gear ? machine.of_gear[static_cast<std::size_t>(part.gear - design.gears.data())]
+                                : *part.member];
+  return member.shaft ? member.name : "";
+}
+
 void make_step(const Work& w) {
   std::vector<write::StepPart> solids;
-  for (const Piece* p : w.group.pieces)
+  std::map<std::string, int> of_assembly;
+  for (const Piece* p : w.group.pieces) {
     solids.push_back({p->part.name, p->part.body, w.placement(p)});
+    if (!w.group.in_place) continue;
+    solids.back().assembly = sub_assembly(w.design, p->part);
+    ++of_assembly[solids.back().assembly];
+  }
+  // One part alone needs none.
+  for (write::StepPart& s : solids) {
+    if (of_assembly[s.assembly] < 2) s.assembly.clear();
+  }
   const write::StepMade result = step_of(w.means)(solids, w.stamp, w.spline_error(), w.file.path);
   w.file.deviation = result.deviation;
   w.file.volume = result.volume;
 }
 
 void make_csv(const Work& w) {
-  if (w.group.in_place) return w.save(view::parts_csv(w.nominal));
   const Piece& p = w.only_one();
   if (conical(&p)) {
     const body::ConicalCore& core = p.part.body.cones().core();
@@ -164,8 +185,6 @@ void make_csv(const Work& w) {
 }
 
 void make_pdf(const Work& w) {
-  if (w.group.in_place)
-    return w.save(write::with_job(view::draw_parts_list(w.nominal, "pdf"), "pdf", w.nominal.values.text()));
   const std::string sheet = view::draw_sheet(w.nominal, w.nominal.gear(w.only_one().part.name), {});
   w.save(write::with_job(sheet, "pdf", w.nominal.values.text()));
 }
@@ -191,6 +210,12 @@ void make_dxf(const Work& w) {
       outlines.push_back({l->outline, p->part.name, w.placement(p)});
   }
   w.save(write::dxf_of_curves(outlines, w.stamp, w.spline_error()));
+}
+
+void make_parts(const Work& w) { w.save(view::parts_csv(w.nominal)); }
+
+void make_parts_sheet(const Work& w) {
+  w.save(write::with_job(view::draw_parts_list(w.nominal, "pdf"), "pdf", w.nominal.values.text()));
 }
 
 /// The description, and beside it a mesh of every part.
@@ -223,8 +248,12 @@ const std::vector<Maker>& makers() {
       {{"glb", "triangles that turn, for viewers", true, false, false, true}, make_packed},
       {{"dxf", "plane outlines of arcs or splines", true, false, true, true}, make_dxf},
       {{"svg", "plane outlines, 1:1", true, false, true, true}, make_svg},
-      {{"csv", "points on the exact curves; of the whole, the list of its parts", true, false, false, false}, make_csv},
-      {{"pdf", "the drawing with its table; of the whole, the list of its parts", true, true, false, true}, make_pdf},
+      {{"csv", "points on the exact curves", false, false, false, false}, make_csv},
+      {{"pdf", "the drawing with its table", false, true, false, true}, make_pdf},
+      {{"parts", "the list of all parts with quantities and masses", true, false, false, false, false, false,
+        "_parts.csv"},
+       make_parts},
+      {{"parts-sheet", "the same as a page", true, false, false, true, false, false, "_parts.pdf"}, make_parts_sheet},
       {{"urdf", "the machine as a robot description, with ratios, inertia and a mesh of each part", true, false, false,
         false, false, true},
        make_urdf}};
@@ -342,7 +371,8 @@ std::vector<File> make(const job::Design& nominal, const Request& request, const
                           group.name));
         continue;
       }
-      File file{means.path(group.file + "." + std::string(format.name)), std::string(format.name), group.name};
+      const std::string ending = format.ending.empty() ? "." + std::string(format.name) : std::string(format.ending);
+      File file{means.path(group.file + ending), std::string(format.name), group.name};
       if (const auto folder = std::filesystem::path(file.path).parent_path(); !folder.empty())
         std::filesystem::create_directories(folder);
       if (means.about_to) means.about_to(file.path);
@@ -353,7 +383,7 @@ std::vector<File> make(const job::Design& nominal, const Request& request, const
   if (made.empty() && toothless.empty()) {
     throw InvalidParameter("format", fmt::format("{}", fmt::join(request.formats, ", ")),
                            "there is no such file of what was chosen",
-                           "sheets are drawn of gears, dxf and svg of what has a plane section");
+                           "csv and pdf are made of single gears, dxf and svg of what has a plane section");
   }
   if (!toothless.empty()) {
     const std::string why = fmt::format("no plane shows the teeth of {}, which are bevel gears", toothless);

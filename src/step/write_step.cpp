@@ -19,6 +19,8 @@
 #include <XCAFApp_Application.hxx>
 #include <XCAFDoc_DocumentTool.hxx>
 #include <XCAFDoc_ShapeTool.hxx>
+#include <algorithm>
+#include <map>
 #include <mutex>
 
 #include <fmt/format.h>
@@ -119,23 +121,46 @@ StepMade write_step(const std::vector<StepPart>& parts, const Stamp& stamp, doub
     whole = shapes->NewShape();
     TDataStd_Name::Set(whole, wide(stamp.part));
   }
+  // What belongs together is one product more, at the place where its first part stands in the list.
+  std::map<std::string, TDF_Label> assemblies;
+  std::vector<std::pair<std::string, std::vector<std::string>>> written_names;  // of solids, in the order of the file
   for (const StepPart& part : parts) {
+    const auto known = std::find_if(written_names.begin(), written_names.end(),
+                                    [&](const auto& w) { return !part.assembly.empty() && w.first == part.assembly; });
+    if (known == written_names.end())
+      written_names.push_back({part.assembly, {part.name}});
+    else
+      known->second.push_back(part.name);
     const gp_Trsf place = place_of(part.placement);
     const TopoDS_Shape shape = shape_of(part, place, parts.size() == 1, tolerance, made);
     const TDF_Label label = shapes->AddShape(shape, false);
     TDataStd_Name::Set(label, wide(part.name));
-    if (parts.size() > 1)
-      TDataStd_Name::Set(shapes->AddComponent(whole, label, TopLoc_Location(place)), wide(part.name));
+    if (parts.size() == 1) continue;
+    TDF_Label within = whole;
+    if (!part.assembly.empty()) {
+      const auto [at, fresh] = assemblies.try_emplace(part.assembly, TDF_Label());
+      if (fresh) {
+        at->second = shapes->NewShape();
+        TDataStd_Name::Set(at->second, wide(part.assembly));
+      }
+      within = at->second;
+    }
+    TDataStd_Name::Set(shapes->AddComponent(within, label, TopLoc_Location(place)), wide(part.name));
+    if (within != whole && written_names.back().first == part.assembly && written_names.back().second.size() == 1)
+      TDataStd_Name::Set(shapes->AddComponent(whole, within, TopLoc_Location()), wide(part.assembly));
   }
   shapes->UpdateAssemblies();
   STEPCAFControl_Writer writer;
   writer.SetNameMode(true);
   writer.Transfer(document, STEPControl_AsIs);
   const Handle(Interface_InterfaceModel) model = writer.ChangeWriter().Model();
+  std::vector<std::string> names;
+  for (const auto& [assembly, of_it] : written_names)
+    names.insert(names.end(), of_it.begin(), of_it.end());
   std::size_t solid = 0;
   for (int i = 1; i <= model->NbEntities(); ++i) {
     const auto brep = Handle(StepShape_ManifoldSolidBrep)::DownCast(model->Value(i));
-    if (!brep.IsNull() && solid < parts.size()) brep->SetName(ascii(parts[solid++].name));
+    if (!brep.IsNull() && solid < names.size()) brep->SetName(ascii(names[solid++]));
   }
   fill_header(writer, stamp, made.deviation);
   if (!std::isfinite(made.volume) ||

@@ -125,11 +125,10 @@ class Machine(unittest.TestCase):
             cls.run_palio("start", kind, "--out", kind + ".toml")
             cls.run_palio("roll", kind + ".toml", "--out", kind)
             cls.reports[kind] = json.loads(cls.run_palio("report", kind + ".toml", "--json"))
-        # The same train with two gears of one piece, and an axle to be made.
+        # The same train with two gears of one piece.
         with open(os.path.join(cls.tmp.name, "train.toml")) as f:
             job = f.read()
         job = job.replace("[shaft.middle]", "[shaft.middle]\ndiameter = 8\nends = [12, 6]\none_piece = true")
-        job = job.replace("[shaft.last]", "[shaft.last]\ndiameter = 10\nends = [5, 20]")
         with open(os.path.join(cls.tmp.name, "cluster.toml"), "w") as f:
             f.write(job)
         cls.run_palio("roll", "cluster.toml", "--out", "cluster")

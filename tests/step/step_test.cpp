@@ -3,6 +3,7 @@
 #include "palio/write/step.hpp"
 #include "palio/body/features.hpp"
 #include "palio/body/mesh.hpp"
+#include "palio/body/stack.hpp"
 #include "palio/gear/core.hpp"
 #include "palio/gear/lobed_disc.hpp"
 #include "palio/reducer/parts.hpp"
@@ -11,9 +12,13 @@
 #include <BRepCheck_Analyzer.hxx>
 #include <BRepGProp.hxx>
 #include <GProp_GProps.hxx>
+#include <Interface_InterfaceModel.hxx>
 #include <STEPControl_Reader.hxx>
+#include <StepBasic_Product.hxx>
+#include <StepShape_ManifoldSolidBrep.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
+#include <algorithm>
 #include <catch2/catch.hpp>
 #include <filesystem>
 #include <map>
@@ -332,5 +337,52 @@ TEST_CASE("an assembly holds one solid per gear in place, and the header carries
   CHECK_THAT(text, Contains("Roof vent, first stage") && Contains("0.0-test") && Contains("mm of the exact curves") &&
                        Contains("U+00E9"));
   CHECK_THAT(text, Contains("SI_UNIT(.MILLI.,.METRE.)"));
+  std::filesystem::remove(path);
+}
+
+TEST_CASE("what belongs together is an assembly within the assembly; every solid keeps its name and its place") {
+  // Rods of sizes that tell them apart, in an order that mixes their assemblies.
+  const std::vector<std::pair<std::string, std::string>> rods{
+      {"a", "drum"}, {"b", ""}, {"c", "quiet"}, {"d", "drum"}, {"e", "quiet"}};
+  std::vector<write::StepPart> parts;
+  std::map<std::string, double> volumes;
+  for (std::size_t i = 0; i < rods.size(); ++i) {
+    const double diameter = 2.0 + static_cast<double>(i);
+    write::StepPart part{rods[i].first, body::rod(diameter, 0, 10), {{20.0 * static_cast<double>(i), 0, 0}}};
+    part.assembly = rods[i].second;
+    volumes[rods[i].first] = kPi / 4 * diameter * diameter * 10;
+    parts.push_back(std::move(part));
+  }
+  write::StepMade made{};
+  const std::string path = written(parts, made);
+  STEPControl_Reader reader;
+  REQUIRE(reader.ReadFile(path.c_str()) == IFSelect_RetDone);
+  const Handle(Interface_InterfaceModel) model = reader.Model();
+  std::size_t named = 0;
+  std::vector<std::string> products;
+  for (int i = 1; i <= model->NbEntities(); ++i) {
+    const auto brep = Handle(StepShape_ManifoldSolidBrep)::DownCast(model->Value(i));
+    if (!brep.IsNull() && reader.TransferEntity(brep)) {
+      ++named;
+      CHECK_THAT(kernel_volume(reader.Shape(reader.NbShapes())),
+                 WithinAbs(volumes.at(brep->Name()->ToCString()), 1e-9));
+    }
+    const auto product = Handle(StepBasic_Product)::DownCast(model->Value(i));
+    if (!product.IsNull()) products.emplace_back(product->Name()->ToCString());
+  }
+  CHECK(named == rods.size());
+  for (const char* name : {"drum", "quiet", "a", "b", "c", "d", "e"})
+    CHECK(std::count(products.begin(), products.end(), name) == 1);
+  std::map<int, int> places;  // of all in the whole, by x
+  const TopoDS_Shape whole = read(path);
+  for (TopExp_Explorer e(whole, TopAbs_SOLID); e.More(); e.Next()) {
+    GProp_GProps properties;
+    BRepGProp::VolumeProperties(e.Current(), properties);
+    const auto at = static_cast<std::size_t>(std::lround(properties.CentreOfMass().X() / 20));
+    REQUIRE(at < rods.size());
+    CHECK_THAT(properties.Mass(), WithinAbs(volumes.at(rods[at].first), 1e-9));
+    ++places[static_cast<int>(at)];
+  }
+  CHECK(places.size() == rods.size());
   std::filesystem::remove(path);
 }

@@ -18,14 +18,15 @@ namespace palio::make {
 
 /// A sort of file.
 struct Format {
-  std::string_view name;  ///< also the ending of its files
+  std::string_view name;  ///< also the ending of its files, if nothing else is said
   std::string_view meaning;
-  bool whole;               ///< also made of all parts in place, not only of each alone
-  bool gears_alone;         ///< made of gears only, not of plates and parts of reducers
-  bool plane;               ///< needs a plane section that shows the teeth
-  bool carries_job;         ///< the whole job stands in it, and `palio start --from` reads it back
-  bool alone = true;        ///< made of each part
-  bool on_request = false;  ///< made only where it is asked for by name
+  bool whole;                 ///< also made of all parts in place, not only of each alone
+  bool gears_alone;           ///< made of gears only, not of plates and parts of reducers
+  bool plane;                 ///< needs a plane section that shows the teeth
+  bool carries_job;           ///< the whole job stands in it, and `palio start --from` reads it back
+  bool alone = true;          ///< made of each part
+  bool on_request = false;    ///< made only where it is asked for by name
+  std::string_view ending{};  ///< of its files, where that is not its name
 };
 /// All of them, in the order in which they are made.
 const std::vector<Format>& formats();

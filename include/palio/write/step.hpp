@@ -13,7 +13,8 @@ struct StepPart {
   std::string name;
   body::Solid body;
   Placement placement;
-  bool plane = false;  ///< only the lower face of a body of layers: a planar region
+  bool plane = false;         ///< only the lower face of a body of layers: a planar region
+  std::string assembly = {};  ///< the sub-assembly of the whole that it belongs to; empty: none
 };
 
 struct StepMade {
