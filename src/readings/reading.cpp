@@ -361,8 +361,11 @@ Entry entry_at(Things& things, const std::vector<std::string>& parts, const std:
 Json deeper(Json at, const std::vector<std::string>& parts, const std::string& path) {
   for (std::size_t i = 3; i < parts.size(); ++i) {
     const std::string& part = parts[i];
+    const std::string longer = i + 1 < parts.size() ? part + "." + parts[i + 1] : part;
     if (at.is_object() && at.contains(part)) {
       at = Json(at[part]);
+    } else if (at.is_object() && at.contains(longer)) {
+      at = Json(at[longer]), ++i;  // an end of a reducer has a name with a point: "motor_reducer.input"
     } else if (at.is_array() && is_place(part) && std::stoul(part) < at.size()) {
       at = Json(at[std::stoul(part)]);
     } else {

@@ -239,7 +239,9 @@ class Plan {
       std::string words;
       for (const std::size_t m : members)
         words += (words.empty() ? "" : " · ") + std::to_string(number(m));
-      canvas_.text(at, words, kBlack, 0, 13, true);
+      constexpr double kHalfLetter = 4.5;  // [points]: none beyond the edge
+      const double half = kHalfLetter * static_cast<double>(columns(words));
+      canvas_.text({std::clamp(at.x(), half, canvas_.width() - half), at.y()}, words, kBlack, 0, 13, true);
     }
   }
 

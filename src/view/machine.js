@@ -487,8 +487,11 @@ document.addEventListener('keydown', e => {
 window.addEventListener('resize', () => { resize(); if (look.distance === look.whole) fit(); draw(); });
 
 $('verdict').textContent = D.verdict.replace('_', ' ');
-$('law').textContent = `${D.members.length} that turn, ${D.meshes.length} meshes`;
-$('said').textContent = D.said;
+// What the report begins with stands at the head; where something cannot work, all of it is open.
+const said = D.said.split('\n').map(line => line.replace(/^  /, ''));
+$('law').textContent = said[0];
+$('said').textContent = said.slice(1).join('\n');
+$('said').parentElement.open = said[0].startsWith('it cannot');
 D.trains.forEach(t => { const o = document.createElement('option'); o.textContent = t.name || 'from ' + D.members[t.input].name; $('train').append(o); });
 if (D.trains.length === 1 && !D.trains[0].name) $('train').parentElement.hidden = true;
 if (D.plan) { $('plan').src = 'data:image/svg+xml;base64,' + D.plan; $('plan-of').hidden = false; }

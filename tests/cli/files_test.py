@@ -414,7 +414,7 @@ class Parts(unittest.TestCase):
         palio("draw", "vent.toml", "--of", "first_stage", "--out", "pair.pdf", cwd=self.dir)
         palio("sheet", "vent.toml", "--of", "drum_wheel", "--out", "sheet.pdf", cwd=self.dir)
         palio("roll", "vent.toml", "--out", "page.html", cwd=self.dir)
-        carriers = [f["path"] for f in self.made if f["format"] not in ("stl", "csv")] + [
+        carriers = [f["path"] for f in self.made if not f["path"].endswith((".stl", ".csv"))] + [
             "pair.png",
             "pair.pdf",
             "sheet.pdf",

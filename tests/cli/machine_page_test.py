@@ -313,6 +313,8 @@ class Machine(unittest.TestCase):
         self.run_palio("roll", "locked.toml", "--out", "locked")
         self.open("locked/machine.html")
         self.assertIn("cannot turn", self.text("words"))
+        self.assertRegex(self.text("law"), "it cannot work as it stands: [1-9]")
+        self.assertIn("error", self.text("said"))
         self.assertFalse(self.input_to(0.2, 4))
         self.js("drive(0.2)")
         self.assertRegex(self.text("told"), "Nothing turns: (ab|bc|ca) stands in the way")

@@ -12,6 +12,7 @@
 
 #include "palio/design/train.hpp"
 #include "palio/readings/findings.hpp"
+#include "palio/readings/reading.hpp"
 #include "palio/readings/report.hpp"
 #include "palio/view/placement.hpp"
 #include "random_gear.hpp"
@@ -445,6 +446,13 @@ TEST_CASE("bodies that run into each other without being mates are found, as dee
   CHECK_THAT(with("gear.drum_wheel.hubs=[{face='top', diameter=18, length=6}]"),
              Contains("gear.drum_wheel gear.quiet_pinion beside it on its shaft"));
   CHECK_THAT(with("shaft.last.gears=['push_pinion','quiet_wheel']"), Contains("gear.drum_wheel gear.vent_rack"));
+}
+
+TEST_CASE("names with a point in them lead to readings") {
+  const Design design = resolve(starter("greenhouse", Units::mm), "job.toml");
+  const std::string path = "train.opener.members.motor_reducer.input.speed";
+  CHECK(reading_number(design, path) == 1200.0);
+  CHECK_THROWS_AS(reading_json(design, "train.opener.members.motor_reducer.nowhere.speed"), InvalidParameter);
 }
 
 TEST_CASE("what is said wrongly of machines is told with what is there") {
