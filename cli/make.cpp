@@ -66,7 +66,11 @@ namespace {
 
 make::Means means_for(const Target& t) {
   make::Means means;
-  means.path = [&t](const std::string& name) { return t.path(name); };
+  means.path = [&t](const std::string& name) {
+    const std::filesystem::path path = t.path(name);
+    if (path.has_parent_path()) std::filesystem::create_directories(path.parent_path());
+    return path.string();
+  };
   means.save = [](const std::string& path, std::string_view bytes) { save(path, bytes); };
   means.about_to = [](const std::string& path) { progress("writing " + path + " …"); };
   means.remark = [](const std::string& remark) { std::cerr << remark << "\n"; };

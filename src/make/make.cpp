@@ -88,11 +88,17 @@ struct Work {
   }
 };
 
-/// The loops that a plane file shows: the section in the middle of the face (a plate's, in the middle of the plate).
+/// The loops that a plane file shows: the section in the middle of the face (a plate's, in the middle of the plate); of
+/// gears in one piece the outlines of all.
 std::vector<const body::Loop*> plane_loops(const view::Part& p) {
   std::vector<const body::Loop*> all;
   if (p.body.is_conical()) return all;  // no plane shows its teeth
   const body::Body& body = p.body.layers();
+  if (p.member) {
+    for (const body::Loop& l : body.loops)
+      all.push_back(&l);
+    return all;
+  }
   const double z = p.gear ? p.gear->axial * p.gear->teeth.face_width() / 2 : body.layers.front().levels.back().z / 2;
   for (const std::size_t loop : body::section(body, z))
     all.push_back(&body.loops[loop]);
@@ -227,7 +233,6 @@ void make_urdf(const Work& w) {
     parts.push_back({&part, &w.meshes.of(p), file});
     if (!part.alike.empty()) continue;
     const std::string path = w.means.path(file);
-    std::filesystem::create_directories(std::filesystem::path(path).parent_path());
     w.means.save(path, write::stl(w.meshes.of(p), make::stamp(w.design, part.name)).bytes);
     w.file.deviation = std::max(w.file.deviation.value_or(0), w.meshes.of(p).deviation);
   }
@@ -321,7 +326,11 @@ const std::vector<Format>& formats() {
 
 Means into(const std::string& folder, Means::Step step, Means::Pack pack) {
   Means means;
-  means.path = [folder](const std::string& name) { return (std::filesystem::path(folder) / name).string(); };
+  means.path = [folder](const std::string& name) {
+    const std::filesystem::path path = std::filesystem::path(folder) / name;
+    if (path.has_parent_path()) std::filesystem::create_directories(path.parent_path());
+    return path.string();
+  };
   means.save = [](const std::string& path, std::string_view bytes) { write::write_file(path, bytes); };
   means.step = std::move(step), means.pack = std::move(pack);
   return means;
@@ -373,8 +382,6 @@ std::vector<File> make(const job::Design& nominal, const Request& request, const
       }
       const std::string ending = format.ending.empty() ? "." + std::string(format.name) : std::string(format.ending);
       File file{means.path(group.file + ending), std::string(format.name), group.name};
-      if (const auto folder = std::filesystem::path(file.path).parent_path(); !folder.empty())
-        std::filesystem::create_directories(folder);
       if (means.about_to) means.about_to(file.path);
       m->write({nominal, design, request, means, group, stamp, meshes, file});
       made.push_back(std::move(file));

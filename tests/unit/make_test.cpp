@@ -378,3 +378,20 @@ TEST_CASE("in a folder each file stands whole") {
   CHECK(told.count((folder / "spur" / "drum_wheel.stl").string()) == 1);
   std::filesystem::remove_all(folder);
 }
+
+TEST_CASE(
+    "a plane file of gears in one piece has the teeth of all, a description of the machine a mesh of every part") {
+  const job::Design design = job_of("train", {"shaft.middle.diameter=8", "shaft.middle.one_piece=true"});
+  Kept kept;
+  make::Request request = coarse({"svg", "urdf"});
+  request.only = {"middle", "assembly"};
+  made(design, request, kept);
+  const std::string& svg = kept.bytes.at("middle.svg");
+  std::size_t teeth = 0;
+  for (std::size_t at = svg.find("middle_teeth"); at != std::string::npos; at = svg.find("middle_teeth", at + 1))
+    ++teeth;
+  CHECK(teeth >= 2);
+  CHECK(kept.bytes.count("assembly.urdf") == 1);
+  for (const char* mesh : {"middle", "last_axle", "motor_pinion", "vent_rack"})
+    CHECK(kept.bytes.count("assembly_meshes/" + std::string(mesh) + ".stl") == 1);
+}

@@ -58,7 +58,7 @@ struct Means {
                                              const std::string& path)>;
   using Pack = std::function<std::string(const std::string& format, const std::vector<write::PackedPart>&,
                                          const write::Stamp&, double seconds)>;
-  /// Where a file goes. \param name  as the pattern gives it, with its ending
+  /// Where a file goes; its folder is there then. \param name  as the pattern gives it, with its ending
   std::function<std::string(const std::string& name)> path;
   std::function<void(const std::string& path, std::string_view bytes)> save;
   std::function<void(const std::string& path)> about_to{};  ///< called before each file
