@@ -189,7 +189,15 @@ std::optional<roll::Range> slip(const Design& design, std::size_t mesh) {
 
 }  // namespace
 
-std::optional<roll::Range> play_of_output(const Design& design, const Train& train) {
+namespace {
+
+/// What the output does while the input and what is held stand still, when one tie after the other is off by a pitch.
+struct Felt {
+  std::vector<std::size_t> meshes;  // in Machine::meshes
+  std::vector<double> output;       // [turns; of a rack pitches]
+};
+
+std::optional<Felt> felt_at_output(const Design& design, const Train& train) {
   const Part part(design.machine, train.input);
   if (!part.connected[train.output]) return std::nullopt;
   std::vector<std::size_t> still = part.here(train.held);
@@ -197,7 +205,6 @@ std::optional<roll::Range> play_of_output(const Design& design, const Train& tra
   const machine::Motion moved = part.speeds().turned(part.own[train.input], part.here(train.held));
   if (moved.locked || !moved.turns[part.own[train.output]] || moved.turns[part.own[train.output]]->value == 0)
     return std::nullopt;
-  // What the output does when one tie after the other is off by a pitch.
   const auto n = static_cast<Eigen::Index>(part.members.size()), meshes = static_cast<Eigen::Index>(part.made.size()),
              rows = meshes + static_cast<Eigen::Index>(still.size());
   Eigen::MatrixXd a = Eigen::MatrixXd::Zero(rows, n), off = Eigen::MatrixXd::Zero(rows, meshes);
@@ -209,16 +216,81 @@ std::optional<roll::Range> play_of_output(const Design& design, const Train& tra
   for (std::size_t i = 0; i < still.size(); ++i)
     a(meshes + static_cast<Eigen::Index>(i), static_cast<Eigen::Index>(still[i])) = 1;
   const Eigen::MatrixXd x = a.completeOrthogonalDecomposition().solve(off);
-  roll::Range all{0, 0};
+  Felt felt;
   for (Eigen::Index i = 0; i < meshes; ++i) {
-    const double felt = std::abs(x(static_cast<Eigen::Index>(part.own[train.output]), i));
+    const double here = x(static_cast<Eigen::Index>(part.own[train.output]), i);
     constexpr double kNothing = 1e-12;  // what rounding leaves of a mesh that is not on the way
-    if (felt < kNothing) continue;
-    const auto s = slip(design, part.meshes[static_cast<std::size_t>(i)]);
+    if (std::abs(here) < kNothing) continue;
+    felt.meshes.push_back(part.meshes[static_cast<std::size_t>(i)]), felt.output.push_back(here);
+  }
+  return felt;
+}
+
+/// How far a mesh's driven strays from the even ratio while it is pushed, on whichever flank, in what its tie is then
+/// off by.
+std::optional<roll::Range> stray(const Design& design, std::size_t mesh) {
+  const Machine& machine = design.machine;
+  const machine::Mesh& m = machine.meshes[mesh];
+  const auto times_of = [&](std::size_t member) {
+    double times = 0;
+    for (const machine::Term& t : m.tie().terms)
+      times += t.member == member ? static_cast<double>(t.times) : 0;
+    return times;
+  };
+  double per = 0;  // of the tie, per coordinate of the driven
+  std::optional<roll::Range> error;
+  if (!machine.pair_of[mesh]) {
+    const auto reducer = std::find_if(design.reducers.begin(), design.reducers.end(),
+                                      [&](const Reducer& r) { return r.name == m.name; });
+    error = job::rolled(*reducer, 48).error, per = times_of(m.b) / (2 * kPi);
+  } else {
+    const Pair& p = design.pairs[*machine.pair_of[mesh]];
+    const gear::Teeth& driven = design.gears[p.driven].teeth;
+    const double sense = machine.sense[p.driven];
+    per = times_of(machine.of_gear[p.driven]) * (driven.is_rack() ? -1 / driven.rack().pitch() : sense / (2 * kPi));
+    // Involute teeth run evenly.
+    error = p.cycloidal() ? job::rolled(p, 96).transmission_error : roll::Range{0, 0};
+  }
+  if (!error) return std::nullopt;
+  return roll::Range{std::min(per * error->min, per * error->max), std::max(per * error->min, per * error->max)};
+}
+
+}  // namespace
+
+std::optional<roll::Range> play_of_output(const Design& design, const Train& train) {
+  const std::optional<Felt> felt = felt_at_output(design, train);
+  if (!felt) return std::nullopt;
+  roll::Range all{0, 0};
+  for (std::size_t i = 0; i < felt->meshes.size(); ++i) {
+    const auto s = slip(design, felt->meshes[i]);
     if (!s) return std::nullopt;
-    all.min += felt * s->min, all.max += felt * s->max;
+    all.min += std::abs(felt->output[i]) * s->min, all.max += std::abs(felt->output[i]) * s->max;
   }
   return all;
+}
+
+std::optional<roll::Range> error_of_output(const Design& design, const Train& train) {
+  const std::optional<Felt> felt = felt_at_output(design, train);
+  if (!felt) return std::nullopt;
+  roll::Range all{0, 0};
+  for (std::size_t i = 0; i < felt->meshes.size(); ++i) {
+    const auto s = stray(design, felt->meshes[i]);
+    if (!s) return std::nullopt;
+    const double f = felt->output[i];
+    all.min += std::min(f * s->min, f * s->max), all.max += std::max(f * s->min, f * s->max);
+  }
+  return all;
+}
+
+std::optional<std::string> period(const Design& design, const Train& train) {
+  const TrainMotion& motion = train.motion;
+  if (motion.locked || !motion.ratio) return std::nullopt;
+  boost::multiprecision::cpp_int turns = 1;
+  for (std::size_t m = 0; m < motion.turns.size(); ++m) {
+    if (motion.turns[m] && !rack_of(design, m))
+      turns = lcm(turns, denominator(boost::multiprecision::cpp_rational(motion.turns[m]->text)));
+  }
+  return turns.str();
 }
 
 std::vector<std::optional<double>> teeth_met(const Design& design, const TrainMotion& motion) {

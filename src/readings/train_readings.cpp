@@ -89,6 +89,15 @@ Said play(const At& a, bool of_rack) {
   return {{"min", play->min * unit}, {"max", play->max * unit}};
 }
 
+Said error(const At& a, bool of_rack) {
+  const Gear* rack = rack_of(a.design, a.train.output);
+  if ((rack != nullptr) != of_rack) return {};
+  const std::optional<roll::Range> error = error_of_output(a.design, a.train);
+  if (!error) return {};
+  const double unit = rack ? rack->teeth.rack().pitch() : 2 * kPi;
+  return {{"min", error->min * unit}, {"max", error->max * unit}};
+}
+
 Said words(const At& a) {
   const auto& ratio = a.motion().ratio;
   return ratio ? Said(in_words(a.design, a.train, *ratio)) : Said();
@@ -237,6 +246,25 @@ const std::vector<ReadingRow<TrainAt>>& train_readings() {
           .of(kBoth, "the same where the output is a rack")
           .is([](const At& a) { return play(a, true); })
           .costs(ReadingCost::roll),
+      Row("error_of_output_deg", "the output strays from the even ratio by", "", Q::angle)
+          .in(kPower)
+          .of(kBoth,
+              "while it is driven without its play, with every mesh at its worst at once, as it comes in the course of "
+              "the period; involute teeth in their place give none")
+          .is([](const At& a) { return error(a, false); })
+          .costs(ReadingCost::roll),
+      Row("error_of_output", "the output strays from the even ratio by", "", Q::length)
+          .in(kPower)
+          .of(kBoth, "the same where the output is a rack")
+          .is([](const At& a) { return error(a, true); })
+          .costs(ReadingCost::roll),
+      Row("period", "turns of the input until all stands as before", "", Q::number)
+          .in(kPower)
+          .of(kBoth, "a whole number: every gear, shaft and planet is then where it was at the start")
+          .is([](const At& a) {
+            const auto turns = period(a.design, a.train);
+            return turns ? Said(*turns) : Said();
+          }),
   };
   return rows;
 }

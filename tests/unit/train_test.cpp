@@ -448,6 +448,66 @@ TEST_CASE("bodies that run into each other without being mates are found, as dee
   CHECK_THAT(with("shaft.last.gears=['push_pinion','quiet_wheel']"), Contains("gear.drum_wheel gear.vent_rack"));
 }
 
+namespace {
+
+/// Off the even ratio, from one roll's table: the driven at its upper or lower limit, less half the play of the law.
+double strays(const roll::Result& rolled, const Pair& p, bool upper, double driver) {
+  const auto [first, second] = p.members();
+  const roll::Law law = p.law();
+  const double pitch = 2 * kPi / std::get<0>(p.gears()).teeth.count(), turned = (driver - first.start) / pitch;
+  const auto n = static_cast<double>(rolled.positions.size());
+  const auto at = static_cast<std::size_t>((turned - std::floor(turned)) * n) % rolled.positions.size();
+  const roll::Position& here = rolled.positions[at];
+  const double nominal = second.start + law.ratio * (here.driver - first.start);
+  return (upper ? here.upper->driven : here.lower->driven) - nominal - (upper ? 1 : -1) * law.theoretical_play / 2;
+}
+
+}  // namespace
+
+TEST_CASE(
+    "what a clock train strays by is what a walk through its whole period finds, and its period is that of its teeth") {
+  for (const auto& [wheel, pinion, second, last] : {std::array{60, 8, 50, 10}, {48, 12, 45, 9}}) {
+    const std::string text = fmt::format(
+        "[shared]\nkind='cycloidal'\nform='clock'\nmodule=1\nface_width=3\n[gear.a]\nteeth={}\n[gear.b]\nteeth={}\n"
+        "[gear.c]\nteeth={}\n[gear.d]\nteeth={}\n[pair.one]\ndriver='a'\ndriven='b'\n[pair.two]\ndriver='c'\ndriven='d'"
+        "\n"
+        "[shaft.s]\ngears=['b','c']\ngap=1\n[train.t]\ninput='a'\noutput='d'\n",
+        wheel, pinion, second, last);
+    const Design design = resolve(text, "job.toml");
+    const auto told = error_of_output(design, design.machine.trains.front());
+    REQUIRE(told);
+    const Pair &one = design.pairs[0], &two = design.pairs[1];
+    const roll::Result first = job::rolled(one, 360), then = job::rolled(two, 360);
+    // Both ways of turning, through every meeting of teeth: the period of the teeth alone.
+    const long long meetings = std::lcm(static_cast<long long>(wheel), static_cast<long long>(pinion)) * second * last;
+    const double step = 2 * kPi / wheel / 41.7;  // not in step with the table
+    double least = 0, most = 0;
+    const int steps = static_cast<int>(std::min(400000LL, meetings * 42));
+    for (const bool upper : {true, false}) {
+      for (int k = 0; k < steps; ++k) {
+        const double a = one.members()[0].start + k * step;
+        const double e1 = strays(first, one, !upper, a), b = one.motion_ratio() * k * step + e1;
+        const double e2 = strays(then, two, upper, two.members()[0].start + b);
+        const double all = (e2 + two.motion_ratio() * e1) / (2 * kPi);
+        least = std::min(least, all), most = std::max(most, all);
+      }
+    }
+    INFO(told->min << " " << told->max << " walked " << least << " " << most);
+    CHECK(told->min <= least + 1e-9);
+    CHECK(told->max >= most - 1e-9);
+    CHECK(told->max - told->min <= 1.25 * (most - least));
+    CHECK(told->max - told->min > 1e-5);
+    // After so many turns of the input every member has turned whole times, and not before.
+    const auto turns = std::stoll(*period(design, design.machine.trains.front()));
+    const auto whole = [&](long long n) {
+      return n * wheel % pinion == 0 && n * wheel * second % (static_cast<long long>(pinion) * last) == 0;
+    };
+    CHECK(whole(turns));
+    for (long long n = 1; n < turns; ++n)
+      CHECK_FALSE(whole(n));
+  }
+}
+
 TEST_CASE("names with a point in them lead to readings") {
   const Design design = resolve(starter("greenhouse", Units::mm), "job.toml");
   const std::string path = "train.opener.members.motor_reducer.input.speed";

@@ -29,6 +29,14 @@ double torque_through(const Train& train, const machine::Flow& flow, std::size_t
 /// [turns; of a rack pitches]. Least and greatest over a turn. None where the one does not move the other.
 std::optional<roll::Range> play_of_output(const Design& design, const Train& train);
 
+/// How far the output strays from the even ratio while the train is driven without its play, every mesh at its worst at
+/// once, as it comes in the course of its period [turns; of a rack pitches]. None as of the play.
+std::optional<roll::Range> error_of_output(const Design& design, const Train& train);
+
+/// Turns of the input after which everything that turns stands as at the start, exactly; none where the output does not
+/// follow.
+std::optional<std::string> period(const Design& design, const Train& train);
+
 /// Of every mesh how often teeth meet in one turn of the input; none where that is not known.
 std::vector<std::optional<double>> teeth_met(const Design& design, const TrainMotion& motion);
 
