@@ -7,15 +7,8 @@ const state = { train: D.trains[0], running: false, sense: 1, chosen: null, apar
 
 // ---- the scene -------------------------------------------------------------------------------------------------
 const stage = $('space');
-const renderer = new THREE.WebGLRenderer({ antialias: true, preserveDrawingBuffer: true });
-renderer.setClearColor(0xfbfaf6);
+const { renderer, scene, camera, sun } = lit(stage);
 renderer.localClippingEnabled = true;
-stage.appendChild(renderer.domElement);
-const scene = new THREE.Scene(), camera = new THREE.PerspectiveCamera(28, 1, 0.1, 100000);
-camera.up.set(0, 0, 1);
-scene.add(new THREE.HemisphereLight(0xffffff, 0xcfccc0, 0.85));
-const sun = new THREE.DirectionalLight(0xffffff, 0.5);
-scene.add(sun);
 const plane = new THREE.Plane(new THREE.Vector3(0, 1, 0), 0);
 
 /** Edges of a closed shape whose two faces stand at more than some 25° to each other. */

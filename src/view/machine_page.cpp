@@ -302,9 +302,10 @@ Json ends_of_racks(const Design& design) {
   return list;
 }
 
-class Machine {
+/// What a page carries of members and parts.
+class Tables {
  public:
-  Machine(const Design& design, const std::vector<Part>& parts, const Solids& solids)
+  Tables(const Design& design, const std::vector<Part>& parts, const Solids& solids)
       : design_(design), parts_(parts), solids_(solids) {}
 
   void put_members(Json& data) const {
@@ -430,8 +431,8 @@ std::string machine_page(const Design& design, const std::vector<job::RolledPair
                                                                   : roll::Verdict::meshes;
   Json data = page_data(design, "machine", "machine", verdict);
   data["said"] = job::verdict_text(design, false);
-  const Machine machine(design, all, drawn);
-  machine.put_members(data);
+  const Tables tables(design, all, drawn);
+  tables.put_members(data);
   data["meshes"] = Json::array();
   for (const job::RolledPair& r : pairs) {
     if (r.pair->meshes()) data["meshes"].push_back(mesh_of(design, r));
@@ -440,7 +441,7 @@ std::string machine_page(const Design& design, const std::vector<job::RolledPair
   for (const job::RolledReducer& r : reducers) {
     const auto at = static_cast<std::size_t>(r.reducer - design.reducers.data());
     data["reducers"][at] = data["meshes"].size();
-    data["meshes"].push_back(mesh_of(machine.end(at, false), machine.end(at, true), r));
+    data["meshes"].push_back(mesh_of(tables.end(at, false), tables.end(at, true), r));
   }
   data["ends"] = ends_of_racks(design);
   data["trains"] = Json::array();
@@ -448,10 +449,10 @@ std::string machine_page(const Design& design, const std::vector<job::RolledPair
     data["trains"].push_back(train_of(design, t));
   if (data["trains"].empty()) {
     job::Train free = job::told_train(design);
-    if (design.pairs.empty()) free.input = free.output = machine.end(0, false);
+    if (design.pairs.empty()) free.input = free.output = tables.end(0, false);
     data["trains"].push_back(train_of(design, free));
   }
-  machine.put_parts(data);
+  tables.put_parts(data);
   if (!design.pairs.empty()) data["plan"] = write::base64(draw_plan(design, {540, 400}));
   return filled_page(kMachineHtml, kMachineScript, design, "machine", drawn.deviation, data);
 }

@@ -34,20 +34,14 @@ std::string what_it_is(const job::Design& design, const Part& part) {
   return part.motion ? "part of a reducer" : "plate";
 }
 
-const std::string* part_name(const job::Design& design, const Part& part) {
-  if (part.gear) return &part.gear->part_name;
+/// What the title block calls a part, and its number.
+std::pair<std::string, std::string> called(const job::Design& design, const Part& part) {
+  const auto named = [&](const std::string& name) { return name.empty() ? part.name : name; };
+  if (part.gear) return {named(part.gear->part_name), part.gear->part_number};
   for (const job::Frame& f : design.frames) {
-    if (f.name == part.name) return &f.part_name;
+    if (f.name == part.name) return {named(f.part_name), f.part_number};
   }
-  return nullptr;
-}
-
-const std::string* part_number(const job::Design& design, const Part& part) {
-  if (part.gear) return &part.gear->part_number;
-  for (const job::Frame& f : design.frames) {
-    if (f.name == part.name) return &f.part_number;
-  }
-  return nullptr;
+  return {part.name, ""};
 }
 
 /// A field of a CSV.
@@ -70,9 +64,8 @@ std::vector<ListedPart> parts_list(const job::Design& design) {
       ++all[static_cast<std::size_t>(first - names.begin())].quantity;
       continue;
     }
-    const std::string *name = part_name(design, p), *number = part_number(design, p);
-    ListedPart line{name && !name->empty() ? *name : p.name, number ? *number : "", what_it_is(design, p),
-                    p.material.name};
+    const auto [name, number] = called(design, p);
+    ListedPart line{name, number, what_it_is(design, p), p.material.name};
     line.volume = body::mass_properties(p.body).volume;
     constexpr double kGramsPerMillimetre = 1e-6;  // of kg/m³ times mm³
     if (p.material.density > 0) line.mass = line.volume * p.material.density * kGramsPerMillimetre;

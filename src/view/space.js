@@ -8,14 +8,7 @@ const state = { phi: D.driver.start, psi: D.driven.start, running: false, sense:
 
 // ---- the scene -------------------------------------------------------------------------------------------------
 const stage = $('space');
-const renderer = new THREE.WebGLRenderer({ antialias: true, preserveDrawingBuffer: true });
-renderer.setClearColor(0xfbfaf6);
-stage.appendChild(renderer.domElement);
-const scene = new THREE.Scene(), camera = new THREE.PerspectiveCamera(28, 1, 0.1, 100000);
-camera.up.set(0, 0, 1);
-scene.add(new THREE.HemisphereLight(0xffffff, 0xcfccc0, 0.85));
-const sun = new THREE.DirectionalLight(0xffffff, 0.55);
-scene.add(sun);
+const { renderer, scene, camera, sun } = lit(stage);
 function member(g, colour) {
   const shared = new THREE.BufferGeometry();
   shared.setAttribute('position', new THREE.BufferAttribute(decode(g.points, Float32Array), 3));

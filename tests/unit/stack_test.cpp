@@ -37,6 +37,7 @@ double volume(const body::Body& b) { return body::mass_properties(b).volume; }
 
 std::vector<std::string> names(const std::vector<view::Part>& parts) {
   std::vector<std::string> all;
+  all.reserve(parts.size());
   for (const view::Part& p : parts)
     all.push_back(p.name);
   return all;

@@ -466,7 +466,8 @@ double strays(const roll::Result& rolled, const Pair& p, bool upper, double driv
 
 TEST_CASE(
     "what a clock train strays by is what a walk through its whole period finds, and its period is that of its teeth") {
-  for (const auto& [wheel, pinion, second, last] : {std::array{60, 8, 50, 10}, {48, 12, 45, 9}}) {
+  for (const std::array<int, 4>& teeth : {std::array{60, 8, 50, 10}, {48, 12, 45, 9}}) {
+    const int wheel = teeth[0], pinion = teeth[1], second = teeth[2], last = teeth[3];
     const std::string text = fmt::format(
         "[shared]\nkind='cycloidal'\nform='clock'\nmodule=1\nface_width=3\n[gear.a]\nteeth={}\n[gear.b]\nteeth={}\n"
         "[gear.c]\nteeth={}\n[gear.d]\nteeth={}\n[pair.one]\ndriver='a'\ndriven='b'\n[pair.two]\ndriver='c'\ndriven='d'"
