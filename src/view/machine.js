@@ -136,12 +136,13 @@ function place() {
     arm.visible = part.group.visible;
   }
 }
-/** Contacts now, in the world, of one mesh or of all: points, and pairs of points that are lines. */
-function contacts(of) {
+/** Contacts now, in the world, of one mesh or of all: points, and pairs of points that are lines. Further within than what
+    touches: where the flanks would. */
+function contacts(of, within = 2e-5) {
   const all = { points: [], lines: [] };
   D.meshes.forEach((mesh, k) => {
     if (of !== undefined && of !== k) return;
-    for (const { round, flat } of mechanism.touching(k, 2e-5)) {
+    for (const { round, flat } of mechanism.touching(k, within)) {
       const into = mesh.lines ? all.lines : all.points;
       const turn = mesh.rides === null ? null : rounded(mesh.rides, q(carriers[mesh.rides].member) + round);
       for (let i = 0; i < flat.length; i += 3) {
@@ -199,24 +200,26 @@ function fit() {
     if (round < 3) look.at.addScaledVector(side, (left + right) / 2).addScaledVector(up, (low + high) / 2);
   }
 }
-/** Close up at a contact, that nearest to what is chosen, seen nearly along the axis. */
+/** Close up at a contact, in the mesh nearest to what is chosen, seen nearly along the axis and at the end that faces us. */
 function near() {
-  const chosen = parts[state.chosen], e = chosen && chosen.group.matrix.elements;
-  const { points, lines } = contacts(), from = e ? new THREE.Vector3(e[12], e[13], e[14]) : look.at.clone();
-  const best = points.concat(lines).filter(p => !state.cut || plane.distanceToPoint(p) > 0).sort((a, b) => a.distanceTo(from) - b.distanceTo(from))[0];
-  if (!best) return;
+  const chosen = parts[state.chosen], middle = p => new THREE.Vector3(p.group.matrix.elements[12], p.group.matrix.elements[13], p.group.matrix.elements[14]);
+  const from = chosen ? middle(chosen) : look.at, shown = p => !state.cut || plane.distanceToPoint(p) > 0;
+  const of = within => D.meshes.map((mesh, k) => { const { points, lines } = contacts(k, within); return points.concat(lines).filter(shown); }).filter(all => all.length);
+  let meshes = of(undefined);
+  if (!meshes.length) meshes = of(Infinity);  // nothing touches yet: where it would
+  if (!meshes.length) return;
+  const nearest = all => Math.min(...all.map(p => p.distanceTo(from)));
+  const all = meshes.sort((a, b) => nearest(a) - nearest(b))[0];
   // The part whose axis is followed: what is chosen, or what stands nearest.
-  const middle = p => new THREE.Vector3(p.group.matrix.elements[12], p.group.matrix.elements[13], p.group.matrix.elements[14]);
-  const part = chosen && chosen.data.gear !== undefined ? chosen : parts.filter(p => p.data.gear !== undefined).sort((a, b) => middle(a).distanceTo(best) - middle(b).distanceTo(best))[0];
+  const part = chosen && chosen.data.member !== undefined ? chosen : parts.filter(p => p.data.member !== undefined).sort((a, b) => middle(a).distanceTo(all[0]) - middle(b).distanceTo(all[0]))[0];
   if (part) {
     const axis = new THREE.Vector3(part.group.matrix.elements[8], part.group.matrix.elements[9], part.group.matrix.elements[10]);
     if (axis.dot(eyeward()) < 0) axis.negate();
-    const i = lines.indexOf(best), end = i < 0 ? best : [best, lines[i ^ 1]].sort((a, b) => b.dot(axis) - a.dot(axis))[0];
-    best.copy(end);
+    all.sort((a, b) => b.dot(axis) - a.dot(axis));
     look.rise = Math.max(-1.4, Math.min(1.4, Math.asin(Math.max(-1, Math.min(1, axis.z)))));
     if (Math.hypot(axis.x, axis.y) > 0.1) look.turn = Math.atan2(axis.y, axis.x) + 0.2;
   }
-  look.at.copy(best); look.distance = 16 * Math.max(...D.meshes.map(m => m.dot), 0.05) / 0.12;
+  look.at.copy(all[0]); look.distance = 16 * Math.max(...D.meshes.map(m => m.dot), 0.05) / 0.12;
 }
 function resize() {
   renderer.setPixelRatio(window.devicePixelRatio || 1); renderer.setSize(stage.clientWidth, stage.clientHeight);

@@ -410,6 +410,16 @@ class Machine(unittest.TestCase):
         touch("touchEnd")
         self.assertLess(self.js("return look.distance"), 0.8 * distance)
 
+    def test_close_up_shows_a_mesh_even_where_nothing_touches_yet(self):
+        for kind in ("spur", "train", "greenhouse"):
+            self.open(kind + "/machine.html")
+            self.assertEqual(self.js("const c = contacts(); return c.points.length + c.lines.length"), 0)
+            far = self.js("return look.distance")
+            self.browser.find_element(By.ID, "near").click()
+            self.assertLess(self.js("return look.distance"), 0.5 * far)
+            places = self.js("const c = contacts(undefined, Infinity); return c.points.concat(c.lines).map(p => p.distanceTo(look.at))")
+            self.assertAlmostEqual(min(places), 0, delta=1e-9)
+
     def test_parts_are_pulled_apart_cut_and_looked_at_alone(self):
         self.open("planetary/machine.html")
         heights = "return parts.map(p => p.group.matrix.elements[14])"
