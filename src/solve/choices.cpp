@@ -298,6 +298,7 @@ class RatioWants {
     Choice base(lists.size());
     for (std::size_t k = 0; k < lists.size(); ++k)
       base[k] = std::max(2.0, lists[k].front());
+    constexpr double kSame = 1e-9;
     const std::optional<double> at_base = ratio_with(w, base);
     if (!at_base) return std::nullopt;
     ToothWant product{w.low, w.high, *at_base, {}};
@@ -306,7 +307,9 @@ class RatioWants {
       twice[k] *= 2;
       const std::optional<double> then = ratio_with(w, twice);
       if (!then || *then * *at_base < 0) return std::nullopt;
-      const int power = static_cast<int>(std::lround(std::log2(*then / *at_base)));
+      const double exact = std::log2(*then / *at_base);
+      const int power = static_cast<int>(std::lround(exact));
+      if (std::abs(exact - power) > kSame) return std::nullopt;  // a sum, as of a planetary set
       if (power != 0) product.powers[k] = power;
       product.constant /= std::pow(base[k], power);
     }
@@ -319,7 +322,6 @@ class RatioWants {
         if (const auto p = product.powers.find(k); p != product.powers.end()) is *= std::pow(other[k], p->second);
       }
       const std::optional<double> then = ratio_with(w, other);
-      constexpr double kSame = 1e-9;
       if (!then || std::abs(*then / is - 1) > kSame) return std::nullopt;
     }
     if (product.constant < 0) {
