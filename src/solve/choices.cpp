@@ -248,6 +248,21 @@ class RatioWants {
     return true;
   }
 
+  bool any() const { return !wants_.empty(); }
+
+  /// Those that are products of powers of tooth counts, as trains without carriers are: found by trying counts on the
+  /// machine. They are not sifted any more. None where no job can be made of what is tried.
+  std::vector<ToothWant> products(const Question& question, const std::vector<std::vector<double>>& lists) {
+    std::vector<ToothWant> found;
+    if (wants_.empty() || lists.empty() || !find_machine(question, spread(lists))) return found;
+    for (auto w = wants_.begin(); w != wants_.end();) {
+      std::optional<ToothWant> product = product_of(*w, lists);
+      if (product) found.push_back(*std::move(product));
+      w = product ? wants_.erase(w) : w + 1;
+    }
+    return found;
+  }
+
   /// Leaves those that fit. As they are, where no job can be made of some of them.
   void sift(const Question& question, std::vector<Choice>& all) {
     if (wants_.empty() || !find_machine(question, all)) return;
@@ -261,8 +276,65 @@ class RatioWants {
     double low, high;
   };
 
+  /// Some choices, from all over the lists.
+  static std::vector<Choice> spread(const std::vector<std::vector<double>>& lists) {
+    constexpr std::size_t kSome = 64, kStride = 7;  // a stride that no short list divides
+    std::vector<Choice> some(kSome);
+    for (std::size_t i = 0; i < kSome; ++i) {
+      for (std::size_t k = 0; k < lists.size(); ++k)
+        some[i].push_back(lists[k][(lists[k].size() / 2 + i * (kStride + 2 * k)) % lists[k].size()]);
+    }
+    return some;
+  }
+
+  std::optional<double> ratio_with(const Ratio& w, const Choice& counts) {
+    set(counts);
+    const job::Train* train = train_of(w);
+    const auto ratio = train ? job::moved(machine_, *train).ratio : std::nullopt;
+    return ratio && ratio->value != 0 ? std::optional(ratio->value) : std::nullopt;
+  }
+
+  std::optional<ToothWant> product_of(const Ratio& w, const std::vector<std::vector<double>>& lists) {
+    Choice base(lists.size());
+    for (std::size_t k = 0; k < lists.size(); ++k)
+      base[k] = std::max(2.0, lists[k].front());
+    constexpr double kSame = 1e-9;
+    const std::optional<double> at_base = ratio_with(w, base);
+    if (!at_base) return std::nullopt;
+    ToothWant product{w.low, w.high, *at_base, {}};
+    for (std::size_t k = 0; k < lists.size(); ++k) {
+      Choice twice = base;
+      twice[k] *= 2;
+      const std::optional<double> then = ratio_with(w, twice);
+      if (!then || *then * *at_base < 0) return std::nullopt;
+      const double exact = std::log2(*then / *at_base);
+      const int power = static_cast<int>(std::lround(exact));
+      if (std::abs(exact - power) > kSame) return std::nullopt;  // a sum, as of a planetary set
+      if (power != 0) product.powers[k] = power;
+      product.constant /= std::pow(base[k], power);
+    }
+    // Whether it is that product everywhere: on counts with nothing in common.
+    for (const double grown : {3.0, 5.0}) {
+      Choice other = base;
+      double is = product.constant;
+      for (std::size_t k = 0; k < lists.size(); ++k) {
+        other[k] = base[k] * grown + static_cast<double>(k) + 1;
+        if (const auto p = product.powers.find(k); p != product.powers.end()) is *= std::pow(other[k], p->second);
+      }
+      const std::optional<double> then = ratio_with(w, other);
+      if (!then || std::abs(*then / is - 1) > kSame) return std::nullopt;
+    }
+    if (product.constant < 0) {
+      product.constant = -product.constant;
+      std::swap(product.low, product.high);
+      product.low = -product.low, product.high = -product.high;
+    }
+    return product;
+  }
+
   bool find_machine(const Question& question, const std::vector<Choice>& all) {
     constexpr std::size_t kTries = 64;
+    teeth_.clear();
     for (std::size_t i = 0; i < std::min(kTries, all.size()); ++i) {
       const Choice& choice = all[i * all.size() / std::min(kTries, all.size())];
       std::vector<double> numbers;
@@ -292,16 +364,25 @@ class RatioWants {
     if (place != place_of_.end() && !gear.teeth.is_rack()) teeth_.push_back({mesh, a, place->second});
   }
 
-  bool fits(const Choice& choice) {
+  void set(const Choice& choice) {
     for (const auto& [mesh, a, place] : teeth_) {
       machine::Mesh& m = machine_.meshes[mesh];
       (a ? m.teeth_a : m.teeth_b) = std::llround(choice[place]);
     }
+  }
+
+  const job::Train* train_of(const Ratio& w) const {
+    const auto train = std::find_if(machine_.trains.begin(), machine_.trains.end(), [&](const job::Train& t) {
+      return t.name == w.name && t.planetary == w.planetary;
+    });
+    return train == machine_.trains.end() ? nullptr : &*train;
+  }
+
+  bool fits(const Choice& choice) {
+    set(choice);
     return std::all_of(wants_.begin(), wants_.end(), [&](const Ratio& w) {
-      const auto train = std::find_if(machine_.trains.begin(), machine_.trains.end(), [&](const job::Train& t) {
-        return t.name == w.name && t.planetary == w.planetary;
-      });
-      if (train == machine_.trains.end()) return true;  // told where it is read
+      const job::Train* train = train_of(w);
+      if (!train) return true;  // told where it is read
       const auto ratio = job::moved(machine_, *train).ratio;
       return ratio && ratio->value >= w.low && ratio->value <= w.high;
     });
@@ -347,8 +428,7 @@ Choices choices(const Question& question, const std::vector<bool>& chosen, doubl
       teeth = paths.multiply(w.term.paths()[place], power, product);
     }
     if (!teeth) {
-      out.only_teeth = false;
-      ratios.add(w, room);
+      if (!ratios.add(w, room)) out.only_teeth = false;
       continue;
     }
     product.low = w.low - (room + kHolds) * std::max(1.0, std::abs(w.low));
@@ -358,6 +438,9 @@ Choices choices(const Question& question, const std::vector<bool>& chosen, doubl
   }
   constexpr double kMostChoices = 200000;
   if (std::any_of(lists.begin(), lists.end(), [](const std::vector<double>& list) { return list.empty(); })) return out;
+  for (ToothWant& product : ratios.products(question, lists))
+    wants.push_back(std::move(product)), out.pruned = true;
+  out.only_teeth = out.only_teeth && !ratios.any();
   Meeting meeting(std::move(lists), std::move(wants));
   const double count = meeting.count();
   if (!out.only_teeth && count > kMostChoices) Meeting::too_many(count);

@@ -262,6 +262,44 @@ TEST_CASE("tooth counts of a planetary set for a ratio are all that close and fi
   CHECK(is == wanted);
 }
 
+TEST_CASE(
+    "three stages of a train by its ratio: all that brute force finds, and as the product of their ratios finds") {
+  std::string text = "[shared]\nmodule = 1\nkind = \"spur\"\nface_width = 5\n";
+  for (const char* pinion : {"a", "c", "e"})
+    text += fmt::format("[gear.{}]\nteeth = \"find 17..21\"\n", pinion);
+  for (const char* wheel : {"b", "d", "f"})
+    text += fmt::format("[gear.{}]\nteeth = \"find 40..52\"\n", wheel);
+  text +=
+      "[pair.one]\ndriver = \"a\"\ndriven = \"b\"\n[pair.two]\ndriver = \"c\"\ndriven = \"d\"\n[pair.three]\n"
+      "driver = \"e\"\ndriven = \"f\"\n[shaft.m]\ngears = [\"b\", \"c\"]\ngap = 2\n[shaft.n]\ngears = [\"d\", \"e\"]\n"
+      "gap = 2\n[train.t]\ninput = \"a\"\noutput = \"f\"\n[want]\n";
+  using Counts = std::array<int, 6>;
+  const auto counts = [&](const std::string& want) {
+    std::set<Counts> all;
+    for (const Solution& s : found(text + want, 100000).solutions) {
+      Counts c{};
+      for (std::size_t k = 0; k < 6; ++k)
+        c[k] = static_cast<int>(value(s, fmt::format("gear.{}.teeth", "abcdef"[k])));
+      all.insert(c);
+    }
+    return all;
+  };
+  std::set<Counts> wanted;
+  const double low = 14.195, high = 14.205;
+  for (int a = 17; a <= 21; ++a)
+    for (int c = 17; c <= 21; ++c)
+      for (int e = 17; e <= 21; ++e)
+        for (int b = 40; b <= 52; ++b)
+          for (int d = 40; d <= 52; ++d)
+            for (int f = 40; f <= 52; ++f) {
+              const double ratio = static_cast<double>(b) * d * f / (static_cast<double>(a) * c * e);
+              if (ratio >= low && ratio <= high) wanted.insert({a, b, c, d, e, f});
+            }
+  CHECK(wanted.size() > 3);
+  CHECK(counts("train.t.ratio_value = [-14.205, -14.195]\n") == wanted);
+  CHECK(counts("\"pair.one.gear_ratio*pair.two.gear_ratio*pair.three.gear_ratio\" = [14.195, 14.205]\n") == wanted);
+}
+
 TEST_CASE("a value is found whichever of several wants it decides, those that hold anyhow first or last") {
   for (const char* first : {"pair.p.gear_ratio = 2.5\n", ""}) {
     for (const char* last : {"pair.p.gear_ratio = 2.5\n", ""}) {
