@@ -257,8 +257,12 @@ class RatioWants {
     if (wants_.empty() || lists.empty() || !find_machine(question, spread(lists))) return found;
     for (auto w = wants_.begin(); w != wants_.end();) {
       std::optional<ToothWant> product = product_of(*w, lists);
-      if (product) found.push_back(*std::move(product));
-      w = product ? wants_.erase(w) : w + 1;
+      if (!product) {
+        ++w;
+        continue;
+      }
+      found.push_back(*std::move(product));
+      w = wants_.erase(w);
     }
     return found;
   }
