@@ -4,7 +4,6 @@
 
 #include "palio/design/train.hpp"
 #include "palio/machine/planets.hpp"
-#include "palio/reducer/load.hpp"
 #include "resolver.hpp"
 
 namespace palio::job {
@@ -59,18 +58,10 @@ void Resolver::connect_pairs() {
 void Resolver::connect_reducers() {
   Machine& machine = design_.machine;
   for (const Reducer& r : design_.reducers) {
-    machine::Mesh m{r.name,
-                    plans_.member_of.at(r.name + ".input"),
-                    plans_.member_of.at(r.name + ".output"),
-                    1,
-                    r.made.sizes().lobes,
-                    true,
-                    {}};
-    if (r.made.spec().friction) {
-      const reducer::Efficiency losses = reducer::efficiency(r.made, *r.made.spec().friction);
-      m.efficiency = losses.forward, m.efficiency_backwards = losses.backward;
-    }
-    machine.meshes.push_back(std::move(m)), machine.pair_of.emplace_back();
+    const ReducerEnds ends{plans_.member_of.at(r.name + ".input"), plans_.member_of.at(r.name + ".output")};
+    machine.of_reducer.push_back(ends);
+    machine.meshes.push_back({r.name, ends.input, ends.output, 1, r.made.sizes().lobes, true, {}});
+    machine.pair_of.emplace_back();
   }
 }
 

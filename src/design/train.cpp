@@ -8,6 +8,7 @@
 #include <boost/multiprecision/cpp_int.hpp>
 
 #include "palio/error.hpp"
+#include "palio/reducer/load.hpp"
 
 namespace palio::job {
 namespace {
@@ -86,7 +87,10 @@ Train told_train(const Design& design) {
   if (own != trains.end()) return *own;
   if (!trains.empty()) return trains.front();
   Train t;
-  if (!design.pairs.empty()) t.input = t.output = design.machine.of_gear[design.pairs.front().driver];
+  if (!design.pairs.empty())
+    t.input = t.output = design.machine.of_gear[design.pairs.front().driver];
+  else if (!design.reducers.empty())
+    t.input = t.output = design.machine.of_reducer.front().input;
   return t;
 }
 
@@ -124,10 +128,29 @@ TrainMotion moved(const Machine& machine, const Train& train) {
   return all;
 }
 
+namespace {
+
+/// The reducer that a mesh of the machine is; null for a pair.
+const Reducer* reducer_of(const Design& design, std::size_t mesh) {
+  const machine::Mesh& m = design.machine.meshes[mesh];
+  const auto it =
+      std::find_if(design.reducers.begin(), design.reducers.end(), [&](const Reducer& r) { return r.name == m.name; });
+  return design.machine.pair_of[mesh] || it == design.reducers.end() ? nullptr : &*it;
+}
+
+}  // namespace
+
 std::optional<machine::Flow> flow(const Design& design, const Train& train, bool backwards) {
   const std::size_t input = backwards ? train.output : train.input, output = backwards ? train.input : train.output;
-  const Part part(design.machine, input);
+  Part part(design.machine, input);
   if (!part.connected[output]) return std::nullopt;
+  for (std::size_t i = 0; i < part.meshes.size(); ++i) {
+    // What a reducer loses takes a while to work out, and is asked for here alone.
+    const Reducer* r = reducer_of(design, part.meshes[i]);
+    if (!r || !r->made.spec().friction) continue;
+    const reducer::Efficiency losses = reducer::efficiency(r->made, *r->made.spec().friction);
+    part.made[i].efficiency = losses.forward, part.made[i].efficiency_backwards = losses.backward;
+  }
   try {
     const machine::Flow f =
         machine::flow(part.members.size(), part.made, part.own[input], part.own[output], part.here(train.held));
@@ -165,16 +188,13 @@ namespace {
 
 /// How far a mesh gives way, in pitches of its teeth: what its tie may be off by.
 std::optional<roll::Range> slip(const Design& design, std::size_t mesh) {
-  const Machine& machine = design.machine;
-  if (!machine.pair_of[mesh]) {
-    const auto reducer = std::find_if(design.reducers.begin(), design.reducers.end(),
-                                      [&](const Reducer& r) { return r.name == machine.meshes[mesh].name; });
+  if (const Reducer* reducer = reducer_of(design, mesh)) {
     const reducer::Rolled rolled = job::rolled(*reducer, 24);
     if (!rolled.play) return std::nullopt;
     const double lobes = reducer->made.sizes().lobes;
     return roll::Range{rolled.play->min * lobes / (2 * kPi), rolled.play->max * lobes / (2 * kPi)};
   }
-  const Pair& p = design.pairs[*machine.pair_of[mesh]];
+  const Pair& p = design.pairs[*design.machine.pair_of[mesh]];
   const gear::Teeth& driven = design.gears[p.driven].teeth;
   const double per_play = driven.is_rack() ? 1 / driven.rack().pitch() : driven.count() / (2 * kPi);
   roll::Range play{p.driven_play(), p.driven_play()};
@@ -239,9 +259,7 @@ std::optional<roll::Range> stray(const Design& design, std::size_t mesh) {
   };
   double per = 0;  // of the tie, per coordinate of the driven
   std::optional<roll::Range> error;
-  if (!machine.pair_of[mesh]) {
-    const auto reducer = std::find_if(design.reducers.begin(), design.reducers.end(),
-                                      [&](const Reducer& r) { return r.name == m.name; });
+  if (const Reducer* reducer = reducer_of(design, mesh)) {
     error = job::rolled(*reducer, 48).error, per = times_of(m.b) / (2 * kPi);
   } else {
     const Pair& p = design.pairs[*machine.pair_of[mesh]];
@@ -255,31 +273,30 @@ std::optional<roll::Range> stray(const Design& design, std::size_t mesh) {
   return roll::Range{std::min(per * error->min, per * error->max), std::max(per * error->min, per * error->max)};
 }
 
-}  // namespace
-
-std::optional<roll::Range> play_of_output(const Design& design, const Train& train) {
+/// What all meshes on the way make at the output, each by `of` (what its tie is off by, in pitches) and how that is
+/// felt.
+template <class Of>
+std::optional<roll::Range> at_output(const Design& design, const Train& train, Of of, bool signed_too) {
   const std::optional<Felt> felt = felt_at_output(design, train);
   if (!felt) return std::nullopt;
   roll::Range all{0, 0};
   for (std::size_t i = 0; i < felt->meshes.size(); ++i) {
-    const auto s = slip(design, felt->meshes[i]);
-    if (!s) return std::nullopt;
-    all.min += std::abs(felt->output[i]) * s->min, all.max += std::abs(felt->output[i]) * s->max;
+    const std::optional<roll::Range> off = of(design, felt->meshes[i]);
+    if (!off) return std::nullopt;
+    const double f = signed_too ? felt->output[i] : std::abs(felt->output[i]);
+    all.min += std::min(f * off->min, f * off->max), all.max += std::max(f * off->min, f * off->max);
   }
   return all;
 }
 
+}  // namespace
+
+std::optional<roll::Range> play_of_output(const Design& design, const Train& train) {
+  return at_output(design, train, slip, false);
+}
+
 std::optional<roll::Range> error_of_output(const Design& design, const Train& train) {
-  const std::optional<Felt> felt = felt_at_output(design, train);
-  if (!felt) return std::nullopt;
-  roll::Range all{0, 0};
-  for (std::size_t i = 0; i < felt->meshes.size(); ++i) {
-    const auto s = stray(design, felt->meshes[i]);
-    if (!s) return std::nullopt;
-    const double f = felt->output[i];
-    all.min += std::min(f * s->min, f * s->max), all.max += std::max(f * s->min, f * s->max);
-  }
-  return all;
+  return at_output(design, train, stray, true);
 }
 
 std::optional<std::string> period(const Design& design, const Train& train) {

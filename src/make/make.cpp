@@ -94,7 +94,7 @@ std::vector<const body::Loop*> plane_loops(const view::Part& p) {
   std::vector<const body::Loop*> all;
   if (p.body.is_conical()) return all;  // no plane shows its teeth
   const body::Body& body = p.body.layers();
-  if (p.member) {
+  if (p.axle) {
     for (const body::Loop& l : body.loops)
       all.push_back(&l);
     return all;
@@ -149,14 +149,9 @@ void make_packed(const Work& w) {
 
 /// What a part belongs to in an assembly: its shaft, its reducer.
 std::string sub_assembly(const job::Design& design, const view::Part& part) {
-  for (const job::Reducer& r : design.reducers) {
-    if (part.motion && part.name.compare(0, r.name.size() + 1, r.name + "_") == 0) return r.name;
-  }
-  if (part.carrier || (!part.gear && !part.member)) return "";
-  const job::Machine& machine = design.machine;
-  const job::Member& member =
-      machine.members[part.gear ? machine.of_gear[static_cast<std::size_t>(part.gear - design.gears.data())]
-                                : *part.member];
+  if (part.motion) return design.reducers[part.motion->reducer].name;
+  if (part.carrier || !part.member) return "";
+  const job::Member& member = design.machine.members[*part.member];
   return member.shaft ? member.name : "";
 }
 

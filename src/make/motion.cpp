@@ -48,8 +48,11 @@ double set_in_motion(const job::Design& design, const std::vector<const view::Pa
       continue;
     }
     // An axle turns as the first gear on it does.
-    const auto on = parts[k]->member ? design.machine.members[*parts[k]->member].gears : std::vector<std::size_t>{};
-    const job::Gear* g = on.empty() ? parts[k]->gear : &design.gears[on.front()];
+    const job::Gear* g = parts[k]->gear;
+    if (parts[k]->axle) {
+      const auto& on = design.machine.members[*parts[k]->member].gears;
+      g = on.empty() ? nullptr : &design.gears[on.front()];
+    }
     if (!g || !g->speed_ratio) continue;
     const std::size_t m = mechanism[static_cast<std::size_t>(g - design.gears.data())];
     packed[k].swings = swing[m] > 0;

@@ -24,9 +24,7 @@ struct Pose {
   Pose inverse() const { return {-(axes.transpose() * at), axes.transpose()}; }
 };
 
-Pose pose_of(const write::Placement& p) {
-  return {p.at, p.axes * Eigen::AngleAxisd(p.turn, Vec3::UnitZ()).toRotationMatrix()};
-}
+Pose pose_of(const view::Part& p) { return {p.placement.at, p.axes()}; }
 
 /// Without a negative nothing.
 double plain(double v) { return std::abs(v) < 1e-15 ? 0 : v; }
@@ -101,29 +99,24 @@ class Robot {
   void add(const RobotPart& p) {
     const view::Part& part = *p.part;
     if (part.motion) return add_of_reducer(p);
-    const job::Machine& machine = design_.machine;
-    if (!part.gear && !part.member) return void(links_.front().parts.push_back(&p));
-    const std::size_t member =
-        part.gear ? machine.of_gear[static_cast<std::size_t>(part.gear - design_.gears.data())] : *part.member;
-    const auto& on = machine.members[member].gears;
-    const double sense =
-        machine.sense[part.gear ? static_cast<std::size_t>(part.gear - design_.gears.data()) : on.front()];
+    if (!part.member) return void(links_.front().parts.push_back(&p));
     const Pose own{part.placement.at, part.placement.axes};
     if (part.gear && part.gear->teeth.is_rack()) {
-      Link& link = add_member(member, pose_of(part.placement), Vec3::UnitX());
+      Link& link = add_member(*part.member, pose_of(part), Vec3::UnitX());
       link.half = part.gear->teeth.rack().sizes().length / 2;
       link.parts.push_back(&p);
-      return;
+    } else if (part.carrier) {
+      add_planet(p, own);
+    } else {
+      add_member(*part.member, own, part.sense * Vec3::UnitZ()).parts.push_back(&p);
     }
-    if (!part.carrier) return void(add_member(member, own, sense * Vec3::UnitZ()).parts.push_back(&p));
-    add_planet(p, member, own, sense);
   }
 
   std::string text() const {
     std::string out = fmt::format(
         "<?xml version=\"1.0\"?>\n<!-- made by palio {}; metres, kilograms, radians; joints follow {} by their ratios; "
         "what has no material weighs as {:g} kg/m³ -->\n<robot name=\"{}\">\n",
-        kVersion, write::xml_escaped(design_.machine.members[train_.input].name), kDensity,
+        kVersion, write::xml_escaped(design_.machine.members[train_.input].name), view::Part::kPlastic,
         write::xml_escaped(design_.title.empty() ? "machine" : design_.title));
     for (const Link& l : links_)
       out += link_text(l) + joint_text(l);
@@ -131,8 +124,6 @@ class Robot {
   }
 
  private:
-  static constexpr double kDensity = 1200;  // [kg/m³] where no material is given
-
   std::optional<double> turns(std::size_t member) const {
     if (member == train_.input) return 1;
     if (std::find(train_.held.begin(), train_.held.end(), member) != train_.held.end()) return 0;
@@ -169,12 +160,9 @@ class Robot {
   }
 
   /// Every planet hangs on its carrier, and turns against it.
-  void add_planet(const RobotPart& p, std::size_t member, const Pose& own, double sense) {
-    const job::Carrier& c = design_.machine.carriers[*p.part->carrier];
-    const Vec3 along = design_.groups[c.group].axes.col(2);
-    constexpr double kParallel = 1e-9;
-    const bool inclined = std::abs(along.dot(own.axes.col(2))) < 1 - kParallel;
-    const auto turned = turns(member), carried = turns(c.member);
+  void add_planet(const RobotPart& p, const Pose& own) {
+    const std::size_t member = *p.part->member, carrier = design_.machine.carriers[*p.part->carrier].member;
+    const auto turned = turns(member), carried = turns(carrier);
     // Copies of one member stand about the carrier: each is a link of its own, by where its axis is.
     const std::string base = design_.machine.members[member].name;
     std::string name = base;
@@ -185,32 +173,29 @@ class Robot {
       if ((apart - own.axes.col(2) * own.axes.col(2).dot(apart)).norm() < math::kAlike) break;
       name = fmt::format("{}_{}", base, k);
     }
-    Link link{name, design_.machine.members[c.member].name, own, Link::Joint::turns, sense * Vec3::UnitZ()};
-    if (turned && (carried || inclined)) link.times = times(*turned - (inclined ? 0 : *carried), member);
+    Link link{name, design_.machine.members[carrier].name, own, Link::Joint::turns, p.part->sense * Vec3::UnitZ()};
+    if (turned && p.part->inclined)
+      link.times = times(turned, member);
+    else if (turned && carried)
+      link.times = times(*turned - *carried, member);
     hang(std::move(link)).parts.push_back(&p);
   }
 
   void add_of_reducer(const RobotPart& p) {
+    using With = view::ReducerMotion::With;
     const view::ReducerMotion& motion = *p.part->motion;
-    if (motion.turns == 0 && motion.orbit == 0) return void(links_.front().parts.push_back(&p));
-    const job::Machine& machine = design_.machine;
-    const auto mesh = std::find_if(machine.meshes.begin(), machine.meshes.end(), [&](const machine::Mesh& m) {
-      return !machine.pair_of[static_cast<std::size_t>(&m - machine.meshes.data())] &&
-             p.part->name.compare(0, m.name.size() + 1, m.name + "_") == 0;
-    });
     const Vec3 centre(motion.axis.x(), motion.axis.y(), p.part->placement.at.z());
-    const bool input = std::abs(motion.turns) == 1 && motion.orbit == 0;
-    if (motion.orbit == 0)
-      return void(add_member(input ? mesh->a : mesh->b, {centre, Eigen::Matrix3d::Identity()}, Vec3::UnitZ())
-                      .parts.push_back(&p));
+    const Pose upright{centre, Eigen::Matrix3d::Identity()};
+    if (motion.with == With::nothing) return void(links_.front().parts.push_back(&p));
+    if (motion.with != With::crank)
+      return void(add_member(*p.part->member, upright, Vec3::UnitZ()).parts.push_back(&p));
     // A disc turns on a crank that goes round with the input.
-    Link crank{p.part->name + ".crank", base_, {centre, Eigen::Matrix3d::Identity()}, Link::Joint::turns};
-    crank.times = times(turns(mesh->a), mesh->a);
-    Link disc{p.part->name, crank.name, {p.part->placement.at, Eigen::Matrix3d::Identity()}, Link::Joint::turns};
+    const std::size_t input = *p.part->member;
+    Link crank{p.part->name + ".crank", base_, upright, Link::Joint::turns};
+    crank.times = times(turns(input), input);
+    Link disc{p.part->name, crank.name, {p.part->placement.at, upright.axes}, Link::Joint::turns};
     // Against the crank, the way the disc lies.
-    if (const auto in = turns(mesh->a)) {
-      disc.times = times(*in * (-1.0 / static_cast<double>(mesh->teeth_b) - 1), mesh->a);
-    }
+    if (const auto in = turns(input)) disc.times = times(*in * (-1.0 / motion.loop - 1), input);
     hang(std::move(crank));
     hang(std::move(disc)).parts.push_back(&p);
   }
@@ -221,8 +206,8 @@ class Robot {
     std::string visuals;
     Moments moments;
     for (const RobotPart* p : l.parts) {
-      const Pose pose = l.pose.inverse() * pose_of(p->part->placement);
-      moments.add(*p->mesh, pose, p->part->material.density > 0 ? p->part->material.density : kDensity);
+      const Pose pose = l.pose.inverse() * pose_of(*p->part);
+      moments.add(*p->mesh, pose, p->part->density());
       const std::string shape = fmt::format("{}<geometry><mesh filename=\"{}\" scale=\"{} {} {}\"/></geometry>",
                                             origin(pose), p->file, kMetre, kMetre, kMetre);
       visuals += fmt::format("    <visual name=\"{}\">{}</visual>\n    <collision>{}</collision>\n",

@@ -257,7 +257,9 @@ std::vector<Finding> collisions(const Design& design) {
         look_at(own, at(i), found);
     }
     for (std::size_t k = n + 1; k < design.axles.size(); ++k) {
-      if (design.axles[k].diameter > 0 && design.axles[k].group == axle.group)
+      const auto& there = design.machine.members[design.axles[k].member].gears;
+      if (design.axles[k].diameter > 0 && !on.empty() && !there.empty() &&
+          mechanism[on.front()] == mechanism[there.front()])
         look_at(own, swept(design, design.axles[k]), found);
     }
     if (axle.gears.empty()) look_at_bores(design, axle, found);

@@ -80,22 +80,15 @@ Said tooth_frequency(const At& a) {
   return all.empty() ? Said() : Said::by_name(std::move(all));
 }
 
-Said play(const At& a, bool of_rack) {
+/// How far the output moves, by `of`: an angle, or of a rack a length.
+template <class Of>
+Said at_output(const At& a, bool of_rack, Of of) {
   const Gear* rack = rack_of(a.design, a.train.output);
   if ((rack != nullptr) != of_rack) return {};
-  const std::optional<roll::Range> play = play_of_output(a.design, a.train);
-  if (!play) return {};
+  const std::optional<roll::Range> range = of(a.design, a.train);
+  if (!range) return {};
   const double unit = rack ? rack->teeth.rack().pitch() : 2 * kPi;
-  return {{"min", play->min * unit}, {"max", play->max * unit}};
-}
-
-Said error(const At& a, bool of_rack) {
-  const Gear* rack = rack_of(a.design, a.train.output);
-  if ((rack != nullptr) != of_rack) return {};
-  const std::optional<roll::Range> error = error_of_output(a.design, a.train);
-  if (!error) return {};
-  const double unit = rack ? rack->teeth.rack().pitch() : 2 * kPi;
-  return {{"min", error->min * unit}, {"max", error->max * unit}};
+  return {{"min", range->min * unit}, {"max", range->max * unit}};
 }
 
 Said words(const At& a) {
@@ -239,24 +232,24 @@ const std::vector<ReadingRow<TrainAt>>& train_readings() {
       Row("play_of_output_deg", "play of the output, input held", "j", Q::angle)
           .in(kPower)
           .of(kBoth, "of all meshes on the way, each as far as it is felt there; least and most over a turn")
-          .is([](const At& a) { return play(a, false); })
+          .is([](const At& a) { return at_output(a, false, play_of_output); })
           .costs(ReadingCost::roll),
       Row("play_of_output", "play of the output, input held", "j", Q::length)
           .in(kPower)
           .of(kBoth, "the same where the output is a rack")
-          .is([](const At& a) { return play(a, true); })
+          .is([](const At& a) { return at_output(a, true, play_of_output); })
           .costs(ReadingCost::roll),
       Row("error_of_output_deg", "the output strays from the even ratio by", "", Q::angle)
           .in(kPower)
           .of(kBoth,
               "while it is driven without its play, with every mesh at its worst at once, as it comes in the course of "
               "the period; involute teeth in their place give none")
-          .is([](const At& a) { return error(a, false); })
+          .is([](const At& a) { return at_output(a, false, error_of_output); })
           .costs(ReadingCost::roll),
       Row("error_of_output", "the output strays from the even ratio by", "", Q::length)
           .in(kPower)
           .of(kBoth, "the same where the output is a rack")
-          .is([](const At& a) { return error(a, true); })
+          .is([](const At& a) { return at_output(a, true, error_of_output); })
           .costs(ReadingCost::roll),
       Row("period", "turns of the input until all stands as before", "", Q::number)
           .in(kPower)

@@ -20,7 +20,6 @@
 #include <XCAFDoc_DocumentTool.hxx>
 #include <XCAFDoc_ShapeTool.hxx>
 #include <algorithm>
-#include <map>
 #include <mutex>
 
 #include <fmt/format.h>
@@ -122,32 +121,35 @@ StepMade write_step(const std::vector<StepPart>& parts, const Stamp& stamp, doub
     TDataStd_Name::Set(whole, wide(stamp.part));
   }
   // What belongs together is one product more, at the place where its first part stands in the list.
-  std::map<std::string, TDF_Label> assemblies;
-  std::vector<std::pair<std::string, std::vector<std::string>>> written_names;  // of solids, in the order of the file
+  struct Assembly {
+    std::string name;
+    TDF_Label label;
+    std::vector<std::string> parts;  // names of solids, in the order of the file
+  };
+  std::vector<Assembly> assemblies;
+  const auto assembly_of = [&](const StepPart& part) -> Assembly& {
+    const auto known = std::find_if(assemblies.begin(), assemblies.end(), [&](const Assembly& a) {
+      return !part.assembly.empty() && a.name == part.assembly;
+    });
+    if (known != assemblies.end()) return *known;
+    assemblies.push_back({part.assembly, whole, {}});
+    if (!part.assembly.empty() && parts.size() > 1) {
+      assemblies.back().label = shapes->NewShape();
+      TDataStd_Name::Set(assemblies.back().label, wide(part.assembly));
+    }
+    return assemblies.back();
+  };
   for (const StepPart& part : parts) {
-    const auto known = std::find_if(written_names.begin(), written_names.end(),
-                                    [&](const auto& w) { return !part.assembly.empty() && w.first == part.assembly; });
-    if (known == written_names.end())
-      written_names.push_back({part.assembly, {part.name}});
-    else
-      known->second.push_back(part.name);
+    Assembly& within = assembly_of(part);
+    within.parts.push_back(part.name);
     const gp_Trsf place = place_of(part.placement);
     const TopoDS_Shape shape = shape_of(part, place, parts.size() == 1, tolerance, made);
     const TDF_Label label = shapes->AddShape(shape, false);
     TDataStd_Name::Set(label, wide(part.name));
     if (parts.size() == 1) continue;
-    TDF_Label within = whole;
-    if (!part.assembly.empty()) {
-      const auto [at, fresh] = assemblies.try_emplace(part.assembly, TDF_Label());
-      if (fresh) {
-        at->second = shapes->NewShape();
-        TDataStd_Name::Set(at->second, wide(part.assembly));
-      }
-      within = at->second;
-    }
-    TDataStd_Name::Set(shapes->AddComponent(within, label, TopLoc_Location(place)), wide(part.name));
-    if (within != whole && written_names.back().first == part.assembly && written_names.back().second.size() == 1)
-      TDataStd_Name::Set(shapes->AddComponent(whole, within, TopLoc_Location()), wide(part.assembly));
+    TDataStd_Name::Set(shapes->AddComponent(within.label, label, TopLoc_Location(place)), wide(part.name));
+    if (within.label != whole && within.parts.size() == 1)
+      TDataStd_Name::Set(shapes->AddComponent(whole, within.label, TopLoc_Location()), wide(within.name));
   }
   shapes->UpdateAssemblies();
   STEPCAFControl_Writer writer;
@@ -155,8 +157,8 @@ StepMade write_step(const std::vector<StepPart>& parts, const Stamp& stamp, doub
   writer.Transfer(document, STEPControl_AsIs);
   const Handle(Interface_InterfaceModel) model = writer.ChangeWriter().Model();
   std::vector<std::string> names;
-  for (const auto& [assembly, of_it] : written_names)
-    names.insert(names.end(), of_it.begin(), of_it.end());
+  for (const Assembly& a : assemblies)
+    names.insert(names.end(), a.parts.begin(), a.parts.end());
   std::size_t solid = 0;
   for (int i = 1; i <= model->NbEntities(); ++i) {
     const auto brep = Handle(StepShape_ManifoldSolidBrep)::DownCast(model->Value(i));

@@ -54,12 +54,11 @@ std::vector<Vec3> circle_at(const write::Placement& at, double radius, double he
 
 Drum drum(const Design& design, const Part& part) {
   const Gear& g = *part.gear;
-  Drum d{&g, design.machine.of_gear[static_cast<std::size_t>(&g - design.gears.data())], part.placement, {}, {}, {}};
+  Drum d{&g, *part.member, part.placement, {}, {}, {}};
   const double width = g.teeth.face_width();
   if (g.teeth.is_rack()) {
     const double half = g.teeth.rack().sizes().length / 2, deep = g.teeth.rack().sizes().base_height;
-    const Eigen::Matrix3d turned =
-        part.placement.axes * Eigen::AngleAxisd(part.placement.turn, Vec3::UnitZ()).toRotationMatrix();
+    const Eigen::Matrix3d turned = part.axes();
     const auto point = [&](double x, double y, double z) { return Vec3(part.placement.at + turned * Vec3(x, y, z)); };
     for (const double z : {0.0, width}) {
       for (const double y : {-deep, 0.0})

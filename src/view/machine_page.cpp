@@ -169,12 +169,12 @@ Json mesh_of(const Design& design, const job::RolledPair& rolled) {
 }
 
 /// The ends of a reducer: the output's room at every position of the input.
-Json mesh_of(std::size_t input, std::size_t output, const job::RolledReducer& rolled) {
+Json mesh_of(const job::ReducerEnds& ends, const job::RolledReducer& rolled) {
   const int lobes = rolled.reducer->made.sizes().lobes;
   Json mesh{{"name", rolled.reducer->name},
             {"verdict", roll::name(rolled.result.verdict)},
-            {"driver", {{input, 1}}},
-            {"driven", {{output, 1}}},
+            {"driver", {{ends.input, 1}}},
+            {"driven", {{ends.output, 1}}},
             {"ratio", -1.0 / lobes},
             {"period", 2 * kPi},
             {"rides", nullptr},
@@ -218,67 +218,44 @@ std::vector<bool> ochre(const Design& design) {
   return is;
 }
 
+/// What a part of a reducer moves with; discs are counted.
+void put_reducer_motion(Json& j, const ReducerMotion& motion, std::size_t& discs) {
+  using With = ReducerMotion::With;
+  if (motion.with == With::nothing) return;
+  j["reducer"] = motion.reducer;
+  j["moves"] = motion.with == With::input ? "input" : motion.with == With::output ? "output" : "disc";
+  j["times"] = motion.with == With::input ? motion.turns : -motion.turns * motion.loop;
+  j["centre"] = {motion.axis.x(), motion.axis.y()};
+  if (motion.with == With::crank) j["disc"] = discs++;
+}
+
 /// How a part stands and what it moves with.
 Json part_of(const Design& design, const Part& part, std::size_t shape, bool driver_colour) {
-  Eigen::Matrix3d axes = part.placement.axes * Eigen::AngleAxisd(part.placement.turn, Vec3::UnitZ()).toRotationMatrix();
+  const Eigen::Matrix3d axes = part.axes();
   Json rows = Json::array();
   for (int i = 0; i < 3; ++i) {
     for (int k = 0; k < 3; ++k)
       rows.push_back(axes(i, k));
   }
-  Json j{{"name", part.name},
-         {"shape", shape},
-         {"at", coordinates(part.placement.at)},
-         {"axes", rows},
-         {"group", part.group},
-         {"colour", part.gear                        ? (driver_colour ? "#d9a548" : "#8a87b8")
-                    : part.motion                    ? part.material.colour
-                    : part.member && part.module > 0 ? "#b9b7ae"
-                                                     : "#c9c7be"}};
-  const job::Machine& machine = design.machine;
-  if (part.gear) {
-    const auto gear = static_cast<std::size_t>(part.gear - design.gears.data());
-    j["gear"] = gear, j["member"] = machine.of_gear[gear], j["sense"] = machine.sense[gear];
-  } else if (part.member) {
-    const auto& on = machine.members[*part.member].gears;
-    for (const job::Axle& a : design.axles) {
-      if (a.name == part.name) j["gears"] = a.gears;
-    }
-    j["member"] = *part.member, j["sense"] = on.empty() ? 1 : machine.sense[on.front()];
-  }
-  if (part.carrier) {
-    const Vec3 along = design.groups[machine.carriers[*part.carrier].group].axes.col(2);
-    constexpr double kParallel = 1e-9;
-    j["carrier"] = *part.carrier;
-    j["inclined"] = std::abs(along.dot(part.placement.axes.col(2))) < 1 - kParallel;
-  }
+  const std::string own = part.motion ? part.material.colour : part.axle ? "#b9b7ae" : "#c9c7be";
+  Json j{
+      {"name", part.name}, {"shape", shape},      {"at", coordinates(part.placement.at)},
+      {"axes", rows},      {"group", part.group}, {"colour", !part.gear ? own : driver_colour ? "#d9a548" : "#8a87b8"}};
+  if (part.gear) j["gear"] = static_cast<std::size_t>(part.gear - design.gears.data());
+  if (part.axle) j["gears"] = design.axles[*part.axle].gears;
+  if (part.member) j["member"] = *part.member, j["sense"] = part.sense;
+  if (part.carrier) j["carrier"] = *part.carrier, j["inclined"] = part.inclined;
   return j;
-}
-
-/// The parts of a reducer, by how they move with its ends.
-void put_reducer_motion(Json& j, const ReducerMotion& motion, std::size_t reducer, int lobes, std::size_t& discs) {
-  const bool disc = motion.orbit > 0, shaft = std::abs(motion.turns) == 1;
-  if (motion.turns == 0 && !disc) return;
-  j["reducer"] = reducer;
-  j["moves"] = disc ? "disc" : shaft ? "input" : "output";
-  j["times"] = shaft && !disc ? motion.turns : -motion.turns * lobes;
-  j["centre"] = {motion.axis.x(), motion.axis.y()};
-  if (disc) j["disc"] = discs++;
 }
 
 Json train_of(const Design& design, const job::Train& train) {
   const job::TrainMotion motion = job::moved(design.machine, train);
-  Json t{{"name", train.name},
-         {"input", train.input},
-         {"output", train.output},
-         {"held", train.held},
-         {"speed", train.speed ? Json(*train.speed) : Json(nullptr)}};
+  Json t{{"name", train.name}, {"input", train.input}, {"output", train.output}, {"held", train.held}};
   if (motion.ratio) {
-    t["ratio"] = motion.ratio->text, t["ratio_value"] = motion.ratio->value;
+    t["ratio_value"] = motion.ratio->value;
     t["words"] = train.name.empty() ? "" : job::in_words(design, train, *motion.ratio);
     if (const auto play = job::play_of_output(design, train); play && !train.name.empty())
       t["play"] = {play->min * unit(design, train.output), play->max * unit(design, train.output)};
-    if (const auto flow = job::flow(design, train)) t["efficiency"] = flow->efficiency;
   }
   t["locked"] = motion.locked;
   t["turns"] = Json::array();
@@ -326,7 +303,6 @@ class Tables {
                                  {"on", on},
                                  {"slides", job::rack_of(design_, m) != nullptr},
                                  {"unit", unit(design_, m)},
-                                 {"carrier", member.carrier ? Json(*member.carrier) : Json(nullptr)},
                                  {"inertia", std::max(kLeast, inertia[m])}});
     }
     data["order"] = plan_order(design_);
@@ -336,8 +312,7 @@ class Tables {
     data["carriers"] = Json::array();
     for (const job::Carrier& c : machine.carriers) {
       const job::Group& group = design_.groups[c.group];
-      data["carriers"].push_back({{"name", c.name},
-                                  {"member", c.member},
+      data["carriers"].push_back({{"member", c.member},
                                   {"at", coordinates(group.origin + group.axes * Vec3(c.axis.x(), c.axis.y(), 0))},
                                   {"along", coordinates(group.axes.col(2), 1e-12)}});
     }
@@ -352,11 +327,7 @@ class Tables {
       const Part& p = parts_[i];
       const bool driver = p.gear && first[static_cast<std::size_t>(p.gear - design_.gears.data())];
       Json j = part_of(design_, p, solids_.shape_of[i], driver);
-      if (p.motion) {
-        const std::size_t r = reducer_of(p);
-        put_reducer_motion(j, *p.motion, r, design_.reducers[r].made.sizes().lobes, discs[r]);
-        if (j.contains("moves")) j["member"] = end(r, j["moves"] == "output");
-      }
+      if (p.motion) put_reducer_motion(j, *p.motion, discs[p.motion->reducer]);
       data["parts"].push_back(std::move(j));
     }
     data["gears"] = data["gear_names"] = Json::array();
@@ -369,45 +340,25 @@ class Tables {
     }
   }
 
-  /// The member that an end of a reducer is.
-  std::size_t end(std::size_t reducer, bool output) const {
-    const job::Machine& machine = design_.machine;
-    const auto mesh = std::find_if(machine.meshes.begin(), machine.meshes.end(), [&](const machine::Mesh& m) {
-      return !machine.pair_of[static_cast<std::size_t>(&m - machine.meshes.data())] &&
-             m.name == design_.reducers[reducer].name;
-    });
-    return output ? mesh->b : mesh->a;
-  }
-
  private:
-  std::size_t reducer_of(const Part& part) const {
-    const auto at = std::find_if(design_.reducers.begin(), design_.reducers.end(), [&](const job::Reducer& r) {
-      return part.name.compare(0, r.name.size() + 1, r.name + "_") == 0 &&
-             Vec2(r.at.x(), r.at.y()) == part.motion->axis;
-    });
-    return static_cast<std::size_t>(at - design_.reducers.begin());
-  }
-
-  /// What a part adds to its member, and what rides to its carrier. Without a material all are of one.
+  /// What a part adds to its member, and what rides to its carrier.
   void weigh(std::size_t i, std::vector<double>& inertia) const {
     const Part& p = parts_[i];
-    constexpr double kDensity = 1200, kPerCubicMillimetre = 1e-9;
-    const double density = (p.material.density > 0 ? p.material.density : kDensity) * kPerCubicMillimetre;
+    if (!p.member) return;
+    constexpr double kPerCubicMillimetre = 1e-9;
+    const double density = p.density() * kPerCubicMillimetre;
     const job::Machine& machine = design_.machine;
-    if (p.motion && p.motion->turns != 0) {
-      const std::size_t r = reducer_of(p);
-      inertia[end(r, p.motion->orbit > 0 || std::abs(p.motion->turns) != 1)] += density * solids_.polar_moment[i];
-    }
-    if (!p.gear && !p.member) return;
-    const std::size_t member =
-        p.gear ? machine.of_gear[static_cast<std::size_t>(p.gear - design_.gears.data())] : *p.member;
-    inertia[member] += density * (p.gear && p.gear->teeth.is_rack() ? solids_.volume[i] : solids_.polar_moment[i]);
+    // Discs turn as the output does.
+    const bool disc = p.motion && p.motion->with == ReducerMotion::With::crank;
+    const std::size_t member = disc ? machine.of_reducer[p.motion->reducer].output : *p.member;
+    const body::MassProperties& mass = solids_.mass[i];
+    inertia[member] += density * (p.gear && p.gear->teeth.is_rack() ? mass.volume : mass.polar_moment);
     if (!p.carrier) return;
     const job::Carrier& c = machine.carriers[*p.carrier];
     const job::Group& group = design_.groups[c.group];
     const Vec3 arm = p.placement.at - group.origin - group.axes * Vec3(c.axis.x(), c.axis.y(), 0),
                along = group.axes.col(2);
-    inertia[c.member] += density * solids_.volume[i] * (arm - along * along.dot(arm)).squaredNorm();
+    inertia[c.member] += density * mass.volume * (arm - along * along.dot(arm)).squaredNorm();
   }
 
   const Design& design_;
@@ -441,17 +392,13 @@ std::string machine_page(const Design& design, const std::vector<job::RolledPair
   for (const job::RolledReducer& r : reducers) {
     const auto at = static_cast<std::size_t>(r.reducer - design.reducers.data());
     data["reducers"][at] = data["meshes"].size();
-    data["meshes"].push_back(mesh_of(tables.end(at, false), tables.end(at, true), r));
+    data["meshes"].push_back(mesh_of(design.machine.of_reducer[at], r));
   }
   data["ends"] = ends_of_racks(design);
   data["trains"] = Json::array();
   for (const job::Train& t : design.machine.trains)
     data["trains"].push_back(train_of(design, t));
-  if (data["trains"].empty()) {
-    job::Train free = job::told_train(design);
-    if (design.pairs.empty()) free.input = free.output = tables.end(0, false);
-    data["trains"].push_back(train_of(design, free));
-  }
+  if (data["trains"].empty()) data["trains"].push_back(train_of(design, job::told_train(design)));
   tables.put_parts(data);
   if (!design.pairs.empty()) data["plan"] = write::base64(draw_plan(design, {540, 400}));
   return filled_page(kMachineHtml, kMachineScript, design, "machine", drawn.deviation, data);

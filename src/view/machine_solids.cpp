@@ -40,20 +40,6 @@ Json shape(const body::TriangleMesh& mesh, double& step) {
           {"triangles", fits ? packed(std::vector<std::uint16_t>(corners.begin(), corners.end())) : packed(corners)}};
 }
 
-/// ∫ dV and ∫ r² dV about z, summed over the tetrahedra that the triangles make with the origin.
-std::pair<double, double> moments(const body::TriangleMesh& mesh) {
-  double volume = 0, polar = 0;
-  for (const auto& t : mesh.triangles) {
-    const Vec3 &a = mesh.vertices[t[0]], &b = mesh.vertices[t[1]], &c = mesh.vertices[t[2]];
-    const double six = a.dot(b.cross(c));
-    volume += six / 6;
-    for (int i = 0; i < 2; ++i) {
-      polar += six / 60 * (a[i] * a[i] + b[i] * b[i] + c[i] * c[i] + a[i] * b[i] + b[i] * c[i] + c[i] * a[i]);
-    }
-  }
-  return {volume, polar};
-}
-
 struct Drawn {
   Solids solids;
   std::size_t bytes = 0;
@@ -68,8 +54,7 @@ Drawn drawn(const std::vector<Part>& parts, double fineness) {
       const auto first = static_cast<std::size_t>(
           std::find_if(parts.begin(), parts.end(), [&](const Part& q) { return q.name == p.alike; }) - parts.begin());
       all.solids.shape_of.push_back(all.solids.shape_of[first]);
-      all.solids.polar_moment.push_back(all.solids.polar_moment[first]);
-      all.solids.volume.push_back(all.solids.volume[first]);
+      all.solids.mass.push_back(all.solids.mass[first]);
       continue;
     }
     const body::TriangleMesh mesh = body::mesh(p.body, fineness * p.module);
@@ -80,8 +65,7 @@ Drawn drawn(const std::vector<Part>& parts, double fineness) {
     const auto [at, fresh] = shapes.emplace(text, all.solids.shapes.size());
     if (fresh) all.solids.shapes.push_back(std::move(written)), all.bytes += text.size();
     all.solids.shape_of.push_back(at->second);
-    const auto [volume, polar] = moments(mesh);
-    all.solids.volume.push_back(volume), all.solids.polar_moment.push_back(polar);
+    all.solids.mass.push_back(body::mass_properties(p.body));
   }
   return all;
 }

@@ -10,10 +10,9 @@ namespace palio::view {
 
 struct Solids {
   Json shapes = Json::array();
-  std::vector<std::size_t> shape_of;  ///< of each part
-  std::vector<double> polar_moment;   ///< of each part, ∫ r² dV about its own z [mm⁵]
-  std::vector<double> volume;         ///< [mm³]
-  double deviation = 0;               ///< of the exact surfaces from what is drawn [mm]
+  std::vector<std::size_t> shape_of;       ///< of each part
+  std::vector<body::MassProperties> mass;  ///< of each part, exactly
+  double deviation = 0;                    ///< of the exact surfaces from what is drawn [mm]
 };
 
 /// As fine as a page of a few megabytes can carry.

@@ -20,13 +20,14 @@ std::string what_it_is(const job::Design& design, const Part& part) {
     return fmt::format("{}{}, {} teeth, module {:.6g}", kind, teeth.is_rack() ? "" : " gear", teeth.count(),
                        teeth.module());
   }
-  for (const job::Axle& a : design.axles) {
-    if (part.member != a.member) continue;
-    const double length = (a.to - a.from) / job::mm_per(design.units);
+  if (part.axle) {
+    const job::Axle& a = design.axles[*part.axle];
+    const double per_unit = job::mm_per(design.units);
     if (a.gears.empty())
-      return fmt::format("axle, ⌀{:.6g} × {:.6g} {}", a.diameter / job::mm_per(design.units), length,
+      return fmt::format("axle, ⌀{:.6g} × {:.6g} {}", a.diameter / per_unit, (a.to - a.from) / per_unit,
                          job::symbol(design.units));
     std::vector<std::string> gears;
+    gears.reserve(a.gears.size());
     for (const std::size_t g : a.gears)
       gears.push_back(fmt::format("{} {}", design.gears[g].name, design.gears[g].teeth.count()));
     return fmt::format("one piece: {}", fmt::join(gears, ", "));

@@ -64,6 +64,11 @@ struct Train {
   TrainMotion motion{};
 };
 
+/// The members that turn with the two ends of a reducer.
+struct ReducerEnds {
+  std::size_t input, output;
+};
+
 /// Members turn about their own axis, seen from its +z; those on one carrier's axis all about the carrier's. A rack
 /// counts pitches along its own +x in place of turns.
 struct Machine {
@@ -72,6 +77,7 @@ struct Machine {
   std::vector<int> sense;            ///< −1: the gear's own z axis points against that of its member
   std::vector<machine::Mesh> meshes;
   std::vector<std::optional<std::size_t>> pair_of;  ///< of each mesh, a place in Design::pairs; none: a reducer
+  std::vector<ReducerEnds> of_reducer;              ///< of each of Design::reducers
   std::vector<Carrier> carriers;
   std::vector<Train> trains;
 };
