@@ -2,6 +2,7 @@
 import json
 import math
 import os
+import random
 import re
 import subprocess
 import sys
@@ -454,6 +455,102 @@ class Machine(unittest.TestCase):
             self.assertGreaterEqual(self.js("return window.drawn"), 1)
         finally:
             self.browser.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": []})
+
+    def made_up(self, members, meshes, ends=()):
+        """A mechanism of the page's own class, of made-up meshes; limits are constant."""
+        self.js(
+            "window.made = new Mechanism({members: arguments[0], meshes: arguments[1], ends: arguments[2]});",
+            [{"name": f"m{i}", "unit": 2 * math.pi, "inertia": j} for i, j in enumerate(members)],
+            [
+                {"name": f"k{i}", "driver": driver, "driven": driven, "ratio": ratio, "period": 0.4, "lower": [low], "upper": [high]}
+                for i, (driver, driven, ratio, low, high) in enumerate(meshes)
+            ],
+            list(ends),
+        )
+
+    def turn(self, member, to):
+        return self.js("const ok = made.turn(arguments[0], arguments[1]); return [ok, made.q, made.pushing, made.stopped]", member, to)
+
+    def test_a_chain_gives_way_as_clamping_one_after_the_other_says(self):
+        self.open("spur/machine.html")
+        dice = random.Random(5)
+        for _ in range(12):
+            n = dice.randint(2, 9)
+            ratios = [dice.uniform(-2, 2) or 1 for _ in range(n - 1)]
+            plays = [(-dice.uniform(0, 0.02), dice.uniform(0, 0.02)) for _ in range(n - 1)]
+            self.made_up(
+                [dice.uniform(0.1, 10) for _ in range(n)],
+                [([[i, 1]], [[i + 1, 1]], r, *p) for i, (r, p) in enumerate(zip(ratios, plays))],
+            )
+            q = [0.0] * n
+            for _ in range(8):
+                q[0] += dice.uniform(-0.3, 0.3)
+                for i, (r, (low, high)) in enumerate(zip(ratios, plays)):
+                    q[i + 1] = min(max(q[i + 1], r * q[i] + low), r * q[i] + high)
+                ok, is_now, _, _ = self.turn(0, q[0])
+                self.assertTrue(ok)
+                for a, b in zip(is_now, q):
+                    self.assertAlmostEqual(a, b, delta=1e-9)
+
+    def test_no_smaller_step_is_allowed_where_axes_ride_on_carriers(self):
+        """Ties of three members: what comes out keeps all limits, and a random step that keeps them too costs no less."""
+        self.open("spur/machine.html")
+        dice = random.Random(8)
+        for _ in range(10):
+            sun, ring = dice.randint(12, 30), dice.randint(50, 90)
+            inertia = [dice.uniform(0.2, 5) for _ in range(4)]  # sun, planet, ring, carrier
+            low, high = -0.01, 0.012
+            self.made_up(
+                inertia,
+                [
+                    ([[0, 1], [3, -1]], [[1, 1], [3, -1]], -sun / 20, low, high),
+                    ([[1, 1], [3, -1]], [[2, 1], [3, -1]], 20 / ring, low, high),
+                ],
+            )
+            before = self.js("return made.q")
+            ok, q, pushing, _ = self.turn(0, dice.choice([-1, 1]) * dice.uniform(0.05, 0.2))
+            self.assertTrue(ok)
+            off = lambda q: (q[1] - q[3] + sun / 20 * (q[0] - q[3]), q[2] - q[3] - 20 / ring * (q[1] - q[3]))
+            cost = lambda q: sum(j * (a - b) ** 2 for j, a, b in list(zip(inertia, q, before))[1:])
+            self.assertTrue(all(low - 1e-10 <= e <= high + 1e-10 for e in off(q)))
+            self.assertTrue(any(pushing))
+            for side, e in zip(pushing, off(q)):
+                if side:
+                    self.assertAlmostEqual(e, low if side > 0 else high, delta=1e-10)
+            tried = 0
+            for _ in range(4000):
+                other = [q[0]] + [v + dice.gauss(0, 0.01) for v in q[1:]]
+                if all(low <= e <= high for e in off(other)):
+                    tried += 1
+                    self.assertGreaterEqual(cost(other), cost(q) - 1e-12)
+            self.assertGreater(tried, 20)
+
+    def test_what_carries_the_load_waits_for_the_others_and_a_loop_of_two_ratios_stops(self):
+        self.open("spur/machine.html")
+        # A differential: turned at one side, the cage is loaded, so the other side gives way, whatever it weighs.
+        sides = [([[0, 1], [2, -1]], [[1, 1], [2, -1]], -1, -0.001, 0.001)]
+        self.made_up([1, 1000, 1], sides)
+        self.js("made.loaded = 2")
+        ok, q, _, _ = self.turn(0, 0.5)
+        self.assertTrue(ok)
+        self.assertEqual(q[2], 0)
+        self.assertAlmostEqual(q[1], -0.5, delta=0.0011)
+        # With the other side held the cage has to follow, by half.
+        self.js("made.held.add(1)")
+        at = self.turn(0, 1.5)[1]
+        self.assertAlmostEqual(self.turn(0, 2.5)[1][2] - at[2], 0.5, delta=1e-9)
+        # Two ways from one to the other by ratios that differ: as far as their plays let it, and no further.
+        self.made_up([1, 1], [([[0, 1]], [[1, 1]], -1, -0.01, 0.01), ([[0, 1]], [[1, 1]], -1.1, -0.01, 0.01)])
+        self.assertTrue(self.turn(0, 0.19)[0])
+        ok, q, _, stopped = self.turn(0, 0.21)
+        self.assertFalse(ok)
+        self.assertEqual(q[0], 0.19)
+        self.assertIn(stopped, ("k0", "k1"))
+        # The end of a rack is a limit of one member, and names itself.
+        self.made_up([1, 1], [([[0, 1]], [[1, 1]], 1, 0, 0)], [[1, -0.5, 0.5]])
+        self.assertFalse(self.turn(0, 0.6)[0])
+        self.assertEqual(self.turn(0, 0.6)[3], "the end of m1")
+        self.assertTrue(self.turn(0, 0.4)[0])
 
     def test_a_pair_alone_is_a_machine_too(self):
         self.open("spur/machine.html")

@@ -1,5 +1,6 @@
 // The tables that the page of a machine is moved by, held against the exact speeds of its trains, which come another
 // way: coordinates of gears in their rolls on one side, whole numbers of teeth eliminated as fractions on the other.
+#include <algorithm>
 #include <random>
 
 #include <fmt/format.h>
@@ -9,7 +10,10 @@
 #include "page_data.hpp"
 #include "palio/design/train.hpp"
 #include "palio/error.hpp"
+#include "palio/readings/reading.hpp"
 #include "palio/view/page.hpp"
+#include "palio/view/parts_list.hpp"
+#include "palio/view/placement.hpp"
 #include "random_job.hpp"
 
 using namespace palio;
@@ -115,6 +119,69 @@ TEST_CASE("Random planetary sets and differentials move so too") {
       continue;  // teeth that interfere
     }
   }
+}
+
+TEST_CASE("Parts of a reducer move with their own one, whatever the reducers are called") {
+  const std::string reducer =
+      "rollers=12\nroller_circle_diameter=50\nroller_diameter=5\neccentricity=1.2\noutput_pins=6\n"
+      "output_pin_circle_diameter=26\noutput_pin_diameter=4\nbore.diameter=10\ndisc_offset=0.02\n"
+      "output_hole_clearance=0.05\n";
+  const job::Design design = job::resolve("[reducer.drive]\n" + reducer + "[reducer.drive_2]\n" + reducer, "job.toml");
+  const Json page = page_of(design);
+  REQUIRE(page["reducers"].size() == 2);
+  const auto& ends = design.machine.of_reducer;
+  std::size_t moving = 0;
+  for (const Json& part : page["parts"]) {
+    const std::string name = part["name"];
+    const bool second = name.compare(0, 8, "drive_2_") == 0;
+    INFO(name);
+    if (!part.contains("moves")) {
+      CHECK_FALSE(part.contains("member"));
+      continue;
+    }
+    ++moving;
+    CHECK(part["reducer"] == (second ? 1 : 0));
+    const job::ReducerEnds& own = ends[second ? 1 : 0];
+    CHECK(part["member"] == (part["moves"] == "output" ? own.output : own.input));
+    CHECK((part["moves"] == "disc") == part.contains("disc"));
+  }
+  CHECK(moving == 6);  // shaft, disc and flange of each
+}
+
+TEST_CASE("The list of parts counts what is alike, and weighs what has a material") {
+  const job::Design design = job::resolve(job::starter("greenhouse", job::Units::mm), "job.toml");
+  const std::vector<view::ListedPart> list = view::parts_list(design);
+  std::size_t pieces = 0;
+  for (const view::ListedPart& p : list)
+    pieces += p.quantity;
+  CHECK(pieces == view::parts(design).size());
+  const auto of = [&](const std::string& name) {
+    return *std::find_if(list.begin(), list.end(), [&](const view::ListedPart& p) { return p.name == name; });
+  };
+  CHECK(of("planet_gear").quantity == 3);
+  CHECK(of("motor_reducer_roller").quantity == 24);
+  const double volume = job::reading_number(design, "gear.drum_wheel.volume").value();
+  CHECK_THAT(of("drum_wheel").volume, WithinAbs(volume, 1e-6));
+  CHECK_THAT(*of("drum_wheel").mass, WithinAbs(1000 * *job::reading_number(design, "gear.drum_wheel.mass_kg"), 1e-9));
+  CHECK_FALSE(of("motor_pinion").mass);
+  // A name for the title block that a spreadsheet would take apart.
+  const job::Design named = job::resolve(
+      "[gear.a]\nkind='spur'\nmodule=1\nteeth=20\nface_width=5\npart_name='wheel, \"big\"'\npart_number='R-7'\n",
+      "job.toml");
+  const std::string csv = view::parts_csv(named);
+  CHECK(csv.find("1,\"wheel, \"\"big\"\"\",R-7,\"spur gear, 20 teeth, module 1\",,1,") != std::string::npos);
+  CHECK(std::count(csv.begin(), csv.end(), '\n') == 2);
+}
+
+TEST_CASE("A list longer than a page says how many are left, and every format is drawn") {
+  std::string text = "[shared]\nkind='spur'\nmodule=1\nface_width=5\n";
+  for (int i = 0; i < 80; ++i)
+    text += fmt::format("[gear.g{}]\nteeth={}\n", i, 20 + i);
+  const job::Design design = job::resolve(text, "job.toml");
+  CHECK(view::parts_list(design).size() == 80);
+  CHECK(view::draw_parts_list(design, "pdf").compare(0, 5, "%PDF-") == 0);
+  CHECK(view::draw_parts_list(design, "png").compare(1, 3, "PNG") == 0);
+  CHECK(view::draw_parts_list(design, "svg").find("<svg") != std::string::npos);
 }
 
 TEST_CASE("Where nothing meshes there is no machine to show") {
