@@ -140,7 +140,8 @@ std::string draw_parts_list(const job::Design& design, const std::string& format
   y += 1.4 * step;
   words(62, y, unknown > 0 ? fmt::format("all together; the material of {} is not given", unknown) : "all together", 1,
         9);
-  words(690, y, std::to_string(pieces), -1, 9, true), words(806, y, fmt::format("{:.2f}", total), -1, 9, true);
+  words(690, y, std::to_string(pieces), -1, 9, true),
+      words(806, y, unknown < pieces ? fmt::format("{:.2f}", total) : "–", -1, 9, true);
   words(36, kHeight - 24, fmt::format("palio {}", kVersion), 1, 7);
   return page.finish();
 }
