@@ -68,8 +68,10 @@ roll::Result rolled(const Pair& pair, int positions) {
   if (!pair.loop && pair.planets.empty()) return result;
   const auto [driver, driven] = pair.members();
   const double ratio = pair.loop ? pair.loop->ratio : pair.motion_ratio(), binding = pair.law(positions).binding();
+  const gear::Teeth& teeth = pair.gears()[1].teeth;
+  const double pitch = teeth.is_rack() ? teeth.rack().pitch() : driven.outline.pitch();
   const auto held = [&, &first = driver, &second = driven](double beyond) {
-    return roll::held(result, first.start, second.start + beyond, ratio, second.outline.pitch(), binding, second.name);
+    return roll::held(result, first.start, second.start + beyond, ratio, pitch, binding, second.name);
   };
   if (pair.loop) return held(0);
   roll::Result worst = result;

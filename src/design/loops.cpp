@@ -18,14 +18,18 @@ struct Movable {
 std::vector<Movable> movable(const Design& design, const Pair& closing) {
   std::vector<Movable> all;
   for (const std::size_t g : {closing.driven, closing.driver}) {
+    if (design.gears[g].teeth.is_rack()) continue;  // its own pair turns it too
     const Pair* other = nullptr;
     int others = 0;
+    const auto on_rack = [&](const Pair& p) {
+      return design.gears[p.driver].teeth.is_rack() || design.gears[p.driven].teeth.is_rack();
+    };
     for (const Pair& p : design.pairs) {
       if (&p == &closing || (p.driver != g && p.driven != g)) continue;
       other = &p;
       ++others;
     }
-    if (others == 1 && other->plane() && !other->loop)
+    if (others == 1 && other->plane() && !other->loop && !on_rack(*other))
       all.push_back({other, g, other->driver == g ? other->driven : other->driver});
   }
   return all;
@@ -45,9 +49,20 @@ Moved moved(const Design& design, const Pair& closing, const Movable& m, double 
                                                         : q.before(anchor, gear, Angle::radians(theta));
   const Gear& driver = closing.driver == m.gear ? gear : design.gears[closing.driver];
   const Gear& driven = closing.driven == m.gear ? gear : design.gears[closing.driven];
+  if (driver.teeth.is_rack() || driven.teeth.is_rack()) {
+    // Its gear moves along the rack and away from it.
+    const double direction = closing.direction().radians();
+    const double distance = (driven.axis - driver.axis).dot(from_polar(1, direction));
+    return {driver, driven, distance, direction, off_middle(driver, driven, direction)};
+  }
   const Vec2 apart = driven.teeth.internal() ? Vec2(driver.axis - driven.axis) : Vec2(driven.axis - driver.axis);
   const double direction = std::atan2(apart.y(), apart.x());
   return {driver, driven, apart.norm(), direction, off_middle(driver, driven, direction)};
+}
+
+/// In the driven's coordinate.
+double half_pitch_of(const gear::Teeth& teeth) {
+  return teeth.is_rack() ? teeth.rack().pitch() / 2 : kPi / teeth.count();
 }
 
 bool keeps_play(const Moved& m) {
@@ -59,9 +74,11 @@ bool keeps_play(const Moved& m) {
 }  // namespace
 
 double off_middle(const Gear& driver, const Gear& driven, double direction) {
+  const pair::Placed first = driver.teeth.is_rack() ? pair::rack_at(driver, driven.axis) : pair::Placed(driver),
+                     second = driven.teeth.is_rack() ? pair::rack_at(driven, driver.axis) : pair::Placed(driven);
   const double wanted =
-      pair::driven_phase(driver.teeth, driven.teeth, pair::section(driver, driver.height), Angle::radians(direction));
-  return std::remainder(pair::section(driven, driver.height) - wanted, 2 * kPi / driven.teeth.count());
+      pair::driven_phase(driver.teeth, driven.teeth, pair::section(first, first.height), Angle::radians(direction));
+  return std::remainder(pair::section(second, first.height) - wanted, 2 * half_pitch_of(driven.teeth));
 }
 
 std::string loop_remedy(const Design& design, const Pair& closing) {
@@ -71,10 +88,13 @@ std::string loop_remedy(const Design& design, const Pair& closing) {
     return std::abs(moved(design, closing, m, m.placing->direction().radians() + 0.1).distance -
                     closing.mounted_center_distance()) < math::kAlike;
   };
+  const gear::Teeth &driver = design.gears[closing.driver].teeth, &driven = design.gears[closing.driven].teeth;
+  const bool to_rack = driver.is_rack() || driven.is_rack();
+  const double module = driver.module();
   std::vector<Movable> all = movable(design, closing);
   std::stable_partition(all.begin(), all.end(), turns_about_both);
   for (const Movable& m : all) {
-    const double now = m.placing->direction().radians(), half_pitch = kPi / design.gears[closing.driven].teeth.count();
+    const double now = m.placing->direction().radians(), half_pitch = half_pitch_of(driven);
     const bool round = turns_about_both(m);
     // Looked for on both sides, nearest first: the miss runs evenly but for its jumps by a pitch.
     constexpr int kLooks = 4000;
@@ -91,6 +111,8 @@ std::string loop_remedy(const Design& design, const Pair& closing) {
           }
           const Moved found = moved(design, closing, m, low);
           if (with_play && !round && !keeps_play(found)) continue;
+          // Away from a rack teeth soon leave each other.
+          if (to_rack && std::abs(found.distance - closing.mounted_center_distance()) > 0.25 * module) continue;
           const auto degrees = [](double angle) { return std::remainder(angle, 2 * kPi) * 180 / kPi; };
           std::string words =
               fmt::format("direction = {:.14g} in pair.{} would close it, with ", degrees(low), m.placing->name);

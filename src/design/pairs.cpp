@@ -65,22 +65,11 @@ void Resolver::read_pairs() {
       note("no-meaning", v->where, "pair." + p.name + ".friction",
            "is used for crossed helical gears, whose teeth slide along each other; for other pairs this version works "
            "nothing out from it: take it out");
+    if (const Value* v = p.find("along"); v && !gears_[p.driver].is(Kind::rack) && !gears_[p.driven].is(Kind::rack))
+      note("no-meaning", v->where, "pair." + p.name + ".along", "is for a gear on a rack; take it out");
     if (const Value* v = p.any_below("mounting_error"); v && !bevel)
       note("no-meaning", v->where, "pair." + p.name + ".mounting_error",
            "is for bevel pairs; give mounted_center_distance instead");
-  }
-  // No key says how far along a rack a second gear stands.
-  std::map<std::size_t, std::string> rack_of;
-  for (const RawPair& p : raw_pairs_) {
-    for (const std::size_t i : {p.driver, p.driven}) {
-      if (!gears_[i].is(Kind::rack)) continue;
-      const auto [it, fresh] = rack_of.try_emplace(i, p.name);
-      if (!fresh)
-        note("rack-twice", p.where, "pair." + p.name,
-             fmt::format("names the rack {}, which pair.{} drives already: two gears would stand at the same place "
-                         "along it; give each pair a rack of its own",
-                         gears_[i].name, it->second));
-    }
   }
 }
 

@@ -10,6 +10,18 @@
 #include "resolver.hpp"
 
 namespace palio::job {
+namespace {
+
+const Gear* rack_of(const Gear& driver, const Gear& driven) {
+  return driver.teeth.is_rack() ? &driver : driven.teeth.is_rack() ? &driven : nullptr;
+}
+
+/// How many teeth let a rack reach a place along it, with one to spare.
+int teeth_to(const Gear& rack, double place) {
+  return static_cast<int>(std::ceil(2 * std::abs(place) / rack.teeth.rack().pitch())) + 2;
+}
+
+}  // namespace
 
 Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
   for (std::size_t i = 0; i < gears_.size(); ++i) {
@@ -71,7 +83,11 @@ Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
 
 Pair Resolver::made_of(const RawPair& raw) const {
   const Gear &g1 = design_.gears[raw.driver], &g2 = design_.gears[raw.driven];
-  const pair::Arrangement as_built = raw.arrangement();
+  pair::Arrangement as_built = raw.arrangement();
+  // A rack that stands faces one way: no other direction leads to it.
+  if (const Gear* rack = rack_of(g1, g2);
+      rack && plans_.placed[rack == &g1 ? raw.driver : raw.driven] && !raw.find("direction"))
+    as_built.direction = Angle::radians(std::remainder(rack->facing + (rack == &g1 ? 1 : -1) * kPi / 2, 2 * kPi));
   Pair p(pair::Pair(g1, g2, as_built, "pair." + raw.name));
   p.name = raw.name, p.driver = raw.driver, p.driven = raw.driven;
   p.friction = raw.given("friction"), p.speed = raw.given("speed");
@@ -94,7 +110,7 @@ void Resolver::close_loops() {
     const std::size_t driver = machine.of_gear[p.driver], driven = machine.of_gear[p.driven];
     const std::optional<machine::Fraction> round = speeds.turned(driver).turns[driven];
     const Gear &g1 = design_.gears[p.driver], &g2 = design_.gears[p.driven];
-    if (!p.plane() || machine.meshes[i].carrier || !round || g1.teeth.is_rack() || g2.teeth.is_rack()) {
+    if (!p.plane() || machine.meshes[i].carrier || !round) {
       p.loop.reset();  // no loop, or told as what it is elsewhere
       continue;
     }
@@ -107,14 +123,19 @@ void Resolver::close_loops() {
     }
     const machine::Fraction own =
         *machine::Speeds(machine.members.size(), {machine.meshes[i].tie()}).turned(driver).turns[driven];
-    loop.ratio = round->value;
+    const bool on_rack = rack_of(g1, g2) != nullptr;
+    // Racks count pitches in the machine, millimetres the other way in their pair.
+    loop.ratio = on_rack ? p.motion_ratio() * round->value / own.value : round->value;
     const std::string subject = "pair." + p.name;
     if (!(*round == own)) {
-      loop.findings.push_back({FindingId::loop_turns, subject, loop.ratio, own.value,
+      loop.findings.push_back({FindingId::loop_turns, subject, round->value, own.value,
                                fmt::format("for one turn of {} the other pairs turn {} by {}, its own teeth by {}",
                                            g1.name, g2.name, round->text, own.text)});
     }
-    const double off = off_middle(g1, g2, p.direction().radians()), radius = p.working_pitch_diameters()[1] / 2;
+    // Of a rack all is told as the turn of its gear.
+    const bool to_rack = g2.teeth.is_rack();
+    const double radius = p.working_pitch_diameters()[to_rack ? 0 : 1] / 2;
+    const double off = off_middle(g1, g2, p.direction().radians()) / (to_rack ? radius : 1);
     const double half_play = p.circumferential_backlash() / radius / 2,
                  touch = pair::binding(g1.teeth.module()) / radius;
     if (std::abs(off) <= touch) continue;
@@ -206,11 +227,14 @@ std::size_t Resolver::crossing(const Pair& p, const Gear& known, bool forward) {
 
 /// The gears of this pair stand already: they close a loop, or stand on shafts that others place.
 void Resolver::place_closing(const RawPair& raw, Pair& p) {
-  Gear &g1 = design_.gears[raw.driver], &g2 = design_.gears[raw.driven];
+  Gear &driver = design_.gears[raw.driver], &driven = design_.gears[raw.driven];
+  // A rack is met where the gear stands along it.
+  const pair::Placed g1 = driver.teeth.is_rack() ? pair::rack_at(driver, driven.axis) : pair::Placed(driver);
+  const pair::Placed g2 = driven.teeth.is_rack() ? pair::rack_at(driven, driver.axis) : pair::Placed(driven);
   const double a = p.mounted_center_distance();
-  const bool same = g1.group == g2.group && p.shaft_angle().radians() == 0;
+  const bool same = driver.group == driven.group && p.shaft_angle().radians() == 0;
   constexpr double kOffPlace = 1e-6;  // [mm]: given distances that should close a loop are rounded
-  const pair::Placed there = same ? p.beside(g1, g2) : pair::Placed(g2);
+  const pair::Placed there = same ? p.beside(g1, g2) : g2;
   if (const double off = same ? (g2.axis - there.axis).norm() : a; off > kOffPlace) {
     note("placed-twice", raw.where, "pair." + raw.name,
          same ? fmt::format(
@@ -225,16 +249,69 @@ void Resolver::place_closing(const RawPair& raw, Pair& p) {
                      "change gap or places of a shaft, or set axial_offset = {:.12g}",
                      print(std::abs(g2.height - g1.height)), print(std::abs(there.height - g2.height)),
                      (g2.height - g1.height) / mm_per(design_.units)));
+  } else if (same) {
+    check_along(raw);
   }
   p.loop.emplace();
   // What a shaft brought along is turned on it until its teeth stand before spaces.
   for (const auto& [gear, is_driver] : {std::pair{raw.driven, false}, {raw.driver, true}}) {
     if (plans_.free.erase(gear) == 0 || !p.meshes() || !same) continue;
     if (is_driver)
-      g1.phase = p.before(g2, g1).phase;
+      driver.phase = p.before(g2, g1).phase;
     else
-      g2.phase = there.phase;
+      driven.phase = there.phase;
     break;
+  }
+}
+
+/// Both of a rack's pair stand: whether its gear is at the teeth of the rack, and where the job says it is.
+void Resolver::check_along(const RawPair& raw) {
+  const Gear &g1 = design_.gears[raw.driver], &g2 = design_.gears[raw.driven];
+  const Gear* rack = rack_of(g1, g2);
+  if (!rack) return;
+  const double unit = mm_per(design_.units), at = pair::along(*rack, (rack == &g1 ? g2 : g1).axis) + rack->phase;
+  const Value* said = raw.find("along");
+  const Where& where = said ? said->where : raw.where;
+  const std::string path = "pair." + raw.name + ".along";
+  const double half = rack->teeth.count() * rack->teeth.rack().pitch() / 2, middle = rack->teeth.rack().sizes().middle;
+  if (std::abs(at - middle) > half + math::kAlike)
+    return note("bad-value", where, path,
+                fmt::format("is {}, beyond the teeth of the rack {}, which run from {} to {}; give it {} teeth, or put "
+                            "the gear elsewhere",
+                            print(at), rack->name, print(middle - half), print(middle + half), teeth_to(*rack, at)));
+  // Teeth meet where they meet: asked for is a place, reached within half a pitch of it.
+  if (said && std::abs(at - said->number) > rack->teeth.rack().pitch() / 2 + math::kAlike)
+    note("placed-twice", where, path,
+         fmt::format("is {}, but the other pairs put the gear {} along the rack; leave it out, or give {:.12g}",
+                     print(said->number), print(at), at / unit));
+}
+
+/// A rack stands already: another gear at the same place of it is asked to say where it stands.
+void Resolver::rack_taken(const RawPair& raw, std::size_t rack, double along) {
+  if (raw.find("along")) return;
+  const Gear& bar = design_.gears[rack];
+  const Gear& fresh = design_.gears[raw.driver == rack ? raw.driven : raw.driver];
+  for (const RawPair& other : raw_pairs_) {
+    if (other.driver != rack && other.driven != rack) continue;
+    const std::size_t mate = other.driver == rack ? other.driven : other.driver;
+    if (!plans_.placed[mate]) continue;
+    const Gear& there = design_.gears[mate];
+    const double at = pair::along(bar, there.axis) + bar.phase, apart = fresh.teeth.reach() + there.teeth.reach();
+    if (std::abs(at - along) >= apart) continue;
+    const double unit = mm_per(design_.units), pitch = bar.teeth.rack().pitch(),
+                 middle = bar.teeth.rack().sizes().middle;
+    std::string remedy;
+    for (const double free : {at + apart + bar.teeth.module(), at - apart - bar.teeth.module()}) {
+      if (std::abs(free - middle) <= bar.teeth.count() * pitch / 2)
+        remedy += fmt::format("{}{:.6g}", remedy.empty() ? "" : ", or ", free / unit);
+    }
+    const double beyond = at + apart + bar.teeth.module();
+    if (remedy.empty())
+      remedy = fmt::format("{:.6g}, with {} teeth on the rack,", beyond / unit, teeth_to(bar, beyond));
+    return note("rack-twice", raw.where, "pair." + raw.name + ".along",
+                fmt::format("is not given, and {} stands {} along the rack {}, where this gear would run into it; {} "
+                            "would do",
+                            there.name, print(at), bar.name, remedy));
   }
 }
 
@@ -244,13 +321,23 @@ void Resolver::place(const RawPair& raw, Pair& p) {
   Gear &g1 = design_.gears[raw.driver], &g2 = design_.gears[raw.driven];
   const bool forward = plans_.placed[raw.driver];
   Gear &known = forward ? g1 : g2, &fresh = forward ? g2 : g1;
-  static_cast<pair::Placed&>(fresh) = forward ? p.beside(g1, g2) : p.before(g2, g1);
+  const double along = raw.number("along", 0);
+  pair::Placed there = known;
+  if (known.teeth.is_rack()) {
+    there = pair::rack_at(there, known.axis + from_polar(along - known.phase, known.facing));
+    rack_taken(raw, forward ? raw.driver : raw.driven, along);
+  }
+  static_cast<pair::Placed&>(fresh) = forward ? p.beside(there, fresh) : p.before(there, fresh);
+  if (fresh.teeth.is_rack() && along != 0) {
+    fresh.axis -= from_polar(along, fresh.facing);
+    fresh.phase = std::remainder(fresh.phase - along, fresh.teeth.rack().pitch());
+  }
   fresh.group = p.sort() == pair::Sort::crossed ? crossing(p, known, forward) : known.group;
-  if (g1.teeth.is_rack() && forward &&
-      std::abs(std::remainder(p.direction().radians() - kPi / 2 - g1.facing, 2 * kPi)) > math::kAlike)
+  const double faces = known.facing + (forward ? kPi / 2 : -kPi / 2);
+  if (known.teeth.is_rack() && std::abs(std::remainder(p.direction().radians() - faces, 2 * kPi)) > math::kAlike)
     note("rack-faces-away", raw.where, "pair." + raw.name + ".direction",
-         fmt::format("must be {:.6g}°, where the teeth of the rack {} face", (g1.facing + kPi / 2) * 180 / kPi,
-                     g1.name));
+         fmt::format("must be {:.6g}°, where the teeth of the rack {} face", faces * 180 / kPi, known.name));
+  check_along(raw);
   plans_.placed[raw.driver] = plans_.placed[raw.driven] = true;
   // Once a gear has met a mate it is not turned on its shaft any more.
   plans_.free.erase(raw.driver), plans_.free.erase(raw.driven);

@@ -116,6 +116,8 @@ class Resolver {
   void place(const RawPair& raw, Pair& p);
   void place_closing(const RawPair& raw, Pair& p);
   bool start(const RawPair& raw, const Pair& p);
+  void check_along(const RawPair& raw);
+  void rack_taken(const RawPair& raw, std::size_t rack, double along);
   void close_loops();
 
   /// What stands on a shaft, and how far along it [mm].

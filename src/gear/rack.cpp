@@ -67,9 +67,8 @@ HalfTooth half_tooth_of(const CylindricalSpec& spec, const RackSizes& s) {
 curve::Outline toothed_bar(const CylindricalSpec& spec, const RackSizes& s, const std::vector<Segment>& tooth) {
   const double p = kPi * s.transverse_module;
   curve::Outline outline;
-  const double middle = (spec.teeth % 2 == 0 ? 0.5 : 0.0) * p;  // tooth 0 on x = 0, the others around it
-  const double right = middle + s.length / 2, left = middle - s.length / 2, first = middle + spec.teeth * p / 2,
-               last = middle - spec.teeth * p / 2;
+  const double right = s.middle + s.length / 2, left = s.middle - s.length / 2, first = s.middle + spec.teeth * p / 2,
+               last = s.middle - spec.teeth * p / 2;
   const Vec2 back_left(left, -s.base_height), back_right(right, -s.base_height), up(right, s.root_height);
   outline.period.push_back({Line{back_left, back_right}, 0, 1, Role::body});
   outline.period.push_back({Line{back_right, up}, 0, 1, Role::body});
@@ -100,6 +99,7 @@ Rack::Rack(const CylindricalSpec& given) : spec_(given) {
   const double tan_t = std::tan(s.transverse_pressure_angle.radians()), p = kPi * s.transverse_module;
   if (spec.length && spec.teeth <= 0) spec.teeth = static_cast<int>(std::floor(*spec.length / p + math::kAlike));
   s.length = spec.length.value_or(spec.teeth * p);
+  s.middle = (spec.teeth % 2 == 0 ? 0.5 : 0.0) * p;  // tooth 0 on x = 0, the others around it
   require(spec.teeth >= 1, spec.length ? "length" : "teeth",
           spec.length ? mm(*spec.length) : fmt::format("{}", spec.teeth),
           fmt::format("a rack has at least one tooth, and one pitch is {}", mm(p)), "make it longer");

@@ -2,10 +2,41 @@
 // where a rack hangs on them, all go forth and back.
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include "palio/make/make.hpp"
 
 namespace palio::make {
+
+namespace {
+
+/// Turns of the first driver that every rack goes along with before a gear comes to its end: the way on which there are
+/// more. 0 where there is none.
+template <class Hangs>
+double swing_of(const job::Design& design, Hangs hangs) {
+  constexpr double kShare = 0.3;  // of a rack's length
+  constexpr double kEndless = std::numeric_limits<double>::infinity();
+  double on = kEndless, back = kEndless;
+  for (std::size_t i = 0; i < design.gears.size(); ++i) {
+    const job::Gear& g = design.gears[i];
+    if (!hangs(i) || !g.teeth.is_rack() || !g.speed_ratio || *g.speed_ratio == 0) continue;
+    const gear::Rack& bar = g.teeth.rack();
+    const double half = bar.spec().teeth * bar.pitch() / 2, per_turn = *g.speed_ratio * 2 * kPi;
+    double up = kShare * bar.sizes().length, down = up;  // along −x of the rack, along +x
+    for (const job::Pair& p : design.pairs) {
+      if (p.driver != i && p.driven != i) continue;
+      const double at =
+          pair::along(g, design.gears[p.driver == i ? p.driven : p.driver].axis) + g.phase - bar.sizes().middle;
+      up = std::min(up, half - at), down = std::min(down, half + at);
+    }
+    if (per_turn < 0) std::swap(up, down);
+    on = std::min(on, up / std::abs(per_turn)), back = std::min(back, down / std::abs(per_turn));
+  }
+  if (on == kEndless) return 0;
+  return on >= back ? on : -back;
+}
+
+}  // namespace
 
 double set_in_motion(const job::Design& design, const std::vector<const view::Part*>& parts,
                      std::vector<write::PackedPart>& packed) {
@@ -16,11 +47,7 @@ double set_in_motion(const job::Design& design, const std::vector<const view::Pa
   double most = 1;
   for (std::size_t m = 0; m < n; ++m) {
     if (mechanism[m] != m) continue;
-    for (std::size_t i = 0; i < n; ++i) {
-      const job::Gear& g = design.gears[i];
-      if (mechanism[i] == m && g.teeth.is_rack() && g.speed_ratio)
-        swing[m] = 0.3 * g.teeth.rack().sizes().length / std::abs(*g.speed_ratio * 2 * kPi);
-    }
+    swing[m] = swing_of(design, [&](std::size_t gear) { return mechanism[gear] == m; });
     for (int turns = 1; turns <= kMost && whole[m] == 0; ++turns) {
       constexpr double kWhole = 1e-7;  // turns: ratios of whole numbers are far from others
       bool closes = true;
@@ -55,8 +82,8 @@ double set_in_motion(const job::Design& design, const std::vector<const view::Pa
     }
     if (!g || !g->speed_ratio) continue;
     const std::size_t m = mechanism[static_cast<std::size_t>(g - design.gears.data())];
-    packed[k].swings = swing[m] > 0;
-    const double turns = swing[m] > 0 ? swing[m] : whole[m] > 0 ? whole[m] * std::floor(most / whole[m]) : 0;
+    packed[k].swings = swing[m] != 0;
+    const double turns = swing[m] != 0 ? swing[m] : whole[m] > 0 ? whole[m] * std::floor(most / whole[m]) : 0;
     if (g->teeth.is_rack())
       packed[k].slides = turns * 2 * kPi * *g->speed_ratio;
     else

@@ -97,7 +97,14 @@ std::optional<Pair::Theory> Pair::theory() const {
   return ParallelPair(driver, driven, distance_, offset);
 }
 
-void Pair::stand(Placed driver, Placed driven) { gears_ = {std::move(driver), std::move(driven)}; }
+void Pair::stand(Placed driver, Placed driven) {
+  gears_ = {std::move(driver), std::move(driven)};
+  auto& [first, second] = gears_;
+  if (first.teeth.is_rack())
+    first = rack_at(std::move(first), second.axis);
+  else if (second.teeth.is_rack())
+    second = rack_at(std::move(second), first.axis);
+}
 
 Pair Pair::with_error(const MountingError& error) const {
   Pair other = *this;

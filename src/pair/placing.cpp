@@ -28,6 +28,16 @@ void turn_to(Placed& gear, double datum, double coordinate) {
   gear.phase = coordinate - section(gear, datum);
 }
 
+double along(const Placed& rack, const Vec2& axis) { return (axis - rack.axis).dot(from_polar(1, rack.facing)); }
+
+Placed rack_at(Placed rack, const Vec2& axis) {
+  const double way = along(rack, axis);
+  constexpr double kNone = 1e-9;  // [mm]: rounding is no way
+  if (std::abs(way) < kNone) return rack;
+  rack.axis += from_polar(way, rack.facing), rack.phase += way;
+  return rack;
+}
+
 double mid_face(const gear::Teeth& teeth) {
   if (!teeth.is_bevel()) return teeth.face_width() / 2;
   const gear::BevelSizes& s = teeth.bevel().sizes();

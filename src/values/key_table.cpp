@@ -369,6 +369,9 @@ std::vector<Key> make_keys() {
       pair("mounting_error.shaft_angle", angle(-10, 10), 0.0, "by which the shaft angle is too large"),
       pair("mounting_error.offset", length(), 0.0, "by which the axes miss each other"),
       pair("axial_offset", length(), 0.0, "of the driven's mid-face along its axis"),
+      pair("along", length(), "where its pinion stands; of the first gear on the rack: 0",
+           "of a rack's pair: how far along the rack from its middle tooth, towards +x of the rack, the gear stands at "
+           "the start"),
       pair("efficiency", {Type::fraction, 0, 1, true, {}}, "that of the friction given, else 1",
            "of the mesh in a train: what the driven side gets of the power that rolls through it"),
       pair("friction", plain(0, 1), kNone,

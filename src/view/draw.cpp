@@ -123,6 +123,14 @@ std::string draw_rack(const job::Design& design, const job::Gear& g, const std::
   return canvas.finish();
 }
 
+/// The two as they stand in the pair: a rack as its gear meets it.
+std::array<job::Gear, 2> as_met(const job::Design& design, const job::Pair& pair) {
+  std::array<job::Gear, 2> met{design.gears[pair.driver], design.gears[pair.driven]};
+  for (const int i : {0, 1})
+    met[i].axis = pair.gears()[i].axis, met[i].phase = pair.gears()[i].phase;
+  return met;
+}
+
 /// Half the size of a box that holds a member; of a rack no more than the mate needs.
 Vec2 half_size(const job::Gear& g, double most) {
   if (!g.teeth.is_rack()) return {g.teeth.reach(), g.teeth.reach()};
@@ -180,7 +188,8 @@ Box box_of(const job::Gear& gear) {
 }
 
 Box box_of(const job::Design& design, const job::Pair& pair) {
-  const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
+  const std::array<job::Gear, 2> met = as_met(design, pair);
+  const auto& [driver, driven] = met;
   double most = 0;
   for (const job::Gear* g : {&driver, &driven})
     most = g->teeth.is_rack() ? most : std::max(most, 2.2 * g->teeth.reach());
@@ -200,7 +209,8 @@ void look_at_pair(Canvas& canvas, const job::Design& design, const job::Pair& pa
 
 void paint_pair(Canvas& canvas, const job::Design& design, const job::Pair& pair, double driver_at, double driven_at,
                 const std::vector<std::vector<Vec2>>& paths, const std::vector<roll::Contact>& contacts, double width) {
-  const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
+  const std::array<job::Gear, 2> met = as_met(design, pair);
+  const auto& [driver, driven] = met;
   // A ring first: its pinion stands in it.
   if (driver.teeth.internal()) paint_gear(canvas, driver, driver_at, true, width);
   paint_gear(canvas, driven, driven_at, false, width);
@@ -282,7 +292,8 @@ std::string draw_gear(const job::Design& design, const job::Gear& g, const std::
 }
 
 std::string draw_pair(const job::Design& design, const job::Pair& pair, const std::string& format, PictureSize size) {
-  const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
+  const std::array<job::Gear, 2> met = as_met(design, pair);
+  const auto& [driver, driven] = met;
   Canvas canvas(format, size, design.title);
   look_at_pair(canvas, design, pair);
   const Box box = box_of(design, pair);
@@ -335,7 +346,8 @@ std::string draw_pair(const job::Design& design, const job::Pair& pair, const st
 
 std::string draw_contact(const job::Design& design, const job::Pair& pair, const std::string& format,
                          PictureSize size) {
-  const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
+  const std::array<job::Gear, 2> met = as_met(design, pair);
+  const auto& [driver, driven] = met;
   Canvas canvas(format, size, design.title);
   const double m = driver.teeth.module();
   const auto working = pair.working_pitch_diameters();

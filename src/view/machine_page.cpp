@@ -271,8 +271,9 @@ Json ends_of_racks(const Design& design) {
     for (const std::size_t g : {p.driver, p.driven}) {
       const job::Gear& rack = design.gears[g];
       if (!p.meshes() || !rack.teeth.is_rack()) continue;
-      const double half = rack.teeth.rack().sizes().length / 2,
-                   at = (pair::pitch_point(p) - rack.axis).dot(from_polar(1, rack.facing)) + rack.phase;
+      const gear::Rack& bar = rack.teeth.rack();
+      const double half = bar.spec().teeth * bar.pitch() / 2,
+                   at = pair::along(rack, pair::pitch_point(p)) + rack.phase - bar.sizes().middle;
       list.push_back({design.machine.of_gear[g], at - half, at + half});
     }
   }

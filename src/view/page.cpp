@@ -14,10 +14,10 @@
 namespace palio::view {
 
 /// How a page draws and moves a member; shared by all pages.
-Json page_gear(const job::Gear& g, double working_diameter, double start) {
+Json page_gear(const job::Gear& g, const Vec2& axis, double working_diameter, double start) {
   const double chord_error = 1e-4 * g.teeth.module();
-  Json j{{"name", g.name},  {"teeth", g.teeth.count()}, {"x", g.axis.x()},
-         {"y", g.axis.y()}, {"start", start},           {"outline", points(g.teeth.outline(), chord_error)}};
+  Json j{{"name", g.name}, {"teeth", g.teeth.count()}, {"x", axis.x()},
+         {"y", axis.y()},  {"start", start},           {"outline", points(g.teeth.outline(), chord_error)}};
   if (g.teeth.is_rack()) {
     const auto& s = g.teeth.rack().sizes();
     j["sort"] = "rack";
@@ -70,8 +70,8 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled) 
     data["arm"] = slides ? std::cos(pair.parallel()->working_pressure_angle().radians())
                          : driven.teeth.gear().sizes().base_diameter / 2;
   data["error_unit"] = slides ? " µm" : "″";
-  data["driver"] = page_gear(driver, working[0], first.start);
-  data["driven"] = page_gear(driven, working[1], second.start);
+  data["driver"] = page_gear(driver, pair.gears()[0].axis, working[0], first.start);
+  data["driven"] = page_gear(driven, pair.gears()[1].axis, working[1], second.start);
   const Vec2 at_pitch = pair::pitch_point(pair);
   data["pitch_point"] = {at_pitch.x(), at_pitch.y()};
   for (const bool upper : {true, false}) {

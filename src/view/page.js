@@ -111,7 +111,9 @@ function gapsNow() {
 }
 function readings() {
   const p = place(state.phi), row = D.positions[p.i], u = limit('u', state.phi), l = limit('l', state.phi), g = gapsNow();
-  const at = (a, i) => gears[i].sort === 'rack' ? length(a, 4) : degrees(a);
+  // Of a rack from where its tooth nearest to the gear stands square, as of the first gear on it.
+  const whole = g => Math.round(g.start / g.pitch) * g.pitch;
+  const at = (a, i) => gears[i].sort === 'rack' ? length(a - whole(gears[i]), 4) : degrees(a);
   $('phi').textContent = at(state.phi, 0); $('psi').textContent = at(state.psi, 1);
   $('gap-upper').textContent = g.u === null ? 'open' : length(g.u, 5);
   $('gap-lower').textContent = g.l === null ? 'open' : length(g.l, 5);

@@ -62,7 +62,7 @@ Json points(const curve::Outline& outline, double chord_error, bool whole = fals
 Json page_data(const job::Design& design, const char* key, const std::string& name, roll::Verdict verdict);
 
 /// How a page draws and moves a member.
-Json page_gear(const job::Gear& g, double working_diameter, double start);
+Json page_gear(const job::Gear& g, const Vec2& axis, double working_diameter, double start);
 
 /// One position of a roll: both limits from the law and their errors, who touches; `cu`, `cl` the places of contact.
 Json page_position(const roll::Position& p, double nominal, double half_play, double error_unit, bool drives_upper,

@@ -85,13 +85,15 @@ function paintCircleNames(c, gears, i, { W, scale, toScreen, length }) {
     label(`${g.name}, ${g.teeth} teeth`, x, y, COLOR[i], Math.sin(g.facing) > 0.5 ? 'left' : 'center');
     return;
   }
-  const out = i === 0 ? -1 : 1, ring = gears.some(m => m.sort === 'ring'), along = Math.atan2(gears[1].y - gears[0].y, gears[1].x - gears[0].x) + ((i === 0) !== ring ? Math.PI : 0);
+  const ring = gears.some(m => m.sort === 'ring'), along = Math.atan2(gears[1].y - gears[0].y, gears[1].x - gears[0].x) + ((i === 0) !== ring ? Math.PI : 0);
+  // On the side away from the mate; where that is neither, the driver's on the left.
+  const out = Math.abs(Math.cos(along)) > 0.01 ? Math.sign(Math.cos(along)) : i === 0 ? -1 : 1;
   const names = [['tip', 'tip'], ['working', 'pitch'], ['base', 'base'], ['root', 'root']].filter(n => g.circles[n[0]]);
   const [ax] = toScreen(g.x, g.y);
   const edge = Math.max(175, Math.min(W - 175, ax + (reach(g) * scale + 22) * out));
   names.sort((a, b) => g.circles[b[0]] - g.circles[a[0]]);
-  // The driven's names stand above its middle, clear of the lens in the lower corner.
-  const lift = i === 0 ? 0 : 0.45, [, ay] = toScreen(g.x, g.y + lift * g.circles.tip / 2);
+  // On the right names stand above the middle, clear of the lens in the lower corner.
+  const lift = out < 0 ? 0 : 0.45, [, ay] = toScreen(g.x, g.y + lift * g.circles.tip / 2);
   names.forEach(([name, word], n) => {
     const a = along + out * (lift - (n - 1.5) * 0.16), r = g.circles[name] / 2;
     const [x, y] = toScreen(g.x + r * Math.cos(a), g.y + r * Math.sin(a));

@@ -30,7 +30,7 @@ std::string tool_page(const job::Design& design, const job::Gear& g) {
   job::Gear alone = g;
   alone.axis = Vec2::Zero();
   // The space that is cut lies on +x: an external gear stands turned by half a pitch.
-  data["gear"] = page_gear(alone, s.reference_diameter, g.teeth.internal() ? 0.0 : kPi / g.teeth.count());
+  data["gear"] = page_gear(alone, alone.axis, s.reference_diameter, g.teeth.internal() ? 0.0 : kPi / g.teeth.count());
   data["module"] = g.teeth.module();
   data["blank"] = s.tip_diameter;
   data["form"] = s.root_form_diameter;

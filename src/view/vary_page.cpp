@@ -39,8 +39,8 @@ std::string vary_page(const job::Design& design, const job::Varied& varied) {
         const auto [first, second] = p.members();
         const auto working = p.working_pitch_diameters();
         step["pair"] = p.name;
-        step["driver"] = page_gear(driver, working[0], first.start);
-        step["driven"] = page_gear(driven, working[1], second.start);
+        step["driver"] = page_gear(driver, p.gears()[0].axis, working[0], first.start);
+        step["driven"] = page_gear(driven, p.gears()[1].axis, working[1], second.start);
         step["ratio"] = p.motion_ratio();
         // The driver turning forward pushes the driven to the end of its play.
         step["push"] = (p.motion_ratio() < 0 ? 0.5 : -0.5) * p.law().theoretical_play;

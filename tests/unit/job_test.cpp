@@ -118,7 +118,7 @@ TEST_CASE("broken jobs get a message that says where, which key, what was given 
       {"a rack for two pairs",
        "[gear.r]\nkind='rack'\nteeth=30\nmodule=1.5\n" + kTwo +
            "[pair.p]\ndriver='a'\ndriven='r'\n[pair.q]\ndriver='b'\ndriven='r'\n",
-       {"pair.q", "rack r", "pair.p"}},
+       {"pair.q", "rack r", "pair.q.along"}},
       {"key of another kind", g + "helix_angle=18\n", {"gear.a.helix_angle", "no meaning for kind = \"spur\""}},
       {"helical without a helix",
        "[gear.a]\nkind='helical'\nhand='left'\nteeth=17\nmodule=1\n",

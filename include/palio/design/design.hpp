@@ -113,7 +113,7 @@ struct Group {
 
 /// What the way round by the other pairs makes of a pair that closes a loop.
 struct WayRound {
-  double ratio = 0;                      ///< turns of the driven per turn of the driver by the other pairs, signed
+  double ratio = 0;                      ///< of the driven's coordinate to the driver's by the other pairs
   std::string driver_turn, driven_turn;  ///< exact, of the first driver's turn: "-17/43"
   std::vector<Finding> findings;         ///< what does not close
 };

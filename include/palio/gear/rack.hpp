@@ -16,6 +16,7 @@ struct RackSizes {
   double tip_thickness;                                       ///< normal
   bool pointed;
   double length;       ///< of the body, along the motion [mm]
+  double middle;       ///< x of the middle of body and teeth: tooth 0 is centred on 0 [mm]
   double base_height;  ///< from the reference line to the back [mm]
 };
 

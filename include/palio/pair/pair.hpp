@@ -123,7 +123,7 @@ class Pair {
   /// \param direction  another than the pair's, on parallel axes
   Placed beside(const Placed& driver, Placed driven, std::optional<Angle> direction = {}) const;
   Placed before(const Placed& driven, Placed driver, std::optional<Angle> direction = {}) const;
-  /// The same two in other places.
+  /// The same two in other places; a rack is taken where its mate stands at it.
   void stand(Placed driver, Placed driven);
   Pair with_error(const MountingError& error) const;
   /// Other teeth of the same kinds in their places.
@@ -158,6 +158,11 @@ roll::Member member(const Placed& gear, double datum = 0);
 /// How far its section there is turned (a rack: moved), and the phase that turns it so.
 double section(const Placed& gear, double datum);
 void turn_to(Placed& gear, double datum, double coordinate);
+
+/// A rack taken at another place along it, the foot of an axis: it stands as it stood.
+Placed rack_at(Placed rack, const Vec2& axis);
+/// How far along a rack, from its own origin, that foot lies [mm].
+double along(const Placed& rack, const Vec2& axis);
 
 /// Height of the middle of the face in the gear's own frame [mm]; of a bevel gear, of the pitch cone there.
 double mid_face(const gear::Teeth& teeth);
