@@ -237,6 +237,7 @@ void Resolver::read_trains() {
       if (v && !member) note("unknown-gear", v->where, prefix + "." + key, no_such_member(v->text));
     }
     if (!complete) continue;
+    read_pace(t, train);
     if (train.input == train.output)
       note("same-gear", t.where, prefix + ".output", "turns with the input; name another member");
     else if (std::find(train.held.begin(), train.held.end(), train.input) != train.held.end())
@@ -251,8 +252,31 @@ void Resolver::read_trains() {
   for (const Settings& set : tables_.planetaries) {
     if (set.sound) read_planetary(set);
   }
-  for (Train& t : design_.machine.trains)
+  for (Train& t : design_.machine.trains) {
     t.motion = moved(design_.machine, t);
+    if (!t.hour || !t.motion.turns[t.output] || pace(t, t.motion)) continue;
+    const Settings& said = *std::find_if(tables_.trains.begin(), tables_.trains.end(),
+                                         [&](const Settings& s) { return s.name == t.name; });
+    note("contradiction", said.find("hour")->where, "train." + t.name + ".hour",
+         fmt::format("names {}, which does not turn with {}; name an arbor of the train",
+                     design_.machine.members[*t.hour].name, design_.machine.members[t.input].name));
+  }
+}
+
+/// Of a clock train what turns once an hour, and what is counted by it.
+void Resolver::read_pace(const Settings& said, Train& train) {
+  const std::string prefix = "train." + said.name;
+  if (const Value* hour = said.find("hour")) {
+    train.hour = end_named(hour->text, false);
+    if (!train.hour) note("unknown-gear", hour->where, prefix + ".hour", no_such_member(hour->text));
+  }
+  for (const char* key : {"escape_teeth", "winding_turns"}) {
+    if (const Value* v = said.find(key); v && !said.find("hour"))
+      note("missing-key", v->where, prefix + "." + key,
+           "tells beats or hours where one arbor of the train turns once an hour: name it, hour = \"…\"");
+  }
+  if (const auto teeth = said.given("escape_teeth")) train.escape_teeth = static_cast<int>(*teeth);
+  train.winding = said.given("winding_turns");
 }
 
 /// A set is a train of its own: from the first of sun, carrier, ring that is not held to what is left.

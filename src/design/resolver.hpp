@@ -168,6 +168,7 @@ class Resolver {
   void set_off_planets(const Carrier& carrier, const std::vector<std::size_t>& meshes);
   void set_speed_ratios();
   void read_trains();
+  void read_pace(const Settings& said, Train& train);
   void read_planetary(const Settings& set);
   void one_distance(const std::vector<std::optional<gear::Teeth>>& built);
   std::vector<std::size_t> members_named(const Settings& of, const char* key, const std::string& prefix);

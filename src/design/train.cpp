@@ -94,6 +94,15 @@ Train told_train(const Design& design) {
   return t;
 }
 
+std::optional<Pace> pace(const Train& train, const TrainMotion& motion) {
+  if (!train.hour || motion.turns.empty()) return std::nullopt;
+  const auto &hour = motion.turns[*train.hour], &escape = motion.turns[train.output];
+  if (!hour || hour->value == 0) return std::nullopt;
+  Pace p{std::abs(hour->value)};
+  if (escape && train.escape_teeth) p.beats_per_hour = 2 * *train.escape_teeth * std::abs(escape->value / hour->value);
+  return p;
+}
+
 TrainMotion moved(const Machine& machine, const Train& train) {
   const Part part(machine, train.input);
   const machine::Speeds speeds = part.speeds();

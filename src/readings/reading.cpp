@@ -98,6 +98,8 @@ const std::vector<DeeperReading>& deeper_readings() {
       {"torque", "torque (N m)", "T", Q::number,
        "that goes through that member, in the sense in which it turns; of what is held, what holds it"},
       {"power", "power (W)", "P", Q::number, "that goes through that member: torque times speed"},
+      {"lower", "lower end", "", Q::length, "along the shaft, hubs with it, from the lowest face of the train"},
+      {"upper", "upper end", "", Q::length, "along the shaft, hubs with it, from the lowest face of the train"},
       {"travel_per_turn", "travel per turn", "", Q::length, "of that rack, along its own +x, per turn of the input"},
       {"travel_speed", "travel (mm/s)", "v", Q::number, "of that rack, along its own +x"},
       {"force", "force (N)", "F", Q::number, "on that rack, along its own +x"},

@@ -231,6 +231,12 @@ std::string train_line(const Design& design, const Train& train) {
   std::string text = fmt::format("ratio {}, {}", m.ratio->text, in_words(design, train, *m.ratio));
   if (const auto power = flow(design, train); power && power->efficiency < 1 - math::kAlike)
     text += fmt::format(", efficiency {:.3g}", power->efficiency);
+  if (const auto clock = pace(train, m)) {
+    if (clock->beats_per_hour) text += fmt::format("; {:.6g} beats an hour", *clock->beats_per_hour);
+    text += fmt::format("{} a turn of {} lasts {:.6g} h", clock->beats_per_hour ? "," : ";",
+                        design.machine.members[train.input].name, clock->hours_per_turn);
+    if (train.winding) text += fmt::format(", it goes for {:.6g} h", *train.winding * clock->hours_per_turn);
+  }
   return text;
 }
 

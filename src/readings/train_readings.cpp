@@ -2,9 +2,38 @@
 #include <algorithm>
 #include <cmath>
 
+#include "palio/math/extent.hpp"
 #include "readings.hpp"
 
 namespace palio::job {
+namespace {
+
+/// How high gears stand along parallel shafts, hubs with them [mm].
+struct Heights {
+  math::Extent all;
+  std::vector<math::Extent> of;  // of each gear of the design; those asked for
+};
+
+/// Of the gears on members asked for; none where their axes are not all parallel.
+std::optional<Heights> arbor_heights(const Design& design, const std::vector<bool>& members) {
+  Heights h;
+  h.of.resize(design.gears.size());
+  std::optional<std::size_t> group;
+  for (std::size_t i = 0; i < design.gears.size(); ++i) {
+    const Gear& g = design.gears[i];
+    if (!members[design.machine.of_gear[i]]) continue;
+    if (group && *group != g.group) return std::nullopt;
+    group = g.group;
+    const body::Solid solid = body(g);
+    const double zero = g.height - g.axial * pair::mid_face(g.teeth);
+    for (const double z : {zero + solid.bottom(), zero + solid.top()})
+      h.of[i].hold(z), h.all.hold(z);
+  }
+  return group ? std::optional(std::move(h)) : std::nullopt;
+}
+
+}  // namespace
+
 namespace train_rows {
 namespace {
 
@@ -12,8 +41,8 @@ using At = TrainAt;
 using Row = ReadingRow<At>;
 using Q = Quantity;
 
-constexpr std::string_view kMotion = "motion", kPlanets = "planets", kPower = "power and play";
-constexpr unsigned kBoth = At::kBoth, kSet = At::kPlanetary;
+constexpr std::string_view kMotion = "motion", kTimed = "as a clock", kPlanets = "planets", kPower = "power and play";
+constexpr unsigned kBoth = At::kBoth, kSet = At::kPlanetary, kTrain = At::kTrainOnly;
 
 Said fraction(const std::optional<machine::Fraction>& f) { return f ? Said(f->text) : Said(std::nan("")); }
 
@@ -89,6 +118,14 @@ Said at_output(const At& a, bool of_rack, Of of) {
   if (!range) return {};
   const double unit = rack ? rack->teeth.rack().pitch() : 2 * kPi;
   return {{"min", range->min * unit}, {"max", range->max * unit}};
+}
+
+/// What a clock train says of itself.
+template <class Of>
+Said paced(const At& a, Of of) {
+  const auto p = pace(a.train, a.motion());
+  const std::optional<double> value = p ? of(*p) : std::nullopt;
+  return value ? Said(*value) : Said();
 }
 
 Said words(const At& a) {
@@ -183,6 +220,41 @@ const std::vector<ReadingRow<TrainAt>>& train_readings() {
           .in(kMotion)
           .of(kBoth, "of each mesh, where the speed is said")
           .is("f = z |n − n_c|", tooth_frequency),
+      Row("beats_per_hour", "beats per hour", "", Q::number)
+          .in(kTimed)
+          .of(kTrain, "of the escape wheel that turns with the output, where an arbor turns once an hour")
+          .is("2 × escape teeth × turns of the output per turn of the hour's arbor",
+              [](const At& a) { return paced(a, [](const Pace& p) { return p.beats_per_hour; }); }),
+      Row("beat", "one beat (s)", "", Q::number)
+          .in(kTimed)
+          .of(kTrain, "from one to the next; a pendulum's whole swing takes two")
+          .is("3600 / beats per hour",
+              [](const At& a) {
+                constexpr double kSeconds = 3600;  // an hour
+                return paced(a, [](const Pace& p) {
+                  return p.beats_per_hour ? std::optional(kSeconds / *p.beats_per_hour) : std::nullopt;
+                });
+              }),
+      Row("hours_per_turn", "hours that one turn of the input lasts", "", Q::number)
+          .in(kTimed)
+          .of(kTrain, "turns of the hour's arbor for one of the input")
+          .is([](const At& a) { return paced(a, [](const Pace& p) { return std::optional(p.hours_per_turn); }); }),
+      Row("hours", "hours from wound up to run down", "", Q::number)
+          .in(kTimed)
+          .of(kTrain, "where the turns of winding are said")
+          .is("winding turns × hours per turn",
+              [](const At& a) {
+                return paced(a, [&](const Pace& p) {
+                  return a.train.winding ? std::optional(*a.train.winding * p.hours_per_turn) : std::nullopt;
+                });
+              }),
+      Row("height", "from the lowest face to the highest", "", Q::length)
+          .in(kMotion)
+          .of(kBoth, "along the shafts, of all gears of it whose axes are parallel: what plates leave between them")
+          .is([](const At& a) {
+            const auto heights = arbor_heights(a.design, a.motion().connected);
+            return heights ? Said(heights->all.size()) : Said();
+          }),
       Row("ratios", "of all choices", "", Q::ratio)
           .in(kPlanets)
           .of(kSet, "which of sun, carrier and ring is held, drives and is driven")
@@ -310,6 +382,21 @@ const std::vector<ReadingRow<ShaftAt>>& shaft_readings() {
               all.emplace_back(gear.name, std::remainder(gear.phase - first.phase, 2 * kPi / gear.teeth.count()));
             }
             return all.size() < 2 ? Said() : Said::by_name(std::move(all));
+          }),
+      Row("heights", "along it, from the lowest face of the train", "", Q::length)
+          .in("motion")
+          .of(1, "of each gear its lower and upper end, where all axes of the train are parallel: arbor heights")
+          .is([](const At& a) {
+            const TrainAt* t = train_of(a);
+            const auto heights = t ? arbor_heights(a.design, t->motion().connected) : std::nullopt;
+            if (!heights) return Said();
+            std::vector<std::pair<std::string, Said>> all;
+            for (const std::size_t g : a.shaft.gears) {
+              const math::Extent& own = heights->of[g];
+              const double low = heights->all.low();
+              all.emplace_back(a.design.gears[g].name, Said{{"lower", own.low() - low}, {"upper", own.high() - low}});
+            }
+            return all.empty() ? Said() : Said::by_name(std::move(all));
           }),
       Row("turns", "turns per turn of the input", "", Q::ratio)
           .in("motion")

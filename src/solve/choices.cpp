@@ -1,10 +1,12 @@
 #include "choices.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <limits>
 #include <map>
 #include <numeric>
+#include <string_view>
 #include <tuple>
 
 #include <fmt/format.h>
@@ -238,12 +240,20 @@ class RatioWants {
   explicit RatioWants(const std::map<std::string, std::size_t>& place_of) : place_of_(place_of) {}
 
   /// False where it is another want.
-  bool add(const Want& w, double room) {
+  bool add(const Want& w, double room, const Question& question) {
     if (w.aims() || !w.term.factors() || w.term.paths().size() != 1 || w.term.factors()->front().second != 1)
       return false;
     const std::optional<job::PathParts> parts = job::parts_of_path(w.term.paths()[0]);
-    if (!parts || parts->word != "ratio_value" || (parts->head != "train" && parts->head != "planetary")) return false;
-    wants_.push_back({parts->name, parts->head == "planetary", w.low - (room + kHolds) * std::max(1.0, std::abs(w.low)),
+    if (!parts || (parts->head != "train" && parts->head != "planetary")) return false;
+    const auto asked =
+        std::find_if(kAsked.begin(), kAsked.end(), [&](const Asked& a) { return a.word == parts->word; });
+    if (asked == kAsked.end()) return false;
+    const std::string winding = "train." + parts->name + ".winding_turns";
+    const auto& unknowns = question.unknowns();
+    if (std::any_of(unknowns.begin(), unknowns.end(), [&](const Unknown& u) { return u.path() == winding; }))
+      return false;  // then hours hang on more than counts
+    wants_.push_back({parts->name, parts->head == "planetary", asked->value,
+                      w.low - (room + kHolds) * std::max(1.0, std::abs(w.low)),
                       w.high + (room + kHolds) * std::max(1.0, std::abs(w.high))});
     return true;
   }
@@ -274,11 +284,38 @@ class RatioWants {
   }
 
  private:
+  using Value = std::optional<double> (*)(const job::Train& train, const job::TrainMotion& motion);
   struct Ratio {
     std::string name;
     bool planetary;
+    Value value;
     double low, high;
   };
+
+  /// Readings that tooth counts alone decide.
+  struct Asked {
+    std::string_view word;
+    Value value;
+  };
+  static constexpr std::array<Asked, 4> kAsked{
+      {{"ratio_value",
+        [](const job::Train&, const job::TrainMotion& m) {
+          return m.ratio && m.ratio->value != 0 ? std::optional(m.ratio->value) : std::nullopt;
+        }},
+       {"beats_per_hour",
+        [](const job::Train& t, const job::TrainMotion& m) {
+          const auto pace = job::pace(t, m);
+          return pace ? pace->beats_per_hour : std::nullopt;
+        }},
+       {"hours_per_turn",
+        [](const job::Train& t, const job::TrainMotion& m) {
+          const auto pace = job::pace(t, m);
+          return pace ? std::optional(pace->hours_per_turn) : std::nullopt;
+        }},
+       {"hours", [](const job::Train& t, const job::TrainMotion& m) {
+          const auto pace = job::pace(t, m);
+          return pace && t.winding ? std::optional(*t.winding * pace->hours_per_turn) : std::nullopt;
+        }}}};
 
   /// Some choices, from all over the lists.
   static std::vector<Choice> spread(const std::vector<std::vector<double>>& lists) {
@@ -294,8 +331,7 @@ class RatioWants {
   std::optional<double> ratio_with(const Ratio& w, const Choice& counts) {
     set(counts);
     const job::Train* train = train_of(w);
-    const auto ratio = train ? job::moved(machine_, *train).ratio : std::nullopt;
-    return ratio && ratio->value != 0 ? std::optional(ratio->value) : std::nullopt;
+    return train ? w.value(*train, job::moved(machine_, *train)) : std::nullopt;
   }
 
   std::optional<ToothWant> product_of(const Ratio& w, const std::vector<std::vector<double>>& lists) {
@@ -373,6 +409,11 @@ class RatioWants {
       machine::Mesh& m = machine_.meshes[mesh];
       (a ? m.teeth_a : m.teeth_b) = std::llround(choice[place]);
     }
+    for (job::Train& t : machine_.trains) {
+      const auto place = place_of_.find("train." + t.name + ".escape_teeth");
+      if (place != place_of_.end() && !t.planetary)
+        t.escape_teeth = static_cast<int>(std::llround(choice[place->second]));
+    }
   }
 
   const job::Train* train_of(const Ratio& w) const {
@@ -387,8 +428,8 @@ class RatioWants {
     return std::all_of(wants_.begin(), wants_.end(), [&](const Ratio& w) {
       const job::Train* train = train_of(w);
       if (!train) return true;  // told where it is read
-      const auto ratio = job::moved(machine_, *train).ratio;
-      return ratio && ratio->value >= w.low && ratio->value <= w.high;
+      const auto value = w.value(*train, job::moved(machine_, *train));
+      return value && *value >= w.low && *value <= w.high;
     });
   }
 
@@ -432,7 +473,7 @@ Choices choices(const Question& question, const std::vector<bool>& chosen, doubl
       teeth = paths.multiply(w.term.paths()[place], power, product);
     }
     if (!teeth) {
-      if (!ratios.add(w, room)) out.only_teeth = false;
+      if (!ratios.add(w, room, question)) out.only_teeth = false;
       continue;
     }
     product.low = w.low - (room + kHolds) * std::max(1.0, std::abs(w.low));

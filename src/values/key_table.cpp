@@ -502,6 +502,12 @@ std::vector<Key> make_keys() {
       train("held", names(), "what the planetary sets hold", "gears, shafts or carriers that stand still"),
       train("speed", plain_from(0), kNone, "r/min of the input").also("rpm"),
       train("torque", plain_from(0), kNone, "N m at the input"),
+      train("hour", text(), kNone, "of a clock train: the arbor (a shaft or gear) that turns once an hour"),
+      train("escape_teeth", whole(2, 1000), kNone,
+            "of a clock train: teeth of the escape wheel that turns with the output; each lets the pendulum or balance "
+            "beat twice"),
+      train("winding_turns", plain_above(0, 1e6), kNone,
+            "of a clock train: turns of the input from wound up to run down"),
 
       planetary("sun", names(), "no sun", "the gear in the middle; several: in the planets' order"),
       planetary("planet", names(), kAsked, "the gear that rides on the carrier; several make a stepped planet"),

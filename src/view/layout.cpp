@@ -266,7 +266,10 @@ void table(Canvas& canvas, const Design& design, const Plan& plan, const job::Tr
   double y = 92;
   canvas.text({left, y}, "what turns", kInk, 1, 12, true);
   canvas.text({left + 250, y}, "turns", kInk, -1, 12, true);
-  canvas.text({left + 350, y}, train.speed ? "r/min" : "per turn", kInk, -1, 12, true);
+  const bool slides = std::any_of(plan.order().begin(), plan.order().end(),
+                                  [&](std::size_t m) { return job::rack_of(design, m) != nullptr; });
+  const bool speeds = train.speed || slides;  // else they are the turns again
+  if (speeds) canvas.text({left + 350, y}, train.speed ? "r/min" : "per turn", kInk, -1, 12, true);
   const double step = std::clamp((canvas.height() - 150.0) / static_cast<double>(plan.order().size() + 1), 14.0, 26.0);
   const auto rows = static_cast<std::size_t>((canvas.height() - 150.0) / step);
   for (std::size_t i = 0; i < plan.order().size(); ++i) {
@@ -291,7 +294,8 @@ void table(Canvas& canvas, const Design& design, const Plan& plan, const job::Tr
                 : turns->text.size() <= kFits ? turns->text
                                               : fmt::format("{:.6g}", turns->value),
                 kInk, -1, 12);
-    canvas.text({left + 350, y}, turns ? speed_text(design, train, m, turns->value) : std::string("–"), kInk, -1, 12);
+    if (speeds)
+      canvas.text({left + 350, y}, turns ? speed_text(design, train, m, turns->value) : std::string("–"), kInk, -1, 12);
   }
   if (motion.ratio) {
     canvas.text(

@@ -163,8 +163,9 @@ TEST_CASE("make tells what it wrote, to people and to scripts") {
 
 TEST_CASE("every starter, in both units, is a job that all verbs take") {
   const Folder f;
-  for (const char* kind : {"spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel", "cycloidal",
-                           "clock", "lantern", "reducer", "greenhouse", "coupon", "planetary", "train"}) {
+  for (const char* kind :
+       {"spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel", "cycloidal", "clock", "lantern",
+        "reducer", "greenhouse", "coupon", "planetary", "train", "clock_train"}) {
     for (const char* units : {"mm", "in"}) {
       const std::string job = std::string(kind) + "-" + units + ".toml";
       CAPTURE(job);

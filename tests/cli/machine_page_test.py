@@ -133,6 +133,17 @@ class Machine(unittest.TestCase):
         with open(os.path.join(cls.tmp.name, "cluster.toml"), "w") as f:
             f.write(job)
         cls.run_palio("roll", "cluster.toml", "--out", "cluster")
+        # Two pinions on one rack, the second one driven by it.
+        with open(os.path.join(cls.tmp.name, "pushers.toml"), "w") as f:
+            f.write(
+                "[shared]\nmodule = 1.5\nface_width = 10\n[gear.first]\nkind = 'spur'\nteeth = 18\n"
+                "[gear.second]\nkind = 'spur'\nteeth = 22\n[gear.bar]\nkind = 'rack'\nteeth = 40\nbase_height = 8\n"
+                "[pair.a]\ndriver = 'first'\ndriven = 'bar'\nbacklash = 0.1\n"
+                "[pair.b]\ndriver = 'bar'\ndriven = 'second'\nbacklash = 0.1\nalong = 55\n"
+                "[train.t]\ninput = 'first'\noutput = 'second'\n"
+            )
+        cls.run_palio("roll", "pushers.toml", "--out", "pushers")
+        cls.reports["pushers"] = json.loads(cls.run_palio("report", "pushers.toml", "--json"))
         cls.browser = browser.started(cls.tmp.name)
 
     @classmethod
@@ -198,10 +209,11 @@ class Machine(unittest.TestCase):
         chain.perform()
 
     def test_what_is_marked_as_contact_lies_on_the_surfaces_of_two_gears(self):
-        for kind in ("greenhouse", "planetary", "train", "cluster"):
+        for kind in ("greenhouse", "planetary", "train", "cluster", "pushers"):
             self.open(kind + "/machine.html")
             deviation = float(re.search(r"within ([\d.e-]+) mm", self.browser.page_source).group(1))
-            for turns in (3.37, -0.41, -5.9) if kind != "greenhouse" else (80.3, -171.7):
+            far = {"greenhouse": (80.3, -171.7), "pushers": (0.37, -0.41, -0.3)}
+            for turns in far.get(kind, (3.37, -0.41, -5.9)):
                 self.assertTrue(self.input_to(turns, 400))
                 for mesh in self.js(DISTANCES):
                     if "reducer" in mesh["name"]:
@@ -213,14 +225,15 @@ class Machine(unittest.TestCase):
                         self.assertNotEqual(first[1], second[1], "two different parts")
 
     def test_play_is_taken_up_through_the_whole_train_and_then_the_ratio_is_exact(self):
-        for kind, of, name in (("train", "trains", None), ("planetary", "planetaries", "step_down")):
+        for kind, of, name in (("train", "trains", None), ("planetary", "planetaries", "step_down"), ("pushers", "trains", None)):
             told = self.reports[kind][of]
             told = told[name or next(iter(told))]
             self.open(kind + "/machine.html")
             ratio = told["ratio_value"]
-            self.assertTrue(self.input_to(1.1))
+            way = 0.2 if kind == "pushers" else 1  # its rack ends sooner
+            self.assertTrue(self.input_to(1.1 * way))
             at = self.coordinates()
-            self.assertTrue(self.input_to(0.7))
+            self.assertTrue(self.input_to(0.7 * way))
             on = self.coordinates()
             self.assertAlmostEqual((on[1] - at[1]) * ratio, on[0] - at[0], delta=1e-9)
             # Back: nothing moves at the output until the play of all meshes is taken up; then it follows again.
@@ -234,9 +247,9 @@ class Machine(unittest.TestCase):
             self.assertTrue(self.input_to(-0.12 * back))
             self.assertAlmostEqual(abs(self.coordinates()[1] - on[1]), 0.1 * least, delta=0.012 * least)
             before = self.coordinates()
-            self.assertTrue(self.input_to(-0.5))
+            self.assertTrue(self.input_to(-0.5 * way))
             after = self.coordinates()
-            self.assertAlmostEqual((after[1] - before[1]) * ratio, -0.5, delta=1e-9)
+            self.assertAlmostEqual((after[1] - before[1]) * ratio, -0.5 * way, delta=1e-9)
 
     def test_any_part_is_dragged_by_hand_and_drags_the_others(self):
         self.open("train/machine.html")

@@ -154,7 +154,7 @@ TEST_CASE("a film goes its way in its frames: as many, as far, and back again") 
 }
 
 TEST_CASE("pictures in space are looked at from where everything is seen, and hold every part's triangles") {
-  for (const char* kind : {"spur", "bevel", "crossed", "reducer", "greenhouse", "planetary", "train"}) {
+  for (const char* kind : {"spur", "bevel", "crossed", "reducer", "greenhouse", "planetary", "train", "clock_train"}) {
     const job::Design design = job::resolve(job::starter(kind, job::Units::mm), "s");
     const std::vector<view::Part> parts = view::parts(design);
     CAPTURE(kind);

@@ -300,6 +300,47 @@ TEST_CASE(
   CHECK(counts("\"pair.one.gear_ratio*pair.two.gear_ratio*pair.three.gear_ratio\" = [14.195, 14.205]\n") == wanted);
 }
 
+TEST_CASE("wheels and leaves of a clock from its beats and hours: all that brute force finds") {
+  const auto text = [](const std::string& winding, const std::string& wants) {
+    return "[shared]\nkind = \"cycloidal\"\nform = \"clock\"\nmodule = 0.5\nface_width = 2\n"
+           "[gear.great]\nteeth = \"find 60..72\"\n[gear.leaves]\nteeth = \"find 7..8\"\n"
+           "[gear.centre]\nteeth = \"find 56..64\"\n[gear.third]\nteeth = \"find 7..8\"\n"
+           "[gear.last]\nteeth = \"find 56..60\"\n[gear.escape]\nteeth = 8\n"
+           "[pair.one]\ndriver = \"great\"\ndriven = \"leaves\"\n[pair.two]\ndriver = \"centre\"\n"
+           "driven = \"third\"\ndirection = 90\n[pair.three]\ndriver = \"last\"\ndriven = \"escape\"\n"
+           "[shaft.a]\ngears = [\"leaves\", \"centre\"]\ngap = 3\n[shaft.b]\ngears = [\"third\", \"last\"]\ngap = 3\n"
+           "[train.going]\ninput = \"great\"\noutput = \"escape\"\nhour = \"a\"\n"
+           "escape_teeth = \"find 28..32\"\nwinding_turns = " +
+           winding + "\n[want]\n" + wants;
+  };
+  std::set<std::array<int, 6>> wanted, is;
+  for (int great = 60; great <= 72; ++great)
+    for (int leaves = 7; leaves <= 8; ++leaves)
+      for (int centre = 56; centre <= 64; ++centre)
+        for (int third = 7; third <= 8; ++third)
+          for (int last = 56; last <= 60; ++last)
+            for (int teeth = 28; teeth <= 32; ++teeth) {
+              const bool beats = 2 * teeth * centre * last == 3600 * third * 8;
+              if (beats && 20 * great >= 192 * leaves) wanted.insert({great, leaves, centre, third, last, teeth});
+            }
+  const std::string wants = "train.going.beats_per_hour = 3600\ntrain.going.hours = \"at least 192\"\n";
+  for (const Solution& s : found(text("20", wants), 100000).solutions) {
+    const auto of = [&](const char* gear) { return static_cast<int>(value(s, fmt::format("gear.{}.teeth", gear))); };
+    is.insert({of("great"), of("leaves"), of("centre"), of("third"), of("last"),
+               static_cast<int>(value(s, "train.going.escape_teeth"))});
+  }
+  CHECK(wanted.size() > 3);
+  CHECK(is == wanted);
+  // With the turns of winding open too, hours are no matter of counts: every solution winds as far as it has to.
+  const std::string open = text("\"find 10..30\"", "train.going.beats_per_hour = 3600\ntrain.going.hours = 192\n");
+  const Found f = found(open);
+  REQUIRE_FALSE(f.solutions.empty());
+  for (const Solution& s : f.solutions) {
+    const double turns = value(s, "train.going.winding_turns");
+    CHECK_THAT(turns * value(s, "gear.great.teeth") / value(s, "gear.leaves.teeth"), WithinAbs(192, 1e-8));
+  }
+}
+
 TEST_CASE("a value is found whichever of several wants it decides, those that hold anyhow first or last") {
   for (const char* first : {"pair.p.gear_ratio = 2.5\n", ""}) {
     for (const char* last : {"pair.p.gear_ratio = 2.5\n", ""}) {

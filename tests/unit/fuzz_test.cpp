@@ -126,8 +126,9 @@ std::string mutated(std::string text, test::Draw& draw) {
 
 TEST_CASE("starters with a few places changed come out whole, or with a message") {
   Outcome outcome;
-  const char* kinds[] = {"spur",      "helical", "double_helical", "internal", "rack",   "crossed",   "bevel",
-                         "cycloidal", "clock",   "lantern",        "reducer",  "coupon", "planetary", "train"};
+  const char* kinds[] = {"spur",    "helical", "double_helical", "internal", "rack",
+                         "crossed", "bevel",   "cycloidal",      "clock",    "lantern",
+                         "reducer", "coupon",  "planetary",      "train",    "clock_train"};
   for (unsigned seed = 1; seed <= test::share(1200); ++seed) {
     test::Draw draw(seed);
     const std::string text = mutated(starter(kinds[seed % 12], seed % 2 == 0 ? Units::mm : Units::inch), draw);

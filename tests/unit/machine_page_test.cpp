@@ -81,7 +81,7 @@ void check_limits(const job::Design& design, const Json& page) {
 }  // namespace
 
 TEST_CASE("The page of a machine moves as its trains do, through shafts, carriers, reducers and racks") {
-  for (const char* kind : {"greenhouse", "train", "planetary"}) {
+  for (const char* kind : {"greenhouse", "train", "planetary", "clock_train"}) {
     INFO(kind);
     const job::Design design = job::resolve(job::starter(kind, job::Units::mm), "job.toml");
     const Json page = page_of(design);

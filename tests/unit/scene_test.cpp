@@ -210,7 +210,7 @@ TEST_CASE("marked points show through what hides them, where they are") {
 TEST_CASE(
     "the parts of every starter cover what their triangles cover, all of them are in the picture, and it is filled") {
   for (const char* kind : {"spur", "helical", "internal", "rack", "crossed", "bevel", "cycloidal", "lantern", "reducer",
-                           "planetary", "train"}) {
+                           "planetary", "train", "clock_train"}) {
     const job::Design design = job::resolve(job::starter(kind, job::Units::mm), "s");
     for (const char* view : {"iso", "front", "section"}) {
       CAPTURE(kind, view);

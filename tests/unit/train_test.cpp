@@ -428,7 +428,7 @@ TEST_CASE("bodies that run into each other without being mates are found, as dee
   }
   CHECK(hit > 5);
   CHECK(clear > 5);
-  for (const char* kind : {"train", "planetary", "greenhouse"}) {
+  for (const char* kind : {"train", "planetary", "clock_train", "greenhouse"}) {
     const Design design = resolve(starter(kind, Units::mm), kind);
     for (const Finding& f : findings(design))
       CHECK(f.id != FindingId::bodies_collide);

@@ -51,7 +51,7 @@ Json in_mm(const std::string& job) {
 
 TEST_CASE("every starter rewritten in inches and back is the same design, to the last digits") {
   for (const char* kind : {"spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel", "cycloidal",
-                           "clock", "lantern", "reducer", "coupon", "planetary", "train"}) {
+                           "clock", "lantern", "reducer", "coupon", "planetary", "train", "clock_train"}) {
     const std::string mm = starter(kind, Units::mm), inches = in_units(mm, "v", Units::inch),
                       back = in_units(inches, "v", Units::mm);
     CAPTURE(kind);

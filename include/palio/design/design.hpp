@@ -203,8 +203,8 @@ Design resolve(std::string_view text, const std::string& source, const std::vect
 std::string starter_kinds();
 
 /// A commented job of one kind ("spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel",
-/// "cycloidal", "clock", "lantern", "reducer", "greenhouse") in millimetres or inches, written from the key table.
-/// \throws InvalidParameter "kind"
+/// "cycloidal", "clock", "lantern", "reducer", "planetary", "train", "clock_train", "greenhouse") in millimetres or
+/// inches, written from the key table. \throws InvalidParameter "kind"
 std::string starter(std::string_view kind, Units units);
 
 }  // namespace palio::job

@@ -61,6 +61,9 @@ struct Train {
   std::vector<std::size_t> held;
   std::optional<double> speed, torque;  ///< of the input [r/min], [N m]
   std::vector<std::size_t> central{};   ///< of a planetary set: suns, carrier, rings
+  std::optional<std::size_t> hour{};    ///< of a clock train: the member that turns once an hour
+  std::optional<int> escape_teeth{};    ///< of the escape wheel that turns with its output
+  std::optional<double> winding{};      ///< turns of its input from wound up to run down
   TrainMotion motion{};
 };
 

@@ -37,6 +37,14 @@ std::optional<roll::Range> error_of_output(const Design& design, const Train& tr
 /// follow.
 std::optional<std::string> period(const Design& design, const Train& train);
 
+/// How a clock train runs: one of its members turns once an hour.
+struct Pace {
+  double hours_per_turn = 0;               ///< that one turn of the input lasts
+  std::optional<double> beats_per_hour{};  ///< two for each tooth of the escape wheel; none without one
+};
+/// None where no member is the hour's, or it does not follow the input.
+std::optional<Pace> pace(const Train& train, const TrainMotion& motion);
+
 /// Of every mesh how often teeth meet in one turn of the input; none where that is not known.
 std::vector<std::optional<double>> teeth_met(const Design& design, const TrainMotion& motion);
 
