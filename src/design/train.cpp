@@ -181,6 +181,21 @@ std::optional<machine::Flow> flow(const Design& design, const Train& train, bool
   }
 }
 
+std::optional<RackWay> rack_way(const Design& design, std::size_t rack) {
+  const Gear& g = design.gears[rack];
+  const gear::Rack& bar = g.teeth.rack();
+  const double half = bar.spec().teeth * bar.pitch() / 2;
+  std::optional<RackWay> way;
+  for (const Pair& p : design.pairs) {
+    if (!p.meshes() || (p.driver != rack && p.driven != rack)) continue;
+    const Gear& mate = design.gears[p.driver == rack ? p.driven : p.driver];
+    const double at = pair::along(g, mate.axis) + g.phase - bar.sizes().middle;
+    if (!way) way = RackWay{half - at, half + at};
+    way->back = std::min(way->back, half - at), way->on = std::min(way->on, half + at);
+  }
+  return way;
+}
+
 const Gear* rack_of(const Design& design, std::size_t member) {
   const std::vector<std::size_t>& gears = design.machine.members[member].gears;
   const bool rack = gears.size() == 1 && design.gears[gears[0]].teeth.is_rack();

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <limits>
 
+#include "palio/design/train.hpp"
 #include "palio/make/make.hpp"
 
 namespace palio::make {
@@ -20,15 +21,9 @@ double swing_of(const job::Design& design, Hangs hangs) {
   for (std::size_t i = 0; i < design.gears.size(); ++i) {
     const job::Gear& g = design.gears[i];
     if (!hangs(i) || !g.teeth.is_rack() || !g.speed_ratio || *g.speed_ratio == 0) continue;
-    const gear::Rack& bar = g.teeth.rack();
-    const double half = bar.spec().teeth * bar.pitch() / 2, per_turn = *g.speed_ratio * 2 * kPi;
-    double up = kShare * bar.sizes().length, down = up;  // along −x of the rack, along +x
-    for (const job::Pair& p : design.pairs) {
-      if (p.driver != i && p.driven != i) continue;
-      const double at =
-          pair::along(g, design.gears[p.driver == i ? p.driven : p.driver].axis) + g.phase - bar.sizes().middle;
-      up = std::min(up, half - at), down = std::min(down, half + at);
-    }
+    const double per_turn = *g.speed_ratio * 2 * kPi, most = kShare * g.teeth.rack().sizes().length;
+    const auto way = job::rack_way(design, i);
+    double up = way ? std::min(most, way->back) : most, down = way ? std::min(most, way->on) : most;
     if (per_turn < 0) std::swap(up, down);
     on = std::min(on, up / std::abs(per_turn)), back = std::min(back, down / std::abs(per_turn));
   }

@@ -6,118 +6,14 @@
 
 #include <fmt/format.h>
 
-#include "palio/body/clear.hpp"
+#include "crossings.hpp"
 #include "palio/math/extent.hpp"
 #include "palio/math/tolerance.hpp"
+#include "quantities.hpp"
+#include "swept.hpp"
 
 namespace palio::job {
 namespace {
-
-/// What a body sweeps between two heights as it turns: a ring about its axis.
-struct Band {
-  double low, high;     ///< along the axis, in the world [mm]
-  double inner, outer;  ///< radii [mm]
-};
-
-/// A gear or axle with what it sweeps about the axis that it turns about: its own, of a planet its carrier's.
-struct Swept {
-  std::string name;  ///< "gear.pinion", "shaft.middle"
-  std::size_t member;
-  Vec3 axis, along;  ///< a point of it, its direction
-  std::vector<Band> bands;
-};
-
-/// Of a body of layers: the outermost and the innermost of every layer.
-std::vector<Band> bands_of(const body::Body& body) {
-  std::vector<Band> all;
-  std::vector<std::optional<body::Shape>> shapes(body.loops.size());
-  const auto shape = [&](std::size_t loop) -> const body::Shape& {
-    if (!shapes[loop]) shapes[loop].emplace(body.loops[loop].outline);
-    return *shapes[loop];
-  };
-  for (const body::Layer& layer : body.layers) {
-    Band band{layer.levels.front().z, layer.levels.back().z, 0, 0};
-    for (const body::Wall& wall : layer.walls) {
-      for (const std::size_t loop : {wall.below, wall.above}) {
-        // Its points lie on the curve, tips and circles within rounding of their radius.
-        const body::Shape& s = shape(loop);
-        math::Extent radii;
-        for (const Vec2& p : s.points())
-          radii.hold(p.norm());
-        if (s.orientation() > 0) band.outer = std::max(band.outer, radii.high());
-        if (s.orientation() < 0 && s.around_origin()) band.inner = std::max(band.inner, radii.low());
-      }
-    }
-    all.push_back(band);
-  }
-  return all;
-}
-
-/// Of a bevel gear: along the tips, behind the heel, over the hub.
-std::vector<Band> bands_of(const gear::BevelGear& teeth, const body::ConicalBody& body) {
-  const gear::BevelSizes& s = teeth.sizes();
-  struct Corner {
-    double radius, z;
-  };
-  std::vector<Corner> corners{{s.toe.tip_diameter / 2, body.bottom()}, {s.heel.tip_diameter / 2, s.crown_to_apex}};
-  corners.push_back({body.rear().radius, body.rear().z});
-  if (const auto hub = body.hub())
-    corners.push_back({hub->radius, body.rear().z}), corners.push_back({hub->radius, hub->z});
-  std::vector<Band> all;
-  for (std::size_t i = 1; i < corners.size(); ++i) {
-    constexpr int kSlices = 8;
-    const Corner &a = corners[i - 1], &b = corners[i];
-    if (b.z <= a.z) continue;
-    for (int k = 0; k < kSlices; ++k) {
-      const auto at = [&](double share, double from, double to) { return from + (to - from) * share; };
-      const double low = static_cast<double>(k) / kSlices, high = static_cast<double>(k + 1) / kSlices;
-      all.push_back({at(low, a.z, b.z), at(high, a.z, b.z), 0,
-                     std::max(at(low, a.radius, b.radius), at(high, a.radius, b.radius))});
-    }
-  }
-  return all;
-}
-
-/// What rides on a carrier goes round: what it sweeps is a ring about the carrier's axis.
-void go_round(const Design& design, std::size_t group, const Vec2& axis, Swept& s) {
-  const Machine& machine = design.machine;
-  const auto carrier = machine.members[s.member].carrier;
-  if (!carrier || !machine.carriers[*carrier].placed || machine.carriers[*carrier].group != group) return;
-  const Carrier& c = machine.carriers[*carrier];
-  const double arm = (axis - c.axis).norm();
-  s.axis = design.groups[group].origin + design.groups[group].axes * Vec3(c.axis.x(), c.axis.y(), 0);
-  for (Band& b : s.bands)
-    b.inner = std::max(0.0, arm - b.outer), b.outer = arm + b.outer;
-}
-
-Swept swept(const Design& design, const Axle& axle) {
-  const Group& group = design.groups[axle.group];
-  Swept s{"shaft." + axle.name,
-          axle.member,
-          group.origin + group.axes * Vec3(axle.axis.x(), axle.axis.y(), 0),
-          group.axes.col(2),
-          {}};
-  const double lift = s.axis.dot(s.along);
-  s.bands = {{lift + axle.from, lift + axle.to, 0, axle.diameter / 2}};
-  go_round(design, axle.group, axle.axis, s);
-  return s;
-}
-
-/// In place, about the axis it turns about.
-Swept swept(const Design& design, std::size_t gear) {
-  const Gear& g = design.gears[gear];
-  const Machine& machine = design.machine;
-  const Group& group = design.groups[g.group];
-  const std::size_t member = machine.of_gear[gear];
-  const body::Solid solid = body(g);
-  Swept s{"gear." + g.name, member, group.origin + group.axes * Vec3(g.axis.x(), g.axis.y(), 0), group.axes.col(2), {}};
-  s.bands = solid.is_conical() ? bands_of(g.teeth.bevel(), solid.cones()) : bands_of(solid.layers());
-  const double lift = s.axis.dot(s.along) + g.height - g.axial * pair::mid_face(g.teeth);
-  for (Band& b : s.bands)
-    b.low += lift, b.high += lift;
-  go_round(design, g.group, g.axis, s);
-  return s;
-}
 
 /// How deep two rings overlap whose middles stand so far apart; 0 or less: they keep clear, beside each other or the
 /// one in the hole of the other.
@@ -139,10 +35,17 @@ std::set<std::pair<std::size_t, std::size_t>> meshing(const Design& design) {
 struct Worst {
   double depth = 0;
   math::Extent where;
+  double out = 0;  ///< from the axis, where it is deepest [mm]
 };
 
-void look_at(const Swept& a, const Swept& b, std::vector<Finding>& found) {
-  if (a.along.cross(b.along).norm() > math::kAlike) return;
+/// "gear.wheel, over 4.0000 mm along the axis, at (…)"
+std::string told(const Design& design, const std::string& other, double along, const Vec3& at) {
+  return fmt::format("{}, over {} along the axis, {}", other, shown(along, Quantity::length, design.units),
+                     placed_at(design, at));
+}
+
+void look_at(const Design& design, const Swept& a, const Swept& b, std::vector<Finding>& found) {
+  if (!a.parallel(b)) return;
   const bool same = a.along.dot(b.along) > 0;
   const Vec3 between = b.axis - a.axis;
   const double apart = (between - a.along * a.along.dot(between)).norm();
@@ -155,7 +58,7 @@ void look_at(const Swept& a, const Swept& b, std::vector<Finding>& found) {
       if (high - low <= touch) continue;
       const double depth = overlap(one, other, apart);
       if (depth <= touch) continue;
-      worst.depth = std::max(worst.depth, depth);
+      if (depth > worst.depth) worst.depth = depth, worst.out = one.outer - depth / 2;
       worst.where.hold(low), worst.where.hold(high);
     }
   }
@@ -163,8 +66,11 @@ void look_at(const Swept& a, const Swept& b, std::vector<Finding>& found) {
   const double along = worst.where.size();
   const bool coaxial = apart < math::kAlike;
   const double value = coaxial ? std::min(worst.depth, along) : worst.depth;
+  const Vec3 across = between - a.along * a.along.dot(between);
+  const Vec3 at = a.axis + a.along * ((worst.where.low() + worst.where.high()) / 2 - a.along.dot(a.axis)) +
+                  (coaxial ? Vec3(Vec3::Zero()) : Vec3(across.normalized() * worst.out));
   found.push_back({FindingId::bodies_collide, a.name, value, along,
-                   b.name + (a.member == b.member ? " beside it on its shaft" : "")});
+                   told(design, b.name + (a.member == b.member ? " beside it on its shaft" : ""), along, at)});
 }
 
 /// Racks stand still along their teeth, as at the start: a bar beside rings.
@@ -191,8 +97,11 @@ void look_at_rack(const Design& design, const Swept& s, std::size_t rack, std::v
     depth = std::max(depth, b.outer - apart);
     where.hold(low), where.hold(high);
   }
-  if (depth > 0)
-    found.push_back({FindingId::bodies_collide, s.name, depth, where.size(), fmt::format("gear.{}", r.name)});
+  if (depth <= 0) return;
+  const Vec3 at = foot + ahead * (x - r.phase) + out * y;
+  const Vec3 level = at + s.along * ((where.low() + where.high()) / 2 - s.along.dot(at));
+  found.push_back({FindingId::bodies_collide, s.name, depth, where.size(),
+                   told(design, fmt::format("gear.{}", r.name), where.size(), level)});
 }
 
 /// Whether an axle goes through the bores of what stands on it.
@@ -240,7 +149,7 @@ std::vector<Finding> collisions(const Design& design) {
       if (first || second)
         look_at_rack(design, at(first ? k : i), first ? i : k, found);
       else
-        look_at(at(i), at(k), found);
+        look_at(design, at(i), at(k), found);
     }
   }
   // Axles: those of other members, and what stands in their way.
@@ -254,16 +163,18 @@ std::vector<Finding> collisions(const Design& design) {
       if (design.gears[i].teeth.is_rack())
         look_at_rack(design, own, i, found);
       else
-        look_at(own, at(i), found);
+        look_at(design, own, at(i), found);
     }
     for (std::size_t k = n + 1; k < design.axles.size(); ++k) {
       const auto& there = design.machine.members[design.axles[k].member].gears;
       if (design.axles[k].diameter > 0 && !on.empty() && !there.empty() &&
           mechanism[on.front()] == mechanism[there.front()])
-        look_at(own, swept(design, design.axles[k]), found);
+        look_at(design, own, swept(design, design.axles[k]), found);
     }
     if (axle.gears.empty()) look_at_bores(design, axle, found);
   }
+  for (Finding& f : crossings(design, mates))
+    found.push_back(std::move(f));
   return found;
 }
 

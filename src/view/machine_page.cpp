@@ -267,15 +267,9 @@ Json train_of(const Design& design, const job::Train& train) {
 /// How far a rack can go with the teeth of its mates on it: [member, least, greatest].
 Json ends_of_racks(const Design& design) {
   Json list = Json::array();
-  for (const job::Pair& p : design.pairs) {
-    for (const std::size_t g : {p.driver, p.driven}) {
-      const job::Gear& rack = design.gears[g];
-      if (!p.meshes() || !rack.teeth.is_rack()) continue;
-      const gear::Rack& bar = rack.teeth.rack();
-      const double half = bar.spec().teeth * bar.pitch() / 2,
-                   at = pair::along(rack, pair::pitch_point(p)) + rack.phase - bar.sizes().middle;
-      list.push_back({design.machine.of_gear[g], at - half, at + half});
-    }
+  for (std::size_t g = 0; g < design.gears.size(); ++g) {
+    if (!design.gears[g].teeth.is_rack()) continue;
+    if (const auto way = job::rack_way(design, g)) list.push_back({design.machine.of_gear[g], -way->back, way->on});
   }
   return list;
 }

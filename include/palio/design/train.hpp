@@ -22,6 +22,13 @@ std::optional<machine::Flow> flow(const Design& design, const Train& train, bool
 /// The rack that a member is; null for what turns.
 const Gear* rack_of(const Design& design, std::size_t member);
 
+/// How far a rack can go from where it stands until a gear on it comes to its last tooth [mm].
+struct RackWay {
+  double back, on;  ///< along its own −x, along +x
+};
+/// None where no gear meshes with it.
+std::optional<RackWay> rack_way(const Design& design, std::size_t rack);
+
 /// The torque that goes through a member, in the sense in which it turns; on a held one what holds it [of the input's].
 double torque_through(const Train& train, const machine::Flow& flow, std::size_t member);
 

@@ -95,6 +95,7 @@ enum class FindingId {
   planets_collide,
   planets_close,
   bodies_collide,
+  way_blocked,
   axle_too_thick,
   axle_loose,
   axle_round,

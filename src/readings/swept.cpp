@@ -1,0 +1,114 @@
+#include "swept.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "palio/body/clear.hpp"
+#include "palio/math/extent.hpp"
+#include "palio/math/tolerance.hpp"
+
+namespace palio::job {
+
+bool Swept::parallel(const Swept& other) const { return along.cross(other.along).norm() <= math::kAlike; }
+
+/// Of a body of layers: the outermost and the innermost of every layer.
+std::vector<Band> bands_of(const body::Body& body) {
+  std::vector<Band> all;
+  std::vector<std::optional<body::Shape>> shapes(body.loops.size());
+  const auto shape = [&](std::size_t loop) -> const body::Shape& {
+    if (!shapes[loop]) shapes[loop].emplace(body.loops[loop].outline);
+    return *shapes[loop];
+  };
+  for (const body::Layer& layer : body.layers) {
+    Band band{layer.levels.front().z, layer.levels.back().z, 0, 0};
+    for (const body::Wall& wall : layer.walls) {
+      for (const std::size_t loop : {wall.below, wall.above}) {
+        // Its points lie on the curve, tips and circles within rounding of their radius.
+        const body::Shape& s = shape(loop);
+        math::Extent radii;
+        for (const Vec2& p : s.points())
+          radii.hold(p.norm());
+        if (s.orientation() > 0) band.outer = std::max(band.outer, radii.high());
+        if (s.orientation() < 0 && s.around_origin()) band.inner = std::max(band.inner, radii.low());
+      }
+    }
+    all.push_back(band);
+  }
+  return all;
+}
+
+namespace {
+
+/// Of a bevel gear: along the tips, behind the heel, over the hub.
+std::vector<Turned> outline_of(const gear::BevelGear& teeth, const body::ConicalBody& body) {
+  const gear::BevelSizes& s = teeth.sizes();
+  std::vector<Turned> corners{{s.toe.tip_diameter / 2, body.bottom()}, {s.heel.tip_diameter / 2, s.crown_to_apex}};
+  corners.push_back({body.rear().radius, body.rear().z});
+  if (const auto hub = body.hub())
+    corners.push_back({hub->radius, body.rear().z}), corners.push_back({hub->radius, hub->z});
+  return corners;
+}
+
+std::vector<Band> bands_of(const std::vector<Turned>& corners) {
+  std::vector<Band> all;
+  for (std::size_t i = 1; i < corners.size(); ++i) {
+    constexpr int kSlices = 8;
+    const Turned &a = corners[i - 1], &b = corners[i];
+    if (b.height <= a.height) continue;
+    for (int k = 0; k < kSlices; ++k) {
+      const auto at = [&](double share, double from, double to) { return from + (to - from) * share; };
+      const double low = static_cast<double>(k) / kSlices, high = static_cast<double>(k + 1) / kSlices;
+      all.push_back({at(low, a.height, b.height), at(high, a.height, b.height), 0,
+                     std::max(at(low, a.radius, b.radius), at(high, a.radius, b.radius))});
+    }
+  }
+  return all;
+}
+
+/// What rides on a carrier goes round: what it sweeps is a ring about the carrier's axis.
+void go_round(const Design& design, std::size_t group, const Vec2& axis, Swept& s) {
+  const Machine& machine = design.machine;
+  const auto carrier = machine.members[s.member].carrier;
+  if (!carrier || !machine.carriers[*carrier].placed || machine.carriers[*carrier].group != group) return;
+  const Carrier& c = machine.carriers[*carrier];
+  const double arm = (axis - c.axis).norm();
+  s.axis = design.groups[group].origin + design.groups[group].axes * Vec3(c.axis.x(), c.axis.y(), 0);
+  for (Band& b : s.bands)
+    b.inner = std::max(0.0, arm - b.outer), b.outer = arm + b.outer;
+}
+
+}  // namespace
+
+Swept swept(const Design& design, const Axle& axle) {
+  const Group& group = design.groups[axle.group];
+  Swept s{"shaft." + axle.name,
+          axle.member,
+          group.origin + group.axes * Vec3(axle.axis.x(), axle.axis.y(), 0),
+          group.axes.col(2),
+          {}};
+  const double lift = s.axis.dot(s.along);
+  s.bands = {{lift + axle.from, lift + axle.to, 0, axle.diameter / 2}};
+  go_round(design, axle.group, axle.axis, s);
+  return s;
+}
+
+/// In place, about the axis it turns about.
+Swept swept(const Design& design, std::size_t gear) {
+  const Gear& g = design.gears[gear];
+  const Machine& machine = design.machine;
+  const Group& group = design.groups[g.group];
+  const std::size_t member = machine.of_gear[gear];
+  const body::Solid solid = body(g);
+  Swept s{"gear." + g.name, member, group.origin + group.axes * Vec3(g.axis.x(), g.axis.y(), 0), group.axes.col(2), {}};
+  if (solid.is_conical()) s.cone = outline_of(g.teeth.bevel(), solid.cones());
+  s.bands = solid.is_conical() ? bands_of(s.cone) : bands_of(solid.layers());
+  const double lift = s.axis.dot(s.along) + g.height - g.axial * pair::mid_face(g.teeth);
+  for (Band& b : s.bands)
+    b.low += lift, b.high += lift;
+  for (Turned& corner : s.cone)
+    corner.height += lift;
+  go_round(design, g.group, g.axis, s);
+  return s;
+}
+
+}  // namespace palio::job

@@ -1,0 +1,36 @@
+// What bodies sweep as they turn: rings about the axes that they turn about.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "convex.hpp"
+#include "palio/design/design.hpp"
+
+namespace palio::job {
+
+/// What a body sweeps between two heights as it turns: a ring about its axis.
+struct Band {
+  double low, high;     ///< along the axis, in the world [mm]
+  double inner, outer;  ///< radii [mm]
+};
+
+/// A gear or axle with what it sweeps about the axis that it turns about: its own, of a planet its carrier's.
+struct Swept {
+  std::string name;  ///< "gear.pinion", "shaft.middle"
+  std::size_t member;
+  Vec3 axis, along;  ///< a point of it, its direction
+  std::vector<Band> bands;
+  std::vector<Turned> cone{};  ///< of a bevel gear: its outline along the axis, which the bands follow in steps
+
+  bool parallel(const Swept& other) const;
+};
+
+/// Of a body of layers: the outermost and the innermost of every layer.
+std::vector<Band> bands_of(const body::Body& body);
+
+/// In place.
+Swept swept(const Design& design, std::size_t gear);
+Swept swept(const Design& design, const Axle& axle);
+
+}  // namespace palio::job
