@@ -54,6 +54,7 @@ const std::vector<std::string_view>& reading_groups() {
                                                  "running",
                                                  "motion",
                                                  "planets",
+                                                 "as a clock",
                                                  "power and play",
                                                  "body"};
   return all;
