@@ -18,7 +18,7 @@ struct Convex {
 
 /// Where something turns: a point of the axis from which heights count, its direction.
 struct Spin {
-  Vec3 foot, along;
+  Vec3 foot = Vec3::Zero(), along = Vec3::UnitZ();
 };
 
 /// A point of a profile that is turned about an axis: radius and height [mm].

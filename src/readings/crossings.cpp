@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <optional>
 
 #include <fmt/format.h>
@@ -9,32 +10,43 @@
 #include "convex.hpp"
 #include "palio/design/train.hpp"
 #include "palio/math/tolerance.hpp"
+#include "readings.hpp"
 #include "swept.hpp"
 
 namespace palio::job {
 namespace {
 
-enum class Sort { gear, axle, rack, plate, reducer };
+enum class Thing { gear, axle, rack, plate, reducer };
 
-/// A body as convex pieces, where it stands.
-struct Standing {
-  Sort sort;
-  std::string name;               // "gear.pinion", "frame.plate"
-  std::size_t index;              // among its sort
-  std::size_t mechanism;          // that it is part of, by its first gear
-  std::vector<std::size_t> on{};  // members that it belongs to, or carries on its axes
-  Vec3 foot, along;               // of a turning one its axis, of a rack that of what turns on it
-  std::vector<Convex> pieces{};
+/// A body as convex pieces, within a sphere.
+struct Pieces {
+  std::vector<Convex> all;
   Vec3 middle = Vec3::Zero();
-  double reach = 0;  // all of it lies within, from the middle
+  double reach = 0;
 
-  void bound() {
-    for (const Convex& c : pieces)
-      middle += c.middle / static_cast<double>(pieces.size());
-    for (const Convex& c : pieces)
+  explicit Pieces(std::vector<Convex> pieces) : all(std::move(pieces)) {
+    for (const Convex& c : all)
+      middle += c.middle / static_cast<double>(all.size());
+    for (const Convex& c : all)
       reach = std::max(reach, (c.middle - middle).norm() + c.reach);
   }
-  bool turns() const { return sort == Sort::gear || sort == Sort::axle; }
+};
+
+/// What stands somewhere, and turns or not; its pieces are made when they are asked for.
+struct Standing {
+  Thing sort;
+  std::string name;             // "gear.pinion", "frame.plate"
+  std::size_t index;            // among its sort
+  std::size_t mechanism;        // that it is part of, by its first gear
+  std::vector<std::size_t> on;  // members that it belongs to, or carries on its axes
+  Spin axis;                    // of a turning one its own, of a rack that of what turns on it
+  std::function<std::vector<Convex>()> make;
+  Once<Pieces> made{};
+
+  const Pieces& pieces() const {
+    return made([&] { return Pieces(make()); });
+  }
+  bool turns() const { return sort == Thing::gear || sort == Thing::axle; }
 };
 
 std::vector<Convex> pieces_of(const Swept& s) {
@@ -61,10 +73,6 @@ std::vector<Convex> pieces_of(const Swept& s) {
   return all;
 }
 
-Standing standing(const Swept& s, Sort sort, std::size_t index, std::size_t mechanism) {
-  return {sort, s.name, index, mechanism, {s.member}, s.axis, s.along, pieces_of(s)};
-}
-
 /// From tips to back: what it sweeps while it goes from where it stands along its own +x, or −x where `way` is below 0.
 Convex bar_of(const Design& design, std::size_t index, double way) {
   const Gear& g = design.gears[index];
@@ -83,14 +91,7 @@ Convex bar_of(const Design& design, std::size_t index, double way) {
   return hull_of(std::move(corners));
 }
 
-Standing standing_rack(const Design& design, std::size_t index, std::size_t mechanism) {
-  const Gear& g = design.gears[index];
-  const Group& group = design.groups[g.group];
-  return {Sort::rack,        "gear." + g.name,          index, mechanism, {design.machine.of_gear[index]}, group.origin,
-          group.axes.col(2), {bar_of(design, index, 0)}};
-}
-
-Standing standing(const Design& design, const Frame& f, std::size_t index, std::size_t mechanism) {
+Convex hull_of(const Design& design, const Frame& f) {
   const Group& group = design.groups[f.group];
   std::vector<Disc> discs;
   for (const FramePlan::Axis& a : f.plan.axes) {
@@ -99,59 +100,86 @@ Standing standing(const Design& design, const Frame& f, std::size_t index, std::
   }
   for (const FramePlan::Hole& h : f.plan.holes)
     discs.push_back({h.at, h.diameter / 2 + f.plan.margin + f.plan.walls});
-  Standing s{
-      Sort::plate,  "frame." + f.name,
-      index,        mechanism,
-      {},           Vec3::Zero(),
-      Vec3::Zero(), {plate_of(group.origin + group.axes * f.at, group.axes, std::move(discs), 0, f.plan.thickness)}};
-  for (const std::size_t g : f.gears)
-    s.on.push_back(design.machine.of_gear[g]);
-  return s;
+  return plate_of(group.origin + group.axes * f.at, group.axes, std::move(discs), 0, f.plan.thickness);
 }
 
 /// Each of its parts as the cylinder it goes round in.
-Standing standing(const Design& design, const Reducer& r, std::size_t index, std::size_t mechanism) {
-  const ReducerEnds& ends = design.machine.of_reducer[index];
-  Standing s{Sort::reducer, "reducer." + r.name, index, mechanism, {ends.input, ends.output}, r.at, Vec3::UnitZ()};
+std::vector<Convex> cylinders_of(const Reducer& r) {
+  std::vector<Convex> all;
   for (const reducer::Part& part : parts(r)) {
     if (!part.alike.empty()) continue;
-    const double off = part.at.head<2>().norm();
-    double widest = 0;
+    double widest = part.at.head<2>().norm();
+    const double off = widest;
     for (const Band& b : bands_of(part.body))
-      widest = std::max(widest, b.outer);
+      widest = std::max(widest, off + b.outer);
     const double low = part.at.z() + part.body.bottom(), high = part.at.z() + part.body.top();
-    s.pieces.push_back(turned_about({r.at, Vec3::UnitZ()}, {{widest + off, low}, {widest + off, high}}));
+    all.push_back(turned_about({r.at, Vec3::UnitZ()}, {{widest, low}, {widest, high}}));
   }
-  return s;
+  return all;
+}
+
+Spin spin_of(const Group& group, const Vec2& axis) {
+  return {group.origin + group.axes * Vec3(axis.x(), axis.y(), 0), group.axes.col(2)};
 }
 
 /// Everything that stands in the way of others.
-std::vector<Standing> all_of(const Design& design) {
+std::vector<Standing> everything(const Design& design) {
+  const Machine& machine = design.machine;
   const std::vector<std::size_t> mechanism = mechanisms(design);
   const auto of_member = [&](std::size_t m) -> std::optional<std::size_t> {
-    const auto& gears = design.machine.members[m].gears;
+    const auto& gears = machine.members[m].gears;
     return gears.empty() ? std::nullopt : std::optional(mechanism[gears.front()]);
   };
   std::vector<Standing> all;
+  all.reserve(design.gears.size() + design.axles.size() + design.frames.size() + design.reducers.size());
   for (std::size_t i = 0; i < design.gears.size(); ++i) {
-    all.push_back(design.gears[i].teeth.is_rack() ? standing_rack(design, i, mechanism[i])
-                                                  : standing(swept(design, i), Sort::gear, i, mechanism[i]));
+    const Gear& g = design.gears[i];
+    const bool rack = g.teeth.is_rack();
+    all.push_back({rack ? Thing::rack : Thing::gear,
+                   "gear." + g.name,
+                   i,
+                   mechanism[i],
+                   {machine.of_gear[i]},
+                   spin_of(design.groups[g.group], g.axis),
+                   [&design, i, rack] {
+                     return rack ? std::vector<Convex>{bar_of(design, i, 0)} : pieces_of(swept(design, i));
+                   }});
   }
   for (std::size_t i = 0; i < design.axles.size(); ++i) {
-    const auto m = of_member(design.axles[i].member);
-    if (m && design.axles[i].diameter > 0) all.push_back(standing(swept(design, design.axles[i]), Sort::axle, i, *m));
+    const Axle& axle = design.axles[i];
+    const auto m = of_member(axle.member);
+    if (m && axle.diameter > 0)
+      all.push_back({Thing::axle,
+                     "shaft." + axle.name,
+                     i,
+                     *m,
+                     {axle.member},
+                     spin_of(design.groups[axle.group], axle.axis),
+                     [&design, &axle] { return pieces_of(swept(design, axle)); }});
   }
   for (std::size_t i = 0; i < design.frames.size(); ++i) {
-    if (!design.frames[i].gears.empty())
-      all.push_back(standing(design, design.frames[i], i, mechanism[design.frames[i].gears.front()]));
+    const Frame& f = design.frames[i];
+    if (f.gears.empty()) continue;
+    std::vector<std::size_t> on;
+    for (const std::size_t g : f.gears)
+      on.push_back(machine.of_gear[g]);
+    all.push_back({Thing::plate, "frame." + f.name, i, mechanism[f.gears.front()], std::move(on), {}, [&design, &f] {
+                     return std::vector<Convex>{hull_of(design, f)};
+                   }});
   }
   for (std::size_t i = 0; i < design.reducers.size(); ++i) {
-    const ReducerEnds& ends = design.machine.of_reducer[i];
+    const Reducer& r = design.reducers[i];
+    const ReducerEnds& ends = machine.of_reducer[i];
     const auto in = of_member(ends.input), out = of_member(ends.output);
-    if (in || out) all.push_back(standing(design, design.reducers[i], i, in ? *in : *out));
+    if (in || out)
+      all.push_back({Thing::reducer,
+                     "reducer." + r.name,
+                     i,
+                     in ? *in : *out,
+                     {ends.input, ends.output},
+                     {r.at, Vec3::UnitZ()},
+                     [&r] { return cylinders_of(r); }});
   }
-  for (Standing& s : all)
-    s.bound();
   return all;
 }
 
@@ -161,21 +189,23 @@ bool strangers(const Standing& a, const Standing& b, const std::set<std::pair<st
   if (a.mechanism != b.mechanism) return false;
   const auto shared = [&](std::size_t m) { return std::find(b.on.begin(), b.on.end(), m) != b.on.end(); };
   if (std::any_of(a.on.begin(), a.on.end(), shared)) return false;
-  const auto toothed = [](const Standing& s) { return s.sort == Sort::gear || s.sort == Sort::rack; };
+  const auto toothed = [](const Standing& s) { return s.sort == Thing::gear || s.sort == Thing::rack; };
   if (toothed(a) && toothed(b) && mates.count(std::minmax(a.index, b.index)) > 0) return false;
   // On the axis of a reducer things stand one over the other.
   for (const auto& [one, other] : {std::pair{&a, &b}, {&b, &a}}) {
-    if (one->sort != Sort::reducer || !other->turns() || one->along.cross(other->along).norm() > math::kAlike) continue;
-    const Vec3 between = other->foot - one->foot;
-    if ((between - one->along * one->along.dot(between)).norm() < math::kAlike) return false;
+    if (one->sort != Thing::reducer || !other->turns() ||
+        one->axis.along.cross(other->axis.along).norm() > math::kAlike)
+      continue;
+    const Vec3 between = other->axis.foot - one->axis.foot;
+    if ((between - one->axis.along * one->axis.along.dot(between)).norm() < math::kAlike) return false;
   }
   return true;
 }
 
 /// Those on parallel axes have been looked at as rings.
 bool looked_at(const Standing& a, const Standing& b) {
-  const auto ringed = [](const Standing& s) { return s.turns() || s.sort == Sort::rack; };
-  return ringed(a) && ringed(b) && (a.turns() || b.turns()) && a.along.cross(b.along).norm() <= math::kAlike;
+  const auto ringed = [](const Standing& s) { return s.turns() || s.sort == Thing::rack; };
+  return ringed(a) && ringed(b) && (a.turns() || b.turns()) && a.axis.along.cross(b.axis.along).norm() <= math::kAlike;
 }
 
 std::optional<Contact> deepest(const std::vector<Convex>& a, const std::vector<Convex>& b) {
@@ -195,10 +225,10 @@ void look_along(const Design& design, const Standing& rack, const std::vector<St
   const auto way = rack_way(design, rack.index);
   if (!way) return;
   for (const Standing& other : all) {
-    if (&other == &rack || other.sort == Sort::rack || !strangers(rack, other, mates)) continue;
+    if (&other == &rack || other.sort == Thing::rack || !strangers(rack, other, mates)) continue;
     for (const double whole : {-way->back, way->on}) {
       const auto meets = [&](double part) {
-        return deepest({bar_of(design, rack.index, part)}, other.pieces).has_value();
+        return deepest({bar_of(design, rack.index, part)}, other.pieces().all).has_value();
       };
       if (!meets(whole) || meets(0)) continue;
       constexpr double kNear = 1e-3;  // [mm]
@@ -222,12 +252,14 @@ std::string placed_at(const Design& design, const Vec3& at) {
 
 std::vector<Finding> crossings(const Design& design, const std::set<std::pair<std::size_t, std::size_t>>& mates) {
   std::vector<Finding> found;
-  const std::vector<Standing> all = all_of(design);
+  const std::vector<Standing> all = everything(design);
   for (std::size_t i = 0; i < all.size(); ++i) {
     for (std::size_t k = i + 1; k < all.size(); ++k) {
       const Standing &a = all[i], &b = all[k];
-      if ((a.middle - b.middle).norm() >= a.reach + b.reach || looked_at(a, b) || !strangers(a, b, mates)) continue;
-      if (const auto worst = deepest(a.pieces, b.pieces))
+      if (looked_at(a, b) || !strangers(a, b, mates)) continue;
+      const Pieces &one = a.pieces(), &other = b.pieces();
+      if ((one.middle - other.middle).norm() >= one.reach + other.reach) continue;
+      if (const auto worst = deepest(one.all, other.all))
         found.push_back({FindingId::bodies_collide,
                          a.name,
                          worst->depth,
@@ -236,7 +268,7 @@ std::vector<Finding> crossings(const Design& design, const std::set<std::pair<st
     }
   }
   for (const Standing& s : all) {
-    if (s.sort == Sort::rack) look_along(design, s, all, mates, found);
+    if (s.sort == Thing::rack) look_along(design, s, all, mates, found);
   }
   return found;
 }
