@@ -51,6 +51,7 @@ Solid bar(test::Draw& draw, const Vec3& at) {
   const Eigen::Matrix3d axes = Eigen::AngleAxisd(draw.between(0, 6), any_direction(draw)).toRotationMatrix();
   const Vec3 half(draw.between(0.5, 8), draw.between(0.5, 8), draw.between(0.5, 8));
   std::vector<Vec3> corners;
+  corners.reserve(8);
   for (int k = 0; k < 8; ++k)
     corners.emplace_back(
         at + axes * Vec3(k & 1 ? half.x() : -half.x(), k & 2 ? half.y() : -half.y(), k & 4 ? half.z() : -half.z()));
