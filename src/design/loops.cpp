@@ -65,6 +65,50 @@ double half_pitch_of(const gear::Teeth& teeth) {
   return teeth.is_rack() ? teeth.rack().pitch() / 2 : kPi / teeth.count();
 }
 
+/// Of a gear between two racks that run alike: where along the one that places it its teeth meet those of the other
+/// too. Empty where that is not how the loop is made.
+std::string along_remedy(const Design& design, const Pair& closing, double unit) {
+  const std::size_t g = design.gears[closing.driven].teeth.is_rack() ? closing.driver : closing.driven;
+  const Pair* placing = nullptr;
+  for (const Pair& p : design.pairs) {
+    if (&p == &closing || (p.driver != g && p.driven != g)) continue;
+    if (placing) return "";
+    placing = &p;
+  }
+  if (!placing || placing->loop) return "";
+  const Gear& bar = design.gears[placing->driver == g ? placing->driven : placing->driver];
+  if (!bar.teeth.is_rack()) return "";
+  const double pitch = bar.teeth.rack().pitch(), now = pair::along(bar, design.gears[g].axis);
+  const auto slid = [&](double way) {
+    Gear gear = design.gears[g];
+    const pair::Placed there = pair::rack_at(bar, bar.axis + from_polar(now + way, bar.facing));
+    static_cast<pair::Placed&>(gear) =
+        placing->driver == g ? placing->before(there, gear) : placing->beside(there, gear);
+    const Gear& driver = closing.driver == g ? gear : design.gears[closing.driver];
+    const Gear& driven = closing.driven == g ? gear : design.gears[closing.driven];
+    const double direction = closing.direction().radians();
+    return Moved{driver, driven, (driven.axis - driver.axis).dot(from_polar(1, direction)), direction,
+                 off_middle(driver, driven, direction)};
+  };
+  const double half_pitch = half_pitch_of(design.gears[closing.driven].teeth);
+  if (std::abs(slid(pitch).distance - slid(0).distance) > math::kAlike) return "";
+  constexpr int kLooks = 64;  // over a pitch to either side, in which the teeth meet once at least
+  for (int i = 0; i < kLooks; ++i) {
+    for (const double sense : {1.0, -1.0}) {
+      double low = sense * pitch * i / kLooks, high = sense * pitch * (i + 1) / kLooks;
+      const double before = slid(low).off, after = slid(high).off;
+      if ((before > 0) == (after > 0) || std::abs(before - after) > half_pitch) continue;
+      constexpr int kHalvings = 60;
+      for (int k = 0; k < kHalvings; ++k) {
+        const double middle = 0.5 * (low + high);
+        ((slid(middle).off > 0) == (before > 0) ? low : high) = middle;
+      }
+      return fmt::format("along = {:.14g} in pair.{} would close it", (now + bar.phase + low) / unit, placing->name);
+    }
+  }
+  return "";
+}
+
 bool keeps_play(const Moved& m) {
   if (m.driver.teeth.is_cycloidal()) return true;
   if (m.distance <= pair::least_center_distance(m.driver.teeth, m.driven.teeth)) return false;
@@ -91,6 +135,9 @@ std::string loop_remedy(const Design& design, const Pair& closing) {
   const gear::Teeth &driver = design.gears[closing.driver].teeth, &driven = design.gears[closing.driven].teeth;
   const bool to_rack = driver.is_rack() || driven.is_rack();
   const double module = driver.module();
+  if (to_rack) {
+    if (std::string words = along_remedy(design, closing, unit); !words.empty()) return words;
+  }
   std::vector<Movable> all = movable(design, closing);
   std::stable_partition(all.begin(), all.end(), turns_about_both);
   for (const Movable& m : all) {

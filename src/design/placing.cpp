@@ -337,7 +337,8 @@ void Resolver::place(const RawPair& raw, Pair& p) {
   if (known.teeth.is_rack() && std::abs(std::remainder(p.direction().radians() - faces, 2 * kPi)) > math::kAlike)
     note("rack-faces-away", raw.where, "pair." + raw.name + ".direction",
          fmt::format("must be {:.6g}°, where the teeth of the rack {} face", faces * 180 / kPi, known.name));
-  check_along(raw);
+  else
+    check_along(raw);
   plans_.placed[raw.driver] = plans_.placed[raw.driven] = true;
   // Once a gear has met a mate it is not turned on its shaft any more.
   plans_.free.erase(raw.driver), plans_.free.erase(raw.driven);

@@ -112,46 +112,64 @@ Vec3 common_middle(const Convex& a, const Convex& b) {
   return middle;
 }
 
-/// The least of all ways: looked for in directions all over the sphere, then ever closer around the best of them.
-Contact least_way(const Convex& a, const Convex& b) {
+struct Look {
+  double way;
+  Vec3 d;
+};
+
+/// Around a direction, ever closer, as long as the way gets shorter: to within `last` [rad].
+void look_closer(const Convex& a, const Convex& b, double first, double last, Look& best) {
+  constexpr int kAround = 8;
+  for (double step = first; step > last;) {
+    const Vec3 x = best.d.unitOrthogonal(), y = best.d.cross(x);
+    bool better = false;
+    for (int n = 0; n < kAround; ++n) {
+      const double turn = 2 * kPi * n / kAround;
+      const Vec3 d = (best.d + step * (x * std::cos(turn) + y * std::sin(turn))).normalized();
+      if (const double w = way(a, b, d); w < best.way) best = {w, d}, better = true;
+    }
+    if (!better) step /= 2;
+  }
+}
+
+/// The least of all ways: looked for in directions all over the sphere, then around the best of them. None where it is
+/// no more than `more_than`.
+std::optional<Contact> least_way(const Convex& a, const Convex& b, double more_than) {
   constexpr int kAll = 600, kBest = 20;
-  constexpr double kFirst = 0.15, kLast = 1e-7;  // [rad]: about what lies between neighbours of the first look
-  struct Look {
-    double way;
-    Vec3 d;
-  };
+  constexpr double kFirst = 0.15, kRough = 5e-3, kLast = 1e-7;  // [rad]: the first is what lies between neighbours
+  static const std::vector<Vec3> directions = [] {
+    std::vector<Vec3> all;
+    all.reserve(kAll);
+    const double golden = kPi * (3 - std::sqrt(5.0));
+    for (int k = 0; k < kAll; ++k) {
+      const double z = 1 - (2 * k + 1.0) / kAll, r = std::sqrt(1 - z * z);
+      all.emplace_back(r * std::cos(golden * k), r * std::sin(golden * k), z);
+    }
+    return all;
+  }();
   std::vector<Look> looks;
   looks.reserve(kAll);
-  const double golden = kPi * (3 - std::sqrt(5.0));
-  for (int k = 0; k < kAll; ++k) {
-    const double z = 1 - (2 * k + 1.0) / kAll, r = std::sqrt(1 - z * z);
-    const Vec3 d(r * std::cos(golden * k), r * std::sin(golden * k), z);
+  for (const Vec3& d : directions) {
     looks.push_back({way(a, b, d), d});
+    if (looks.back().way <= more_than) return std::nullopt;
   }
   std::partial_sort(looks.begin(), looks.begin() + kBest, looks.end(),
                     [](const Look& p, const Look& q) { return p.way < q.way; });
   Look least = looks.front();
   for (int k = 0; k < kBest; ++k) {
-    Look best = looks[static_cast<std::size_t>(k)];
-    for (double step = kFirst; step > kLast;) {
-      const Vec3 x = best.d.unitOrthogonal(), y = best.d.cross(x);
-      bool better = false;
-      constexpr int kAround = 8;
-      for (int n = 0; n < kAround; ++n) {
-        const double turn = 2 * kPi * n / kAround;
-        const Vec3 d = (best.d + step * (x * std::cos(turn) + y * std::sin(turn))).normalized();
-        if (const double w = way(a, b, d); w < best.way) best = {w, d}, better = true;
-      }
-      if (!better) step /= 2;
-    }
-    if (best.way < least.way) least = best;
+    Look& look = looks[static_cast<std::size_t>(k)];
+    look_closer(a, b, kFirst, kRough, look);
+    if (look.way < least.way) least = look;
+    if (least.way <= more_than) return std::nullopt;
   }
-  return {least.way, least.d, common_middle(a, b)};
+  look_closer(a, b, kRough, kLast, least);
+  if (least.way <= more_than) return std::nullopt;
+  return Contact{least.way, least.d, common_middle(a, b)};
 }
 
 }  // namespace
 
-std::optional<Contact> overlap(const Convex& a, const Convex& b) {
+std::optional<Contact> overlap(const Convex& a, const Convex& b, double more_than) {
   if ((a.middle - b.middle).norm() >= a.reach + b.reach) return std::nullopt;
   ccd_t how;
   CCD_INIT(&how);
@@ -160,8 +178,7 @@ std::optional<Contact> overlap(const Convex& a, const Convex& b) {
   how.support1 = how.support2 = support;
   how.max_iterations = kSteps;
   if (ccdGJKIntersect(&a, &b, &how) != 1) return std::nullopt;
-  const Contact there = least_way(a, b);
-  return there.depth > kTouch ? std::optional(there) : std::nullopt;
+  return least_way(a, b, std::max(more_than, kTouch));
 }
 
 }  // namespace palio::job

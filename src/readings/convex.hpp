@@ -48,7 +48,7 @@ struct Contact {
   Vec3 apart;    ///< which way the second one has to go
   Vec3 at;       ///< about where they meet
 };
-/// None where they keep clear, or touch.
-std::optional<Contact> overlap(const Convex& a, const Convex& b);
+/// None where they keep clear, touch, or are no deeper in each other than `more_than` [mm].
+std::optional<Contact> overlap(const Convex& a, const Convex& b, double more_than = 0);
 
 }  // namespace palio::job

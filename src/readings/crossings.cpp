@@ -212,8 +212,7 @@ std::optional<Contact> deepest(const std::vector<Convex>& a, const std::vector<C
   std::optional<Contact> worst;
   for (const Convex& one : a) {
     for (const Convex& other : b) {
-      const auto there = overlap(one, other);
-      if (there && (!worst || there->depth > worst->depth)) worst = there;
+      if (const auto there = overlap(one, other, worst ? worst->depth : 0)) worst = there;
     }
   }
   return worst;

@@ -210,6 +210,41 @@ TEST_CASE("A loop through a rack closes where both ways push it alike") {
   CHECK(mistakes(right).empty());
 }
 
+TEST_CASE("Between two racks that one pinion drives a second one turns where it is told to stand") {
+  const auto text = [](double along, int teeth) {
+    return fmt::format(
+        "[shared]\nmodule=1\nface_width=6\n[gear.p]\nkind='spur'\nteeth=20\n[gear.q]\nkind='spur'\nteeth={}\n"
+        "[gear.up]\nkind='rack'\nteeth=36\nbase_height=5\n[gear.down]\nkind='rack'\nteeth=37\nbase_height=5\n"
+        "[pair.a]\ndriver='p'\ndriven='up'\nbacklash=0.1\n[pair.b]\ndriver='p'\ndriven='down'\ndirection=180\n"
+        "backlash=0.1\n[pair.c]\ndriver='up'\ndriven='q'\nalong={:.17g}\nbacklash=0.1\n"
+        "[pair.d]\ndriver='q'\ndriven='down'\nbacklash=0.1\n[train.t]\ninput='p'\noutput='q'\n",
+        teeth, along);
+  };
+  int mended = 0;
+  for (const double along : {28.0, 28.7, 29.4, 30.1, -30.0, 32.3}) {
+    CAPTURE(along);
+    const Design design = resolve(text(along, 20), "job.toml");
+    CHECK_FALSE(finds(design, "loop-turns"));
+    CHECK_FALSE(finds(design, "train-locked"));
+    const double miss = std::abs(off(design.gear("q"), design.gear("down")));
+    CHECK(finds(design, "loop-phase") == (miss > 0.05 + 1e-9));
+    if (miss < 0.05) continue;
+    for (const Finding& f : findings(design)) {
+      if (f.kind().text_id != "loop-phase") continue;
+      const double there = offered(f.detail, "along = ");
+      CHECK(std::abs(there - along) < kPi);
+      const Design closed = resolve(text(there, 20), "job.toml");
+      CHECK_FALSE(finds(closed, "loop-phase"));
+      CHECK_THAT(off(closed.gear("q"), closed.gear("down")), WithinAbs(0, 1e-9));
+      CHECK(rolled(named(closed, "d"), 48).verdict == roll::Verdict::meshes);
+      ++mended;
+    }
+  }
+  CHECK(mended >= 3);
+  // A wheel of another size does not fit between them.
+  CHECK_THAT(mistakes(text(30, 22)), Contains("pair.d"));
+}
+
 TEST_CASE("Teeth that two ways hold apart jam on the rack as deep as they miss") {
   // An idler between two pinions: nothing can be turned on a shaft, the teeth meet or do not.
   int missed = 0;
