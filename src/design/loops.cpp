@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 #include <fmt/format.h>
 #include "palio/math/tolerance.hpp"
@@ -15,42 +16,41 @@ struct Movable {
   std::size_t gear, anchor;  // moved; its mate in the placing pair
 };
 
+/// The one pair beside the closing one that a gear stands in; null where there are more, or none.
+const Pair* only_other(const Design& design, const Pair& closing, std::size_t gear) {
+  const Pair* other = nullptr;
+  for (const Pair& p : design.pairs) {
+    if (&p == &closing || (p.driver != gear && p.driven != gear)) continue;
+    if (other) return nullptr;
+    other = &p;
+  }
+  return other;
+}
+
+std::size_t mate_of(const Pair& pair, std::size_t gear) { return pair.driver == gear ? pair.driven : pair.driver; }
+
 std::vector<Movable> movable(const Design& design, const Pair& closing) {
   std::vector<Movable> all;
   for (const std::size_t g : {closing.driven, closing.driver}) {
     if (design.gears[g].teeth.is_rack()) continue;  // its own pair turns it too
-    const Pair* other = nullptr;
-    int others = 0;
-    const auto on_rack = [&](const Pair& p) {
-      return design.gears[p.driver].teeth.is_rack() || design.gears[p.driven].teeth.is_rack();
-    };
-    for (const Pair& p : design.pairs) {
-      if (&p == &closing || (p.driver != g && p.driven != g)) continue;
-      other = &p;
-      ++others;
-    }
-    if (others == 1 && other->plane() && !other->loop && !on_rack(*other))
-      all.push_back({other, g, other->driver == g ? other->driven : other->driver});
+    const Pair* other = only_other(design, closing, g);
+    if (!other || !other->plane() || other->loop) continue;
+    if (!design.gears[mate_of(*other, g)].teeth.is_rack()) all.push_back({other, g, mate_of(*other, g)});
   }
   return all;
 }
 
-/// The loop with the placing pair in another direction.
+/// The loop with one gear of the closing pair in another place.
 struct Moved {
   Gear driver, driven;  // of the closing pair
   double distance, direction, off;
 };
 
-Moved moved(const Design& design, const Pair& closing, const Movable& m, double theta) {
-  Gear gear = design.gears[m.gear];
-  const Gear& anchor = design.gears[m.anchor];
-  const Pair& q = *m.placing;
-  static_cast<pair::Placed&>(gear) = q.driven == m.gear ? q.beside(anchor, gear, Angle::radians(theta))
-                                                        : q.before(anchor, gear, Angle::radians(theta));
-  const Gear& driver = closing.driver == m.gear ? gear : design.gears[closing.driver];
-  const Gear& driven = closing.driven == m.gear ? gear : design.gears[closing.driven];
+Moved moved_to(const Design& design, const Pair& closing, std::size_t index, const Gear& gear) {
+  const Gear& driver = closing.driver == index ? gear : design.gears[closing.driver];
+  const Gear& driven = closing.driven == index ? gear : design.gears[closing.driven];
   if (driver.teeth.is_rack() || driven.teeth.is_rack()) {
-    // Its gear moves along the rack and away from it.
+    // It moves along the rack and away from it.
     const double direction = closing.direction().radians();
     const double distance = (driven.axis - driver.axis).dot(from_polar(1, direction));
     return {driver, driven, distance, direction, off_middle(driver, driven, direction)};
@@ -60,23 +60,41 @@ Moved moved(const Design& design, const Pair& closing, const Movable& m, double 
   return {driver, driven, apart.norm(), direction, off_middle(driver, driven, direction)};
 }
 
+/// With the placing pair in another direction.
+Moved moved(const Design& design, const Pair& closing, const Movable& m, double theta) {
+  Gear gear = design.gears[m.gear];
+  const Gear& anchor = design.gears[m.anchor];
+  const Pair& q = *m.placing;
+  static_cast<pair::Placed&>(gear) = q.driven == m.gear ? q.beside(anchor, gear, Angle::radians(theta))
+                                                        : q.before(anchor, gear, Angle::radians(theta));
+  return moved_to(design, closing, m.gear, gear);
+}
+
 /// In the driven's coordinate.
 double half_pitch_of(const gear::Teeth& teeth) {
   return teeth.is_rack() ? teeth.rack().pitch() / 2 : kPi / teeth.count();
+}
+
+/// Where between two places a miss is none; it runs evenly but for its jumps by a pitch, which are no such place.
+template <class Off>
+std::optional<double> none_between(double low, double high, double half_pitch, Off off) {
+  const double before = off(low), after = off(high);
+  if ((before > 0) == (after > 0) || std::abs(before - after) > half_pitch) return std::nullopt;
+  constexpr int kHalvings = 60;
+  for (int k = 0; k < kHalvings; ++k) {
+    const double middle = 0.5 * (low + high);
+    ((off(middle) > 0) == (before > 0) ? low : high) = middle;
+  }
+  return low;
 }
 
 /// Of a gear between two racks that run alike: where along the one that places it its teeth meet those of the other
 /// too. Empty where that is not how the loop is made.
 std::string along_remedy(const Design& design, const Pair& closing, double unit) {
   const std::size_t g = design.gears[closing.driven].teeth.is_rack() ? closing.driver : closing.driven;
-  const Pair* placing = nullptr;
-  for (const Pair& p : design.pairs) {
-    if (&p == &closing || (p.driver != g && p.driven != g)) continue;
-    if (placing) return "";
-    placing = &p;
-  }
+  const Pair* placing = only_other(design, closing, g);
   if (!placing || placing->loop) return "";
-  const Gear& bar = design.gears[placing->driver == g ? placing->driven : placing->driver];
+  const Gear& bar = design.gears[mate_of(*placing, g)];
   if (!bar.teeth.is_rack()) return "";
   const double pitch = bar.teeth.rack().pitch(), now = pair::along(bar, design.gears[g].axis);
   const auto slid = [&](double way) {
@@ -84,26 +102,17 @@ std::string along_remedy(const Design& design, const Pair& closing, double unit)
     const pair::Placed there = pair::rack_at(bar, bar.axis + from_polar(now + way, bar.facing));
     static_cast<pair::Placed&>(gear) =
         placing->driver == g ? placing->before(there, gear) : placing->beside(there, gear);
-    const Gear& driver = closing.driver == g ? gear : design.gears[closing.driver];
-    const Gear& driven = closing.driven == g ? gear : design.gears[closing.driven];
-    const double direction = closing.direction().radians();
-    return Moved{driver, driven, (driven.axis - driver.axis).dot(from_polar(1, direction)), direction,
-                 off_middle(driver, driven, direction)};
+    return moved_to(design, closing, g, gear);
   };
   const double half_pitch = half_pitch_of(design.gears[closing.driven].teeth);
   if (std::abs(slid(pitch).distance - slid(0).distance) > math::kAlike) return "";
   constexpr int kLooks = 64;  // over a pitch to either side, in which the teeth meet once at least
   for (int i = 0; i < kLooks; ++i) {
     for (const double sense : {1.0, -1.0}) {
-      double low = sense * pitch * i / kLooks, high = sense * pitch * (i + 1) / kLooks;
-      const double before = slid(low).off, after = slid(high).off;
-      if ((before > 0) == (after > 0) || std::abs(before - after) > half_pitch) continue;
-      constexpr int kHalvings = 60;
-      for (int k = 0; k < kHalvings; ++k) {
-        const double middle = 0.5 * (low + high);
-        ((slid(middle).off > 0) == (before > 0) ? low : high) = middle;
-      }
-      return fmt::format("along = {:.14g} in pair.{} would close it", (now + bar.phase + low) / unit, placing->name);
+      const auto way = none_between(sense * pitch * i / kLooks, sense * pitch * (i + 1) / kLooks, half_pitch,
+                                    [&](double at) { return slid(at).off; });
+      if (way)
+        return fmt::format("along = {:.14g} in pair.{} would close it", (now + bar.phase + *way) / unit, placing->name);
     }
   }
   return "";
@@ -143,26 +152,22 @@ std::string loop_remedy(const Design& design, const Pair& closing) {
   for (const Movable& m : all) {
     const double now = m.placing->direction().radians(), half_pitch = half_pitch_of(driven);
     const bool round = turns_about_both(m);
-    // Looked for on both sides, nearest first: the miss runs evenly but for its jumps by a pitch.
+    // Looked for on both sides, nearest first.
     constexpr int kLooks = 4000;
     constexpr double kReach = kPi / 2;
     for (const bool with_play : {true, false}) {
       for (int i = 0; i < kLooks; ++i) {
         for (const double sense : {1.0, -1.0}) {
-          double low = now + sense * kReach * i / kLooks, high = now + sense * kReach * (i + 1) / kLooks;
-          const double before = moved(design, closing, m, low).off, after = moved(design, closing, m, high).off;
-          if ((before > 0) == (after > 0) || std::abs(before - after) > half_pitch) continue;
-          for (int k = 0; k < 60; ++k) {
-            const double middle = 0.5 * (low + high);
-            ((moved(design, closing, m, middle).off > 0) == (before > 0) ? low : high) = middle;
-          }
-          const Moved found = moved(design, closing, m, low);
+          const auto theta = none_between(now + sense * kReach * i / kLooks, now + sense * kReach * (i + 1) / kLooks,
+                                          half_pitch, [&](double at) { return moved(design, closing, m, at).off; });
+          if (!theta) continue;
+          const Moved found = moved(design, closing, m, *theta);
           if (with_play && !round && !keeps_play(found)) continue;
           // Away from a rack teeth soon leave each other.
           if (to_rack && std::abs(found.distance - closing.mounted_center_distance()) > 0.25 * module) continue;
           const auto degrees = [](double angle) { return std::remainder(angle, 2 * kPi) * 180 / kPi; };
           std::string words =
-              fmt::format("direction = {:.14g} in pair.{} would close it, with ", degrees(low), m.placing->name);
+              fmt::format("direction = {:.14g} in pair.{} would close it, with ", degrees(*theta), m.placing->name);
           if (!round) words += fmt::format("center_distance = {:.14g} and ", found.distance / unit);
           return words + fmt::format("direction = {:.14g} in pair.{}", degrees(found.direction), closing.name);
         }

@@ -16,6 +16,12 @@ const Gear* rack_of(const Gear& driver, const Gear& driven) {
   return driver.teeth.is_rack() ? &driver : driven.teeth.is_rack() ? &driven : nullptr;
 }
 
+/// Whether a place along a rack, from its own origin, is at its teeth.
+bool at_teeth(const Gear& rack, double place) {
+  const double half = rack.teeth.count() * rack.teeth.rack().pitch() / 2;
+  return std::abs(place - rack.teeth.rack().sizes().middle) <= half + math::kAlike;
+}
+
 /// How many teeth let a rack reach a place along it, with one to spare.
 int teeth_to(const Gear& rack, double place) {
   return static_cast<int>(std::ceil(2 * std::abs(place) / rack.teeth.rack().pitch())) + 2;
@@ -274,7 +280,7 @@ void Resolver::check_along(const RawPair& raw) {
   const Where& where = said ? said->where : raw.where;
   const std::string path = "pair." + raw.name + ".along";
   const double half = rack->teeth.count() * rack->teeth.rack().pitch() / 2, middle = rack->teeth.rack().sizes().middle;
-  if (std::abs(at - middle) > half + math::kAlike)
+  if (!at_teeth(*rack, at))
     return note("bad-value", where, path,
                 fmt::format("is {}, beyond the teeth of the rack {}, which run from {} to {}; give it {} teeth, or put "
                             "the gear elsewhere",
@@ -298,12 +304,10 @@ void Resolver::rack_taken(const RawPair& raw, std::size_t rack, double along) {
     const Gear& there = design_.gears[mate];
     const double at = pair::along(bar, there.axis) + bar.phase, apart = fresh.teeth.reach() + there.teeth.reach();
     if (std::abs(at - along) >= apart) continue;
-    const double unit = mm_per(design_.units), pitch = bar.teeth.rack().pitch(),
-                 middle = bar.teeth.rack().sizes().middle;
+    const double unit = mm_per(design_.units);
     std::string remedy;
     for (const double free : {at + apart + bar.teeth.module(), at - apart - bar.teeth.module()}) {
-      if (std::abs(free - middle) <= bar.teeth.count() * pitch / 2)
-        remedy += fmt::format("{}{:.6g}", remedy.empty() ? "" : ", or ", free / unit);
+      if (at_teeth(bar, free)) remedy += fmt::format("{}{:.6g}", remedy.empty() ? "" : ", or ", free / unit);
     }
     const double beyond = at + apart + bar.teeth.module();
     if (remedy.empty())

@@ -10,7 +10,6 @@
 #include "palio/math/extent.hpp"
 #include "palio/math/tolerance.hpp"
 #include "quantities.hpp"
-#include "swept.hpp"
 
 namespace palio::job {
 namespace {
@@ -173,7 +172,7 @@ std::vector<Finding> collisions(const Design& design) {
     }
     if (axle.gears.empty()) look_at_bores(design, axle, found);
   }
-  for (Finding& f : crossings(design, mates))
+  for (Finding& f : crossings(design, mates, mechanism, at))
     found.push_back(std::move(f));
   return found;
 }

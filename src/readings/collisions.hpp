@@ -7,8 +7,8 @@
 
 namespace palio::job {
 
-/// Of gears on parallel axes, at standstill and in any position they turn to; and of gears with plates. Bodies whose
-/// axes cross are not looked at.
+/// Of gears and axles at standstill and in any position they turn to, on parallel axes and across; of racks where they
+/// stand and along their way; of plates and reducers.
 std::vector<Finding> collisions(const Design& design);
 
 }  // namespace palio::job

@@ -11,7 +11,6 @@
 #include "palio/design/train.hpp"
 #include "palio/math/tolerance.hpp"
 #include "readings.hpp"
-#include "swept.hpp"
 
 namespace palio::job {
 namespace {
@@ -123,9 +122,9 @@ Spin spin_of(const Group& group, const Vec2& axis) {
 }
 
 /// Everything that stands in the way of others.
-std::vector<Standing> everything(const Design& design) {
+std::vector<Standing> everything(const Design& design, const std::vector<std::size_t>& mechanism,
+                                 const std::function<const Swept&(std::size_t)>& of_gear) {
   const Machine& machine = design.machine;
-  const std::vector<std::size_t> mechanism = mechanisms(design);
   const auto of_member = [&](std::size_t m) -> std::optional<std::size_t> {
     const auto& gears = machine.members[m].gears;
     return gears.empty() ? std::nullopt : std::optional(mechanism[gears.front()]);
@@ -141,8 +140,8 @@ std::vector<Standing> everything(const Design& design) {
                    mechanism[i],
                    {machine.of_gear[i]},
                    spin_of(design.groups[g.group], g.axis),
-                   [&design, i, rack] {
-                     return rack ? std::vector<Convex>{bar_of(design, i, 0)} : pieces_of(swept(design, i));
+                   [&design, &of_gear, i, rack] {
+                     return rack ? std::vector<Convex>{bar_of(design, i, 0)} : pieces_of(of_gear(i));
                    }});
   }
   for (std::size_t i = 0; i < design.axles.size(); ++i) {
@@ -249,9 +248,11 @@ std::string placed_at(const Design& design, const Vec3& at) {
                      symbol(design.units));
 }
 
-std::vector<Finding> crossings(const Design& design, const std::set<std::pair<std::size_t, std::size_t>>& mates) {
+std::vector<Finding> crossings(const Design& design, const std::set<std::pair<std::size_t, std::size_t>>& mates,
+                               const std::vector<std::size_t>& mechanism,
+                               const std::function<const Swept&(std::size_t)>& of_gear) {
   std::vector<Finding> found;
-  const std::vector<Standing> all = everything(design);
+  const std::vector<Standing> all = everything(design, mechanism, of_gear);
   for (std::size_t i = 0; i < all.size(); ++i) {
     for (std::size_t k = i + 1; k < all.size(); ++k) {
       const Standing &a = all[i], &b = all[k];

@@ -12,6 +12,7 @@
 #include "marks.hpp"
 #include "palio/body/layered.hpp"
 #include "palio/design/train.hpp"
+#include "palio/math/extent.hpp"
 #include "palio/readings/reading.hpp"
 #include "quantities.hpp"
 
@@ -273,12 +274,21 @@ std::vector<ReadingRow<At>> mass_rows(unsigned sorts, unsigned turning) {
           .is("J = ∫ r² dm", [of_material](const At& a) { return of_material(a, a.properties().polar_moment); })};
 }
 
+/// How high gears stand along parallel shafts, hubs with them [mm].
+struct Heights {
+  math::Extent all;
+  std::vector<math::Extent> of;  // of each gear of the design; those asked for
+};
+/// Of the gears on members asked for; none where their axes are not all parallel.
+std::optional<Heights> arbor_heights(const Design& design, const std::vector<bool>& members);
+
 /// A train, or a planetary set as one.
 struct TrainAt {
   const Design& design;
   const Train& train;
   unsigned sort = kTrainOnly;
   Once<std::optional<machine::Flow>> driven, driven_back;
+  Once<std::optional<Heights>> stand{};
 
   static constexpr unsigned kTrainOnly = 1, kPlanetary = 2, kBoth = 3;
   const TrainMotion& motion() const { return train.motion; }
@@ -287,6 +297,9 @@ struct TrainAt {
   }
   const std::optional<machine::Flow>& flow_back() const {
     return driven_back([&] { return job::flow(design, train, true); });
+  }
+  const std::optional<Heights>& heights() const {
+    return stand([&] { return arbor_heights(design, motion().connected); });
   }
 };
 

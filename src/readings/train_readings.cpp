@@ -2,37 +2,29 @@
 #include <algorithm>
 #include <cmath>
 
-#include "palio/math/extent.hpp"
 #include "readings.hpp"
 
 namespace palio::job {
-namespace {
 
-/// How high gears stand along parallel shafts, hubs with them [mm].
-struct Heights {
-  math::Extent all;
-  std::vector<math::Extent> of;  // of each gear of the design; those asked for
-};
-
-/// Of the gears on members asked for; none where their axes are not all parallel.
 std::optional<Heights> arbor_heights(const Design& design, const std::vector<bool>& members) {
+  std::vector<std::size_t> asked;
+  for (std::size_t i = 0; i < design.gears.size(); ++i) {
+    if (!members[design.machine.of_gear[i]]) continue;
+    asked.push_back(i);
+    if (design.gears[i].group != design.gears[asked.front()].group) return std::nullopt;
+  }
+  if (asked.empty()) return std::nullopt;
   Heights h;
   h.of.resize(design.gears.size());
-  std::optional<std::size_t> group;
-  for (std::size_t i = 0; i < design.gears.size(); ++i) {
+  for (const std::size_t i : asked) {
     const Gear& g = design.gears[i];
-    if (!members[design.machine.of_gear[i]]) continue;
-    if (group && *group != g.group) return std::nullopt;
-    group = g.group;
     const body::Solid solid = body(g);
     const double zero = g.height - g.axial * pair::mid_face(g.teeth);
     for (const double z : {zero + solid.bottom(), zero + solid.top()})
       h.of[i].hold(z), h.all.hold(z);
   }
-  return group ? std::optional(std::move(h)) : std::nullopt;
+  return h;
 }
-
-}  // namespace
 
 namespace train_rows {
 namespace {
@@ -124,8 +116,7 @@ Said at_output(const At& a, bool of_rack, Of of) {
 template <class Of>
 Said paced(const At& a, Of of) {
   const auto p = pace(a.train, a.motion());
-  const std::optional<double> value = p ? of(*p) : std::nullopt;
-  return value ? Said(*value) : Said();
+  return p ? Said(of(*p)) : Said();
 }
 
 Said words(const At& a) {
@@ -252,7 +243,7 @@ const std::vector<ReadingRow<TrainAt>>& train_readings() {
           .in(kMotion)
           .of(kBoth, "along the shafts, of all gears of it whose axes are parallel: what plates leave between them")
           .is([](const At& a) {
-            const auto heights = arbor_heights(a.design, a.motion().connected);
+            const auto& heights = a.heights();
             return heights ? Said(heights->all.size()) : Said();
           }),
       Row("ratios", "of all choices", "", Q::ratio)
@@ -388,12 +379,12 @@ const std::vector<ReadingRow<ShaftAt>>& shaft_readings() {
           .of(1, "of each gear its lower and upper end, where all axes of the train are parallel: arbor heights")
           .is([](const At& a) {
             const TrainAt* t = train_of(a);
-            const auto heights = t ? arbor_heights(a.design, t->motion().connected) : std::nullopt;
-            if (!heights) return Said();
+            if (!t || !t->heights()) return Said();
+            const Heights& heights = *t->heights();
             std::vector<std::pair<std::string, Said>> all;
             for (const std::size_t g : a.shaft.gears) {
-              const math::Extent& own = heights->of[g];
-              const double low = heights->all.low();
+              const math::Extent& own = heights.of[g];
+              const double low = heights.all.low();
               all.emplace_back(a.design.gears[g].name, Said{{"lower", own.low() - low}, {"upper", own.high() - low}});
             }
             return all.empty() ? Said() : Said::by_name(std::move(all));

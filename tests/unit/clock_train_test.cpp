@@ -10,26 +10,18 @@
 #include "palio/design/design.hpp"
 #include "palio/readings/report.hpp"
 #include "random_gear.hpp"
+#include "told.hpp"
 
 using namespace palio;
 using namespace palio::job;
 using Catch::Matchers::Contains;
 using Catch::Matchers::WithinRel;
+using test::mistakes;
+using test::report;
 using Json = nlohmann::json;
 using Rational = boost::multiprecision::cpp_rational;
 
 namespace {
-
-Json report(const std::string& text) { return Json::parse(report_json(resolve(text, "job.toml"), false)); }
-
-std::string mistakes(const std::string& text) {
-  try {
-    resolve(text, "job.toml");
-  } catch (const JobError& e) {
-    return e.what();
-  }
-  return "";
-}
 
 /// Great wheel, centre arbor, and as many arbors more; all on one line, wheels above their pinions.
 struct Clock {

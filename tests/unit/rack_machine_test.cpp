@@ -12,30 +12,19 @@
 #include "palio/readings/findings.hpp"
 #include "palio/view/page.hpp"
 #include "random_gear.hpp"
+#include "told.hpp"
 
 using namespace palio;
 using namespace palio::job;
 using Catch::Matchers::Contains;
 using Catch::Matchers::WithinAbs;
+using test::finds;
+using test::mistakes;
 
 namespace {
 
-std::string mistakes(const std::string& text) {
-  try {
-    resolve(text, "job.toml");
-  } catch (const JobError& e) {
-    return e.what();
-  }
-  return "";
-}
-
 const Pair& named(const Design& design, const std::string& name) {
   return *std::find_if(design.pairs.begin(), design.pairs.end(), [&](const Pair& p) { return p.name == name; });
-}
-
-bool finds(const Design& design, const std::string& id) {
-  const std::vector<Finding> all = findings(design);
-  return std::any_of(all.begin(), all.end(), [&](const Finding& f) { return f.kind().text_id == id; });
 }
 
 /// A number that words offer, after `before`.

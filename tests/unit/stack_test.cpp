@@ -12,11 +12,13 @@
 #include "palio/readings/findings.hpp"
 #include "palio/view/placement.hpp"
 #include "random_gear.hpp"
+#include "told.hpp"
 
 using namespace palio;
 using Catch::Matchers::Contains;
 using Catch::Matchers::WithinAbs;
 using Catch::Matchers::WithinRel;
+using test::mistakes;
 
 namespace {
 
@@ -41,15 +43,6 @@ std::vector<std::string> names(const std::vector<view::Part>& parts) {
   for (const view::Part& p : parts)
     all.push_back(p.name);
   return all;
-}
-
-std::string mistakes(const std::string& text) {
-  try {
-    job::resolve(text, "job.toml");
-  } catch (const job::JobError& e) {
-    return e.what();
-  }
-  return "";
 }
 
 }  // namespace

@@ -16,27 +16,19 @@
 #include "palio/readings/report.hpp"
 #include "palio/view/placement.hpp"
 #include "random_gear.hpp"
+#include "told.hpp"
 
 using namespace palio;
 using namespace palio::job;
 using Catch::Matchers::Contains;
 using Catch::Matchers::WithinAbs;
 using Catch::Matchers::WithinRel;
+using test::mistakes;
+using test::report;
 using Json = nlohmann::json;
 using Rational = boost::multiprecision::cpp_rational;
 
 namespace {
-
-Json report(const std::string& text) { return Json::parse(report_json(resolve(text, "job.toml"), false)); }
-
-std::string mistakes(const std::string& text) {
-  try {
-    resolve(text, "job.toml");
-  } catch (const JobError& e) {
-    return e.what();
-  }
-  return "";
-}
 
 std::string spur(const std::string& name, long long teeth, const std::string& more = "") {
   return fmt::format("[gear.{}]\nkind='spur'\nteeth={}\n{}", name, teeth, more);

@@ -10,21 +10,16 @@
 #include "palio/roll/polygon.hpp"
 #include "random_bevel.hpp"
 #include "random_job.hpp"
+#include "told.hpp"
 
 using namespace palio;
 using namespace palio::job;
+using test::finds;
 using Json = nlohmann::ordered_json;
 using Catch::Matchers::Contains;
 using Catch::Matchers::WithinAbs;
 
 namespace {
-
-bool finds(const Design& design, const std::string& id) {
-  for (const Finding& f : findings(design)) {
-    if (f.kind().text_id == id) return true;
-  }
-  return false;
-}
 
 Finding finding(const Design& design, const std::string& id) {
   for (const Finding& f : findings(design)) {
