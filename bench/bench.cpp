@@ -29,6 +29,14 @@
 namespace {
 
 using namespace palio;
+
+write::Stamp stamp() {
+  write::Stamp s;
+  s.title = "bench";
+  s.part = "gear";
+  return s;
+}
+
 using Clock = std::chrono::steady_clock;
 
 /// Best of several runs [ms].
@@ -95,8 +103,8 @@ void roll_against_meshes() {
       worst = std::max(worst, std::abs(distance.min_distance - exact));
     }
   });
-  const double error = std::max(std::abs(result.play->min - pair.parallel()->angular_backlash()[1]),
-                                std::abs(result.play->max - pair.parallel()->angular_backlash()[1])) *
+  const double error = std::max(std::abs(result.play->min - pair.parallel()->angular_backlash()[1].radians()),
+                                std::abs(result.play->max - pair.parallel()->angular_backlash()[1].radians())) *
                        d.gears[1].teeth.gear().sizes().base_diameter / 2;
   row("roll 17/43 through 360 positions, both flanks", ours,
       "mesh collision library (fcl), 0.001 mm, one gap a position", theirs,
@@ -156,13 +164,11 @@ void stl_against_write() {
   const body::TriangleMesh mesh = body::mesh(gear::body(gear_of(100)), 0.0001);
   const std::string folder = std::filesystem::temp_directory_path() / "palio-bench";
   std::filesystem::create_directories(folder);
-  const std::string bytes = write::stl(mesh, {"bench", "gear", "0", false}).bytes;
+  const std::string bytes = write::stl(mesh, stamp()).bytes;
   // Each to a new name: replacing a file by renaming makes this file system flush the new one first.
   int number = 0;
-  const double ours = best(7, [&] {
-    write::write_file(fmt::format("{}/a{}.stl", folder, ++number),
-                      write::stl(mesh, {"bench", "gear", "0", false}).bytes);
-  });
+  const double ours =
+      best(7, [&] { write::write_file(fmt::format("{}/a{}.stl", folder, ++number), write::stl(mesh, stamp()).bytes); });
   const double theirs = best(7, [&] {
     std::FILE* f = std::fopen(fmt::format("{}/b{}.stl", folder, ++number).c_str(), "wb");
     std::fwrite(bytes.data(), 1, bytes.size(), f);
@@ -385,9 +391,7 @@ int main() {
   row("hub, recess, keyway, 5 holes, z = 100", features100, "the same by booleans (OCCT)", booleans100,
       fmt::format("volumes agree to {:.1e}", std::abs(by_booleans / direct - 1)));
   const std::string path = std::filesystem::temp_directory_path() / "palio-bench.step";
-  const double step100 = best(2, [&] {
-    write::write_step({{"gear", gear::body(g100), {}}}, {"bench", "gear", "0", false}, 1e-7, path);
-  });
+  const double step100 = best(2, [&] { write::write_step({{"gear", gear::body(g100), {}}}, stamp(), 1e-7, path); });
   row("STEP file, z = 100", step100, "", 0,
       fmt::format("{:.2f} MB", static_cast<double>(std::filesystem::file_size(path)) / 1e6));
   std::filesystem::remove(path);

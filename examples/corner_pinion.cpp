@@ -33,13 +33,16 @@ int main() {
                        g.sizes().inner_cone_distance,
                        g.sizes().outer_cone_distance,
                        g.spec().pitch_cone,
-                       [g](double R) { return std::tan(g.tip_angle(R) / 2); },
+                       [g](double R) { return std::tan(g.tip_angle(R).radians() / 2); },
                        axis,
                        start};
   };
   const Eigen::Matrix3d axes = Eigen::AngleAxisd(shaft_angle.radians(), Vec3::UnitY()).toRotationMatrix();
   const double phase = pair::bevel_driven_phase(16, 29, 0, Angle()), radius = wheel.sizes().heel.pitch_diameter / 2;
-  const roll::Law law{corner.motion_ratio(), corner.angular_backlash()[1], 1e-9, 8};
+  roll::Law law;
+  law.ratio = corner.motion_ratio();
+  law.theoretical_play = corner.angular_backlash()[1].radians();
+  law.positions = 8;
   for (const double shift : {0.05, -0.05}) {
     const roll::Result r = roll::roll(placed(pinion, {}, 0), placed(wheel, {shift * axes.col(2), axes}, phase), law);
     std::printf("wheel moved by %+.2f mm: play %.4f to %.4f mm in place of %.4f mm\n", shift, r.play->min * radius,

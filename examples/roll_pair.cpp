@@ -23,7 +23,11 @@ int main() {
     const roll::Member driver{"motor_pinion", motor_pinion.outline(), roll::Motion::rotation({0, 0}), 0};
     const roll::Member driven{"drum_wheel", drum_wheel.outline(), roll::Motion::rotation({distance, 0}),
                               pair::driven_phase(motor_pinion, drum_wheel, 0, Angle())};
-    const roll::Law law{-1 / stage.gear_ratio(), stage.angular_backlash()[1], 1.5e-9, 90};
+    roll::Law law;
+    law.ratio = -1 / stage.gear_ratio();
+    law.theoretical_play = stage.angular_backlash()[1].radians();
+    law.touch_mm = 1.5e-9;
+    law.positions = 90;
     const roll::Result result = roll::roll(driver, driven, law);
     const double radius = stage.working_pitch_diameters()[1] / 2;
     std::printf("%.1f mm: %s, play %.6f mm (formula %.6f), overlap %.6f mm\n", distance,

@@ -21,7 +21,10 @@ int main() {
                ratio = -60.0 / 8;
   const roll::Member driver{"wheel", wheel.outline(), roll::Motion::rotation(Vec2::Zero()), 0.0};
   const roll::Member driven{"pinion", pinion.outline(), roll::Motion::rotation(Vec2(distance, 0)), start};
-  const roll::Result r = roll::roll(driver, driven, {ratio, 0, 1e-9, 180});
+  roll::Law law;
+  law.ratio = ratio;
+  law.positions = 180;
+  const roll::Result r = roll::roll(driver, driven, law);
   double low = 1e9, high = -1e9;
   for (const roll::Position& p : r.positions) {
     const double off = p.upper->driven - start - ratio * p.driver;

@@ -15,7 +15,10 @@ int main() {
   const gear::CylindricalGear drum_wheel(spec);
   const body::Body body = gear::body(drum_wheel);
 
-  const write::Stamp stamp{"Roof vent, first stage", "drum_wheel", "example", false};
+  write::Stamp stamp;
+  stamp.title = "Roof vent, first stage";
+  stamp.part = "drum_wheel";
+  stamp.version = "example";
   const body::TriangleMesh mesh = body::mesh(body, 0.005);
   const write::Written stl = write::stl(mesh, stamp);
   write::write_file("drum_wheel.stl", stl.bytes);

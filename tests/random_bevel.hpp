@@ -47,8 +47,12 @@ inline roll::Result rolled(const pair::BevelPair& p, int positions, double start
          {"driver", p.driver().section(R), roll::Motion::on_sphere(Angle(), Angle(), R), start},
          {"driven", p.driven().section(R), roll::Motion::on_sphere(p.shaft_angle(), direction, R), phase}});
   }
-  return roll::roll(
-      sections, {p.motion_ratio(), p.angular_backlash()[1], 1e-9 * std::max(1.0, p.driver().spec().module), positions});
+  roll::Law law;
+  law.ratio = p.motion_ratio();
+  law.theoretical_play = p.angular_backlash()[1].radians();
+  law.touch_mm = 1e-9 * std::max(1.0, p.driver().spec().module);
+  law.positions = positions;
+  return roll::roll(sections, law);
 }
 
 }  // namespace palio::test

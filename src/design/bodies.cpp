@@ -105,17 +105,12 @@ double Resolver::bore_play(const Settings& v) const {
   return grip == "press" ? p.press : grip == "slide" ? p.slide : grip == "free" ? p.free : v.number("bore.allowance");
 }
 
-namespace {
-
-/// The items of a list of tables: "hubs.0.", "hubs.1." …
 std::vector<std::string> items(const Settings& v, const std::string& list) {
   std::vector<std::string> all;
   for (int i = 0; v.any_below(fmt::format("{}.{}.", list, i)); ++i)
     all.push_back(fmt::format("{}.{}.", list, i));
   return all;
 }
-
-}  // namespace
 
 bool Resolver::needed(const Settings& g, const std::string& group, std::initializer_list<const char*> keys) {
   const Value* any = g.any_below(group);
@@ -267,122 +262,6 @@ void Resolver::read_bodies() {
       refuse(e, g, "gear." + g.name);
     }
   }
-}
-
-/// The gears on a plate's axes, each axis once.
-std::vector<std::size_t> Resolver::gears_on_plate(const Settings& v, const std::string& prefix) {
-  const Value* named = v.find("pairs");
-  std::vector<std::string> wanted = named ? named->texts : std::vector<std::string>{};
-  if (!named) {
-    for (const Pair& p : design_.pairs) {
-      if (p.plane() && design_.gears[p.driver].group == design_.gears[design_.pairs.front().driver].group)
-        wanted.push_back(p.name);
-    }
-  }
-  std::vector<std::size_t> gears;
-  for (const std::string& name : wanted) {
-    const auto p =
-        std::find_if(design_.pairs.begin(), design_.pairs.end(), [&](const Pair& q) { return q.name == name; });
-    if (p == design_.pairs.end()) {
-      note("unknown-pair", named->where, prefix + ".pairs",
-           fmt::format("names \"{}\", which is no pair of the job", name));
-      continue;
-    }
-    for (const std::size_t i : {p->driver, p->driven}) {
-      const Gear& g = design_.gears[i];
-      if (g.teeth.is_rack() || g.teeth.internal()) continue;
-      const bool known = std::any_of(gears.begin(), gears.end(), [&](std::size_t j) {
-        return design_.gears[j].group == g.group && (design_.gears[j].axis - g.axis).norm() < math::kAlike;
-      });
-      if (!known) gears.push_back(i);
-    }
-  }
-  return gears;
-}
-
-/// Holes by place, or about a gear's axis. \param origin  the plate's, in its group
-void Resolver::add_plate_holes(const Settings& v, const std::string& prefix, const Vec2& origin, Frame& frame) {
-  for (const std::string& i : items(v, "holes")) {
-    const Value *gear = v.find(i + "gear"), *distance = v.find(i + "distance"), *diameter = v.find(i + "diameter");
-    const Value *x = v.find(i + "x"), *y = v.find(i + "y");
-    if (!diameter || (gear ? !distance : !x || !y)) {
-      note("missing-key", v.any_below(i)->where, prefix + ".holes",
-           "each hole needs a diameter, and gear with distance, or x and y from the first axis");
-      continue;
-    }
-    if (!gear) {
-      frame.plan.holes.push_back({Vec2(x->number, y->number), diameter->number});
-      continue;
-    }
-    const auto on =
-        std::find_if(design_.gears.begin(), design_.gears.end(), [&](const Gear& g) { return g.name == gear->text; });
-    if (on == design_.gears.end() || on->group != frame.group) {
-      note("unknown-gear", gear->where, prefix + ".holes.gear",
-           fmt::format("is \"{}\", which is no gear on the plate's axes", gear->text));
-      continue;
-    }
-    const Vec2 way = from_polar(distance->number, v.number(i + "angle", 0) * kPi / 180);
-    frame.plan.holes.push_back({on->axis - origin + way, diameter->number});
-  }
-}
-
-void Resolver::make_frame(const Settings& v) {
-  const std::string prefix = "frame." + v.name;
-  Frame frame;
-  frame.name = v.name, frame.part_name = v.text("part_name"), frame.part_number = v.text("part_number");
-  frame.material = material_of(v, prefix);
-  frame.gears = gears_on_plate(v, prefix);
-  const Value* named = v.find("pairs");
-  if (frame.gears.empty() && (items(v, "holes").empty() || !named || !named->texts.empty())) {
-    return note(
-        "no-axes", v.where, prefix + ".pairs",
-        "names no pair whose gears have axes; name pairs of spur or helical gears, or give pairs = [] and holes");
-  }
-  frame.group = frame.gears.empty() ? 0 : design_.gears[frame.gears.front()].group;
-  for (const std::size_t i : frame.gears) {
-    if (design_.gears[i].group != frame.group)
-      return note("axes-cross", v.where, prefix + ".pairs",
-                  "names pairs whose axes are not parallel; make one plate for each direction");
-  }
-  const Value* thickness = v.find("thickness");
-  if (!thickness) return note("missing-key", v.where, prefix + ".thickness", "is missing; give the plate's thickness");
-  FramePlan& plan = frame.plan;
-  plan.thickness = thickness->number;
-  plan.margin = v.number("margin");
-  const double gap = v.number("axial_gap"), post = v.number("post_height"), play = bore_play(v);
-  double lowest = math::kInfinite, widest = 0;
-  const auto bottom = [&](const Gear& g) {
-    return g.height - g.teeth.face_width() / 2 + gear::heights(g.teeth, g.features).bottom;
-  };
-  for (const std::size_t i : frame.gears)
-    lowest = std::min(lowest, bottom(design_.gears[i]));
-  // A plate of holes alone lies clear of everything else, to the left.
-  Vec2 origin = Vec2::Zero();
-  if (frame.gears.empty()) {
-    lowest = 0;
-    double left = math::kInfinite;
-    for (const Gear& g : design_.gears)
-      left = std::min(left, g.axis.x() - g.teeth.reach());
-    origin.x() = left - 20 * plan.thickness;
-  } else {
-    origin = design_.gears[frame.gears.front()].axis;
-  }
-  const double top = lowest - gap - post;
-  frame.at = Vec3(origin.x(), origin.y(), top - plan.thickness);
-  for (const std::size_t i : frame.gears) {
-    const Gear& g = design_.gears[i];
-    const double bore = v.find("bore.diameter") ? v.number("bore.diameter") : g.bore_given;
-    plan.axes.push_back({g.axis - origin, bore > 0 ? bore + play : 0, post > 0 ? bottom(g) - gap - top : 0});
-    widest = std::max(widest, bore);
-  }
-  plan.post_diameter = v.number("post_diameter", widest + plan.thickness);
-  add_plate_holes(v, prefix, origin, frame);
-  try {
-    job::body(plan);
-  } catch (const InvalidParameter& e) {
-    refuse(e, v, prefix);
-  }
-  design_.frames.push_back(std::move(frame));
 }
 
 }  // namespace palio::job

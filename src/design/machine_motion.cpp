@@ -70,10 +70,12 @@ namespace {
 /// Everything that one carrier's planets mesh with in the middle.
 struct Centrals {
   std::vector<machine::Central> teeth;
-  std::vector<std::size_t> meshes;  // places in Machine::meshes
-  std::vector<double> half_plays;   // [pitches]
-  std::set<std::size_t> carried;    // members that mesh with them
-  bool among_planets = false;       // planets mesh with each other
+  std::vector<std::size_t> meshes;       // places in Machine::meshes
+  std::vector<double> half_plays;        // [pitches]
+  std::set<std::size_t> carried;         // members that mesh with them
+  bool among_planets = false;            // planets mesh with each other
+  std::vector<machine::PlanetTie> ties;  // of all of them, planets as places in Carrier::carried
+  bool level = true;                     // on parallel axes, as ties have it
 };
 
 Centrals centrals_of(const Design& design, const Carrier& carrier) {
@@ -83,6 +85,18 @@ Centrals centrals_of(const Design& design, const Carrier& carrier) {
     const machine::Mesh& m = machine.meshes[i];
     if (m.carrier != carrier.member) continue;
     const bool a_rides = machine.members[m.a].carrier.has_value(), b_rides = machine.members[m.b].carrier.has_value();
+    const auto planet = [&](std::size_t member) {
+      return static_cast<std::size_t>(std::find(carrier.carried.begin(), carrier.carried.end(), member) -
+                                      carrier.carried.begin());
+    };
+    // Outside on outside both phases count the same way; in a ring they count against each other.
+    const long long other = m.opposite ? 1 : -1;
+    if (a_rides && b_rides)
+      all.ties.push_back({0, {{planet(m.a), m.teeth_a}, {planet(m.b), other * m.teeth_b}}});
+    else
+      all.ties.push_back({other * (a_rides ? m.teeth_b : m.teeth_a),
+                          {{planet(a_rides ? m.a : m.b), -(a_rides ? m.teeth_a : m.teeth_b)}}});
+    all.level = all.level && design.pairs[*machine.pair_of[i]].plane();
     if (a_rides && b_rides) {
       all.among_planets = true;
       continue;
@@ -116,6 +130,25 @@ void Resolver::set_off_planets(const Carrier& carrier, const std::vector<std::si
   }
 }
 
+/// Several sets of planets on several axes each.
+void Resolver::place_sets(Carrier& carrier, bool can, const std::vector<machine::PlanetTie>& ties, long long count,
+                          const Value& asked, const std::string& path) {
+  if (!can)
+    return note("not-yet", asked.where, path,
+                "asks for several sets of planets on several axes each; this version places them evenly, on parallel "
+                "axes: give count in place of angles, or take bevel planets one by one");
+  const machine::PlanetSets sets(carrier.carried.size(), ties);
+  carrier.places = sets.places();
+  carrier.evenly = sets.evenly(count);
+  if (sets.places() != 0 && count > sets.places())
+    return note("planets-do-not-fit", asked.where, path,
+                fmt::format("is {}, but these teeth leave {} places around; take fewer planets, or other teeth", count,
+                            sets.places()));
+  const std::vector<machine::PlanetSets::Place> places = sets.placed(count);
+  for (std::size_t k = 1; k < places.size(); ++k)
+    carrier.copies.push_back({places[k].axis, places[k].turns, 0, places[k].axis});
+}
+
 /// Where the copies of what a carrier carries stand.
 void Resolver::place_planets() {
   for (std::size_t i = 0; i < design_.machine.carriers.size(); ++i) {
@@ -128,9 +161,7 @@ void Resolver::place_planets() {
     if (central.teeth.empty()) continue;
     const std::string path = fmt::format("carrier.{}.{}", said.name, angles ? "angles" : "count");
     if (central.among_planets || central.carried.size() > 1) {
-      if (count > 1)
-        note("not-yet", asked->where, path,
-             "asks for several sets of planets on several axes each, which this version does not place; leave it out");
+      if (count > 1) place_sets(carrier, central.level && !angles, central.ties, count, *asked, path);
       continue;
     }
     // One gear in the middle leaves every place.

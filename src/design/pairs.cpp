@@ -61,6 +61,12 @@ void Resolver::read_pairs() {
             "no-meaning", v->where, "pair." + p.name + "." + key,
             "has no meaning for bevel gears, which meet in one apex; take it out (errors of mounting: mounting_error)");
     }
+    for (const std::size_t i : {p.driver, p.driven}) {
+      const Value* v = gears_[i].find("eccentricity");
+      if (v && v->number > 0 && (p.is(pair::Sort::crossed) || p.is(pair::Sort::bevel)))
+        note("no-meaning", v->where, "gear." + gears_[i].name + ".eccentricity",
+             fmt::format("what it does is known of teeth on parallel axes; pair.{} has others: leave it out", p.name));
+    }
     if (const Value* v = p.find("friction"); v && !p.is(pair::Sort::crossed))
       note("no-meaning", v->where, "pair." + p.name + ".friction",
            "is used for crossed helical gears, whose teeth slide along each other; for other pairs this version works "

@@ -41,7 +41,7 @@ Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
     gear.bore_given = g.number("bore.diameter"), gear.bore_play = bore_play(g), gear.grip = g.text("bore.grip");
     gear.part_name = g.text("part_name"), gear.part_number = g.text("part_number");
     if (const Value* v = g.find("span_teeth")) gear.span_teeth = static_cast<int>(v->number);
-    gear.pin_diameter = g.given("pin_diameter");
+    gear.pin_diameter = g.given("pin_diameter"), gear.eccentricity = g.number("eccentricity", 0);
     design_.gears.push_back(std::move(gear));
   }
   design_.groups.emplace_back();
@@ -97,6 +97,7 @@ Pair Resolver::made_of(const RawPair& raw) const {
   Pair p(pair::Pair(g1, g2, as_built, "pair." + raw.name));
   p.name = raw.name, p.driver = raw.driver, p.driven = raw.driven;
   p.friction = raw.given("friction"), p.speed = raw.given("speed");
+  p.eccentricity = g1.eccentricity + g2.eccentricity;
   p.reference_center_distance = pair::reference_distance(g1.teeth, g2.teeth, as_built.shaft_angle);
   const Value* designed = raw.find("center_distance");
   p.center_distance =

@@ -228,9 +228,6 @@ Design Resolver::run() {
   Design design = placed(built);
   design_ = std::move(design);
   read_bodies();
-  for (const Settings& frame : tables_.frames) {
-    if (frame.sound) make_frame(frame);
-  }
   place_reducers();
   mistakes_.stop();
   make_axles();
@@ -239,6 +236,9 @@ Design Resolver::run() {
   mistakes_.stop();
   set_speed_ratios();
   place_planets();
+  for (const Settings& frame : tables_.frames) {
+    if (frame.sound) make_frame(frame);
+  }
   mistakes_.stop();
   return std::move(design_);
 }

@@ -12,6 +12,7 @@
 
 #include "palio/design/design.hpp"
 #include "palio/error.hpp"
+#include "palio/machine/planets.hpp"
 #include "palio/values/spelling.hpp"
 #include "palio/values/values.hpp"
 
@@ -27,6 +28,9 @@ struct CycloidalPlan {
   gear::LanternSpec lantern;
   bool internal = false, fillet_given = false, role_given = false;
 };
+
+/// The items of a list of tables: "hubs.0.", "hubs.1." …
+std::vector<std::string> items(const Settings& v, const std::string& list);
 
 class Resolver {
  public:
@@ -104,7 +108,19 @@ class Resolver {
   body::Web web_of(const Settings& g, const Gear& gear, double largest_hub);
   body::Spokes spokes_of(const Settings& g, const std::optional<body::Web>& web);
   std::optional<Material> material_of(const Settings& v, const std::string& prefix);
-  std::vector<std::size_t> gears_on_plate(const Settings& v, const std::string& prefix);
+  /// An axis that a plate holds, with what stands on it.
+  struct PlateAxis {
+    Vec2 at;  ///< in the plane of its group [mm]
+    std::vector<std::size_t> gears;
+  };
+  struct PlateSite {
+    std::size_t group = 0;
+    Vec2 origin = Vec2::Zero();  ///< of the plate's own frame [mm]
+    std::vector<PlateAxis> axes{};
+    std::optional<std::size_t> carrier{};
+  };
+  void axes_of_pairs(const Settings& v, const std::string& prefix, PlateSite& site);
+  void axes_of_carrier(const Value& named, const std::string& prefix, PlateSite& site);
   void add_plate_holes(const Settings& v, const std::string& prefix, const Vec2& origin, Frame& frame);
   void make_frame(const Settings& raw);
   void make_reducer(const Settings& raw);
@@ -165,6 +181,8 @@ class Resolver {
   /// Of all meshes but pairs that close a loop: those say nothing new, or contradict, which is told of them.
   machine::Speeds speeds_without_loops() const;
   void place_planets();
+  void place_sets(Carrier& carrier, bool can, const std::vector<machine::PlanetTie>& ties, long long count,
+                  const Value& asked, const std::string& path);
   void set_off_planets(const Carrier& carrier, const std::vector<std::size_t>& meshes);
   void set_speed_ratios();
   void read_trains();

@@ -1,4 +1,5 @@
 #include "palio/design/train.hpp"
+#include "palio/pair/eccentric.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -222,7 +223,11 @@ std::optional<roll::Range> slip(const Design& design, std::size_t mesh) {
   const gear::Teeth& driven = design.gears[p.driven].teeth;
   const double per_play = driven.is_rack() ? 1 / driven.rack().pitch() : driven.count() / (2 * kPi);
   roll::Range play{p.driven_play(), p.driven_play()};
-  if (p.cycloidal()) {
+  if (p.eccentricity > 0 && p.plane()) {
+    const auto turned = pair::eccentric(p, p.eccentricity);
+    if (!turned) return std::nullopt;
+    play = turned->play;
+  } else if (p.cycloidal()) {
     // Not the same everywhere: as it rolls.
     const roll::Result rolled = job::rolled(p, 48);
     if (!rolled.play) return std::nullopt;
@@ -290,8 +295,10 @@ std::optional<roll::Range> stray(const Design& design, std::size_t mesh) {
     const gear::Teeth& driven = design.gears[p.driven].teeth;
     const double sense = machine.sense[p.driven];
     per = times_of(machine.of_gear[p.driven]) * (driven.is_rack() ? -1 / driven.rack().pitch() : sense / (2 * kPi));
-    // Involute teeth run evenly.
-    error = p.cycloidal() ? job::rolled(p, 96).transmission_error : roll::Range{0, 0};
+    if (const auto turned = p.eccentricity > 0 ? pair::eccentric(p, p.eccentricity) : std::nullopt)
+      error = turned->error;
+    else if (p.eccentricity == 0 || !p.plane())  // involute teeth run evenly
+      error = p.cycloidal() ? job::rolled(p, 96).transmission_error : roll::Range{0, 0};
   }
   if (!error) return std::nullopt;
   return roll::Range{std::min(per * error->min, per * error->max), std::max(per * error->min, per * error->max)};
@@ -368,20 +375,29 @@ std::vector<PlanetaryRatio> ratios(const Design& design, const Train& train) {
 
 std::optional<double> neighbour_clearance(const Design& design, const Carrier& carrier) {
   if (!carrier.placed || carrier.copies.size() < 2) return std::nullopt;
-  std::vector<double> axes;
-  for (const Carrier::Copy& c : carrier.copies)
-    axes.push_back(std::remainder(c.axis, 2 * kPi));
-  std::sort(axes.begin(), axes.end());
-  double nearest = axes.front() + 2 * kPi - axes.back();
-  for (std::size_t i = 1; i < axes.size(); ++i)
-    nearest = std::min(nearest, axes[i] - axes[i - 1]);
-  std::optional<double> least;
+  std::vector<const Gear*> gears;
   for (const std::size_t m : carrier.carried) {
     for (const std::size_t i : design.machine.members[m].gears) {
       const Gear& g = design.gears[i];
-      if (g.group != carrier.group || g.teeth.is_bevel()) continue;
-      const double room = 2 * (g.axis - carrier.axis).norm() * std::sin(nearest / 2) - 2 * g.teeth.reach();
-      least = std::min(room, least.value_or(room));
+      if (g.group == carrier.group && !g.teeth.is_bevel()) gears.push_back(&g);
+    }
+  }
+  const auto level = [](const Gear& a, const Gear& b) {
+    return std::abs(a.height - b.height) < (a.teeth.face_width() + b.teeth.face_width()) / 2;
+  };
+  std::optional<double> least;
+  for (const Gear* a : gears) {
+    for (const Gear* b : gears) {
+      if (!level(*a, *b)) continue;
+      for (const Carrier::Copy& one : carrier.copies) {
+        for (const Carrier::Copy& other : carrier.copies) {
+          if (&one == &other) continue;
+          const Vec2 apart =
+              turned(Vec2(a->axis - carrier.axis), one.axis) - turned(Vec2(b->axis - carrier.axis), other.axis);
+          const double room = apart.norm() - a->teeth.reach() - b->teeth.reach();
+          least = std::min(room, least.value_or(room));
+        }
+      }
     }
   }
   return least;

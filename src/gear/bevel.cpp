@@ -82,7 +82,7 @@ BevelGear::BevelGear(BevelSpec spec) : spec_(spec) {
           fmt::format("the cone distance is {}, and the apex has no teeth", mm(R_e_)),
           "give a third of the cone distance, or less");
   delta_b_ = std::asin(std::sin(delta_) * std::cos(alpha));
-  sigma_p_ = path_angle(delta_);
+  sigma_p_ = path_angle(spec_.pitch_cone).radians();
   const double basic = (s.addendum + s.profile_shift) * m, h_f = (s.dedendum - s.profile_shift) * m;
   constexpr double kLeastDepth = 0.05;  // [modules]: less leaves the tool no corner and the flank no root
   require(h_f >= kLeastDepth * m, "dedendum", fmt::format("{:.6g}", s.dedendum),
@@ -126,14 +126,16 @@ BevelGear::BevelGear(BevelSpec spec) : spec_(spec) {
 void BevelGear::end_below_point() {
   const double m = spec_.module;
   constexpr double kLand = 1e-3;  // [modules]
+  const auto land = [&](double R) {
+    const Angle tip = tip_angle(R);
+    return 2 * half_tooth_angle(tip).radians() * R * std::sin(tip.radians());
+  };
   for (const double R : {R_e_, sizes_.inner_cone_distance}) {
-    const double tip = tip_angle(R), land = 2 * half_tooth_angle(tip) * R * std::sin(tip);
-    if (land >= kLand * m) continue;
+    if (land(R) >= kLand * m) continue;
     sizes_.pointed = true;
     const auto miss = [&](double h) {
       addendum_ = h;
-      const double a = tip_angle(R);
-      return 2 * half_tooth_angle(a) * R * std::sin(a) - kLand * m;
+      return land(R) - kLand * m;
     };
     addendum_ = math::find_root(miss, 0, addendum_);
   }
@@ -150,9 +152,9 @@ void BevelGear::choose_tool_radius(double thickness) {
   const auto land = [&](double rho_mm) {
     double least = math::kInfinite;
     for (const double R : {R_e_, z.inner_cone_distance})
-      least = std::min(
-          least,
-          corner(delta_ - root_angle(R), rho_mm / (s.depth == BevelDepth::parallel ? R : R_e_), alpha, gap).angle);
+      least = std::min(least, corner(delta_ - root_angle(R).radians(),
+                                     rho_mm / (s.depth == BevelDepth::parallel ? R : R_e_), alpha, gap)
+                                  .angle);
     return least - kToolLand / 2 * m / R_e_;
   };
   require(land(0) > 0, "dedendum", fmt::format("{:.6g}", s.dedendum), "the tool that cuts so deep ends in a point",
@@ -188,35 +190,38 @@ void BevelGear::measure_blank() {
   z.virtual_teeth = c < math::kRounding ? math::kInfinite : s.teeth / c;
 }
 
-double BevelGear::path_angle(double d) const {
-  return std::atan2(std::sqrt(std::max(0.0, std::sin(d - delta_b_) * std::sin(d + delta_b_))), std::cos(d));
+Angle BevelGear::path_angle(Angle cone_angle) const {
+  const double d = cone_angle.radians();
+  return Angle::radians(
+      std::atan2(std::sqrt(std::max(0.0, std::sin(d - delta_b_) * std::sin(d + delta_b_))), std::cos(d)));
 }
 
-double BevelGear::cone_angle_at(double sigma) const {
+Angle BevelGear::cone_angle_at(Angle path_angle) const {
+  const double sigma = path_angle.radians();
   // cos δ = cos δ_b cos σ by its half angles: digits near the axis are kept.
   const Vec3 at(std::sin(delta_b_) * std::cos(sigma), std::sin(sigma), std::cos(delta_b_) * std::cos(sigma));
-  return std::atan2(std::hypot(at.x(), at.y()), at.z());
+  return Angle::radians(std::atan2(std::hypot(at.x(), at.y()), at.z()));
 }
 
-double BevelGear::half_tooth_angle(double d) const {
-  return psi_ + azimuth(sigma_p_, delta_b_) - azimuth(path_angle(d), delta_b_);
+Angle BevelGear::half_tooth_angle(Angle cone_angle) const {
+  return Angle::radians(psi_ + azimuth(sigma_p_, delta_b_) - azimuth(path_angle(cone_angle).radians(), delta_b_));
 }
 
-double BevelGear::tip_angle(double R) const {
+Angle BevelGear::tip_angle(double R) const {
   const double t = spec_.depth == BevelDepth::constant_clearance ? spec_.mate_dedendum / R_e_
                    : spec_.depth == BevelDepth::tapered          ? addendum_ / R_e_
                                                                  : 0;
-  return delta_ + edge_angle(addendum_ - R_e_ * t, t, R, spec_.ends);
+  return Angle::radians(delta_ + edge_angle(addendum_ - R_e_ * t, t, R, spec_.ends));
 }
 
-double BevelGear::root_angle(double R) const {
+Angle BevelGear::root_angle(double R) const {
   const double h_f = (spec_.dedendum - spec_.profile_shift) * spec_.module,
                t = spec_.depth == BevelDepth::parallel ? 0 : h_f / R_e_;
-  return delta_ - edge_angle(h_f - R_e_ * t, t, R, spec_.ends);
+  return Angle::radians(delta_ - edge_angle(h_f - R_e_ * t, t, R, spec_.ends));
 }
 
-double BevelGear::distance(double cone_angle, double R) const {
-  return spec_.ends == BevelEnds::spheres ? R : R / std::cos(cone_angle - delta_);
+double BevelGear::distance(Angle cone_angle, double R) const {
+  return spec_.ends == BevelEnds::spheres ? R : R / std::cos(cone_angle.radians() - delta_);
 }
 
 /// σ where the tool's straight flank ends, with another profile shift; below 0: undercut.
@@ -229,7 +234,7 @@ double BevelGear::form_sigma(double shift) const {
 }
 
 BevelGear::Root BevelGear::root(double R) const {
-  const double alpha = spec_.pressure_angle.radians(), sd = std::sin(delta_), floor = root_angle(R),
+  const double alpha = spec_.pressure_angle.radians(), sd = std::sin(delta_), floor = root_angle(R).radians(),
                unit = spec_.depth == BevelDepth::parallel ? R : R_e_;
   const double half_space_base = kPi / spec_.teeth - psi_ - azimuth(sigma_p_, delta_b_);  // of the flanks' cusps
   Root made{};
@@ -260,8 +265,8 @@ BevelGear::Root BevelGear::root(double R) const {
     const double sigma = touches(rho), at = place(rho) + kLeastLand / spec_.teeth;
     const double low = std::tan(floor / 2), high = std::tan((floor + 2 * rho) / 2);
     const Arc arc{from_polar((low + high) / 2, at), (high - low) / 2};
-    const Vec2 contact =
-        from_polar(std::tan(cone_angle_at(sigma) / 2), half_space_base + azimuth(sigma, delta_b_)) - arc.centre;
+    const double cone = cone_angle_at(Angle::radians(sigma)).radians();
+    const Vec2 contact = from_polar(std::tan(cone / 2), half_space_base + azimuth(sigma, delta_b_)) - arc.centre;
     double to = std::atan2(contact.y(), contact.x());
     while (to > kPi + at)
       to -= 2 * kPi;
@@ -278,15 +283,16 @@ BevelGear::Root BevelGear::root(double R) const {
   if (made.undercut) {
     // The trochoid's place over the flank's at equal cone angle: it lies inside the tooth at the base cone, and outside
     // where the tool's flank would have ended, on the mirror branch.
+    const auto sigma_at = [&](const Vec2& p) { return path_angle(Angle::radians(2 * std::atan(p.norm()))).radians(); };
     const auto over_base = [&](double at) { return 2 * std::atan(trochoid.jet(at).p.norm()) - delta_b_; };
     const auto inside = [&](double at) {
       const Vec2 p = trochoid.jet(at).p;
-      return std::atan2(p.y(), p.x()) - half_space_base - azimuth(path_angle(2 * std::atan(p.norm())), delta_b_);
+      return std::atan2(p.y(), p.x()) - half_space_base - azimuth(sigma_at(p), delta_b_);
     };
     const double base = over_base(0) < 0 && over_base(chi) > 0 ? math::find_root(over_base, 0, chi) : 0;
     if (inside(base) > 0 && inside(chi) < 0) {
       chi = math::find_root(inside, base, chi);
-      made.form_sigma = path_angle(2 * std::atan(trochoid.jet(chi).p.norm()));
+      made.form_sigma = sigma_at(trochoid.jet(chi).p);
     } else {
       chi = base, made.form_sigma = 0;  // nearly tangent: the bracket vanishes in double precision
     }
@@ -295,20 +301,21 @@ BevelGear::Root BevelGear::root(double R) const {
   return made;
 }
 
-double BevelGear::root_form_angle(double R) const { return cone_angle_at(root(R).form_sigma); }
+Angle BevelGear::root_form_angle(double R) const { return cone_angle_at(Angle::radians(root(R).form_sigma)); }
 
 curve::Outline BevelGear::section(double R) const {
   const Root low = root(R);
-  const double half_pitch = kPi / spec_.teeth, sb = std::sin(delta_b_), tip = tip_angle(R),
-               half = std::max(0.0, half_tooth_angle(tip));
+  const double half_pitch = kPi / spec_.teeth, sb = std::sin(delta_b_);
+  const Angle tip = tip_angle(R);
+  const double half = std::max(0.0, half_tooth_angle(tip).radians());
   curve::Outline outline;
   outline.count = spec_.teeth;
   for (const Segment& s : low.segments)
     outline.period.push_back(curve::turned(s, -half_pitch));
   const curve::SphericalInvolute flank{delta_b_, -(psi_ + azimuth(sigma_p_, delta_b_)), +1};
-  outline.period.push_back({flank, low.form_sigma / sb, path_angle(tip) / sb, Role::flank});
+  outline.period.push_back({flank, low.form_sigma / sb, path_angle(tip).radians() / sb, Role::flank});
   const std::size_t lower = outline.period.size();
-  outline.period.push_back({about_axis(tip), -half, half, Role::tip});
+  outline.period.push_back({about_axis(tip.radians()), -half, half, Role::tip});
   for (std::size_t i = lower; i-- > 0;)
     outline.period.push_back(curve::mirrored(outline.period[i]));
   return outline;
@@ -317,16 +324,16 @@ curve::Outline BevelGear::section(double R) const {
 BevelEnd BevelGear::end(double R) const {
   BevelEnd e{};
   const Root low = root(R);
-  const double tip = tip_angle(R), floor = root_angle(R);
-  const auto diameter = [&](double angle) { return 2 * distance(angle, R) * std::sin(angle); };
+  const Angle tip = tip_angle(R), floor = root_angle(R);
+  const auto diameter = [&](Angle angle) { return 2 * distance(angle, R) * std::sin(angle.radians()); };
   e.cone_distance = R;
-  e.addendum = distance(tip, R) * std::sin(tip - delta_);
-  e.dedendum = distance(floor, R) * std::sin(delta_ - floor);
-  e.tip_diameter = diameter(tip), e.pitch_diameter = diameter(delta_), e.root_diameter = diameter(floor);
+  e.addendum = distance(tip, R) * std::sin(tip.radians() - delta_);
+  e.dedendum = distance(floor, R) * std::sin(delta_ - floor.radians());
+  e.tip_diameter = diameter(tip), e.pitch_diameter = diameter(spec_.pitch_cone), e.root_diameter = diameter(floor);
   e.tooth_thickness = psi_ * e.pitch_diameter;
-  e.tip_thickness = half_tooth_angle(tip) * e.tip_diameter;
-  e.tip_angle = Angle::radians(tip), e.root_angle = Angle::radians(floor);
-  e.root_form_angle = Angle::radians(cone_angle_at(low.form_sigma));
+  e.tip_thickness = half_tooth_angle(tip).radians() * e.tip_diameter;
+  e.tip_angle = tip, e.root_angle = floor;
+  e.root_form_angle = cone_angle_at(Angle::radians(low.form_sigma));
   e.undercut = low.undercut;
   return e;
 }

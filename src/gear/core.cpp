@@ -40,9 +40,9 @@ body::ConicalCore core(const BevelGear& gear) {
   c.rim = spec.rim_thickness;
   c.one_form = !gear.undercut_along_face();
   c.section = [gear](double R) { return gear.section(R); };
-  c.distance = [gear](double angle, double R) { return gear.distance(angle, R); };
-  c.tip_angle = [gear](double R) { return gear.tip_angle(R); };
-  c.root_angle = [gear](double R) { return gear.root_angle(R); };
+  c.distance = [gear](double angle, double R) { return gear.distance(Angle::radians(angle), R); };
+  c.tip_angle = [gear](double R) { return gear.tip_angle(R).radians(); };
+  c.root_angle = [gear](double R) { return gear.root_angle(R).radians(); };
   return c;
 }
 

@@ -173,12 +173,12 @@ CycloidalGear::CycloidalGear(const CycloidalSpec& spec) : spec_(spec) {
   outline_ = whole(lower, Segment{ceiling, -left(u_out), left(u_out), Role::tip}, s.teeth);
 }
 
-double CycloidalGear::half_tooth_angle(double R) const {
+Angle CycloidalGear::half_tooth_angle(double R) const {
   const double r = sizes_.pitch_diameter / 2, psi = kPi / (2 * spec_.teeth) + spec_.thickness_allowance / (2 * r);
   const bool face = spec_.internal ? R < r : R > r, outside = R > r;
   const double rho = face ? spec_.face_rolling_radius : spec_.flank_rolling_radius;
   const double g = cycloid_angle(r, rho, outside, roll_at_radius(r, rho, outside, R).value_or(kPi));
-  return psi + (face ? -g : g);
+  return Angle::radians(psi + (face ? -g : g));
 }
 
 std::optional<double> pointed_diameter(const CycloidalGear& gear) {
@@ -218,9 +218,10 @@ double TrueCycloidPair::contact_ratio() const {
   return (a.face_rolling_radius * driver_.tip_roll() + b.face_rolling_radius * driven_.tip_roll()) / (kPi * a.module);
 }
 
-std::array<double, 2> TrueCycloidPair::angular_backlash() const {
+std::array<Angle, 2> TrueCycloidPair::angular_backlash() const {
   const double thinning = -(driver_.spec().thickness_allowance + driven_.spec().thickness_allowance);
-  return {2 * thinning / driver_.sizes().pitch_diameter, 2 * thinning / driven_.sizes().pitch_diameter};
+  return {Angle::radians(2 * thinning / driver_.sizes().pitch_diameter),
+          Angle::radians(2 * thinning / driven_.sizes().pitch_diameter)};
 }
 
 bool TrueCycloidPair::circles_clear() const {

@@ -201,7 +201,7 @@ void CylindricalGear::build_external() {
                       mm(s.root_form_diameter), mm(2 * r_a)),
           "raise it, or make the root less deep");
 
-  const double half_tip = s.pointed ? 0 : std::max(0.0, half_tooth_angle(r_a));
+  const double half_tip = s.pointed ? 0 : std::max(0.0, half_tooth_angle(r_a).radians());
   const double beta_a = std::atan(std::tan(spec.helix_angle.radians()) * r_a / r);
   s.tip_thickness = 2 * r_a * half_tip * std::cos(beta_a);
 
@@ -234,7 +234,7 @@ void CylindricalGear::cut_by_offset_tool(double offset) {
   std::vector<Segment> half = root.segments;
   half.push_back(
       {Involute{r_b, -involute_at_base, +1}, root.form_tangent / r_b, tangent_at(r_a, r_b) / r_b, Role::flank});
-  const double land = half_tooth_angle(r_a);
+  const double land = half_tooth_angle(r_a).radians();
   outline_.period = half;
   if (r_a < r_point && land > 0) outline_.period.push_back({Arc{Vec2::Zero(), r_a}, -land, land, Role::tip});
   for (auto it = half.rbegin(); it != half.rend(); ++it)
@@ -271,27 +271,29 @@ CylindricalGear CylindricalGear::grown(double offset) const {
   s.tip_form_diameter = 2 * std::hypot(r_b, s.tip_form_tangent);
   if (internal()) s.outer_diameter += 2 * offset;
   const double r_a = s.tip_diameter / 2;
-  s.tip_thickness = 2 * r_a * std::max(0.0, made.half_tooth_angle(r_a)) * std::cos(std::atan(made.twist() * r_a));
+  s.tip_thickness =
+      2 * r_a * std::max(0.0, made.half_tooth_angle(r_a).radians()) * std::cos(std::atan(made.twist() * r_a));
   return made;
 }
 
-double CylindricalGear::half_tooth_angle(double radius) const {
+Angle CylindricalGear::half_tooth_angle(double radius) const {
   const double t = sizes_.transverse_pressure_angle.radians();
   const double change = inv(t) - inv(std::acos(std::min(1.0, sizes_.base_diameter / (2 * radius))));
-  return sizes_.transverse_tooth_thickness / sizes_.reference_diameter + (internal() ? -change : change);
+  return Angle::radians(sizes_.transverse_tooth_thickness / sizes_.reference_diameter +
+                        (internal() ? -change : change));
 }
 
-std::optional<double> CylindricalGear::half_space_angle(double radius) const {
+std::optional<Angle> CylindricalGear::half_space_angle(double radius) const {
   const double pitch = kPi / spec_.teeth;
   const double beyond = (2 * radius - sizes_.root_form_diameter) * (internal() ? -1 : 1);
-  if (beyond >= 0) return pitch - half_tooth_angle(radius);
+  if (beyond >= 0) return Angle::radians(pitch) - half_tooth_angle(radius);
   for (const Segment& s : outline_.period) {
     if (s.role == Role::flank) break;  // what follows mirrors what came before
     const auto [from, to] = std::minmax({s.first().norm(), s.last().norm()});
     if (!(from < radius && radius <= to)) continue;
     const double t = math::find_root([&](double x) { return s.point(x).norm() - radius; }, s.from, s.to);
     const Vec2 p = s.point(t);
-    return internal() ? -std::atan2(p.y(), p.x()) : std::atan2(p.y(), p.x()) + pitch;
+    return Angle::radians(internal() ? -std::atan2(p.y(), p.x()) : std::atan2(p.y(), p.x()) + pitch);
   }
   return std::nullopt;
 }

@@ -130,7 +130,7 @@ void CylindricalGear::build_internal() {
   s.tip_form_diameter = 2 * std::hypot(r_b, edge.form_tangent);
   if (edge.form_tangent == T_a && r_a > r_b) s.tip_form_diameter = 2 * r_a;
 
-  const double half_tip = s.pointed ? 0 : std::max(0.0, half_tooth_angle(r_a));
+  const double half_tip = s.pointed ? 0 : std::max(0.0, half_tooth_angle(r_a).radians());
   const double beta_a = std::atan(std::tan(spec.helix_angle.radians()) * r_a / r);
   s.tip_thickness = 2 * r_a * half_tip * std::cos(beta_a);
   s.outer_diameter = spec.outer_diameter.value_or(2 * root.radius + 5 * m);

@@ -126,4 +126,80 @@ PlanetFit Planets::fitted(double axis, const std::vector<double>& half_plays) co
   return best;
 }
 
+namespace {
+
+using Row = std::vector<long long>;
+
+/// Rows that leave one of them with anything in a column: whole multiples of it are taken from the others, as often as
+/// it takes. \return that one, taken out of `rows`; none where all have nothing there
+std::optional<Row> cleared(std::vector<Row>& rows, std::size_t column) {
+  const auto has = [&](const Row& r) { return r[column] != 0; };
+  while (true) {
+    auto least = rows.end();
+    for (auto r = rows.begin(); r != rows.end(); ++r) {
+      if (has(*r) && (least == rows.end() || std::abs((*r)[column]) < std::abs((*least)[column]))) least = r;
+    }
+    if (least == rows.end()) return std::nullopt;
+    bool alone = true;
+    for (auto r = rows.begin(); r != rows.end(); ++r) {
+      if (r == least || !has(*r)) continue;
+      const long long times = (*r)[column] / (*least)[column];
+      for (std::size_t c = 0; c < r->size(); ++c)
+        (*r)[c] -= times * (*least)[c];
+      alone = alone && !has(*r);
+    }
+    if (!alone) continue;
+    Row found = std::move(*least);
+    rows.erase(least);
+    return found;
+  }
+}
+
+}  // namespace
+
+PlanetSets::PlanetSets(std::size_t planets, const std::vector<PlanetTie>& ties) : planets_(planets) {
+  constexpr long long kMost = 5000;
+  std::vector<Row> rows;
+  rows.reserve(ties.size());
+  for (const PlanetTie& tie : ties) {
+    Row row(planets + 1, 0);
+    row[planets] = tie.of_place;
+    for (const PlanetTie::Term& t : tie.terms) {
+      if (t.planet >= planets || std::abs(t.times) > kMost || std::abs(tie.of_place) > kMost)
+        throw InvalidParameter("ties", fmt::format("planet {}, {} teeth", t.planet, t.times),
+                               fmt::format("planets below {}, up to {} teeth", planets, kMost),
+                               "name planets there are");
+      row[t.planet] += t.times;
+    }
+    rows.push_back(std::move(row));
+  }
+  for (std::size_t planet = 0; planet < planets; ++planet) {
+    if (auto row = cleared(rows, planet)) steps_.push_back({planet, std::move(*row)});
+  }
+  for (const Row& row : rows)
+    places_ = std::gcd(places_, row[planets]);
+}
+
+std::vector<PlanetSets::Place> PlanetSets::placed(long long sets) const {
+  std::vector<Place> all;
+  const long long n = places_ == 0 ? sets : places_;
+  for (long long i = 0; i < sets; ++i) {
+    const long long k = places_ == 0 ? i : std::llround(static_cast<double>(i * n) / static_cast<double>(sets));
+    const double place = static_cast<double>(k) / static_cast<double>(n);
+    Place found{2 * kPi * place, std::vector<double>(planets_, 0)};
+    // A planet without a row of its own may be turned as one likes.
+    std::vector<double> turns(planets_, 0);
+    for (auto step = steps_.rbegin(); step != steps_.rend(); ++step) {
+      double rest = static_cast<double>(step->row[planets_]) * place;
+      for (std::size_t p = step->planet + 1; p < planets_; ++p)
+        rest += static_cast<double>(step->row[p]) * turns[p];
+      turns[step->planet] = std::remainder(-rest / static_cast<double>(step->row[step->planet]), 1.0);
+    }
+    for (std::size_t p = 0; p < planets_; ++p)
+      found.turns[p] = 2 * kPi * turns[p];
+    all.push_back(std::move(found));
+  }
+  return all;
+}
+
 }  // namespace palio::machine

@@ -75,6 +75,16 @@ double set_in_motion(const job::Design& design, const std::vector<const view::Pa
       const auto& on = design.machine.members[*parts[k]->member].gears;
       g = on.empty() ? nullptr : &design.gears[on.front()];
     }
+    // A carrier's plate turns with it, as often as its planets let it.
+    const auto arms = std::find_if(design.machine.carriers.begin(), design.machine.carriers.end(), [&](const auto& c) {
+      return !g && !parts[k]->axle && parts[k]->member == c.member;
+    });
+    if (arms != design.machine.carriers.end() && arms->speed_ratio && !arms->carried.empty()) {
+      const std::size_t m = mechanism[design.machine.members[arms->carried[0]].gears[0]];
+      const double turns = swing[m] != 0 ? swing[m] : whole[m] > 0 ? whole[m] * std::floor(most / whole[m]) : 0;
+      packed[k].swings = swing[m] != 0, packed[k].turns = turns * *arms->speed_ratio * parts[k]->sense;
+      continue;
+    }
     if (!g || !g->speed_ratio) continue;
     const std::size_t m = mechanism[static_cast<std::size_t>(g - design.gears.data())];
     packed[k].swings = swing[m] != 0;

@@ -49,12 +49,14 @@ std::string process_note(const job::Process& p) {
 }
 
 write::Stamp stamp(const job::Design& design, const std::string& part) {
-  return {design.title,
-          part,
-          kVersion,
-          design.units == job::Units::inch,
-          design.values.text(),
-          design.as == job::As::drawn ? process_note(design.process) : ""};
+  write::Stamp stamp;
+  stamp.title = design.title;
+  stamp.part = part;
+  stamp.version = kVersion;
+  stamp.inches = design.units == job::Units::inch;
+  stamp.job = design.values.text();
+  if (design.as == job::As::drawn) stamp.note = process_note(design.process);
+  return stamp;
 }
 
 std::string file_name(const std::string& pattern, const job::Design& design, const std::string& part,

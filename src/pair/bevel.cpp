@@ -39,8 +39,7 @@ BevelPair::BevelPair(const gear::BevelGear& driver, const gear::BevelGear& drive
     : driver_(driver),
       driven_(driven),
       sigma_(shaft_angle.radians()),
-      sum_(driver_.path_angle(driver_.spec().pitch_cone.radians()) +
-           driven_.path_angle(driven_.spec().pitch_cone.radians())) {}
+      sum_((driver_.path_angle(driver_.spec().pitch_cone) + driven_.path_angle(driven_.spec().pitch_cone)).radians()) {}
 
 double BevelPair::gear_ratio() const noexcept {
   return static_cast<double>(driven_.spec().teeth) / driver_.spec().teeth;
@@ -55,9 +54,10 @@ double BevelPair::normal_backlash() const noexcept {
   return circumferential_backlash() * std::cos(driver_.spec().pressure_angle.radians());
 }
 
-std::array<double, 2> BevelPair::angular_backlash() const noexcept {
+std::array<Angle, 2> BevelPair::angular_backlash() const noexcept {
   const double j = circumferential_backlash();
-  return {2 * j / driver_.sizes().heel.pitch_diameter, 2 * j / driven_.sizes().heel.pitch_diameter};
+  return {Angle::radians(2 * j / driver_.sizes().heel.pitch_diameter),
+          Angle::radians(2 * j / driven_.sizes().heel.pitch_diameter)};
 }
 
 std::array<double, 2> BevelPair::tip_clearance() const noexcept {
@@ -66,8 +66,9 @@ std::array<double, 2> BevelPair::tip_clearance() const noexcept {
 }
 
 std::array<double, 2> BevelPair::path(double R) const {
-  const auto form = [&](const gear::BevelGear& g) { return g.path_angle(g.root_form_angle(R)); };
-  const double tip1 = driver_.path_angle(driver_.tip_angle(R)), tip2 = driven_.path_angle(driven_.tip_angle(R));
+  const auto form = [&](const gear::BevelGear& g) { return g.path_angle(g.root_form_angle(R)).radians(); };
+  const double tip1 = driver_.path_angle(driver_.tip_angle(R)).radians(),
+               tip2 = driven_.path_angle(driven_.tip_angle(R)).radians();
   return {std::max(form(driver_), sum_ - tip2), std::min(tip1, sum_ - form(driven_))};
 }
 
@@ -80,7 +81,7 @@ Vec3 BevelPair::path_direction(double sigma) const {
   // A great circle through the pitch element, inclined by α to the pitch plane: towards the driver's base it falls on
   // the side that the flank comes from.
   const double delta = driver_.spec().pitch_cone.radians(), alpha = driver_.spec().pressure_angle.radians();
-  const double s = sigma - driver_.path_angle(delta);
+  const double s = sigma - driver_.path_angle(driver_.spec().pitch_cone).radians();
   const Vec3 element(std::sin(delta), 0, std::cos(delta)), outward(std::cos(delta), 0, -std::sin(delta)),
       along(0, 1, 0);
   return std::cos(s) * element + std::sin(s) * (std::sin(alpha) * outward + std::cos(alpha) * along);
@@ -104,11 +105,12 @@ std::vector<Finding> BevelPair::findings(const std::string& subject, const std::
     const double binding = pair::binding(m), graze = 1e-3 * m;
     Depth deepest;
     for (const double R : {R_e, R_i}) {
-      const double lowest = sum_ - mate.path_angle(mate.tip_angle(R)), form = g.path_angle(g.root_form_angle(R));
+      const double lowest = sum_ - mate.path_angle(mate.tip_angle(R)).radians(),
+                   form = g.path_angle(g.root_form_angle(R)).radians();
       const bool undercut = R == R_e ? g.sizes().heel.undercut : g.sizes().toe.undercut;
       const auto diameter = [&](double sigma) {
-        const double a = g.cone_angle_at(sigma);
-        return 2 * g.distance(a, R) * std::sin(a);
+        const Angle a = g.cone_angle_at(Angle::radians(sigma));
+        return 2 * g.distance(a, R) * std::sin(a.radians());
       };
       // Where the tool has undercut the flank, the mate's tip passes in the room that is left so; only what it digs
       // counts.

@@ -106,9 +106,10 @@ double CrossedPair::normal_backlash() const noexcept {
 
 double CrossedPair::circumferential_backlash() const noexcept { return normal_backlash() / std::cos(alpha(driver_)); }
 
-std::array<double, 2> CrossedPair::angular_backlash() const noexcept {
+std::array<Angle, 2> CrossedPair::angular_backlash() const noexcept {
   const auto of = [&](const CylindricalGear& g) {
-    return normal_backlash() / (g.sizes().base_diameter / 2 * std::cos(g.sizes().base_helix_angle.radians()));
+    return Angle::radians(normal_backlash() /
+                          (g.sizes().base_diameter / 2 * std::cos(g.sizes().base_helix_angle.radians())));
   };
   return {of(driver_), of(driven_)};
 }

@@ -40,7 +40,7 @@ Depth crossed_tip_digs(const gear::CylindricalGear& own, const gear::Cylindrical
     if (R >= r_form) return std::nullopt;  // beside the flank the contact itself keeps them apart
     const auto half = own.half_space_angle(R);
     const double off = std::remainder(middle - std::atan2(p.y(), p.x()), 2 * kPi);
-    if (half && std::abs(off) <= *half) return (std::abs(off) - *half) * R;
+    if (half && std::abs(off) <= half->radians()) return (std::abs(off) - half->radians()) * R;
     return periods.depth_within(from_polar(R, kPi / z + std::abs(off)));
   };
   const auto depth = [&](double turn, double along) -> Depth {

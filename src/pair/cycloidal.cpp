@@ -86,9 +86,10 @@ double CycloidalPair::circumferential_backlash() const noexcept {
   return driver_.space_width() + driven_.space_width() - kPi * driver_.module();
 }
 
-std::array<double, 2> CycloidalPair::angular_backlash() const noexcept {
+std::array<Angle, 2> CycloidalPair::angular_backlash() const noexcept {
   const double j = circumferential_backlash();
-  return {2 * j / driver_.sizes().pitch_diameter, 2 * j / driven_.sizes().pitch_diameter};
+  return {Angle::radians(2 * j / driver_.sizes().pitch_diameter),
+          Angle::radians(2 * j / driven_.sizes().pitch_diameter)};
 }
 
 std::optional<double> CycloidalPair::contact_ratio() const {

@@ -200,7 +200,7 @@ Depth tip_digs(const Teeth& own_teeth, const Teeth& mate_teeth, double a, double
     if (own.internal() ? 2 * R <= s1.root_form_diameter : 2 * R >= s1.root_form_diameter) return Depth();
     const auto half = own.half_space_angle(R);
     const double off = std::remainder(middle - std::atan2(p.y(), p.x()), 2 * kPi);
-    if (half && std::abs(off) <= *half) return (std::abs(off) - *half) * R;
+    if (half && std::abs(off) <= half->radians()) return (std::abs(off) - half->radians()) * R;
     // In the material, beside the wall or below the floor. Own's frame has the middles of spaces half a pitch off +x (a
     // ring on it).
     return periods.depth_within(from_polar(R, (own.internal() ? 0 : kPi / z1) + std::abs(off)));
@@ -211,12 +211,14 @@ Depth tip_digs(const Teeth& own_teeth, const Teeth& mate_teeth, double a, double
 Depth bevel_tip_digs(const gear::BevelGear& own, const gear::BevelGear& mate, double shaft_angle, double R) {
   // Own's axis is z, the mate's lies at the shaft angle in the x, z plane; between them the pitch element, which the
   // own flank and the mate's pass together. Seen along its own axis the mate's teeth run the same way as own's do.
-  const double delta = own.spec().pitch_cone.radians(), mate_delta = mate.spec().pitch_cone.radians();
   const double sine = std::sin(shaft_angle), cosine = std::cos(shaft_angle);
-  const double tip = mate.tip_angle(R), edge = mate.half_tooth_angle(tip) - mate.half_tooth_angle(mate_delta);
-  const double form = own.root_form_angle(R), ratio = static_cast<double>(own.spec().teeth) / mate.spec().teeth;
+  const double tip = mate.tip_angle(R).radians(),
+               edge =
+                   (mate.half_tooth_angle(mate.tip_angle(R)) - mate.half_tooth_angle(mate.spec().pitch_cone)).radians();
+  const double form = own.root_form_angle(R).radians(),
+               ratio = static_cast<double>(own.spec().teeth) / mate.spec().teeth;
   const Chain periods = Chain::three_periods(own.section(R));
-  const double half_tooth = own.half_tooth_angle(delta);
+  const double half_tooth = own.half_tooth_angle(own.spec().pitch_cone).radians();
   const auto depth = [&](double turn) -> Depth {
     const double azimuth = edge - turn * ratio, across = std::sin(tip) * std::cos(azimuth), up = std::cos(tip);
     // From the mate's frame, whose x points to the pitch element and whose y is own's −y.

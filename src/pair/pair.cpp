@@ -125,13 +125,13 @@ double Pair::circumferential_backlash() const {
   return visit([](const auto& theory) { return theory.circumferential_backlash(); });
 }
 
-std::array<double, 2> Pair::angular_backlash() const {
+std::array<Angle, 2> Pair::angular_backlash() const {
   return visit([](const auto& theory) { return theory.angular_backlash(); });
 }
 
 double Pair::driven_play() const {
   return visit(overloaded{[](const ParallelPair& p) { return p.driven_play(); },
-                          [](const auto& theory) { return theory.angular_backlash()[1]; }});
+                          [](const auto& theory) { return theory.angular_backlash()[1].radians(); }});
 }
 
 std::array<double, 2> Pair::tip_clearance() const {

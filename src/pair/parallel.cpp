@@ -187,12 +187,14 @@ double ParallelPair::normal_backlash() const noexcept {
   return play_ * std::cos(alpha_w_) * std::cos(driver_.base_helix_angle().radians());
 }
 
-std::array<double, 2> ParallelPair::angular_backlash() const noexcept {
+std::array<Angle, 2> ParallelPair::angular_backlash() const noexcept {
   const auto d = working_pitch_diameters();
-  return {2 * play_ / d[0], 2 * play_ / d[1]};
+  return {Angle::radians(2 * play_ / d[0]), Angle::radians(2 * play_ / d[1])};
 }
 
-double ParallelPair::driven_play() const noexcept { return driven_.is_rack() ? play_ : angular_backlash()[1]; }
+double ParallelPair::driven_play() const noexcept {
+  return driven_.is_rack() ? play_ : angular_backlash()[1].radians();
+}
 
 double ParallelPair::contact_path_length() const noexcept {
   const bool falling = driver_.is_rack() || driver_.internal();

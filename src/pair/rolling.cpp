@@ -29,12 +29,13 @@ std::vector<roll::SphereSection> sections(const Pair& pair, const BevelPair& bev
 /// those of the same section: of parallel depth, where roots do not run to the apex, those of that end.
 roll::Coned coned(const Placed& g, const gear::BevelGear& b, const roll::Axis& axis) {
   const double outer = b.sizes().outer_cone_distance, inner = b.sizes().inner_cone_distance;
-  const double widest = b.tip_angle(outer) >= b.tip_angle(inner) ? outer : inner;
+  const double widest = b.tip_angle(outer) < b.tip_angle(inner) ? inner : outer;
   std::optional<Angle> pitch_cone;
   if (b.spec().ends == gear::BevelEnds::cones) pitch_cone = b.spec().pitch_cone;
-  return {
-      g.name, b.section(widest), inner, outer, pitch_cone, [b](double R) { return std::tan(b.tip_angle(R) / 2); }, axis,
-      g.phase};
+  return {g.name,     b.section(widest),
+          inner,      outer,
+          pitch_cone, [b](double R) { return std::tan(b.tip_angle(R).radians() / 2); },
+          axis,       g.phase};
 }
 
 roll::Coned flanks_only(roll::Coned c) {

@@ -41,7 +41,7 @@ double narrowest_gap(const gear::Teeth& teeth) {
     // A tooth is centred on +x, so the flank's place is half its angle.
     if (teeth.is_cycloidal())
       return 2 * at.norm() * std::sin(std::max(0.0, kPi / teeth.count() - std::abs(std::atan2(at.y(), at.x()))));
-    const double half = kPi / teeth.count() - teeth.gear().half_tooth_angle(at.norm());
+    const double half = kPi / teeth.count() - teeth.gear().half_tooth_angle(at.norm()).radians();
     return 2 * at.norm() * std::sin(std::max(0.0, half));
   }
   return 0;

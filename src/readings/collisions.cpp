@@ -14,15 +14,6 @@
 namespace palio::job {
 namespace {
 
-/// How deep two rings overlap whose middles stand so far apart; 0 or less: they keep clear, beside each other or the
-/// one in the hole of the other.
-double overlap(const Band& a, const Band& b, double apart) {
-  double depth = a.outer + b.outer - apart;
-  if (b.outer < a.inner) depth = std::min(depth, apart + b.outer - a.inner);
-  if (a.outer < b.inner) depth = std::min(depth, apart + a.outer - b.inner);
-  return depth;
-}
-
 /// The mates of each gear, and what else is made to be within one another.
 std::set<std::pair<std::size_t, std::size_t>> meshing(const Design& design) {
   std::set<std::pair<std::size_t, std::size_t>> all;
@@ -171,6 +162,28 @@ std::vector<Finding> collisions(const Design& design) {
         look_at(design, own, swept(design, design.axles[k]), found);
     }
     if (axle.gears.empty()) look_at_bores(design, axle, found);
+  }
+  // Arms of carriers: all that does not stand on them.
+  for (const Frame& arms : design.frames) {
+    if (!arms.carrier || arms.gears.empty()) continue;
+    const Swept own = swept(design, arms);
+    const std::vector<std::size_t>& carried = design.machine.carriers[*arms.carrier].carried;
+    const auto rides = [&](std::size_t member) {
+      return std::find(carried.begin(), carried.end(), member) != carried.end();
+    };
+    for (std::size_t i = 0; i < design.gears.size(); ++i) {
+      if (rides(design.machine.of_gear[i]) || mechanism[i] != mechanism[arms.gears.front()]) continue;
+      if (design.gears[i].teeth.is_rack())
+        look_at_rack(design, own, i, found);
+      else
+        look_at(design, own, at(i), found);
+    }
+    for (const Axle& axle : design.axles) {
+      const auto& on = design.machine.members[axle.member].gears;
+      if (axle.diameter > 0 && !rides(axle.member) && !on.empty() &&
+          mechanism[on.front()] == mechanism[arms.gears.front()])
+        look_at(design, own, swept(design, axle), found);
+    }
   }
   for (Finding& f : crossings(design, mates, mechanism, at))
     found.push_back(std::move(f));

@@ -15,7 +15,7 @@
 namespace palio::job {
 namespace {
 
-enum class Thing { gear, axle, rack, plate, reducer };
+enum class Thing { gear, axle, rack, plate, arms, reducer };
 
 /// A body as convex pieces, within a sphere.
 struct Pieces {
@@ -45,7 +45,7 @@ struct Standing {
   const Pieces& pieces() const {
     return made([&] { return Pieces(make()); });
   }
-  bool turns() const { return sort == Thing::gear || sort == Thing::axle; }
+  bool turns() const { return sort == Thing::gear || sort == Thing::axle || sort == Thing::arms; }
 };
 
 std::vector<Convex> pieces_of(const Swept& s) {
@@ -92,6 +92,7 @@ Convex bar_of(const Design& design, std::size_t index, double way) {
 
 Convex hull_of(const Design& design, const Frame& f) {
   const Group& group = design.groups[f.group];
+  const Eigen::Matrix3d axes = group.axes * Vec3(1, f.over ? -1 : 1, f.over ? -1 : 1).asDiagonal();
   std::vector<Disc> discs;
   for (const FramePlan::Axis& a : f.plan.axes) {
     const double widest = std::max(a.bore, a.post_height > 0 ? f.plan.post_diameter : 0.0);
@@ -99,7 +100,7 @@ Convex hull_of(const Design& design, const Frame& f) {
   }
   for (const FramePlan::Hole& h : f.plan.holes)
     discs.push_back({h.at, h.diameter / 2 + f.plan.margin + f.plan.walls});
-  return plate_of(group.origin + group.axes * f.at, group.axes, std::move(discs), 0, f.plan.thickness);
+  return plate_of(group.origin + group.axes * f.at, axes, std::move(discs), 0, f.plan.thickness);
 }
 
 /// Each of its parts as the cylinder it goes round in.
@@ -162,6 +163,13 @@ std::vector<Standing> everything(const Design& design, const std::vector<std::si
     std::vector<std::size_t> on;
     for (const std::size_t g : f.gears)
       on.push_back(machine.of_gear[g]);
+    if (f.carrier) {
+      const Carrier& c = machine.carriers[*f.carrier];
+      on.push_back(c.member);
+      all.push_back({Thing::arms, "frame." + f.name, i, mechanism[f.gears.front()], std::move(on),
+                     spin_of(design.groups[f.group], c.axis), [&design, &f] { return pieces_of(swept(design, f)); }});
+      continue;
+    }
     all.push_back({Thing::plate, "frame." + f.name, i, mechanism[f.gears.front()], std::move(on), {}, [&design, &f] {
                      return std::vector<Convex>{hull_of(design, f)};
                    }});

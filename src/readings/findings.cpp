@@ -10,7 +10,9 @@
 #include "drawing.hpp"
 #include "palio/error.hpp"
 #include "palio/math/tolerance.hpp"
+#include "palio/pair/eccentric.hpp"
 #include "palio/pair/tolerance.hpp"
+#include "palio/readings/report.hpp"
 #include "palio/reducer/load.hpp"
 #include "train_findings.hpp"
 
@@ -112,6 +114,54 @@ void look_at_play(const Design& design, const Pair& p, std::vector<Finding>& fou
                                 : fmt::format("; give backlash = {:.4g} ({}) or more", give, u))});
 }
 
+/// Tips that find room where the gears stand as they should, and none where their eccentricities bring them closest.
+void reach_when_near(const Design& design, const Pair& p, std::vector<Finding>& found) {
+  if (!p.parallel()) return;
+  const pair::ParallelPair& mesh = *p.parallel();
+  const auto digs = [](FindingId id) {
+    return id == FindingId::tip_bottoms || id == FindingId::tip_in_fillet || id == FindingId::tip_digs_root ||
+           id == FindingId::contact_below_base || id == FindingId::tip_fouling;
+  };
+  const auto told_at = [&](double distance) {
+    const pair::ParallelPair there(mesh.driver(), mesh.driven(), distance);
+    std::vector<Finding> some =
+        there.findings("pair." + p.name, "gear." + design.gears[p.driver].name, "gear." + design.gears[p.driven].name);
+    some.erase(std::remove_if(some.begin(), some.end(), [&](const Finding& f) { return !digs(f.id); }), some.end());
+    return some;
+  };
+  try {
+    if (!told_at(mesh.center_distance()).empty()) return;  // told as it is
+    const double nearer = (mesh.internal() ? 1 : -1) * p.eccentricity;
+    const std::vector<Finding> there = told_at(mesh.center_distance() + nearer);
+    if (there.empty()) return;
+    const Finding& worst = there.front();
+    found.push_back({FindingId::eccentric_reach,
+                     "pair." + p.name,
+                     p.eccentricity,
+                     {},
+                     worst.subject + ": " + message(worst, design.units)});
+  } catch (const InvalidParameter&) {
+    return;  // no line of action there: the play has told it
+  }
+}
+
+/// Play that is there on the middle of the turns, and gone where the teeth of both stand nearest.
+void look_at_eccentricity(const Design& design, const Pair& p, std::vector<Finding>& found) {
+  if (!p.plane() || p.eccentricity == 0) return;
+  const double given = p.circumferential_backlash(), binding = pair::binding(design.gears[p.driver].teeth.module());
+  const auto turned = pair::eccentric(p, p.eccentricity);
+  if (given < -binding) return;  // told as it is
+  reach_when_near(design, p, found);
+  const double least = turned ? turned->play.min * p.working_radius() : -p.eccentricity;
+  if (least >= -binding) return;
+  found.push_back({FindingId::eccentric_jam,
+                   "pair." + p.name,
+                   least,
+                   {},
+                   fmt::format("give backlash = {:.4g} ({}) or more, or make the gears truer (eccentricity)",
+                               enough(design, given - least), symbol(design.units))});
+}
+
 /// Reducers without room between discs and rollers as they come out.
 void look_at_clearance(const Design& design, const Reducer& r, std::vector<Finding>& found) {
   try {
@@ -172,6 +222,7 @@ std::vector<Finding> findings(const Design& design, const RolledOf& rolled_of) {
     if (p.loop) append(p.loop->findings);
     if (p.meshes()) append(p.findings(p.friction));
     look_at_play(design, p, all);
+    look_at_eccentricity(design, p, all);
   }
   for (const Reducer& r : design.reducers) {
     append(findings(r, rolled_of(r)));

@@ -265,7 +265,7 @@ std::optional<Mark> base_pitch(const GearAt& a) {
   const double rb = a.sizes().base_diameter / 2, p = 2 * kPi / a.teeth().count() * rb;
   const double first = 0.5 * (a.sizes().root_form_tangent + a.sizes().tip_form_tangent - p);
   if (first < a.sizes().root_form_tangent) return std::nullopt;  // no tangent meets two flanks
-  const double foot = a.teeth().gear().half_tooth_angle(rb) - first / rb;
+  const double foot = a.teeth().gear().half_tooth_angle(rb).radians() - first / rb;
   return Mark{Mark::Plane::across,
               {on_tangent(rb, foot, first, first + p)},
               {circle(rb), on_tangent(rb, foot, 0, first + 1.5 * p)}};

@@ -4,6 +4,7 @@
 #include <numeric>
 
 #include "palio/overloaded.hpp"
+#include "palio/pair/eccentric.hpp"
 #include "palio/readings/findings.hpp"
 #include "readings.hpp"
 
@@ -45,6 +46,15 @@ Said angular_backlash(const At& a) {
   return by_theory(
       a, [](const auto& theory) { return Said(theory.angular_backlash()); },
       [](const CycloidalPair& p) { return p.at_proper_distance() ? Said(p.angular_backlash()) : Said(); });
+}
+
+/// Of teeth that stand off their axes: what comes over the turns, in the driven's coordinate.
+Said over_turns(const At& a, bool of_rack, roll::Range pair::Eccentric::*which) {
+  if (a.pair.eccentricity == 0 || !a.pair.meshes() || a.driven().teeth.is_rack() != of_rack) return {};
+  const auto turned = pair::eccentric(a.pair, a.pair.eccentricity);
+  if (!turned) return {};
+  const roll::Range& range = (*turned).*which;
+  return {{"min", range.min}, {"max", range.max}};
 }
 
 Said tip_clearance(const At& a) { return a.pair.meshes() ? Said(a.pair.tip_clearance()) : Said(); }
@@ -363,6 +373,30 @@ std::vector<Row> play_rows() {
           .of(kAnyPair, "how far either gear can be turned while the other stands still")
           .is("j_φ = 2 j_wt / d_w", angular_backlash)
           .marked(pair_marks::circumferential_backlash),
+      Row("play_over_turns_deg", "play of the driven over the turns", "j_φ", Q::angle)
+          .in(kPlay)
+          .of(kParallelPair | kCycloidalPair,
+              "least and most of it, wherever the eccentricities of both carry their teeth")
+          .is("j at a_w − (e₁ + e₂) and a_w + e₁ + e₂",
+              [](const At& a) { return over_turns(a, false, &pair::Eccentric::play); })
+          .costs(ReadingCost::roll),
+      Row("play_over_turns", "play of the driven over the turns", "j", Q::length)
+          .in(kPlay)
+          .of(kParallelPair, "the same where the driven is a rack")
+          .is("j at a_w − (e₁ + e₂) and a_w + e₁ + e₂",
+              [](const At& a) { return over_turns(a, true, &pair::Eccentric::play); })
+          .costs(ReadingCost::roll),
+      Row("error_over_turns_deg", "the driven strays from the even ratio by", "", Q::angle)
+          .in(kPlay)
+          .of(kParallelPair | kCycloidalPair,
+              "while it is driven without its play, by the eccentricities of both at their worst together")
+          .is("about ± (e₁ + e₂) / r_b2", [](const At& a) { return over_turns(a, false, &pair::Eccentric::error); })
+          .costs(ReadingCost::roll),
+      Row("error_over_turns", "the driven strays from the even way by", "", Q::length)
+          .in(kPlay)
+          .of(kParallelPair, "the same where the driven is a rack")
+          .is("about ± (e₁ + e₂) / cos α_t", [](const At& a) { return over_turns(a, true, &pair::Eccentric::error); })
+          .costs(ReadingCost::roll),
       Row("tip_clearance", "tip clearance [driver's tip, driven's tip]", "c", Q::length)
           .in(kPlay)
           .of(kAnyPair, "between each tip and the mate's root, on the line of centers")

@@ -21,6 +21,12 @@ Said Said::degrees(double given, double radians) {
   return said;
 }
 
+Said Said::table(std::vector<Child> children) {
+  Said made;
+  made.children_ = std::move(children), made.what_ = What::table;
+  return made;
+}
+
 Said Said::table_of_rows(std::initializer_list<Child> children) {
   Said said(children);
   said.what_ = What::rows;
@@ -111,6 +117,8 @@ const std::vector<DeeperReading>& deeper_readings() {
       {"tooth_deg", "tooth at", "ψ", Q::angle, "direction of the middle of a tooth of the planet, at the start"},
       {"mark_deg", "mark at", "", Q::angle,
        "of a stepped planet: direction of the tooth that is marked, the same on all, at the start"},
+      {"member", "member", "", Q::number, "that comes to its place; of planets all, one after the other"},
+      {"way", "comes", "", Q::number, "the ways that are free for it then"},
       {"driver", "driver", "", Q::length, "away from the apex, along its axis"},
       {"driven", "driven", "", Q::length, "away from the apex, along its axis"},
       {"shaft_angle_deg", "shaft angle", "Σ", Q::angle, "more than the shaft angle asked for"},

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "marks.hpp"
+#include "palio/angle.hpp"
 #include "palio/body/layered.hpp"
 #include "palio/design/train.hpp"
 #include "palio/math/extent.hpp"
@@ -36,11 +37,14 @@ class Said {
   Said(const char* text) : Said(std::string(text)) {}
   Said(std::vector<double> numbers) : numbers_(std::move(numbers)), what_(What::list) {}
   Said(const std::array<double, 2>& two) : Said(std::vector<double>{two[0], two[1]}) {}
+  Said(const std::array<Angle, 2>& two) : Said(std::array<double, 2>{two[0].radians(), two[1].radians()}) {}
   Said(std::initializer_list<Child> children) : children_(children), what_(What::table) {}
   // NOLINTEND(google-explicit-constructor)
 
   /// An angle as it was given: that number is told, not its way through radians and back.
   static Said degrees(double given, double radians);
+  /// A table put together piece by piece.
+  static Said table(std::vector<Child> children);
   /// A table that JSON shows as a list of lists.
   static Said table_of_rows(std::initializer_list<Child> children);
   /// Tables, or lists, one below the other.

@@ -304,10 +304,13 @@ Said axes(const FrameAt& a) {
   std::vector<Said> rows;
   for (std::size_t i = 0; i < a.frame.plan.axes.size(); ++i) {
     const FramePlan::Axis& axis = a.frame.plan.axes[i];
-    rows.push_back({{"gear", a.design.gears[a.frame.gears[i]].name},
-                    {"at", std::vector<double>{axis.at.x(), axis.at.y()}},
-                    {"bore", axis.bore + axis.wider},
-                    {"post_height", axis.post_height}});
+    // The last one of a carrier's plate is its own.
+    const bool of_gear = i < a.frame.gears.size();
+    rows.push_back(
+        {{"gear", of_gear ? a.design.gears[a.frame.gears[i]].name : a.design.machine.carriers[*a.frame.carrier].name},
+         {"at", std::vector<double>{axis.at.x(), axis.at.y()}},
+         {"bore", axis.bore + axis.wider},
+         {"post_height", axis.post_height}});
   }
   return Said::rows(std::move(rows));
 }
@@ -320,7 +323,7 @@ std::vector<ReadingRow<FrameAt>> plate_rows() {
           .is([](const FrameAt& a) { return a.frame.plan.thickness; }),
       ReadingRow<FrameAt>("axes", "axes", "", Q::number)
           .in(kBody)
-          .of(1, "of each gear on the plate: where its axis stands, its bore and its post")
+          .of(1, "of each gear on the plate, planets one by one: where its axis stands, its bore and its post")
           .is(axes),
   };
 }

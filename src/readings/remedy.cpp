@@ -46,7 +46,8 @@ std::vector<Lever> levers(FindingId id) {
               {W::pair, "backlash", 1},
               {W::pair, "normal_backlash", 1}};
     case FindingId::no_mesh_at_distance: return {{W::pair, "center_distance", 1}};
-    case FindingId::no_play: return {{W::pair, "backlash", 1}, {W::pair, "normal_backlash", 1}};
+    case FindingId::no_play:
+    case FindingId::eccentric_jam: return {{W::pair, "backlash", 1}, {W::pair, "normal_backlash", 1}};
     case FindingId::contact_ratio_below_one:
     case FindingId::contact_ratio_low:
       return {{W::pair, "mounted_center_distance", -1}, {W::own, "addendum", 1}, {W::mate, "addendum", 1}};

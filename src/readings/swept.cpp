@@ -11,7 +11,13 @@ namespace palio::job {
 
 bool Swept::parallel(const Swept& other) const { return along.cross(other.along).norm() <= math::kAlike; }
 
-/// Of a body of layers: the outermost and the innermost of every layer.
+double overlap(const Band& a, const Band& b, double apart) {
+  double depth = a.outer + b.outer - apart;
+  if (b.outer < a.inner) depth = std::min(depth, apart + b.outer - a.inner);
+  if (a.outer < b.inner) depth = std::min(depth, apart + a.outer - b.inner);
+  return depth;
+}
+
 std::vector<Band> bands_of(const body::Body& body) {
   std::vector<Band> all;
   std::vector<std::optional<body::Shape>> shapes(body.loops.size());
@@ -89,6 +95,30 @@ Swept swept(const Design& design, const Axle& axle) {
   const double lift = s.axis.dot(s.along);
   s.bands = {{lift + axle.from, lift + axle.to, 0, axle.diameter / 2}};
   go_round(design, axle.group, axle.axis, s);
+  return s;
+}
+
+Swept swept(const Design& design, const Frame& arms) {
+  const Carrier& carrier = design.machine.carriers[arms.carrier.value()];
+  const Group& group = design.groups[arms.group];
+  Swept s{"frame." + arms.name, carrier.member, group.origin + group.axes * arms.at, group.axes.col(2), {}};
+  const FramePlan& plan = arms.plan;
+  const double foot = s.axis.dot(s.along), up = arms.over ? -1 : 1;
+  const auto band = [&](double from, double to, double inner, double outer) {
+    const double a = foot + up * from, b = foot + up * to;
+    s.bands.push_back({std::min(a, b), std::max(a, b), inner, outer});
+  };
+  double middle = 0, widest = 0;
+  for (const FramePlan::Axis& a : plan.axes) {
+    const bool post = a.post_height > 0;
+    const double arm = a.at.norm(), radius = std::max(a.bore, post ? plan.post_diameter : 0) / 2;
+    if (arm == 0) middle = a.bore / 2;
+    widest = std::max(widest, arm + radius + plan.margin + plan.walls);
+    if (post) band(plan.thickness, plan.thickness + a.post_height, std::max(0.0, arm - radius), arm + radius);
+  }
+  for (const FramePlan::Hole& h : plan.holes)
+    widest = std::max(widest, h.at.norm() + h.diameter / 2 + plan.margin + plan.walls);
+  band(0, plan.thickness, middle, widest);
   return s;
 }
 

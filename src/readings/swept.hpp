@@ -15,6 +15,10 @@ struct Band {
   double inner, outer;  ///< radii [mm]
 };
 
+/// How deep two rings overlap whose middles stand so far apart; 0 or less: they keep clear, beside each other or the
+/// one in the hole of the other [mm].
+double overlap(const Band& a, const Band& b, double apart);
+
 /// A gear or axle with what it sweeps about the axis that it turns about: its own, of a planet its carrier's.
 struct Swept {
   std::string name;  ///< "gear.pinion", "shaft.middle"
@@ -32,5 +36,7 @@ std::vector<Band> bands_of(const body::Body& body);
 /// In place.
 Swept swept(const Design& design, std::size_t gear);
 Swept swept(const Design& design, const Axle& axle);
+/// Of a carrier's plate, with its posts. \throws std::bad_optional_access  of one that stands still
+Swept swept(const Design& design, const Frame& arms);
 
 }  // namespace palio::job

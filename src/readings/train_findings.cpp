@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include "assembly.hpp"
 #include "palio/design/train.hpp"
 #include "palio/math/tolerance.hpp"
 
@@ -52,6 +53,26 @@ void look_at(const Design& design, const Train& train, std::vector<Finding>& fou
     found.push_back({FindingId::power_circulates, subject, power->circulating, {}, {}});
 }
 
+std::string names(const Design& design, const std::vector<std::vector<std::size_t>>& members) {
+  std::vector<std::string> all;
+  for (const std::vector<std::size_t>& together : members) {
+    for (const std::size_t m : together)
+      all.push_back(design.machine.members[m].name);
+  }
+  return listed(all);
+}
+
+/// Whether its members can be brought to their places, one after the other.
+void look_at_assembly(const Design& design, const Carrier& carrier, std::vector<Finding>& found) {
+  const Assembly order = assembly(design, carrier);
+  if (order.stuck.empty()) return;
+  found.push_back({FindingId::no_assembly_order,
+                   "carrier." + carrier.name,
+                   {},
+                   {},
+                   fmt::format("whichever of {} comes last, the others do not let it in", names(design, order.stuck))});
+}
+
 /// The planets that do not stand where their teeth fit.
 void look_at(const Design& design, const Carrier& carrier, std::vector<Finding>& found) {
   const std::string subject = "carrier." + carrier.name;
@@ -86,8 +107,10 @@ void look_at(const Design& design, const Carrier& carrier, std::vector<Finding>&
 
 std::vector<Finding> train_findings(const Design& design) {
   std::vector<Finding> found;
-  for (const Carrier& c : design.machine.carriers)
+  for (const Carrier& c : design.machine.carriers) {
     look_at(design, c, found);
+    look_at_assembly(design, c, found);
+  }
   for (const Train& t : design.machine.trains)
     look_at(design, t, found);
   return found;

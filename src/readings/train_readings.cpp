@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "assembly.hpp"
 #include "readings.hpp"
 
 namespace palio::job {
@@ -154,18 +155,36 @@ double once_around(double angle) {
 Said planets(const At& a) {
   const Carrier* c = carrier_of(a);
   if (!c || !c->placed || c->carried.empty()) return {};
-  const Member& planet = a.design.machine.members[c->carried[0]];
-  const Gear& first = a.design.gears[planet.gears[0]];
-  if (first.group != c->group) return {};  // bevel planets stand in planes of their own
-  const Vec2 arm = first.axis - c->axis;
-  const double axis = std::atan2(arm.y(), arm.x());
   std::vector<Said> all;
-  for (const Carrier::Copy& copy : c->copies) {
-    const double tooth = once_around(first.phase + copy.axis + copy.turn[0]);
-    if (planet.gears.size() > 1)
-      all.push_back({{"axis_deg", once_around(axis + copy.axis)}, {"tooth_deg", tooth}, {"mark_deg", tooth}});
-    else
-      all.push_back({{"axis_deg", once_around(axis + copy.axis)}, {"tooth_deg", tooth}});
+  for (std::size_t m = 0; m < c->carried.size(); ++m) {
+    const Member& planet = a.design.machine.members[c->carried[m]];
+    const Gear& first = a.design.gears[planet.gears[0]];
+    if (first.group != c->group) return {};  // bevel planets stand in planes of their own
+    const Vec2 arm = first.axis - c->axis;
+    const double axis = std::atan2(arm.y(), arm.x());
+    for (const Carrier::Copy& copy : c->copies) {
+      const double at = once_around(axis + copy.axis), tooth = once_around(first.phase + copy.axis + copy.turn[m]);
+      std::vector<Said::Child> row;
+      if (c->carried.size() > 1) row.emplace_back("gear", Said(first.name));
+      row.emplace_back("axis_deg", at), row.emplace_back("tooth_deg", tooth);
+      if (planet.gears.size() > 1) row.emplace_back("mark_deg", tooth);
+      all.push_back(Said::table(std::move(row)));
+    }
+  }
+  return Said::rows(std::move(all));
+}
+
+/// Which comes first, and which way.
+Said assembly_order(const At& a) {
+  const Carrier* c = carrier_of(a);
+  if (!c) return {};
+  const Assembly order = assembly(a.design, *c);
+  if (!order.stuck.empty() || order.steps.empty()) return {};
+  std::vector<Said> all;
+  for (std::size_t i = 0; i < order.steps.size(); ++i) {
+    const AssemblyStep& step = order.steps[i];
+    all.push_back({{"member", Said(name(a, step.members.front()))},
+                   {"way", Said(i == 0 ? std::string("stands first") : in_words(step.way))}});
   }
   return Said::rows(std::move(all));
 }
@@ -270,6 +289,19 @@ const std::vector<ReadingRow<TrainAt>>& train_readings() {
           .in(kPlanets)
           .of(kSet, "of each where its axis stands and how it is turned, at the start")
           .is(planets),
+      Row("assembly_order", "put together in this order", "", Q::number)
+          .in(kPlanets)
+          .of(kSet, "one that works, the carrier aside: which stands first, and the way of every next to its place")
+          .is(assembly_order),
+      Row("any_order", "any of them can be the last", "", Q::number)
+          .in(kPlanets)
+          .of(kSet, "whether the order is free: every member comes in where all others stand")
+          .is([](const At& a) {
+            const Carrier* c = carrier_of(a);
+            if (!c) return Said();
+            const Assembly order = assembly(a.design, *c);
+            return order.stuck.empty() && !order.steps.empty() ? Said(order.any_order) : Said();
+          }),
       Row("neighbour_clearance", "between neighbouring planets", "", Q::length)
           .in(kPlanets)
           .of(kSet, "between the tips of the two that stand nearest")

@@ -158,6 +158,11 @@ std::vector<Key> make_keys() {
       gear("thickness_allowance", length(), {0, "0, or what a pair's backlash asks for"},
            "change of tooth thickness, normal section, reference cylinder; negative thins")
           .of(kAll - kLantern),
+      gear(
+          "eccentricity", length_from(0), {0, "0"},
+          "by which the teeth stand off the axis they turn about, as the making leaves it; half of their runout. Play, "
+          "error of motion and findings of pairs and trains count with it; the part is drawn true")
+          .of(kRound | kCycloidal | kLantern),
       gear("face_width", size(), {"ten modules; bevel six, lantern twelve", face_width},
            "length of the teeth along the axis; of a lantern between its plates")
           .also("width thickness height"),
@@ -409,6 +414,12 @@ std::vector<Key> make_keys() {
 
       frame("pairs", names(), "all pairs on parallel axes",
             "whose axes the plate carries; [] for a plate of holes alone"),
+      frame("carrier", text(), kNone,
+            "a carrier that the plate turns with, in place of pairs: it holds the axes of all its planets")
+          .drops("pairs"),
+      frame("middle_bore", length_from(0), {0, "0, none"},
+            "of a carrier's plate: the hole about the carrier's own axis, on diameter"),
+      frame("side", choice("below above"), "below", "of the gears on which the plate lies"),
       frame("thickness", size(), kAsked, "of the plate"),
       frame("margin", size(), {"twice the thickness", [](const Settings& v) { return 2 * v.number("thickness"); }},
             "from bores and holes to the outline"),

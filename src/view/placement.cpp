@@ -18,7 +18,8 @@ write::Placement placement(const job::Design& design, const job::Gear& gear) {
 
 write::Placement placement(const job::Design& design, const job::Frame& frame) {
   const job::Group& group = design.groups[frame.group];
-  return {group.origin + group.axes * frame.at, 0, group.axes};
+  const Vec3 over(1, frame.over ? -1 : 1, frame.over ? -1 : 1);
+  return {group.origin + group.axes * frame.at, 0, group.axes * over.asDiagonal()};
 }
 
 namespace {
@@ -136,6 +137,7 @@ std::vector<Part> parts(const job::Design& design) {
     all.push_back({f.name, nullptr, job::body(f), placement(design, f), f.group,
                    design.gears.empty() ? 1.0 : design.gears[f.gears.empty() ? 0 : f.gears.front()].teeth.module(),
                    f.material.value_or(job::Material{})});
+    if (f.carrier) all.back().member = design.machine.carriers[*f.carrier].member, all.back().sense = f.over ? -1 : 1;
   }
   for (std::size_t i = 0; i < design.reducers.size(); ++i) {
     const job::Reducer& r = design.reducers[i];

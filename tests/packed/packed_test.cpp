@@ -6,6 +6,7 @@
 
 #include <Model/COM/NMR_DLLInterfaces.h>
 
+#include "filled.hpp"
 #include "palio/body/mesh.hpp"
 #include "palio/gear/core.hpp"
 #include "palio/write/embed.hpp"
@@ -24,7 +25,11 @@ TEST_CASE("3MF: the reference library reads objects by name, in millimetres, clo
     turn += 0.4;
     parts.push_back(std::move(part));
   }
-  const write::Stamp stamp{"Roof <vent> & \"crank\"", "assembly", "0.0-test", false, "title = \"é\"\n", ""};
+  write::Stamp stamp;
+  stamp.title = "Roof <vent> & \"crank\"";
+  stamp.part = "assembly";
+  stamp.version = "0.0-test";
+  stamp.job = "title = \"é\"\n";
   std::string bytes, again, error;
   REQUIRE(palio_pack("3mf", &parts, &stamp, 4, &bytes, &error));
   REQUIRE(palio_pack("3mf", &parts, &stamp, 4, &again, &error));
@@ -82,7 +87,7 @@ TEST_CASE("GLB: a reducer's disc goes round evenly while it turns back, and ends
   write::PackedPart disc;
   disc.name = "disc", disc.mesh = body::mesh(gear::body(test::one_of_each()[0].second), 0.05);
   disc.placement.at = Vec3(11.2, -5, 3), disc.orbit = 23, disc.orbit_axis = Vec2(10, -5), disc.turns = -1;
-  const std::string bytes = write::glb({disc}, {"Roof vent", "assembly", "0.0-test", false}, 46);
+  const std::string bytes = write::glb({disc}, test::stamp("assembly"), 46);
   // Read by hand: header, a chunk of JSON, a chunk of numbers.
   const auto word = [&](std::size_t at) {
     std::uint32_t v = 0;

@@ -101,7 +101,12 @@ TEST_CASE("a part with everything keeps its volume through the file, and the job
   f.marks = body::Marks{0.4, {0.0}, {}, ""};
   const body::Body body = test::featured(test::featured_wheel(), f);
   const std::string path = "featured.step", job = "title = \"Dachlüfter, 1. Stufe\"\n";
-  write::Stamp stamp{"Roof vent", "assembly", "0.0-test", false, job, "drawn for process print"};
+  write::Stamp stamp;
+  stamp.title = "Roof vent";
+  stamp.part = "assembly";
+  stamp.version = "0.0-test";
+  stamp.job = job;
+  stamp.note = "drawn for process print";
   write::Placement beside;
   beside.at = Vec3(100, 0, 0);
   write::write_step({{"drum_wheel", body, {}}, {"second_wheel", body, beside}}, stamp, 1e-7, path);

@@ -1,6 +1,7 @@
 // STEP files read back: by the kernel (validity, volume, kinds of surfaces), and by a small reader of our own that
 // evaluates the written poles against the exact involute.
 #include "palio/write/step.hpp"
+#include "filled.hpp"
 #include "palio/body/features.hpp"
 #include "palio/body/mesh.hpp"
 #include "palio/body/stack.hpp"
@@ -45,7 +46,9 @@ gear::CylindricalGear vent_gear(int teeth, double shift, double bore, std::optio
 std::string written(const std::vector<write::StepPart>& parts, write::StepMade& made) {
   std::string path =
       (std::filesystem::temp_directory_path() / ("palio-step-" + std::to_string(::getpid()) + ".step")).string();
-  made = write::write_step(parts, {"Roof vent, first stage – é", "part", "0.0-test", false}, 1e-7, path);
+  write::Stamp stamp = test::stamp("part");
+  stamp.title = "Roof vent, first stage – é";
+  made = write::write_step(parts, stamp, 1e-7, path);
   return path;
 }
 
@@ -307,7 +310,7 @@ TEST_CASE("the poles in the text, evaluated by our own reader, lie within 1e-7 m
       const Vec3 p = evaluate(s, s.knots.front() + (s.knots.back() - s.knots.front()) * i / 50.0);
       const double R = std::hypot(p.x(), p.y());
       const double angle = std::remainder(std::atan2(p.y(), p.x()), pitch);
-      worst = std::max(worst, std::abs(std::abs(angle) - g.half_tooth_angle(R)) * r_b);  // along the normal
+      worst = std::max(worst, std::abs(std::abs(angle) - g.half_tooth_angle(R).radians()) * r_b);  // along the normal
     }
   }
   CHECK(flanks == 2 * 17 * 3);  // each flank: bottom edge, top edge, the curve that its surface extrudes

@@ -109,9 +109,9 @@ TEST_CASE("cones: the pitch cones roll on each other, cos δ = cos δ_b cos σ, 
       CHECK_THAT(std::sin(base), WithinRel(std::sin(delta) * std::cos(g->spec().pressure_angle.radians()), 1e-14));
       const gear::BevelEnd& heel = g->sizes().heel;
       for (const double angle : {heel.tip_angle.radians(), heel.root_form_angle.radians()}) {
-        const double sigma = g->path_angle(angle);
+        const double sigma = g->path_angle(Angle::radians(angle)).radians();
         CHECK_THAT(std::cos(angle), WithinAbs(std::cos(base) * std::cos(sigma), 1e-13));
-        CHECK_THAT(g->cone_angle_at(sigma), WithinAbs(angle, 1e-12));
+        CHECK_THAT(g->cone_angle_at(Angle::radians(sigma)).radians(), WithinAbs(angle, 1e-12));
       }
       if (g->spec().ends != gear::BevelEnds::cones || g->sizes().pointed) continue;
       const double h_a = (g->spec().addendum + g->spec().profile_shift) * g->spec().module;
@@ -142,8 +142,8 @@ TEST_CASE("bevel pairs of any shaft angle roll without error and with the play o
     REQUIRE(r.transmission_error);
     CHECK(r.transmission_error->max * kArcsec < 1e-4);
     CHECK(r.transmission_error->min * kArcsec > -1e-4);
-    CHECK_THAT(r.play->min, WithinAbs(p->angular_backlash()[1], 1e-10));
-    CHECK_THAT(r.play->max, WithinAbs(p->angular_backlash()[1], 1e-10));
+    CHECK_THAT(r.play->min, WithinAbs(p->angular_backlash()[1].radians(), 1e-10));
+    CHECK_THAT(r.play->max, WithinAbs(p->angular_backlash()[1].radians(), 1e-10));
     const gear::BevelSizes& s = p->driver().sizes();
     CHECK_THAT(
         r.pairs_mean,
@@ -164,12 +164,12 @@ TEST_CASE("the greenhouse's corner drive is conjugate at 60 to 120 degrees") {
     const roll::Result r = test::rolled(p, 90, 0.2, Angle::radians(-0.4));
     CAPTURE(degrees);
     CHECK(std::max(r.transmission_error->max, -r.transmission_error->min) * kArcsec < 1e-8);
-    CHECK_THAT(r.play->min, WithinAbs(p.angular_backlash()[1], 1e-13));
+    CHECK_THAT(r.play->min, WithinAbs(p.angular_backlash()[1].radians(), 1e-13));
     // Contacts lie on the great circle of the path, and the normals there stand square to the pitch element's motion.
     for (const roll::Position& position : r.positions) {
       for (const roll::Contact& c : position.touching_upper) {
         const Vec3 at = turned_about(Vec3::UnitZ(), 0.4, gear::direction(c.point));
-        const double sigma = p.driver().path_angle(std::acos(at.z()));
+        const double sigma = p.driver().path_angle(Angle::radians(std::acos(at.z()))).radians();
         CHECK((at - p.path_direction(sigma)).norm() < 1e-9);
       }
     }
@@ -182,7 +182,7 @@ TEST_CASE("towards 90 degrees a bevel gear becomes a crown gear, whose virtual t
   s.pitch_cone = Angle::degrees(90);
   const gear::BevelGear crown(s);
   CHECK(std::isinf(crown.sizes().virtual_teeth));
-  CHECK_THAT(crown.path_angle(kPi / 2), WithinAbs(kPi / 2, 1e-14));
+  CHECK_THAT(crown.path_angle(Angle::degrees(90)).radians(), WithinAbs(kPi / 2, 1e-14));
   CHECK(std::isnan(crown.sizes().min_profile_shift_no_undercut));  // a crown gear is never undercut
   s.pitch_cone = Angle::degrees(90 - 1e-7);
   const gear::BevelGear nearly(s);
@@ -316,12 +316,15 @@ TEST_CASE("the roll in space of bevel teeth agrees with a brute search, and with
                        g.sizes().inner_cone_distance,
                        g.sizes().outer_cone_distance,
                        g.spec().pitch_cone,
-                       [&g](double R) { return std::tan(g.tip_angle(R) / 2); },
+                       [&g](double R) { return std::tan(g.tip_angle(R).radians() / 2); },
                        axis,
                        start};
   };
   const double phase = pair::bevel_driven_phase(16, 29, 0, Angle());
-  const roll::Law law{p.motion_ratio(), p.angular_backlash()[1], 1e-9, 8};
+  roll::Law law;
+  law.ratio = p.motion_ratio();
+  law.theoretical_play = p.angular_backlash()[1].radians();
+  law.positions = 8;
   const auto rolled = [&](double shift, double tilt, double offset) {
     const Eigen::Matrix3d axes = Eigen::AngleAxisd(kPi / 2 + tilt, Vec3::UnitY()).toRotationMatrix();
     return roll::roll(coned(p.driver(), {}, 0),
@@ -357,20 +360,23 @@ TEST_CASE("the roll in space of bevel teeth agrees with a brute search, and with
       const double turn = position.driver + tooth * 2 * kPi / 16;
       for (int i = 0; i <= 400; ++i) {
         const double R = inner + (outer - inner) * i / 400, low = a.sizes().heel.root_form_angle.radians(),
-                     high = a.tip_angle(R);
+                     high = a.tip_angle(R).radians();
         for (int m = 0; m <= 200; ++m) {
           // The flank on the counter-clockwise side pushes the driven back: its upper limit is set by it.
-          const double angle = low + (high - low) * m / 200, azimuth = turn + a.half_tooth_angle(angle),
-                       d = a.distance(angle, R);
+          const double angle = low + (high - low) * m / 200,
+                       azimuth = turn + a.half_tooth_angle(Angle::radians(angle)).radians(),
+                       d = a.distance(Angle::radians(angle), R);
           const Vec3 X(d * std::sin(angle) * std::cos(azimuth), d * std::sin(angle) * std::sin(azimuth),
                        d * std::cos(angle));
           const Vec3 q = axes.transpose() * (X - shift * axes.col(2));
           const double seen = std::atan2(q.head<2>().norm(), q.z()),
                        R2 = q.norm() * std::cos(seen - b.spec().pitch_cone.radians());
-          if (R2 < inner || R2 > outer || seen < b.sizes().heel.root_form_angle.radians() || seen > b.tip_angle(R2))
+          if (R2 < inner || R2 > outer || seen < b.sizes().heel.root_form_angle.radians() ||
+              seen > b.tip_angle(R2).radians())
             continue;
           // A tooth of the driven stands with its counter-clockwise flank behind this place.
-          double gap = std::atan2(q.y(), q.x()) - b.half_tooth_angle(seen) - phase - p.motion_ratio() * position.driver;
+          double gap = std::atan2(q.y(), q.x()) - b.half_tooth_angle(Angle::radians(seen)).radians() - phase -
+                       p.motion_ratio() * position.driver;
           gap -= 2 * kPi / 29 * std::round(gap / (2 * kPi / 29));
           if (std::abs(gap) < kPi / 58 * 0.5) least = std::min(least, gap);
         }

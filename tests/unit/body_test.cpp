@@ -1,3 +1,4 @@
+#include "filled.hpp"
 #include "palio/body/features.hpp"
 #include "palio/body/mesh.hpp"
 
@@ -130,7 +131,7 @@ TEST_CASE("STL bytes: count, size, shared corners, and no word that passes for t
   gear::CylindricalSpec s;
   s.teeth = 17, s.module = 1.5, s.face_width = 10, s.bore_diameter = 5;
   const body::TriangleMesh mesh = body::mesh(gear::body(gear::CylindricalGear(s)), 0.005);
-  const auto [bytes, deviation] = write::stl(mesh, {"Roof vent", "motor_pinion", "0.0", false});
+  const auto [bytes, deviation] = write::stl(mesh, test::stamp("motor_pinion"));
   CHECK(bytes.size() == 84 + 50 * mesh.triangles.size());
   CHECK(bytes.substr(0, 5) == "palio");
   CHECK(bytes.find("Roof vent") < 80);

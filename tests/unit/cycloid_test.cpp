@@ -2,6 +2,7 @@
 // rollers.
 #include <catch2/catch.hpp>
 
+#include "filled.hpp"
 #include "palio/gear/cycloidal.hpp"
 #include "palio/gear/lobed_disc.hpp"
 #include "palio/roll/roll.hpp"
@@ -42,8 +43,12 @@ roll::Result rolled(const gear::TrueCycloidPair& p, double distance, int positio
                phase = ring ? start * z1 / z2 : kPi + kPi / z2 - start * z1 / z2;
   const roll::Member driver{"driver", a.outline(), roll::Motion::rotation(Vec2::Zero()), start};
   const roll::Member driven{"driven", b.outline(), roll::Motion::rotation(Vec2(ring ? -distance : distance, 0)), phase};
-  return roll::roll(driver, driven,
-                    {p.motion_ratio(), p.angular_backlash()[1], 1e-9 * std::max(1.0, a.spec().module), positions});
+  roll::Law law;
+  law.ratio = p.motion_ratio();
+  law.theoretical_play = p.angular_backlash()[1].radians();
+  law.touch_mm = 1e-9 * std::max(1.0, a.spec().module);
+  law.positions = positions;
+  return roll::roll(driver, driven, law);
 }
 
 }  // namespace
@@ -118,7 +123,7 @@ TEST_CASE(
         double at = std::abs(std::atan2(q.y(), q.x()));
         if (g->spec().internal)
           at = std::abs(std::remainder(std::atan2(q.y(), q.x()) - kPi / g->spec().teeth, 2 * kPi / g->spec().teeth));
-        CHECK_THAT(at, WithinAbs(g->half_tooth_angle(q.norm()), 1e-12));
+        CHECK_THAT(at, WithinAbs(g->half_tooth_angle(q.norm()).radians(), 1e-12));
       }
     }
     REQUIRE(p->conjugate());
@@ -129,8 +134,8 @@ TEST_CASE(
     CHECK(r.verdict == roll::Verdict::meshes);
     REQUIRE(r.transmission_error);
     CHECK(std::max(r.transmission_error->max, -r.transmission_error->min) * kArcsec < 1e-7);
-    CHECK_THAT(r.play->min, WithinAbs(p->angular_backlash()[1], 1e-10));
-    CHECK_THAT(r.play->max, WithinAbs(p->angular_backlash()[1], 1e-10));
+    CHECK_THAT(r.play->min, WithinAbs(p->angular_backlash()[1].radians(), 1e-10));
+    CHECK_THAT(r.play->max, WithinAbs(p->angular_backlash()[1].radians(), 1e-10));
     CHECK_THAT(r.pairs_mean, WithinAbs(p->contact_ratio(), 1e-9));
     (b.internal ? rings : external) += 1;
     // Further apart by a fiftieth of the module they are no longer conjugate, unlike involutes.
@@ -153,7 +158,7 @@ TEST_CASE(
     CAPTURE(internal, limit);
     CHECK((internal ? limit < usual.sizes().tip_diameter : limit > usual.sizes().tip_diameter));
     CHECK_FALSE(usual.sizes().pointed);
-    CHECK_THAT(usual.half_tooth_angle(limit / 2), WithinAbs(0, 1e-12));
+    CHECK_THAT(usual.half_tooth_angle(limit / 2).radians(), WithinAbs(0, 1e-12));
     s.addendum = 2.4;
     const gear::CycloidalGear pointed(s);
     CHECK(pointed.sizes().pointed);
@@ -189,7 +194,7 @@ TEST_CASE("clock teeth: the addenda tied down by practice, and the angle error t
   const roll::Member driver{"wheel", w.outline(), roll::Motion::rotation(Vec2::Zero()), 0.0};
   const roll::Member driven{"pinion", p.outline(), roll::Motion::rotation(Vec2(distance, 0)), kPi + kPi / 8};
   const double play = 2 * (kPi * 0.8 - w.sizes().tooth_width - p.sizes().tooth_width) / p.sizes().pitch_diameter;
-  const roll::Result r = roll::roll(driver, driven, {-60.0 / 8, play, 1e-9, 120});
+  const roll::Result r = roll::roll(driver, driven, test::law(-60.0 / 8, play, 120));
   REQUIRE(r.transmission_error);
   double low = 1e9, high = -1e9;
   for (const roll::Position& position : r.positions) {
@@ -217,7 +222,7 @@ TEST_CASE("a lantern pinion's pins roll on their wheel without error between the
     const roll::Member driver{"wheel", wheel.outline(), roll::Motion::rotation(Vec2::Zero()), 0.0};
     const roll::Member driven{"pinion", gear::lantern_pins(pins, 1, diameter), roll::Motion::rotation(Vec2(r1 + r2, 0)),
                               kPi + kPi / pins};
-    const roll::Result r = roll::roll(driver, driven, {-static_cast<double>(teeth) / pins, 0.03 / r2, 1e-9, 48});
+    const roll::Result r = roll::roll(driver, driven, test::law(-static_cast<double>(teeth) / pins, 0.03 / r2, 48));
     CHECK(r.verdict == roll::Verdict::meshes);
     REQUIRE(r.transmission_error);
     CHECK(std::max(r.transmission_error->max, -r.transmission_error->min) * kArcsec < 1e-4);

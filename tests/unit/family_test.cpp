@@ -26,9 +26,15 @@ roll::Result rolled(const pair::ParallelPair& p, int positions, double start, An
   const roll::Member driven{"driven", g2.chain(), motion(g2, at2, direction + Angle::degrees(180)),
                             pair::driven_phase(g1, g2, start, direction), g2.twist()};
   const double m = g1.spec().module;
-  return roll::roll(
-      driver, driven,
-      {p.motion_ratio(), p.driven_play(), pair::touching(m), positions, p.face().from, p.face().to, pair::binding(m)});
+  roll::Law law;
+  law.ratio = p.motion_ratio();
+  law.theoretical_play = p.driven_play();
+  law.touch_mm = pair::touching(m);
+  law.positions = positions;
+  law.face_from = p.face().from;
+  law.face_to = p.face().to;
+  law.overlap_mm = pair::binding(m);
+  return roll::roll(driver, driven, law);
 }
 
 double radius(const pair::ParallelPair& p) { return p.driven().is_rack() ? 1 : p.working_pitch_diameters()[1] / 2; }
@@ -195,15 +201,19 @@ TEST_CASE("crossed helical pairs: a point contact at constant ratio, with the pl
                                s2.face_width,
                                roll::crossed_axis(direction, a, p.shaft_angle()),
                                pair::driven_phase(*g1, *g2, start, direction)};
-    const roll::Result r =
-        roll::roll(driver, driven, {p.motion_ratio(), p.angular_backlash()[1], 1e-9 * std::max(1.0, s1.module), 12});
+    roll::Law law;
+    law.ratio = p.motion_ratio();
+    law.theoretical_play = p.angular_backlash()[1].radians();
+    law.touch_mm = 1e-9 * std::max(1.0, s1.module);
+    law.positions = 12;
+    const roll::Result r = roll::roll(driver, driven, law);
     CAPTURE(seed, s1.teeth, s2.teeth, s1.module, s1.helix_angle.degrees(), s2.helix_angle.degrees(), p.contact_ratio(),
             r.worst ? r.worst->where : "");
     if (!sound) continue;
     ++sounds;
     CHECK(name(r.verdict) == "meshes");
     REQUIRE(r.play);
-    const double arm = p.normal_backlash() == 0 ? 1 : p.circumferential_backlash() / p.angular_backlash()[1];
+    const double arm = p.normal_backlash() == 0 ? 1 : p.circumferential_backlash() / p.angular_backlash()[1].radians();
     CHECK_THAT(r.play->min * arm, WithinAbs(p.circumferential_backlash(), 1e-9));
     CHECK_THAT(r.play->max * arm, WithinAbs(p.circumferential_backlash(), 1e-9));
     CHECK(std::max(-r.transmission_error->min, r.transmission_error->max) * kArcsec < 1e-3);
@@ -244,7 +254,7 @@ TEST_CASE("how deep the tip edge of a crossed gear digs into a root is what poin
       // The driver's frame seen from the driven: its axis at a on −x, turned by Σ; the driver's tooth on the common
       // normal at the start.
       const double a = p.center_distance(), sigma = p.shaft_angle().radians(), r_a = g1->sizes().tip_form_diameter / 2;
-      const double half_tip = g1->half_tooth_angle(r_a);
+      const double half_tip = g1->half_tooth_angle(r_a).radians();
       const auto edge = [&](double turn, double height) -> Vec3 {
         const double angle = half_tip + twist1 * height + turn;
         const Vec3 own(r_a * std::cos(angle), r_a * std::sin(angle), height);
@@ -265,7 +275,7 @@ TEST_CASE("how deep the tip edge of a crossed gear digs into a root is what poin
             const double off =
                 std::abs(std::remainder(std::atan2(flat.y(), flat.x()) - kPi / s2.teeth, 2 * kPi / s2.teeth));
             const auto half = g2->half_space_angle(R);
-            if (half && off <= *half) continue;
+            if (half && off <= half->radians()) continue;
             // Nearest point of the screw surface: the section carried a little up and down.
             double least = 1e9;
             for (const Vec2& c : section) {

@@ -3,6 +3,7 @@
 #include <map>
 #include <set>
 
+#include "filled.hpp"
 #include "palio/body/clear.hpp"
 #include "palio/body/mesh.hpp"
 #include "palio/curve/parallel.hpp"
@@ -322,7 +323,7 @@ TEST_CASE("a helical flank grows by the offset along its normal in space") {
     CHECK_THAT((surface(t, z) - at).norm(), WithinAbs(std::abs(offset), 1e-9));
   }
   // What the gear says of itself is what its outline is.
-  const double r = made.sizes().reference_diameter / 2, angle = made.half_tooth_angle(r);
+  const double r = made.sizes().reference_diameter / 2, angle = made.half_tooth_angle(r).radians();
   double measured = 0;
   for (const curve::Segment& s : made.outline().period) {
     if (s.role != curve::Role::flank || s.sense() < 0) continue;
@@ -351,7 +352,7 @@ TEST_CASE("flanks that spread by δ take 4 δ of the normal play of a pair, by t
       const Vec2 at(after.center_distance(), 0);
       const roll::Member m1{"1", g1.outline(), roll::Motion::rotation(Vec2::Zero()), 0.1},
           m2{"2", g2.outline(), roll::Motion::rotation(at), pair::driven_phase(g1, g2, 0.1, Angle())};
-      const roll::Result r = roll::roll(m1, m2, {after.motion_ratio(), after.driven_play(), 1e-9, 24});
+      const roll::Result r = roll::roll(m1, m2, test::law(after.motion_ratio(), after.driven_play(), 24));
       REQUIRE(r.play);
       const double radius = after.working_pitch_diameters()[1] / 2;
       CHECK_THAT(r.play->min * radius, WithinAbs(after.circumferential_backlash(), 1e-9));
@@ -393,7 +394,7 @@ TEST_CASE(
     const roll::CutResult r =
         roll::roll(cut(g1, Vec2::Zero(), 0, chords),
                    cut(g2, {p.center_distance(), 0}, pair::driven_phase(g1, g2, 0, Angle()), chords),
-                   {p.motion_ratio(), p.driven_play(), 1e-9, 16}, 2 * kPi / 17, 2 * kPi / 43);
+                   test::law(p.motion_ratio(), p.driven_play(), 16), 2 * kPi / 17, 2 * kPi / 43);
     const double off = std::max(std::abs(r.play.max - p.driven_play()), std::abs(r.play.min - p.driven_play()));
     CAPTURE(chords, off);
     if (before > 0) CHECK(off < 0.35 * before);

@@ -141,7 +141,7 @@ TEST_CASE("thickness, span and pins measured on the outline are those of the for
     CHECK_THAT(2 * r * std::asin(-p.y() / r) / m, WithinAbs(g->sizes().transverse_tooth_thickness / m, 1e-12));
     // Span: a pair of parallel planes touches where both normals are the same line; its length is the base tangent.
     const Span w = g->span();
-    const double half_base = g->half_tooth_angle(r_b), pitch = 2 * kPi / g->spec().teeth;
+    const double half_base = g->half_tooth_angle(r_b).radians(), pitch = 2 * kPi / g->spec().teeth;
     CHECK_THAT(w.length / m, WithinAbs(r_b * (2 * half_base + (w.teeth - 1) * pitch) / m, 1e-12));
     // A ball in a space: its circle touches the flank, so the nearest flank point is one radius from its centre.
     const OverBalls balls = g->over_balls();
@@ -238,7 +238,7 @@ TEST_CASE("overrides of tip and root circle are met, and a tip beyond the point 
   const CylindricalGear pointed(s);
   CHECK(pointed.sizes().pointed);
   CHECK(pointed.sizes().tip_thickness == 0);
-  CHECK_THAT(pointed.half_tooth_angle(pointed.sizes().tip_diameter / 2), WithinAbs(0, 1e-14));
+  CHECK_THAT(pointed.half_tooth_angle(pointed.sizes().tip_diameter / 2).radians(), WithinAbs(0, 1e-14));
 }
 
 TEST_CASE("what cannot be a gear is refused by name") {

@@ -31,8 +31,8 @@ TEST_CASE("the distance without play has none, and the thinning for a play gives
     CHECK_THAT(p.circumferential_backlash() / s1.module, WithinAbs(0.08, 1e-11));
     CHECK_THAT(p.normal_backlash(),
                WithinAbs(p.circumferential_backlash() * std::cos(p.working_pressure_angle().radians()), 1e-15));
-    CHECK_THAT(p.angular_backlash()[0] * p.working_pitch_diameters()[0],
-               WithinAbs(p.angular_backlash()[1] * p.working_pitch_diameters()[1], 1e-14));
+    CHECK_THAT(p.angular_backlash()[0].radians() * p.working_pitch_diameters()[0],
+               WithinAbs(p.angular_backlash()[1].radians() * p.working_pitch_diameters()[1], 1e-14));
     // The working pitch circles touch.
     CHECK_THAT(p.working_pitch_diameters()[0] + p.working_pitch_diameters()[1], WithinAbs(2 * *a, 1e-12 * *a));
   }

@@ -92,3 +92,56 @@ TEST_CASE(
   CHECK(still.evenly(7));
   CHECK_THROWS_AS(Planets({{20, 25, false}}), InvalidParameter);
 }
+
+TEST_CASE("sets of planets on several axes stand where trying them one by one finds room, and nowhere between") {
+  // A sun, a first planet, one that meshes with its other step, and a ring: the turns of both are tried, tooth by
+  // tooth, at every place that might do.
+  int more = 0;
+  for (unsigned seed = 1; seed <= test::share(120); ++seed) {
+    CAPTURE(seed);
+    test::Draw draw(seed);
+    const long long sun = draw.whole(8, 24), first = draw.whole(5, 12),
+                    step = draw.whole(0, 1) ? draw.whole(5, 12) : first, second = draw.whole(5, 12),
+                    last = draw.whole(0, 1) ? draw.whole(5, 12) : second, ring = draw.whole(30, 60);
+    const machine::PlanetSets sets(2, {{sun, {{0, -first}}}, {0, {{0, step}, {1, second}}}, {-ring, {{1, -last}}}});
+    const auto whole = [](double turns) { return std::abs(std::remainder(turns, 1.0)) < 1e-7; };
+    const auto fits = [&](double place) {
+      for (long long i = 0; i < first; ++i) {
+        const double one = (static_cast<double>(sun) * place + static_cast<double>(i)) / static_cast<double>(first);
+        for (long long k = 0; k < second; ++k) {
+          const double other = (static_cast<double>(k) - static_cast<double>(step) * one) / static_cast<double>(second);
+          if (whole(-static_cast<double>(ring) * place - static_cast<double>(last) * other)) return true;
+        }
+      }
+      return false;
+    };
+    const long long n = sets.places();
+    if (n == 0) {
+      CHECK(fits(0.123456));
+      continue;
+    }
+    CHECK(fits(1.0 / static_cast<double>(n)));
+    // Finer places would be a part of these: none of the next does.
+    for (long long part = 2; part <= 7; ++part)
+      CHECK_FALSE(fits(1.0 / static_cast<double>(n * part)));
+    more += n > 1;
+    for (const machine::PlanetSets::Place& p : sets.placed(std::min<long long>(3, n))) {
+      const double place = p.axis / (2 * kPi), one = p.turns[0] / (2 * kPi), other = p.turns[1] / (2 * kPi);
+      CHECK(whole(static_cast<double>(sun) * place - static_cast<double>(first) * one));
+      CHECK(whole(static_cast<double>(step) * one + static_cast<double>(second) * other));
+      CHECK(whole(-static_cast<double>(ring) * place - static_cast<double>(last) * other));
+    }
+  }
+  if (test::whole_search()) CHECK(more > 60);
+  CHECK_THROWS_AS(machine::PlanetSets(1, {{20, {{1, -10}}}}), InvalidParameter);
+}
+
+TEST_CASE("sets of one planet stand as the sorts of planetary sets say") {
+  for (unsigned seed = 1; seed <= test::share(200); ++seed) {
+    CAPTURE(seed);
+    test::Draw draw(seed);
+    const long long s = draw.whole(10, 50), p1 = draw.whole(10, 36), p2 = draw.whole(10, 36), r = draw.whole(60, 140);
+    const machine::PlanetSets sets(1, {{s, {{0, -p1}}}, {-r, {{0, -p2}}}});
+    CHECK(sets.places() == Planets({{s, p1, false}, {r, p2, true}}).places());
+  }
+}

@@ -19,7 +19,12 @@ roll::Result rolled(const pair::ParallelPair& p, int positions = 60, double star
   const roll::Member driven{"driven", p.driven().outline(),
                             roll::Motion::rotation(Vec2(3, -2) + from_polar(p.center_distance(), direction)), phase};
   const double touch = 1e-9 * std::max(1.0, p.driver().spec().module);
-  return roll::roll(driver, driven, {-1 / p.gear_ratio(), p.angular_backlash()[1], touch, positions});
+  roll::Law law;
+  law.ratio = -1 / p.gear_ratio();
+  law.theoretical_play = p.angular_backlash()[1].radians();
+  law.touch_mm = touch;
+  law.positions = positions;
+  return roll::roll(driver, driven, law);
 }
 
 bool sound(const pair::ParallelPair& p) {
@@ -186,8 +191,8 @@ TEST_CASE("at its limit the driven clears every point of the driver, and by no m
           if (R > g2.sizes().tip_diameter / 2 || R < g2.sizes().root_form_diameter / 2) continue;
           // From the driven's upper flank up to the point, and from the point up to its lower flank, folded into a
           // pitch.
-          const double above = std::remainder(place - g2.half_tooth_angle(R) - at.upper->driven, pitch);
-          const double below = std::remainder(at.lower->driven - g2.half_tooth_angle(R) - place, pitch);
+          const double above = std::remainder(place - g2.half_tooth_angle(R).radians() - at.upper->driven, pitch);
+          const double below = std::remainder(at.lower->driven - g2.half_tooth_angle(R).radians() - place, pitch);
           if (above > -0.2 * pitch) least_above = std::min(least_above, above);
           if (below > -0.2 * pitch) least_below = std::min(least_below, below);
         }

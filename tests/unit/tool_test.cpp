@@ -43,7 +43,7 @@ Swept sweep(const gear::CylindricalGear& g, const view::CuttingTool& tool, doubl
       const auto half = g.half_space_angle(R);
       if (!half) continue;
       const double angle = std::atan2(world.y(), world.x()) - turn, off = std::abs(std::remainder(angle, pitch));
-      const double beyond = (off - *half) * R;
+      const double beyond = (off - half->radians()) * R;
       result.most_beyond = std::max(result.most_beyond, beyond);
       double& bin = nearest[std::min(kBins - 1, static_cast<int>((R - lo) / (hi - lo) * kBins))];
       bin = std::min(bin, std::abs(beyond));
@@ -110,12 +110,12 @@ TEST_CASE("a pinion pushed radially into its ring is stopped where the theory sa
             const double R1 = g1->sizes().base_diameter / 2 * 1.001 +
                               (g1->sizes().tip_diameter - g1->sizes().base_diameter * 1.001) / 2 * k / 12;
             for (const int side : {-1, 1}) {
-              const Vec2 q =
-                  Vec2(at, 0) + from_polar(R1, start + 2 * kPi * tooth / s1.teeth + side * g1->half_tooth_angle(R1));
+              const Vec2 q = Vec2(at, 0) + from_polar(R1, start + 2 * kPi * tooth / s1.teeth +
+                                                              side * g1->half_tooth_angle(R1).radians());
               const double R = q.norm();
               if (R < g2->sizes().tip_diameter / 2 || R > g2->sizes().root_form_diameter / 2) continue;
               const double off = std::abs(std::remainder(std::atan2(q.y(), q.x()) - ring, 2 * kPi / s2.teeth));
-              deepest = std::max(deepest, (off - *g2->half_space_angle(R)) * R);
+              deepest = std::max(deepest, (off - g2->half_space_angle(R)->radians()) * R);
             }
           }
         }

@@ -246,8 +246,8 @@ TEST_CASE("how deep a tip digs into a root is what points of both outlines say")
       const double a = any->center_distance, z1 = own.spec().teeth, z2 = mate.spec().teeth;
       const double r_w1 = a * z1 / (z1 + z2), r_w2 = a * z2 / (z1 + z2);
       // Own tooth's ccw flank on the pitch point (on +x), mate's flank there too.
-      const double own_turn = -own.half_tooth_angle(r_w1), mate_edge = mate.sizes().tip_diameter / 2;
-      const double edge_angle = mate.half_tooth_angle(r_w2) - mate.half_tooth_angle(mate_edge);
+      const double own_turn = -own.half_tooth_angle(r_w1).radians(), mate_edge = mate.sizes().tip_diameter / 2;
+      const double edge_angle = mate.half_tooth_angle(r_w2).radians() - mate.half_tooth_angle(mate_edge).radians();
       double deepest = 0;
       for (int i = -3000; i <= 3000; ++i) {
         const double turn = 1.3 * 2 * kPi / z1 * i / 3000;
@@ -258,7 +258,7 @@ TEST_CASE("how deep a tip digs into a root is what points of both outlines say")
         if (2 * R >= own.sizes().root_form_diameter) continue;
         const auto half = own.half_space_angle(R);
         const double off = std::abs(std::remainder(std::atan2(in_own.y(), in_own.x()) - kPi / z1, 2 * kPi / z1));
-        if (half && off <= *half) continue;
+        if (half && off <= half->radians()) continue;
         double near = 1e9;
         for (std::size_t k = 0; k + 1 < root.size(); ++k) {
           const Vec2 way = root[k + 1] - root[k];

@@ -68,6 +68,7 @@ struct Gear : pair::Placed {
   bool transverse_system = false;  ///< module, angle and coefficients were given in the transverse section
   std::optional<int> span_teeth;   ///< as asked
   std::optional<double> pin_diameter;
+  double eccentricity = 0;  ///< of the teeth against what the gear turns about, expected of its making [mm]
   std::size_t group = 0;
   std::optional<double> speed_ratio;  ///< turns (rack: mm per radian) per turn of the first driver it hangs on, signed
 
@@ -80,14 +81,17 @@ struct Gear : pair::Placed {
   double radial = 1, axial = 1;  ///< drawn: the body is this much larger than the teeth say
 };
 
-/// A plate on the axes of pairs; its own frame has the first of its axes at the origin and its lower face at z = 0.
+/// A plate on the axes of pairs; its own frame has the first of its axes at the origin and its lower face at z = 0. One
+/// that turns with a carrier has that axis at the origin. One above the gears is turned over about its own x.
 struct Frame {
   std::string name;
   std::size_t group = 0;
-  Vec3 at = Vec3::Zero();          ///< where its own origin stands in the group's frame [mm]
-  std::vector<std::size_t> gears;  ///< those on its axes, places in Design::gears
-  FramePlan plan;                  ///< what it was made from, nominal or changed as the design is
-  double radial = 1, axial = 1;    ///< drawn: larger by so much
+  Vec3 at = Vec3::Zero();                ///< where its own origin stands in the group's frame [mm]
+  std::vector<std::size_t> gears;        ///< on each of its axes, of planets every time; places in Design::gears
+  std::optional<std::size_t> carrier{};  ///< that it turns with, a place in Machine::carriers
+  bool over = false;                     ///< it lies above the gears, its posts pointing down
+  FramePlan plan;                        ///< what it was made from, nominal or changed as the design is
+  double radial = 1, axial = 1;          ///< drawn: larger by so much
   std::optional<Material> material;
   std::string part_name, part_number;
 };
@@ -124,6 +128,7 @@ struct Pair : pair::Pair {
   std::string name;
   std::size_t driver = 0, driven = 0;                         ///< places in Design::gears
   double reference_center_distance = 0, center_distance = 0;  ///< as designed [mm]
+  double eccentricity = 0;                                    ///< of both gears together [mm]
   std::optional<double> friction;
   std::optional<double> speed;   ///< of the driver [r/min]
   std::optional<WayRound> loop;  ///< of a pair that closes a loop

@@ -97,18 +97,18 @@ class BevelGear {
   /// same number of segments in the same order.
   curve::Outline section(double cone_distance) const;
 
-  /// Half a tooth's azimuth at cone angle δ [rad]: ψ + az(δ_pitch) − az(δ); negative beyond the point of a tooth.
-  double half_tooth_angle(double cone_angle) const;
+  /// Half a tooth's azimuth at cone angle δ: ψ + az(δ_pitch) − az(δ); negative beyond the point of a tooth.
+  Angle half_tooth_angle(Angle cone_angle) const;
   /// σ at cone angle δ, from the base cone along the path of contact: cos δ = cos δ_b cos σ.
-  double path_angle(double cone_angle) const;
-  double cone_angle_at(double path_angle) const;
+  Angle path_angle(Angle cone_angle) const;
+  Angle cone_angle_at(Angle path_angle) const;
   /// Cone angles of tip and root in the section at R.
-  double tip_angle(double cone_distance) const;
-  double root_angle(double cone_distance) const;
-  double root_form_angle(double cone_distance) const;
+  Angle tip_angle(double cone_distance) const;
+  Angle root_angle(double cone_distance) const;
+  Angle root_form_angle(double cone_distance) const;
 
   /// A direction at cone angle δ: how far from the apex the section at R has it. R/cos(δ − δ_pitch), or R itself.
-  double distance(double cone_angle, double cone_distance) const;
+  double distance(Angle cone_angle, double cone_distance) const;
 
  private:
   struct Root;

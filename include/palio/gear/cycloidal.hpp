@@ -7,6 +7,7 @@
 #include <array>
 #include <optional>
 
+#include "palio/angle.hpp"
 #include "palio/curve/profile.hpp"
 
 namespace palio::gear {
@@ -46,8 +47,8 @@ class CycloidalGear {
   const CycloidalSizes& sizes() const noexcept { return sizes_; }
   /// A tooth (a ring: a space) centred on +x.
   const curve::Outline& outline() const noexcept { return outline_; }
-  /// Half a tooth's angle at radius R: face ψ − g_e, flank ψ + g_h; of a ring face ψ − g_h, flank ψ + g_e [rad].
-  double half_tooth_angle(double radius) const;
+  /// Half a tooth's angle at radius R: face ψ − g_e, flank ψ + g_h; of a ring face ψ − g_h, flank ψ + g_e.
+  Angle half_tooth_angle(double radius) const;
   /// The angle rolled where the face, made outside (a ring: inside) the pitch circle, reaches the tip [rad].
   double tip_roll() const noexcept { return tip_roll_; }
 
@@ -72,10 +73,10 @@ class TrueCycloidPair {
   TrueCycloidPair(CycloidalGear driver, CycloidalGear driven);
   /// Whether the circles agree within 1e-9 of themselves.
   bool conjugate() const;
-  double center_distance() const noexcept;         ///< r₁ ± r₂; there is no other at which they are conjugate
-  double motion_ratio() const noexcept;            ///< driven turns per driver turn, signed
-  double contact_ratio() const;                    ///< (ρ₁u₁ + ρ₂u₂)/(πm)
-  std::array<double, 2> angular_backlash() const;  ///< thinning of both over the own pitch radius [rad]
+  double center_distance() const noexcept;        ///< r₁ ± r₂; there is no other at which they are conjugate
+  double motion_ratio() const noexcept;           ///< driven turns per driver turn, signed
+  double contact_ratio() const;                   ///< (ρ₁u₁ + ρ₂u₂)/(πm)
+  std::array<Angle, 2> angular_backlash() const;  ///< thinning of both over the own pitch radius
   /// A ring's circles must not meet: ρ₁ + ρ₂ ≤ r₂ − r₁, ρ those of both faces.
   bool circles_clear() const;
   const CycloidalGear& driver() const noexcept { return driver_; }

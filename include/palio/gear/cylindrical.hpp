@@ -103,13 +103,13 @@ class CylindricalGear {
   /// \throws InvalidParameter "surface_offset" where a curve would vanish
   CylindricalGear grown(double offset) const;
 
-  /// Half the angle that a tooth takes at radius R [rad]: s_t/d ± (inv α_t − inv α_R), minus for internal ones; below
+  /// Half the angle that a tooth takes at radius R: s_t/d ± (inv α_t − inv α_R), minus for internal ones; below
   /// the base circle as at it.
-  double half_tooth_angle(double radius) const;
+  Angle half_tooth_angle(double radius) const;
 
-  /// Half the angle of the tooth space at radius R [rad], on the flank or on the root curve; none beyond the root
+  /// Half the angle of the tooth space at radius R, on the flank or on the root curve; none beyond the root
   /// circle.
-  std::optional<double> half_space_angle(double radius) const;
+  std::optional<Angle> half_space_angle(double radius) const;
 
   /// Over `teeth` teeth of an external gear; left out: the recommended number, whose contact is nearest to d + 2 x_E m
   /// (halves rounded up).

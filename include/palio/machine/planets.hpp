@@ -55,4 +55,46 @@ class Planets {
   long long places_ = 0, ways_ = 1;
 };
 
+/// A mesh of planets whose axes ride on one carrier, with what is in the middle or with each other: at the place θ
+/// around, each turned ψ against its own direction, `of_place` θ + Σ times ψ is whole [turns].
+struct PlanetTie {
+  struct Term {
+    std::size_t planet;
+    long long times;
+  };
+  long long of_place;
+  std::vector<Term> terms;
+};
+
+/// Sets of planets on several axes of a carrier, every set like the first one turned about the carrier's axis.
+///
+/// The rows of whole numbers that the ties are span a lattice; what of it has θ alone says all there is of θ:
+/// N θ is whole. Rows in steps tell the turns, the last planet first. docs/theory/machine.md.
+class PlanetSets {
+ public:
+  /// \throws InvalidParameter "ties"  where one names a planet beyond `planets`, or has more than 5000 teeth
+  PlanetSets(std::size_t planets, const std::vector<PlanetTie>& ties);
+
+  /// So many places there are around, evenly; 0 where sets may stand anywhere.
+  long long places() const noexcept { return places_; }
+  bool evenly(long long sets) const noexcept { return places_ == 0 || places_ % sets == 0; }
+
+  struct Place {
+    double axis;                ///< [rad], 0…2π
+    std::vector<double> turns;  ///< of each planet, against its own direction, compared with the first set [rad]
+  };
+  /// As evenly as they may stand, the first one at 0.
+  std::vector<Place> placed(long long sets) const;
+
+ private:
+  /// A row with its first planet, and what else it has.
+  struct Step {
+    std::size_t planet;
+    std::vector<long long> row;  // of each planet, θ last
+  };
+  std::size_t planets_;
+  std::vector<Step> steps_;
+  long long places_ = 0;
+};
+
 }  // namespace palio::machine

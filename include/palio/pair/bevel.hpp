@@ -29,11 +29,11 @@ class BevelPair {
   const gear::BevelGear& driver() const noexcept { return driver_; }
   const gear::BevelGear& driven() const noexcept { return driven_; }
   Angle shaft_angle() const noexcept { return Angle::radians(sigma_); }
-  double gear_ratio() const noexcept;                       ///< z₂/z₁
-  double motion_ratio() const noexcept;                     ///< −z₁/z₂, each turn seen against its own axis
-  double circumferential_backlash() const noexcept;         ///< π m less both thicknesses [mm]
-  double normal_backlash() const noexcept;                  ///< times cos α
-  std::array<double, 2> angular_backlash() const noexcept;  ///< of each with the other held [rad]
+  double gear_ratio() const noexcept;                      ///< z₂/z₁
+  double motion_ratio() const noexcept;                    ///< −z₁/z₂, each turn seen against its own axis
+  double circumferential_backlash() const noexcept;        ///< π m less both thicknesses [mm]
+  double normal_backlash() const noexcept;                 ///< times cos α
+  std::array<Angle, 2> angular_backlash() const noexcept;  ///< of each with the other held
   std::array<double, 2> tip_clearance() const noexcept;  ///< at the driver's tip, at the driven's tip, at the heel [mm]
   /// In the section at the driver's cone distance R: the driver's σ along the usable path over its base pitch.
   double contact_ratio(double cone_distance) const;

@@ -39,11 +39,11 @@ class CrossedPair {
   double gear_ratio() const noexcept;    ///< z₂/z₁: from the teeth, not the diameters
   double motion_ratio() const noexcept;  ///< −z₁/z₂
   double normal_backlash() const noexcept;
-  double circumferential_backlash() const noexcept;         ///< in the normal section, j_bn/cos α_n [mm]
-  std::array<double, 2> angular_backlash() const noexcept;  ///< of each with the other held [rad]
-  double circumferential_per_angle() const noexcept;        ///< circumferential play per angle of the driven [mm/rad]
-  double contact_ratio() const noexcept;                    ///< cut by both faces
-  double contact_path_length() const noexcept;              ///< [mm], along the line of action
+  double circumferential_backlash() const noexcept;        ///< in the normal section, j_bn/cos α_n [mm]
+  std::array<Angle, 2> angular_backlash() const noexcept;  ///< of each with the other held
+  double circumferential_per_angle() const noexcept;       ///< circumferential play per angle of the driven [mm/rad]
+  double contact_ratio() const noexcept;                   ///< cut by both faces
+  double contact_path_length() const noexcept;             ///< [mm], along the line of action
   std::array<double, 2> face_needed() const noexcept;  ///< face width over which the contact point travels, uncut [mm]
   std::array<double, 2> tip_clearance() const noexcept;  ///< at the driver's tip, at the driven's tip [mm]
   double sliding_ratio()

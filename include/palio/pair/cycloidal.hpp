@@ -44,7 +44,7 @@ class CycloidalPair {
   /// j, along the pitch circles at the proper distance: the thinning of both; of clock teeth and lanterns what the
   /// spaces leave [mm].
   double circumferential_backlash() const noexcept;
-  std::array<double, 2> angular_backlash() const noexcept;  ///< of each with the other held [rad]
+  std::array<Angle, 2> angular_backlash() const noexcept;  ///< of each with the other held
   /// Of true forms and lanterns at their distance; clock teeth are rolled for it.
   std::optional<double> contact_ratio() const;
   std::array<double, 2> tip_clearance() const noexcept;  ///< at the driver's tip, at the driven's tip [mm]

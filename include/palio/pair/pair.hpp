@@ -96,11 +96,11 @@ class Pair {
   const CycloidalPair* cycloidal() const noexcept { return one<CycloidalPair>(); }
 
   /// What follows is by theory. \throws std::bad_optional_access where they do not mesh
-  double circumferential_backlash() const;         ///< of bevel gears at the outer cone [mm]
-  std::array<double, 2> angular_backlash() const;  ///< of each with the other held [rad]; NaN for a rack
-  double driven_play() const;                      ///< in the driven's coordinate: rad, of a rack mm
-  std::array<double, 2> tip_clearance() const;     ///< at the driver's tip, at the driven's tip [mm]
-  double working_radius() const;                   ///< circumferential play per play of the driven [mm; of a rack 1]
+  double circumferential_backlash() const;        ///< of bevel gears at the outer cone [mm]
+  std::array<Angle, 2> angular_backlash() const;  ///< of each with the other held; NaN for a rack
+  double driven_play() const;                     ///< in the driven's coordinate: rad, of a rack mm
+  std::array<double, 2> tip_clearance() const;    ///< at the driver's tip, at the driven's tip [mm]
+  double working_radius() const;                  ///< circumferential play per play of the driven [mm; of a rack 1]
   /// Of a plane pair [mm]; NaN for a rack and in space.
   std::array<double, 2> working_pitch_diameters() const;
   /// How far flanks lean where they meet at the pitch point; of cycloidal ones 20°, about what theirs do nearby.

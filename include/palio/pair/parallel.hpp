@@ -65,7 +65,7 @@ class ParallelPair {
 
   double circumferential_backlash() const noexcept { return play_; }  ///< j_wt, exact (theory 2.2) [mm]
   double normal_backlash() const noexcept;                            ///< j_bn [mm]
-  std::array<double, 2> angular_backlash() const noexcept;  ///< of each with the other held [rad]; NaN for a rack
+  std::array<Angle, 2> angular_backlash() const noexcept;             ///< of each with the other held; NaN for a rack
   /// Play of the driven in its own coordinate: rad, or mm for a rack.
   double driven_play() const noexcept;
 

@@ -35,6 +35,8 @@ struct Member {
 
 /// What the roll is held against, all in the coordinate of the driven member unless said otherwise.
 struct Law {
+  explicit Law() = default;  ///< filled by name alone: five numbers in a row are easily swapped
+
   double ratio = 1;             ///< driven coordinate per driver coordinate, exact, signed
   double theoretical_play = 0;  ///< between its two contacts
   double touch_mm = 1e-9;       ///< gaps and overlaps up to this count as touching [mm]

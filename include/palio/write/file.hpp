@@ -11,12 +11,14 @@ namespace palio::write {
 
 /// What every file carries inside.
 struct Stamp {
+  explicit Stamp() = default;  ///< filled by name alone: six texts in a row are easily swapped
+
   std::string title;    ///< the job's
   std::string part;     ///< gear name, or "assembly"
   std::string version;  ///< palio's
   bool inches = false;  ///< unit of formats that follow the job's units
-  std::string job{};    ///< the whole job, to be carried along; may be empty
-  std::string note{};   ///< what was done to size, in words; may be empty
+  std::string job;      ///< the whole job, to be carried along; may be empty
+  std::string note;     ///< what was done to size, in words; may be empty
 };
 
 /// Writes `bytes` to `path` through a neighbouring temporary file. Folders are not made.

@@ -1,0 +1,192 @@
+// Plates that carry axes: which ones, and where the plate lies.
+#include <algorithm>
+#include <cmath>
+
+#include "palio/angle.hpp"
+#include "palio/gear/core.hpp"
+#include "palio/math/extent.hpp"
+#include "palio/math/tolerance.hpp"
+#include "resolver.hpp"
+
+namespace palio::job {
+
+/// Holes by place, or about a gear's axis. \param origin  the plate's, in its group
+void Resolver::add_plate_holes(const Settings& v, const std::string& prefix, const Vec2& origin, Frame& frame) {
+  for (const std::string& i : items(v, "holes")) {
+    const Value *gear = v.find(i + "gear"), *distance = v.find(i + "distance"), *diameter = v.find(i + "diameter");
+    const Value *x = v.find(i + "x"), *y = v.find(i + "y");
+    if (!diameter || (gear ? !distance : !x || !y)) {
+      note("missing-key", v.any_below(i)->where, prefix + ".holes",
+           "each hole needs a diameter, and gear with distance, or x and y from the first axis");
+      continue;
+    }
+    if (!gear) {
+      frame.plan.holes.push_back({Vec2(x->number, y->number), diameter->number});
+      continue;
+    }
+    const auto on =
+        std::find_if(design_.gears.begin(), design_.gears.end(), [&](const Gear& g) { return g.name == gear->text; });
+    if (on == design_.gears.end() || on->group != frame.group) {
+      note("unknown-gear", gear->where, prefix + ".holes.gear",
+           fmt::format("is \"{}\", which is no gear on the plate's axes", gear->text));
+      continue;
+    }
+    const Vec2 way = from_polar(distance->number, v.number(i + "angle", 0) * kPi / 180);
+    frame.plan.holes.push_back({on->axis - origin + way, diameter->number});
+  }
+}
+
+/// Those of pairs on parallel axes, each axis once.
+void Resolver::axes_of_pairs(const Settings& v, const std::string& prefix, PlateSite& site) {
+  const Value* named = v.find("pairs");
+  std::vector<std::string> wanted = named ? named->texts : std::vector<std::string>{};
+  if (!named) {
+    for (const Pair& p : design_.pairs) {
+      if (p.plane() && design_.gears[p.driver].group == design_.gears[design_.pairs.front().driver].group)
+        wanted.push_back(p.name);
+    }
+  }
+  for (const std::string& name : wanted) {
+    const auto p =
+        std::find_if(design_.pairs.begin(), design_.pairs.end(), [&](const Pair& q) { return q.name == name; });
+    if (p == design_.pairs.end()) {
+      note("unknown-pair", named->where, prefix + ".pairs",
+           fmt::format("names \"{}\", which is no pair of the job", name));
+      continue;
+    }
+    for (const std::size_t i : {p->driver, p->driven}) {
+      const Gear& g = design_.gears[i];
+      if (g.teeth.is_rack() || g.teeth.internal()) continue;
+      const bool known = std::any_of(site.axes.begin(), site.axes.end(), [&](const PlateAxis& a) {
+        return design_.gears[a.gears.front()].group == g.group && (a.at - g.axis).norm() < math::kAlike;
+      });
+      if (!known) site.axes.push_back({g.axis, {i}});
+    }
+  }
+  if (site.axes.empty() && (items(v, "holes").empty() || !named || !named->texts.empty())) {
+    return note(
+        "no-axes", v.where, prefix + ".pairs",
+        "names no pair whose gears have axes; name pairs of spur or helical gears, or give pairs = [] and holes");
+  }
+  if (site.axes.empty()) return;
+  const Gear& first = design_.gears[site.axes.front().gears.front()];
+  site.group = first.group, site.origin = first.axis;
+  const auto askew = [&](const PlateAxis& a) { return design_.gears[a.gears.front()].group != site.group; };
+  if (std::any_of(site.axes.begin(), site.axes.end(), askew))
+    note("axes-cross", v.where, prefix + ".pairs",
+         "names pairs whose axes are not parallel; make one plate for each direction");
+}
+
+/// Those of all planets, the carrier's own in the middle.
+void Resolver::axes_of_carrier(const Value& named, const std::string& prefix, PlateSite& site) {
+  const std::string key = prefix + ".carrier";
+  const std::vector<Carrier>& all = design_.machine.carriers;
+  const auto at = std::find_if(all.begin(), all.end(), [&](const Carrier& c) { return c.name == named.text; });
+  if (at == all.end()) {
+    std::vector<std::string> known;
+    known.reserve(all.size());
+    for (const Carrier& c : all)
+      known.push_back(c.name);
+    return note("unknown-carrier", named.where, key,
+                known.empty()
+                    ? fmt::format("names \"{}\", and the job has no carrier; add [carrier.{}]", named.text, named.text)
+                    : fmt::format("names \"{}\", which is no carrier; there {} {}", named.text,
+                                  known.size() == 1 ? "is" : "are", fmt::join(known, ", ")));
+  }
+  if (!at->placed)
+    return note("no-axes", named.where, key,
+                "carries nothing that meshes with what does not ride on it: nobody knows where it turns");
+  site.carrier = static_cast<std::size_t>(at - all.begin());
+  site.group = at->group, site.origin = at->axis;
+  for (const std::size_t m : at->carried) {
+    std::vector<std::size_t> gears;
+    for (const std::size_t i : design_.machine.members[m].gears) {
+      if (design_.gears[i].group == at->group && !design_.gears[i].teeth.is_bevel()) gears.push_back(i);
+    }
+    if (gears.empty())
+      return note("axes-cross", named.where, key,
+                  "has planets whose axes are not parallel to its own; a plate holds parallel ones");
+    const Vec2 arm = design_.gears[gears.front()].axis - at->axis;
+    for (const Carrier::Copy& c : at->copies)
+      site.axes.push_back({at->axis + turned(arm, c.axis), gears});
+  }
+}
+
+void Resolver::make_frame(const Settings& v) {
+  const std::string prefix = "frame." + v.name;
+  Frame frame;
+  frame.name = v.name, frame.part_name = v.text("part_name"), frame.part_number = v.text("part_number");
+  frame.material = material_of(v, prefix);
+  PlateSite site;
+  const std::size_t before = mistakes_.count();
+  const Value* carrier = v.find("carrier");
+  if (carrier)
+    axes_of_carrier(*carrier, prefix, site);
+  else
+    axes_of_pairs(v, prefix, site);
+  const Value *thickness = v.find("thickness"), *middle = v.find("middle_bore");
+  if (!thickness) note("missing-key", v.where, prefix + ".thickness", "is missing; give the plate's thickness");
+  if (middle && !carrier)
+    note("no-meaning", middle->where, prefix + ".middle_bore",
+         "is about a carrier's axis; name the carrier, or take it out");
+  if (const Value* pairs = v.find("pairs"); pairs && carrier)
+    note("contradiction", pairs->where, prefix + ".pairs",
+         "is for a plate that stands still, and this one turns with a carrier; leave one of the two out");
+  if (mistakes_.count() > before || !thickness) return;
+  frame.group = site.group, frame.carrier = site.carrier, frame.over = v.text("side") == "above";
+  for (const PlateAxis& a : site.axes)
+    frame.gears.push_back(a.gears.front());
+  FramePlan& plan = frame.plan;
+  plan.thickness = thickness->number;
+  plan.margin = v.number("margin");
+  const double gap = v.number("axial_gap"), post = v.number("post_height"), play = bore_play(v);
+  // Seen from the plate: the nearest face of the gears on an axis, and of all.
+  const double up = frame.over ? -1 : 1;
+  const auto face = [&](const PlateAxis& a) {
+    double nearest = math::kInfinite;
+    for (const std::size_t i : a.gears) {
+      const Gear& g = design_.gears[i];
+      const body::Heights heights = gear::heights(g.teeth, g.features);
+      const double foot = g.height - g.teeth.face_width() / 2;
+      nearest = std::min(nearest, up * (foot + (frame.over ? heights.top : heights.bottom)));
+    }
+    return nearest;
+  };
+  double lowest = site.axes.empty() ? 0 : math::kInfinite, widest = 0;
+  for (const PlateAxis& a : site.axes)
+    lowest = std::min(lowest, face(a));
+  // A plate of holes alone lies clear of everything else, to the left.
+  if (site.axes.empty()) {
+    double left = math::kInfinite;
+    for (const Gear& g : design_.gears)
+      left = std::min(left, g.axis.x() - g.teeth.reach());
+    site.origin.x() = left - 20 * plan.thickness;
+  }
+  const double top = lowest - gap - post;
+  frame.at = Vec3(site.origin.x(), site.origin.y(), up * (top - plan.thickness));
+  for (const PlateAxis& a : site.axes) {
+    const double bore = v.find("bore.diameter") ? v.number("bore.diameter") : design_.gears[a.gears.front()].bore_given;
+    plan.axes.push_back({a.at - site.origin, bore > 0 ? bore + play : 0, post > 0 ? face(a) - gap - top : 0});
+    widest = std::max(widest, bore);
+  }
+  if (carrier) {
+    const double bore = v.number("middle_bore", 0);
+    plan.axes.push_back({Vec2::Zero(), bore > 0 ? bore + play : 0, 0});
+  }
+  plan.post_diameter = v.number("post_diameter", widest + plan.thickness);
+  add_plate_holes(v, prefix, site.origin, frame);
+  if (frame.over) {
+    for (FramePlan::Axis& a : plan.axes)
+      a.at.y() = -a.at.y();
+    for (FramePlan::Hole& h : plan.holes)
+      h.at.y() = -h.at.y();
+  }
+  try {
+    job::body(plan);
+  } catch (const InvalidParameter& e) {
+    refuse(e, v, prefix);
+  }
+  design_.frames.push_back(std::move(frame));
+}
+
+}  // namespace palio::job
