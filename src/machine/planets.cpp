@@ -128,12 +128,12 @@ PlanetFit Planets::fitted(double axis, const std::vector<double>& half_plays) co
 
 namespace {
 
-using Row = std::vector<long long>;
+using WholeRow = std::vector<long long>;
 
 /// Rows that leave one of them with anything in a column: whole multiples of it are taken from the others, as often as
 /// it takes. \return that one, taken out of `rows`; none where all have nothing there
-std::optional<Row> cleared(std::vector<Row>& rows, std::size_t column) {
-  const auto has = [&](const Row& r) { return r[column] != 0; };
+std::optional<WholeRow> cleared(std::vector<WholeRow>& rows, std::size_t column) {
+  const auto has = [&](const WholeRow& r) { return r[column] != 0; };
   while (true) {
     auto least = rows.end();
     for (auto r = rows.begin(); r != rows.end(); ++r) {
@@ -149,7 +149,7 @@ std::optional<Row> cleared(std::vector<Row>& rows, std::size_t column) {
       alone = alone && !has(*r);
     }
     if (!alone) continue;
-    Row found = std::move(*least);
+    WholeRow found = std::move(*least);
     rows.erase(least);
     return found;
   }
@@ -159,10 +159,10 @@ std::optional<Row> cleared(std::vector<Row>& rows, std::size_t column) {
 
 PlanetSets::PlanetSets(std::size_t planets, const std::vector<PlanetTie>& ties) : planets_(planets) {
   constexpr long long kMost = 5000;
-  std::vector<Row> rows;
+  std::vector<WholeRow> rows;
   rows.reserve(ties.size());
   for (const PlanetTie& tie : ties) {
-    Row row(planets + 1, 0);
+    WholeRow row(planets + 1, 0);
     row[planets] = tie.of_place;
     for (const PlanetTie::Term& t : tie.terms) {
       if (t.planet >= planets || std::abs(t.times) > kMost || std::abs(tie.of_place) > kMost)
@@ -176,7 +176,7 @@ PlanetSets::PlanetSets(std::size_t planets, const std::vector<PlanetTie>& ties) 
   for (std::size_t planet = 0; planet < planets; ++planet) {
     if (auto row = cleared(rows, planet)) steps_.push_back({planet, std::move(*row)});
   }
-  for (const Row& row : rows)
+  for (const WholeRow& row : rows)
     places_ = std::gcd(places_, row[planets]);
 }
 

@@ -48,8 +48,7 @@ std::optional<Limits> limits(const Pair& pair, double distance, double half) {
   const Pair moved = in_mesh(driver, driven, there);
   const roll::Result r = roll(moved, kPositions);
   if (!r.play) return std::nullopt;
-  constexpr double kNone = math::kInfinite;
-  Limits found{{kNone, -kNone}, {kNone, -kNone}, *r.play};
+  Limits found{{math::kInfinite, -math::kInfinite}, {math::kInfinite, -math::kInfinite}, *r.play};
   const double phi = moved.gears()[0].phase, psi = moved.gears()[1].phase;
   for (const roll::Position& p : r.positions) {
     const double even = psi + moved.motion_ratio() * (p.driver - phi);
