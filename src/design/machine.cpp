@@ -312,7 +312,8 @@ void Resolver::settle_carrier(std::size_t index, const AxisPlace& at) {
       Gear& g = design_.gears[central];
       g.group = at.group, g.axis = at.axis, g.height = at.zero + width_along(design_.gears[planet].teeth) / 2;
       plans_.placed[central] = true;
-      // Where other planets come to its mesh by pairs among themselves, it is turned until its teeth stand before theirs.
+      // Where other planets come to its mesh by pairs among themselves, it is turned until its teeth stand before
+      // theirs.
       plans_.free.insert(central);
       settle(central);
     }
