@@ -13,6 +13,7 @@
 
 #include "palio/design/design.hpp"
 #include "palio/error.hpp"
+#include "palio/math/extent.hpp"
 #include "palio/readings/reading.hpp"
 #include "palio/values/keys.hpp"
 #include "table.hpp"
@@ -139,7 +140,7 @@ class Turning {
     const double room = std::max(high - low, 2 * apart);
     low -= room, high += room;
     constexpr int kThresholds = 160, kSpreads = 32;
-    double most = -1e300;
+    double most = -math::kInfinite;
     std::vector<double> logs;
     for (int i = 0; i <= kThresholds; ++i) {
       for (int k = 0; k <= kSpreads; ++k) {
