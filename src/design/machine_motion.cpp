@@ -91,16 +91,14 @@ Centrals centrals_of(const Design& design, const Carrier& carrier) {
     };
     // Outside on outside both phases count the same way; in a ring they count against each other.
     const long long other = m.opposite ? 1 : -1;
-    if (a_rides && b_rides)
-      all.ties.push_back({0, {{planet(m.a), m.teeth_a}, {planet(m.b), other * m.teeth_b}}});
-    else
-      all.ties.push_back({other * (a_rides ? m.teeth_b : m.teeth_a),
-                          {{planet(a_rides ? m.a : m.b), -(a_rides ? m.teeth_a : m.teeth_b)}}});
     all.level = all.level && design.pairs[*machine.pair_of[i]].plane();
     if (a_rides && b_rides) {
       all.among_planets = true;
+      all.ties.push_back({0, {{planet(m.a), m.teeth_a}, {planet(m.b), other * m.teeth_b}}});
       continue;
     }
+    all.ties.push_back({other * (a_rides ? m.teeth_b : m.teeth_a),
+                        {{planet(a_rides ? m.a : m.b), -(a_rides ? m.teeth_a : m.teeth_b)}}});
     all.teeth.push_back({a_rides ? m.teeth_b : m.teeth_a, a_rides ? m.teeth_a : m.teeth_b, !m.opposite});
     all.carried.insert(a_rides ? m.a : m.b);
     const Pair& p = design.pairs[*machine.pair_of[i]];
@@ -130,6 +128,14 @@ void Resolver::set_off_planets(const Carrier& carrier, const std::vector<std::si
   }
 }
 
+/// Whether there are places enough, 0 being anywhere; told where there are not.
+bool Resolver::room_for(long long count, long long places, const Value& asked, const std::string& path) {
+  if (places == 0 || count <= places) return true;
+  note("planets-do-not-fit", asked.where, path,
+       fmt::format("is {}, but these teeth leave {} places around; take fewer planets, or other teeth", count, places));
+  return false;
+}
+
 /// Several sets of planets on several axes each.
 void Resolver::place_sets(Carrier& carrier, bool can, const std::vector<machine::PlanetTie>& ties, long long count,
                           const Value& asked, const std::string& path) {
@@ -140,10 +146,7 @@ void Resolver::place_sets(Carrier& carrier, bool can, const std::vector<machine:
   const machine::PlanetSets sets(carrier.carried.size(), ties);
   carrier.places = sets.places();
   carrier.evenly = sets.evenly(count);
-  if (sets.places() != 0 && count > sets.places())
-    return note("planets-do-not-fit", asked.where, path,
-                fmt::format("is {}, but these teeth leave {} places around; take fewer planets, or other teeth", count,
-                            sets.places()));
+  if (!room_for(count, sets.places(), asked, path)) return;
   const std::vector<machine::PlanetSets::Place> places = sets.placed(count);
   for (std::size_t k = 1; k < places.size(); ++k)
     carrier.copies.push_back({places[k].axis, places[k].turns, 0, places[k].axis});
@@ -170,12 +173,7 @@ void Resolver::place_planets() {
     const machine::Planets planets(central.teeth);
     carrier.places = planets.places();
     carrier.evenly = !angles && planets.evenly(count);
-    if (!angles && planets.places() != 0 && count > planets.places()) {
-      note("planets-do-not-fit", asked->where, path,
-           fmt::format("is {}, but these teeth leave {} places around; take fewer planets, or other teeth", count,
-                       planets.places()));
-      continue;
-    }
+    if (!angles && !room_for(count, planets.places(), *asked, path)) continue;
     const std::vector<machine::PlanetPlace> evenly =
         angles ? std::vector<machine::PlanetPlace>{} : planets.placed(count);
     const auto carried = static_cast<std::size_t>(

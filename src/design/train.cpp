@@ -223,10 +223,10 @@ std::optional<roll::Range> slip(const Design& design, std::size_t mesh) {
   const gear::Teeth& driven = design.gears[p.driven].teeth;
   const double per_play = driven.is_rack() ? 1 / driven.rack().pitch() : driven.count() / (2 * kPi);
   roll::Range play{p.driven_play(), p.driven_play()};
-  if (p.eccentricity > 0 && p.plane()) {
-    const auto turned = pair::eccentric(p, p.eccentricity);
-    if (!turned) return std::nullopt;
-    play = turned->play;
+  if (p.eccentricity > 0) {
+    const auto over_turns = pair::eccentric_play(p, p.eccentricity);
+    if (!over_turns) return std::nullopt;
+    play = *over_turns;
   } else if (p.cycloidal()) {
     // Not the same everywhere: as it rolls.
     const roll::Result rolled = job::rolled(p, 48);
@@ -295,10 +295,12 @@ std::optional<roll::Range> stray(const Design& design, std::size_t mesh) {
     const gear::Teeth& driven = design.gears[p.driven].teeth;
     const double sense = machine.sense[p.driven];
     per = times_of(machine.of_gear[p.driven]) * (driven.is_rack() ? -1 / driven.rack().pitch() : sense / (2 * kPi));
-    if (const auto turned = p.eccentricity > 0 ? pair::eccentric(p, p.eccentricity) : std::nullopt)
-      error = turned->error;
-    else if (p.eccentricity == 0 || !p.plane())  // involute teeth run evenly
-      error = p.cycloidal() ? job::rolled(p, 96).transmission_error : roll::Range{0, 0};
+    if (p.eccentricity > 0)
+      error = pair::eccentric_error(p, p.eccentricity);
+    else if (p.cycloidal())
+      error = job::rolled(p, 96).transmission_error;
+    else
+      error = roll::Range{0, 0};  // involute teeth run evenly
   }
   if (!error) return std::nullopt;
   return roll::Range{std::min(per * error->min, per * error->max), std::max(per * error->min, per * error->max)};

@@ -62,6 +62,11 @@ double set_in_motion(const job::Design& design, const std::vector<const view::Pa
   for (const view::Part* p : parts) {
     if (p->motion) most = std::max(most, static_cast<double>(p->motion->loop));
   }
+  // Of the first driver of a mechanism in one loop, or one way of it.
+  const auto turns_of = [&](std::size_t m) {
+    if (swing[m] != 0) return swing[m];
+    return whole[m] > 0 ? whole[m] * std::floor(most / whole[m]) : 0;
+  };
   for (std::size_t k = 0; k < packed.size(); ++k) {
     if (const auto& motion = parts[k]->motion) {
       const double input = motion->loop * std::floor(most / motion->loop);
@@ -81,14 +86,13 @@ double set_in_motion(const job::Design& design, const std::vector<const view::Pa
     });
     if (arms != design.machine.carriers.end() && arms->speed_ratio && !arms->carried.empty()) {
       const std::size_t m = mechanism[design.machine.members[arms->carried[0]].gears[0]];
-      const double turns = swing[m] != 0 ? swing[m] : whole[m] > 0 ? whole[m] * std::floor(most / whole[m]) : 0;
-      packed[k].swings = swing[m] != 0, packed[k].turns = turns * *arms->speed_ratio * parts[k]->sense;
+      packed[k].swings = swing[m] != 0, packed[k].turns = turns_of(m) * *arms->speed_ratio * parts[k]->sense;
       continue;
     }
     if (!g || !g->speed_ratio) continue;
     const std::size_t m = mechanism[static_cast<std::size_t>(g - design.gears.data())];
     packed[k].swings = swing[m] != 0;
-    const double turns = swing[m] != 0 ? swing[m] : whole[m] > 0 ? whole[m] * std::floor(most / whole[m]) : 0;
+    const double turns = turns_of(m);
     if (g->teeth.is_rack())
       packed[k].slides = turns * 2 * kPi * *g->speed_ratio;
     else

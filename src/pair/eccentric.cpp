@@ -61,24 +61,34 @@ std::optional<Limits> limits(const Pair& pair, double distance, double half) {
 
 }  // namespace
 
-std::optional<Eccentric> eccentric(const Pair& pair, double off) {
+std::optional<roll::Range> eccentric_play(const Pair& pair, double off) {
+  if (!pair.plane()) return std::nullopt;
+  try {
+    const double a = pair.mounted_center_distance();
+    const auto nearest = limits(pair, a - off, 0), furthest = limits(pair, a + off, 0);
+    if (!nearest || !furthest) return std::nullopt;
+    return roll::Range{std::min(nearest->play.min, furthest->play.min),
+                       std::max(nearest->play.max, furthest->play.max)};
+  } catch (const InvalidParameter&) {
+    return std::nullopt;  // no line of action there
+  }
+}
+
+std::optional<roll::Range> eccentric_error(const Pair& pair, double off) {
   if (!pair.plane()) return std::nullopt;
   const double half = pair.driven_play() / 2;
+  bool rolls = true;
+  // The furthest of both flanks, either way.
+  const auto reached = [&](double theta, bool most) {
+    const Moved m = moved(pair, off, theta);
+    const auto at = limits(pair, m.distance, half);
+    rolls = rolls && at;
+    if (!at) return 0.0;
+    return m.turned + (most ? std::max(at->upper.max, at->lower.max) : std::min(at->upper.min, at->lower.min));
+  };
+  const int directions = pair.cycloidal() ? 16 : 64;
   try {
-    const auto nearest = limits(pair, pair.mounted_center_distance() - off, half),
-               furthest = limits(pair, pair.mounted_center_distance() + off, half);
-    if (!nearest || !furthest) return std::nullopt;
-    Eccentric found{{std::min(nearest->play.min, furthest->play.min), std::max(nearest->play.max, furthest->play.max)},
-                    {0, 0}};
-    // Seen in the mirror of the line of centres the lower flank is the upper one: one flank tells both bounds where
-    // teeth run evenly. Others are looked at on both.
-    const auto reached = [&](double theta, bool most) {
-      const Moved m = moved(pair, off, theta);
-      const auto at = limits(pair, m.distance, half);
-      if (!at) return most ? -math::kInfinite : math::kInfinite;
-      return m.turned + (most ? std::max(at->upper.max, at->lower.max) : std::min(at->upper.min, at->lower.min));
-    };
-    const int directions = pair.cycloidal() ? 16 : 64;
+    roll::Range error{0, 0};
     for (const bool most : {false, true}) {
       const auto worse = [&](double theta) { return most ? -reached(theta, true) : reached(theta, false); };
       const double step = 2 * kPi / directions;
@@ -90,9 +100,9 @@ std::optional<Eccentric> eccentric(const Pair& pair, double off) {
       // second order. Its height needs half the digits of its place.
       constexpr int kBits = 26;
       const double worst = boost::math::tools::brent_find_minima(worse, best - step, best + step, kBits).second;
-      (most ? found.error.max : found.error.min) = most ? -std::min(worst, least) : std::min(worst, least);
+      (most ? error.max : error.min) = most ? -std::min(worst, least) : std::min(worst, least);
     }
-    return found;
+    return rolls ? std::optional(error) : std::nullopt;
   } catch (const InvalidParameter&) {
     return std::nullopt;  // no line of action there
   }

@@ -15,29 +15,27 @@ namespace {
 
 /// What is put in its place as one: a central member, or a planet like all its copies.
 struct Unit {
-  std::vector<std::size_t> members;
-  std::vector<std::size_t> gears;
-  bool planet = false;
+  std::size_t member;
+  bool planet;
+  const std::vector<std::size_t>& gears;
 };
 
 class Set {
  public:
-  Set(const Design& design, const Carrier& carrier) : design_(design), carrier_(carrier) {
+  Set(const Design& design, const Carrier& carrier)
+      : design_(design), carrier_(carrier), bands_(design.gears.size()), mates_(mates(design)) {
     const Machine& machine = design.machine;
     std::set<std::size_t> central;
     for (const machine::Mesh& m : machine.meshes) {
       if (m.carrier != carrier.member) continue;
       for (const std::size_t member : {m.a, m.b}) {
-        if (std::find(carrier.carried.begin(), carrier.carried.end(), member) == carrier.carried.end())
-          central.insert(member);
+        if (!machine.members[member].carrier) central.insert(member);
       }
     }
     for (const std::size_t m : central)
-      add({m}, false);
+      add(m, false);
     for (const std::size_t m : carrier.carried)
-      add({m}, true);
-    for (const job::Pair& p : design.pairs)
-      mates_.insert(std::minmax(p.driver, p.driven));
+      add(m, true);
   }
 
   /// Of one where `others` stand.
@@ -78,27 +76,14 @@ class Set {
   double reach_of(std::size_t i) const { return gear(i).teeth.reach(); }
   double tip_of_ring(std::size_t i) const { return gear(i).teeth.tip_diameter() / 2; }
 
-  void add(std::vector<std::size_t> members, bool planet) {
-    Unit u{std::move(members), {}, planet};
-    for (const std::size_t m : u.members) {
-      for (const std::size_t i : design_.machine.members[m].gears)
-        u.gears.push_back(i);
-    }
-    for (const std::size_t i : u.gears) {
+  void add(std::size_t member, bool planet) {
+    const std::vector<std::size_t>& gears = design_.machine.members[member].gears;
+    for (const std::size_t i : gears) {
       // Bevel planets and what stands askew have other ways in.
       if (gear(i).group != carrier_.group || gear(i).teeth.is_bevel() || gear(i).teeth.is_rack()) sound_ = false;
-      bands_.resize(design_.gears.size());
-      if (sound_) bands_[i] = own_bands(i);
+      if (sound_) bands_[i] = bands_of(body(gear(i)).layers(), foot(gear(i)));
     }
-    if (!u.gears.empty()) units_.push_back(std::move(u));
-  }
-
-  std::vector<Band> own_bands(std::size_t i) const {
-    std::vector<Band> all = bands_of(body(gear(i)).layers());
-    const double foot = gear(i).height - gear(i).axial * pair::mid_face(gear(i).teeth);
-    for (Band& b : all)
-      b.low += foot, b.high += foot;
-    return all;
+    if (!gears.empty()) units_.push_back({member, planet, gears});
   }
 
   /// Whether a layer lies where its gear has teeth.
@@ -198,7 +183,7 @@ std::vector<bool> taken_apart(const Set& set, std::vector<AssemblyStep>& gone) {
       if (!there[u]) continue;
       const WayIn way = set.way(u, there);
       if (!way.any()) continue;
-      gone.push_back({set.units()[u].members, way});
+      gone.push_back({set.units()[u].member, way});
       there[u] = false, moved = true;
     }
   }
@@ -217,7 +202,7 @@ Assembly assembly(const Design& design, const Carrier& carrier) {
   const std::vector<bool> all(there.size(), true);
   found.any_order = true;
   for (std::size_t u = 0; u < there.size(); ++u) {
-    if (there[u]) found.stuck.push_back(set.units()[u].members);
+    if (there[u]) found.stuck.push_back(set.units()[u].member);
     found.any_order = found.any_order && set.way(u, all).any();
   }
   return found;

@@ -20,14 +20,14 @@ struct WayIn {
 };
 
 struct AssemblyStep {
-  std::vector<std::size_t> members;  ///< one central one, or all planets of a carrier, one after the other
-  WayIn way;                         ///< the first one: nothing is in its way
+  std::size_t member;  ///< a central one, or a planet with all its copies, one after the other
+  WayIn way;           ///< the first one: nothing is in its way
 };
 
 struct Assembly {
-  std::vector<AssemblyStep> steps;              ///< the first one first; of an impossible one those that go before
-  std::vector<std::vector<std::size_t>> stuck;  ///< that no order brings to their places; empty: it can be done
-  bool any_order = false;                       ///< each of them can be the last one
+  std::vector<AssemblyStep> steps;  ///< the first one first; of an impossible one those that go before
+  std::vector<std::size_t> stuck;   ///< that no order brings to their places; empty: it can be done
+  bool any_order = false;           ///< each of them can be the last one
 };
 
 /// Of a carrier on whose axes planets stand side by side, with what they mesh with; the carrier's own body is left

@@ -14,14 +14,6 @@
 namespace palio::job {
 namespace {
 
-/// The mates of each gear, and what else is made to be within one another.
-std::set<std::pair<std::size_t, std::size_t>> meshing(const Design& design) {
-  std::set<std::pair<std::size_t, std::size_t>> all;
-  for (const Pair& p : design.pairs)
-    all.insert(std::minmax(p.driver, p.driven));
-  return all;
-}
-
 struct Worst {
   double depth = 0;
   math::Extent where;
@@ -114,7 +106,7 @@ void look_at_bores(const Design& design, const Axle& axle, std::vector<Finding>&
 
 std::vector<Finding> collisions(const Design& design) {
   std::vector<Finding> found;
-  const auto mates = meshing(design);
+  const auto mates = job::mates(design);
   const std::vector<std::size_t> mechanism = mechanisms(design);
   std::set<std::pair<std::size_t, std::size_t>> joined;  // gears of one piece: what joins them has looked
   for (const Axle& a : design.axles) {
@@ -142,19 +134,23 @@ std::vector<Finding> collisions(const Design& design) {
         look_at(design, at(i), at(k), found);
     }
   }
+  const auto against_gears = [&](const Swept& own, std::size_t of_mechanism, const auto& is_its_own) {
+    for (std::size_t i = 0; i < design.gears.size(); ++i) {
+      if (is_its_own(design.machine.of_gear[i]) || mechanism[i] != of_mechanism) continue;
+      if (design.gears[i].teeth.is_rack())
+        look_at_rack(design, own, i, found);
+      else
+        look_at(design, own, at(i), found);
+    }
+  };
   // Axles: those of other members, and what stands in their way.
   for (std::size_t n = 0; n < design.axles.size(); ++n) {
     const Axle& axle = design.axles[n];
     if (axle.diameter == 0) continue;
     const Swept own = swept(design, axle);
     const auto& on = design.machine.members[axle.member].gears;
-    for (std::size_t i = 0; i < design.gears.size(); ++i) {
-      if (design.machine.of_gear[i] == axle.member || on.empty() || mechanism[i] != mechanism[on.front()]) continue;
-      if (design.gears[i].teeth.is_rack())
-        look_at_rack(design, own, i, found);
-      else
-        look_at(design, own, at(i), found);
-    }
+    if (!on.empty())
+      against_gears(own, mechanism[on.front()], [&](std::size_t member) { return member == axle.member; });
     for (std::size_t k = n + 1; k < design.axles.size(); ++k) {
       const auto& there = design.machine.members[design.axles[k].member].gears;
       if (design.axles[k].diameter > 0 && !on.empty() && !there.empty() &&
@@ -167,17 +163,8 @@ std::vector<Finding> collisions(const Design& design) {
   for (const Frame& arms : design.frames) {
     if (!arms.carrier || arms.gears.empty()) continue;
     const Swept own = swept(design, arms);
-    const std::vector<std::size_t>& carried = design.machine.carriers[*arms.carrier].carried;
-    const auto rides = [&](std::size_t member) {
-      return std::find(carried.begin(), carried.end(), member) != carried.end();
-    };
-    for (std::size_t i = 0; i < design.gears.size(); ++i) {
-      if (rides(design.machine.of_gear[i]) || mechanism[i] != mechanism[arms.gears.front()]) continue;
-      if (design.gears[i].teeth.is_rack())
-        look_at_rack(design, own, i, found);
-      else
-        look_at(design, own, at(i), found);
-    }
+    const auto rides = [&](std::size_t member) { return design.machine.members[member].carrier == arms.carrier; };
+    against_gears(own, mechanism[arms.gears.front()], rides);
     for (const Axle& axle : design.axles) {
       const auto& on = design.machine.members[axle.member].gears;
       if (axle.diameter > 0 && !rides(axle.member) && !on.empty() &&

@@ -149,10 +149,10 @@ void reach_when_near(const Design& design, const Pair& p, std::vector<Finding>& 
 void look_at_eccentricity(const Design& design, const Pair& p, std::vector<Finding>& found) {
   if (!p.plane() || p.eccentricity == 0) return;
   const double given = p.circumferential_backlash(), binding = pair::binding(design.gears[p.driver].teeth.module());
-  const auto turned = pair::eccentric(p, p.eccentricity);
   if (given < -binding) return;  // told as it is
   reach_when_near(design, p, found);
-  const double least = turned ? turned->play.min * p.working_radius() : -p.eccentricity;
+  const auto play = pair::eccentric_play(p, p.eccentricity);
+  const double least = play ? play->min * p.working_radius() : -p.eccentricity;
   if (least >= -binding) return;
   found.push_back({FindingId::eccentric_jam,
                    "pair." + p.name,

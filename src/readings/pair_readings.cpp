@@ -49,12 +49,11 @@ Said angular_backlash(const At& a) {
 }
 
 /// Of teeth that stand off their axes: what comes over the turns, in the driven's coordinate.
-Said over_turns(const At& a, bool of_rack, roll::Range pair::Eccentric::*which) {
+Said over_turns(const At& a, bool of_rack, std::optional<roll::Range> (*of)(const pair::Pair&, double)) {
   if (a.pair.eccentricity == 0 || !a.pair.meshes() || a.driven().teeth.is_rack() != of_rack) return {};
-  const auto turned = pair::eccentric(a.pair, a.pair.eccentricity);
-  if (!turned) return {};
-  const roll::Range& range = (*turned).*which;
-  return {{"min", range.min}, {"max", range.max}};
+  const auto range = of(a.pair, a.pair.eccentricity);
+  if (!range) return {};
+  return {{"min", range->min}, {"max", range->max}};
 }
 
 Said tip_clearance(const At& a) { return a.pair.meshes() ? Said(a.pair.tip_clearance()) : Said(); }
@@ -378,24 +377,24 @@ std::vector<Row> play_rows() {
           .of(kParallelPair | kCycloidalPair,
               "least and most of it, wherever the eccentricities of both carry their teeth")
           .is("j at a_w − (e₁ + e₂) and a_w + e₁ + e₂",
-              [](const At& a) { return over_turns(a, false, &pair::Eccentric::play); })
+              [](const At& a) { return over_turns(a, false, pair::eccentric_play); })
           .costs(ReadingCost::roll),
       Row("play_over_turns", "play of the driven over the turns", "j", Q::length)
           .in(kPlay)
           .of(kParallelPair, "the same where the driven is a rack")
           .is("j at a_w − (e₁ + e₂) and a_w + e₁ + e₂",
-              [](const At& a) { return over_turns(a, true, &pair::Eccentric::play); })
+              [](const At& a) { return over_turns(a, true, pair::eccentric_play); })
           .costs(ReadingCost::roll),
       Row("error_over_turns_deg", "the driven strays from the even ratio by", "", Q::angle)
           .in(kPlay)
           .of(kParallelPair | kCycloidalPair,
               "while it is driven without its play, by the eccentricities of both at their worst together")
-          .is("about ± (e₁ + e₂) / r_b2", [](const At& a) { return over_turns(a, false, &pair::Eccentric::error); })
+          .is("about ± (e₁ + e₂) / r_b2", [](const At& a) { return over_turns(a, false, pair::eccentric_error); })
           .costs(ReadingCost::roll),
       Row("error_over_turns", "the driven strays from the even way by", "", Q::length)
           .in(kPlay)
           .of(kParallelPair, "the same where the driven is a rack")
-          .is("about ± (e₁ + e₂) / cos α_t", [](const At& a) { return over_turns(a, true, &pair::Eccentric::error); })
+          .is("about ± (e₁ + e₂) / cos α_t", [](const At& a) { return over_turns(a, true, pair::eccentric_error); })
           .costs(ReadingCost::roll),
       Row("tip_clearance", "tip clearance [driver's tip, driven's tip]", "c", Q::length)
           .in(kPlay)

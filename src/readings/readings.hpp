@@ -9,6 +9,7 @@
 #include <variant>
 #include <vector>
 
+#include "assembly.hpp"
 #include "marks.hpp"
 #include "palio/angle.hpp"
 #include "palio/body/layered.hpp"
@@ -293,6 +294,7 @@ struct TrainAt {
   unsigned sort = kTrainOnly;
   Once<std::optional<machine::Flow>> driven, driven_back;
   Once<std::optional<Heights>> stand{};
+  Once<Assembly> order{};
 
   static constexpr unsigned kTrainOnly = 1, kPlanetary = 2, kBoth = 3;
   const TrainMotion& motion() const { return train.motion; }
@@ -305,6 +307,10 @@ struct TrainAt {
   const std::optional<Heights>& heights() const {
     return stand([&] { return arbor_heights(design, motion().connected); });
   }
+  /// The carrier that a planetary set is named after; null for other trains.
+  const Carrier* carrier() const;
+  /// Of that set; without steps where there is none.
+  const Assembly& assembly() const;
 };
 
 /// All trains of a design: its shafts share what is worked out of them.

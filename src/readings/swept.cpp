@@ -18,7 +18,16 @@ double overlap(const Band& a, const Band& b, double apart) {
   return depth;
 }
 
-std::vector<Band> bands_of(const body::Body& body) {
+double foot(const Gear& gear) { return gear.height - gear.axial * pair::mid_face(gear.teeth); }
+
+std::set<std::pair<std::size_t, std::size_t>> mates(const Design& design) {
+  std::set<std::pair<std::size_t, std::size_t>> all;
+  for (const Pair& p : design.pairs)
+    all.insert(std::minmax(p.driver, p.driven));
+  return all;
+}
+
+std::vector<Band> bands_of(const body::Body& body, double foot) {
   std::vector<Band> all;
   std::vector<std::optional<body::Shape>> shapes(body.loops.size());
   const auto shape = [&](std::size_t loop) -> const body::Shape& {
@@ -26,7 +35,7 @@ std::vector<Band> bands_of(const body::Body& body) {
     return *shapes[loop];
   };
   for (const body::Layer& layer : body.layers) {
-    Band band{layer.levels.front().z, layer.levels.back().z, 0, 0};
+    Band band{foot + layer.levels.front().z, foot + layer.levels.back().z, 0, 0};
     for (const body::Wall& wall : layer.walls) {
       for (const std::size_t loop : {wall.below, wall.above}) {
         // Its points lie on the curve, tips and circles within rounding of their radius.
@@ -132,7 +141,7 @@ Swept swept(const Design& design, std::size_t gear) {
   Swept s{"gear." + g.name, member, group.origin + group.axes * Vec3(g.axis.x(), g.axis.y(), 0), group.axes.col(2), {}};
   if (solid.is_conical()) s.cone = outline_of(g.teeth.bevel(), solid.cones());
   s.bands = solid.is_conical() ? bands_of(s.cone) : bands_of(solid.layers());
-  const double lift = s.axis.dot(s.along) + g.height - g.axial * pair::mid_face(g.teeth);
+  const double lift = s.axis.dot(s.along) + foot(g);
   for (Band& b : s.bands)
     b.low += lift, b.high += lift;
   for (Turned& corner : s.cone)

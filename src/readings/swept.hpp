@@ -1,7 +1,9 @@
 // What bodies sweep as they turn: rings about the axes that they turn about.
 #pragma once
 
+#include <set>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "convex.hpp"
@@ -30,8 +32,14 @@ struct Swept {
   bool parallel(const Swept& other) const;
 };
 
-/// Of a body of layers: the outermost and the innermost of every layer.
-std::vector<Band> bands_of(const body::Body& body);
+/// Of a body of layers: the outermost and the innermost of every layer, its own zero lying at `foot` [mm].
+std::vector<Band> bands_of(const body::Body& body, double foot = 0);
+
+/// Height of the zero of a gear's own frame along the axis of its group [mm].
+double foot(const Gear& gear);
+
+/// The gears that mesh with each other, the lower place first.
+std::set<std::pair<std::size_t, std::size_t>> mates(const Design& design);
 
 /// In place.
 Swept swept(const Design& design, std::size_t gear);

@@ -14,6 +14,14 @@ namespace {
 
 std::string listed(const std::vector<std::string>& all) { return fmt::format("{}", fmt::join(all, ", ")); }
 
+std::string names(const Design& design, const std::vector<std::size_t>& members) {
+  std::vector<std::string> all;
+  all.reserve(members.size());
+  for (const std::size_t m : members)
+    all.push_back(design.machine.members[m].name);
+  return listed(all);
+}
+
 void look_at(const Design& design, const Train& train, std::vector<Finding>& found) {
   const Machine& machine = design.machine;
   const std::string subject = (train.planetary ? "planetary." : "train.") + train.name;
@@ -33,13 +41,11 @@ void look_at(const Design& design, const Train& train, std::vector<Finding>& fou
   }
   const bool apart = !m.connected[train.output];
   if (apart || !m.turns[train.output]) {
-    std::vector<std::string> hold;
-    for (const std::size_t i : m.to_hold)
-      hold.push_back(machine.members[i].name);
     found.push_back({FindingId::train_loose, subject, static_cast<double>(m.freedom), 1.0,
-                     apart          ? fmt::format("no mesh leads from {} to {}", input, output)
-                     : hold.empty() ? fmt::format("{} does not follow {}", output, input)
-                                    : fmt::format("{} does not follow {}: hold {}", output, input, listed(hold))});
+                     apart ? fmt::format("no mesh leads from {} to {}", input, output)
+                     : m.to_hold.empty()
+                         ? fmt::format("{} does not follow {}", output, input)
+                         : fmt::format("{} does not follow {}: hold {}", output, input, names(design, m.to_hold))});
     return;
   }
   if (m.turns[train.output]->value == 0) {
@@ -51,15 +57,6 @@ void look_at(const Design& design, const Train& train, std::vector<Finding>& fou
     found.push_back({FindingId::train_self_locking, subject, back->efficiency, {}, {}});
   if (const auto power = flow(design, train); power && power->circulating > 1 + math::kAlike)
     found.push_back({FindingId::power_circulates, subject, power->circulating, {}, {}});
-}
-
-std::string names(const Design& design, const std::vector<std::vector<std::size_t>>& members) {
-  std::vector<std::string> all;
-  for (const std::vector<std::size_t>& together : members) {
-    for (const std::size_t m : together)
-      all.push_back(design.machine.members[m].name);
-  }
-  return listed(all);
 }
 
 /// Whether its members can be brought to their places, one after the other.

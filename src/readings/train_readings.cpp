@@ -2,8 +2,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "assembly.hpp"
 #include "readings.hpp"
+#include "swept.hpp"
 
 namespace palio::job {
 
@@ -20,11 +20,22 @@ std::optional<Heights> arbor_heights(const Design& design, const std::vector<boo
   for (const std::size_t i : asked) {
     const Gear& g = design.gears[i];
     const body::Solid solid = body(g);
-    const double zero = g.height - g.axial * pair::mid_face(g.teeth);
+    const double zero = foot(g);
     for (const double z : {zero + solid.bottom(), zero + solid.top()})
       h.of[i].hold(z), h.all.hold(z);
   }
   return h;
+}
+
+const Carrier* TrainAt::carrier() const {
+  for (const Carrier& c : design.machine.carriers) {
+    if (c.name == train.name) return &c;
+  }
+  return nullptr;
+}
+
+const Assembly& TrainAt::assembly() const {
+  return order([&] { return carrier() ? job::assembly(design, *carrier()) : Assembly(); });
 }
 
 namespace train_rows {
@@ -127,14 +138,6 @@ Said words(const At& a) {
 
 // ---- planetary sets ---------------------------------------------------------------------------------------------
 
-/// The carrier that a set is named after.
-const Carrier* carrier_of(const At& a) {
-  for (const Carrier& c : a.design.machine.carriers) {
-    if (c.name == a.train.name) return &c;
-  }
-  return nullptr;
-}
-
 Said ratio_rows(const At& a) {
   std::vector<Said> all;
   for (const PlanetaryRatio& r : ratios(a.design, a.train)) {
@@ -153,7 +156,7 @@ double once_around(double angle) {
 }
 
 Said planets(const At& a) {
-  const Carrier* c = carrier_of(a);
+  const Carrier* c = a.carrier();
   if (!c || !c->placed || c->carried.empty()) return {};
   std::vector<Said> all;
   for (std::size_t m = 0; m < c->carried.size(); ++m) {
@@ -176,14 +179,12 @@ Said planets(const At& a) {
 
 /// Which comes first, and which way.
 Said assembly_order(const At& a) {
-  const Carrier* c = carrier_of(a);
-  if (!c) return {};
-  const Assembly order = assembly(a.design, *c);
+  const Assembly& order = a.assembly();
   if (!order.stuck.empty() || order.steps.empty()) return {};
   std::vector<Said> all;
   for (std::size_t i = 0; i < order.steps.size(); ++i) {
     const AssemblyStep& step = order.steps[i];
-    all.push_back({{"member", Said(name(a, step.members.front()))},
+    all.push_back({{"member", Said(name(a, step.member))},
                    {"way", Said(i == 0 ? std::string("stands first") : in_words(step.way))}});
   }
   return Said::rows(std::move(all));
@@ -273,7 +274,7 @@ const std::vector<ReadingRow<TrainAt>>& train_readings() {
           .in(kPlanets)
           .of(kSet, "whether the teeth let so many planets stand at equal angles")
           .is([](const At& a) {
-            const Carrier* c = carrier_of(a);
+            const Carrier* c = a.carrier();
             return c ? Said(c->evenly) : Said();
           }),
       Row("assembly_step_deg", "places for planets, every", "", Q::angle)
@@ -281,7 +282,7 @@ const std::vector<ReadingRow<TrainAt>>& train_readings() {
           .of(kSet, "between neighbouring places where a planet can be put in; none: anywhere")
           .is("360° / number of places",
               [](const At& a) {
-                const Carrier* c = carrier_of(a);
+                const Carrier* c = a.carrier();
                 if (!c) return Said();
                 return Said(c->places == 0 ? std::nan("") : 2 * kPi / static_cast<double>(c->places));
               }),
@@ -297,9 +298,7 @@ const std::vector<ReadingRow<TrainAt>>& train_readings() {
           .in(kPlanets)
           .of(kSet, "whether the order is free: every member comes in where all others stand")
           .is([](const At& a) {
-            const Carrier* c = carrier_of(a);
-            if (!c) return Said();
-            const Assembly order = assembly(a.design, *c);
+            const Assembly& order = a.assembly();
             return order.stuck.empty() && !order.steps.empty() ? Said(order.any_order) : Said();
           }),
       Row("neighbour_clearance", "between neighbouring planets", "", Q::length)
@@ -307,7 +306,7 @@ const std::vector<ReadingRow<TrainAt>>& train_readings() {
           .of(kSet, "between the tips of the two that stand nearest")
           .is("2 a sin(Δθ/2) − d_a",
               [](const At& a) {
-                const Carrier* c = carrier_of(a);
+                const Carrier* c = a.carrier();
                 return c ? Said(neighbour_clearance(a.design, *c)) : Said();
               }),
       Row("efficiency", "efficiency", "η", Q::number)
