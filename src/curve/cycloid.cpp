@@ -1,10 +1,8 @@
 // Curves that rolling circles draw.
+#include "complex.hpp"
 #include "taylor.hpp"
 
 namespace palio::curve {
-
-using Complex = std::complex<double>;
-constexpr Complex kI{0, 1};
 
 Jet Cycloid::jet(double u) const {
   // p' = A e^{iφ}: the tangent turns evenly, φ' = k ± ½, and its length is one sine.

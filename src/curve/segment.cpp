@@ -1,14 +1,12 @@
 #include "palio/curve/segment.hpp"
 
-#include <complex>
 #include <limits>
 #include <stdexcept>
 
+#include "complex.hpp"
+
 namespace palio::curve {
 namespace {
-
-using Complex = std::complex<double>;
-constexpr Complex kI{0, 1};
 
 Vec2 vec(Complex z) { return {z.real(), z.imag()}; }
 

@@ -1,14 +1,8 @@
 // Curves on the unit sphere, by the stereographic projection about a gear's axis.
+#include "complex.hpp"
 #include "taylor.hpp"
 
 namespace palio::curve {
-namespace {
-
-using Complex = std::complex<double>;
-constexpr Complex kI{0, 1};
-
-}  // namespace
-
 Jet SphericalInvolute::jet(double v) const {
   const double S = std::sin(base_cone), C = std::cos(base_cone), sigma = v * S, c = std::cos(sigma),
                s = std::sin(sigma);

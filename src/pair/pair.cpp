@@ -148,14 +148,14 @@ double Pair::working_radius() const {
 
 std::array<double, 2> Pair::working_pitch_diameters() const {
   using Diameters = std::array<double, 2>;
-  constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
+  constexpr double kNowhere = std::numeric_limits<double>::quiet_NaN();
   return visit(overloaded{[](const ParallelPair& p) { return p.working_pitch_diameters(); },
                           [](const CycloidalPair& p) { return p.working_pitch_diameters(); },
                           [](const CrossedPair&) {
-                            return Diameters{kNone, kNone};
+                            return Diameters{kNowhere, kNowhere};
                           },
                           [](const BevelPair&) {
-                            return Diameters{kNone, kNone};
+                            return Diameters{kNowhere, kNowhere};
                           }});
 }
 

@@ -9,8 +9,8 @@ namespace {
 /// Within half a pitch of 0; rounding about a tooth on +x is none.
 double tidy(double angle, int teeth) {
   const double near = std::remainder(angle, 2 * kPi / teeth);
-  constexpr double kNone = 1e-14;  // [rad]: what the remainder of a turn leaves of none
-  return std::abs(near) < kNone ? 0.0 : near;
+  constexpr double kRounding = 1e-14;  // [rad]: what the remainder of a turn leaves of none
+  return std::abs(near) < kRounding ? 0.0 : near;
 }
 
 /// From the driver's axis to the driven's. The pitch point lies in `direction`; a ring's axis lies on the other side of
@@ -32,8 +32,8 @@ double along(const Placed& rack, const Vec2& axis) { return (axis - rack.axis).d
 
 Placed rack_at(Placed rack, const Vec2& axis) {
   const double way = along(rack, axis);
-  constexpr double kNone = 1e-9;  // [mm]: rounding is no way
-  if (std::abs(way) < kNone) return rack;
+  constexpr double kRounding = 1e-9;  // [mm]: rounding is no way
+  if (std::abs(way) < kRounding) return rack;
   rack.axis += from_polar(way, rack.facing), rack.phase += way;
   return rack;
 }

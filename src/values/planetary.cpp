@@ -72,19 +72,19 @@ class Speller {
  private:
   void add_shaft(const std::vector<std::string>& planets) {
     if (planets.size() < 2) return;
-    Settings shaft{Section::shaft, set_.name + "_planet", set_.where, {}};
-    shaft.values["gears"] = words(planets, set_.find("planet")->where);
-    if (const Value* gap = set_.find("gap")) shaft.values["gap"] = *gap;
-    tables_.shafts.push_back(std::move(shaft));
+    Settings axle{Section::shaft, set_.name + "_planet", set_.where, {}};
+    axle.values["gears"] = words(planets, set_.find("planet")->where);
+    if (const Value* gap = set_.find("gap")) axle.values["gap"] = *gap;
+    tables_.shafts.push_back(std::move(axle));
   }
 
   void add_carrier(const std::vector<std::string>& planets) {
-    Settings carrier{Section::carrier, set_.name, set_.where, {}};
-    carrier.values["carries"] = words({planets[0]}, set_.find("planet")->where);
+    Settings holder{Section::carrier, set_.name, set_.where, {}};
+    holder.values["carries"] = words({planets[0]}, set_.find("planet")->where);
     for (const char* key : {"count", "angles"}) {
-      if (const Value* v = set_.find(key)) carrier.values[key] = *v;
+      if (const Value* v = set_.find(key)) holder.values[key] = *v;
     }
-    tables_.carriers.push_back(std::move(carrier));
+    tables_.carriers.push_back(std::move(holder));
   }
 
   /// What [pair.NAME_sun] says itself stays.

@@ -50,7 +50,7 @@ Json solid(const job::Gear& g, double chord_error, const roll::Axis& axis, doubl
                                        mesh.triangles.size() * sizeof(mesh.triangles[0])})}};
 }
 
-Json coordinates(const Vec3& p) { return {p.x(), p.y(), p.z()}; }
+Json xyz(const Vec3& p) { return {p.x(), p.y(), p.z()}; }
 
 /// A direction in the plane across the driver's axis.
 Vec3 level(double direction, double length) {
@@ -77,7 +77,7 @@ void put_view(Json& data, const job::Pair& pair) {
     data["size"] = 0.5 * (driver.teeth.reach() + driven.teeth.reach() + pair.mounted_center_distance());
     data["turn"] = -1.95, data["rise"] = 0.55;
   }
-  data["centre"] = coordinates(middle), data["pitch_point"] = coordinates(at_pitch);
+  data["centre"] = xyz(middle), data["pitch_point"] = xyz(at_pitch);
 }
 
 /// Contacts of one side: each a point, or the two ends of a line; what touches at heel and toe alike is one line.
@@ -110,7 +110,7 @@ Json great_circle(const job::Pair& pair, const pair::BevelPair& bevel, bool uppe
   for (int i = 0; i <= kPieces; ++i) {
     Vec3 at = R * bevel.path_direction(from + (to - from) * (-0.5 + 2.0 * i / kPieces));
     if (!upper) at.y() = -at.y();
-    points.push_back(coordinates(Eigen::AngleAxisd(pair.direction().radians(), Vec3::UnitZ()) * at));
+    points.push_back(xyz(Eigen::AngleAxisd(pair.direction().radians(), Vec3::UnitZ()) * at));
   }
   return points;
 }
@@ -122,7 +122,7 @@ Json line_through(const std::vector<Vec3>& seen, const Vec3& out) {
   const auto nearer = [&](const Vec3& p, const Vec3& q) { return p.dot(out) < q.dot(out); };
   const auto [low, high] = std::minmax_element(seen.begin(), seen.end(), nearer);
   const Vec3 more = 0.6 * (*high - *low);
-  ends.push_back(coordinates(*low - more)), ends.push_back(coordinates(*high + more));
+  ends.push_back(xyz(*low - more)), ends.push_back(xyz(*high + more));
   return ends;
 }
 

@@ -33,7 +33,7 @@ using Catch::Matchers::WithinAbs;
 
 namespace {
 
-double kernel_volume(const TopoDS_Shape& shape) {
+double measured_volume(const TopoDS_Shape& shape) {
   GProp_GProps properties;
   BRepGProp::VolumeProperties(shape, properties);
   return properties.Mass();
@@ -61,7 +61,7 @@ TEST_CASE("the kernel finds solids of every two features valid, with the exact v
       double deviation = 0;
       const TopoDS_Solid solid = step::solid(body, 1e-7, deviation);
       CHECK(BRepCheck_Analyzer(solid).IsValid());
-      CHECK_THAT(kernel_volume(solid) / body::mass_properties(body).volume, WithinAbs(1, 1e-9));
+      CHECK_THAT(measured_volume(solid) / body::mass_properties(body).volume, WithinAbs(1, 1e-9));
       ++made;
     }
   }
@@ -84,7 +84,7 @@ TEST_CASE("bodies drawn at random are valid solids or refused, never broken ones
       double deviation = 0;
       const TopoDS_Solid solid = step::solid(body, 1e-7 * std::max(1.0, spec.module / 5), deviation);
       CHECK(BRepCheck_Analyzer(solid).IsValid());
-      CHECK_THAT(kernel_volume(solid) / body::mass_properties(body).volume, WithinAbs(1, 1e-8));
+      CHECK_THAT(measured_volume(solid) / body::mass_properties(body).volume, WithinAbs(1, 1e-8));
       ++made;
     } catch (const InvalidParameter&) {
     }
@@ -133,7 +133,7 @@ TEST_CASE("a part with everything keeps its volume through the file, and the job
   REQUIRE(roots.Length() == 1);
   const TopoDS_Shape whole = shapes->GetShape(roots.Value(1));
   CHECK(BRepCheck_Analyzer(whole).IsValid());
-  CHECK_THAT(kernel_volume(whole) / (2 * body::mass_properties(body).volume), WithinAbs(1, 1e-9));
+  CHECK_THAT(measured_volume(whole) / (2 * body::mass_properties(body).volume), WithinAbs(1, 1e-9));
   const std::string text = write::read_file(path);
   CHECK(text.find("MANIFOLD_SOLID_BREP('drum_wheel'") != std::string::npos);
   CHECK(write::job_in(text) == job);
@@ -165,7 +165,7 @@ TEST_CASE("bevel gears of every depth and end are valid solids of the exact volu
     CHECK(deviation < 1e-7);
     // The kernel's integrator takes few places on faces of degree 1 one way: 2e-7 of the volume; 1e-10 where all are of
     // higher degree.
-    CHECK_THAT(kernel_volume(solid),
+    CHECK_THAT(measured_volume(solid),
                WithinAbs(body::mass_properties(body).volume, 1e-6 * body::mass_properties(body).volume));
     // A flank's surface is linear in one way, and runs on to the apex.
     int flanks = 0;

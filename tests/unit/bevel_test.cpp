@@ -4,6 +4,7 @@
 #include <catch2/catch.hpp>
 #include <map>
 
+#include "arcsec.hpp"
 #include "palio/body/solid.hpp"
 #include "palio/gear/core.hpp"
 #include "palio/roll/space.hpp"
@@ -14,8 +15,6 @@ using Catch::Matchers::WithinAbs;
 using Catch::Matchers::WithinRel;
 
 namespace {
-
-constexpr double kArcsec = 180 / kPi * 3600;
 
 Vec3 turned_about(const Vec3& axis, double angle, const Vec3& v) { return Eigen::AngleAxisd(angle, axis) * v; }
 double angle_between(const Vec3& a, const Vec3& b) { return std::atan2(a.cross(b).norm(), a.dot(b)); }
@@ -140,8 +139,8 @@ TEST_CASE("bevel pairs of any shaft angle roll without error and with the play o
     const roll::Result r = test::rolled(*p, 24, 0.1 * seed, Angle::radians(0.7 * seed));
     REQUIRE(r.verdict == roll::Verdict::meshes);
     REQUIRE(r.transmission_error);
-    CHECK(r.transmission_error->max * kArcsec < 1e-4);
-    CHECK(r.transmission_error->min * kArcsec > -1e-4);
+    CHECK(r.transmission_error->max * test::kArcsec < 1e-4);
+    CHECK(r.transmission_error->min * test::kArcsec > -1e-4);
     CHECK_THAT(r.play->min, WithinAbs(p->angular_backlash()[1].radians(), 1e-10));
     CHECK_THAT(r.play->max, WithinAbs(p->angular_backlash()[1].radians(), 1e-10));
     const gear::BevelSizes& s = p->driver().sizes();
@@ -163,7 +162,7 @@ TEST_CASE("the greenhouse's corner drive is conjugate at 60 to 120 degrees") {
     const pair::BevelPair p = corner_pair(degrees);
     const roll::Result r = test::rolled(p, 90, 0.2, Angle::radians(-0.4));
     CAPTURE(degrees);
-    CHECK(std::max(r.transmission_error->max, -r.transmission_error->min) * kArcsec < 1e-8);
+    CHECK(std::max(r.transmission_error->max, -r.transmission_error->min) * test::kArcsec < 1e-8);
     CHECK_THAT(r.play->min, WithinAbs(p.angular_backlash()[1].radians(), 1e-13));
     // Contacts lie on the great circle of the path, and the normals there stand square to the pitch element's motion.
     for (const roll::Position& position : r.positions) {

@@ -2,6 +2,7 @@
 // rollers.
 #include <catch2/catch.hpp>
 
+#include "arcsec.hpp"
 #include "filled.hpp"
 #include "palio/gear/cycloidal.hpp"
 #include "palio/gear/lobed_disc.hpp"
@@ -13,8 +14,6 @@ using Catch::Matchers::WithinAbs;
 using Catch::Matchers::WithinRel;
 
 namespace {
-
-constexpr double kArcsec = 180 / kPi * 3600;
 
 void check_derivatives(const curve::Segment& s) {
   for (const double share : {0.17, 0.5, 0.81}) {
@@ -133,14 +132,14 @@ TEST_CASE(
     CAPTURE(p->contact_ratio());
     CHECK(r.verdict == roll::Verdict::meshes);
     REQUIRE(r.transmission_error);
-    CHECK(std::max(r.transmission_error->max, -r.transmission_error->min) * kArcsec < 1e-7);
+    CHECK(std::max(r.transmission_error->max, -r.transmission_error->min) * test::kArcsec < 1e-7);
     CHECK_THAT(r.play->min, WithinAbs(p->angular_backlash()[1].radians(), 1e-10));
     CHECK_THAT(r.play->max, WithinAbs(p->angular_backlash()[1].radians(), 1e-10));
     CHECK_THAT(r.pairs_mean, WithinAbs(p->contact_ratio(), 1e-9));
     (b.internal ? rings : external) += 1;
     // Further apart by a fiftieth of the module they are no longer conjugate, unlike involutes.
     const roll::Result apart = rolled(*p, p->center_distance() + (b.internal ? -0.02 : 0.02) * a.module, 24);
-    CHECK((apart.transmission_error->max - apart.transmission_error->min) * kArcsec > 1);
+    CHECK((apart.transmission_error->max - apart.transmission_error->min) * test::kArcsec > 1);
   }
   if (test::whole_search()) CHECK(external > 20);
   if (test::whole_search()) CHECK(rings > 5);
@@ -225,7 +224,7 @@ TEST_CASE("a lantern pinion's pins roll on their wheel without error between the
     const roll::Result r = roll::roll(driver, driven, test::law(-static_cast<double>(teeth) / pins, 0.03 / r2, 48));
     CHECK(r.verdict == roll::Verdict::meshes);
     REQUIRE(r.transmission_error);
-    CHECK(std::max(r.transmission_error->max, -r.transmission_error->min) * kArcsec < 1e-4);
+    CHECK(std::max(r.transmission_error->max, -r.transmission_error->min) * test::kArcsec < 1e-4);
     CHECK_THAT(r.pairs_mean, WithinAbs(wheel.contact_ratio(), 1e-5));
   }
 }

@@ -38,13 +38,13 @@ roll::Cut cut(const gear::Teeth& teeth, const Vec2& axis, double start, const Ve
   return c;
 }
 
-struct Told {
+struct Extent {
   roll::Range play, error;
 };
 
-std::optional<Told> told_of(const pair::Pair& pair, double off) {
+std::optional<Extent> told_of(const pair::Pair& pair, double off) {
   const auto play = pair::eccentric_play(pair, off), error = pair::eccentric_error(pair, off);
-  return play && error ? std::optional(Told{*play, *error}) : std::nullopt;
+  return play && error ? std::optional(Extent{*play, *error}) : std::nullopt;
 }
 
 struct Reached {

@@ -1,6 +1,7 @@
 // Pairs of every sort on parallel axes, drawn at random: what the theory says, the roll of the exact curves finds.
 #include <catch2/catch.hpp>
 
+#include "arcsec.hpp"
 #include "palio/math/roots.hpp"
 #include "palio/pair/tolerance.hpp"
 #include "palio/roll/roll.hpp"
@@ -11,8 +12,6 @@ using namespace palio;
 using Catch::Matchers::WithinAbs;
 
 namespace {
-
-constexpr double kArcsec = 180 / kPi * 3600;
 
 /// The two members as the theory places them, the pitch point lying in `direction` from the driver's axis.
 roll::Result rolled(const pair::ParallelPair& p, int positions, double start, Angle direction) {
@@ -78,7 +77,8 @@ void hold_against_roll(const pair::ParallelPair& p, unsigned seed, Counts& count
     REQUIRE(r.play);
     CHECK_THAT(r.play->min * radius(p), WithinAbs(p.circumferential_backlash(), 1e-9));
     CHECK_THAT(r.play->max * radius(p), WithinAbs(p.circumferential_backlash(), 1e-9));
-    CHECK(std::max(-r.transmission_error->min, r.transmission_error->max) * (p.driven().is_rack() ? 1e6 : kArcsec) <
+    CHECK(std::max(-r.transmission_error->min, r.transmission_error->max) *
+              (p.driven().is_rack() ? 1e6 : test::kArcsec) <
           1e-4 * (p.driven().is_rack() ? 10 : 1));
     // The corner of a basic rack runs along the root of its own tool so closely that the roll takes it for touching a
     // little longer.
@@ -216,7 +216,7 @@ TEST_CASE("crossed helical pairs: a point contact at constant ratio, with the pl
     const double arm = p.normal_backlash() == 0 ? 1 : p.circumferential_backlash() / p.angular_backlash()[1].radians();
     CHECK_THAT(r.play->min * arm, WithinAbs(p.circumferential_backlash(), 1e-9));
     CHECK_THAT(r.play->max * arm, WithinAbs(p.circumferential_backlash(), 1e-9));
-    CHECK(std::max(-r.transmission_error->min, r.transmission_error->max) * kArcsec < 1e-3);
+    CHECK(std::max(-r.transmission_error->min, r.transmission_error->max) * test::kArcsec < 1e-3);
     CHECK_THAT(r.pairs_mean, WithinAbs(p.contact_ratio(), 1e-6));
   }
   CHECK(sounds > 12);

@@ -30,7 +30,7 @@ const std::map<Kind, std::string>& needs() {
   return all;
 }
 
-std::string gear(Kind kind, const std::string& more, const std::string& name = "a") {
+std::string a_gear(Kind kind, const std::string& more, const std::string& name = "a") {
   return fmt::format("[gear.{}]\nkind='{}'\nteeth=30\nmodule=2\n{}{}", name, palio::job::name(kind), needs().at(kind),
                      more);
 }
@@ -67,7 +67,7 @@ TEST_CASE("a key is refused by the kinds that it means nothing for, and by no ot
       CAPTURE(key.path, name(kind));
       std::string message;
       try {
-        resolve(gear(kind, fmt::format("{} = {}\n", key.path, sample(key))), "k");
+        resolve(a_gear(kind, fmt::format("{} = {}\n", key.path, sample(key))), "k");
       } catch (const JobError& e) {
         message = e.what();
       }
@@ -86,8 +86,8 @@ TEST_CASE("what is shared by all leaves no trace in a gear that it means nothing
     for (const auto& [kind, need] : needs()) {
       if (key.kinds.has(kind)) continue;
       CAPTURE(key.path, name(kind));
-      CHECK(told_of(fmt::format("[shared]\n{} = {}\n", key.path, sample(key)) + gear(kind, "")) ==
-            told_of(gear(kind, "")));
+      CHECK(told_of(fmt::format("[shared]\n{} = {}\n", key.path, sample(key)) + a_gear(kind, "")) ==
+            told_of(a_gear(kind, "")));
     }
   }
 }
@@ -110,9 +110,9 @@ TEST_CASE("what holds when a key is left out is what the table says") {
       settings.values["module"].number = 2;
       const std::string line = fmt::format("{} = {}\n", key.path, settings.number(std::string(key.path)));
       CAPTURE(line, name(kind));
-      const Json plain = told_of(gear(kind, ""));
+      const Json plain = told_of(a_gear(kind, ""));
       REQUIRE(plain.is_object());
-      CHECK(told_of(gear(kind, line)) == plain);
+      CHECK(told_of(a_gear(kind, line)) == plain);
       ++written;
     }
   }

@@ -43,7 +43,7 @@ Vec3 nearest(const Axis& a, const Axis& b) {
   return a.at + a.along * ((between.dot(a.along) - c * between.dot(b.along)) / sine);
 }
 
-std::optional<Design> turned(const std::string& kind, unsigned seed) {
+std::optional<Design> turned_job(const std::string& kind, unsigned seed) {
   test::Draw draw(seed);
   const std::vector<std::string> set{fmt::format("pair.p.direction={}", draw.whole(-179, 180)),
                                      fmt::format("pair.p.start_angle={}", draw.between(-40, 40))};
@@ -59,7 +59,7 @@ TEST_CASE("on parallel axes pitch circles roll on each other without sliding") {
   for (const char* kind :
        {"spur", "helical", "double_helical", "internal", "true_cycloid", "cycloidal_ring", "clock", "lantern"}) {
     for (unsigned seed = 1; seed <= test::share(25); ++seed) {
-      const auto design = turned(kind, seed);
+      const auto design = turned_job(kind, seed);
       if (!design || !design->pairs[0].meshes()) continue;
       const Pair& p = design->pairs[0];
       const Gear &g1 = design->gears[p.driver], &g2 = design->gears[p.driven];
@@ -90,7 +90,7 @@ TEST_CASE("on parallel axes pitch circles roll on each other without sliding") {
 
 TEST_CASE("a rack goes as fast as the pitch circle that rolls on it") {
   for (unsigned seed = 1; seed <= test::share(25); ++seed) {
-    const auto design = turned("rack", seed);
+    const auto design = turned_job("rack", seed);
     if (!design || !design->pairs[0].meshes()) continue;
     const Pair& p = design->pairs[0];
     const bool drives = design->gears[p.driver].teeth.is_rack();
@@ -115,7 +115,7 @@ TEST_CASE("a rack goes as fast as the pitch circle that rolls on it") {
 TEST_CASE("bevel axes meet at the shaft angle, and pitch cones roll along a common line") {
   int rolled = 0;
   for (unsigned seed = 1; seed <= test::share(40); ++seed) {
-    const auto design = turned("bevel", seed);
+    const auto design = turned_job("bevel", seed);
     if (!design || !design->pairs[0].bevel()) continue;
     const Pair& p = design->pairs[0];
     const gear::BevelSizes& s1 = design->gears[p.driver].teeth.bevel().sizes();
@@ -143,7 +143,7 @@ TEST_CASE("bevel axes meet at the shaft angle, and pitch cones roll along a comm
 TEST_CASE("crossed axes keep their angle and distance, and teeth slide along themselves alone") {
   int rolled = 0;
   for (unsigned seed = 1; seed <= test::share(40); ++seed) {
-    const auto design = turned("crossed", seed);
+    const auto design = turned_job("crossed", seed);
     if (!design || !design->pairs[0].crossed()) continue;
     const Pair& p = design->pairs[0];
     const Gear &g1 = design->gears[p.driver], &g2 = design->gears[p.driven];

@@ -14,7 +14,7 @@
 using namespace palio;
 using namespace palio::job;
 using Catch::Matchers::Contains;
-using Json = nlohmann::json;
+using Json = nlohmann::ordered_json;
 
 namespace {
 
@@ -30,7 +30,7 @@ bool has(const Design& design, const Finding& finding) {
   return false;
 }
 
-std::set<std::string> errors(const Design& design) {
+std::set<std::string> error_set(const Design& design) {
   std::set<std::string> all;
   for (const Finding& f : findings(design)) {
     if (f.kind().severity == Severity::error) all.insert(std::string(f.kind().text_id) + f.subject);
@@ -126,7 +126,7 @@ TEST_CASE("a remedy takes its finding away and brings no error, and half the way
       if (!design) continue;
       CAPTURE(kind, seed, text);
       const Verdict v = verdict(*design, findings(*design), 2);
-      const std::set<std::string> before = errors(*design);
+      const std::set<std::string> before = error_set(*design);
       for (const Verdict::Doubt& d : v.doubts) {
         ++doubts;
         if (!d.remedy) continue;
@@ -134,7 +134,7 @@ TEST_CASE("a remedy takes its finding away and brings no error, and half the way
         CAPTURE(d.finding.kind().text_id, d.finding.subject, d.remedy->path, d.remedy->value);
         const Design after = resolve(text, "v", {fmt::format("{}={}", d.remedy->path, d.remedy->value)});
         CHECK_FALSE(has(after, d.finding));
-        const std::set<std::string> left = errors(after);
+        const std::set<std::string> left = error_set(after);
         CHECK(std::includes(before.begin(), before.end(), left.begin(), left.end()));
         // A number half as far from what the job has leaves the finding, or the remedy would not be the nearest.
         const auto dot = d.remedy->path.rfind('.');

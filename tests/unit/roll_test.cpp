@@ -2,6 +2,7 @@
 
 #include <catch2/catch.hpp>
 
+#include "arcsec.hpp"
 #include "palio/error.hpp"
 #include "palio/math/roots.hpp"
 #include "random_gear.hpp"
@@ -10,8 +11,6 @@ using namespace palio;
 using Catch::Matchers::WithinAbs;
 
 namespace {
-
-constexpr double kArcsec = 180 / kPi * 3600;
 
 roll::Result rolled(const pair::ParallelPair& p, int positions = 60, double start = 0, double direction = 0) {
   const double phase = pair::driven_phase(p.driver(), p.driven(), start, Angle::radians(direction));
@@ -78,7 +77,7 @@ TEST_CASE("what the theory calls sound the roll finds sound, with the same play,
       const double radius = p.working_pitch_diameters()[1] / 2;
       CHECK_THAT(r.play->min * radius, WithinAbs(p.circumferential_backlash(), 1e-9));
       CHECK_THAT(r.play->max * radius, WithinAbs(p.circumferential_backlash(), 1e-9));
-      CHECK(std::max(-r.transmission_error->min, r.transmission_error->max) * kArcsec < 1e-4);
+      CHECK(std::max(-r.transmission_error->min, r.transmission_error->max) * test::kArcsec < 1e-4);
       CHECK_THAT(r.pairs_mean, WithinAbs(p.transverse_contact_ratio(), 1e-6));
       CHECK(r.max_overlap == 0);
     } else if (finds(p, FindingId::tip_in_fillet) || finds(p, FindingId::tip_digs_root)) {

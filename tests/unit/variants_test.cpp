@@ -33,7 +33,7 @@ driven = "b"
 
 job::Values values() { return job::Values::read(kJob, "v"); }
 
-std::string message(const std::string& table) {
+std::string complaint(const std::string& table) {
   try {
     solve::run(solve::read_table(table, "t.csv"), values());
   } catch (const std::exception& e) {
@@ -127,12 +127,12 @@ TEST_CASE("a bad row says what is wrong and leaves the others alone") {
 }
 
 TEST_CASE("a table that cannot be is told with its line") {
-  CHECK_THAT(message(""), Contains("t.csv") && Contains("empty"));
-  CHECK_THAT(message("gear.a.teth\n3\n"), Contains("did you mean \"teeth\""));
-  CHECK_THAT(message("gear.c.teeth\n3\n"), Contains("no gear named \"c\""));
-  CHECK_THAT(message("gear.a.teeth\n17,3\n"), Contains("t.csv:2") && Contains("2 cells"));
-  CHECK_THAT(message("gear.a.teeth\n\"17\n"), Contains("not closed"));
-  CHECK_THAT(message("gear.a.tip_circle\n17\n"), Contains("report:"));
+  CHECK_THAT(complaint(""), Contains("t.csv") && Contains("empty"));
+  CHECK_THAT(complaint("gear.a.teth\n3\n"), Contains("did you mean \"teeth\""));
+  CHECK_THAT(complaint("gear.c.teeth\n3\n"), Contains("no gear named \"c\""));
+  CHECK_THAT(complaint("gear.a.teeth\n17,3\n"), Contains("t.csv:2") && Contains("2 cells"));
+  CHECK_THAT(complaint("gear.a.teeth\n\"17\n"), Contains("not closed"));
+  CHECK_THAT(complaint("gear.a.tip_circle\n17\n"), Contains("report:"));
   const std::vector<Variant> rows = solve::run(solve::read_table("report:gear.a.tip_diametre\n-\n", "t.csv"), values());
   CHECK_THAT(rows.at(0).problem, Contains("tip_diameter"));
 }

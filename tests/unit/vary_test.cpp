@@ -106,7 +106,7 @@ TEST_CASE("what cannot be varied is told with what can") {
 }
 
 TEST_CASE("rows and limits worked out together are those worked out alone") {
-  const auto key = GENERATE(as<std::pair<std::string, std::string>>{},
+  const auto key = GENERATE(Catch::Generators::as<std::pair<std::string, std::string>>{},
                             std::pair{"spur", "gear.motor_pinion.profile_shift=-0.2:0.6:7"},
                             std::pair{"cycloidal", "gear.shade_pinion.rolling_radius=2:4:5"},
                             std::pair{"bevel", "gear.corner_pinion.profile_shift=0.1:0.4:5"},

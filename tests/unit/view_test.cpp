@@ -18,7 +18,7 @@ using Json = nlohmann::json;
 
 namespace {
 
-job::Design stage(const std::string& more = "") {
+job::Design two_gears(const std::string& more = "") {
   return job::resolve(job::starter("spur", job::Units::mm) + more, "start");
 }
 
@@ -54,7 +54,7 @@ double share(const std::string& png, int red, int green, int blue) {
 }  // namespace
 
 TEST_CASE("pictures show both gears in their colours on paper, and their words") {
-  const job::Design d = stage();
+  const job::Design d = two_gears();
   const std::string pair = view::draw_pair(d, d.pairs[0], "png"), close = view::draw_contact(d, d.pairs[0], "png");
   for (const std::string* png : {&pair, &close}) {
     CHECK(share(*png, 251, 250, 246) > 0.05);  // paper
@@ -76,7 +76,7 @@ TEST_CASE("pictures show both gears in their colours on paper, and their words")
 TEST_CASE("pictures are drawn whatever the direction, and for pairs out of reach") {
   for (const char* more : {"direction = 90\n", "direction = 200\n", "mounted_center_distance = 49.5\n",
                            "mounted_center_distance = 45.3\n"}) {
-    const job::Design d = stage(more);
+    const job::Design d = two_gears(more);
     CHECK(share(view::draw_pair(d, d.pairs[0], "png"), 218, 217, 232) > 0.05);
     CHECK(share(view::draw_contact(d, d.pairs[0], "png"), 238, 222, 190) > 0.02);
   }
@@ -84,7 +84,7 @@ TEST_CASE("pictures are drawn whatever the direction, and for pairs out of reach
 
 TEST_CASE("the line of action touches both base circles and passes through the pitch point") {
   for (const char* more : {"", "direction = 130\n"}) {
-    const job::Design d = stage(more);
+    const job::Design d = two_gears(more);
     const job::Gear &g1 = d.gears[0], &g2 = d.gears[1];
     for (const bool upper : {true, false}) {
       const auto ends = pair::line_of_action(d.pairs[0], upper);
@@ -105,7 +105,7 @@ TEST_CASE("the line of action touches both base circles and passes through the p
 }
 
 TEST_CASE("the page holds the roll's own numbers, and nothing in a job can break out of them") {
-  job::Design d = stage();
+  job::Design d = two_gears();
   d.title = "</script><b>vent & \"roof\"";
   const job::Pair& p = d.pairs[0];
   const job::RolledPair rolled{&p, job::rolled(p, 24)};
