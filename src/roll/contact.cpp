@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include "palio/angle.hpp"
 #include "palio/math/extent.hpp"
@@ -63,17 +64,20 @@ ChartJet by_length(const ChartJet& c, const curve::Jet& j, double* speed) {
 
 }  // namespace
 
-ChartJet ContactFinder::driver_chart(const Sampled& s, int tooth, double t, double coordinate) const {
-  return driven_.motion.chart(driver_.motion.carry(s.segment->jet(t), coordinate + tooth * driver_samples_.pitch),
-                              facing_);
+curve::Jet ContactFinder::driver_world(const Candidate& c, double s) const {
+  return driver_.motion.carry(c.driver->segment->jet(s), c.turn, c.direction);
+}
+
+ChartJet ContactFinder::driver_chart(const Candidate& c, double s) const {
+  return driven_.motion.chart(driver_world(c, s), facing_);
 }
 
 ChartJet ContactFinder::driven_chart(const Sampled& s, double t) const {
   return own_motion(driven_).chart(s.segment->jet(t), 0);
 }
 
-ChartJet ContactFinder::driver_slopes(const Sampled& s, int tooth, double t, double coordinate, double* speed) const {
-  const curve::Jet world = driver_.motion.carry(s.segment->jet(t), coordinate + tooth * driver_samples_.pitch);
+ChartJet ContactFinder::driver_slopes(const Candidate& c, double s, double* speed) const {
+  const curve::Jet world = driver_world(c, s);
   const ChartJet chart = driven_.motion.slopes(world);
   return speed ? by_length(chart, world, speed) : chart;
 }
@@ -87,6 +91,7 @@ ChartJet ContactFinder::driven_slopes(const Sampled& s, double t, double* speed)
 void ContactFinder::place(double coordinate, std::vector<Placed>& placed) const {
   placed.clear();
   const double floor = driven_samples_.least_label, reach = driven_samples_.greatest_label;
+  constexpr double kNowhere = std::numeric_limits<double>::quiet_NaN();
   std::vector<Vec2> world;
   // A slide has no end here: what a rack of any length does where it has teeth.
   constexpr int kTeethOfSlide = 16;
@@ -96,28 +101,41 @@ void ContactFinder::place(double coordinate, std::vector<Placed>& placed) const 
   const int count = slides ? kTeethOfSlide : driver_.outline.count;
   for (int tooth = first; tooth < first + count; ++tooth) {
     const double turn = coordinate + tooth * driver_samples_.pitch;
-    const Vec2 x = from_polar(1, driver_.motion.turned(turn));
+    const Vec2 x = driver_.motion.direction(turn);
     const Vec2 origin = slides ? Vec2(driver_.motion.origin() - x * turn) : driver_.motion.origin();
     const auto carry = [&](const Vec2& own) -> Vec2 { return turned(own, x) + origin; };
+    // Broad phase: a tooth, a segment whose circle stays outside the driven's reach cannot touch.
+    const auto apart = [&](const Vec2& middle, double radius) {
+      const double label = driven_.motion.label(middle), room = driven_.motion.stretch(middle, radius) * radius;
+      return label - room > reach || label + room < floor;
+    };
+    if (apart(carry(driver_samples_.middle), driver_samples_.radius)) continue;
     for (std::size_t i = 0; i < driver_samples_.segments.size(); ++i) {
       const Sampled& sampled = driver_samples_.segments[i];
-      // Broad phase: a segment whose circle stays outside the driven's reach cannot touch.
       const Vec2 middle = carry(sampled.middle);
-      const double label_there = driven_.motion.label(middle), stretch = driven_.motion.stretch(middle, sampled.radius);
-      if (label_there - stretch * sampled.radius > reach || label_there + stretch * sampled.radius < floor) continue;
-      Placed p{i, tooth, stretch * sampled.sag, {}, {}, math::kInfinite, -math::kInfinite};
+      if (apart(middle, sampled.radius)) continue;
+      const double stretch = driven_.motion.stretch(middle, sampled.radius);
+      Placed p{i, tooth, turn, x, stretch * sampled.sag, {}, {}, math::kInfinite, -math::kInfinite};
       world.clear();
       for (const curve::Jet& own : sampled.own) {
         world.push_back(carry(own.p));
         const double label = driven_.motion.label(world.back());
+        if (p.label.size() > 0) (label > p.label.back() ? p.rises : p.falls) = true;
         p.label.push_back(label);
         p.least = std::min(p.least, label);
         p.greatest = std::max(p.greatest, label);
       }
       if (p.least > reach || p.greatest < floor) continue;
-      for (const Vec2& w : world)
-        p.place.push_back(driven_.motion.place(w, facing_));
-      placed.push_back(p);
+      // Places are asked for between samples that reach into the driven's labels; the others are none.
+      const auto outside = [&](std::size_t k) {
+        return std::max(p.label[k], p.label[k + 1]) < floor || std::min(p.label[k], p.label[k + 1]) > reach;
+      };
+      const std::size_t last = world.size() - 1;
+      for (std::size_t k = 0; k <= last; ++k) {
+        const bool idle = (k == 0 || outside(k - 1)) && (k == last || outside(k));
+        p.place.push_back(idle ? kNowhere : driven_.motion.place(world[k], facing_));
+      }
+      placed.push_back(std::move(p));
     }
   }
 }
@@ -165,14 +183,16 @@ std::optional<ContactFinder::Candidate> ContactFinder::coarse(const Placed& d, c
   const auto room = [](double lean, double sag) { return std::min(6.0, 2 * std::sqrt(1 + lean * lean)) * sag; };
   const double slack = (room(lean_driver, d.sag) + room(lean_driven, driven.sag)) / size;
   return Candidate{
-      &driver, &driven, &d.label, &d.place, d.tooth, partner, sign * least - partner * driven_samples_.pitch,
-      slack,   s,       t};
+      &driver, &driven, &d.label, &d.place, d.tooth,    partner, sign * least - partner * driven_samples_.pitch,
+      slack,   s,       t,        d.turn,   d.direction};
 }
 
 Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Placed>& placed, Trail* trail) const {
   const double sign = side == Side::upper ? 1 : -1;
   std::vector<Candidate> candidates;
+  candidates.reserve(placed.size());
   for (const Placed& d : placed) {
+    if (!(side == Side::upper ? d.rises : d.falls)) continue;
     for (const Sampled& driven : driven_samples_.segments) {
       if (const auto candidate = coarse(d, driven, side, coordinate)) candidates.push_back(*candidate);
     }
@@ -238,9 +258,6 @@ double ContactFinder::crest_clearance(bool of_driver, double driver_coordinate, 
   const Sampling& theirs = of_driver ? driven_samples_ : driver_samples_;
   if (theirs.islands) return math::kInfinite;
   const double coordinate = of_driver ? driver_coordinate : driven_coordinate;
-  const auto world = [&](const curve::Segment& segment, double t, int tooth) {
-    return mover.motion.carry(segment.jet(t), coordinate + tooth * mine.pitch);
-  };
   // Inside a ring the floor lies at its greatest label: the same with the sign turned.
   const double sign = other.outline.clockwise ? -1 : 1;
   double least = math::kInfinite;
@@ -248,12 +265,19 @@ double ContactFinder::crest_clearance(bool of_driver, double driver_coordinate, 
     const curve::Segment& segment = *mine.segments[index].segment;
     const int tooth =
         nearest_tooth(mover, other, mine.pitch, segment.point(0.5 * (segment.from + segment.to)), coordinate);
+    const double turn = coordinate + tooth * mine.pitch;
+    const Vec2 direction = mover.motion.direction(turn);
+    const auto world = [&](double t) { return mover.motion.carry(segment.jet(t), turn, direction); };
+    const auto slope_of = [&](const curve::Jet& j) { return sign * other.motion.slopes(j).label1; };
+    const auto label_of = [&](const curve::Jet& j) { return sign * other.motion.label(j.p); };
+    const double lo = std::min(segment.from, segment.to), hi = std::max(segment.from, segment.to);
+    const curve::Jet low = world(lo), high = world(hi);
+    least = std::min({least, label_of(low), label_of(high)});
     // A sign change of the label's slope inside is the nearest point.
-    const auto slope = [&](double t) { return sign * other.motion.slopes(world(segment, t, tooth)).label1; };
-    const auto label = [&](double t) { return sign * other.motion.label(world(segment, t, tooth).p); };
-    least = std::min({least, label(segment.from), label(segment.to)});
-    const auto [lo, hi] = std::minmax(segment.from, segment.to);
-    if (lo < hi && slope(lo) < 0 && slope(hi) > 0) least = std::min(least, label(math::find_root(slope, lo, hi)));
+    if (lo < hi && slope_of(low) < 0 && slope_of(high) > 0) {
+      const double at = math::find_root([&](double t) { return slope_of(world(t)); }, lo, hi);
+      least = std::min(least, label_of(world(at)));
+    }
   }
   return sign * (other.motion.height(sign * least) -
                  other.motion.height(other.outline.clockwise ? theirs.greatest_label : theirs.least_label));

@@ -41,9 +41,12 @@ class ContactFinder {
   struct Placed {
     std::size_t segment;
     int tooth;
-    double sag;  // in the driven's own frame
+    double turn;     // coordinate of the tooth's period 0
+    Vec2 direction;  // of that turn
+    double sag;      // in the driven's own frame
     Row label, place;
-    double least, greatest;  // label
+    double least, greatest;             // label
+    bool rises = false, falls = false;  // in label, somewhere along it
   };
   /// A pair of segments with a coarse gap.
   struct Candidate {
@@ -54,6 +57,8 @@ class ContactFinder {
     double gap;    // driven coordinate of the coarse contact
     double slack;  // how far the exact one may be from it
     double s, t;   // guesses
+    double turn;   // of the driver's tooth, as placed
+    Vec2 direction;
   };
   void place(double driver_coordinate, std::vector<Placed>& placed) const;
   std::optional<Candidate> coarse(const Placed& driver, const Sampled& driven, Side side,
@@ -61,22 +66,20 @@ class ContactFinder {
   Limit limit(Side side, double driver_coordinate, const std::vector<Placed>& placed, Trail* trail) const;
   int partner(Side side, int driver_tooth, double driver_coordinate) const;
   using Tangency = Trail::Place;
-  std::optional<Tangency> tangency(const Candidate& c, Side side, double driver_coordinate) const;
-  std::optional<Tangency> newton(const Candidate& c, const Tangency& begin, double driver_coordinate,
-                                 bool& strays) const;
+  std::optional<Tangency> tangency(const Candidate& c, Side side) const;
+  std::optional<Tangency> newton(const Candidate& c, const Tangency& begin, bool& strays) const;
   bool within_reach(Side side, double gap, double driver_coordinate) const;
   std::optional<Contact> touch(const Candidate& c, const Tangency& at, Side side, double driver_coordinate) const;
   void refine(const Candidate& c, Side side, double driver_coordinate, double best, Trail* trail,
               std::vector<Contact>& found) const;
-  ChartJet driver_chart(const Sampled& s, int tooth, double t, double driver_coordinate) const;
+  curve::Jet driver_world(const Candidate& c, double s) const;
+  ChartJet driver_chart(const Candidate& c, double s) const;
   ChartJet driven_chart(const Sampled& s, double t) const;
   // The same without the place. With `speed` the derivatives are by arc length, and it is set to the arc length per
   // unit of the parameter.
-  ChartJet driver_slopes(const Sampled& s, int tooth, double t, double driver_coordinate,
-                         double* speed = nullptr) const;
+  ChartJet driver_slopes(const Candidate& c, double s, double* speed = nullptr) const;
   ChartJet driven_slopes(const Sampled& s, double t, double* speed = nullptr) const;
-  Contact contact(const Candidate& c, double s, double t, double place_gap, double driver_coordinate,
-                  bool tangent) const;
+  Contact contact(const Candidate& c, double s, double t, double place_gap, bool tangent) const;
 
   const Member &driver_, &driven_;
   Law law_;

@@ -59,6 +59,10 @@ Sampling sample(const Member& member) {
     all.greatest_label = std::max(all.greatest_label, *std::max_element(s.label.begin(), s.label.end()));
     all.segments.push_back(std::move(s));
   }
+  all.middle = 0.5 * (all.segments.front().middle + all.segments.back().middle);
+  all.radius = 0;
+  for (const Sampled& s : all.segments)
+    all.radius = std::max(all.radius, (s.middle - all.middle).norm() + s.radius);
   // A knee lies within a flank that goes on beyond it the same way, outwards or inwards; where it turns back is the
   // tooth's point.
   for (std::size_t i = 0; i + 1 < all.segments.size(); ++i) {

@@ -48,6 +48,8 @@ struct Sampling {
   double least_label, greatest_label, pitch;
   bool islands;                    // every period is a closed loop of its own (pins): there is no floor between them
   std::vector<std::size_t> crest;  // segments that reach greatest_label
+  Vec2 middle;                     // a circle that holds the period, in the member's own frame
+  double radius;
 };
 
 Sampling sample(const Member& member);

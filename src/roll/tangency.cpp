@@ -180,10 +180,8 @@ class SlopeMismatch {
 
 }  // namespace
 
-Contact ContactFinder::contact(const Candidate& c, double s, double t, double gap, double coordinate,
-                               bool tangent) const {
-  const curve::Jet world =
-      driver_.motion.carry(c.driver->segment->jet(s), coordinate + c.driver_tooth * driver_samples_.pitch);
+Contact ContactFinder::contact(const Candidate& c, double s, double t, double gap, bool tangent) const {
+  const curve::Jet world = driver_world(c, s);
   const int teeth = driven_.outline.count;
   // The normal is that of the curve that is touched: at an edge the mate's.
   const bool driver_at_end = !tangent && (s == c.driver->segment->from || s == c.driver->segment->to);
@@ -193,8 +191,7 @@ Contact ContactFinder::contact(const Candidate& c, double s, double t, double ga
     normal = driven_.motion.carry_direction(own.point(t), own.normal(t), gap + c.driven_tooth * driven_samples_.pitch);
   } else {
     const curve::Segment& own = *c.driver->segment;
-    normal = -driver_.motion.carry_direction(own.point(s), own.normal(s),
-                                             coordinate + c.driver_tooth * driver_samples_.pitch);
+    normal = -driver_.motion.carry_direction(own.point(s), own.normal(s), c.turn);
   }
   const double arm = driven_.motion.scale(world.p) * std::abs(normal.dot(driven_.motion.velocity(world.p)));
   const Sampled& edged = driver_at_end ? *c.driver : *c.driven;
@@ -222,7 +219,7 @@ Contact ContactFinder::contact(const Candidate& c, double s, double t, double ga
 /// Newton on the two parameters where the curves have equal labels and equal slopes. None when they have them on the
 /// segments' continuations, or (`strays`) when the steps lead nowhere.
 std::optional<ContactFinder::Tangency> ContactFinder::newton(const Candidate& c, const Tangency& begin,
-                                                             double coordinate, bool& strays) const {
+                                                             bool& strays) const {
   const curve::Segment &a = *c.driver->segment, &b = *c.driven->segment;
   const auto [a_lo, a_hi] = std::minmax(a.from, a.to);
   const auto [b_lo, b_hi] = std::minmax(b.from, b.to);
@@ -232,8 +229,7 @@ std::optional<ContactFinder::Tangency> ContactFinder::newton(const Candidate& c,
   strays = false;
   for (int i = 0; i < 20; ++i) {
     double speed1 = 0, speed2 = 0;
-    const ChartJet u = driver_slopes(*c.driver, c.driver_tooth, s, coordinate, &speed1),
-                   v = driven_slopes(*c.driven, t, &speed2);
+    const ChartJet u = driver_slopes(c, s, &speed1), v = driven_slopes(*c.driven, t, &speed2);
     const double f1 = u.label - v.label, f2 = u.label1 * v.place1 - u.place1 * v.label1;
     const double j11 = u.label1, j12 = -v.label1;
     const double j21 = u.label2 * v.place1 - u.place2 * v.label1, j22 = u.label1 * v.place2 - u.place1 * v.label2;
@@ -259,12 +255,12 @@ std::optional<ContactFinder::Tangency> ContactFinder::newton(const Candidate& c,
 }
 
 /// Parameters where the two curves have equal labels and equal slopes, on both segments; none when there are none.
-std::optional<ContactFinder::Tangency> ContactFinder::tangency(const Candidate& c, Side side, double coordinate) const {
+std::optional<ContactFinder::Tangency> ContactFinder::tangency(const Candidate& c, Side side) const {
   // Beside a cusp the continuation is a mirror image that draws Newton's steps to it: there only the comparison below.
   const bool cusps = c.driver->cusp && c.driven->cusp;
   if (!cusps) {
     bool strays = false;
-    const auto found = newton(c, {c.s, c.t}, coordinate, strays);
+    const auto found = newton(c, {c.s, c.t}, strays);
     if (found || !strays) return found;
   }
 
@@ -274,11 +270,8 @@ std::optional<ContactFinder::Tangency> ContactFinder::tangency(const Candidate& 
   const bool one_way =
       std::is_sorted(labels.begin(), labels.end()) || std::is_sorted(labels.begin(), labels.end(), std::greater<>());
   if (!one_way) return std::nullopt;
-  const double turn = coordinate + c.driver_tooth * driver_samples_.pitch;
-  const Vec2 direction = driver_.motion.direction(turn);
   SlopeMismatch mismatch(
-      *c.driver->segment, *c.driven->segment,
-      [&](double x) { return driven_.motion.slopes(driver_.motion.carry(c.driver->segment->jet(x), turn, direction)); },
+      *c.driver->segment, *c.driven->segment, [&](double x) { return driver_slopes(c, x); },
       [&](double x) { return driven_slopes(*c.driven, x); });
   if (!(mismatch.high() > mismatch.low())) return std::nullopt;
   if (!cusps) return mismatch.root_between(mismatch.low(), mismatch.high());
@@ -286,12 +279,11 @@ std::optional<ContactFinder::Tangency> ContactFinder::tangency(const Candidate& 
   double least = math::kInfinite;
   for (const auto& change : mismatch.changes_of_sign()) {
     bool strays = false;
-    std::optional<Tangency> at = newton(c, change.about, coordinate, strays);
+    std::optional<Tangency> at = newton(c, change.about, strays);
     if (!at || !mismatch.within(change, *at)) at = mismatch.root_between(change.from, change.to);
     if (!at) continue;
     const double gap =
-        (side == Side::upper ? 1 : -1) *
-        (driver_chart(*c.driver, c.driver_tooth, at->s, coordinate).place - driven_chart(*c.driven, at->t).place);
+        (side == Side::upper ? 1 : -1) * (driver_chart(c, at->s).place - driven_chart(*c.driven, at->t).place);
     if (gap < least) least = gap, nearest = at;
   }
   return nearest;
@@ -301,7 +293,7 @@ std::optional<ContactFinder::Tangency> ContactFinder::tangency(const Candidate& 
 std::optional<Contact> ContactFinder::touch(const Candidate& c, const Tangency& at, Side side,
                                             double coordinate) const {
   const double sign = side == Side::upper ? 1 : -1;
-  const ChartJet p = driver_chart(*c.driver, c.driver_tooth, at.s, coordinate);
+  const ChartJet p = driver_chart(c, at.s);
   const ChartJet q = driven_chart(*c.driven, at.t);
   // Labels agree to rounding; the remaining difference is carried along the common slope.
   const double slope = std::abs(q.label1) > 0 ? q.place1 / q.label1 : 0;
@@ -310,7 +302,7 @@ std::optional<Contact> ContactFinder::touch(const Candidate& c, const Tangency& 
   // A convex flank inside a hollow fillet can be parallel to it where the way is widest: that is no contact.
   const bool nearest = sign * (bend(p) - bend(q)) >= 0;
   if (!opposite || !nearest || !within_reach(side, gap, coordinate)) return std::nullopt;
-  return contact(c, at.s, at.t, gap, coordinate, true);
+  return contact(c, at.s, at.t, gap, true);
 }
 
 bool ContactFinder::within_reach(Side side, double gap, double coordinate) const {
@@ -331,12 +323,12 @@ void ContactFinder::refine(const Candidate& c, Side side, double coordinate, dou
       trail && !(c.driver->cusp && c.driven->cusp) ? trail->expected(facing, coordinate) : std::nullopt;
   if (expected) {
     bool strays = false;
-    if (const auto at = newton(c, *expected, coordinate, strays)) {
+    if (const auto at = newton(c, *expected, strays)) {
       const auto contact = touch(c, *at, side, coordinate);
       if (contact && std::abs(contact->driven - c.gap) <= c.slack) return keep(*at, *contact);
     }
   }
-  if (const auto at = tangency(c, side, coordinate)) {
+  if (const auto at = tangency(c, side)) {
     if (const auto contact = touch(c, *at, side, coordinate)) return keep(*at, *contact);
   }
 
@@ -354,11 +346,11 @@ void ContactFinder::refine(const Candidate& c, Side side, double coordinate, dou
     const double place = first ? driver_place.front() : driver_place.back();
     if (!worth(place - between(driven_label, driven_place, j, label) - shift)) continue;
     const double end = first ? a.from : a.to;
-    const ChartJet p = driver_chart(*c.driver, c.driver_tooth, end, coordinate);
+    const ChartJet p = driver_chart(c, end);
     const double at = at_label([&](double x) { return driven_slopes(*c.driven, x); }, p.label, c.driven->at[j],
                                c.driven->at[j + 1], driven_label[j], driven_label[j + 1]);
     const double gap = p.place - driven_chart(*c.driven, at).place - shift;
-    if (within_reach(side, gap, coordinate)) found.push_back(contact(c, end, at, gap, coordinate, false));
+    if (within_reach(side, gap, coordinate)) found.push_back(contact(c, end, at, gap, false));
   }
   for (const bool first : {true, false}) {
     const double end = first ? b.from : b.to, label = first ? driven_label.front() : driven_label.back(),
@@ -367,10 +359,10 @@ void ContactFinder::refine(const Candidate& c, Side side, double coordinate, dou
       const double before = driver_label[i], after = driver_label[i + 1];
       if (after == before || !spans(before, after, label) || (after > before) != (side == Side::upper)) continue;
       if (!worth(between(driver_label, driver_place, i, label) - place - shift)) continue;
-      const double at = at_label([&](double x) { return driver_slopes(*c.driver, c.driver_tooth, x, coordinate); },
-                                 label, c.driver->at[i], c.driver->at[i + 1]);
-      const double gap = driver_chart(*c.driver, c.driver_tooth, at, coordinate).place - place - shift;
-      if (within_reach(side, gap, coordinate)) found.push_back(contact(c, at, end, gap, coordinate, false));
+      const double at =
+          at_label([&](double x) { return driver_slopes(c, x); }, label, c.driver->at[i], c.driver->at[i + 1]);
+      const double gap = driver_chart(c, at).place - place - shift;
+      if (within_reach(side, gap, coordinate)) found.push_back(contact(c, at, end, gap, false));
     }
   }
 }
