@@ -32,6 +32,14 @@ inline std::vector<NamedFeature> features() {
              f.hex = body::Hex{11, 0.2}, s.bore_diameter = 0;
            }},
           {"chamfered bore", [](F& f, S&) { f.bore_chamfer = 0.7; }},
+          {"counterbore from above",
+           [](F& f, S&) {
+             f.steps.push_back({true, 19, 3}), f.steps.push_back({true, 17, 5});
+           }},
+          {"bearing from below",
+           [](F& f, S&) {
+             f.steps.push_back({false, 19, 4, true});
+           }},
           {"top hub",
            [](F& f, S&) {
              f.hubs.push_back({true, 22, 6});
@@ -126,6 +134,8 @@ inline body::Features any_features(unsigned seed, const gear::CylindricalGear& g
   if (often(6))
     f.first_layer_inset = draw.between(0.001, 0.02) * g.spec().module,
     f.first_layer_height = draw.between(0.02, 0.2) * b;
+  for (int i = std::max(0, draw.whole(-9, 2)); i > 0; --i)
+    f.steps.push_back({often(2), draw.between(0.1, 0.7) * root, draw.between(0.05, 0.7) * b, often(2)});
   return f;
 }
 

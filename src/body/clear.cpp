@@ -178,9 +178,9 @@ std::vector<Collision> collisions(const Body& body, double least) {
   std::vector<Collision> found;
   // The one to move is named second: what stands freest.
   const auto rank = [&](std::size_t i) {
-    static const std::vector<std::string> order{"teeth",  "outer_diameter", "margin", "gap",  "bore",
-                                                "keyway", "flat",           "hex",    "hubs", "post_diameter",
-                                                "web",    "spokes",         "holes",  "mark"};
+    static const std::vector<std::string> order{
+        "teeth", "outer_diameter", "margin",        "gap", "bore",   "bore.steps", "bore.bearing", "keyway", "flat",
+        "hex",   "hubs",           "post_diameter", "web", "spokes", "holes",      "mark"};
     return std::find(order.begin(), order.end(), body.loops[i].feature) - order.begin();
   };
   const auto add = [&](std::size_t i, std::size_t j, double depth) {

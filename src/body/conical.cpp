@@ -23,7 +23,8 @@ ConicalBody::ConicalBody(ConicalCore core, Features features) : core_(std::move(
                                   {!f.holes.empty(), "holes"},
                                   {f.marks.has_value(), "mark"},
                                   {f.sector_teeth > 0, "sector_teeth"},
-                                  {f.bore_chamfer > 0, "bore.chamfer"}}) {
+                                  {f.bore_chamfer > 0, "bore.chamfer"},
+                                  {!f.steps.empty(), "bore.steps"}}) {
     require(!has, name, "given", "bevel gears are made with bore, keyway, flat, hex and one hub", "leave it out");
   }
   bore_ = body::bore(core_.bore_radius, f);

@@ -1,11 +1,50 @@
 // What features have to be, each by itself, and how messages name them.
 #include "feature_checks.hpp"
 
+#include <algorithm>
+#include <optional>
+
 #include <fmt/format.h>
 
 #include "bore.hpp"
 
 namespace palio::body {
+
+namespace {
+
+void check_steps(const Core& core, const Features& f) {
+  if (f.steps.empty()) return;
+  const Heights h = heights(f, core.width, core.plate());
+  const std::optional<curve::Outline> bored = bore(core.bore_radius, f);
+  const double opening = bored ? 2 * reach(*bored) : 0;
+  double deepest[2] = {0, 0};
+  for (const Step& s : f.steps) {
+    const char* key = feature_of(s);
+    const std::string given = fmt::format("diameter {}, depth {}", mm(s.diameter), mm(s.depth));
+    require(s.diameter > 0 && s.depth > 0, key, given, "both are above 0", "give both");
+    require(!core.pins && !core.ring && !core.slides, key, given, "it is cut into a bore that runs through one body",
+            "leave it out");
+    require(s.diameter > opening, key, given,
+            fmt::format("the bore behind it reaches to a diameter of {}", mm(opening)),
+            "make the bore narrower, or the step wider");
+    require(f.bore_chamfer < s.depth, key, given, fmt::format("the bore's chamfer is {} deep", mm(f.bore_chamfer)),
+            "make the chamfer smaller");
+    for (const Step& other : f.steps) {
+      const bool hides = &other != &s && other.top == s.top && other.depth >= s.depth && other.diameter >= s.diameter;
+      require(!hides, key, given,
+              fmt::format("another one at the same end is as wide and as deep: {}, {}", mm(other.diameter),
+                          mm(other.depth)),
+              "a deeper step is narrower; drop one of the two");
+    }
+    deepest[s.top ? 1 : 0] = std::max(deepest[s.top ? 1 : 0], s.depth);
+  }
+  const double length = h.top - h.bottom, left = length - deepest[0] - deepest[1];
+  require(left > 0, feature_of(f.steps.back()), fmt::format("depth {}", mm(f.steps.back().depth)),
+          fmt::format("the body is {} long there, {} more than that leaves no shoulder", mm(length), mm(-left)),
+          fmt::format("make it shallower, or the hub or the teeth longer by more than {}", mm(-left)));
+}
+
+}  // namespace
 
 void check_features(const Core& core, const Features& f) {
   const double b = core.width, bore = 2 * core.bore_radius;
@@ -22,6 +61,7 @@ void check_features(const Core& core, const Features& f) {
           "the chamfers of both ends overlap", "make it smaller");
   require(!f.marks || (f.marks->depth > 0 && f.marks->depth < b), "mark", "depth " + mm(f.marks ? f.marks->depth : 0),
           fmt::format("it is above 0 and below the face width of {}", mm(b)), "give 0.3 mm, say");
+  check_steps(core, f);
   for (const Hub& hub : f.hubs) {
     require(hub.diameter > 0 && hub.length > 0, "hubs",
             fmt::format("diameter {}, length {}", mm(hub.diameter), mm(hub.length)), "both are above 0", "give both");
@@ -75,6 +115,13 @@ std::string described(const Core& core, const Features& f, const std::string& fe
     std::string all;
     for (const Hub& h : f.hubs)
       all += (all.empty() ? "diameter " : ", ") + mm(h.diameter);
+    return all;
+  }
+  if (feature == "bore.steps" || feature == "bore.bearing") {
+    std::string all;
+    for (const Step& s : f.steps) {
+      if (feature == feature_of(s)) all += fmt::format("{}diameter {}", all.empty() ? "" : ", ", mm(s.diameter));
+    }
     return all;
   }
   if (feature == "keyway" && f.keyway)

@@ -11,6 +11,9 @@ namespace palio::body {
 /// Whether the bore is round: no keyway, flat or hexagon.
 inline bool plain_bore(const Features& f) { return !f.keyway && !f.flat && !f.hex; }
 
+/// The key that asks for a step of the bore.
+inline const char* feature_of(const Step& s) { return s.seat ? "bore.bearing" : "bore.steps"; }
+
 /// \throws InvalidParameter naming the feature that is out of range
 void check_features(const Core& core, const Features& features);
 

@@ -9,6 +9,8 @@ Features drawn_in(Features f, double by) {
   if (f.keyway) f.keyway->width += 2 * by, f.keyway->height += 2 * by;
   if (f.flat) f.flat->height += 2 * by;
   if (f.hex) f.hex->across_flats += 2 * by;
+  for (Step& s : f.steps)
+    s.diameter += 2 * by;
   for (Hub& h : f.hubs)
     h.diameter -= 2 * by;
   if (f.web) f.web->inner_diameter -= 2 * by, f.web->outer_diameter += 2 * by;
@@ -27,6 +29,8 @@ Features scaled(Features f, double radial, double axial) {
   if (f.flat) f.flat->height *= radial;
   if (f.hex) f.hex->across_flats *= radial;
   f.bore_chamfer *= radial;
+  for (Step& s : f.steps)
+    s.diameter *= radial, s.depth *= axial;
   for (Hub& h : f.hubs)
     h.diameter *= radial, h.length *= axial;
   if (f.web) f.web->inner_diameter *= radial, f.web->outer_diameter *= radial, f.web->thickness *= axial;

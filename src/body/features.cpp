@@ -125,6 +125,8 @@ class Builder {
         all.insert(all.end(), {b / 2 - gap / 2, b / 2 + gap / 2});
     }
     if (f_.marks) all.push_back(b - f_.marks->depth);
+    for (const Step& s : f_.steps)
+      all.push_back(s.top ? top_ - s.depth : bottom_ + s.depth);
     if (f_.bore_chamfer > 0) all.insert(all.end(), {bottom_ + f_.bore_chamfer, top_ - f_.bore_chamfer});
     if (f_.first_layer_inset > 0) all.push_back(bottom_ + f_.first_layer_height);
     std::sort(all.begin(), all.end());
@@ -167,8 +169,25 @@ class Builder {
     return kept_.back().loop;
   }
 
-  double chamfered(double z, bool low) const {
-    return bore_radius(low) + std::max({0.0, f_.bore_chamfer - (z - bottom_), f_.bore_chamfer - (top_ - z)});
+  /// What an end's chamfer adds to the bore's radius.
+  double chamfer(double z) const {
+    return std::max({0.0, f_.bore_chamfer - (z - bottom_), f_.bore_chamfer - (top_ - z)});
+  }
+
+  /// The widest step of the bore there; null where there is none.
+  const Step* step(const Features& f, double z) const {
+    const Step* widest = nullptr;
+    for (const Step& s : f.steps) {
+      const bool there = s.top ? z > top_ - s.depth : z < bottom_ + s.depth;
+      if (there && (!widest || s.diameter > widest->diameter)) widest = &s;
+    }
+    return widest;
+  }
+
+  void round_bore(double radius, const char* feature, double z0, double z1, Layer& made) {
+    const std::size_t below = circle(radius + chamfer(z0), true, Role::bore, feature),
+                      above = circle(radius + chamfer(z1), true, Role::bore, feature);
+    made.walls.push_back({below, above});
   }
 
   void layer(double z0, double z1) {
@@ -237,12 +256,12 @@ class Builder {
   }
 
   void bore_loop(const Features& f, double z0, double z1, bool low, Layer& made) {
-    if (f.hex) {
+    if (const Step* s = step(f, (z0 + z1) / 2)) {
+      round_bore(s->diameter / 2, feature_of(*s), z0, z1, made);
+    } else if (f.hex) {
       made.walls.push_back(once("hex", 0, low, [&] { return loop(hexagon(*f.hex), "hex"); }));
     } else if (core_.bore_radius > 0 && plain_bore(f_)) {
-      const double r0 = chamfered(z0, low), r1 = chamfered(z1, low);
-      const std::size_t below = circle(r0, true, Role::bore, "bore"), above = circle(r1, true, Role::bore, "bore");
-      made.walls.push_back({below, above});
+      round_bore(bore_radius(low), "bore", z0, z1, made);
     } else if (core_.bore_radius > 0) {
       made.walls.push_back(
           once("bore", 0, low, [&] { return loop(bore_outline(bore_radius(low), f), f.keyway ? "keyway" : "flat"); }));
@@ -293,6 +312,8 @@ class Builder {
                    : f_.keyway ? f_.keyway->height - bore_radius(false)
                                : bore_radius(false);
     if (core_.ring) return {core_.root_radius, core_.outer_radius};
+    for (const Step& s : f_.steps)
+      inner = s.top ? std::max(inner, s.diameter / 2) : inner;
     for (const Hub& h : f_.hubs)
       inner = h.top ? std::max(inner, h.diameter / 2) : inner;
     if (f_.web && f_.web->faces != Faces::bottom) inner = f_.web->outer_diameter / 2;
@@ -322,10 +343,11 @@ class Builder {
 
   /// A hole that lies in no material of any layer is told by the collisions of the layer with the teeth.
   void lost(std::size_t hole, Layer& made) {
-    const bool in_recess = f_.web && std::any_of(made.walls.begin(), made.walls.end(), [&](const Wall& w) {
-                             return made_.loops[w.below].feature == "web" && made_.loops[w.below].outline.clockwise &&
-                                    shape(hole).inside(shape(w.below));
-                           });
+    const bool in_recess = std::any_of(made.walls.begin(), made.walls.end(), [&](const Wall& w) {
+      const Loop& l = made_.loops[w.below];
+      const bool recess = l.feature == "web" || l.feature == "bore.steps" || l.feature == "bore.bearing";
+      return recess && l.outline.clockwise && shape(hole).inside(shape(w.below));
+    });
     if (!in_recess) made.walls.push_back(hole);
   }
 

@@ -144,6 +144,56 @@ std::optional<body::Keyway> Resolver::keyway_of(const Settings& g, const Gear& g
   return keyway;
 }
 
+std::vector<body::Step> Resolver::steps_of(const Settings& g, const Gear& gear) {
+  std::vector<body::Step> all;
+  for (const std::string& i : items(g, "bore.steps")) {
+    if (needed(g, i, {"diameter", "depth"}))
+      all.push_back({g.text(i + "face") != "bottom", g.number(i + "diameter", 0), g.number(i + "depth", 0)});
+  }
+  if (!gear.bearing) return all;
+  const std::string face = g.text("bore.face");
+  for (const bool top : {true, false}) {
+    if (face == "both" || (face == "top") == top)
+      all.push_back({top, gear.bearing->outside + gear.bore_play, gear.bearing->width, true});
+  }
+  return all;
+}
+
+std::vector<body::Hub> Resolver::hubs_of(const Settings& g, const Gear& gear) {
+  std::vector<body::Hub> all;
+  std::vector<std::size_t> open;  // whose length is what the overall one leaves
+  const Value* overall = g.find("overall_length");
+  for (const std::string& i : items(g, "hubs")) {
+    if (!needed(g, i, {"diameter"}) || (!overall && !needed(g, i, {"length"}))) continue;
+    const std::string face = g.text(i + "face");
+    for (const bool top : {true, false}) {
+      if (face != "both" && (face == "top") != top) continue;
+      if (!g.find(i + "length")) open.push_back(all.size());
+      all.push_back({top, g.number(i + "diameter", 0), g.number(i + "length", 0)});
+    }
+  }
+  if (!overall) return all;
+  body::Features given;
+  given.hubs = all;
+  const double width = gear.teeth.face_width();
+  const body::Heights h = body::heights(given, width);
+  const double left = overall->number - (h.top - h.bottom);
+  const std::string path = "gear." + g.name + ".overall_length";
+  if (open.empty() && std::abs(left) > math::kAlike)
+    note("too-much", overall->where, path,
+         fmt::format("is {}, but teeth and hubs are {} long; leave a hub's length out, or this", print(overall->number),
+                     print(overall->number - left)));
+  else if (!open.empty() && left <= math::kAlike)
+    note("bad-value", overall->where, path,
+         fmt::format("is {}, but more than {} is needed: the teeth and the hubs that have a length take that",
+                     print(overall->number), print(overall->number - left)));
+  else if (open.size() > 2 || (open.size() == 2 && all[open[0]].top == all[open[1]].top))
+    note("missing-key", overall->where, path, "leaves the lengths of several hubs on one side open; give all but one");
+  for (const std::size_t k : open)
+    all[k].length = (all[k].top ? h.top - width : -h.bottom) + left / static_cast<double>(open.size());
+  return all;
+}
+
 body::Web Resolver::web_of(const Settings& g, const Gear& gear, double largest_hub) {
   const std::string prefix = "gear." + g.name + ".";
   const bool external = !gear.teeth.is_rack() && !gear.teeth.internal();
@@ -193,12 +243,11 @@ body::Features Resolver::features_of(const Settings& g, const Gear& gear) {
   if (needed(g, "hex.", {"across_flats"}))
     f.hex = body::Hex{g.number("hex.across_flats") + gear.bore_play, angle("hex.angle")};
   f.bore_chamfer = g.number("bore.chamfer");
+  f.steps = steps_of(g, gear);
+  f.hubs = hubs_of(g, gear);
   double largest = 0;
-  for (const std::string& i : items(g, "hubs")) {
-    if (!needed(g, i, {"diameter", "length"})) continue;
-    f.hubs.push_back({g.text(i + "face") != "bottom", g.number(i + "diameter", 0), g.number(i + "length", 0)});
-    largest = std::max(largest, f.hubs.back().diameter);
-  }
+  for (const body::Hub& h : f.hubs)
+    largest = std::max(largest, h.diameter);
   if (needed(g, "web.", {"thickness"})) f.web = web_of(g, gear, largest);
   if (needed(g, "spokes.", {"count", "width"})) f.spokes = spokes_of(g, f.web);
   for (const std::string& i : items(g, "holes")) {

@@ -165,7 +165,8 @@ void Resolver::make_frame(const Settings& v) {
   const double top = lowest - gap - post;
   frame.at = Vec3(site.origin.x(), site.origin.y(), up * (top - plan.thickness));
   for (const PlateAxis& a : site.axes) {
-    const double bore = v.find("bore.diameter") ? v.number("bore.diameter") : design_.gears[a.gears.front()].bore_given;
+    const double bore =
+        v.find("bore.diameter") ? v.number("bore.diameter") : design_.gears[a.gears.front()].shaft_diameter();
     plan.axes.push_back({a.at - site.origin, bore > 0 ? bore + play : 0, post > 0 ? face(a) - gap - top : 0});
     widest = std::max(widest, bore);
   }

@@ -144,7 +144,7 @@ gear::CylindricalSpec Resolver::spec_of(const Settings& g) {
   s.tip_chamfer = g.number("tip_chamfer"), s.tip_round = g.number("tip_round");
   s.face_width = g.number("face_width");
   s.bore_diameter = g.number("bore.diameter");
-  if (s.bore_diameter > 0) {
+  if (s.bore_diameter > 0 && g.text("bore.bearing").empty()) {
     s.bore_diameter += bore_play(g);
     if (s.bore_diameter <= 0)
       note("bad-value", g.find("bore.diameter")->where, "gear." + g.name + ".bore",

@@ -105,6 +105,8 @@ class Resolver {
   /// Whether something of a group of keys is given; those of `keys` that are not are told.
   bool needed(const Settings& g, const std::string& group, std::initializer_list<const char*> keys);
   std::optional<body::Keyway> keyway_of(const Settings& g, const Gear& gear);
+  std::vector<body::Step> steps_of(const Settings& g, const Gear& gear);
+  std::vector<body::Hub> hubs_of(const Settings& g, const Gear& gear);
   body::Web web_of(const Settings& g, const Gear& gear, double largest_hub);
   body::Spokes spokes_of(const Settings& g, const std::optional<body::Web>& web);
   std::optional<Material> material_of(const Settings& v, const std::string& prefix);

@@ -17,6 +17,8 @@ body::Features changed(body::Features f, double bore, const Process& process, co
   if (f.keyway) f.keyway->width += allow(bore), f.keyway->height += allow(bore);
   if (f.flat) f.flat->height += allow(bore);
   if (f.hex) f.hex->across_flats += allow(f.hex->across_flats);
+  for (body::Step& s : f.steps)
+    s.diameter += allow(s.diameter);
   for (body::Holes& h : f.holes)
     h.diameter += allow(h.diameter);
   return body::drawn_in(std::move(f), -c.walls);

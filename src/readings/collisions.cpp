@@ -93,11 +93,12 @@ void look_at_bores(const Design& design, const Axle& axle, std::vector<Finding>&
     const Gear& g = design.gears[i];
     const std::string detail = "shaft." + axle.name;
     const bool taken = g.features.keyway || !(g.features.flat || g.features.hex);
-    if (g.bore_given < axle.diameter - math::kAlike)
-      found.push_back({FindingId::axle_too_thick, "gear." + g.name, g.bore_given, axle.diameter, detail});
-    else if (g.bore_given > axle.diameter + kRattles)
-      found.push_back({FindingId::axle_loose, "gear." + g.name, g.bore_given, axle.diameter, detail});
-    else if (!taken)
+    const double bore = g.shaft_diameter();
+    if (bore < axle.diameter - math::kAlike)
+      found.push_back({FindingId::axle_too_thick, "gear." + g.name, bore, axle.diameter, detail});
+    else if (bore > axle.diameter + kRattles)
+      found.push_back({FindingId::axle_loose, "gear." + g.name, bore, axle.diameter, detail});
+    else if (!taken && !g.bearing)
       found.push_back({FindingId::axle_round, "gear." + g.name, {}, {}, detail});
   }
 }

@@ -12,7 +12,22 @@ using Q = Quantity;
 /// What the bore becomes is told of the nominal part alone: drawn and made ones have theirs.
 bool bored(const At& a) { return a.teeth().bore_diameter() > 0; }
 bool with_fit(const At& a) {
-  return bored(a) && a.design.as == As::nominal && (a.gear.bore_play != 0 || a.design.process.given);
+  const bool fits = a.gear.bore_play != 0 && !a.gear.bearing;  // behind a bearing it is the seat that fits
+  return bored(a) && a.design.as == As::nominal && (fits || a.design.process.given);
+}
+
+/// The seat of the bearing; of two alike the first.
+const body::Step* seat(const At& a) {
+  for (const body::Step& s : a.gear.features.steps) {
+    if (s.seat) return &s;
+  }
+  return nullptr;
+}
+
+Said seat_drawn(const At& a) {
+  const body::Step* s = seat(a);
+  if (!s || a.design.as != As::nominal || !a.design.process.given) return {};
+  return s->diameter + a.design.process.wider(s->diameter, a.design.process.change(As::drawn));
 }
 
 Said bore_diameter(const At& a) {
@@ -57,7 +72,7 @@ std::vector<ReadingRow<GearAt>> gear_body_rows() {
       Row("bore_diameter", "bore", "", Q::circle).in(kBody).of(kAll, "as asked for").is(bore_diameter),
       Row("grip", "grip of the bore", "", Q::number)
           .in(kBody)
-          .of(kAll, "how the shaft sits in the bore")
+          .of(kAll, "how the shaft sits in the bore, or the bearing in its seat")
           .is([](const At& a) { return bored(a) && a.design.as == As::nominal ? if_any(a.gear.grip) : Said(); }),
       Row("bore_expected_diameter", "bore to expect", "", Q::circle)
           .in(kBody)
@@ -67,6 +82,26 @@ std::vector<ReadingRow<GearAt>> gear_body_rows() {
           .in(kBody)
           .of(kAll, "what the files have, so that the process makes the bore to expect")
           .is(bore_drawn),
+      Row("bearing", "ball bearing", "", Q::number)
+          .in(kBody)
+          .of(kAll, "that the gear runs on, bought by this designation")
+          .is([](const At& a) { return a.gear.bearing ? Said(std::string(a.gear.bearing->designation)) : Said(); }),
+      Row("bearing_bore", "bore of the bearing", "", Q::circle)
+          .in(kBody)
+          .of(kAll, "the shaft that it takes")
+          .is([](const At& a) { return a.gear.bearing ? Said(a.gear.bearing->bore) : Said(); }),
+      Row("bearing_seat_diameter", "seat of the bearing", "", Q::circle)
+          .in(kBody)
+          .of(kAll, "with the play of its grip or allowance: what the part should have")
+          .is([](const At& a) { return seat(a) ? Said(seat(a)->diameter) : Said(); }),
+      Row("bearing_seat_drawn_diameter", "seat to draw", "", Q::circle)
+          .in(kBody)
+          .of(kAll, "what the files have, so that the process makes the seat to expect")
+          .is(seat_drawn),
+      Row("bearing_seat_depth", "seat deep", "", Q::length)
+          .in(kBody)
+          .of(kAll, "from the end of the body: the bearing's width")
+          .is([](const At& a) { return seat(a) ? Said(seat(a)->depth) : Said(); }),
       Row("keyway", "keyway", "", Q::length)
           .in(kBody)
           .of(kAll, "its width, and its height from the opposite wall of the bore")

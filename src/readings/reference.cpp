@@ -3,6 +3,7 @@
 
 #include "palio/design/design.hpp"
 #include "palio/readings/explain.hpp"
+#include "palio/values/bearings.hpp"
 #include "palio/values/keys.hpp"
 
 namespace palio::job {
@@ -77,6 +78,13 @@ std::string reference() {
       "| bore above | up to | width | depth in the hub |\n|---|---|---|---|\n";
   for (const body::KeySize& k : body::key_sizes())
     text += fmt::format("| {} | {} | {} | {} |\n", k.over, k.up_to, k.width, k.depth);
+  text +=
+      "\n## Ball bearings (`bore.bearing`)\n\nBoundary dimensions in the manner of ISO 15, in mm: deep-groove "
+      "bearings that are as wide open as shielded, as commonly tabulated, not compared with the printed standard. "
+      "Others are given by their sizes, as `bore.steps`.\n\n"
+      "| designation | bore | outside | width |\n|---|---|---|---|\n";
+  for (const Bearing& b : ball_bearings())
+    text += fmt::format("| `{}` | {} | {} | {} |\n", b.designation, b.bore, b.outside, b.width);
   return text;
 }
 

@@ -104,6 +104,11 @@ Json table_of(Section section, bool shared) {
       const Json one = schema;
       schema = {{"anyOf", {one, {{"type", "array"}, {"items", one}}}}};
     }
+    if (name == "bore" && schema["properties"].contains("steps")) {
+      Json& steps = schema["properties"]["steps"];
+      const Json one = steps;
+      steps = {{"anyOf", {one, {{"type", "array"}, {"items", one}}}}};
+    }
     if (name == "bore") schema = {{"anyOf", {schema, {{"type", "number"}}, {{"type", "string"}}}}};
     if (plain.contains(name)) schema = {{"anyOf", {plain[name], schema}}};
   }

@@ -2,6 +2,7 @@
 // what it pushes out of layers below, and what practice also calls it.
 #include <algorithm>
 
+#include "palio/values/bearings.hpp"
 #include "palio/values/keys.hpp"
 #include "palio/values/settings.hpp"
 
@@ -50,6 +51,23 @@ Bounds angle_above(double least, double greatest) { return above(angle(least, gr
 Bounds choice(std::string_view words) { return listed(Type::choice, words); }
 Bounds choices(std::string_view words) { return listed(Type::choices, words); }
 Bounds share(std::string_view words) { return {Type::share, 0, 1, false, words}; }
+
+/// The designations that are known, separated by blanks.
+std::string_view bearings() {
+  static const std::string kAllBearings = [] {
+    std::string all;
+    for (const Bearing& b : ball_bearings())
+      all += (all.empty() ? "" : " ") + std::string(b.designation);
+    return all;
+  }();
+  return kAllBearings;
+}
+
+/// Half way between a bearing's bore and outside: clear of its inner ring, with a shoulder for the outer one.
+double behind_bearing(const Settings& v) {
+  const Bearing* b = ball_bearing(v.text("bore.bearing"));
+  return b ? (b->bore + b->outside) / 2 : 0;
+}
 
 template <Section section>
 Key row(std::string_view path, const Bounds& range, Absent absent, std::string_view meaning) {
@@ -166,7 +184,8 @@ std::vector<Key> make_keys() {
       gear("face_width", size(), {"ten modules; bevel six, lantern twelve", face_width},
            "length of the teeth along the axis; of a lantern between its plates")
           .also("width thickness height"),
-      gear("bore.diameter", length_from(0), {0, "0, no bore"}, "plain round bore")
+      gear("bore.diameter", length_from(0), {"0, no bore; behind a bearing midway of its rings", behind_bearing},
+           "plain round bore")
           .of(kOnShafts)
           .drops("hex.")
           .also("shaft_diameter shaft hole_diameter bore_diameter"),
@@ -275,7 +294,8 @@ std::vector<Key> make_keys() {
           .own(),
       gear("length", size(), "teeth times pitch", "of a rack").of(kRack).own(),
       gear("base_height", size(), "three modules", "of a rack, from its reference line to its back").of(kRack),
-      gear("bore.allowance", length(), 0.0, "play of the shaft in the bore, on diameter; negative for a press fit")
+      gear("bore.allowance", length(), 0.0,
+           "play of the shaft in the bore (of a bearing in its seat), on diameter; negative for a press fit")
           .of(kOnShafts)
           .drops("bore.grip"),
       gear("bore.grip", choice("press slide free"), kNone,
@@ -283,6 +303,22 @@ std::vector<Key> make_keys() {
           .of(kOnShafts)
           .drops("bore.allowance"),
       gear("bore.chamfer", length_from(0), 0.0, "at 45°, at both ends of a plain round bore").of(kOnShafts - kBevel),
+      gear("bore.steps.face", choice("top bottom"), "top", "end of the body, hubs with it, at which the step begins")
+          .of(kWheels)
+          .drops("bore.steps."),
+      gear("bore.steps.diameter", size(), kAsked,
+           "of a wider piece at an end of the bore: a counterbore, a seat; bore.steps is a list of tables")
+          .of(kWheels)
+          .also("counterbore")
+          .drops("bore.steps."),
+      gear("bore.steps.depth", size(), kAsked, "of the step, from that end").of(kWheels).drops("bore.steps."),
+      gear("bore.bearing", choice(bearings()), kNone,
+           "a ball bearing to be set in: a seat of its outside and width, with a shoulder behind it")
+          .of(kWheels)
+          .also("bore.seat"),
+      gear("bore.face", choice("top bottom both"), "top",
+           "end of the body at which the bearing sits; both: two of them")
+          .of(kWheels),
       gear("keyway", choice("standard"), kNone, "\"standard\" for the bore (see below), or { width, height, angles }")
           .of(kOnShafts)
           .drops("keyway."),
@@ -302,11 +338,17 @@ std::vector<Key> make_keys() {
       gear("hex.angle", angle(), 0.0, "of the middle of a flat, from the middle of a tooth")
           .of(kOnShafts)
           .drops("bore. keyway keyway. flat."),
-      gear("hubs.face", choice("top bottom"), "top", "top: the hub stands out towards +z").of(kOnShafts).drops("hubs."),
-      gear("hubs.diameter", size(), kAsked, "of a hub; hubs is a list of tables").of(kOnShafts).drops("hubs."),
-      gear("hubs.length", size(), kAsked, "how far the hub stands out beyond the teeth's face")
+      gear("hubs.face", choice("top bottom both"), "top",
+           "top: the hub stands out towards +z; both: one to either side")
           .of(kOnShafts)
           .drops("hubs."),
+      gear("hubs.diameter", size(), kAsked, "of a hub; hubs is a list of tables").of(kOnShafts).drops("hubs."),
+      gear("hubs.length", size(), "what overall_length leaves", "how far the hub stands out beyond the teeth's face")
+          .of(kOnShafts)
+          .drops("hubs."),
+      gear("overall_length", size(), "what hubs and teeth take",
+           "from end to end of the body: of the hub without a length, in equal parts of those on both sides")
+          .of(kWheels),
       gear("web.thickness", size(), kAsked, "of the plate left between rim and hub").of(kWheels),
       gear("web.inner_diameter", size(), "that of the largest hub", "where the recess begins").of(kWheels),
       gear("web.outer_diameter", size(), "from wall", "where the recess ends").of(kWheels).drops("web.wall"),

@@ -32,7 +32,7 @@ std::string as_diameter(Section section, const std::string& path) {
   return find_key(section, diameter) ? diameter : "";
 }
 
-bool is_list(std::string_view path) { return path == "hubs" || path == "holes"; }
+bool is_list(std::string_view path) { return path == "hubs" || path == "holes" || path == "bore.steps"; }
 
 /// What a gear says itself, and which it is like.
 struct OwnGear : Settings {
@@ -151,6 +151,9 @@ void Reader::read_layer(const Node& node, Section section, const std::string& pr
       continue;
     }
     if (const List* list = std::get_if<List>(&child.value); list && is_list(plain) && is_group(section, plain)) {
+      // None is said too: what a layer below lists goes.
+      if (list->empty() && (section == Section::gear || section == Section::shared))
+        into[path] = Value{0, "", false, {}, {}, {}, child.where};
       for (std::size_t i = 0; i < list->size(); ++i) {
         if ((*list)[i].table())
           read_layer((*list)[i], section, prefix, fmt::format("{}.{}", path, i), into);
@@ -378,7 +381,9 @@ void Reader::apply(Layer& into, const Layer& layer) const {
     }
   }
   for (const auto& [key, value] : layer) {
-    for (const std::string& other : words_of(find_key(Section::gear, without_numbers(key))->pushes_out)) {
+    const std::string out =
+        is_list(key) ? key + "." : std::string(find_key(Section::gear, without_numbers(key))->pushes_out);
+    for (const std::string& other : words_of(out)) {
       if (other.back() != '.') {
         into.erase(other);
         continue;
@@ -392,8 +397,9 @@ void Reader::apply(Layer& into, const Layer& layer) const {
       (into.count("module") || into.count("diametral_pitch") || has("module") || has("diametral_pitch")))
     into.erase("reference_diameter");
   if (has("reference_diameter") && !has("teeth")) into.erase("teeth");
-  for (const auto& [key, value] : layer)
-    into[key] = value;
+  for (const auto& [key, value] : layer) {
+    if (!is_list(key)) into[key] = value;
+  }
 }
 
 /// The values of a gear, and on the way those of all that it takes over from: each worked out once, however long the

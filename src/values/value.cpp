@@ -10,6 +10,7 @@
 #include <muParser.h>
 
 #include "palio/angle.hpp"
+#include "palio/values/spelling.hpp"
 
 namespace palio::job {
 namespace {
@@ -255,15 +256,23 @@ std::string refusal(const Bounds& key, const Node& node, Units units, const std:
 /// The text that a key takes as it stands; none where a number is meant.
 /// \throws std::string what is wrong with it
 std::optional<std::string> read_text(const Bounds& key, const Node& node, Units units) {
-  const auto* text = std::get_if<std::string>(&node.value);
+  // A designation in digits is one without quotes too.
+  const auto* digits = key.type == Type::choice ? std::get_if<std::int64_t>(&node.value) : nullptr;
+  const std::string written = digits ? std::to_string(*digits) : "";
+  const std::vector<std::string> known = words_of(key.choices);
+  const auto is_known = [&](const std::string& word) {
+    return std::find(known.begin(), known.end(), word) != known.end();
+  };
+  const auto* text = digits && is_known(written) ? &written : std::get_if<std::string>(&node.value);
   if (!text) return std::nullopt;
   if (has_control_characters(*text)) throw refusal(key, node, units, "take the control characters out");
   if (key.type == Type::text) return *text;
   if (key.type != Type::choice && key.type != Type::share) return std::nullopt;
-  if ((" " + std::string(key.choices) + " ").find(" " + *text + " ") != std::string::npos &&
-      text->find(' ') == std::string::npos)
-    return *text;
-  if (key.type == Type::choice) throw refusal(key, node, units, "check the spelling");
+  if (is_known(*text)) return *text;
+  if (key.type == Type::choice) {
+    const std::string near = known_words(known, *text, 3).nearest;
+    throw refusal(key, node, units, near.empty() ? "check the spelling" : did_you_mean(near));
+  }
   return std::nullopt;
 }
 

@@ -45,6 +45,29 @@ std::pair<std::string, std::string> called(const job::Design& design, const Part
   return {part.name, ""};
 }
 
+/// The bearings that sit in all parts, by designation.
+std::vector<ListedPart> bearings(const job::Design& design) {
+  std::vector<ListedPart> all;
+  for (const Part& p : parts(design)) {
+    if (!p.gear || !p.gear->bearing) continue;
+    const job::Bearing& b = *p.gear->bearing;
+    const auto seats = std::count_if(p.gear->features.steps.begin(), p.gear->features.steps.end(),
+                                     [](const body::Step& s) { return s.seat; });
+    const auto known =
+        std::find_if(all.begin(), all.end(), [&](const ListedPart& line) { return line.name == b.designation; });
+    if (known != all.end()) {
+      known->quantity += static_cast<std::size_t>(seats);
+      continue;
+    }
+    ListedPart line;
+    line.name = b.designation;
+    line.what = fmt::format("ball bearing, {:.6g} × {:.6g} × {:.6g} mm", b.bore, b.outside, b.width);
+    line.quantity = static_cast<std::size_t>(seats), line.bought = true;
+    all.push_back(std::move(line));
+  }
+  return all;
+}
+
 /// A field of a CSV.
 std::string field(const std::string& text) {
   if (text.find_first_of(",\"\n") == std::string::npos) return text;
@@ -72,6 +95,8 @@ std::vector<ListedPart> parts_list(const job::Design& design) {
     if (p.material.density > 0) line.mass = line.volume * p.material.density * kGramsPerMillimetre;
     all.push_back(std::move(line)), names.push_back(p.name);
   }
+  for (ListedPart& line : bearings(design))
+    all.push_back(std::move(line));
   return all;
 }
 
@@ -79,8 +104,9 @@ std::string parts_csv(const job::Design& design) {
   std::string text = "number,name,part_number,what,material,quantity,volume_mm3,mass_g\n";
   std::size_t number = 0;
   for (const ListedPart& p : parts_list(design))
-    text += fmt::format("{},{},{},{},{},{},{:.6f},{}\n", ++number, field(p.name), field(p.number), field(p.what),
-                        field(p.material), p.quantity, p.volume, p.mass ? fmt::format("{:.6f}", *p.mass) : "");
+    text += fmt::format("{},{},{},{},{},{},{},{}\n", ++number, field(p.name), field(p.number), field(p.what),
+                        field(p.material), p.quantity, p.bought ? "" : fmt::format("{:.6f}", p.volume),
+                        p.mass ? fmt::format("{:.6f}", *p.mass) : "");
   return text;
 }
 
@@ -121,7 +147,7 @@ std::string draw_parts_list(const job::Design& design, const std::string& format
     pieces += p.quantity;
     if (p.mass)
       total += *p.mass * static_cast<double>(p.quantity);
-    else
+    else if (!p.bought)
       unknown += p.quantity;
     if (i > most) continue;
     y += step;
@@ -131,7 +157,10 @@ std::string draw_parts_list(const job::Design& design, const std::string& format
     }
     const double each = p.mass.value_or(0);
     row(y,
-        {std::to_string(i + 1), p.name, p.number, p.what, p.material.empty() ? "–" : p.material,
+        {std::to_string(i + 1), p.name, p.number, p.what,
+         p.bought             ? "bought"
+         : p.material.empty() ? "–"
+                              : p.material,
          std::to_string(p.quantity), p.mass ? fmt::format("{:.2f}", each) : "–",
          p.mass ? fmt::format("{:.2f}", each * static_cast<double>(p.quantity)) : "–"},
         std::min(9.0, 0.75 * step), false);
@@ -141,7 +170,7 @@ std::string draw_parts_list(const job::Design& design, const std::string& format
   words(62, y, unknown > 0 ? fmt::format("all together; the material of {} is not given", unknown) : "all together", 1,
         9);
   words(690, y, std::to_string(pieces), -1, 9, true),
-      words(806, y, unknown < pieces ? fmt::format("{:.2f}", total) : "–", -1, 9, true);
+      words(806, y, total > 0 ? fmt::format("{:.2f}", total) : "–", -1, 9, true);
   words(36, kHeight - 24, fmt::format("palio {}", kVersion), 1, 7);
   return page.finish();
 }

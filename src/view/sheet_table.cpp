@@ -180,6 +180,11 @@ class SheetTable : private SheetPen {
     }
     heading("Part");
     if (g_.bore_given > 0) row("bore to expect / to draw", bore_sizes());
+    for (const body::Step& s : g_.features.steps) {
+      if (!s.seat) continue;
+      row(fmt::format("seat of {} to expect / to draw", g_.bearing->designation), as_made(s.diameter));
+      break;
+    }
     row("material", g_.material ? g_.material->name : "—");
     if (g_.material) row("mass", value("mass_kg"));
     row("process", !design_.process.given           ? "—"
@@ -187,8 +192,10 @@ class SheetTable : private SheetPen {
                                                     : design_.process.preset);
   }
 
-  std::string bore_sizes() const {
-    const double expect = g_.teeth.bore_diameter();
+  std::string bore_sizes() const { return as_made(g_.teeth.bore_diameter()); }
+
+  /// A hole to expect and to draw.
+  std::string as_made(double expect) const {
     const double draw = expect + design_.process.wider(expect, design_.process.change(job::As::drawn));
     return fmt::format("⌀{} / ⌀{} {}", length(expect), length(draw), job::symbol(design_.units));
   }

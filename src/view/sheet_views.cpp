@@ -178,6 +178,8 @@ class SheetViews : private SheetPen {
                         size(g_.features.web->inner_diameter), size(g_.features.web->outer_diameter)),
             1, 7);
     }
+    for (const std::string& step : steps())
+      words(x, row += 16 * k_, step, 1, 7);
     double column = px(body.top()) + 18 * k_;
     const auto diameter = [&](double mm) {
       upright(py(mm / 2), py(-mm / 2), column, px(body.top()) - 2 * k_, "⌀" + size(mm));
@@ -190,6 +192,27 @@ class SheetViews : private SheetPen {
     if (hub > 0) diameter(hub);
     diameter(g_.teeth.tip_diameter());
     if (g_.teeth.internal()) diameter(g_.teeth.outer_diameter());
+  }
+
+  /// The bore's steps as notes; the same at both ends is one.
+  std::vector<std::string> steps() const {
+    std::vector<std::string> notes;
+    const auto& all = g_.features.steps;
+    for (std::size_t i = 0; i < all.size(); ++i) {
+      const body::Step& s = all[i];
+      const auto mirrored = [&](const body::Step& o) {
+        return o.top != s.top && o.diameter == s.diameter && o.depth == s.depth && o.seat == s.seat;
+      };
+      if (std::any_of(all.begin(), all.begin() + static_cast<std::ptrdiff_t>(i), mirrored)) continue;
+      const bool both = std::any_of(all.begin() + static_cast<std::ptrdiff_t>(i), all.end(), mirrored);
+      notes.push_back(fmt::format("{} ⌀{} × {} deep, {}",
+                                  s.seat && g_.bearing ? fmt::format("seat of {}:", g_.bearing->designation) : "step",
+                                  size(s.diameter), size(s.depth),
+                                  both    ? "both ends"
+                                  : s.top ? "right end"
+                                          : "left end"));
+    }
+    return notes;
   }
 
   /// Outer contour of the cut: the steps between layers.

@@ -115,6 +115,16 @@ class Readme(unittest.TestCase):
             done = run("report", "second.toml", "--json", cwd=folder)
             self.assertEqual(done.returncode, 0, done.stderr + whole)
 
+    def test_jobs_of_parts_have_nothing_against_them(self):
+        folder = os.path.join(ROOT, "examples", "parts")
+        jobs = [name for name in os.listdir(folder) if name.endswith(".toml")]
+        self.assertGreater(len(jobs), 5)
+        for name in jobs:
+            done = run("report", name, "--json", cwd=folder)
+            self.assertEqual(done.returncode, 0, name + done.stderr)
+            against = [f for f in json.loads(done.stdout)["findings"] if f["severity"] == "error"]
+            self.assertEqual(against, [], name)
+
     def test_what_it_links_to_exists(self):
         links = re.findall(r"\]\(([^)#]+)\)", self.text)
         self.assertGreater(len(links), 25)

@@ -120,6 +120,31 @@ TEST_CASE("volumes of features are those of formulas worked out by hand") {
          f.hubs = {{true, 24, 4}}, f.holes = {{3, 17, 2, 0}};
        },
        (disc(24) - disc(bore)) * 4 - 3 * disc(2) * (b + 4)},
+      {"steps from above, one within the other",
+       [](auto& f, auto&) {
+         f.steps = {{true, 19, 3}, {true, 17, 5}};
+       },
+       -(disc(19) - disc(bore)) * 3 - (disc(17) - disc(bore)) * 2},
+      {"a seat at the end of a hub, a step below",
+       [](auto& f, auto&) {
+         f.hubs = {{true, 30, 6}}, f.steps = {{true, 22, 7, true}, {false, 15, 2}};
+       },
+       (disc(30) - disc(bore)) * 6 - (disc(22) - disc(bore)) * 7 - (disc(15) - disc(bore)) * 2},
+      {"seats without a bore between them",
+       [](auto& f, auto& s) {
+         f.steps = {{true, 22, 5, true}, {false, 22, 5, true}}, s.bore_diameter = 0;
+       },
+       disc(bore) * b - 2 * disc(22) * 5},
+      {"a seat in front of a keyway, chamfers apart",
+       [](auto& f, auto&) {
+         f.keyway = body::Keyway{4, 13.8, {0, kPi}}, f.steps = {{false, 20, 4}};
+       },
+       -2 * notch * (b - 4) - (disc(20) - disc(bore)) * 4},
+      {"holes in a step's floor",
+       [](auto& f, auto&) {
+         f.steps = {{true, 26, 4}}, f.holes = {{3, 19, 3, 0}};
+       },
+       -(disc(26) - disc(bore)) * 4 - 3 * disc(3) * (b - 4)},
       {"a dot engraved",
        [](auto& f, auto&) {
          f.marks = body::Marks{0.4, {0.0}, {}, ""};

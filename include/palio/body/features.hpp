@@ -27,6 +27,13 @@ struct Hex {
   double across_flats = 0, angle = 0;  ///< [mm, rad]
 };
 
+/// A wider piece of the bore at one of its ends: a bearing's seat, a counterbore. What stands behind it is a shoulder.
+struct Step {
+  bool top = true;                 ///< begins at the end towards +z
+  double diameter = 0, depth = 0;  ///< depth from that end of the body, hubs with it [mm]
+  bool seat = false;               ///< of a bearing
+};
+
 struct Hub {
   bool top = true;  ///< stands out towards +z
   double diameter = 0, length = 0;
@@ -65,6 +72,7 @@ struct Features {
   std::optional<Flat> flat;
   std::optional<Hex> hex;
   double bore_chamfer = 0;  ///< 45°, at both ends of a plain round bore
+  std::vector<Step> steps;
   std::vector<Hub> hubs;
   std::optional<Web> web;
   std::optional<Spokes> spokes;

@@ -16,6 +16,7 @@
 #include "palio/pair/pair.hpp"
 #include "palio/reducer/parts.hpp"
 #include "palio/reducer/play.hpp"
+#include "palio/values/bearings.hpp"
 #include "palio/values/kind.hpp"
 #include "palio/values/mistake.hpp"
 #include "palio/values/units.hpp"
@@ -62,6 +63,9 @@ body::Body body(const FramePlan& plan);
 /// heights of its own.
 struct Gear : pair::Placed {
   explicit Gear(pair::Placed placed) : Placed(std::move(placed)) {}
+  /// Of what it stands on, without play [mm].
+  double shaft_diameter() const { return bearing ? bearing->bore : bore_given; }
+
   Kind kind{};
   double pressure_angle_deg = 0;   ///< echoed as given, of the system it was given in
   double helix_angle_deg = 0;      ///< echoed as given, without sign
@@ -75,6 +79,7 @@ struct Gear : pair::Placed {
   body::Features features{};                 ///< what stands around the teeth
   double bore_given = 0, bore_play = 0;      ///< the bore is as wide as the two together [mm]
   std::string grip{};                        ///< "press", "slide", "free" or empty
+  std::optional<Bearing> bearing{};          ///< that the gear runs on; the play is then that of its seat
   std::optional<gear::Teeth> first_layer{};  ///< drawn: the teeth as the lowest layers have them
   std::optional<Material> material{};
   std::string part_name{}, part_number{};

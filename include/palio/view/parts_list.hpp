@@ -10,15 +10,16 @@
 namespace palio::view {
 
 struct ListedPart {
-  std::string name, number;  ///< as in the title block
+  std::string name, number;  ///< as in the title block; of what is bought its designation
   std::string what;          ///< "spur gear, 17 teeth, module 1.5"
   std::string material;      ///< empty: none given
   std::size_t quantity = 1;
+  bool bought = false;           ///< not made: neither material nor volume is told
   double volume = 0;             ///< of one [mm³]
   std::optional<double> mass{};  ///< of one, where the material is known [g]
 };
 
-/// Parts of one shape are one line, in the order in which they are made.
+/// Parts of one shape are one line, in the order in which they are made; then what is bought for them.
 std::vector<ListedPart> parts_list(const job::Design& design);
 
 /// With the header number,name,part_number,what,material,quantity,volume_mm3,mass_g.

@@ -1,0 +1,212 @@
+// Seats of bearings, stepped bores, hubs on both sides: held against the solids that are made and the shaft that goes
+// in.
+#include <cmath>
+#include <set>
+
+#include <catch2/catch.hpp>
+#include <nlohmann/json.hpp>
+
+#include "palio/body/mesh.hpp"
+#include "palio/values/bearings.hpp"
+#include "palio/view/parts_list.hpp"
+#include "random_gear.hpp"
+#include "told.hpp"
+
+using namespace palio;
+using Catch::Matchers::Contains;
+using Catch::Matchers::WithinAbs;
+using test::report;
+
+namespace {
+
+std::string idler(const std::string& more, const std::string& rest = "") {
+  return "[gear.idler]\nkind='spur'\nteeth=40\nmodule=1.5\nface_width=18\n" + more + rest;
+}
+
+/// The largest circle about the axis that is free of material at a height, by the solid's triangles; 0 on the axis.
+double free_radius(const body::TriangleMesh& mesh, double z) {
+  double least = 1e9;
+  for (const auto& t : mesh.triangles) {
+    for (int k = 0; k < 3; ++k) {
+      const Vec3 &a = mesh.vertices[t[static_cast<std::size_t>(k)]],
+                 &b = mesh.vertices[t[static_cast<std::size_t>((k + 1) % 3)]];
+      if ((a.z() - z) * (b.z() - z) >= 0) continue;
+      const Vec3 p = a + (b - a) * (z - a.z()) / (b.z() - a.z());
+      least = std::min(least, std::hypot(p.x(), p.y()));
+    }
+  }
+  return least;
+}
+
+body::TriangleMesh mesh_of(const job::Design& d, std::size_t gear = 0) {
+  return body::mesh(job::body(d.gears[gear]).layers(), 0.002);
+}
+
+}  // namespace
+
+TEST_CASE("bearings of the table are rings with room for balls, wider and thicker from series to series") {
+  std::set<std::string_view> names;
+  for (const job::Bearing& b : job::ball_bearings()) {
+    CAPTURE(std::string(b.designation));
+    CHECK(names.insert(b.designation).second);
+    const double section = (b.outside - b.bore) / 2;
+    CHECK(section > 0);
+    // Balls take about six tenths of the section and have to be held by both rings.
+    CHECK(b.width > 0.6 * section);
+    CHECK(b.width < 1.5 * section);
+    // From 04 on a designation's last digits are a fifth of the bore; single ones of three digits are the bore.
+    const std::string digits(b.designation);
+    if (digits.size() == 3) CHECK(b.bore == digits[2] - '0');
+    if (digits.size() == 4 && std::stoi(digits.substr(2)) >= 4) CHECK(b.bore == 5 * std::stoi(digits.substr(2)));
+  }
+  // Of one bore, a heavier series is wider across: 68 69 60 62 63.
+  for (const char* last : {"00", "01", "02", "03", "04", "05", "06"}) {
+    double before = 0;
+    for (const char* series : {"68", "69", "60", "62", "63"}) {
+      const job::Bearing* b = job::ball_bearing(std::string(series) + last);
+      REQUIRE(b);
+      CHECK(b->outside > before);
+      before = b->outside;
+    }
+  }
+}
+
+TEST_CASE("a bearing goes into every seat that is made for it, as far as its width, and meets a shoulder there") {
+  int made = 0;
+  for (unsigned seed = 1; seed <= 40; ++seed) {
+    test::Draw draw(seed);
+    const auto& all = job::ball_bearings();
+    const job::Bearing& b = all[static_cast<std::size_t>(draw.whole(0, static_cast<int>(all.size()) - 1))];
+    const std::string face = draw.of({0, 1, 2}) == 0 ? "top" : draw.of({0, 1}) == 0 ? "bottom" : "both";
+    const double hub = draw.of({0.0, 5.0}), play = draw.of({0.0, -0.03, 0.05});
+    const std::string text =
+        idler(fmt::format("bore.bearing='{}'\nbore.face='{}'\nbore.allowance={}\n{}", b.designation, face, play,
+                          hub > 0 ? fmt::format("hubs=[{{diameter={},length={},face='{}'}}]\n", b.outside + 6, hub,
+                                                draw.of({0, 1}) == 0 ? "both" : "top")
+                                  : ""));
+    CAPTURE(text);
+    const std::string refused = test::mistakes(text);
+    if (!refused.empty()) {
+      CHECK((refused.find("bore.bearing") != std::string::npos || refused.find("hubs") != std::string::npos));
+      continue;
+    }
+    ++made;
+    const job::Design d = job::resolve(text, "job.toml");
+    const body::TriangleMesh mesh = mesh_of(d);
+    const body::Body body = job::body(d.gears[0]).layers();
+    constexpr double kHair = 1e-3;
+    for (const bool top : {true, false}) {
+      const double end = top ? body.top() : body.bottom(), in = top ? -1 : 1;
+      if (face != "both" && (face == "top") != top) {
+        CHECK_THAT(free_radius(mesh, end + in * kHair), WithinAbs((b.bore + b.outside) / 4, 3e-3));
+        continue;
+      }
+      // All the way in it is as wide as the bearing and its fit; behind it both rings' middle is open, the outer ring
+      // stands on material and the inner one is free.
+      for (const double z : {kHair, 0.43 * b.width, b.width - kHair})
+        CHECK_THAT(free_radius(mesh, end + in * z), WithinAbs((b.outside + play) / 2, 3e-3));
+      const double behind = free_radius(mesh, end + in * (b.width + kHair));
+      CHECK(behind < b.outside / 2 - 0.2 * (b.outside - b.bore) / 2);
+      CHECK(behind > b.bore / 2 + 0.2 * (b.outside - b.bore) / 2);
+    }
+  }
+  CHECK(made > 20);
+}
+
+TEST_CASE("what is told of a seat is what the files have, process and all") {
+  const std::string text = idler("bore.bearing='608'\nbore.grip='press'\n");
+  const nlohmann::json plain = report(text)["gears"]["idler"];
+  CHECK(plain["bearing"] == "608");
+  CHECK(plain["bearing_bore"] == 8);
+  CHECK(plain["bearing_seat_depth"] == 7);
+  CHECK(plain["bearing_seat_diameter"] == 22);  // no process: no play is kept for a press fit
+  CHECK_FALSE(plain.contains("bearing_seat_drawn_diameter"));
+  for (const char* preset : {"print", "mill", "laser"}) {
+    CAPTURE(preset);
+    const job::Design d = job::resolve(text + fmt::format("[process]\npreset='{}'\n", preset), "job.toml");
+    const nlohmann::json told = nlohmann::json::parse(job::report_json(d, false))["gears"]["idler"];
+    CHECK_THAT(told["bearing_seat_diameter"].get<double>(), WithinAbs(22 + d.process.press, 1e-12));
+    const job::Design drawn = job::as(d, job::As::drawn);
+    const body::TriangleMesh mesh = mesh_of(drawn);
+    CHECK_THAT(2 * free_radius(mesh, 17.9), WithinAbs(told["bearing_seat_drawn_diameter"].get<double>(), 5e-3));
+    // The bore behind is no fit: it keeps its size but for what the process takes.
+    CHECK_THAT(told["bore_diameter"].get<double>(), WithinAbs(15, 1e-12));
+  }
+}
+
+TEST_CASE("a seat that leaves no shoulder, or no wall, is refused with the number that would do") {
+  const std::string thin = "[gear.idler]\nkind='spur'\nteeth=40\nmodule=1.5\nbore.bearing='608'\nbore.face='both'\n";
+  CHECK_THAT(test::mistakes(thin + "face_width=13\n"),
+             Contains("bore.bearing") && Contains("longer by more than 1 mm"));
+  CHECK(test::mistakes(thin + "face_width=14.01\n").empty());
+  CHECK_THAT(test::mistakes(idler("bore={bearing='608',diameter=23}\n")), Contains("reaches to a diameter of 23"));
+  CHECK_THAT(test::mistakes(idler("bore.bearing='6206'\n")), Contains("bore.bearing") && Contains("roots"));
+  CHECK_THAT(test::mistakes(idler("bore.bearing='611'\n")), Contains("608"));
+  CHECK_THAT(test::mistakes(idler("bore.steps=[{diameter=20,depth=3},{diameter=18,depth=2}]\nbore.diameter=8\n")),
+             Contains("deeper step is narrower"));
+  CHECK_THAT(test::mistakes(idler("hex.across_flats=20\nbore.steps=[{diameter=22,depth=3}]\n")),
+             Contains("reaches to a diameter of 23.09"));
+}
+
+TEST_CASE("a step counts from the end of its hub, and blind pockets need no bore") {
+  const job::Design d =
+      job::resolve(idler("hubs=[{diameter=26,length=4}]\nbore.steps={diameter=16,depth=6,face='top'}\n"), "job.toml");
+  const body::TriangleMesh mesh = mesh_of(d);
+  CHECK_THAT(free_radius(mesh, 16.1), WithinAbs(8, 3e-3));
+  CHECK(free_radius(mesh, 15.9) > 20);  // solid: the first wall from the axis is the teeth
+}
+
+TEST_CASE("the overall length is shared by the hubs that have none of their own") {
+  const auto ends = [](const std::string& more) {
+    const job::Design d = job::resolve(idler(more), "job.toml");
+    const body::Body b = job::body(d.gears[0]).layers();
+    return std::pair(b.bottom(), b.top());
+  };
+  CHECK(ends("overall_length=30\nhubs={diameter=20,face='both'}\n") == std::pair(-6.0, 24.0));
+  CHECK(ends("overall_length=30\nhubs={diameter=20}\n") == std::pair(0.0, 30.0));
+  CHECK(ends("overall_length=30\nhubs=[{diameter=20,face='bottom'},{diameter=24,length=5}]\n") ==
+        std::pair(-7.0, 23.0));
+  CHECK(ends("overall_length=30\nhubs=[{diameter=20},{diameter=24,length=5}]\n") == std::pair(0.0, 30.0));
+  CHECK(ends("hubs={diameter=20,length=3,face='both'}\n") == std::pair(-3.0, 21.0));
+  CHECK_THAT(test::mistakes(idler("overall_length=15\nhubs={diameter=20}\n")), Contains("more than 18 mm is needed"));
+  CHECK_THAT(test::mistakes(idler("overall_length=20\nhubs={diameter=20,length=3}\n")), Contains("21 mm long"));
+  CHECK(test::mistakes(idler("overall_length=21\nhubs={diameter=20,length=3}\n")).empty());
+}
+
+TEST_CASE("an empty list is none, also where the gear it is like has some") {
+  const std::string wheel =
+      "[gear.w]\nkind='spur'\nteeth=50\nmodule=2\nbore=10\nhubs={diameter=20,length=3}\n"
+      "holes={count=4,circle_diameter=50,diameter=6}\n[gear.v]\nlike='w'\nbore.steps={diameter=14,depth=2}\n"
+      "[gear.u]\nlike='v'\n";
+  const job::Design with = job::resolve(wheel, "job.toml");
+  for (const job::Gear& g : with.gears)
+    CHECK((g.features.hubs.size() == 1 && g.features.holes.size() == 1));
+  const job::Design without = job::resolve(wheel + "hubs=[]\nholes=[]\nbore.steps=[]\n", "job.toml");
+  const body::Features &f = without.gears[2].features, &kept = without.gears[1].features;
+  CHECK((f.hubs.empty() && f.holes.empty() && f.steps.empty()));
+  CHECK((kept.hubs.size() == 1 && kept.holes.size() == 1 && kept.steps.size() == 1));
+  CHECK(test::mistakes("[shared]\nhubs=[]\n" + wheel).empty());
+}
+
+TEST_CASE("an axle goes through the bearing of what it carries; plates bore for it; bearings are counted and bought") {
+  const std::string text =
+      "[shared]\nkind='spur'\nmodule=1\nface_width=12\n[gear.a]\nteeth=40\nbore={{bearing='608',face='top'}}\n"
+      "[gear.b]\nteeth=44\nbore={{bearing='608',face='top'}}\n[gear.c]\nteeth=30\nbore=5\n"
+      "[pair.p]\ndriver='c'\ndriven='a'\n[pair.q]\ndriver='a'\ndriven='b'\n[shaft.pin]\ngears=['a']\ndiameter={}\n"
+      "[frame.plate]\npairs=['p','q']\nthickness=5\n";
+  const job::Design d = job::resolve(fmt::format(text, 8), "job.toml");
+  CHECK_FALSE(test::finds(d, "axle-loose"));
+  CHECK_FALSE(test::finds(d, "axle-too-thick"));
+  CHECK(test::finds(job::resolve(fmt::format(text, 9), "job.toml"), "axle-too-thick"));
+  CHECK(test::finds(job::resolve(fmt::format(text, 7), "job.toml"), "axle-loose"));
+  std::multiset<double> bores;
+  for (const job::FramePlan::Axis& a : d.frames[0].plan.axes)
+    bores.insert(a.bore);
+  CHECK(bores == std::multiset<double>{5, 8, 8});
+  const auto list = view::parts_list(d);
+  REQUIRE(list.back().bought);
+  CHECK(list.back().name == "608");
+  CHECK(list.back().quantity == 2);
+  CHECK_THAT(view::parts_csv(d),
+             Contains(",608,,ball bearing,") || Contains("608,,\"ball bearing, 8 × 22 × 7 mm\",,2,,"));
+}
