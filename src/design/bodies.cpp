@@ -99,9 +99,15 @@ std::optional<Material> Resolver::material_of(const Settings& v, const std::stri
   return std::nullopt;
 }
 
+std::optional<FitLimits> fit_limits(const Settings& v) {
+  const Bearing* b = ball_bearing(v.text("bore.bearing"));
+  return hole_limits(v.text("bore.fit"), b ? b->outside : v.number("bore.diameter"));
+}
+
 double Resolver::bore_play(const Settings& v) const {
   const std::string grip = v.text("bore.grip");
   const Process& p = design_.process;
+  if (const auto limits = fit_limits(v)) return limits->middle();
   return grip == "press" ? p.press : grip == "slide" ? p.slide : grip == "free" ? p.free : v.number("bore.allowance");
 }
 

@@ -38,7 +38,8 @@ Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
     gear.pressure_angle_deg = g.number("pressure_angle");
     gear.helix_angle_deg = g.find("helix_angle") && beta > 0 ? g.number("helix_angle") : beta;
     gear.transverse_system = g.text("system") == "transverse";
-    gear.bore_given = g.number("bore.diameter"), gear.bore_play = bore_play(g), gear.grip = g.text("bore.grip");
+    gear.bore_given = g.number("bore.diameter"), gear.bore_play = bore_play(g),
+    gear.grip = g.find("bore.fit") ? g.text("bore.fit") : g.text("bore.grip");
     if (const Bearing* b = ball_bearing(g.text("bore.bearing"))) gear.bearing = *b;
     gear.part_name = g.text("part_name"), gear.part_number = g.text("part_number");
     if (const Value* v = g.find("span_teeth")) gear.span_teeth = static_cast<int>(v->number);

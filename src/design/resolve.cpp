@@ -144,6 +144,11 @@ gear::CylindricalSpec Resolver::spec_of(const Settings& g) {
   s.tip_chamfer = g.number("tip_chamfer"), s.tip_round = g.number("tip_round");
   s.face_width = g.number("face_width");
   s.bore_diameter = g.number("bore.diameter");
+  if (const Value* fit = g.find("bore.fit"); fit && !fit_limits(g))
+    note("bad-value", fit->where, "gear." + g.name + ".bore.fit",
+         fmt::format("is \"{}\", but limits are known of bores above 0 up to 120 mm, and this one is {}; give "
+                     "bore.allowance",
+                     fit->text, print(s.bore_diameter)));
   if (s.bore_diameter > 0 && g.text("bore.bearing").empty()) {
     s.bore_diameter += bore_play(g);
     if (s.bore_diameter <= 0)

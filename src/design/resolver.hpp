@@ -13,6 +13,7 @@
 #include "palio/design/design.hpp"
 #include "palio/error.hpp"
 #include "palio/machine/planets.hpp"
+#include "palio/values/fits.hpp"
 #include "palio/values/spelling.hpp"
 #include "palio/values/values.hpp"
 
@@ -28,6 +29,9 @@ struct CycloidalPlan {
   gear::LanternSpec lantern;
   bool internal = false, fillet_given = false, role_given = false;
 };
+
+/// Of the bore, or of the bearing's seat in its place; none where no fit is asked for.
+std::optional<FitLimits> fit_limits(const Settings& gear);
 
 /// The items of a list of tables: "hubs.0.", "hubs.1." …
 std::vector<std::string> items(const Settings& v, const std::string& list);

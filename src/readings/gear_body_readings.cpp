@@ -1,4 +1,5 @@
 // What is read of a gear's body: bore, keyway, plates, sector; and how fast it turns.
+#include "palio/values/fits.hpp"
 #include "readings.hpp"
 
 namespace palio::job {
@@ -14,6 +15,14 @@ bool bored(const At& a) { return a.teeth().bore_diameter() > 0; }
 bool with_fit(const At& a) {
   const bool fits = a.gear.bore_play != 0 && !a.gear.bearing;  // behind a bearing it is the seat that fits
   return bored(a) && a.design.as == As::nominal && (fits || a.design.process.given);
+}
+
+/// What the fit allows: of the bearing's seat where there is one, else of the bore.
+Said fit_limit(const At& a, double FitLimits::*limit) {
+  if (a.design.as != As::nominal) return {};
+  const double nominal = a.gear.bearing ? a.gear.bearing->outside : a.gear.bore_given;
+  const auto limits = hole_limits(a.gear.grip, nominal);
+  return limits ? Said(nominal + (*limits).*limit) : Said();
 }
 
 /// The seat of the bearing; of two alike the first.
@@ -72,8 +81,16 @@ std::vector<ReadingRow<GearAt>> gear_body_rows() {
       Row("bore_diameter", "bore", "", Q::circle).in(kBody).of(kAll, "as asked for").is(bore_diameter),
       Row("grip", "grip of the bore", "", Q::number)
           .in(kBody)
-          .of(kAll, "how the shaft sits in the bore, or the bearing in its seat")
+          .of(kAll, "how the shaft sits in the bore, or the bearing in its seat: a grip or a fit")
           .is([](const At& a) { return bored(a) && a.design.as == As::nominal ? if_any(a.gear.grip) : Said(); }),
+      Row("fit_least_diameter", "least that the fit allows", "", Q::circle)
+          .in(kBody)
+          .of(kAll, "of the bore, or of the bearing's seat where there is one")
+          .is([](const At& a) { return fit_limit(a, &FitLimits::least); }),
+      Row("fit_greatest_diameter", "most that the fit allows", "", Q::circle)
+          .in(kBody)
+          .of(kAll, "of the bore, or of the bearing's seat where there is one")
+          .is([](const At& a) { return fit_limit(a, &FitLimits::greatest); }),
       Row("bore_expected_diameter", "bore to expect", "", Q::circle)
           .in(kBody)
           .of(kAll, "the bore with the play of its grip or allowance: what the part should have")
@@ -92,7 +109,7 @@ std::vector<ReadingRow<GearAt>> gear_body_rows() {
           .is([](const At& a) { return a.gear.bearing ? Said(a.gear.bearing->bore) : Said(); }),
       Row("bearing_seat_diameter", "seat of the bearing", "", Q::circle)
           .in(kBody)
-          .of(kAll, "with the play of its grip or allowance: what the part should have")
+          .of(kAll, "with the play of its fit, grip or allowance: what the part should have")
           .is([](const At& a) { return seat(a) ? Said(seat(a)->diameter) : Said(); }),
       Row("bearing_seat_drawn_diameter", "seat to draw", "", Q::circle)
           .in(kBody)

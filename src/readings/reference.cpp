@@ -4,6 +4,7 @@
 #include "palio/design/design.hpp"
 #include "palio/readings/explain.hpp"
 #include "palio/values/bearings.hpp"
+#include "palio/values/fits.hpp"
 #include "palio/values/keys.hpp"
 
 namespace palio::job {
@@ -85,6 +86,21 @@ std::string reference() {
       "| designation | bore | outside | width |\n|---|---|---|---|\n";
   for (const Bearing& b : ball_bearings())
     text += fmt::format("| `{}` | {} | {} | {} |\n", b.designation, b.bore, b.outside, b.width);
+  text +=
+      "\n## Fits of bores (`bore.fit`)\n\nLimits in the manner of ISO 286, in µm above the nominal size: as commonly "
+      "tabulated, not compared with the printed standard.\n\n| |";
+  const std::vector<double> sizes{3, 6, 10, 18, 30, 50, 80, 120};
+  for (const double size : sizes)
+    text += fmt::format(" up to {} mm |", size);
+  text += "\n|---|---|---|---|---|---|---|---|---|\n";
+  for (const std::string& symbol : words_of(hole_fits())) {
+    text += fmt::format("| `{}` |", symbol);
+    for (const double size : sizes) {
+      const FitLimits limits = *hole_limits(symbol, size);
+      text += fmt::format(" {:+.4g} {:+.4g} |", limits.least * 1e3, limits.greatest * 1e3);
+    }
+    text += "\n";
+  }
   return text;
 }
 

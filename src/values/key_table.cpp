@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "palio/values/bearings.hpp"
+#include "palio/values/fits.hpp"
 #include "palio/values/keys.hpp"
 #include "palio/values/settings.hpp"
 
@@ -297,11 +298,16 @@ std::vector<Key> make_keys() {
       gear("bore.allowance", length(), 0.0,
            "play of the shaft in the bore (of a bearing in its seat), on diameter; negative for a press fit")
           .of(kOnShafts)
-          .drops("bore.grip"),
+          .drops("bore.grip bore.fit"),
       gear("bore.grip", choice("press slide free"), kNone,
            "the play that the process keeps for this fit, in place of bore.allowance")
           .of(kOnShafts)
-          .drops("bore.allowance"),
+          .drops("bore.allowance bore.fit"),
+      gear("bore.fit", choice(hole_fits()), kNone,
+           "limits of the bore (of a bearing's seat) by symbol, in place of allowance and grip; bore = \"8 H7\" says "
+           "both; drawn in the middle of the limits")
+          .of(kOnShafts)
+          .drops("bore.allowance bore.grip"),
       gear("bore.chamfer", length_from(0), 0.0, "at 45°, at both ends of a plain round bore").of(kOnShafts - kBevel),
       gear("bore.steps.face", choice("top bottom"), "top", "end of the body, hubs with it, at which the step begins")
           .of(kWheels)

@@ -12,6 +12,7 @@
 #include "edits.hpp"
 #include "expected.hpp"
 #include "palio/angle.hpp"
+#include "palio/values/fits.hpp"
 #include "palio/values/values.hpp"
 #include "text.hpp"
 #include "value.hpp"
@@ -100,7 +101,15 @@ class Converter {
 
   std::optional<std::string> value(const Key& key, const Node& node) const {
     const bool length = is_length(key.type) || key.type == Type::lengths || key.type == Type::length_by_diameter;
-    return length ? length_of(node) : std::nullopt;
+    if (!length) return std::nullopt;
+    const auto* text = std::get_if<std::string>(&node.value);
+    const auto fitted = text && key.path == "bore.diameter" ? size_and_fit(*text) : std::nullopt;
+    if (!fitted) return length_of(node);
+    // The fit stays behind the size.
+    std::optional<std::string> size = length_of(Node{fitted->first, node.where});
+    if (!size) return std::nullopt;
+    size->erase(std::remove(size->begin(), size->end(), '"'), size->end());
+    return quoted(*size + " " + fitted->second);
   }
 
   /// Of a table by diameters: the key, as it stands in TOML.

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "edits.hpp"
+#include "palio/values/fits.hpp"
 #include "palio/values/spelling.hpp"
 #include "sought.hpp"
 #include "tables.hpp"
@@ -35,6 +36,41 @@ void rename_leaves(Node& root) {
     if (section != "gear" || !node.table()) continue;
     for (auto& entry : *node.table())
       rename(entry.second);
+  }
+}
+
+/// "8 H7" as { diameter = "8", fit = "H7" }; none where no fit stands at the end.
+std::optional<Table> with_fit(const Node& node) {
+  const auto* text = std::get_if<std::string>(&node.value);
+  const auto both = text ? size_and_fit(*text) : std::nullopt;
+  if (!both) return std::nullopt;
+  return Table{{"diameter", Node{both->first, node.where}}, {"fit", Node{both->second, node.where}}};
+}
+
+/// A bore that says its fit behind its diameter says both.
+void split_fits(Node& root) {
+  const auto split = [](Node& gear) {
+    if (!gear.table()) return;
+    for (auto& [key, bore] : *gear.table()) {
+      if (key != "bore") continue;
+      if (auto both = with_fit(bore)) bore.value = std::move(*both);
+      if (!bore.table()) continue;
+      for (std::size_t i = 0; i < bore.table()->size(); ++i) {
+        auto& [name, value] = (*bore.table())[i];
+        const auto both = name == "diameter" ? with_fit(value) : std::nullopt;
+        if (!both) continue;
+        value = both->front().second;
+        bore.table()->push_back(both->back());
+        break;
+      }
+    }
+  };
+  if (!root.table()) return;
+  for (auto& [section, node] : *root.table()) {
+    if (section == "shared") split(node);
+    if (section != "gear" || !node.table()) continue;
+    for (auto& entry : *node.table())
+      split(entry.second);
   }
 }
 
@@ -74,6 +110,7 @@ Values Values::read(std::string_view text, const std::string& source, const std:
         {{"wrong-type", data->root.where, "", fmt::format("a job is a table, but this is {}", data->root.text())}});
   }
   put_in(data->root, overrides);
+  split_fits(data->root);
   if (overrides.empty()) data->text = std::string(text);
   read_tables(data->root, data->tables);
   return Values(std::move(data));
@@ -85,6 +122,7 @@ Values Values::changed(const std::function<void(Node&)>& change) const {
   auto data = std::make_shared<Data>();
   data->root = data_->root;
   change(data->root);
+  split_fits(data->root);
   read_tables(data->root, data->tables);
   return Values(std::move(data));
 }

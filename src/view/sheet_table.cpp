@@ -180,6 +180,9 @@ class SheetTable : private SheetPen {
     }
     heading("Part");
     if (g_.bore_given > 0) row("bore to expect / to draw", bore_sizes());
+    if (const std::string least = value("fit_least_diameter"); !least.empty())
+      row(fmt::format("{} {} from … to", g_.bearing ? "seat" : "bore", g_.grip),
+          least + " … " + value("fit_greatest_diameter"));
     for (const body::Step& s : g_.features.steps) {
       if (!s.seat) continue;
       row(fmt::format("seat of {} to expect / to draw", g_.bearing->designation), as_made(s.diameter));

@@ -181,18 +181,22 @@ class SheetViews : private SheetPen {
     for (const std::string& step : steps())
       words(x, row += 16 * k_, step, 1, 7);
     double column = px(body.top()) + 18 * k_;
-    const auto diameter = [&](double mm) {
-      upright(py(mm / 2), py(-mm / 2), column, px(body.top()) - 2 * k_, "⌀" + size(mm));
+    const auto diameter = [&](double mm, const std::string& said) {
+      upright(py(mm / 2), py(-mm / 2), column, px(body.top()) - 2 * k_, "⌀" + said);
       column += 30 * k_;
     };
-    if (g_.teeth.bore_diameter() > 0) diameter(g_.teeth.bore_diameter());
+    if (const double bore = g_.teeth.bore_diameter(); bore > 0)
+      diameter(bore, fitted() && !g_.bearing ? size(g_.bore_given) + " " + g_.grip : size(bore));
     double hub = 0;
     for (const body::Hub& h : g_.features.hubs)
       hub = std::max(hub, h.diameter);
-    if (hub > 0) diameter(hub);
-    diameter(g_.teeth.tip_diameter());
-    if (g_.teeth.internal()) diameter(g_.teeth.outer_diameter());
+    if (hub > 0) diameter(hub, size(hub));
+    diameter(g_.teeth.tip_diameter(), size(g_.teeth.tip_diameter()));
+    if (g_.teeth.internal()) diameter(g_.teeth.outer_diameter(), size(g_.teeth.outer_diameter()));
   }
+
+  /// Whether bore or seat are asked for by a fit's symbol ("H7", where grips are words): it says all beside the size.
+  bool fitted() const { return !g_.grip.empty() && g_.grip.front() < 'a'; }
 
   /// The bore's steps as notes; the same at both ends is one.
   std::vector<std::string> steps() const {
@@ -205,12 +209,13 @@ class SheetViews : private SheetPen {
       };
       if (std::any_of(all.begin(), all.begin() + static_cast<std::ptrdiff_t>(i), mirrored)) continue;
       const bool both = std::any_of(all.begin() + static_cast<std::ptrdiff_t>(i), all.end(), mirrored);
-      notes.push_back(fmt::format("{} ⌀{} × {} deep, {}",
-                                  s.seat && g_.bearing ? fmt::format("seat of {}:", g_.bearing->designation) : "step",
-                                  size(s.diameter), size(s.depth),
-                                  both    ? "both ends"
-                                  : s.top ? "right end"
-                                          : "left end"));
+      const bool by_symbol = s.seat && g_.bearing && fitted();
+      notes.push_back(fmt::format(
+          "{} ⌀{} × {} deep, {}", s.seat && g_.bearing ? fmt::format("seat of {}:", g_.bearing->designation) : "step",
+          by_symbol ? size(g_.bearing->outside) + " " + g_.grip : size(s.diameter), size(s.depth),
+          both    ? "both ends"
+          : s.top ? "right end"
+                  : "left end"));
     }
     return notes;
   }

@@ -2,12 +2,15 @@
 // in.
 #include <cmath>
 #include <set>
+#include <tuple>
 
 #include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
 
 #include "palio/body/mesh.hpp"
 #include "palio/values/bearings.hpp"
+#include "palio/values/fits.hpp"
+#include "palio/values/keys.hpp"
 #include "palio/view/parts_list.hpp"
 #include "random_gear.hpp"
 #include "told.hpp"
@@ -186,6 +189,111 @@ TEST_CASE("an empty list is none, also where the gear it is like has some") {
   CHECK((f.hubs.empty() && f.holes.empty() && f.steps.empty()));
   CHECK((kept.hubs.size() == 1 && kept.holes.size() == 1 && kept.steps.size() == 1));
   CHECK(test::mistakes("[shared]\nhubs=[]\n" + wheel).empty());
+}
+
+TEST_CASE("limits of fits follow the formulas that their table was rounded from") {
+  // i = 0.45 ∛D + 0.001 D of the range's geometric mean; grades are multiples of it, deviations powers of D [µm].
+  const std::vector<double> ends{1, 3, 6, 10, 18, 30, 50, 80, 120};
+  // The smallest sizes stand a seventh off what the formulas give.
+  const auto near = [](double is, double formula, bool smallest) {
+    CHECK(std::abs(is - formula) <= std::max(smallest ? 2.1 : 1.6, (smallest ? 0.16 : 0.07) * formula));
+  };
+  for (std::size_t k = 0; k + 1 < ends.size(); ++k) {
+    const double D = std::sqrt(ends[k] * ends[k + 1]), i = 0.45 * std::cbrt(D) + 0.001 * D, size = ends[k + 1];
+    CAPTURE(size);
+    const auto at = [&](const char* symbol) {
+      const auto l = job::hole_limits(symbol, size);
+      REQUIRE(l);
+      return job::FitLimits{l->least * 1e3, l->greatest * 1e3};
+    };
+    for (const auto& [symbol, times] : std::vector<std::pair<const char*, double>>{
+             {"H6", 10}, {"H7", 16}, {"H8", 25}, {"H9", 40}, {"H10", 64}, {"H11", 100}}) {
+      CHECK(at(symbol).least == 0);
+      near(at(symbol).greatest, times * i, k == 0);
+    }
+    near(at("G7").least, 2.5 * std::pow(D, 0.34), k == 0);
+    near(at("F7").least, 5.5 * std::pow(D, 0.41), k == 0);
+    near(at("E9").least, 11 * std::pow(D, 0.41), k == 0);
+    near(at("D10").least, 16 * std::pow(D, 0.44), k == 0);
+    // A hole N7 sits on a shaft h6 as a hole H7 on a shaft n6: the same least play, but for the smallest sizes.
+    const double n = 5 * std::pow(D, 0.34), it6 = at("H6").greatest, it7 = at("H7").greatest;
+    near(-at("N7").greatest, n - (k > 0 ? it7 - it6 : 0), k == 0);
+    CHECK(at("JS7").least == -at("JS7").greatest);
+    // From loose to tight.
+    double before = 1e9;
+    for (const char* symbol : {"F7", "G7", "H7", "JS7", "K7", "M7", "N7", "P7"}) {
+      const job::FitLimits l = at(symbol);
+      CHECK_THAT(l.greatest - l.least, WithinAbs(it7, 1e-9));
+      CHECK(l.middle() < before);
+      before = l.middle();
+    }
+  }
+  // As every shop has them on the wall.
+  const auto limits = [](const char* symbol, double d) {
+    const auto l = job::hole_limits(symbol, d);
+    return std::pair(std::lround(l->least * 1e3), std::lround(l->greatest * 1e3));
+  };
+  CHECK(limits("H7", 8) == std::pair(0L, 15L));
+  CHECK(limits("N7", 22) == std::pair(-28L, -7L));
+  CHECK(limits("P7", 10) == std::pair(-24L, -9L));
+  CHECK(limits("K7", 26) == std::pair(-15L, 6L));
+  CHECK(limits("M7", 47) == std::pair(-25L, 0L));
+  CHECK(limits("F8", 12) == std::pair(16L, 43L));
+  CHECK(limits("G6", 25) == std::pair(7L, 20L));
+  CHECK_FALSE(job::hole_limits("H7", 120.1));
+  CHECK_FALSE(job::hole_limits("H7", 0));
+  CHECK_FALSE(job::hole_limits("h7", 8));
+  CHECK_FALSE(job::hole_limits("press", 8));
+  CHECK_FALSE(job::hole_limits("", 8));
+  for (const std::string& symbol : job::words_of(job::hole_fits()))
+    CHECK(job::hole_limits(symbol, 30));
+}
+
+TEST_CASE("a bore with a fit is drawn in the middle of its limits, however it is said") {
+  const std::string gear = "[gear.a]\nkind='spur'\nteeth=40\nmodule=1.5\nface_width=10\n";
+  for (const std::string& said : {gear + "bore='8 H7'\n", gear + "bore.diameter='8 H7'\n",
+                                  gear + "bore={diameter=8,fit='H7'}\n", "[shared]\nbore='5/2+5.5 H7'\n" + gear,
+                                  gear + "bore='8 mm H7'\n", "units='in'\n" + gear + "bore='8 mm H7'\n"}) {
+    CAPTURE(said);
+    const job::Design d = job::resolve(said, "job.toml");
+    const double mm = job::mm_per(d.units);
+    const nlohmann::json told = nlohmann::json::parse(job::report_json(d, false))["gears"]["a"];
+    CHECK_THAT(told["bore_diameter"].get<double>() * mm, WithinAbs(8, 1e-12));
+    CHECK_THAT(told["fit_least_diameter"].get<double>() * mm, WithinAbs(8, 1e-12));
+    CHECK_THAT(told["fit_greatest_diameter"].get<double>() * mm, WithinAbs(8.015, 1e-12));
+    CHECK_THAT(told["bore_expected_diameter"].get<double>() * mm, WithinAbs(8.0075, 1e-12));
+    CHECK(told["grip"] == "H7");
+    CHECK_THAT(free_radius(mesh_of(d), 1) * 2, WithinAbs(8.0075, 5e-3));
+  }
+  // Another size keeps the fit and takes its limits.
+  const job::Values values = job::Values::read(gear + "bore='8 H7'\n", "job.toml");
+  const job::Design other = job::resolve(values.with("gear.a.bore.diameter", 12));
+  CHECK_THAT(other.gears[0].teeth.bore_diameter(), WithinAbs(12.009, 1e-12));
+  const job::Design overridden = job::resolve(gear + "bore=5\n", "job.toml", {"gear.a.bore=20 H8"});
+  CHECK_THAT(overridden.gears[0].teeth.bore_diameter(), WithinAbs(20.0165, 1e-12));
+  // Rewritten in the other unit it is the same bore.
+  for (const auto& [said, units, back] : std::vector<std::tuple<std::string, job::Units, std::string>>{
+           {"bore='12 H7'\n", job::Units::inch, ""},
+           {"bore='10+2 H7'\n", job::Units::inch, ""},
+           {"bore={diameter='12 H7'}\n", job::Units::inch, ""},
+           {"bore='0.5 H7'\n", job::Units::mm, "units='in'\n"}}) {
+    const std::string job = back + (back.empty() ? gear : "[gear.a]\nkind='spur'\nteeth=40\nmodule=1.5\n") + said;
+    const std::string text = job::in_units(job, "job.toml", units, [](const std::string&) { return true; });
+    CAPTURE(text);
+    const job::Gear is = job::resolve(text, "job.toml").gears[0], was = job::resolve(job, "job.toml").gears[0];
+    CHECK(is.grip == "H7");
+    CHECK_THAT(is.teeth.bore_diameter(), WithinAbs(was.teeth.bore_diameter(), 1e-9));
+  }
+  // A bearing sits by its outside.
+  const job::Design seat = job::resolve(gear + "bore={bearing='608',fit='N7'}\n", "job.toml");
+  CHECK_THAT(seat.gears[0].features.steps[0].diameter, WithinAbs(22 - 0.0175, 1e-12));
+  CHECK(seat.gears[0].teeth.bore_diameter() == 15);
+  // A fit of its own stands in place of the grip of the gear that it is like.
+  const job::Design like =
+      job::resolve(gear + "bore={diameter=8,grip='slide'}\n[gear.b]\nlike='a'\nbore.fit='G7'\n", "job.toml");
+  CHECK(like.gears[1].grip == "G7");
+  CHECK_THAT(test::mistakes(gear + "bore='130 H7'\n"), Contains("up to 120 mm"));
+  CHECK_THAT(test::mistakes(gear + "bore='8 H99'\n"), Contains("gear.a.bore"));
 }
 
 TEST_CASE("an axle goes through the bearing of what it carries; plates bore for it; bearings are counted and bought") {
