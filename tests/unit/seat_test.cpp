@@ -18,7 +18,6 @@
 using namespace palio;
 using Catch::Matchers::Contains;
 using Catch::Matchers::WithinAbs;
-using test::report;
 
 namespace {
 
@@ -118,7 +117,7 @@ TEST_CASE("a bearing goes into every seat that is made for it, as far as its wid
 
 TEST_CASE("what is told of a seat is what the files have, process and all") {
   const std::string text = idler("bore.bearing='608'\nbore.grip='press'\n");
-  const nlohmann::json plain = report(text)["gears"]["idler"];
+  const nlohmann::json plain = test::report(text)["gears"]["idler"];
   CHECK(plain["bearing"] == "608");
   CHECK(plain["bearing_bore"] == 8);
   CHECK(plain["bearing_seat_depth"] == 7);
