@@ -78,7 +78,7 @@ struct Gear : pair::Placed {
 
   body::Features features{};                 ///< what stands around the teeth
   double bore_given = 0, bore_play = 0;      ///< the bore is as wide as the two together [mm]
-  std::string grip{};                        ///< "press", "slide", "free" or empty
+  std::string grip{};                        ///< "press", "slide", "free", a fit as "H7", or empty
   std::optional<Bearing> bearing{};          ///< that the gear runs on; the play is then that of its seat
   std::optional<gear::Teeth> first_layer{};  ///< drawn: the teeth as the lowest layers have them
   std::optional<Material> material{};
