@@ -55,14 +55,17 @@ void split_fits(Node& root) {
       if (key != "bore") continue;
       if (auto both = with_fit(bore)) bore.value = std::move(*both);
       if (!bore.table()) continue;
-      for (std::size_t i = 0; i < bore.table()->size(); ++i) {
-        auto& [name, value] = (*bore.table())[i];
-        const auto both = name == "diameter" ? with_fit(value) : std::nullopt;
-        if (!both) continue;
-        value = both->front().second;
-        bore.table()->push_back(both->back());
-        break;
-      }
+      Table& keys = *bore.table();
+      const auto diameter =
+          std::find_if(keys.begin(), keys.end(), [](const auto& entry) { return entry.first == "diameter"; });
+      const auto both = diameter == keys.end() ? std::nullopt : with_fit(diameter->second);
+      if (!both) continue;
+      if (const Node* fit = bore.find("fit"))
+        throw JobError(
+            {{"too-much", fit->where, "bore.fit",
+              fmt::format("stands beside the {} of bore.diameter; drop one of the two", both->back().second.text())}});
+      diameter->second = both->front().second;
+      keys.push_back(both->back());
     }
   };
   if (!root.table()) return;

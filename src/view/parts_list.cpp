@@ -1,6 +1,7 @@
 #include "palio/view/parts_list.hpp"
 
 #include <algorithm>
+#include <iterator>
 
 #include <fmt/format.h>
 
@@ -95,8 +96,8 @@ std::vector<ListedPart> parts_list(const job::Design& design) {
     if (p.material.density > 0) line.mass = line.volume * p.material.density * kGramsPerMillimetre;
     all.push_back(std::move(line)), names.push_back(p.name);
   }
-  for (ListedPart& line : bearings(design))
-    all.push_back(std::move(line));
+  std::vector<ListedPart> bought = bearings(design);
+  std::move(bought.begin(), bought.end(), std::back_inserter(all));
   return all;
 }
 
