@@ -5,6 +5,7 @@
 #include <tuple>
 
 #include <catch2/catch.hpp>
+#include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
 #include "palio/body/mesh.hpp"
