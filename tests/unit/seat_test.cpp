@@ -4,8 +4,8 @@
 #include <set>
 #include <tuple>
 
-#include <catch2/catch.hpp>
 #include <fmt/format.h>
+#include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
 
 #include "palio/body/mesh.hpp"
