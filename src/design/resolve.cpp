@@ -144,6 +144,10 @@ gear::CylindricalSpec Resolver::spec_of(const Settings& g) {
   s.tip_chamfer = g.number("tip_chamfer"), s.tip_round = g.number("tip_round");
   s.face_width = g.number("face_width");
   s.bore_diameter = g.number("bore.diameter");
+  for (const char* other : {"bore.grip", "bore.allowance"}) {
+    if (const Value* v = g.find(other); v && g.find("bore.fit"))
+      note("too-much", v->where, "gear." + g.name + "." + other, "stands beside bore.fit; drop one of the two");
+  }
   if (const Value* fit = g.find("bore.fit"); fit && !fit_limits(g))
     note("bad-value", fit->where, "gear." + g.name + ".bore.fit",
          fmt::format("is \"{}\", but limits are known of bores above 0 up to 120 mm, and this one is {}; give "

@@ -294,6 +294,7 @@ TEST_CASE("a bore with a fit is drawn in the middle of its limits, however it is
   CHECK(like.gears[1].grip == "G7");
   CHECK_THAT(test::mistakes(gear + "bore='130 H7'\n"), Contains("up to 120 mm"));
   CHECK_THAT(test::mistakes(gear + "bore={diameter='8 H7',fit='G7'}\n"), Contains("stands beside"));
+  CHECK_THAT(test::mistakes(gear + "bore={diameter=8,fit='H7',grip='slide'}\n"), Contains("stands beside bore.fit"));
   CHECK_THAT(test::mistakes(gear + "bore='8 H99'\n"), Contains("gear.a.bore"));
 }
 
