@@ -5,6 +5,11 @@
 
 namespace palio::body {
 
+const Step* Features::seat() const {
+  const auto it = std::find_if(steps.begin(), steps.end(), [](const Step& s) { return s.seat; });
+  return it == steps.end() ? nullptr : &*it;
+}
+
 Features drawn_in(Features f, double by) {
   if (f.keyway) f.keyway->width += 2 * by, f.keyway->height += 2 * by;
   if (f.flat) f.flat->height += 2 * by;

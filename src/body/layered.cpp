@@ -6,6 +6,11 @@
 
 namespace palio::body {
 
+bool of_bore(const Loop& loop) {
+  return loop.feature.compare(0, 4, "bore") == 0 || loop.feature == "keyway" || loop.feature == "flat" ||
+         loop.feature == "hex";
+}
+
 Vec2 moved(const Body& body, const Vec2& p, double turn) {
   return body.slides ? Vec2(p.x() - turn, p.y()) : turned(p, turn);
 }

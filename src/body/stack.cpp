@@ -13,11 +13,6 @@
 namespace palio::body {
 namespace {
 
-bool of_bore(const Loop& loop) {
-  return loop.feature.compare(0, 4, "bore") == 0 || loop.feature == "keyway" || loop.feature == "flat" ||
-         loop.feature == "hex";
-}
-
 /// Loops and layers as they are gathered, one body above the other.
 class Stack {
  public:

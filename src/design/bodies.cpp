@@ -150,6 +150,13 @@ std::optional<body::Keyway> Resolver::keyway_of(const Settings& g, const Gear& g
   return keyway;
 }
 
+namespace {
+
+/// Whether what stands at "top", "bottom" or "both" ends stands at this one.
+bool at_end(const std::string& face, bool top) { return face == "both" || (face == "top") == top; }
+
+}  // namespace
+
 std::vector<body::Step> Resolver::steps_of(const Settings& g, const Gear& gear) {
   std::vector<body::Step> all;
   for (const std::string& i : items(g, "bore.steps")) {
@@ -159,8 +166,7 @@ std::vector<body::Step> Resolver::steps_of(const Settings& g, const Gear& gear) 
   if (!gear.bearing) return all;
   const std::string face = g.text("bore.face");
   for (const bool top : {true, false}) {
-    if (face == "both" || (face == "top") == top)
-      all.push_back({top, gear.bearing->outside + gear.bore_play, gear.bearing->width, true});
+    if (at_end(face, top)) all.push_back({top, gear.bearing->outside + gear.bore_play, gear.bearing->width, true});
   }
   return all;
 }
@@ -173,7 +179,7 @@ std::vector<body::Hub> Resolver::hubs_of(const Settings& g, const Gear& gear) {
     if (!needed(g, i, {"diameter"}) || (!overall && !needed(g, i, {"length"}))) continue;
     const std::string face = g.text(i + "face");
     for (const bool top : {true, false}) {
-      if (face != "both" && (face == "top") != top) continue;
+      if (!at_end(face, top)) continue;
       if (!g.find(i + "length")) open.push_back(all.size());
       all.push_back({top, g.number(i + "diameter", 0), g.number(i + "length", 0)});
     }

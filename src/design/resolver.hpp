@@ -13,7 +13,6 @@
 #include "palio/design/design.hpp"
 #include "palio/error.hpp"
 #include "palio/machine/planets.hpp"
-#include "palio/values/fits.hpp"
 #include "palio/values/spelling.hpp"
 #include "palio/values/values.hpp"
 

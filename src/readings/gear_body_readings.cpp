@@ -1,5 +1,4 @@
 // What is read of a gear's body: bore, keyway, plates, sector; and how fast it turns.
-#include "palio/values/fits.hpp"
 #include "readings.hpp"
 
 namespace palio::job {
@@ -20,23 +19,14 @@ bool with_fit(const At& a) {
 /// What the fit allows: of the bearing's seat where there is one, else of the bore.
 Said fit_limit(const At& a, double FitLimits::*limit) {
   if (a.design.as != As::nominal) return {};
-  const double nominal = a.gear.bearing ? a.gear.bearing->outside : a.gear.bore_given;
-  const auto limits = hole_limits(a.gear.grip, nominal);
-  return limits ? Said(nominal + (*limits).*limit) : Said();
-}
-
-/// The seat of the bearing; of two alike the first.
-const body::Step* seat(const At& a) {
-  for (const body::Step& s : a.gear.features.steps) {
-    if (s.seat) return &s;
-  }
-  return nullptr;
+  const auto limits = a.gear.fit_limits();
+  return limits ? Said(a.gear.fitted_diameter() + (*limits).*limit) : Said();
 }
 
 Said seat_drawn(const At& a) {
-  const body::Step* s = seat(a);
+  const body::Step* s = a.gear.features.seat();
   if (!s || a.design.as != As::nominal || !a.design.process.given) return {};
-  return s->diameter + a.design.process.wider(s->diameter, a.design.process.change(As::drawn));
+  return a.design.process.drawn_hole(s->diameter);
 }
 
 Said bore_diameter(const At& a) {
@@ -46,8 +36,7 @@ Said bore_diameter(const At& a) {
 
 Said bore_drawn(const At& a) {
   if (!with_fit(a)) return {};
-  const double bore = a.teeth().bore_diameter();
-  return bore + a.design.process.wider(bore, a.design.process.change(As::drawn));
+  return a.design.process.drawn_hole(a.teeth().bore_diameter());
 }
 
 Said speed_of(const At& a) { return speed(a.design, static_cast<std::size_t>(&a.gear - a.design.gears.data())); }
@@ -110,7 +99,10 @@ std::vector<ReadingRow<GearAt>> gear_body_rows() {
       Row("bearing_seat_diameter", "seat of the bearing", "", Q::circle)
           .in(kBody)
           .of(kAll, "with the play of its fit, grip or allowance: what the part should have")
-          .is([](const At& a) { return seat(a) ? Said(seat(a)->diameter) : Said(); }),
+          .is([](const At& a) {
+            const body::Step* s = a.gear.features.seat();
+            return s ? Said(s->diameter) : Said();
+          }),
       Row("bearing_seat_drawn_diameter", "seat to draw", "", Q::circle)
           .in(kBody)
           .of(kAll, "what the files have, so that the process makes the seat to expect")
@@ -118,7 +110,10 @@ std::vector<ReadingRow<GearAt>> gear_body_rows() {
       Row("bearing_seat_depth", "seat deep", "", Q::length)
           .in(kBody)
           .of(kAll, "from the end of the body: the bearing's width")
-          .is([](const At& a) { return seat(a) ? Said(seat(a)->depth) : Said(); }),
+          .is([](const At& a) {
+            const body::Step* s = a.gear.features.seat();
+            return s ? Said(s->depth) : Said();
+          }),
       Row("keyway", "keyway", "", Q::length)
           .in(kBody)
           .of(kAll, "its width, and its height from the opposite wall of the bore")

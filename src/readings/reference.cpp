@@ -89,7 +89,7 @@ std::string reference() {
   text +=
       "\n## Fits of bores (`bore.fit`)\n\nLimits in the manner of ISO 286, in µm above the nominal size: as commonly "
       "tabulated, not compared with the printed standard.\n\n| |";
-  const std::vector<double> sizes{3, 6, 10, 18, 30, 50, 80, 120};
+  const std::vector<double> sizes = fit_sizes();
   for (const double size : sizes)
     text += fmt::format(" up to {} mm |", size);
   text += "\n|---|---|---|---|---|---|---|---|---|\n";

@@ -85,6 +85,13 @@ Json kinds_apart() {
   return all;
 }
 
+/// What may be given several times is one table or a list of them.
+void one_or_list(const std::string& path, Json& schema) {
+  if (!is_list(path)) return;
+  const Json one = schema;
+  schema = {{"anyOf", {one, {{"type", "array"}, {"items", one}}}}};
+}
+
 /// A table with all keys of a section; keys below a group in a table of that name.
 Json table_of(Section section, bool shared) {
   Json table{{"type", "object"}, {"properties", Json::object()}, {"additionalProperties", false}};
@@ -100,14 +107,10 @@ Json table_of(Section section, bool shared) {
     properties[std::string(last)] = schema_of(key);
   }
   for (auto& [name, schema] : table["properties"].items()) {
-    if (name == "hubs" || name == "holes") {
-      const Json one = schema;
-      schema = {{"anyOf", {one, {{"type", "array"}, {"items", one}}}}};
-    }
-    if (name == "bore" && schema["properties"].contains("steps")) {
-      Json& steps = schema["properties"]["steps"];
-      const Json one = steps;
-      steps = {{"anyOf", {one, {{"type", "array"}, {"items", one}}}}};
+    one_or_list(name, schema);
+    if (schema.contains("properties")) {
+      for (auto& [inner, below] : schema["properties"].items())
+        one_or_list(name + "." + inner, below);
     }
     if (name == "bore") schema = {{"anyOf", {schema, {{"type", "number"}}, {{"type", "string"}}}}};
     if (plain.contains(name)) schema = {{"anyOf", {plain[name], schema}}};

@@ -60,6 +60,8 @@ const Row* widths(int grade) {
 
 std::string_view hole_fits() { return "D10 E9 F7 F8 G6 G7 H6 H7 H8 H9 H10 H11 JS7 K7 M7 N7 P7"; }
 
+std::vector<double> fit_sizes() { return {kRanges.begin(), kRanges.end()}; }
+
 std::optional<FitLimits> hole_limits(std::string_view symbol, double diameter) {
   const std::size_t digits = std::min(symbol.find_first_of("0123456789"), symbol.size());
   const std::string_view letters = symbol.substr(0, digits);

@@ -7,13 +7,13 @@
 #include "palio/values/spelling.hpp"
 
 namespace palio::job {
-namespace {
 
-bool listed(std::string_view choices, std::string_view word) {
-  return (" " + std::string(choices) + " ").find(" " + std::string(word) + " ") != std::string::npos;
+bool among(std::string_view choices, std::string_view word) {
+  return word.find(' ') == std::string_view::npos &&
+         (" " + std::string(choices) + " ").find(" " + std::string(word) + " ") != std::string::npos;
 }
 
-}  // namespace
+bool is_list(std::string_view path) { return path == "hubs" || path == "holes" || path == "bore.steps"; }
 
 Absent::Absent(double n) : words(fmt::format("{}", n)), number(n) {}
 
@@ -165,8 +165,7 @@ std::string allowed(const Bounds& key, std::string_view length_unit) {
       std::string list;
       for (const char c : key.choices)
         list += c == ' ' ? std::string("\", \"") : std::string(1, c);
-      return (listed(key.choices, key.choices) && list.find(',') == std::string::npos ? "\"" : "one of \"") + list +
-             "\"";
+      return (list.find(',') == std::string::npos ? "\"" : "one of \"") + list + "\"";
     }
   }
   return "";

@@ -32,8 +32,6 @@ std::string as_diameter(Section section, const std::string& path) {
   return find_key(section, diameter) ? diameter : "";
 }
 
-bool is_list(std::string_view path) { return path == "hubs" || path == "holes" || path == "bore.steps"; }
-
 /// What a gear says itself, and which it is like.
 struct OwnGear : Settings {
   explicit OwnGear(Settings settings) : Settings(std::move(settings)) {}

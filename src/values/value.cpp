@@ -259,18 +259,14 @@ std::optional<std::string> read_text(const Bounds& key, const Node& node, Units 
   // A designation in digits is one without quotes too.
   const auto* digits = key.type == Type::choice ? std::get_if<std::int64_t>(&node.value) : nullptr;
   const std::string written = digits ? std::to_string(*digits) : "";
-  const std::vector<std::string> known = words_of(key.choices);
-  const auto is_known = [&](const std::string& word) {
-    return std::find(known.begin(), known.end(), word) != known.end();
-  };
-  const auto* text = digits && is_known(written) ? &written : std::get_if<std::string>(&node.value);
+  const auto* text = digits && among(key.choices, written) ? &written : std::get_if<std::string>(&node.value);
   if (!text) return std::nullopt;
   if (has_control_characters(*text)) throw refusal(key, node, units, "take the control characters out");
   if (key.type == Type::text) return *text;
   if (key.type != Type::choice && key.type != Type::share) return std::nullopt;
-  if (is_known(*text)) return *text;
+  if (among(key.choices, *text)) return *text;
   if (key.type == Type::choice) {
-    const std::string near = known_words(known, *text, 3).nearest;
+    const std::string near = known_words(words_of(key.choices), *text, 3).nearest;
     throw refusal(key, node, units, near.empty() ? "check the spelling" : did_you_mean(near));
   }
   return std::nullopt;

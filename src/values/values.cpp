@@ -16,12 +16,25 @@
 namespace palio::job {
 namespace {
 
+/// Hands on every table that says values of gears: [shared], and each gear's own.
+template <class Change>
+void each_gear(Node& root, const Change& change) {
+  const auto look = [&](Node& gear) {
+    if (gear.table()) change(gear);
+  };
+  if (!root.table()) return;
+  for (auto& [section, node] : *root.table()) {
+    if (section == "shared") look(node);
+    if (section != "gear" || !node.table()) continue;
+    for (auto& entry : *node.table())
+      look(entry.second);
+  }
+}
+
 /// Pinions of clocks have leaves: understood wherever teeth are.
 void rename_leaves(Node& root) {
-  const auto rename = [](Node& gear) {
-    Table* table = gear.table();
-    if (!table) return;
-    for (auto& [key, value] : *table) {
+  each_gear(root, [](Node& gear) {
+    for (auto& [key, value] : *gear.table()) {
       std::string teeth = leaves_as_teeth(key);
       if (teeth == key) continue;
       if (gear.find(teeth))
@@ -29,14 +42,7 @@ void rename_leaves(Node& root) {
                          fmt::format("stands beside {}; they say the same thing twice: drop one", teeth)}});
       key = std::move(teeth);
     }
-  };
-  if (!root.table()) return;
-  for (auto& [section, node] : *root.table()) {
-    if (section == "shared") rename(node);
-    if (section != "gear" || !node.table()) continue;
-    for (auto& entry : *node.table())
-      rename(entry.second);
-  }
+  });
 }
 
 /// "8 H7" as { diameter = "8", fit = "H7" }; none where no fit stands at the end.
@@ -49,8 +55,7 @@ std::optional<Table> with_fit(const Node& node) {
 
 /// A bore that says its fit behind its diameter says both.
 void split_fits(Node& root) {
-  const auto split = [](Node& gear) {
-    if (!gear.table()) return;
+  each_gear(root, [](Node& gear) {
     for (auto& [key, bore] : *gear.table()) {
       if (key != "bore") continue;
       if (auto both = with_fit(bore)) bore.value = std::move(*both);
@@ -67,14 +72,7 @@ void split_fits(Node& root) {
       diameter->second = both->front().second;
       keys.push_back(both->back());
     }
-  };
-  if (!root.table()) return;
-  for (auto& [section, node] : *root.table()) {
-    if (section == "shared") split(node);
-    if (section != "gear" || !node.table()) continue;
-    for (auto& entry : *node.table())
-      split(entry.second);
-  }
+  });
 }
 
 void put_in(Node& root, const std::vector<std::string>& overrides) {

@@ -168,8 +168,7 @@ void paint_gear(Canvas& canvas, const job::Gear& g, double q, bool driver, doubl
       canvas.outline(body.loops[l].outline, g.axis, q, fill, line, width);
   }
   for (const std::size_t l : cut) {
-    const std::string& f = body.loops[l].feature;
-    if (body.loops[l].outline.clockwise && (f.compare(0, 4, "bore") == 0 || f == "keyway" || f == "flat" || f == "hex"))
+    if (body.loops[l].outline.clockwise && body::of_bore(body.loops[l]))
       canvas.outline(body.loops[l].outline, g.axis, q, kPaper, line, width);
   }
   for (std::size_t l = 0; l < body.loops.size(); ++l) {

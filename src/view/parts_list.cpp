@@ -46,27 +46,21 @@ std::pair<std::string, std::string> called(const job::Design& design, const Part
   return {part.name, ""};
 }
 
-/// The bearings that sit in all parts, by designation.
-std::vector<ListedPart> bearings(const job::Design& design) {
-  std::vector<ListedPart> all;
-  for (const Part& p : parts(design)) {
-    if (!p.gear || !p.gear->bearing) continue;
-    const job::Bearing& b = *p.gear->bearing;
-    const auto seats = std::count_if(p.gear->features.steps.begin(), p.gear->features.steps.end(),
-                                     [](const body::Step& s) { return s.seat; });
-    const auto known =
-        std::find_if(all.begin(), all.end(), [&](const ListedPart& line) { return line.name == b.designation; });
-    if (known != all.end()) {
-      known->quantity += static_cast<std::size_t>(seats);
-      continue;
-    }
-    ListedPart line;
-    line.name = b.designation;
-    line.what = fmt::format("ball bearing, {:.6g} × {:.6g} × {:.6g} mm", b.bore, b.outside, b.width);
-    line.quantity = static_cast<std::size_t>(seats), line.bought = true;
-    all.push_back(std::move(line));
-  }
-  return all;
+/// The bearings that sit in a part, beside those of the parts before.
+void add_bearings(const Part& part, std::vector<ListedPart>& bought) {
+  if (!part.gear || !part.gear->bearing) return;
+  const job::Bearing& b = *part.gear->bearing;
+  const std::vector<body::Step>& steps = part.gear->features.steps;
+  const auto seats =
+      static_cast<std::size_t>(std::count_if(steps.begin(), steps.end(), [](const body::Step& s) { return s.seat; }));
+  const auto known =
+      std::find_if(bought.begin(), bought.end(), [&](const ListedPart& line) { return line.name == b.designation; });
+  if (known != bought.end()) return void(known->quantity += seats);
+  ListedPart line;
+  line.name = b.designation;
+  line.what = fmt::format("ball bearing, {:.6g} × {:.6g} × {:.6g} mm", b.bore, b.outside, b.width);
+  line.quantity = seats, line.bought = true;
+  bought.push_back(std::move(line));
 }
 
 /// A field of a CSV.
@@ -81,9 +75,10 @@ std::string field(const std::string& text) {
 }  // namespace
 
 std::vector<ListedPart> parts_list(const job::Design& design) {
-  std::vector<ListedPart> all;
+  std::vector<ListedPart> all, bought;
   std::vector<std::string> names;  // of parts, beside their lines
   for (const Part& p : parts(design)) {
+    add_bearings(p, bought);
     if (!p.alike.empty()) {
       const auto first = std::find(names.begin(), names.end(), p.alike);
       ++all[static_cast<std::size_t>(first - names.begin())].quantity;
@@ -96,7 +91,6 @@ std::vector<ListedPart> parts_list(const job::Design& design) {
     if (p.material.density > 0) line.mass = line.volume * p.material.density * kGramsPerMillimetre;
     all.push_back(std::move(line)), names.push_back(p.name);
   }
-  std::vector<ListedPart> bought = bearings(design);
   std::move(bought.begin(), bought.end(), std::back_inserter(all));
   return all;
 }

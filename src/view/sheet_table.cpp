@@ -183,11 +183,8 @@ class SheetTable : private SheetPen {
     if (const std::string least = value("fit_least_diameter"); !least.empty())
       row(fmt::format("{} {} from … to", g_.bearing ? "seat" : "bore", g_.grip),
           least + " … " + value("fit_greatest_diameter"));
-    for (const body::Step& s : g_.features.steps) {
-      if (!s.seat) continue;
-      row(fmt::format("seat of {} to expect / to draw", g_.bearing->designation), as_made(s.diameter));
-      break;
-    }
+    if (const body::Step* seat = g_.features.seat())
+      row(fmt::format("seat of {} to expect / to draw", g_.bearing->designation), as_made(seat->diameter));
     row("material", g_.material ? g_.material->name : "—");
     if (g_.material) row("mass", value("mass_kg"));
     row("process", !design_.process.given           ? "—"
@@ -199,8 +196,8 @@ class SheetTable : private SheetPen {
 
   /// A hole to expect and to draw.
   std::string as_made(double expect) const {
-    const double draw = expect + design_.process.wider(expect, design_.process.change(job::As::drawn));
-    return fmt::format("⌀{} / ⌀{} {}", length(expect), length(draw), job::symbol(design_.units));
+    return fmt::format("⌀{} / ⌀{} {}", length(expect), length(design_.process.drawn_hole(expect)),
+                       job::symbol(design_.units));
   }
 
   double table_x_, table_right_, row_y_;

@@ -186,7 +186,7 @@ class SheetViews : private SheetPen {
       column += 30 * k_;
     };
     if (const double bore = g_.teeth.bore_diameter(); bore > 0)
-      diameter(bore, fitted() && !g_.bearing ? size(g_.bore_given) + " " + g_.grip : size(bore));
+      diameter(bore, g_.bearing ? size(bore) : by_symbol(bore));
     double hub = 0;
     for (const body::Hub& h : g_.features.hubs)
       hub = std::max(hub, h.diameter);
@@ -195,8 +195,10 @@ class SheetViews : private SheetPen {
     if (g_.teeth.internal()) diameter(g_.teeth.outer_diameter(), size(g_.teeth.outer_diameter()));
   }
 
-  /// Whether bore or seat are asked for by a fit's symbol ("H7", where grips are words): it says all beside the size.
-  bool fitted() const { return !g_.grip.empty() && g_.grip.front() < 'a'; }
+  /// Of the hole that grip or fit are for: a fit's symbol says all beside the nominal size.
+  std::string by_symbol(double diameter) const {
+    return g_.fit_limits() ? size(g_.fitted_diameter()) + " " + g_.grip : size(diameter);
+  }
 
   /// The bore's steps as notes; the same at both ends is one.
   std::vector<std::string> steps() const {
@@ -209,13 +211,12 @@ class SheetViews : private SheetPen {
       };
       if (std::any_of(all.begin(), all.begin() + static_cast<std::ptrdiff_t>(i), mirrored)) continue;
       const bool both = std::any_of(all.begin() + static_cast<std::ptrdiff_t>(i), all.end(), mirrored);
-      const bool by_symbol = s.seat && g_.bearing && fitted();
-      notes.push_back(fmt::format(
-          "{} ⌀{} × {} deep, {}", s.seat && g_.bearing ? fmt::format("seat of {}:", g_.bearing->designation) : "step",
-          by_symbol ? size(g_.bearing->outside) + " " + g_.grip : size(s.diameter), size(s.depth),
-          both    ? "both ends"
-          : s.top ? "right end"
-                  : "left end"));
+      notes.push_back(fmt::format("{} ⌀{} × {} deep, {}",
+                                  s.seat && g_.bearing ? fmt::format("seat of {}:", g_.bearing->designation) : "step",
+                                  s.seat ? by_symbol(s.diameter) : size(s.diameter), size(s.depth),
+                                  both    ? "both ends"
+                                  : s.top ? "right end"
+                                          : "left end"));
     }
     return notes;
   }

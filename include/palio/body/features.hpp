@@ -73,6 +73,8 @@ struct Features {
   std::optional<Hex> hex;
   double bore_chamfer = 0;  ///< 45°, at both ends of a plain round bore
   std::vector<Step> steps;
+  /// Of a bearing, of two alike the first; null where there is none.
+  const Step* seat() const;
   std::vector<Hub> hubs;
   std::optional<Web> web;
   std::optional<Spokes> spokes;

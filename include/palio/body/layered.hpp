@@ -17,6 +17,9 @@ struct Loop {
   std::string feature;   ///< the key that asks for it: "teeth", "bore", "hubs", "web", "spokes", "holes" …
 };
 
+/// Whether a loop bounds what is open for the shaft: the bore with its steps, keyways, flat or hexagon.
+bool of_bore(const Loop& loop);
+
 /// A height with the movement of the loops that follow; between two levels both go on evenly.
 struct Level {
   double z;     ///< [mm]

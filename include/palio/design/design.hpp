@@ -17,6 +17,7 @@
 #include "palio/reducer/parts.hpp"
 #include "palio/reducer/play.hpp"
 #include "palio/values/bearings.hpp"
+#include "palio/values/fits.hpp"
 #include "palio/values/kind.hpp"
 #include "palio/values/mistake.hpp"
 #include "palio/values/units.hpp"
@@ -65,6 +66,10 @@ struct Gear : pair::Placed {
   explicit Gear(pair::Placed placed) : Placed(std::move(placed)) {}
   /// Of what it stands on, without play [mm].
   double shaft_diameter() const { return bearing ? bearing->bore : bore_given; }
+  /// Of what grip or fit are for, without play: the bearing's seat, or the bore [mm].
+  double fitted_diameter() const { return bearing ? bearing->outside : bore_given; }
+  /// None where no fit was asked for by its symbol.
+  std::optional<FitLimits> fit_limits() const { return hole_limits(grip, fitted_diameter()); }
 
   Kind kind{};
   double pressure_angle_deg = 0;   ///< echoed as given, of the system it was given in

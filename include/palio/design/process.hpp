@@ -48,6 +48,8 @@ struct Process {
   double wider(double diameter, const Change& change) const {
     return change.holes * hole_smaller_by(diameter) - 2 * change.walls;
   }
+  /// A hole as files have it, so that the process makes it as wide as this [mm].
+  double drawn_hole(double diameter) const { return diameter + wider(diameter, change(As::drawn)); }
 };
 
 /// The numbers a preset sets. Ours: usual values to begin from, not measurements of your machine.

@@ -5,6 +5,7 @@
 #include <string>
 #include <string_view>
 #include <utility>
+#include <vector>
 
 namespace palio::job {
 
@@ -17,10 +18,12 @@ struct FitLimits {
 /// The symbols that are known, separated by blanks: "D10 … H7 … P7".
 std::string_view hole_fits();
 
+/// The sizes up to and with which limits are the same [mm].
+std::vector<double> fit_sizes();
+
 /// Limits in the manner of ISO 286 for holes up to 120 mm: tolerance grades and fundamental deviations as commonly
-/// tabulated, K to P with the standard's rule for what a hole adds to the shaft's deviation. They were not compared
-/// with the printed standard. \param diameter  nominal [mm] \returns none for other symbols, and for sizes outside of
-/// the table
+/// tabulated, K to P with the rule for what a hole adds to the shaft's deviation. Not compared with the printed
+/// standard. \param diameter  nominal [mm] \returns none for other symbols, and for sizes outside of the table
 std::optional<FitLimits> hole_limits(std::string_view symbol, double diameter);
 
 /// "8 H7" as "8" and "H7"; none where no fit stands at the end.

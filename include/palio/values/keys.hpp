@@ -122,6 +122,8 @@ const std::vector<Key>& keys();
 const Key* find_key(Section section, std::string_view path);
 /// Whether `path` begins a longer key ("bore" of "bore.diameter").
 bool is_group(Section section, std::string_view path);
+/// Whether a group may be given several times, as a list of tables ("hubs").
+bool is_list(std::string_view path);
 /// The known key nearest in spelling; empty when none is near.
 std::string nearest(Section section, std::string_view path);
 /// "a whole number from 3 up", in words.
@@ -139,6 +141,8 @@ struct PathParts {
 std::optional<PathParts> parts_of_path(const std::string& path);
 /// The words of a list with blanks between them.
 std::vector<std::string> words_of(std::string_view list);
+/// Whether a word is one of them.
+bool among(std::string_view list, std::string_view word);
 
 /// The key that practice calls by another word, and how; none where the word is not known to be one.
 struct OtherWord {
