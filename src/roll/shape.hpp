@@ -17,9 +17,9 @@ struct SurfaceJet {
   Vec3 X, u, z, uu, uz, zz;
 };
 
-/// Label, place and own z of a point of a surface, with derivatives.
+/// Label and own z of a point of a surface, with the derivatives of label, place and own z.
 struct ChartedJet {
-  double R, P, w;
+  double R, w;
   double R_u, R_z, P_u, P_z, w_u, w_z;
   double R_uu, R_uz, R_zz, P_uu, P_uz, P_zz;
 };
@@ -34,12 +34,11 @@ namespace charted {
 inline double dot(const Vec3& a, const Vec3& b) { return a.x() * b.x() + a.y() * b.y(); }
 inline double wedge(const Vec3& a, const Vec3& b) { return a.x() * b.y() - a.y() * b.x(); }
 
-/// Distance from the z axis, polar angle and height.
-inline ChartedJet cylindrical(const SurfaceJet& q, double near) {
+/// With the distance from the z axis, polar angle and height.
+inline ChartedJet cylindrical(const SurfaceJet& q) {
   ChartedJet r;
   const double R2 = dot(q.X, q.X);
   r.R = std::sqrt(R2), r.w = q.X.z();
-  r.P = wrapped(std::atan2(q.X.y(), q.X.x()), near);
   r.R_u = dot(q.X, q.u) / r.R, r.R_z = dot(q.X, q.z) / r.R;
   r.P_u = wedge(q.X, q.u) / R2, r.P_z = wedge(q.X, q.z) / R2;
   r.w_u = q.u.z(), r.w_z = q.z.z();
@@ -80,10 +79,10 @@ class Screw {
     X = Vec3(p.x(), p.y(), z);
     normal = Vec3(t.y(), -t.x(), m_.twist * (t.x() * p.x() + t.y() * p.y()));
   }
-  ChartedJet chart(const SurfaceJet& q, double near) const {
-    ChartedJet r = charted::cylindrical(q, near);
+  ChartedJet chart(const SurfaceJet& q) const {
+    ChartedJet r = charted::cylindrical(q);
     const double k = m_.twist;
-    r.P -= k * q.X.z(), r.P_u -= k * q.u.z(), r.P_z -= k * q.z.z();
+    r.P_u -= k * q.u.z(), r.P_z -= k * q.z.z();
     r.P_uu -= k * q.uu.z(), r.P_uz -= k * q.uz.z(), r.P_zz -= k * q.zz.z();
     return r;
   }
@@ -142,8 +141,8 @@ class Cone {
     X = z / weight(D) * D;
     normal = D1.cross(D);
   }
-  ChartedJet chart(const SurfaceJet& q, double near) const {
-    ChartedJet r = charted::cylindrical(q, near);
+  ChartedJet chart(const SurfaceJet& q) const {
+    ChartedJet r = charted::cylindrical(q);
     // From the distance r from the axis to r/(d + z); cone distance from both.
     const double d = q.X.norm(), h = d + q.X.z();
     const double d_u = q.X.dot(q.u) / d, d_z = q.X.dot(q.z) / d, h_u = d_u + q.u.z(), h_z = d_z + q.z.z();

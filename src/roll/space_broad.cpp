@@ -17,6 +17,12 @@ constexpr double kOfRise = 0.5;
 /// A little beyond the ends of a driven's segment still guides to an edge: by this share of its labels, of its face.
 constexpr double kBeyondLabels = 0.15, kBeyondFace = 0.05;
 
+/// Written out: it stands in the innermost loop.
+Vec3 turned_by(const Eigen::Matrix3d& m, const Vec3& v) {
+  return {m(0, 0) * v.x() + m(0, 1) * v.y() + m(0, 2) * v.z(), m(1, 0) * v.x() + m(1, 1) * v.y() + m(1, 2) * v.z(),
+          m(2, 0) * v.x() + m(2, 1) * v.y() + m(2, 2) * v.z()};
+}
+
 Eigen::Matrix3d about_axis(double turn) {
   const double c = std::cos(turn), s = std::sin(turn);
   Eigen::Matrix3d m;
@@ -39,8 +45,8 @@ SpaceFinder<Shape>::SpaceFinder(const Part& driver, const Part& driven, const La
     Table t;
     for (int i = 0; i <= 16; ++i) {
       const double at = i == 16 ? s.to : s.from + (s.to - s.from) * i / 16;
-      const CurveJet c = chart(s, at);
-      t.at.push_back(at), t.R.push_back(c.R), t.P.push_back(c.P);
+      const Vec2 p = s.point(at);
+      t.at.push_back(at), t.R.push_back(p.norm()), t.P.push_back(polar_angle(p));
     }
     t.level = std::abs(t.R.back() - t.R.front()) < 1e-9 * t.R.front();
     return t;
@@ -76,22 +82,26 @@ typename SpaceFinder<Shape>::Patch SpaceFinder<Shape>::patch_of(const curve::Seg
       patch.within[place_of(i, j)] = own.p.norm() <= first_.crest(z) * (1 + kBeyondLabels / kAlong);
     }
   }
-  for (int block = 0; block < kBlocks; ++block) {
-    typename Patch::Block b{Vec3::Zero(), 0, kAcross * block / kBlocks, kAcross * (block + 1) / kBlocks};
+  const auto ball_about = [&](int from, int to) {
     Vec3 low_corner = Vec3::Constant(kInfinite), high_corner = -low_corner;
     for (int i = 0; i <= kAlong; ++i) {
-      for (int j = b.from; j <= b.to; ++j) {
+      for (int j = from; j <= to; ++j) {
         low_corner = low_corner.cwiseMin(patch.point[place_of(i, j)]);
         high_corner = high_corner.cwiseMax(patch.point[place_of(i, j)]);
       }
     }
-    b.middle = 0.5 * (low_corner + high_corner);
+    Ball ball{0.5 * (low_corner + high_corner), 0};
     for (int i = 0; i <= kAlong; ++i) {
-      for (int j = b.from; j <= b.to; ++j)
-        b.radius = std::max(b.radius, (patch.point[place_of(i, j)] - b.middle).norm());
+      for (int j = from; j <= to; ++j)
+        ball.radius = std::max(ball.radius, (patch.point[place_of(i, j)] - ball.middle).norm());
     }
-    if (block + 1 < kBlocks) --b.to;  // the column between two blocks belongs to one
-    patch.blocks.push_back(b);
+    return ball;
+  };
+  patch.ball = ball_about(0, kAcross);
+  for (int block = 0; block < kBlocks; ++block) {
+    const int from = kAcross * block / kBlocks, to = kAcross * (block + 1) / kBlocks;
+    // The column between two blocks belongs to one.
+    patch.blocks.push_back({ball_about(from, to), from, block + 1 < kBlocks ? to - 1 : to});
   }
   return patch;
 }
@@ -102,18 +112,26 @@ void SpaceFinder<Shape>::look(const Patch& patch, Grid& grid) const {
   for (auto& side : grid.places)
     side.clear();
   const double reach = reach_ + kBeyondLabels * (reach_ - floor_), face = second_.high() - second_.low();
+  const double low = second_.low() - kBeyondFace * face, high = second_.high() + kBeyondFace * face;
+  const auto beyond = [&](const Ball& ball) {
+    const Vec3 middle = turned_by(grid.to_driven, ball.middle) - axis_seen_;
+    const double height = second_.own_z(middle);  // changes by no more than one goes
+    return height + ball.radius < low || height - ball.radius > high ||
+           second_.least_label(middle, ball.radius) > reach;
+  };
+  if (beyond(patch.ball)) return;
   for (const typename Patch::Block& block : patch.blocks) {
-    if (second_.least_label(grid.to_driven * block.middle - axis_seen_, block.radius) > reach) continue;
+    if (beyond(block)) continue;
     for (int i = 0; i <= kAlong; ++i) {
       for (int j = block.from; j <= block.to; ++j) {
         const int at = place_of(i, j);
         if (!patch.within[at]) continue;
-        const Vec3 q = grid.to_driven * patch.point[at] - axis_seen_;
+        const Vec3 q = turned_by(grid.to_driven, patch.point[at]) - axis_seen_;
         const double label = second_.label(q);
         if (label > reach) continue;
         const double w = second_.own_z(q);
-        if (w < second_.low() - kBeyondFace * face || w > second_.high() + kBeyondFace * face) continue;
-        const Vec3 normal = grid.to_driven * patch.normal[at];
+        if (w < low || w > high) continue;
+        const Vec3 normal = turned_by(grid.to_driven, patch.normal[at]);
         const bool upper = normal.x() * q.y() > normal.y() * q.x();
         grid.places[upper ? 0 : 1].push_back({i, j, label, second_.place(q, facing_), w, second_.crest(w)});
       }
@@ -144,7 +162,7 @@ void SpaceFinder<Shape>::candidates(Side side, const Patch& patch, const Grid& g
                face = first_.high() - low_z;
   const curve::Segment& s = *patch.segment;
   const int mate = partner(side, tooth, coordinate);
-  std::array<double, kPlaces> ways{};
+  std::vector<double> ways(places.size());
   std::array<const Coarse*, kPlaces> seen{};
   for (const Coarse& p : places)
     seen[place_of(p.i, p.j)] = &p;
@@ -164,24 +182,26 @@ void SpaceFinder<Shape>::candidates(Side side, const Patch& patch, const Grid& g
       return passed(sign * (p.P - P - mate * pitch2_) - sign * due, p.R, p.w, P + mate * pitch2_ + due, coordinate);
     };
     const Coarse* best = nullptr;
-    ways.fill(kInfinite);
-    for (const Coarse& p : places) {
+    for (std::size_t k = 0; k < places.size(); ++k) {
+      const Coarse& p = places[k];
       const double most = std::min(high, p.crest);
+      ways[k] = kInfinite;
       if (most <= low || p.R < low - edge || p.R > most + edge) continue;
-      const double way = sign * (p.P - t.place(std::clamp(p.R, low, most)) - mate * pitch2_);
-      ways[place_of(p.i, p.j)] = way;
+      const double way = ways[k] = sign * (p.P - t.place(std::clamp(p.R, low, most)) - mate * pitch2_);
       if (way < c.gap && !clear(p)) c.gap = way, best = &p;
     }
     if (!best || sign * due + 1.5 * pitch2_ < c.gap) continue;
     const int bi = best->i, bj = best->j;
     for (int i = std::max(0, bi - 1); i <= std::min(kAlong, bi + 1); ++i) {
       for (int j = std::max(0, bj - 1); j <= std::min(kAcross, bj + 1); ++j) {
-        const Vec3 q = grid.to_driven * patch.point[place_of(i, j)] - axis_seen_;
-        const double R = second_.label(q), w = second_.own_z(q), way = ways[place_of(i, j)];
+        const Vec3 q = turned_by(grid.to_driven, patch.point[place_of(i, j)]) - axis_seen_;
+        const double R = second_.label(q), w = second_.own_z(q);
         c.R_low |= R<low, c.R_high |= R> std::min(high, second_.crest(w));
         c.w_low |= w<second_.low(), c.w_high |= w> second_.high();
-        if ((i == bi || j == bj) && std::isfinite(way) && !clear(*seen[place_of(i, j)]))
-          c.slack = std::max(c.slack, way - c.gap);
+        const Coarse* beside = seen[place_of(i, j)];
+        if ((i != bi && j != bj) || !beside) continue;
+        const double way = ways[static_cast<std::size_t>(beside - places.data())];
+        if (std::isfinite(way) && !clear(*beside)) c.slack = std::max(c.slack, way - c.gap);
       }
     }
     // The crest may end a segment before its last sample.
@@ -248,22 +268,28 @@ double SpaceFinder<Shape>::clearance(double coordinate) const {
     for (const Patch& patch : patches_) {
       if (!patch.crest) continue;
       // The balls hold the sampled places; between them the crest bulges by less than a tenth of one.
-      double bound = kInfinite;
-      for (const typename Patch::Block& block : patch.blocks)
-        bound = std::min(bound, second_.least_over(to_driven * block.middle - axis_seen_, 1.1 * block.radius, floor_));
-      if (bound > least) continue;
-      std::array<double, kAcross + 1> values{};
-      for (int j = 0; j <= kAcross; ++j) {
-        values[j] = over(*patch.segment, turn, low + face * j / kAcross);
-        least = std::min(least, values[j]);
-      }
-      for (int j = 0; j <= kAcross; ++j) {
-        const int before = std::max(0, j - 1), after = std::min(kAcross, j + 1);
-        if (values[j] > values[before] || values[j] > values[after]) continue;
-        // Between even looks a smooth curve falls below the least of them by an eighth of the rise to the next at most.
-        const double below = std::max(values[before], values[after]) - values[j];
-        hollows.push_back(
-            {patch.segment, turn, low + face * before / kAcross, low + face * after / kAcross, values[j] - below});
+      const auto beyond = [&](const Ball& ball) {
+        return second_.least_over(turned_by(to_driven, ball.middle) - axis_seen_, 1.1 * ball.radius, floor_) > least;
+      };
+      if (beyond(patch.ball)) continue;
+      std::array<std::optional<double>, kAcross + 1> looked{};
+      const auto value_at = [&](int j) {
+        if (!looked[j])
+          looked[j] = over(*patch.segment, turn, low + face * j / kAcross), least = std::min(least, *looked[j]);
+        return *looked[j];
+      };
+      for (const typename Patch::Block& block : patch.blocks) {
+        if (beyond(block)) continue;
+        for (int j = block.from; j <= block.to; ++j) {
+          const int before = std::max(0, j - 1), after = std::min(kAcross, j + 1);
+          const double here = value_at(j), below_it = value_at(before), above_it = value_at(after);
+          if (here > below_it || here > above_it) continue;
+          // Between even looks a smooth curve falls below the least of them by an eighth of the rise to the next at
+          // most.
+          const double below = std::max(below_it, above_it) - here;
+          hollows.push_back(
+              {patch.segment, turn, low + face * before / kAcross, low + face * after / kAcross, here - below});
+        }
       }
     }
   }

@@ -4,8 +4,10 @@
 // on the exact surfaces (space_narrow.cpp).
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <cmath>
+#include <functional>
 #include <limits>
 #include <optional>
 #include <string>
@@ -21,13 +23,15 @@
 namespace palio::roll {
 
 /// A point of the driver's patch as the driven sees it.
-struct PatchJet : ChartedJet {
+struct Spot {
+  double R, w;
   Vec3 world, normal;  // outward of the driver
+  Vec3 seen;           // along the driven's axes, from its origin
 };
 
-/// A segment of the driven's outline in its own chart.
+/// Label of a segment of the driven's outline, and how label and place go on there.
 struct CurveJet {
-  double R, P, R1, P1, R2, P2;
+  double R, R1, P1, R2, P2;
 };
 
 /// Coarse grid on a patch: along the outline, along the axis.
@@ -66,23 +70,28 @@ class SpaceFinder {
 
     /// Place on the chords at a label.
     double place(double label) const {
-      std::size_t m = 0;
-      while (m + 2 < R.size() && (R[m] - label) * (R[m + 1] - label) > 0)
-        ++m;
+      const bool falls = R.back() < R.front();
+      const auto beyond = falls ? std::upper_bound(R.begin(), R.end(), label, std::greater<>())
+                                : std::upper_bound(R.begin(), R.end(), label);
+      const std::ptrdiff_t m =
+          std::clamp<std::ptrdiff_t>(beyond - R.begin() - 1, 0, static_cast<std::ptrdiff_t>(R.size()) - 2);
       const double width = R[m + 1] - R[m];
       return width == 0 ? P[m] : P[m] + (P[m + 1] - P[m]) * (label - R[m]) / width;
     }
   };
+  struct Ball {
+    Vec3 middle;
+    double radius;
+  };
   /// A segment of the driver's outline all along its face, as coarse places in the driver's frame, not turned.
   struct Patch {
-    struct Block {  // a ball that holds some columns of the grid
-      Vec3 middle;
-      double radius;
-      int from, to;  // columns
+    struct Block : Ball {  // holds some columns of the grid
+      int from, to;
     };
     const curve::Segment* segment;
     std::vector<Vec3> point, normal;  // kPlaces of them; the normal points outwards, of any length
     std::vector<bool> within;         // the driver reaches as far out there, or nearly
+    Ball ball;                        // that holds it all
     std::vector<Block> blocks;
     bool crest;  // it reaches as far out as any
   };
@@ -109,28 +118,27 @@ class SpaceFinder {
   static CurveJet chart(const curve::Segment& s, double t) {
     const curve::Jet j = s.jet(t);
     const double R = j.p.norm(), R2 = R * R, R1 = j.p.dot(j.d1) / R, a1 = cross(j.p, j.d1) / R2;
-    return {R,
-            std::atan2(j.p.y(), j.p.x()),
-            R1,
-            a1,
-            (j.d1.squaredNorm() + j.p.dot(j.d2) - R1 * R1) / R,
-            cross(j.p, j.d2) / R2 - 2 * R1 * a1 / R};
+    return {R, R1, a1, (j.d1.squaredNorm() + j.p.dot(j.d2) - R1 * R1) / R, cross(j.p, j.d2) / R2 - 2 * R1 * a1 / R};
+  }
+  static double polar_angle(const Vec2& p) { return std::atan2(p.y(), p.x()); }
+
+  /// Only what a search for a tangency needs.
+  ChartedJet patch(const curve::Segment& s, double turn, double u, double z) const {
+    const SurfaceJet X = first_.surface(s.jet(u), turn, z);
+    return second_.chart({to_driven_ * (X.X - driven_.axis.origin), to_driven_ * X.u, to_driven_ * X.z,
+                          to_driven_ * X.uu, to_driven_ * X.uz, to_driven_ * X.zz});
   }
 
-  PatchJet patch(const curve::Segment& s, double turn, double u, double z) const {
+  Spot spot(const curve::Segment& s, double turn, double u, double z) const {
     const SurfaceJet X = first_.surface(s.jet(u), turn, z);
     const Vec3 q = to_driven_ * (X.X - driven_.axis.origin);
-    PatchJet r;
-    static_cast<ChartedJet&>(r) = second_.chart(
-        {q, to_driven_ * X.u, to_driven_ * X.z, to_driven_ * X.uu, to_driven_ * X.uz, to_driven_ * X.zz}, facing_);
-    r.world = X.X;
-    r.normal = (s.sense() * X.u.cross(X.z)).normalized();
-    return r;
+    return {second_.label(q), second_.own_z(q), X.X, (s.sense() * X.u.cross(X.z)).normalized(), q};
   }
+  double place(const Spot& p) const { return second_.place(p.seen, facing_); }
 
   /// How fast the driven's place moves against the driver's outward normal there [mm per rad]: positive where the
   /// driver stands in the way of turning further.
-  double closing(const PatchJet& p) const {
+  double closing(const Spot& p) const {
     const Vec3 axis = driven_.axis.axes.col(2);
     return -p.normal.dot(axis.cross(p.world - driven_.axis.origin));
   }
@@ -155,7 +163,7 @@ class SpaceFinder {
     }
     return low;
   }
-  bool stands_in_way(const PatchJet& p, Side side) const { return (closing(p) > 0) == (side == Side::upper); }
+  bool stands_in_way(const Spot& p, Side side) const { return (closing(p) > 0) == (side == Side::upper); }
 
   /// The parameter of the driven's segment at label R; none outside.
   std::optional<double> at_label(std::size_t segment, double R) const {
@@ -183,13 +191,14 @@ class SpaceFinder {
 
   /// Signed way to contact (less is nearer) from the driver's point to a segment of the driven; none where it misses
   /// it.
-  std::optional<double> way(const PatchJet& p, const Candidate& c, Side side) const {
+  std::optional<double> way(const Spot& p, const Candidate& c, Side side) const {
     if (!on_driven_face(p.w) || !stands_in_way(p, side)) return std::nullopt;
     if (p.R > second_.crest(p.w) * (1 + 1e-12)) return std::nullopt;
     const auto t = at_label(c.driven, p.R);
     if (!t) return std::nullopt;
     const double sign = side == Side::upper ? 1 : -1;
-    const double P = chart(driven_.outline.period[c.driven], *t).P + c.driven_tooth * pitch2_, way = sign * (p.P - P);
+    const double P = polar_angle(driven_.outline.period[c.driven].point(*t)) + c.driven_tooth * pitch2_,
+                 way = sign * (place(p) - P);
     return passed(way - sign * c.nominal, p.R, p.w, P + c.nominal, c.turn) ? std::nullopt : std::optional(way);
   }
 
@@ -240,7 +249,7 @@ class SpaceFinder {
   std::optional<Contact> touch(const Candidate& c, Side side, const std::array<double, 3>& at) const;
   std::optional<std::array<double, 3>> tangency(const Candidate& c, double u, double z) const;
   Contact contact(const Candidate& c, Side side, double u, double z, double way, bool tangent) const {
-    const PatchJet p = patch(*c.driver, c.turn, u, z);
+    const Spot p = spot(*c.driver, c.turn, u, z);
     const int teeth = driven_.outline.count;
     Contact made;
     made.driven = side == Side::upper ? way : -way;

@@ -12,15 +12,15 @@ template <class Shape>
 std::optional<std::array<double, 3>> SpaceFinder<Shape>::tangency(const Candidate& c, double u, double z) const {
   const curve::Segment &a = *c.driver, &b = driven_.outline.period[c.driven];
   const Table& table = tables_[c.driven];
-  const PatchJet first = patch(a, c.turn, u, z);
+  const double R = spot(a, c.turn, u, z).R;
   const auto [low, high] = std::minmax(table.R.front(), table.R.back());
-  double t = at_label(c.driven, std::clamp(first.R, low, high)).value_or(0.5 * (b.from + b.to));
+  double t = at_label(c.driven, std::clamp(R, low, high)).value_or(0.5 * (b.from + b.to));
   const double span_u = std::abs(a.to - a.from), span_t = std::abs(b.to - b.from), face = first_.high() - first_.low();
   const auto inside = [](double x, double p, double q, double by) {
     return x >= std::min(p, q) - by && x <= std::max(p, q) + by;
   };
   for (int i = 0; i < 40; ++i) {
-    const PatchJet p = patch(a, c.turn, u, z);
+    const ChartedJet p = patch(a, c.turn, u, z);
     const CurveJet q = chart(b, t);
     const Eigen::Vector3d f(p.R - q.R, p.P_u * q.R1 - q.P1 * p.R_u, p.P_z * q.R1 - q.P1 * p.R_z);
     Eigen::Matrix3d J;
@@ -49,10 +49,11 @@ std::optional<std::array<double, 3>> SpaceFinder<Shape>::tangency(const Candidat
 template <class Shape>
 std::optional<Contact> SpaceFinder<Shape>::touch(const Candidate& c, Side side, const std::array<double, 3>& at) const {
   const auto [u, z, t] = at;
-  const PatchJet p = patch(*c.driver, c.turn, u, z);
+  const Spot p = spot(*c.driver, c.turn, u, z);
   if (!on_driven_face(p.w) || p.R > second_.crest(p.w) * (1 + 1e-12) || !stands_in_way(p, side)) return std::nullopt;
   const curve::Segment& driven = driven_.outline.period[c.driven];
-  const double sign = side == Side::upper ? 1 : -1, way = sign * (p.P - chart(driven, t).P - c.driven_tooth * pitch2_);
+  const double sign = side == Side::upper ? 1 : -1,
+               way = sign * (place(p) - polar_angle(driven.point(t)) - c.driven_tooth * pitch2_);
   Contact made = contact(c, side, u, z, way, true);
   const auto left = [](double here, double from, double to) {
     return std::min(std::abs(here - from), std::abs(to - here)) / std::abs(to - from);
@@ -103,8 +104,8 @@ void SpaceFinder<Shape>::refine(const Candidate& c, Side side, double best, Trai
   const auto along = [&](auto point, double from, double to) {
     constexpr int kLooks = 12;
     const auto way_at = [&](double x) {
-      const std::optional<Vec2> spot = point(x);
-      return spot ? way(patch(a, c.turn, spot->x(), spot->y()), c, side) : std::nullopt;
+      const std::optional<Vec2> p = point(x);
+      return p ? way(spot(a, c.turn, p->x(), p->y()), c, side) : std::nullopt;
     };
     std::array<std::optional<double>, kLooks + 1> looks;
     int nearest = -1;
@@ -130,8 +131,8 @@ void SpaceFinder<Shape>::refine(const Candidate& c, Side side, double best, Trai
     boost::uintmax_t steps = 60;
     const auto refined = boost::math::tools::brent_find_minima(value, lo, hi, 40, steps);
     if (refined.second < least) place = refined.first, least = refined.second;
-    const Vec2 spot = *point(place);
-    found.push_back(contact(c, side, spot.x(), spot.y(), least, false));
+    const Vec2 at_least = *point(place);
+    found.push_back(contact(c, side, at_least.x(), at_least.y(), least, false));
   };
   // Only near the coarse place, and only the edges that are near it. Cones touch all along a ruling, nearly: there the
   // coarse place says little about where along the face the contact lies.
@@ -183,7 +184,7 @@ void SpaceFinder<Shape>::refine(const Candidate& c, Side side, double best, Trai
         [&, inside](double z) -> std::optional<Vec2> {
           const auto u = solve(
               [&](double x) {
-                const PatchJet seen = patch(a, c.turn, x, z);
+                const Spot seen = spot(a, c.turn, x, z);
                 return seen.R - std::min(inside, (1 - 1e-13) * second_.crest(seen.w));
               },
               u_from, u_to);
@@ -195,7 +196,7 @@ void SpaceFinder<Shape>::refine(const Candidate& c, Side side, double best, Trai
     if (!near && !kCone) continue;
     along(
         [&, end = w](double u) -> std::optional<Vec2> {
-          const auto z = solve([&](double x) { return patch(a, c.turn, u, x).w - end; }, z_from, z_to);
+          const auto z = solve([&](double x) { return spot(a, c.turn, u, x).w - end; }, z_from, z_to);
           return z && on_driver(a, u, *z) ? std::optional<Vec2>(Vec2(u, *z)) : std::nullopt;
         },
         u_from, u_to);
