@@ -53,6 +53,7 @@ void add_make(CLI::App& root, int& status);
 void add_draw(CLI::App& root, int& status);
 void add_sheet(CLI::App& root, int& status);
 void add_explain(CLI::App& root, int& status);
+void add_desk(CLI::App& root, int& status);
 void add_demo(CLI::App& root, int& status);
 
 /// Tells the findings that say a job cannot work on standard error. kVerdictAgainst when there are any, else kDone.

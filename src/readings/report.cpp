@@ -330,6 +330,44 @@ std::string verdict_json(const Design& design) {
   return root.dump(2) + "\n";
 }
 
+namespace {
+
+/// Hands on what is read off every thing, in the order of the report.
+template <class Visit>
+void each_table(const Design& design, bool rolled, const std::vector<ReducerAt>& reducers, const Visit& visit) {
+  for (const Gear& g : design.gears)
+    visit(ReadingOf::gear, g.name, entries(design, g));
+  for (const Pair& p : design.pairs)
+    visit(ReadingOf::pair, p.name, entries(design, p, rolled));
+  for (const Frame& f : design.frames)
+    visit(ReadingOf::frame, f.name, entries(design, f));
+  for (const ReducerAt& r : reducers)
+    visit(ReadingOf::reducer, r.reducer.name, entries(r));
+  const TrainsAt trains(design);
+  for (const TrainAt& t : trains.all)
+    visit(t.train.planetary ? ReadingOf::planetary : ReadingOf::train, t.train.name, entries(t));
+  for (const Member& m : design.machine.members) {
+    if (m.shaft) visit(ReadingOf::shaft, m.name, entries(ShaftAt{design, m, trains}));
+  }
+}
+
+std::vector<ReportRow> rows_of(const std::vector<Entry>& entries, Units units) {
+  std::vector<ReportRow> rows;
+  rows.reserve(entries.size());
+  for (const Entry& e : entries)
+    rows.push_back({std::string(e.key->label), value_text(e, units), std::string(e.key->key),
+                    std::string(e.key->symbol), std::string(e.group)});
+  const auto place = [](const ReportRow& row) {
+    const auto& groups = reading_groups();
+    return std::find(groups.begin(), groups.end(), row.group) - groups.begin();
+  };
+  std::stable_sort(rows.begin(), rows.end(),
+                   [&](const ReportRow& a, const ReportRow& b) { return place(a) < place(b); });
+  return rows;
+}
+
+}  // namespace
+
 std::string report_text(const Design& design, bool colour) {
   const auto heading = [&](const std::string& words) {
     return colour ? fmt::format("\n\033[1m{}\033[0m\n", words) : "\n" + words + "\n";
@@ -343,20 +381,9 @@ std::string report_text(const Design& design, bool colour) {
   const std::vector<Finding> found = explained_findings(design);
   const std::vector<ReducerAt> reducers = reducers_at(design);
   text += "\n" + verdict_lines(design, found, reducers, colour);
-  for (const Gear& g : design.gears)
-    text += table("gear " + g.name, entries(design, g));
-  for (const Pair& p : design.pairs)
-    text += table("pair " + p.name, entries(design, p, true));
-  for (const Frame& f : design.frames)
-    text += table("frame " + f.name, entries(design, f));
-  for (const ReducerAt& r : reducers)
-    text += table("reducer " + r.reducer.name, entries(r));
-  const TrainsAt trains(design);
-  for (const TrainAt& t : trains.all)
-    text += table((t.train.planetary ? "planetary set " : "train ") + t.train.name, entries(t));
-  for (const Member& m : design.machine.members) {
-    if (m.shaft) text += table("shaft " + m.name, entries(ShaftAt{design, m, trains}));
-  }
+  each_table(design, true, reducers, [&](ReadingOf of, const std::string& thing, const std::vector<Entry>& entries) {
+    text += table((of == ReadingOf::planetary ? "planetary set" : std::string(name(of))) + " " + thing, entries);
+  });
   if (design.process.given) {
     const std::string& preset = design.process.preset;
     text += heading("process" + (preset.empty() ? "" : " " + preset)) + process_text(design);
@@ -388,10 +415,16 @@ std::string report_value(const Design& design, const std::string& subject, const
 }
 
 std::vector<ReportRow> report_rows(const Design& design, const Gear& gear) {
-  std::vector<ReportRow> rows;
-  for (const Entry& e : entries(design, gear))
-    rows.push_back({std::string(e.key->label), value_text(e, design.units)});
-  return rows;
+  return rows_of(entries(design, gear), design.units);
+}
+
+std::vector<ReportTable> report_tables(const Design& design, bool rolled) {
+  std::vector<ReportTable> tables;
+  each_table(design, rolled, reducers_at(design),
+             [&](ReadingOf of, const std::string& thing, const std::vector<Entry>& entries) {
+               tables.push_back({std::string(name(of)) + "." + thing, rows_of(entries, design.units)});
+             });
+  return tables;
 }
 
 }  // namespace palio::job

@@ -150,10 +150,12 @@ std::vector<Key> make_keys() {
       gear("profile_shift", plain(-5, 5), 0.0, "in modules; positive thickens the tooth")
           .of(kInvolute)
           .also("addendum_modification shift x"),
-      gear("addendum", plain(0.05, 5), 1, "of the reference profile, in modules")
+      gear("addendum", plain(0.05, 5), {1, "1; of cycloidal gears what their form asks for"},
+           "of the reference profile, in modules")
           .of(kAll - kLantern)
           .drops("tip_diameter"),
-      gear("dedendum", plain(0.05, 5), 1.25, "of the reference profile, in modules")
+      gear("dedendum", plain(0.05, 5), {1.25, "1.25; of cycloidal gears what their form asks for"},
+           "of the reference profile, in modules")
           .of(kAll - kLantern)
           .drops("root_diameter"),
       gear("tool_tip_radius", plain(0, 5), "0.38, or the largest that the tool allows",

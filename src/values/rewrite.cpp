@@ -15,10 +15,20 @@
 #include "palio/values/fits.hpp"
 #include "palio/values/values.hpp"
 #include "text.hpp"
+#include "toml_text.hpp"
 #include "value.hpp"
 
 namespace palio::job {
 namespace {
+
+/// TOML has no integers beyond 64 bits and wants a point or an exponent in a real number.
+std::string real(double v) {
+  std::string text = fmt::format("{}", v);
+  if (text.find_first_of(".einf") == std::string::npos) text += ".0";
+  return text;
+}
+
+}  // namespace
 
 std::string quoted(const std::string& text) {
   std::string out = "\"";
@@ -40,13 +50,6 @@ std::string key_text(const std::string& name) {
   for (const char c : name)
     bare = bare && (std::isalnum(static_cast<unsigned char>(c)) || c == '_' || c == '-');
   return bare ? name : quoted(name);
-}
-
-/// TOML has no integers beyond 64 bits and wants a point or an exponent in a real number.
-std::string real(double v) {
-  std::string text = fmt::format("{}", v);
-  if (text.find_first_of(".einf") == std::string::npos) text += ".0";
-  return text;
 }
 
 std::string inlined(const Node& node) {
@@ -71,6 +74,8 @@ std::string inlined(const Node& node) {
   };
   return std::visit(Write{}, node.value);
 }
+
+namespace {
 
 bool holds_members(const std::string& name) {
   const std::optional<Section> section = section_named(name);

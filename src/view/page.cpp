@@ -51,9 +51,11 @@ Json page_gear(const job::Gear& g, const Vec2& axis, double working_diameter, do
   return j;
 }
 
-std::string roll_page(const job::Design& design, const job::RolledPair& rolled) {
+namespace {
+
+/// What the page of a pair in the plane shows and turns.
+Json rolled_data(const job::Design& design, const job::RolledPair& rolled) {
   const job::Pair& pair = *rolled.pair;
-  if (pair.in_space()) return space_page(design, rolled);
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
   const job::Units units = design.units;
   const auto working = pair.working_pitch_diameters();
@@ -118,7 +120,20 @@ std::string roll_page(const job::Design& design, const job::RolledPair& rolled) 
     data["summary"] =
         data["summary"].get<std::string>() + "; the other pairs of its loop hold " + driven.name + " elsewhere";
   }
-  return filled_page(kPageHtml, kPageScript, design, pair.name, 1e-4 * driver.teeth.module(), data);
+  return data;
+}
+
+}  // namespace
+
+std::string roll_data(const job::Design& design, const job::RolledPair& rolled) {
+  return rolled.pair->in_space() ? "" : rolled_data(design, rolled).dump();
+}
+
+std::string roll_page(const job::Design& design, const job::RolledPair& rolled) {
+  const job::Pair& pair = *rolled.pair;
+  if (pair.in_space()) return space_page(design, rolled);
+  return filled_page(kPageHtml, kPageScript, design, pair.name, 1e-4 * design.gears[pair.driver].teeth.module(),
+                     rolled_data(design, rolled));
 }
 
 }  // namespace palio::view

@@ -1,25 +1,26 @@
 // The roll, shown. All numbers come from the table that the roll wrote (D); between its positions they are
 // interpolated. The driven member stays where it is until a limit pushes it: that is how play is taken up.
-const D = JSON.parse(document.getElementById('data').textContent);
 const $ = id => document.getElementById(id);
-const gears = [D.driver, D.driven];
-const pitch = D.driver.pitch;
-const N = D.positions.length;
-const state = { phi: D.driver.start, psi: D.driven.start, running: false, sense: 1, follow: true, lastPush: 1 };
-
-// ---- shapes ----------------------------------------------------------------------------------------------------
-const shapes = gears.map(outline), order = paintOrder(gears);
+let D = null, gears, pitch, N, shapes, order;
+let ghost = null;  // shapes as they were before, drawn as lines: { gears, shapes }
+const state = { phi: 0, psi: 0, running: false, sense: 1, follow: true, lastPush: 1 };
+function take(data) {
+  D = data; gears = [D.driver, D.driven]; pitch = D.driver.pitch; N = D.positions.length;
+  shapes = gears.map(outline); order = paintOrder(gears);
+}
 const turnOf = (i) => i === 0 ? state.phi : state.psi;
 
 // ---- the picture -----------------------------------------------------------------------------------------------
 const canvas = $('gears'), ctx = canvas.getContext('2d');
 const view = { x: 0, y: 0, scale: 1 };
-const lens = { x: 0, y: 0, r: 150, zoom: 9, set: false, at: D.pitch_point.slice() };
+const lens = { x: 0, y: 0, r: 150, zoom: 9, set: false, at: [0, 0] };
 let W = 0, H = 0;
 function fit() {
   const [left, right, low, high] = extent(gears);
   view.y = (low + high) / 2;
-  view.scale = Math.min((W - 420) / (right - left), (H - 30) / (high - low));
+  // Beside them stand the names of the circles; where there is little room those lie over the teeth.
+  const beside = W < 800 ? 230 : 420;
+  view.scale = Math.min((W - beside) / (right - left), (H - 30) / (high - low));
   if (view.scale < 0.1) view.scale = Math.min(W / (right - left), H / (high - low)) * 0.95;
   view.x = (left + right) / 2 + Math.min(70, W * 0.05) / view.scale;  // a little to the left: the lens stands on the right
 }
@@ -31,7 +32,8 @@ function resize() {
     c.getContext('2d').setTransform(ratio, 0, 0, ratio, 0, 0);
   }
   W = canvas.clientWidth; H = canvas.clientHeight;
-  if (!lens.set) { lens.r = Math.max(70, Math.min(165, H * 0.27)); lens.x = W - lens.r - 24; lens.y = H - lens.r - 16; }
+  if (!D || !W || !H) return;
+  if (!lens.set) { lens.r = Math.max(70, Math.min(165, H * 0.27, W * 0.19)); lens.x = W - lens.r - 24; lens.y = H - lens.r - 16; }
   fit();
   draw();
 }
@@ -42,6 +44,7 @@ const toWorld = (sx, sy) => [view.x + (sx - W / 2) / view.scale, view.y - (sy - 
 function scene(c, scale) {
   const px = 1 / scale;
   for (const i of order) paintMember(c, gears[i], shapes[i], turnOf(i), i, px);
+  if (ghost) paintGhost(c, px);
   // Where both want to be at once: the driver's shape seen through the driven's.
   const gaps = gapsNow();
   if ((gaps.u !== null && gaps.u < -1e-7) || (gaps.l !== null && gaps.l < -1e-7)) {
@@ -64,6 +67,16 @@ function scene(c, scale) {
     c.beginPath(); c.arc(action[k], action[k + 1], 4 * px, 0, 2 * Math.PI); c.fillStyle = '#fbfaf6'; c.fill(); c.stroke();
   }
   for (const p of touching()) { c.beginPath(); c.arc(p[0], p[1], (D.face ? 2.4 : 4.5) * px, 0, 2 * Math.PI); c.fillStyle = '#1d1d22'; c.fill(); }
+}
+/** What was before, turned as far, with teeth at the same places. */
+function paintGhost(c, px) {
+  for (const i of [0, 1]) {
+    const g = ghost.gears[i], mine = gears[i];
+    c.save();
+    enter(c, g, turnOf(i) - mine.start + g.start);
+    c.strokeStyle = '#1d1d22'; c.globalAlpha = 0.75; c.lineWidth = px; c.stroke(ghost.shapes[i]);
+    c.restore();
+  }
 }
 /** How fast the gap along the normal closes per angle: of involutes always the same. */
 const arm = side => D.arm || D.positions[place(state.phi).i]['a' + side];
@@ -204,7 +217,7 @@ canvas.addEventListener('wheel', e => {
   draw();
 }, { passive: false });
 
-function run(on) { state.running = on; $('run').textContent = on ? 'Pause' : 'Turn'; if (on) { last = null; requestAnimationFrame(tick); } }
+function run(on) { if (on && state.running) return; state.running = on; $('run').textContent = on ? 'Pause' : 'Turn'; if (on) { last = null; requestAnimationFrame(tick); } }
 function step(n) { run(false); const p = place(state.phi); goTo(p.k, p.i + n); }
 /** To position `i` of tooth pitch `k`, the driver arriving in the present sense. */
 function goTo(k, i) { turnDriver(D.driver.start + pitch * (k + i / N)); draw(); }
@@ -213,7 +226,7 @@ function showSpeed() { $('rpm').textContent = (state.sense * rpm()).toPrecision(
 let last = null;
 function tick(time) {
   if (!state.running) return;
-  if (last !== null) {
+  if (last !== null && D) {
     let d = state.sense * rpm() * (gears[0].sort === 'rack' ? Math.abs(1 / D.ratio) : 1) * 2 * Math.PI / 60 * Math.min(0.1, (time - last) / 1000);
     const steps = Math.max(1, Math.ceil(Math.abs(d) / (0.2 * pitch)));
     for (let n = 0; n < steps; n++) turnDriver(state.phi + d / steps);
@@ -231,16 +244,23 @@ $('fit').onclick = () => { fit(); draw(); };
 $('speed').oninput = showSpeed;
 $('scrub').oninput = () => { run(false); turnDriver(D.driver.start + pitch * (place(state.phi).k + Number($('scrub').value) * (1 - 1e-9))); draw(); };
 document.addEventListener('keydown', e => {
-  if (e.target.tagName === 'INPUT' && e.key.startsWith('Arrow')) return;
+  const typed = e.target.tagName === 'SELECT' || (e.target.tagName === 'INPUT' && e.target.type !== 'range');
+  if (typed || e.ctrlKey || e.metaKey || (e.target.tagName === 'INPUT' && e.key.startsWith('Arrow'))) return;
   const keys = { ' ': () => run(!state.running), ArrowLeft: () => step(-1), ArrowRight: () => step(1), r: reverse,
                  f: () => $('follow').click(), 0: () => $('fit').click(), '+': () => { lens.zoom *= 1.3; draw(); }, '-': () => { lens.zoom = Math.max(2, lens.zoom / 1.3); draw(); } };
   if (keys[e.key]) { e.preventDefault(); keys[e.key](); }
 });
 window.addEventListener('resize', resize);
-$('verdict').textContent = D.verdict.replace('_', ' ');
-$('law').textContent = D.summary;
-// At the start the driver, about to turn forward, touches the driven.
-const touch = limit(D.ratio < 0 ? 'u' : 'l', state.phi);
-if (touch !== null) { state.psi = touch; state.lastPush = D.ratio < 0 ? 1 : -1; }
-if (D.verdict === 'jams') lens.zoom = 80;  // overlaps are small
-settle(false); showSpeed(); resize();
+/** A pair that is shown anew: at the start the driver, about to turn forward, touches the driven. */
+function begin(data) {
+  take(data);
+  $('verdict').textContent = D.verdict.replace('_', ' ');
+  $('law').textContent = D.summary;
+  state.phi = D.driver.start; state.psi = D.driven.start;
+  const touch = limit(D.ratio < 0 ? 'u' : 'l', state.phi);
+  if (touch !== null) { state.psi = touch; state.lastPush = D.ratio < 0 ? 1 : -1; }
+  lens.at = D.pitch_point.slice();
+  if (D.verdict === 'jams') lens.zoom = 80;  // overlaps are small
+  settle(false); showSpeed(); resize();
+}
+if ($('data').textContent) begin(JSON.parse($('data').textContent));

@@ -88,9 +88,9 @@ function paintCircleNames(c, gears, i, { W, scale, toScreen, length }) {
   const ring = gears.some(m => m.sort === 'ring'), along = Math.atan2(gears[1].y - gears[0].y, gears[1].x - gears[0].x) + ((i === 0) !== ring ? Math.PI : 0);
   // On the side away from the mate; where that is neither, the driver's on the left.
   const out = Math.abs(Math.cos(along)) > 0.01 ? Math.sign(Math.cos(along)) : i === 0 ? -1 : 1;
-  const names = [['tip', 'tip'], ['working', 'pitch'], ['base', 'base'], ['root', 'root']].filter(n => g.circles[n[0]]);
+  const names = W < 480 ? [] : [['tip', 'tip'], ['working', 'pitch'], ['base', 'base'], ['root', 'root']].filter(n => g.circles[n[0]]);
   const [ax] = toScreen(g.x, g.y);
-  const edge = Math.max(175, Math.min(W - 175, ax + (reach(g) * scale + 22) * out));
+  const wide = W < 800 ? 122 : 175, edge = Math.max(wide, Math.min(W - wide, ax + (reach(g) * scale + 22) * out));
   names.sort((a, b) => g.circles[b[0]] - g.circles[a[0]]);
   // On the right names stand above the middle, clear of the lens in the lower corner.
   const lift = out < 0 ? 0 : 0.45, [, ay] = toScreen(g.x, g.y + lift * g.circles.tip / 2);

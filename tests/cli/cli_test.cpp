@@ -19,7 +19,7 @@ TEST_CASE("every verb has a help with an example, and the example works as it st
   const Ran help = top.run("palio --help");
   CHECK(help.status == 0);
   for (const std::string verb : {"start", "find", "recover", "compare", "report", "draw", "vary", "variants", "roll",
-                                 "make", "explain", "demo"}) {
+                                 "make", "explain", "desk", "demo"}) {
     CAPTURE(verb);
     CHECK_THAT(help.out, Contains(verb));
     const Folder folder;
@@ -28,7 +28,10 @@ TEST_CASE("every verb has a help with an example, and the example works as it st
     const auto at = ran.out.find("Example:\n");
     REQUIRE(at != std::string::npos);
     if (verb == "demo" && !PALIO_HAS_STEP) continue;  // writes STEP among the rest
-    const std::string example = ran.out.substr(at + 9, ran.out.find('\n', at + 9) - at - 9);
+    std::string example = ran.out.substr(at + 9, ran.out.find('\n', at + 9) - at - 9);
+    // A desk stays until it is ended.
+    if (const auto desk = example.find("palio desk"); desk != std::string::npos)
+      example = example.insert(desk, "timeout --preserve-status -s INT 2 ") + " --no-browser";
     CAPTURE(example);
     const Ran shown = folder.run(example);
     CAPTURE(shown.err);

@@ -4,6 +4,7 @@ import json
 import math
 import os
 import re
+import signal
 import struct
 import subprocess
 import sys
@@ -16,6 +17,15 @@ ROOT = os.path.dirname(os.path.dirname(os.path.dirname(os.path.abspath(__file__)
 
 def run(*args, cwd):
     return subprocess.run([PALIO, *args], cwd=cwd, capture_output=True, text=True)
+
+
+def desk_ended(*args, cwd):
+    """The exit status of a desk that is ended as soon as it has told its address."""
+    desk = subprocess.Popen([PALIO, *args, "--no-browser"], cwd=cwd, stdout=subprocess.PIPE, text=True)
+    desk.stdout.readline()
+    desk.send_signal(signal.SIGINT)
+    desk.communicate(timeout=30)
+    return desk.returncode
 
 
 class Readme(unittest.TestCase):
@@ -39,6 +49,10 @@ class Readme(unittest.TestCase):
                         words = command.split()
                         self.assertEqual(words[0], "palio")
                         with self.subTest(command=command.strip()):
+                            if words[1] == "desk":  # it stays until it is ended
+                                self.assertEqual(0, desk_ended(*words[1:], cwd=folder))
+                                ran += 1
+                                continue
                             done = run(*words[1:], cwd=folder)
                             # The one that asks what happens when it is mounted too close is told so.
                             # So is the one whose measurements hold a mistake.

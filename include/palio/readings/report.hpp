@@ -28,11 +28,20 @@ std::string verdict_json(const Design& design);
 /// The value of one report key of a gear or pair as text with its unit, for drawings; empty when it has none.
 std::string report_value(const Design& design, const std::string& subject, const std::string& key);
 
-/// What the report says of one gear: labels and values with their units, in its order.
+/// What the report says in one line: a reading's key, label and symbol, its heading, its value with its unit.
 struct ReportRow {
-  std::string label, value;
+  std::string label, value, key{}, symbol{}, group{};
 };
+/// Of one gear, under the headings of the report in their order.
 std::vector<ReportRow> report_rows(const Design& design, const Gear& gear);
+/// Of one thing.
+struct ReportTable {
+  std::string path;  ///< "gear.motor_pinion"; a row's reading is this path and its key
+  std::vector<ReportRow> rows;
+};
+/// Of all things of a job, in the order of the report.
+/// \param rolled  as of `report_json`
+std::vector<ReportTable> report_tables(const Design& design, bool rolled = true);
 
 struct RolledPair {
   const Pair* pair;

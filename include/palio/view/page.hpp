@@ -12,6 +12,13 @@ namespace palio::view {
 /// is shown as a number from the roll's own positions.
 std::string roll_page(const job::Design& design, const job::RolledPair& rolled);
 
+/// What the page of a pair in the plane is given to draw, as JSON; empty for a pair in space.
+std::string roll_data(const job::Design& design, const job::RolledPair& rolled);
+
+/// The page of `palio desk`: values, teeth and readings of a job that is served at the same address; asks for all it
+/// shows.
+std::string desk_page();
+
 /// The page of a reducer: turning, with a marked roller and a marked pin, contact normals, gaps of all rollers and the
 /// play over a turn of the input.
 std::string reducer_page(const job::Design& design, const job::RolledReducer& rolled);

@@ -1,0 +1,92 @@
+// A job on the desk: its text, changed a value at a time, forward and back, and what the page shows of it. Knows
+// nothing of how the page is served.
+#pragma once
+
+#include <memory>
+#include <mutex>
+#include <optional>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "palio/design/design.hpp"
+
+namespace palio::desk {
+
+/// May be asked from several threads at once; what takes long is worked out beside the lock.
+class Session {
+ public:
+  /// \param text    of the job; may hold mistakes, but must be TOML or JSON
+  /// \param source  its name in messages
+  /// \throws job::JobError where it is neither
+  Session(std::string text, std::string source);
+
+  /// One more than before with every change of the text.
+  int revision() const;
+  std::string text() const;
+  std::string source() const;
+  /// Whether a design could be built from the text as it stands.
+  bool sound() const;
+  /// Whether the text is the one last kept in a file.
+  bool kept() const;
+  /// The text as it stands is in the file.
+  void keep();
+  void keep(std::string source);
+
+  /// Changes one value.
+  /// \param said   as `job::with_value`; none: the value is left out
+  /// \param again  goes on with the change before it, which is then undone with it
+  /// \throws job::JobError where the value has no place; nothing is changed then
+  void set(const std::string& path, const std::optional<std::string>& said, bool again = false);
+  /// Puts another text in place of all, as an editor wrote it. \param kept  whether the file has it
+  void take(std::string text, bool kept);
+  /// \return false where there is nothing to undo
+  bool undo();
+  bool redo();
+
+  /// All that the page shows at once, as JSON: `revision`, `name`, `kept`, `can_undo`, `can_redo`, `sound`, `mistakes`
+  /// [{`path`, `message`}], `values` [{`path`, `kind`, `keys` [{`path`, `key`, `said`, `inherited`, `absent`}]}], and
+  /// of the last design that could be built `title`, `units`, `readings` [{`path`, `rows` [{`key`, `label`, `symbol`,
+  /// `group`, `value`}]}] and `turning` [{`path`, `plane`}].
+  std::string state() const;
+  /// What the page says of each `key`, whatever its value: `word`, `type`, `unit`, `allowed`, `choices`, `meaning`.
+  std::string keys() const;
+  /// What turns: "pair.NAME" of each that meshes, "reducer.NAME".
+  std::vector<std::string> turning() const;
+  /// What the picture of a pair is drawn from, with the revision of the design it belongs to; `null` of nothing in the
+  /// plane. \param positions  over one tooth pitch
+  std::string picture(const std::string& pair, int positions) const;
+  /// A whole page of the pair or reducer. \throws InvalidParameter where there is none such
+  std::string page(const std::string& turning) const;
+  /// The verdict with its remedies, as `palio report --brief --json`, and the `revision` it belongs to.
+  std::string verdict() const;
+  /// What a value does to a reading: `value`, `reading`, `unit`, `at`, `is`, `limits` [{`at`, `above`, `what`}].
+  /// \throws InvalidParameter, job::JobError as `job::vary`
+  std::string curve(const std::string& value, const std::string& reading) const;
+
+ private:
+  struct Step {
+    std::string text;
+    std::string path;  // of the value that was changed to come here
+  };
+  /// A design with the revision of the text it was built from.
+  struct Built {
+    std::shared_ptr<const job::Design> design;
+    int revision = 0;
+  };
+  void enter(Step step, bool again);
+  void look();
+  Built built() const;
+
+  mutable std::mutex lock_;
+  std::vector<Step> steps_;  // all texts so far; those behind `at_` were undone
+  std::size_t at_ = 0;
+  std::string source_, kept_;
+  int revision_ = 1;
+  std::string readable_;                                       // the last text that could be read
+  std::optional<job::Values> values_;                          // of it
+  Built built_;                                                // of the last text from which a design could be built
+  std::vector<std::pair<std::string, std::string>> mistakes_;  // of the text as it stands: path, words
+};
+
+}  // namespace palio::desk

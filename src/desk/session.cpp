@@ -1,0 +1,251 @@
+#include "palio/desk/session.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include "palio/error.hpp"
+#include "palio/readings/report.hpp"
+#include "palio/readings/vary.hpp"
+#include "palio/values/edit.hpp"
+#include "palio/view/page.hpp"
+#include "value_rows.hpp"
+
+namespace palio::desk {
+namespace {
+
+constexpr int kPagePositions = 90;  // over one tooth pitch, of a page in space
+
+/// What a curve runs over: about the value, as far as its key goes.
+job::VaryKey range_about(const job::Key* key, const std::string& path, double value) {
+  constexpr int kSteps = 25;
+  job::VaryKey range{path, 0, 0, kSteps};
+  if (key && key->type == job::Type::whole) {
+    constexpr int kAside = 6;
+    range.from = value - kAside, range.to = value + kAside, range.steps.reset();
+  } else {
+    const double aside = value == 0 ? 0.5 : 0.4 * std::abs(value);
+    range.from = value - aside, range.to = value + aside;
+  }
+  if (!key) return range;
+  const double hair = key->above_least ? 1e-3 * (range.to - range.from) : 0;
+  if (key->least) range.from = std::max(range.from, *key->least + hair);
+  if (key->greatest) range.to = std::min(range.to, *key->greatest);
+  return range;
+}
+
+}  // namespace
+
+Session::Session(std::string text, std::string source) : source_(std::move(source)) {
+  job::Values::read(text, source_);
+  kept_ = text;
+  steps_.push_back({std::move(text), ""});
+  look();
+}
+
+int Session::revision() const {
+  const std::lock_guard<std::mutex> guard(lock_);
+  return revision_;
+}
+std::string Session::text() const {
+  const std::lock_guard<std::mutex> guard(lock_);
+  return steps_[at_].text;
+}
+std::string Session::source() const {
+  const std::lock_guard<std::mutex> guard(lock_);
+  return source_;
+}
+bool Session::sound() const {
+  const std::lock_guard<std::mutex> guard(lock_);
+  return mistakes_.empty();
+}
+bool Session::kept() const {
+  const std::lock_guard<std::mutex> guard(lock_);
+  return steps_[at_].text == kept_;
+}
+void Session::keep() { keep(source()); }
+void Session::keep(std::string source) {
+  const std::lock_guard<std::mutex> guard(lock_);
+  source_ = std::move(source);
+  kept_ = steps_[at_].text;
+  ++revision_;
+}
+Session::Built Session::built() const {
+  const std::lock_guard<std::mutex> guard(lock_);
+  return built_;
+}
+
+/// Reads the text as it stands. What cannot be built leaves the last design that could.
+void Session::look() {
+  mistakes_.clear();
+  try {
+    values_ = job::Values::read(steps_[at_].text, source_);
+    readable_ = steps_[at_].text;
+    built_ = {std::make_shared<const job::Design>(job::resolve(*values_)), revision_};
+  } catch (const job::JobError& e) {
+    for (const job::Mistake& m : e.mistakes())
+      mistakes_.emplace_back(m.key, m.message);
+  } catch (const InvalidParameter& e) {
+    mistakes_.emplace_back(e.name(), e.what());
+  } catch (const NoConvergence& e) {
+    mistakes_.emplace_back("", e.what());
+  }
+}
+
+void Session::enter(Step step, bool again) {
+  if (step.text == steps_[at_].text) return;
+  const bool goes_on = again && at_ > 0 && steps_[at_].path == step.path;
+  steps_.resize(at_ + (goes_on ? 0 : 1));
+  steps_.push_back(std::move(step));
+  at_ = steps_.size() - 1;
+  ++revision_;
+  look();
+}
+
+void Session::set(const std::string& path, const std::optional<std::string>& said, bool again) {
+  const std::lock_guard<std::mutex> guard(lock_);
+  const std::string& text = steps_[at_].text;
+  std::string made = said ? job::with_value(text, source_, path, *said) : job::without_value(text, source_, path);
+  enter({std::move(made), path}, again);
+}
+
+void Session::take(std::string text, bool kept) {
+  const std::lock_guard<std::mutex> guard(lock_);
+  if (kept) kept_ = text;
+  enter({std::move(text), ""}, false);
+}
+
+bool Session::undo() {
+  const std::lock_guard<std::mutex> guard(lock_);
+  if (at_ == 0) return false;
+  --at_, ++revision_;
+  look();
+  return true;
+}
+
+bool Session::redo() {
+  const std::lock_guard<std::mutex> guard(lock_);
+  if (at_ + 1 == steps_.size()) return false;
+  ++at_, ++revision_;
+  look();
+  return true;
+}
+
+std::string Session::state() const {
+  Json told;
+  Built now;
+  {
+    const std::lock_guard<std::mutex> guard(lock_);
+    now = built_;
+    told["revision"] = revision_;
+    told["name"] = source_;
+    told["kept"] = steps_[at_].text == kept_;
+    told["can_undo"] = at_ > 0;
+    told["can_redo"] = at_ + 1 < steps_.size();
+    told["sound"] = mistakes_.empty();
+    told["mistakes"] = Json::array();
+    for (const auto& [path, words] : mistakes_)
+      told["mistakes"].push_back({{"path", path}, {"message", words}});
+    told["values"] = values_ ? value_rows(*values_, readable_, source_) : Json::array();
+  }
+  told["readings"] = Json::array();
+  told["turning"] = Json::array();
+  if (!now.design) return told.dump();
+  const job::Design& design = *now.design;
+  told["title"] = design.title;
+  told["units"] = job::symbol(design.units);
+  for (const job::ReportTable& table : job::report_tables(design, false)) {
+    Json rows = Json::array();
+    for (const job::ReportRow& r : table.rows)
+      rows.push_back(
+          {{"key", r.key}, {"label", r.label}, {"symbol", r.symbol}, {"group", r.group}, {"value", r.value}});
+    told["readings"].push_back({{"path", table.path}, {"rows", rows}});
+  }
+  for (const job::Pair& p : design.pairs) {
+    if (p.meshes()) told["turning"].push_back({{"path", "pair." + p.name}, {"plane", p.plane()}});
+  }
+  for (const job::Reducer& r : design.reducers)
+    told["turning"].push_back({{"path", "reducer." + r.name}, {"plane", false}});
+  return told.dump();
+}
+
+std::string Session::keys() const {
+  const Built now = built();
+  return key_words(now.design ? now.design->units : job::Units::mm).dump();
+}
+
+std::vector<std::string> Session::turning() const {
+  const Built now = built();
+  std::vector<std::string> paths;
+  if (!now.design) return paths;
+  for (const job::Pair& p : now.design->pairs) {
+    if (p.meshes()) paths.push_back("pair." + p.name);
+  }
+  for (const job::Reducer& r : now.design->reducers)
+    paths.push_back("reducer." + r.name);
+  return paths;
+}
+
+std::string Session::picture(const std::string& pair, int positions) const {
+  const Built now = built();
+  std::string data;
+  if (now.design) {
+    for (const job::Pair& p : now.design->pairs) {
+      if ("pair." + p.name == pair && p.meshes() && p.plane())
+        data = view::roll_data(*now.design, {&p, job::rolled(p, positions)});
+    }
+  }
+  return fmt::format("{{\"revision\":{},\"data\":{}}}", now.revision, data.empty() ? "null" : data);
+}
+
+std::string Session::page(const std::string& turning) const {
+  const Built now = built();
+  if (now.design) {
+    for (const job::Pair& p : now.design->pairs) {
+      if ("pair." + p.name == turning && p.meshes())
+        return view::roll_page(*now.design, {&p, job::rolled(p, kPagePositions)});
+    }
+    for (const job::Reducer& r : now.design->reducers) {
+      if ("reducer." + r.name == turning) return view::reducer_page(*now.design, {&r, job::rolled(r, kPagePositions)});
+    }
+  }
+  throw InvalidParameter("of", turning, "a pair that meshes or a reducer of the job is allowed", "choose one of them");
+}
+
+std::string Session::verdict() const {
+  const Built now = built();
+  Json told = now.design ? Json::parse(job::verdict_json(*now.design)) : Json::object();
+  told["revision"] = now.revision;
+  return told.dump();
+}
+
+std::string Session::curve(const std::string& value, const std::string& reading) const {
+  const Built now = built();
+  if (!now.design) throw InvalidParameter("value", value, "the job has mistakes", "mend them first");
+  const std::optional<double> here = number_at(now.design->values, value);
+  if (!here) throw InvalidParameter("value", value, "a value that is a number is allowed", "choose one that is");
+  job::VaryRequest request;
+  const auto parts = job::parts_of_path(value);
+  const auto section = parts ? job::section_named(parts->head) : std::nullopt;
+  request.keys.push_back(
+      range_about(section ? job::find_key(*section, job::without_numbers(parts->word)) : nullptr, value, *here));
+  request.shows.push_back(reading);
+  const job::Varied varied = job::vary(now.design->values, request);
+  Json told{{"revision", now.revision},
+            {"value", value},
+            {"reading", reading},
+            {"unit", varied.units.at(0)},
+            {"here", *here}};
+  for (const job::VaryRow& row : varied.rows) {
+    told["at"].push_back(row.at.at(0));
+    told["is"].push_back(row.values.empty() || !row.values[0] ? Json(nullptr) : Json(*row.values[0]));
+  }
+  told["limits"] = Json::array();
+  for (const job::VaryLimit& l : varied.limits)
+    told["limits"].push_back({{"at", l.at}, {"above", l.above}, {"what", l.what}});
+  return told.dump();
+}
+
+}  // namespace palio::desk

@@ -1,0 +1,458 @@
+// The desk: what is typed goes to palio, what comes back is shown. Nothing is computed here but the turning.
+const make = (tag, fields = {}, parent = null, attributes = {}) => {
+  const node = Object.assign(document.createElement(tag), fields);
+  for (const [name, value] of Object.entries(attributes)) node.setAttribute(name, value);
+  return parent ? parent.appendChild(node) : node;
+};
+const now = { state: null, of: '', file: null, rows: new Map(), revision: 0, picture: 0 };
+/** The state before a change is what the ghost and the marks at readings tell of: kept while one value is changed. */
+const before = { path: null, at: 0, rows: new Map(), D: null, shown: true };
+const pins = new Set(JSON.parse(localStorage.getItem('palio-pins') || '[]'));
+const opened = new Set();  // details that are open, by their name
+let chosen = null;         // the value that was last worked on: the curve's
+
+// ---- asking ----------------------------------------------------------------------------------------------------
+async function ask(path, body) {
+  const answer = await fetch(path, body === undefined ? {} : { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) });
+  const told = await answer.json();
+  if (!answer.ok) throw Object.assign(new Error(told.error || 'it did not work'), { status: answer.status, path: told.path });
+  return told;
+}
+function say(words) { $('bar-words').hidden = !words; $('words').textContent = words || ''; }
+/** One change under way at a time; of those that wait only the last one of each value goes. */
+const waiting = new Map();
+let asking = false;
+const timing = { last: 0, all: [] };
+function change(path, said, again = false) {
+  const held = waiting.get(path);
+  waiting.set(path, { path, said, again: held ? held.again : again, since: held ? held.since : performance.now() });
+  next();
+}
+async function next() {
+  if (asking || !waiting.size) return;
+  const [path, one] = waiting.entries().next().value;
+  waiting.delete(path);
+  asking = true;
+  remember(path);
+  try {
+    await apply(await ask('set', { path, said: one.said, again: one.again, of: now.of }));
+    mark(path, null);
+    timing.last = performance.now() - one.since; timing.all.push(timing.last);
+  } catch (e) {
+    if (e.status) mark(path, e.message); else gone();
+  }
+  asking = false;
+  next();
+}
+async function act(path, body = {}) {
+  try { say(''); remember(path); await apply(await ask(path, { ...body, of: now.of })); return true; } catch (e) {
+    if (e.status === 409 && path === 'save') {
+      if (body.name) { $('name-words').textContent = e.message + ' – press Save again to write over it'; $('name-go').dataset.over = body.name; } else $('bar-other').hidden = false;
+    }
+    else if (e.status) say(e.message);
+    else gone();
+    return false;
+  }
+}
+function remember(path) {
+  const time = performance.now();
+  if (path === before.path && time - before.at < 6000) { before.at = time; return; }
+  Object.assign(before, { path, at: time, rows: new Map(now.rows), D });
+}
+
+// ---- values ----------------------------------------------------------------------------------------------------
+/** "hubs.0.diameter" as "hubs 1 · diameter". */
+const words = key => key.replace(/\.(\d+)\b/g, (_, n) => ` ${Number(n) + 1}`).replaceAll('_', ' ').replaceAll('.', ' · ');
+let errors = new Map();  // messages at fields that are refused or wrong
+function mark(path, message) {
+  if (message) errors.set(path, message); else errors.delete(path);
+  for (const row of document.querySelectorAll('.row')) if (row.dataset.path === path) showWrong(row);
+}
+function messageAt(path) {
+  const mistake = now.state && now.state.mistakes.find(m => m.path === path || path.endsWith('.' + m.path));
+  return errors.get(path) || (mistake && mistake.message) || '';
+}
+function showWrong(row) {
+  const message = messageAt(row.dataset.path);
+  row.classList.toggle('wrong', !!message);
+  let told = row.querySelector('.wrong-words');
+  if (!message) { if (told) told.remove(); return; }
+  if (!told) told = make('div', { className: 'wrong-words' }, row, { role: 'alert' });
+  if (told.textContent !== message) told.textContent = message;
+}
+const isNumber = text => /^[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d+)?$/.test(text.trim());
+/** The text with its last digit moved by so many; whole numbers by whole ones. */
+function nudged(text, steps, whole) {
+  const plain = text.trim(), point = plain.indexOf('.'), places = whole || point < 0 ? 0 : plain.length - point - 1;
+  return (Number(plain) + steps * Math.pow(10, -places)).toFixed(places);
+}
+function nudge(input, steps, again) {
+  const text = input.value || input.placeholder.replace(/^=\s*/, '');
+  if (!isNumber(text)) return;
+  // A whole number of a key that takes any is moved by tenths only when asked finely.
+  input.value = nudged(Number.isInteger(steps) ? text : text.includes('.') ? text + '0' : text + '.0', Number.isInteger(steps) ? steps : Math.round(steps * 10), input.dataset.type === 'whole');
+  change(input.dataset.path, input.value, again);
+}
+function field(row, key) {
+  const said = key.said, shown = key.inherited !== undefined ? key.inherited : key.absent;
+  const choices = key.choices || (key.type === 'flag' ? ['true', 'false'] : null);
+  let input;
+  if (choices) {
+    input = make('select', {}, row);
+    make('option', { value: '', textContent: said === null ? (shown || '–') : 'leave out' }, input);
+    for (const c of choices) make('option', { value: c, textContent: c }, input);
+    input.value = said === null ? '' : said;
+    input.onchange = () => { chosen = key.path; change(key.path, input.value === '' ? null : input.value); };
+  } else {
+    input = make('input', { value: said === null ? '' : said, placeholder: said === null ? shown || '' : '', autocomplete: 'off', spellcheck: false }, row);
+    if (key.type === 'text') input.className = 'words';
+    let began = false;
+    input.oninput = () => { chosen = key.path; change(key.path, input.value.trim() === '' ? null : input.value, began); began = true; };
+    input.onblur = () => { began = false; };
+    input.onkeydown = e => {
+      const way = { ArrowUp: 1, ArrowDown: -1 }[e.key];
+      if (!way || key.type === 'text') return;
+      e.preventDefault();
+      chosen = key.path;
+      nudge(input, way * (e.shiftKey ? 10 : e.altKey ? 0.1 : 1), began); began = true;
+    };
+    input.addEventListener('wheel', e => {
+      if (document.activeElement !== input || key.type === 'text') return;
+      e.preventDefault();
+      chosen = key.path;
+      nudge(input, (e.deltaY < 0 ? 1 : -1) * (e.shiftKey ? 10 : e.altKey ? 0.1 : 1), began); began = true;
+    }, { passive: false });
+  }
+  input.dataset.path = key.path; input.dataset.type = key.type; input.id = 'value-' + key.path;
+  input.onfocus = () => { focused = key; hint(key); if (key.type !== 'text') chosen = key.path; };
+  return input;
+}
+function valueRow(key, parent) {
+  const row = make('div', { className: 'row ' + (key.said === null ? 'absent' : 'said') }, parent);
+  row.dataset.path = key.path;
+  const label = make('label', { textContent: words(key.key === 'teeth' && key.path.endsWith('leaves') ? 'leaves' : key.path.match(/\.\d+\./) ? key.path.split('.').slice(2).join('.') : key.key), htmlFor: 'value-' + key.path }, row);
+  const input = field(row, key);
+  make('span', { className: 'unit', textContent: key.unit }, row);
+  const out = make('button', { className: 'out', textContent: '×', title: 'Leave it out' }, row, { 'aria-label': 'Leave out ' + key.path, tabindex: '-1' });
+  out.onclick = () => change(key.path, null);
+  if (key.type === 'text') row.classList.add('words');
+  row.onmouseenter = () => hint(key);
+  row.onmouseleave = () => { if (focused) hint(focused); };
+  if (key.type === 'number' || key.type === 'whole') {
+    label.className = 'number'; label.title = 'Drag sideways to change';
+    let from = null, steps = 0, began = false;
+    label.onpointerdown = e => { from = e.clientX; steps = 0; began = false; label.setPointerCapture(e.pointerId); };
+    label.onpointermove = e => {
+      if (from === null) return;
+      const n = Math.trunc((e.clientX - from) / 6);
+      if (n === steps) return;
+      const live = document.getElementById('value-' + key.path) || input;
+      chosen = key.path;
+      nudge(live, n - steps, began); began = true; steps = n;
+    };
+    label.onpointerup = label.onpointercancel = () => { from = null; };
+    label.onclick = e => { if (steps !== 0) e.preventDefault(); };
+  }
+  showWrong(row);
+}
+let focused = null;  // the key that is worked on
+function hint(key) {
+  const from = key.said !== null ? '' : key.inherited !== undefined ? ' Taken over from what it is like, or from what all share.' : key.absent ? ` Left out: ${key.absent}.` : '';
+  $('hint').replaceChildren(make('b', { textContent: key.path }), make('br'), document.createTextNode(`${key.meaning}. Allowed: ${key.allowed}.${from}`));
+}
+function fold(parent, name, title, fill) {
+  const details = make('details', { open: opened.has(name) }, parent), summary = make('summary', {}, details);
+  summary.append(...title);
+  let filled = false;
+  const show = () => { if (details.open && !filled) { filled = true; fill(details); } };
+  details.ontoggle = () => { if (details.open) opened.add(name); else opened.delete(name); show(); };
+  show();
+  return details;
+}
+/** What the values look like as a structure: rows are built anew only when it changes. */
+const structure = values => JSON.stringify(values.map(t => [t.path, t.keys.map(k => [k.path, k.said === null])]));
+let built = '', search = '';
+function showValues() {
+  const values = now.state.values, looks = structure(values) + search + now.of;
+  if (looks === built) {
+    const byPath = new Map(values.flatMap(t => t.keys.map(k => [k.path, k])));
+    for (const input of document.querySelectorAll('#tables input, #tables select')) {
+      const key = byPath.get(input.dataset.path);
+      if (!key) continue;
+      if (document.activeElement !== input || !waiting.has(key.path)) {
+        const text = key.said === null ? '' : key.said;
+        if (document.activeElement !== input && input.value !== text) input.value = text;
+        if (key.said === null && input.tagName === 'INPUT') input.placeholder = (key.inherited !== undefined ? key.inherited : key.absent) || '';
+      }
+    }
+    document.querySelectorAll('.row').forEach(showWrong);
+    return;
+  }
+  built = looks;
+  const focus = document.activeElement && document.activeElement.dataset ? document.activeElement.dataset.path : null;
+  const place = focus && document.activeElement.tagName === 'INPUT' ? [document.activeElement.selectionStart, document.activeElement.selectionEnd, document.activeElement.value] : null;
+  const scrolled = $('values').scrollTop, tables = $('tables');
+  tables.replaceChildren();
+  for (const table of values) {
+    const matches = k => !search || words(k.path).includes(search) || k.path.includes(search) || k.meaning.toLowerCase().includes(search);
+    const keys = table.keys.filter(matches), own = keys.filter(k => k.said !== null), over = keys.filter(k => k.said === null && k.inherited !== undefined), rest = keys.filter(k => k.said === null && k.inherited === undefined);
+    if (!keys.length) continue;
+    const [head, name] = table.path.split('.');
+    const title = make('h2', { textContent: name || (head === '' ? 'the job' : head === 'shared' ? 'shared by all' : head) }, tables);
+    if (name) title.append(' ', make('small', { textContent: table.kind || head }));
+    if (D && now.of.startsWith('pair.')) title.className = D.driver.name === name && head === 'gear' ? 'driver' : D.driven.name === name && head === 'gear' ? 'driven' : '';
+    own.forEach(k => valueRow(k, tables));
+    if (search) { over.concat(rest).forEach(k => valueRow(k, tables)); continue; }
+    if (over.length) fold(tables, 'over ' + table.path, [`${over.length} taken over`], d => over.forEach(k => valueRow(k, d)));
+    if (rest.length) fold(tables, 'rest ' + table.path, [`${rest.length} more that can be said`], d => rest.forEach(k => valueRow(k, d)));
+  }
+  $('values').scrollTop = scrolled;
+  if (focus) {
+    const again = document.getElementById('value-' + focus);
+    if (again) { again.focus({ preventScroll: true }); if (place && again.tagName === 'INPUT') { if (again.value === '' && place[2]) again.value = place[2]; try { again.setSelectionRange(place[0], place[1]); } catch { /* not of this sort */ } } }
+  }
+}
+
+// ---- readings --------------------------------------------------------------------------------------------------
+const firstNumber = text => { const m = text.match(/-?\d+(\.\d+)?(e[-+]?\d+)?/); return m ? Number(m[0]) : null; };
+function changeOf(path, value) {
+  const was = before.rows.get(path);
+  if (was === undefined || was.value === value) return '';
+  const a = firstNumber(was.value), b = firstNumber(value);
+  const by = a !== null && b !== null && a !== b ? ` (${b > a ? '+' : '−'}${Number(Math.abs(b - a).toPrecision(3))})` : '';
+  return `was ${was.value.replace(/\s*\(r .*/, '')}${by}`;
+}
+function readingRow(path, row, parent, label) {
+  const change = changeOf(path, row.value);
+  const line = make('div', { className: 'reading' + (change ? ' changed' : '') }, parent, { tabindex: '0', role: 'button' });
+  line.dataset.path = path;
+  const name = make('span', { textContent: (label || row.label) + ' ' }, line);
+  if (row.symbol) make('span', { className: 'sign', textContent: row.symbol }, name);
+  make('span', { className: 'value', textContent: row.value.replace(/\s+\(r .*/, '') }, line, { title: row.value });
+  const pin = make('button', { className: 'pin', textContent: '◉', title: 'Keep at the top' }, line, { 'aria-pressed': String(pins.has(path)), 'aria-label': 'Keep ' + path + ' at the top' });
+  pin.onclick = e => {
+    e.stopPropagation();
+    if (pins.has(path)) pins.delete(path); else pins.add(path);
+    localStorage.setItem('palio-pins', JSON.stringify([...pins]));
+    showReadings();
+  };
+  if (change) make('span', { className: 'change', textContent: change }, line);
+  line.onclick = () => curveOf(path);
+  line.onkeydown = e => { if (e.key === 'Enter' && e.target === line) curveOf(path); };
+}
+function showReadings() {
+  const rows = new Map();
+  for (const table of now.state.readings) for (const row of table.rows) rows.set(`${table.path}.${row.key}`, row);
+  now.rows = rows;
+  $('pinned').replaceChildren();
+  for (const path of pins) if (rows.has(path)) readingRow(path, rows.get(path), $('pinned'), `${path.split('.')[1]}: ${rows.get(path).label}`);
+  const marked = $('rows');
+  const scrolled = $('readings').scrollTop;
+  marked.replaceChildren();
+  for (const table of now.state.readings) {
+    const [head, name] = table.path.split('.'), changed = table.rows.filter(r => changeOf(`${table.path}.${r.key}`, r.value)).length;
+    if (!table.rows.length) continue;
+    const title = [make('b', { textContent: name }), ' ', make('small', { textContent: head + (changed ? `, ${changed} changed` : '') })];
+    fold(marked, 'read ' + table.path, title, d => {
+      let group = '';
+      for (const row of table.rows) {
+        if (row.group !== group) { group = row.group; if (group) make('h3', { textContent: group }, d); }
+        readingRow(`${table.path}.${row.key}`, row, d);
+      }
+    });
+  }
+  $('readings').scrollTop = scrolled;
+}
+let asked = 0;
+async function showVerdict() {
+  const mine = ++asked;
+  const box = $('verdict-words');
+  if (!now.state.sound) {
+    box.replaceChildren(make('b', { textContent: 'The job has a mistake; what is shown is the last that could be made.' }));
+    for (const m of now.state.mistakes) {
+      const doubt = make('div', { className: 'doubt error' }, box);
+      if (m.path) make('b', { textContent: m.path + ' ' }, doubt);
+      doubt.append(m.message);
+    }
+    return;
+  }
+  let told;
+  const slow = setTimeout(() => { if (mine === asked) box.replaceChildren(make('span', { className: 'quiet', textContent: 'looking for what stands against it …' })); }, 250);
+  try { told = await ask('verdict'); } catch { return; } finally { clearTimeout(slow); }
+  if (mine !== asked || told.revision < now.revision) return;
+  box.replaceChildren();
+  make('b', { textContent: told.works ? (told.warnings ? `It works, with ${told.warnings} warning${told.warnings > 1 ? 's' : ''}` : 'Nothing stands against it') : `It does not work: ${told.errors} error${told.errors > 1 ? 's' : ''}` }, box);
+  for (const d of told.doubts) {
+    const doubt = make('div', { className: 'doubt ' + d.severity }, box);
+    make('b', { textContent: `${d.severity}, ${d.subject}: ` }, doubt);
+    doubt.append(d.message + ' ');
+    if (d.remedy) {
+      const take = make('button', { className: 'strong', textContent: `${d.remedy.path.split('.').slice(1).join(' ').replaceAll('_', ' ')} = ${d.remedy.value}` }, doubt, { title: d.remedy.clean ? 'Tried: the doubt goes' : 'Tried: the doubt goes, another warning comes' });
+      take.onclick = () => change(d.remedy.path, String(d.remedy.value));
+    }
+  }
+}
+
+// ---- the curve of a reading over a value -----------------------------------------------------------------------
+let curve = null, curving = 0;
+async function curveOf(reading) {
+  const number = now.state.values.flatMap(t => t.keys).find(k => k.path === chosen);
+  if (!number || number.type === 'text' || number.type === 'choice') { say('Choose a value on the left first: the curve shows what it does to this reading.'); return; }
+  say('');
+  await drawCurve(reading, chosen);
+}
+async function drawCurve(reading, value) {
+  const mine = ++curving;
+  $('curve').hidden = false; $('stage').classList.add('curving');
+  const deep = { span: '.length', over_pins: '.length', over_balls: '.length', between_pins: '.length', between_balls: '.length' };
+  const key = reading.split('.')[2], listed = /^\S+ \S+\s{2,}/.test((now.rows.get(reading) || { value: '' }).value);
+  const path = reading + (deep[key] || (listed ? '.0' : ''));
+  try {
+    const told = await ask(`curve?value=${encodeURIComponent(value)}&reading=${encodeURIComponent(path)}`);
+    if (mine !== curving) return;
+    curve = told; curve.asked = reading;
+    paintCurve();
+  } catch (e) { if (mine === curving) { closeCurve(); if (e.status) say(e.message); } }
+}
+function paintCurve() {
+  if (!curve || $('curve').hidden) return;
+  const canvas = $('curve-canvas'), r = window.devicePixelRatio || 1, w = canvas.clientWidth, h = canvas.clientHeight;
+  canvas.width = w * r; canvas.height = h * r;
+  const c = canvas.getContext('2d');
+  c.setTransform(r, 0, 0, r, 0, 0); c.clearRect(0, 0, w, h);
+  const known = curve.is.filter(v => v !== null);
+  if (!known.length) { paintWords(c, 'no number there', w / 2, h / 2, INK, 'center'); return; }
+  let low = Math.min(...known), high = Math.max(...known);
+  if (high - low < 1e-9 * Math.max(1, Math.abs(high))) { low -= 0.5; high += 0.5; }
+  const first = curve.at[0], last = curve.at[curve.at.length - 1], left = 12, right = w - 12, top = 46, bottom = h - 34;
+  const X = v => left + (right - left) * (v - first) / (last - first || 1), Y = v => bottom - (bottom - top) * (v - low) / (high - low), short = v => Number(v.toPrecision(5)).toString();
+  const name = path => path.split('.').slice(1).join(' ').replaceAll('_', ' ');
+  paintWords(c, `${name(curve.reading)}`, left, 12, INK, 'left');
+  paintWords(c, `over ${name(curve.value)}`, left, 28, '#5d5b54', 'left', 11);
+  c.strokeStyle = FAINT; c.beginPath(); c.moveTo(left, bottom); c.lineTo(right, bottom); c.stroke();
+  c.setLineDash([4, 3]);
+  for (const l of curve.limits) { c.beginPath(); c.moveTo(X(l.at), top); c.lineTo(X(l.at), bottom); c.stroke(); }
+  c.setLineDash([]);
+  c.strokeStyle = COLOR[1]; c.lineWidth = 2; c.beginPath();
+  let pen = false;
+  curve.is.forEach((v, i) => { if (v === null) { pen = false; return; } if (pen) c.lineTo(X(curve.at[i]), Y(v)); else c.moveTo(X(curve.at[i]), Y(v)); pen = true; });
+  c.stroke(); c.lineWidth = 1;
+  const nearest = curve.at.reduce((best, v, i) => Math.abs(v - curve.here) < Math.abs(curve.at[best] - curve.here) ? i : best, 0);
+  if (curve.is[nearest] !== null) { c.fillStyle = '#1d1d22'; c.beginPath(); c.arc(X(curve.here), Y(curve.is[nearest]), 4, 0, 2 * Math.PI); c.fill(); }
+  paintWords(c, `${short(high)} ${curve.unit}`, right, top - 8, '#5d5b54', 'right', 11); paintWords(c, short(low), right, bottom - 7, '#5d5b54', 'right', 11);
+  paintWords(c, short(first), left, bottom + 9, '#5d5b54', 'left', 11); paintWords(c, short(last), right, bottom + 9, '#5d5b54', 'right', 11);
+  const beside = curve.limits.slice().sort((a, b) => Math.abs(a.at - curve.here) - Math.abs(b.at - curve.here)).slice(0, 1);
+  for (const l of beside) paintWords(c, `${l.above ? 'from' : 'up to'} ${short(l.at)}: ${l.what === 'impossible' ? 'cannot be made' : l.what.split(' ')[1].replaceAll('-', ' ')}`, w / 2, bottom + 24, INK, 'center', 11);
+}
+
+// ---- all together ----------------------------------------------------------------------------------------------
+let spaceTimer = 0;
+function showPicture(told) {
+  const turning = now.state.turning.find(t => t.path === now.of), plane = turning && turning.plane;
+  $('middle').classList.toggle('space', !!turning && !plane);
+  if (told && told.data && told.revision !== undefined) {
+    const same = D && D.pair === told.data.pair;
+    if (same) {
+      const turned = (state.phi - D.driver.start) / pitch, zoom = { ...view }, oldFit = JSON.stringify(extent(gears));
+      take(told.data);
+      state.phi = D.driver.start + turned * pitch; state.psi = nominal(state.phi);
+      const touch = limit(state.lastPush > 0 ? 'u' : 'l', state.phi);
+      if (touch !== null) state.psi = touch;
+      settle(false);
+      $('verdict').textContent = D.verdict.replace('_', ' '); $('law').textContent = D.summary;
+      if (JSON.stringify(extent(gears)) === oldFit) Object.assign(view, zoom); else fit();
+    } else begin(told.data);
+    ghost = before.shown && before.D && before.D.pair === D.pair && before.D !== D ? ghostOf(before.D) : null;
+    draw();
+  } else if (turning && !plane) {
+    D = null; ghost = null; $('verdict').textContent = ''; $('law').textContent = '';
+    clearTimeout(spaceTimer);
+    const wanted = `page?of=${encodeURIComponent(now.of)}&r=${now.state.sound ? now.revision : 0}`;
+    if (now.state.sound && $('space').getAttribute('src') !== wanted) spaceTimer = setTimeout(() => { $('space').src = wanted; }, $('space').getAttribute('src') ? 250 : 0);
+  }
+}
+const ghosts = new WeakMap();
+function ghostOf(data) {
+  if (!ghosts.has(data)) { const both = [data.driver, data.driven]; ghosts.set(data, { gears: both, shapes: both.map(outline) }); }
+  return ghosts.get(data);
+}
+/** The picture at once, what is read beside it right after. */
+async function apply(told) {
+  if (told.state.revision < now.revision) return;
+  now.revision = told.state.revision;
+  await learnKeys(told.state.units);
+  if (told.state.revision < now.revision) return;
+  withWords(told.state);
+  Object.assign(now, { state: told.state, of: told.of, file: told.file, revision: told.state.revision });
+  $('title').textContent = told.state.title || 'a job without title';
+  document.title = (told.state.title || 'a job') + ' · palio desk';
+  $('file').textContent = told.file ? told.file.split('/').pop() : 'not in a file yet';
+  $('kept').textContent = told.state.kept && told.file ? '· saved' : '· not saved';
+  $('undo').disabled = !told.state.can_undo; $('redo').disabled = !told.state.can_redo; $('save').disabled = told.state.kept && !!told.file;
+  $('bar-other').hidden = !told.other;
+  const of = $('of'), options = told.state.turning.map(t => t.path);
+  if (options.join() !== [...of.options].map(o => o.value).join()) of.replaceChildren(...options.map(p => make('option', { value: p, textContent: p.split('.')[1] })));
+  of.value = now.of; of.hidden = options.length < 2;
+  showPicture(told.picture);
+  showValues();
+  clearTimeout(later);
+  later = setTimeout(() => {
+    showReadings();
+    showVerdict();
+    if (curve && !$('curve').hidden) drawCurve(curve.asked, curve.value);
+  }, 0);
+}
+let later = 0;
+/** What is said of each key; in the units that the job has. */
+let keys = null, keysIn = null;
+async function learnKeys(units) {
+  if (keysIn === units) return;
+  keys = await ask('keys'); keysIn = units;
+}
+const withWords = state => { for (const t of state.values) for (const k of t.keys) Object.assign(k, { ...keys[k.key], path: k.path, key: keys[k.key].word }); return state; };
+async function refresh() { try { await apply(await ask(`now?of=${encodeURIComponent(now.of)}`)); } catch (e) { if (!e.status) gone(); else say(e.message); } }
+function gone() { $('bar-gone').hidden = false; for (const node of document.querySelectorAll('#values input, #values select, header button')) node.disabled = true; }
+function nameIt() { $('bar-name').hidden = false; $('name').value = now.file ? now.file.split('/').pop().replace(/\.toml$/, '-2.toml') : 'gears.toml'; $('name-words').textContent = ''; delete $('name-go').dataset.over; $('name').focus(); $('name').select(); }
+$('undo').onclick = () => act('undo');
+$('redo').onclick = () => act('redo');
+const save = () => { if (now.file) act('save'); else nameIt(); };
+$('save').onclick = save;
+$('save-as').onclick = nameIt;
+$('name-go').onclick = async () => { const name = $('name').value.trim(); if (await act('save', { name, over: $('name-go').dataset.over === name })) $('bar-name').hidden = true; };
+$('name').onkeydown = e => { if (e.key === 'Enter') $('name-go').click(); if (e.key === 'Escape') $('bar-name').hidden = true; };
+$('name-no').onclick = () => { $('bar-name').hidden = true; };
+$('words-no').onclick = () => say('');
+$('take-other').onclick = () => act('take');
+$('keep-mine').onclick = () => act('save', { over: true });
+function closeCurve() { $('curve').hidden = true; $('stage').classList.remove('curving'); curve = null; }
+$('curve-no').onclick = closeCurve;
+$('search').oninput = () => { search = $('search').value.trim().toLowerCase(); showValues(); };
+$('of').onchange = () => { now.of = $('of').value; before.D = null; refresh(); };
+$('before').onclick = () => {
+  before.shown = !before.shown;
+  $('before').textContent = 'Before: ' + (before.shown ? 'on' : 'off'); $('before').setAttribute('aria-pressed', String(before.shown));
+  ghost = before.shown && D && before.D && before.D !== D && before.D.pair === D.pair ? ghostOf(before.D) : null;
+  if (D) draw();
+};
+document.addEventListener('keydown', e => {
+  if (!(e.ctrlKey || e.metaKey)) return;
+  const keys = { z: () => act(e.shiftKey ? 'redo' : 'undo'), y: () => act('redo'), s: save }, own = keys[e.key.toLowerCase()];
+  if (own) { e.preventDefault(); own(); }
+});
+window.addEventListener('resize', paintCurve);
+const news = new EventSource('news');
+news.onmessage = e => { const told = JSON.parse(e.data); $('bar-other').hidden = !told.other; if (told.revision > now.revision && !asking) refresh(); };
+news.addEventListener('stopped', () => { news.close(); gone(); });
+news.onerror = () => { if (news.readyState === EventSource.CLOSED) gone(); else fetch('now').catch(gone); };
+(async () => {
+  const told = await ask('now');
+  for (const table of told.state.readings) opened.add('read ' + table.path);
+  await apply(told);
+  if (!told.file && told.starters) {
+    $('starters').hidden = false;
+    for (const kind of told.starters.split(', ').filter(k => k !== 'measurements')) {
+      make('button', { textContent: kind.replaceAll('_', ' ') }, $('starter-list')).onclick = async () => { D = null; if (await act('start', { kind })) { $('starters').hidden = true; for (const table of now.state.readings) opened.add('read ' + table.path); showReadings(); } };
+    }
+  }
+  if (!(window.matchMedia && matchMedia('(prefers-reduced-motion: reduce)').matches)) run(true);
+})();

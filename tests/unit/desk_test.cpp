@@ -1,0 +1,230 @@
+// A job on the desk: what the page is told is what the text says and what palio computes from it, forward and back.
+#include <cmath>
+#include <map>
+#include <random>
+
+#include <fmt/format.h>
+#include <catch2/catch.hpp>
+#include <nlohmann/json.hpp>
+
+#include "palio/desk/session.hpp"
+#include "palio/error.hpp"
+#include "palio/readings/reading.hpp"
+#include "palio/readings/report.hpp"
+#include "palio/values/edit.hpp"
+#include "starters.hpp"
+
+using namespace palio;
+using Catch::Matchers::Contains;
+using Catch::Matchers::WithinRel;
+
+namespace {
+
+using Json = nlohmann::json;
+
+std::string starter(const std::string& kind) { return job::starter(kind, job::Units::mm); }
+Json state(const desk::Session& s) { return Json::parse(s.state()); }
+
+/// The rows of a state's values by their paths.
+std::map<std::string, Json> rows(const Json& state) {
+  std::map<std::string, Json> all;
+  for (const Json& table : state["values"]) {
+    for (const Json& row : table["keys"]) {
+      CAPTURE(row["path"]);
+      CHECK(all.emplace(row["path"], row).second);  // nothing is listed twice
+    }
+  }
+  return all;
+}
+
+}  // namespace
+
+TEST_CASE("the desk lists every value that a starter says, and every reading of its report") {
+  for (const std::string& kind : test::starters()) {
+    CAPTURE(kind);
+    const std::string text = starter(kind);
+    const desk::Session desk(text, "a.toml");
+    const Json now = state(desk);
+    const auto listed = rows(now);
+    const Json keys = Json::parse(desk.keys());
+    for (const auto& [path, said] : job::said_values(text, "a.toml")) {
+      CAPTURE(path);
+      const std::string head = path.substr(0, path.find('.'));
+      if (head == "want" || head == "measured" || head == "expect" || head == "values") continue;
+      REQUIRE(listed.count(path) == 1);
+      CHECK(listed.at(path)["said"] == said);
+    }
+    for (const auto& [path, row] : listed) {
+      CAPTURE(path);
+      REQUIRE(keys.contains(row["key"].get<std::string>()));
+      CHECK_FALSE(keys[row["key"].get<std::string>()]["meaning"].get<std::string>().empty());
+      CHECK((row["said"].is_string() + row.contains("inherited") + row.contains("absent")) == 1);
+    }
+    if (kind == "measurements") {  // values are left open there: it is told so, and nothing is shown
+      CHECK_FALSE(desk.sound());
+      CHECK(now["mistakes"].size() > 0);
+      continue;
+    }
+    REQUIRE(desk.sound());
+    const job::Design design = job::resolve(text, "a.toml");
+    std::size_t told = 0;
+    for (const Json& table : now["readings"]) {
+      for (const Json& row : table["rows"]) {
+        const std::string path = table["path"].get<std::string>() + "." + row["key"].get<std::string>();
+        CAPTURE(path);
+        if (told++ % 7 == 0) CHECK_NOTHROW(job::reading_json(design, path));
+      }
+    }
+    CHECK(told > 5);
+  }
+}
+
+TEST_CASE("what is shown as a default is what holds: said, it changes no reading") {
+  std::size_t tried = 0;
+  for (const std::string kind : {"spur", "internal", "rack", "crossed", "bevel", "clock", "lantern", "reducer"}) {
+    const std::string text = starter(kind);
+    const desk::Session desk(text, "a.toml");
+    const std::string before = job::report_json(job::resolve(text, "a.toml"), false);
+    for (const auto& [path, row] : rows(state(desk))) {
+      const std::string shown = row.value("absent", "");
+      if (shown.empty() || shown.find_first_not_of("0123456789.+-") != std::string::npos) continue;
+      CAPTURE(kind, path, shown);
+      std::string after;
+      try {
+        after = job::report_json(job::resolve(job::with_value(text, "a.toml", path, shown), "a.toml"), false);
+      } catch (const job::JobError&) {
+        continue;  // a part of what is only said as a whole
+      }
+      ++tried;
+      CHECK(after == before);
+    }
+  }
+  CHECK(tried > 60);
+}
+
+TEST_CASE("whatever is changed, undone and done again, the text is the one that a list of texts has there") {
+  for (unsigned seed = 1; seed <= 10; ++seed) {
+    std::mt19937 random(seed);
+    const auto pick = [&](int n) { return std::uniform_int_distribution<int>(0, n - 1)(random); };
+    desk::Session desk(starter("spur"), "a.toml");
+    std::vector<std::string> texts{desk.text()};
+    std::size_t at = 0;
+    int revision = desk.revision();
+    std::string last;
+    for (int step = 0; step < 80; ++step) {
+      const int what = pick(4);
+      if (what == 0) {
+        CHECK(desk.undo() == (at > 0));
+        if (at > 0) --at, last.clear();
+      } else if (what == 1) {
+        CHECK(desk.redo() == (at + 1 < texts.size()));
+        if (at + 1 < texts.size()) ++at, last.clear();
+      } else {
+        const std::string path = pick(2) ? "gear.motor_pinion.teeth" : "gear.drum_wheel.face_width";
+        const bool again = what == 3 && last == path;
+        desk.set(path, fmt::format("{}", 10 + pick(200)), again);
+        if (desk.text() != texts[at]) {
+          texts.resize(at + (again ? 0 : 1));
+          texts.push_back(desk.text());
+          at = texts.size() - 1;
+          last = path;
+        }
+      }
+      REQUIRE(desk.text() == texts[at]);
+      CHECK(desk.revision() >= revision);
+      revision = desk.revision();
+      const Json now = state(desk);
+      CHECK(now["can_undo"] == (at > 0));
+      CHECK(now["can_redo"] == (at + 1 < texts.size()));
+      CHECK(now["kept"] == (texts[at] == texts[0]));
+    }
+  }
+}
+
+TEST_CASE("a bad value is told at its place while the last good design stays") {
+  desk::Session desk(starter("spur"), "a.toml");
+  const Json good = state(desk);
+  const std::string picture = desk.picture("pair.first_stage", 30), verdict = desk.verdict();
+  desk.set("gear.motor_pinion.teeth", "2");
+  const Json bad = state(desk);
+  CHECK_FALSE(desk.sound());
+  REQUIRE(bad["mistakes"].size() == 1);
+  CHECK(bad["mistakes"][0]["path"] == "gear.motor_pinion.teeth");
+  CHECK_THAT(bad["mistakes"][0]["message"].get<std::string>(), Contains("from 3"));
+  CHECK(rows(bad).at("gear.motor_pinion.teeth")["said"] == "2");
+  CHECK(bad["readings"] == good["readings"]);
+  CHECK(desk.picture("pair.first_stage", 30) == picture);
+  CHECK(desk.verdict() == verdict);
+  desk.set("gear.motor_pinion.teeth", "17");
+  CHECK(desk.sound());
+  CHECK(state(desk)["readings"] == good["readings"]);
+  CHECK_THROWS_AS(desk.set("gear.nobody.teeth", "17"), job::JobError);
+  CHECK_THROWS_AS(desk::Session("a = [", "a.toml"), job::JobError);
+}
+
+TEST_CASE("a picture is that of the text as it stands, of every pair in the plane") {
+  for (const std::string& kind : test::starters()) {
+    if (kind == "measurements") continue;
+    CAPTURE(kind);
+    const desk::Session desk(starter(kind), "a.toml");
+    const job::Design design = job::resolve(starter(kind), "a.toml");
+    const Json turning = state(desk)["turning"];
+    CHECK(turning.size() == desk.turning().size());
+    for (const job::Pair& p : design.pairs) {
+      const Json told = Json::parse(desk.picture("pair." + p.name, 12));
+      CHECK(told["revision"] == desk.revision());
+      REQUIRE(told["data"].is_null() != p.plane());
+      if (!p.plane()) continue;
+      CHECK(told["data"]["positions"].size() == 12);
+      CHECK(told["data"]["driver"]["teeth"] == design.gears[p.driver].teeth.count());
+      CHECK(told["data"]["ratio"] == p.motion_ratio());
+    }
+    CHECK(Json::parse(desk.picture("pair.none", 12))["data"].is_null());
+    if (!turning.empty() && kind != "greenhouse")
+      CHECK_THAT(desk.page(turning[0]["path"]), Contains("<!doctype html>"));
+    CHECK_THROWS_AS(desk.page("pair.none"), InvalidParameter);
+  }
+}
+
+TEST_CASE("a curve goes through where one stands") {
+  const desk::Session desk(starter("spur"), "a.toml");
+  const job::Design design = job::resolve(starter("spur"), "a.toml");
+  for (const std::string value : {"gear.motor_pinion.profile_shift", "gear.drum_wheel.teeth", "shared.module",
+                                  "pair.first_stage.center_distance", "gear.drum_wheel.bore.diameter"}) {
+    for (const std::string reading : {"pair.first_stage.transverse_contact_ratio", "gear.drum_wheel.volume"}) {
+      CAPTURE(value, reading);
+      const Json told = Json::parse(desk.curve(value, reading));
+      const double here = told["here"];
+      REQUIRE(told["at"].size() > 4);
+      double nearest = 1e300, is = 0;
+      for (std::size_t i = 0; i < told["at"].size(); ++i) {
+        const double off = std::abs(told["at"][i].get<double>() - here);
+        if (off < nearest) nearest = off, is = told["is"][i].is_null() ? 0 : told["is"][i].get<double>();
+      }
+      CHECK(nearest < 1e-9);
+      CHECK_THAT(is, WithinRel(*job::reading_number(design, reading), 1e-9));
+    }
+  }
+  CHECK_THROWS_AS(desk.curve("gear.motor_pinion.kind", "gear.drum_wheel.volume"), InvalidParameter);
+  CHECK_THROWS(desk.curve("gear.motor_pinion.teeth", "gear.drum_wheel.nothing"));
+}
+
+TEST_CASE("another text is taken as a whole, undone as one, and kept when it came from the file") {
+  desk::Session desk(starter("spur"), "a.toml");
+  desk.set("gear.motor_pinion.teeth", "19");
+  CHECK_FALSE(desk.kept());
+  const std::string mine = desk.text();
+  desk.take(starter("rack"), true);
+  CHECK(desk.kept());
+  CHECK(state(desk)["turning"][0]["path"] == "pair.push");
+  desk.undo();
+  CHECK(desk.text() == mine);
+  CHECK_FALSE(desk.kept());
+  desk.keep();
+  CHECK(desk.kept());
+  desk.take("this is no job = [", false);
+  CHECK_FALSE(desk.sound());
+  CHECK(state(desk)["mistakes"].size() == 1);
+  desk.undo();
+  CHECK(desk.sound());
+}
