@@ -110,6 +110,9 @@ std::vector<const job::Reducer*> chosen_reducers(const job::Design& design, cons
 /// `path` within `folder`.
 std::string within(const std::string& folder, const std::string& path);
 
+/// Where files go that were given no place: a folder named after the job.
+std::string folder_of(const std::string& path, const job::Design& design);
+
 /// Tells what was made.
 void tell(const std::vector<make::File>& files, bool json);
 /// Makes the files of a design; used by `make` and `demo`.

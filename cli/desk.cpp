@@ -53,6 +53,8 @@ class Desk {
                      e.mistakes().empty() ? "" : e.mistakes().front().key);
     } catch (const InvalidParameter& e) {
       return refused(422, e.what(), e.name());
+    } catch (const Misuse& e) {
+      return refused(422, e.what(), "");
     } catch (const Conflict& e) {
       return refused(409, e.why, "");
     } catch (const nlohmann::json::exception&) {
@@ -128,6 +130,11 @@ class Desk {
     if (request.path == "/verdict") return {200, "application/json", session_.verdict()};
     if (request.path == "/curve")
       return {200, "application/json", session_.curve(given(request, "value"), given(request, "reading"))};
+    if (request.path == "/find")
+      return {200, "application/json",
+              session_.find(given(request, "value"), given(request, "reading"), given(request, "wanted"))};
+    if (request.path == "/kept")
+      return {200, "application/json", session_.kept_state(given(request, "of"), kPositions)};
     if (request.path == "/job") return {200, "text/plain; charset=utf-8", session_.text()};
     return refused(404, "the desk has nothing there", "");
   }
@@ -143,6 +150,12 @@ class Desk {
       session_.undo();
     } else if (request.path == "/redo") {
       session_.redo();
+    } else if (request.path == "/copy") {
+      session_.copy(said.at("thing").get<std::string>(), said.at("name").get<std::string>());
+    } else if (request.path == "/remove") {
+      session_.remove(said.at("thing").get<std::string>());
+    } else if (request.path == "/make") {
+      return made(said.at("formats").get<std::vector<std::string>>());
     } else if (request.path == "/start") {
       session_.take(job::starter(said.at("kind").get<std::string>(), job::Units::mm), false);
     } else if (request.path == "/save") {
@@ -172,6 +185,31 @@ class Desk {
     return {200, "application/json",
             fmt::format("{},\"state\":{},\"picture\":{}}}", head.substr(0, head.size() - 1), session_.state(),
                         session_.picture(of, kPositions))};
+  }
+
+  /// Files of the design as it stands, in a folder beside the job, named after it.
+  Answer made(const std::vector<std::string>& formats) {
+    const auto design = session_.design();
+    if (!session_.sound() || !design)
+      throw InvalidParameter("make", "a job with a mistake", "files are made of a job that can be read",
+                             "mend or undo it first");
+    for (const std::string& format : formats) {
+      const auto& all = make::formats();
+      if (std::none_of(all.begin(), all.end(), [&](const make::Format& f) { return f.name == format; }))
+        throw InvalidParameter("formats", format, "step, stl, 3mf, glb, dxf, svg, csv, pdf and the like are allowed",
+                               "choose among them");
+    }
+    for (const job::Pair& p : design->pairs)
+      running_pairs(*design, p.name);
+    const std::string path = this->path();
+    const Target folder = target(
+        (std::filesystem::path(path).parent_path() / folder_of(path.empty() ? "-" : path, *design)).string(), {});
+    make::Request request;
+    request.formats = formats;
+    Json told{{"folder", folder.folder}, {"files", Json::array()}};
+    for (const make::File& f : make_files(*design, request, folder))
+      told["files"].push_back(std::filesystem::path(f.path).filename().string());
+    return {200, "application/json", told.dump()};
   }
 
   void save(const std::string& name, bool over) {

@@ -100,17 +100,16 @@ std::vector<make::File> told_by_options(Make make) {
 
 }  // namespace
 
+std::string folder_of(const std::string& path, const job::Design& design) {
+  const std::string stem = path == "-" ? "" : std::filesystem::path(path).stem().string();
+  return make::slug(stem.empty() ? design.title : stem);
+}
+
 std::vector<make::File> make_files(const job::Design& design, const make::Request& request, const Target& t) {
   return told_by_options([&] { return make::make(design, request, means_for(t)); });
 }
 
 namespace {
-
-/// Where files go that were given no place: a folder named after the job.
-std::string folder_of(const std::string& path, const job::Design& design) {
-  const std::string stem = path == "-" ? "" : std::filesystem::path(path).stem().string();
-  return make::slug(stem.empty() ? design.title : stem);
-}
 
 struct MakeOptions {
   JobOptions job;

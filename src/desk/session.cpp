@@ -9,6 +9,7 @@
 #include "palio/error.hpp"
 #include "palio/readings/report.hpp"
 #include "palio/readings/vary.hpp"
+#include "palio/solve/find.hpp"
 #include "palio/values/edit.hpp"
 #include "palio/view/page.hpp"
 #include "value_rows.hpp"
@@ -34,6 +35,27 @@ job::VaryKey range_about(const job::Key* key, const std::string& path, double va
   if (key->least) range.from = std::max(range.from, *key->least + hair);
   if (key->greatest) range.to = std::min(range.to, *key->greatest);
   return range;
+}
+
+Json readings_of(const job::Design& design) {
+  Json all = Json::array();
+  for (const job::ReportTable& table : job::report_tables(design, false)) {
+    Json rows = Json::array();
+    for (const job::ReportRow& r : table.rows)
+      rows.push_back(
+          {{"key", r.key}, {"label", r.label}, {"symbol", r.symbol}, {"group", r.group}, {"value", r.value}});
+    all.push_back({{"path", table.path}, {"rows", rows}});
+  }
+  return all;
+}
+
+/// JSON; "null" of what is not in the plane.
+std::string picture_of(const job::Design& design, const std::string& pair, int positions) {
+  for (const job::Pair& p : design.pairs) {
+    if ("pair." + p.name == pair && p.meshes() && p.plane())
+      return view::roll_data(design, {&p, job::rolled(p, positions)});
+  }
+  return "null";
 }
 
 }  // namespace
@@ -109,6 +131,16 @@ void Session::set(const std::string& path, const std::optional<std::string>& sai
   const std::string& text = steps_[at_].text;
   std::string made = said ? job::with_value(text, source_, path, *said) : job::without_value(text, source_, path);
   enter({std::move(made), path}, again);
+}
+
+void Session::copy(const std::string& thing, const std::string& name) {
+  const std::lock_guard<std::mutex> guard(lock_);
+  enter({job::with_copy(steps_[at_].text, source_, thing, name), ""}, false);
+}
+
+void Session::remove(const std::string& thing) {
+  const std::lock_guard<std::mutex> guard(lock_);
+  enter({job::without_thing(steps_[at_].text, source_, thing), ""}, false);
 }
 
 void Session::take(std::string text, bool kept) {
@@ -190,14 +222,47 @@ std::vector<std::string> Session::turning() const {
 
 std::string Session::picture(const std::string& pair, int positions) const {
   const Built now = built();
-  std::string data;
-  if (now.design) {
-    for (const job::Pair& p : now.design->pairs) {
-      if ("pair." + p.name == pair && p.meshes() && p.plane())
-        data = view::roll_data(*now.design, {&p, job::rolled(p, positions)});
-    }
+  return fmt::format("{{\"revision\":{},\"data\":{}}}", now.revision,
+                     now.design ? picture_of(*now.design, pair, positions) : "null");
+}
+
+std::string Session::kept_state(const std::string& pair, int positions) const {
+  std::string text;
+  {
+    const std::lock_guard<std::mutex> guard(lock_);
+    text = kept_;
   }
-  return fmt::format("{{\"revision\":{},\"data\":{}}}", now.revision, data.empty() ? "null" : data);
+  const job::Design design = job::resolve(text, source());
+  return fmt::format("{{\"readings\":{},\"data\":{}}}", readings_of(design).dump(),
+                     picture_of(design, pair, positions));
+}
+
+std::string Session::find(const std::string& value, const std::string& reading, const std::string& wanted) const {
+  const std::string open = job::with_value(text(), source(), value, "find"),
+                    asked = job::with_value(open, source(), "want." + reading, wanted);
+  solve::FindRequest request;
+  request.most = 1;
+  const solve::Found found = solve::find(job::Values::read(asked, source()), request);
+  Json told{{"value", value}, {"reading", reading}, {"number", nullptr}};
+  const auto number_in = [&](const solve::Solution& s) {
+    const auto it = std::find_if(s.values.begin(), s.values.end(), [&](const auto& v) { return v.first == value; });
+    return it == s.values.end() ? Json(nullptr) : Json(it->second);
+  };
+  if (found.solutions.empty()) {
+    if (found.nearest) {
+      told["nearest"] = {{"number", number_in(*found.nearest)}};
+      for (const solve::Solution::Want& w : found.nearest->wants) {
+        if (w.path == reading) told["nearest"]["is"] = w.is;
+      }
+    }
+    told["why"] = found.refused;
+    return told.dump();
+  }
+  const solve::Solution& best = found.solutions.front();
+  told["number"] = number_in(best);
+  if (told["number"].is_number()) told["said"] = fmt::format("{}", told["number"].get<double>());
+  told["errors"] = best.errors, told["warnings"] = best.warnings;
+  return told.dump();
 }
 
 std::string Session::page(const std::string& turning) const {

@@ -179,7 +179,7 @@ void refuse_item(const Way& way, const Names& names, const std::string& value, c
                  const std::string& path) {
   const auto place =
       std::find_if(names.begin() + static_cast<std::ptrdiff_t>(way.nodes.size()) - 1, names.end(), is_place);
-  if (place == names.end()) return;
+  if (place == names.end() || !section_named(names[0])) return;  // [want] names readings by such places
   const auto at = static_cast<std::size_t>(place - names.begin());
   const std::string key = joined(names, at + 1, key_text);
   fail(source, path,
@@ -348,6 +348,62 @@ std::string without_value(std::string_view text, const std::string& source, cons
   std::string made = taken_out(sheet, way, source, path);
   take_out(expected, joined(way.known(names), 0, as_it_is));
   check(made, expected, source, path);
+  return made;
+}
+
+std::string with_copy(std::string_view text, const std::string& source, const std::string& thing,
+                      const std::string& name) {
+  const std::string job(unmarked(text));
+  Node expected = read(job, source);
+  const Names names = split_at(thing, '.');
+  const Node* head = expected.find(names.front());
+  const Node* old = head && names.size() == 2 ? head->find(names[1]) : nullptr;
+  if (!old) fail(source, thing, "is nothing that the job has");
+  if (head->find(name)) fail(source, names[0] + "." + name, "is there already; give another name");
+  if (name.empty() || key_text(name) != name)
+    fail(source, names[0] + "." + name, "is no name: letters, digits, _ and - are allowed");
+  Node copy = names[0] == "gear" ? Node{Table{{"like", Node{names[1], {}}}}, {}} : *old;
+  for (auto& [section, node] : *expected.table()) {
+    if (section == names[0]) node.table()->emplace_back(name, copy);
+  }
+  if (is_json(job, source)) return json_of(expected).dump(2) + "\n";
+  const Sheet sheet(job, source);
+  const std::string br = sheet.line_break();
+  std::string made =
+      job + (job.empty() || job.back() == '\n' ? "" : br) + fmt::format("{}[{}.{}]{}", br, names[0], name, br);
+  for (const auto& [key, value] : *copy.table())
+    made += fmt::format("{} = {}{}", key_text(key), inlined(value), br);
+  check(made, expected, source, thing);
+  return made;
+}
+
+std::string without_thing(std::string_view text, const std::string& source, const std::string& thing) {
+  const std::string job(unmarked(text));
+  Node expected = read(job, source);
+  const Names names = split_at(thing, '.');
+  Node* head = nullptr;
+  for (auto& [section, node] : *expected.table()) {
+    if (section == names[0] && names.size() == 2) head = &node;
+  }
+  if (!head || !head->find(names[1])) fail(source, thing, "is nothing that the job has");
+  Table& all = *head->table();
+  all.erase(std::find_if(all.begin(), all.end(), [&](const auto& entry) { return entry.first == names[1]; }));
+  if (is_json(job, source)) return json_of(expected).dump(2) + "\n";
+  const Sheet sheet(job, source);
+  const Way way = way_to(sheet, names, source, thing);
+  const toml::table& table = *way.nodes.back()->as_table();
+  if (table.is_inline() || !sheet.has_header(table))
+    fail(source, thing, "is written in a way that cannot be taken out in its place; take it out of the file itself");
+  // From its header to the end of the last line that says something of it, and one empty line.
+  const std::size_t from = sheet.line_begin(sheet.begin(table));
+  std::size_t to = sheet.line_end(sheet.last_end(table).value_or(sheet.begin(table)));
+  for (int line = 0; line < 2 && to < job.size(); ++line) {
+    const std::size_t end = sheet.line_end(to);
+    if (end != to) break;
+    to += job.compare(to, 2, "\r\n") == 0 ? 2 : 1;
+  }
+  std::string made = sheet.with({from, to, ""});
+  check(made, expected, source, thing);
   return made;
 }
 

@@ -6,7 +6,7 @@ const make = (tag, fields = {}, parent = null, attributes = {}) => {
 };
 const now = { state: null, of: '', file: null, rows: new Map(), revision: 0, picture: 0 };
 /** The state before a change is what the ghost and the marks at readings tell of: kept while one value is changed. */
-const before = { path: null, at: 0, rows: new Map(), D: null, shown: true };
+const before = { path: null, at: 0, rows: new Map(), D: null, shown: 'on' };
 const pins = new Set(JSON.parse(localStorage.getItem('palio-pins') || '[]'));
 const opened = new Set();  // details that are open, by their name
 let chosen = null;         // the value that was last worked on: the curve's
@@ -55,6 +55,7 @@ async function act(path, body = {}) {
   }
 }
 function remember(path) {
+  if (before.shown === 'saved') return;
   const time = performance.now();
   if (path === before.path && time - before.at < 6000) { before.at = time; return; }
   Object.assign(before, { path, at: time, rows: new Map(now.rows), D });
@@ -199,7 +200,11 @@ function showValues() {
     if (!keys.length) continue;
     const [head, name] = table.path.split('.');
     const title = make('h2', { textContent: name || (head === '' ? 'the job' : head === 'shared' ? 'shared by all' : head) }, tables);
-    if (name) title.append(' ', make('small', { textContent: table.kind || head }));
+    if (name) {
+      title.append(' ', make('small', { textContent: table.kind || head }), ' ');
+      make('button', { className: 'act', textContent: 'copy', title: head === 'gear' ? 'Another gear that is like this one' : 'Another one that says the same' }, title, { 'aria-label': `Copy ${table.path}` }).onclick = () => copyOf(table.path);
+      make('button', { className: 'act', textContent: 'remove' }, title, { 'aria-label': `Remove ${table.path}` }).onclick = () => act('remove', { thing: table.path });
+    }
     if (D && now.of.startsWith('pair.')) title.className = D.driver.name === name && head === 'gear' ? 'driver' : D.driven.name === name && head === 'gear' ? 'driven' : '';
     own.forEach(k => valueRow(k, tables));
     if (search) { over.concat(rest).forEach(k => valueRow(k, tables)); continue; }
@@ -216,7 +221,7 @@ function showValues() {
 // ---- readings --------------------------------------------------------------------------------------------------
 const firstNumber = text => { const m = text.match(/-?\d+(\.\d+)?(e[-+]?\d+)?/); return m ? Number(m[0]) : null; };
 function changeOf(path, value) {
-  const was = before.rows.get(path);
+  const was = before.shown === 'off' ? undefined : before.rows.get(path);
   if (was === undefined || was.value === value) return '';
   const a = firstNumber(was.value), b = firstNumber(value);
   const by = a !== null && b !== null && a !== b ? ` (${b > a ? '+' : '−'}${Number(Math.abs(b - a).toPrecision(3))})` : '';
@@ -345,6 +350,44 @@ function paintCurve() {
   for (const l of beside) paintWords(c, `${l.above ? 'from' : 'up to'} ${short(l.at)}: ${l.what === 'impossible' ? 'cannot be made' : l.what.split(' ')[1].replaceAll('-', ' ')}`, w / 2, bottom + 24, INK, 'center', 11);
 }
 
+/** The value with which the reading is as wanted: found by palio, said like any other. */
+async function findIt() {
+  const wanted = $('wanted').value.trim();
+  if (!curve || !wanted) return;
+  $('found').textContent = 'looking …';
+  try {
+    const told = await ask(`find?value=${encodeURIComponent(curve.value)}&reading=${encodeURIComponent(curve.reading)}&wanted=${encodeURIComponent(wanted)}`);
+    if (told.number === null) {
+      $('found').textContent = told.nearest ? `no value does; ${Number(told.nearest.number.toPrecision(6))} comes nearest, with ${Number(told.nearest.is.toPrecision(6))}` : `no value does${told.why ? ': ' + told.why : ''}`;
+      return;
+    }
+    $('found').textContent = `found ${Number(told.number.toPrecision(8))}` + (told.errors ? `, with ${told.errors} error${told.errors > 1 ? 's' : ''}` : '');
+    change(told.value, told.said);
+  } catch (e) { $('found').textContent = ''; if (e.status) say(e.message); else gone(); }
+}
+$('find').onclick = findIt;
+$('wanted').onkeydown = e => { if (e.key === 'Enter') findIt(); };
+
+// ---- files, copies -----------------------------------------------------------------------------------------------
+for (const format of ['step', 'stl', '3mf', 'glb', 'dxf', 'svg', 'csv', 'pdf']) {
+  const label = make('label', { textContent: ` ${format}` }, $('formats'));
+  label.prepend(make('input', { type: 'checkbox', value: format, checked: format === 'stl' }));
+}
+$('out').onclick = () => { const on = $('bar-out').hidden; $('bar-out').hidden = !on; $('out').setAttribute('aria-expanded', String(on)); $('out-words').textContent = ''; $('out-page').href = `page?of=${encodeURIComponent(now.of)}`; $('out-page').download = `${now.of.split('.')[1] || 'pair'}.html`; $('out-page').hidden = !now.of; };
+$('out-no').onclick = () => { $('bar-out').hidden = true; $('out').setAttribute('aria-expanded', 'false'); };
+$('out-go').onclick = async () => {
+  const formats = [...document.querySelectorAll('#formats input:checked')].map(i => i.value);
+  if (!formats.length) { $('out-words').textContent = 'choose one'; return; }
+  $('out-words').textContent = 'making …'; $('out-go').disabled = true;
+  try { const told = await ask('make', { formats }); $('out-words').textContent = `${told.files.length} files in ${told.folder}: ${told.files.slice(0, 4).join(', ')}${told.files.length > 4 ? ' …' : ''}`; } catch (e) { $('out-words').textContent = e.message; }
+  $('out-go').disabled = false;
+};
+let copied = null;
+function copyOf(thing) { copied = thing; const name = thing.split('.')[1]; $('copy-of').textContent = thing.startsWith('gear.') ? `the gear like ${name}` : `the copy of ${name}`; $('copy-name').value = name + '_2'; $('bar-copy').hidden = false; $('copy-name').focus(); $('copy-name').select(); }
+$('copy-go').onclick = async () => { if (await act('copy', { thing: copied, name: $('copy-name').value.trim() })) $('bar-copy').hidden = true; };
+$('copy-name').onkeydown = e => { if (e.key === 'Enter') $('copy-go').click(); if (e.key === 'Escape') $('bar-copy').hidden = true; };
+$('copy-no').onclick = () => { $('bar-copy').hidden = true; };
+
 // ---- all together ----------------------------------------------------------------------------------------------
 let spaceTimer = 0;
 function showPicture(told) {
@@ -362,7 +405,7 @@ function showPicture(told) {
       $('verdict').textContent = D.verdict.replace('_', ' '); $('law').textContent = D.summary;
       if (JSON.stringify(extent(gears)) === oldFit) Object.assign(view, zoom); else fit();
     } else begin(told.data);
-    ghost = before.shown && before.D && before.D.pair === D.pair && before.D !== D ? ghostOf(before.D) : null;
+    showGhost();
     draw();
   } else if (turning && !plane) {
     D = null; ghost = null; $('verdict').textContent = ''; $('law').textContent = '';
@@ -371,6 +414,7 @@ function showPicture(told) {
     if (now.state.sound && $('space').getAttribute('src') !== wanted) spaceTimer = setTimeout(() => { $('space').src = wanted; }, $('space').getAttribute('src') ? 250 : 0);
   }
 }
+function showGhost() { ghost = before.shown !== 'off' && D && before.D && before.D !== D && before.D.pair === D.pair ? ghostOf(before.D) : null; }
 const ghosts = new WeakMap();
 function ghostOf(data) {
   if (!ghosts.has(data)) { const both = [data.driver, data.driven]; ghosts.set(data, { gears: both, shapes: both.map(outline) }); }
@@ -428,11 +472,20 @@ function closeCurve() { $('curve').hidden = true; $('stage').classList.remove('c
 $('curve-no').onclick = closeCurve;
 $('search').oninput = () => { search = $('search').value.trim().toLowerCase(); showValues(); };
 $('of').onchange = () => { now.of = $('of').value; before.D = null; refresh(); };
-$('before').onclick = () => {
-  before.shown = !before.shown;
-  $('before').textContent = 'Before: ' + (before.shown ? 'on' : 'off'); $('before').setAttribute('aria-pressed', String(before.shown));
-  ghost = before.shown && D && before.D && before.D !== D && before.D.pair === D.pair ? ghostOf(before.D) : null;
+/** What the ghost and the marks tell of: the state before the last change, the saved one, or nothing. */
+$('before').onclick = async () => {
+  before.shown = { on: 'saved', saved: 'off', off: 'on' }[before.shown];
+  if (before.shown === 'saved') {
+    try {
+      const told = await ask(`kept?of=${encodeURIComponent(now.of)}`), rows = new Map();
+      for (const table of told.readings) for (const row of table.rows) rows.set(`${table.path}.${row.key}`, row);
+      Object.assign(before, { path: '(saved)', rows, D: told.data });
+    } catch (e) { say(e.message); }
+  }
+  $('before').textContent = 'Before: ' + before.shown; $('before').setAttribute('aria-pressed', String(before.shown !== 'off'));
+  showGhost();
   if (D) draw();
+  showReadings();
 };
 document.addEventListener('keydown', e => {
   if (!(e.ctrlKey || e.metaKey)) return;

@@ -424,6 +424,53 @@ class Page(WithJob):
             self.assertTrue(self.js("return [...document.querySelectorAll('#tables .row')].some(r => r.dataset.path === 'pair.first_stage.backlash')"))
             self.clean()
 
+    def test_a_wish_is_found_and_taken(self):
+        with Served(self.folder, self.job) as desk:
+            self.open(desk)
+            self.field("gear.motor_pinion.profile_shift").click()
+            self.js("document.querySelector('#rows [data-path=\"pair.first_stage.transverse_contact_ratio\"]').click()")
+            self.wait("return curve !== null")
+            wanted = self.browser.find_element(By.ID, "wanted")
+            wanted.send_keys("1.55", Keys.ENTER)
+            self.wait("return document.getElementById('found').textContent.startsWith('found')")
+            ratio = lambda: [r["value"] for t in json.loads(desk.ask("now")[1])["state"]["readings"] for r in t["rows"] if t["path"] == "pair.first_stage" and r["key"] == "transverse_contact_ratio"][0]
+            self.assertTrue(self.until(lambda: abs(float(ratio()) - 1.55) < 1e-4), ratio())
+            wanted.send_keys(Keys.CONTROL, "a")
+            wanted.send_keys("9", Keys.ENTER)
+            self.wait("return document.getElementById('found').textContent.startsWith('no value does')")
+            self.clean()
+
+    def test_copies_files_and_the_saved_state(self):
+        with Served(self.folder, self.job) as desk:
+            self.open(desk)
+            self.js("document.querySelector('[aria-label=\"Copy gear.drum_wheel\"]').click()")
+            self.browser.find_element(By.ID, "copy-name").send_keys(Keys.CONTROL, "a")
+            self.browser.find_element(By.ID, "copy-name").send_keys("spare", Keys.ENTER)
+            self.wait("return document.getElementById('value-gear.spare.like') !== null")
+            self.js("document.querySelector('[aria-label=\"Remove gear.spare\"]').click()")
+            self.wait("return document.getElementById('value-gear.spare.like') === null")
+            # Against what is saved, over several changes.
+            for path, said in (("gear.motor_pinion.profile_shift", "0.2"), ("gear.drum_wheel.profile_shift", "0.1"), ("gear.drum_wheel.face_width", "13")):
+                self.type_into(path, said)
+                self.wait(f"return [...now.state.values].some(t => t.keys.some(k => k.path === '{path}' && k.said === '{said}'))")
+            self.browser.find_element(By.ID, "before").click()
+            self.wait("return document.getElementById('before').textContent === 'Before: saved' && document.querySelectorAll('.reading.changed').length > 5")
+            self.assertIn("was 0.18", self.browser.find_element(By.CSS_SELECTOR, "#rows [data-path='gear.motor_pinion.profile_shift'] .change").text)
+            self.assertIn("was 0.09", self.browser.find_element(By.CSS_SELECTOR, "#rows [data-path='gear.drum_wheel.profile_shift'] .change").text)
+            self.browser.find_element(By.ID, "before").click()
+            self.wait("return ghost === null && document.querySelectorAll('.reading.changed').length === 0")
+            # Files of what is on the table, beside the job; the pair's page to pass on.
+            self.browser.find_element(By.ID, "out").click()
+            self.browser.find_element(By.ID, "out-go").click()
+            self.wait("return document.getElementById('out-words').textContent.includes('files in')", 30)
+            self.assertEqual(["assembly.stl", "drum_wheel.stl", "motor_pinion.stl"], sorted(os.listdir(os.path.join(self.folder, "vent"))))
+            page = desk.ask(self.browser.find_element(By.ID, "out-page").get_attribute("href").split(desk.base)[1])[1].decode()
+            self.assertIn("<!doctype html>", page)
+            self.assertNotIn("http:", page.replace("http://www.w3.org", ""))
+            for formats, status in ((["obj"], 422), ("stl", 400)):
+                self.assertEqual(status, desk.ask("make", {"formats": formats})[0].status)
+            self.clean()
+
     def test_two_tabs_and_an_editor_see_the_same(self):
         with Served(self.folder, self.job) as desk:
             self.open(desk)

@@ -12,6 +12,7 @@
 #include "palio/readings/reading.hpp"
 #include "palio/readings/report.hpp"
 #include "palio/values/edit.hpp"
+#include "random_gear.hpp"
 #include "starters.hpp"
 
 using namespace palio;
@@ -103,7 +104,7 @@ TEST_CASE("what is shown as a default is what holds: said, it changes no reading
 }
 
 TEST_CASE("whatever is changed, undone and done again, the text is the one that a list of texts has there") {
-  for (unsigned seed = 1; seed <= 10; ++seed) {
+  for (unsigned seed = 1; seed <= test::share(10); ++seed) {
     std::mt19937 random(seed);
     const auto pick = [&](int n) { return std::uniform_int_distribution<int>(0, n - 1)(random); };
     desk::Session desk(starter("spur"), "a.toml");
@@ -227,4 +228,45 @@ TEST_CASE("another text is taken as a whole, undone as one, and kept when it cam
   CHECK(state(desk)["mistakes"].size() == 1);
   desk.undo();
   CHECK(desk.sound());
+}
+
+TEST_CASE("a value found for a wish fulfils it, and is found again from where it was") {
+  for (const auto& [value, reading] :
+       {std::pair{"gear.motor_pinion.profile_shift", "pair.first_stage.transverse_contact_ratio"},
+        {"gear.drum_wheel.profile_shift", "gear.drum_wheel.span.length"},
+        {"pair.first_stage.backlash", "pair.first_stage.angular_backlash_deg.1"},
+        {"gear.drum_wheel.face_width", "gear.drum_wheel.volume"}}) {
+    CAPTURE(value, reading);
+    desk::Session desk(starter("spur"), "a.toml");
+    const double is = *job::reading_number(*desk.design(), reading), wanted = is * 1.003;
+    const Json told = Json::parse(desk.find(value, reading, fmt::format("{:.9g}", wanted)));
+    REQUIRE(told["number"].is_number());
+    desk.set(value, told["said"].get<std::string>());
+    REQUIRE(desk.sound());
+    CHECK_THAT(*job::reading_number(*desk.design(), reading), WithinRel(wanted, 1e-8));
+  }
+  const desk::Session desk(starter("spur"), "a.toml");
+  const Json never =
+      Json::parse(desk.find("gear.motor_pinion.profile_shift", "pair.first_stage.transverse_contact_ratio", "9"));
+  CHECK(never["number"].is_null());
+  CHECK_THROWS(desk.find("gear.motor_pinion.kind", "gear.drum_wheel.volume", "9"));
+  CHECK_THROWS(desk.find("gear.motor_pinion.teeth", "gear.drum_wheel.nothing", "9"));
+  CHECK(desk.text() == starter("spur"));  // looking changes nothing
+}
+
+TEST_CASE("things are copied and taken out, and what is kept is told as it was") {
+  desk::Session desk(starter("spur"), "a.toml");
+  const Json first = state(desk);
+  desk.copy("gear.drum_wheel", "spare");
+  CHECK(desk.design()->gears.size() == 3);
+  desk.remove("gear.spare");
+  CHECK(desk.design()->gears.size() == 2);
+  desk.remove("pair.first_stage");
+  CHECK(desk.turning().empty());
+  const Json kept = Json::parse(desk.kept_state("pair.first_stage", 12));
+  CHECK(kept["readings"] == first["readings"]);
+  CHECK(kept["data"]["positions"].size() == 12);
+  for (int i = 0; i < 3; ++i)
+    CHECK(desk.undo());
+  CHECK(state(desk)["kept"] == true);
 }

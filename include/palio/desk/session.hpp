@@ -38,6 +38,9 @@ class Session {
   /// \param again  goes on with the change before it, which is then undone with it
   /// \throws job::JobError where the value has no place; nothing is changed then
   void set(const std::string& path, const std::optional<std::string>& said, bool again = false);
+  /// Another thing of the same sort, or one less. \throws job::JobError as `job::with_copy`, `job::without_thing`
+  void copy(const std::string& thing, const std::string& name);
+  void remove(const std::string& thing);
   /// Puts another text in place of all, as an editor wrote it. \param kept  whether the file has it
   void take(std::string text, bool kept);
   /// \return false where there is nothing to undo
@@ -63,6 +66,17 @@ class Session {
   /// What a value does to a reading: `value`, `reading`, `unit`, `at`, `is`, `limits` [{`at`, `above`, `what`}].
   /// \throws InvalidParameter, job::JobError as `job::vary`
   std::string curve(const std::string& value, const std::string& reading) const;
+
+  /// The number of a value with which a reading is as wanted: `value`, `reading`, `number`, `said`, `errors`,
+  /// `warnings` of the job it makes; without one `number` is null, `nearest` what comes closest to it.
+  /// \param wanted  as in [want]: "45", "at least 1.2"
+  /// \throws job::JobError, InvalidParameter as `solve::find`
+  std::string find(const std::string& value, const std::string& reading, const std::string& wanted) const;
+  /// Readings and picture of the job as it was last kept in a file: `readings` as of the state, `data` as of the
+  /// picture.
+  std::string kept_state(const std::string& pair, int positions) const;
+  /// The last design that could be built; none where none could yet.
+  std::shared_ptr<const job::Design> design() const { return built().design; }
 
  private:
   struct Step {

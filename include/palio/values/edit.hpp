@@ -20,6 +20,17 @@ std::string with_value(std::string_view text, const std::string& source, const s
 /// \throws JobError as above
 std::string without_value(std::string_view text, const std::string& source, const std::string& path);
 
+/// The text with another thing of the same sort behind all others: a gear that is like the old one, of the others a copy
+/// of what is said.
+/// \param thing  "gear.pinion", "pair.stage" …
+/// \throws JobError where it is not in the text, or the new name is
+std::string with_copy(std::string_view text, const std::string& source, const std::string& thing,
+                      const std::string& name);
+
+/// The text without a thing. What names it keeps its words.
+/// \throws JobError where it is not in the text, or written in more than one place
+std::string without_thing(std::string_view text, const std::string& source, const std::string& thing);
+
 /// Every value of the text by its path, as it is written, in the order of the file. Tables and lists of tables are told
 /// by what they hold, other lists as a whole; texts without their quotes.
 /// \throws JobError where the text is no job
