@@ -34,9 +34,9 @@ int run(int argc, char** argv) {
   app.set_version_flag("--version", std::string("palio ") + kVersion);
   app.require_subcommand(1);
   app.option_defaults()->always_capture_default(false);
-  for (const cli::Verb add : {cli::add_start, cli::add_desk, cli::add_find, cli::add_recover, cli::add_compare, cli::add_report,
-                              cli::add_draw, cli::add_vary, cli::add_variants, cli::add_roll, cli::add_make,
-                              cli::add_sheet, cli::add_explain, cli::add_demo}) {
+  for (const cli::Verb add : {cli::add_start, cli::add_desk, cli::add_find, cli::add_recover, cli::add_compare,
+                              cli::add_report, cli::add_draw, cli::add_vary, cli::add_variants, cli::add_roll,
+                              cli::add_make, cli::add_sheet, cli::add_explain, cli::add_demo}) {
     add(app, status);
   }
   for (CLI::App* verb : app.get_subcommands([](CLI::App* sub) { return sub->get_option_no_throw("--out") != nullptr; }))

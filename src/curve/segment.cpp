@@ -82,14 +82,19 @@ Jet Segment::jet(double t) const {
   return std::visit([t](const auto& c) { return c.jet(t); }, curve);
 }
 
-Vec2 Segment::tangent(double t) const {
-  const Jet j = jet(t);
+namespace {
+
+/// Unit vector along the parameter.
+Vec2 direction(const Jet& j) {
   // At a cusp p' vanishes like p''·t: there p'' gives the direction.
-  const Vec2 along = j.d1.squaredNorm() > 0 ? j.d1 : j.d2;
-  return sense() * along.normalized();
+  return (j.d1.squaredNorm() > 0 ? j.d1 : j.d2).normalized();
 }
 
-Vec2 Segment::normal(double t) const { return -quarter_turn(tangent(t)); }
+}  // namespace
+
+Vec2 Segment::tangent(double t) const { return sense() * direction(jet(t)); }
+
+Vec2 Segment::normal(const Jet& at) const { return -quarter_turn(sense() * direction(at)); }
 
 double Segment::curvature(double t) const {
   const Jet j = jet(t);

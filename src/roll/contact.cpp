@@ -89,10 +89,13 @@ ChartJet ContactFinder::driven_slopes(const Sampled& s, double t, double* speed)
 }
 
 void ContactFinder::place(double coordinate, std::vector<Placed>& placed) const {
+  constexpr std::size_t kFew = 24;  // more than most teeth near the mate have
   placed.clear();
+  placed.reserve(kFew);
   const double floor = driven_samples_.least_label, reach = driven_samples_.greatest_label;
   constexpr double kNowhere = std::numeric_limits<double>::quiet_NaN();
   std::vector<Vec2> world;
+  world.reserve(Row::kMost);
   // A slide has no end here: what a rack of any length does where it has teeth.
   constexpr int kTeethOfSlide = 16;
   const bool slides = !driver_.motion.turns();
@@ -153,21 +156,19 @@ std::optional<ContactFinder::Candidate> ContactFinder::coarse(const Placed& d, c
   const Sampled& driver = driver_samples_.segments[d.segment];
   const double size = driven_.motion.turns() ? std::max(d.least, 0.1 * driven_samples_.greatest_label) : 1.0;
   double least = math::kInfinite, s = 0, t = 0, lean_driver = 0, lean_driven = 0;
-  const auto slope = [size](const Row& label, const Row& place, std::size_t k) {
-    return std::abs(size * (place[k + 1] - place[k]) / (label[k + 1] - label[k]));
-  };
   for (std::size_t i = 0; i + 1 < d.label.size(); ++i) {
     const bool rises = d.label[i + 1] > d.label[i];
     if (rises != (side == Side::upper)) continue;
     const double a = std::min(d.label[i], d.label[i + 1]), b = std::max(d.label[i], d.label[i + 1]);
     if (b < low || a > high) continue;
     const auto [from, until] = intervals_within(driven.label, a, b);
-    if (from < until) lean_driver = std::max(lean_driver, slope(d.label, d.place, i));
+    if (from < until)
+      lean_driver = std::max(lean_driver, std::abs((d.place[i + 1] - d.place[i]) / (d.label[i + 1] - d.label[i])));
     for (std::size_t j = from; j < until; ++j) {
       const double lo = std::max(a, std::min(driven.label[j], driven.label[j + 1]));
       const double hi = std::min(b, std::max(driven.label[j], driven.label[j + 1]));
       if (lo > hi) continue;
-      lean_driven = std::max(lean_driven, slope(driven.label, driven.place, j));
+      lean_driven = std::max(lean_driven, driven.lean[j]);
       for (const double label : {lo, hi}) {
         const double gap = sign * (between(d.label, d.place, i, label) - between(driven.label, driven.place, j, label));
         if (gap >= least) continue;
@@ -181,7 +182,7 @@ std::optional<ContactFinder::Candidate> ContactFinder::coarse(const Placed& d, c
   // Sag is a distance along the normal; in place it grows with 1/cos of the slope. The curve leans as its chords do,
   // twice allows for what it bends within one; 6 covers normals up to 80° off.
   const auto room = [](double lean, double sag) { return std::min(6.0, 2 * std::sqrt(1 + lean * lean)) * sag; };
-  const double slack = (room(lean_driver, d.sag) + room(lean_driven, driven.sag)) / size;
+  const double slack = (room(size * lean_driver, d.sag) + room(size * lean_driven, driven.sag)) / size;
   return Candidate{
       &driver, &driven, &d.label, &d.place, d.tooth,    partner, sign * least - partner * driven_samples_.pitch,
       slack,   s,       t,        d.turn,   d.direction};
@@ -201,6 +202,7 @@ Limit ContactFinder::limit(Side side, double coordinate, const std::vector<Place
             [sign](const Candidate& a, const Candidate& b) { return sign * a.gap < sign * b.gap; });
 
   std::vector<Contact> found;
+  found.reserve(candidates.size());
   double best = math::kInfinite;
   for (const Candidate& c : candidates) {
     if (sign * c.gap - c.slack > best) continue;  // cannot come first, nor touch where the first does

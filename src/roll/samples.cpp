@@ -48,6 +48,8 @@ Sampling sample(const Member& member) {
       s.place.push_back(c.place);
       if (i > 0) s.sag = std::max(s.sag, curve::chord_deviation(segment, s.at[i - 1], t));
     }
+    for (std::size_t i = 0; i + 1 < s.label.size(); ++i)
+      s.lean.push_back(std::abs((s.place[i + 1] - s.place[i]) / (s.label[i + 1] - s.label[i])));
     s.level = is_level(s.label);
     s.cusp = s.own.front().d1.squaredNorm() == 0 || s.own.back().d1.squaredNorm() == 0;
     s.middle = 0.5 * (s.own.front().p + s.own.back().p);

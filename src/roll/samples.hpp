@@ -34,6 +34,7 @@ struct Sampled {
   Row at;                       // parameters
   std::vector<curve::Jet> own;  // jets in the member's own frame
   Row label, place;             // in the own chart (coordinate 0, period 0); driven member only
+  Row lean;                     // of each chord: how fast the place goes with the label
   double sag;                   // largest distance of the curve from the sampled chords [mm]
   bool level;                   // label constant: moves along itself
   bool cusp;                    // one of its ends is a cusp

@@ -17,8 +17,8 @@ constexpr double kOfRise = 0.5;
 /// A little beyond the ends of a driven's segment still guides to an edge: by this share of its labels, of its face.
 constexpr double kBeyondLabels = 0.15, kBeyondFace = 0.05;
 
-/// Written out: it stands in the innermost loop.
-Vec3 turned_by(const Eigen::Matrix3d& m, const Vec3& v) {
+/// Written out, and in its place: it stands in the innermost loop.
+[[gnu::always_inline]] inline Vec3 turned_by(const Eigen::Matrix3d& m, const Vec3& v) {
   return {m(0, 0) * v.x() + m(0, 1) * v.y() + m(0, 2) * v.z(), m(1, 0) * v.x() + m(1, 1) * v.y() + m(1, 2) * v.z(),
           m(2, 0) * v.x() + m(2, 1) * v.y() + m(2, 2) * v.z()};
 }

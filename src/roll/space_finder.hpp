@@ -11,6 +11,7 @@
 #include <limits>
 #include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include <fmt/format.h>
@@ -133,6 +134,13 @@ class SpaceFinder {
     const SurfaceJet X = first_.surface(s.jet(u), turn, z);
     const Vec3 q = to_driven_ * (X.X - driven_.axis.origin);
     return {second_.label(q), second_.own_z(q), X.X, (s.sense() * X.u.cross(X.z)).normalized(), q};
+  }
+  /// Of a spot its label and height alone.
+  std::pair<double, double> label_and_height(const curve::Segment& s, double turn, double u, double z) const {
+    Vec3 X, normal;
+    first_.place(turned(s.point(u), from_polar(1, first_.angle(turn, z))), Vec2::Zero(), z, X, normal);
+    const Vec3 q = to_driven_ * (X - driven_.axis.origin);
+    return {second_.label(q), second_.own_z(q)};
   }
   double place(const Spot& p) const { return second_.place(p.seen, facing_); }
 

@@ -1,18 +1,27 @@
 // Contacts of two surfaces in space, from a coarse place to the exact one.
-#include <Eigen/LU>
+#include <Eigen/Geometry>
 #include <algorithm>
 #include <boost/math/tools/minima.hpp>
 
 #include "space_finder.hpp"
 
 namespace palio::roll {
+namespace {
+
+/// By cofactors: a step of Newton's needs no pivots; where there is no solution it is not finite.
+Eigen::Vector3d solved(const Eigen::Matrix3d& m, const Eigen::Vector3d& f) {
+  const Eigen::Vector3d a = m.col(0), b = m.col(1), c = m.col(2), across = b.cross(c);
+  return Eigen::Vector3d(f.dot(across), a.dot(f.cross(c)), a.dot(b.cross(f))) / a.dot(across);
+}
+
+}  // namespace
 
 /// u, z, t with equal label and both derivatives of the way zero; none when it lies outside the patches.
 template <class Shape>
 std::optional<std::array<double, 3>> SpaceFinder<Shape>::tangency(const Candidate& c, double u, double z) const {
   const curve::Segment &a = *c.driver, &b = driven_.outline.period[c.driven];
   const Table& table = tables_[c.driven];
-  const double R = spot(a, c.turn, u, z).R;
+  const double R = label_and_height(a, c.turn, u, z).first;
   const auto [low, high] = std::minmax(table.R.front(), table.R.back());
   double t = at_label(c.driven, std::clamp(R, low, high)).value_or(0.5 * (b.from + b.to));
   const double span_u = std::abs(a.to - a.from), span_t = std::abs(b.to - b.from), face = first_.high() - first_.low();
@@ -27,7 +36,7 @@ std::optional<std::array<double, 3>> SpaceFinder<Shape>::tangency(const Candidat
     J << p.R_u, p.R_z, -q.R1,                                                                       //
         p.P_uu * q.R1 - q.P1 * p.R_uu, p.P_uz * q.R1 - q.P1 * p.R_uz, p.P_u * q.R2 - q.P2 * p.R_u,  //
         p.P_uz * q.R1 - q.P1 * p.R_uz, p.P_zz * q.R1 - q.P1 * p.R_zz, p.P_z * q.R2 - q.P2 * p.R_z;
-    Eigen::Vector3d d = J.partialPivLu().solve(f);
+    Eigen::Vector3d d = solved(J, f);
     if (!d.allFinite()) return std::nullopt;
     const double cap = std::max({std::abs(d[0]) / span_u, std::abs(d[1]) / face, std::abs(d[2]) / span_t});
     if (cap > 0.2) d *= 0.2 / cap;
@@ -184,8 +193,8 @@ void SpaceFinder<Shape>::refine(const Candidate& c, Side side, double best, Trai
         [&, inside](double z) -> std::optional<Vec2> {
           const auto u = solve(
               [&](double x) {
-                const Spot seen = spot(a, c.turn, x, z);
-                return seen.R - std::min(inside, (1 - 1e-13) * second_.crest(seen.w));
+                const auto [R_seen, w_seen] = label_and_height(a, c.turn, x, z);
+                return R_seen - std::min(inside, (1 - 1e-13) * second_.crest(w_seen));
               },
               u_from, u_to);
           return u && on_driver(a, *u, z) ? std::optional<Vec2>(Vec2(*u, z)) : std::nullopt;
@@ -196,7 +205,7 @@ void SpaceFinder<Shape>::refine(const Candidate& c, Side side, double best, Trai
     if (!near && !kCone) continue;
     along(
         [&, end = w](double u) -> std::optional<Vec2> {
-          const auto z = solve([&](double x) { return spot(a, c.turn, u, x).w - end; }, z_from, z_to);
+          const auto z = solve([&](double x) { return label_and_height(a, c.turn, u, x).second - end; }, z_from, z_to);
           return z && on_driver(a, u, *z) ? std::optional<Vec2>(Vec2(u, *z)) : std::nullopt;
         },
         u_from, u_to);

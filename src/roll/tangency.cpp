@@ -181,17 +181,17 @@ class SlopeMismatch {
 }  // namespace
 
 Contact ContactFinder::contact(const Candidate& c, double s, double t, double gap, bool tangent) const {
-  const curve::Jet world = driver_world(c, s);
+  const curve::Jet own_jet = c.driver->segment->jet(s), world = driver_.motion.carry(own_jet, c.turn, c.direction);
   const int teeth = driven_.outline.count;
   // The normal is that of the curve that is touched: at an edge the mate's.
   const bool driver_at_end = !tangent && (s == c.driver->segment->from || s == c.driver->segment->to);
   Vec2 normal;
   if (driver_at_end) {
-    const curve::Segment& own = *c.driven->segment;
-    normal = driven_.motion.carry_direction(own.point(t), own.normal(t), gap + c.driven_tooth * driven_samples_.pitch);
+    const curve::Jet mate = c.driven->segment->jet(t);
+    normal = driven_.motion.carry_direction(mate.p, c.driven->segment->normal(mate),
+                                            gap + c.driven_tooth * driven_samples_.pitch);
   } else {
-    const curve::Segment& own = *c.driver->segment;
-    normal = -driver_.motion.carry_direction(own.point(s), own.normal(s), c.turn);
+    normal = -driver_.motion.carry_direction(own_jet.p, c.driver->segment->normal(own_jet), c.turn);
   }
   const double arm = driven_.motion.scale(world.p) * std::abs(normal.dot(driven_.motion.velocity(world.p)));
   const Sampled& edged = driver_at_end ? *c.driver : *c.driven;

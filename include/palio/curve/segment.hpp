@@ -173,8 +173,9 @@ struct Segment {
 
   Jet jet(double t) const;                         ///< derivatives by the parameter itself
   Vec2 point(double t) const { return jet(t).p; }  ///< [mm]
-  Vec2 tangent(double t) const;      ///< unit vector along the traversal; defined at an involute's cusp too
-  Vec2 normal(double t) const;       ///< unit vector out of the material
+  Vec2 tangent(double t) const;  ///< unit vector along the traversal; defined at an involute's cusp too
+  Vec2 normal(double t) const { return normal(jet(t)); }  ///< unit vector out of the material
+  Vec2 normal(const Jet& at) const;                       ///< the same of a jet of this segment
   double curvature(double t) const;  ///< [1/mm], positive where the material is convex; infinite at a cusp
   Vec2 first() const { return point(from); }
   Vec2 last() const { return point(to); }

@@ -20,10 +20,9 @@ std::string with_value(std::string_view text, const std::string& source, const s
 /// \throws JobError as above
 std::string without_value(std::string_view text, const std::string& source, const std::string& path);
 
-/// The text with another thing of the same sort behind all others: a gear that is like the old one, of the others a copy
-/// of what is said.
-/// \param thing  "gear.pinion", "pair.stage" …
-/// \throws JobError where it is not in the text, or the new name is
+/// The text with another thing of the same sort behind all others: a gear that is like the old one, of the others a
+/// copy of what is said. \param thing  "gear.pinion", "pair.stage" … \throws JobError where it is not in the text, or
+/// the new name is
 std::string with_copy(std::string_view text, const std::string& source, const std::string& thing,
                       const std::string& name);
 
