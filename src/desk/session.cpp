@@ -18,6 +18,7 @@ namespace palio::desk {
 namespace {
 
 constexpr int kPagePositions = 90;  // over one tooth pitch, of a page in space
+constexpr std::string_view kMachine = "machine";
 
 /// What a curve runs over: about the value, as far as its key goes.
 job::VaryKey range_about(const job::Key* key, const std::string& path, double value) {
@@ -47,6 +48,18 @@ Json readings_of(const job::Design& design) {
     all.push_back({{"path", table.path}, {"rows", rows}});
   }
   return all;
+}
+
+/// What turns: each pair that meshes, each reducer, and where there are several of them all together.
+std::vector<std::string> turning_of(const job::Design& design) {
+  std::vector<std::string> paths;
+  for (const job::Pair& p : design.pairs) {
+    if (p.meshes()) paths.push_back("pair." + p.name);
+  }
+  for (const job::Reducer& r : design.reducers)
+    paths.push_back("reducer." + r.name);
+  if (paths.size() > 1) paths.emplace_back(kMachine);
+  return paths;
 }
 
 /// JSON; "null" of what is not in the plane.
@@ -195,11 +208,11 @@ std::string Session::state() const {
           {{"key", r.key}, {"label", r.label}, {"symbol", r.symbol}, {"group", r.group}, {"value", r.value}});
     told["readings"].push_back({{"path", table.path}, {"rows", rows}});
   }
-  for (const job::Pair& p : design.pairs) {
-    if (p.meshes()) told["turning"].push_back({{"path", "pair." + p.name}, {"plane", p.plane()}});
+  for (const std::string& path : turning_of(design)) {
+    const auto pair = std::find_if(design.pairs.begin(), design.pairs.end(),
+                                   [&](const job::Pair& p) { return "pair." + p.name == path; });
+    told["turning"].push_back({{"path", path}, {"plane", pair != design.pairs.end() && pair->plane()}});
   }
-  for (const job::Reducer& r : design.reducers)
-    told["turning"].push_back({{"path", "reducer." + r.name}, {"plane", false}});
   return told.dump();
 }
 
@@ -210,14 +223,7 @@ std::string Session::keys() const {
 
 std::vector<std::string> Session::turning() const {
   const Built now = built();
-  std::vector<std::string> paths;
-  if (!now.design) return paths;
-  for (const job::Pair& p : now.design->pairs) {
-    if (p.meshes()) paths.push_back("pair." + p.name);
-  }
-  for (const job::Reducer& r : now.design->reducers)
-    paths.push_back("reducer." + r.name);
-  return paths;
+  return now.design ? turning_of(*now.design) : std::vector<std::string>();
 }
 
 std::string Session::picture(const std::string& pair, int positions) const {
@@ -275,8 +281,19 @@ std::string Session::page(const std::string& turning) const {
     for (const job::Reducer& r : now.design->reducers) {
       if ("reducer." + r.name == turning) return view::reducer_page(*now.design, {&r, job::rolled(r, kPagePositions)});
     }
+    if (turning == kMachine) {
+      std::vector<job::RolledPair> pairs;
+      std::vector<job::RolledReducer> reducers;
+      for (const job::Pair& p : now.design->pairs) {
+        if (p.meshes()) pairs.push_back({&p, job::rolled(p, kPagePositions)});
+      }
+      for (const job::Reducer& r : now.design->reducers)
+        reducers.push_back({&r, job::rolled(r, kPagePositions)});
+      return view::machine_page(*now.design, pairs, reducers);
+    }
   }
-  throw InvalidParameter("of", turning, "a pair that meshes or a reducer of the job is allowed", "choose one of them");
+  throw InvalidParameter("of", turning, "a pair that meshes, a reducer or the machine is allowed",
+                         "choose one of them");
 }
 
 std::string Session::verdict() const {

@@ -12,6 +12,8 @@
 namespace palio::desk {
 namespace {
 
+constexpr std::string_view kNamed = "values";
+
 /// The number of a value in the unit of the file; none of texts and lists.
 std::optional<double> number_of(const job::Key& key, const job::Value& value, job::Units units) {
   if (!job::is_number(key.type) || !value.text.empty() || value.share) return std::nullopt;
@@ -163,7 +165,13 @@ Json value_rows(const job::Values& values, const std::string& text, const std::s
     if (!head.empty() && std::find(heads.begin(), heads.end(), head) == heads.end()) heads.push_back(head);
   }
   Json all = Json::array();
+  Json named = Json::array();  // numbers that other values name
+  for (const auto& [path, value] : said) {
+    if (path.compare(0, kNamed.size() + 1, std::string(kNamed) + ".") == 0)
+      named.push_back({{"path", path}, {"key", std::string(kNamed)}, {"said", value}});
+  }
   all.push_back({{"path", ""}, {"keys", Rows(job::Section::top, nullptr, tables.units, said).of("")}});
+  if (!named.empty()) all.push_back({{"path", std::string(kNamed)}, {"keys", std::move(named)}});
   for (const std::string& head : heads) {
     const auto dot = head.find('.');
     const job::Settings* settings = dot == std::string::npos
@@ -182,6 +190,11 @@ Json value_rows(const job::Values& values, const std::string& text, const std::s
 
 Json key_words(job::Units units) {
   Json all = Json::object();
+  all[std::string(kNamed)] = {{"word", ""},
+                              {"type", "number"},
+                              {"unit", ""},
+                              {"allowed", "a number in the units of the job, or with a unit of its own"},
+                              {"meaning", "a number that other values may name"}};
   for (const job::Key& key : job::keys()) {
     if (key.readiness == job::Readiness::later) continue;
     Json& words = all[key_name(key)] = {{"word", std::string(key.path)},

@@ -334,7 +334,7 @@ std::string with_value(std::string_view text, const std::string& source, const s
 }
 
 std::string without_value(std::string_view text, const std::string& source, const std::string& path) {
-  const std::string job(unmarked(text));
+  std::string job(unmarked(text));
   Node expected = read(job, source);
   const Names names = names_of(path, source, expected);
   if (is_json(job, source)) {

@@ -199,7 +199,7 @@ function showValues() {
     const keys = table.keys.filter(matches), own = keys.filter(k => k.said !== null), over = keys.filter(k => k.said === null && k.inherited !== undefined), rest = keys.filter(k => k.said === null && k.inherited === undefined);
     if (!keys.length) continue;
     const [head, name] = table.path.split('.');
-    const title = make('h2', { textContent: name || (head === '' ? 'the job' : head === 'shared' ? 'shared by all' : head) }, tables);
+    const title = make('h2', { textContent: name || (head === '' ? 'the job' : head === 'shared' ? 'shared by all' : head === 'values' ? 'numbers with names' : head) }, tables);
     if (name) {
       title.append(' ', make('small', { textContent: table.kind || head }), ' ');
       make('button', { className: 'act', textContent: 'copy', title: head === 'gear' ? 'Another gear that is like this one' : 'Another one that says the same' }, title, { 'aria-label': `Copy ${table.path}` }).onclick = () => copyOf(table.path);
@@ -435,7 +435,7 @@ async function apply(told) {
   $('undo').disabled = !told.state.can_undo; $('redo').disabled = !told.state.can_redo; $('save').disabled = told.state.kept && !!told.file;
   $('bar-other').hidden = !told.other;
   const of = $('of'), options = told.state.turning.map(t => t.path);
-  if (options.join() !== [...of.options].map(o => o.value).join()) of.replaceChildren(...options.map(p => make('option', { value: p, textContent: p.split('.')[1] })));
+  if (options.join() !== [...of.options].map(o => o.value).join()) of.replaceChildren(...options.map(p => make('option', { value: p, textContent: p.split('.')[1] || 'all of it, in space' })));
   of.value = now.of; of.hidden = options.length < 2;
   showPicture(told.picture);
   showValues();
@@ -453,7 +453,7 @@ async function learnKeys(units) {
   if (keysIn === units) return;
   keys = await ask('keys'); keysIn = units;
 }
-const withWords = state => { for (const t of state.values) for (const k of t.keys) Object.assign(k, { ...keys[k.key], path: k.path, key: keys[k.key].word }); return state; };
+const withWords = state => { for (const t of state.values) for (const k of t.keys) Object.assign(k, { ...keys[k.key], path: k.path, key: keys[k.key].word || k.path.split('.').pop() }); return state; };
 async function refresh() { try { await apply(await ask(`now?of=${encodeURIComponent(now.of)}`)); } catch (e) { if (!e.status) gone(); else say(e.message); } }
 function gone() { $('bar-gone').hidden = false; for (const node of document.querySelectorAll('#values input, #values select, header button')) node.disabled = true; }
 function nameIt() { $('bar-name').hidden = false; $('name').value = now.file ? now.file.split('/').pop().replace(/\.toml$/, '-2.toml') : 'gears.toml'; $('name-words').textContent = ''; delete $('name-go').dataset.over; $('name').focus(); $('name').select(); }

@@ -51,7 +51,7 @@ TEST_CASE("the desk lists every value that a starter says, and every reading of 
     for (const auto& [path, said] : job::said_values(text, "a.toml")) {
       CAPTURE(path);
       const std::string head = path.substr(0, path.find('.'));
-      if (head == "want" || head == "measured" || head == "expect" || head == "values") continue;
+      if (head == "want" || head == "measured" || head == "expect") continue;
       REQUIRE(listed.count(path) == 1);
       CHECK(listed.at(path)["said"] == said);
     }
@@ -181,10 +181,24 @@ TEST_CASE("a picture is that of the text as it stands, of every pair in the plan
       CHECK(told["data"]["ratio"] == p.motion_ratio());
     }
     CHECK(Json::parse(desk.picture("pair.none", 12))["data"].is_null());
-    if (!turning.empty() && kind != "greenhouse")
-      CHECK_THAT(desk.page(turning[0]["path"]), Contains("<!doctype html>"));
+    if (!turning.empty() && kind != "greenhouse") {
+      CHECK_THAT(desk.page(turning.front()["path"]), Contains("<!doctype html>"));
+      CHECK_THAT(desk.page(turning.back()["path"]), Contains("<!doctype html>"));
+    }
+    CHECK((turning.size() > 2) == (turning.size() > 0 && turning.back()["path"] == "machine"));
     CHECK_THROWS_AS(desk.page("pair.none"), InvalidParameter);
   }
+}
+
+TEST_CASE("numbers with names are values too") {
+  desk::Session desk(starter("spur") + "[values]\nshaft = 8\nwall = \"3/8 in\"\n", "a.toml");
+  CHECK(rows(state(desk)).at("values.shaft")["said"] == "8");
+  CHECK(rows(state(desk)).at("values.wall")["said"] == "3/8 in");
+  REQUIRE(desk.sound());
+  desk.set("gear.drum_wheel.bore.diameter", "shaft + 0.5");
+  CHECK_THAT(*job::reading_number(*desk.design(), "gear.drum_wheel.bore_diameter"), WithinRel(8.5, 1e-12));
+  desk.set("values.shaft", "9");
+  CHECK_THAT(*job::reading_number(*desk.design(), "gear.drum_wheel.bore_diameter"), WithinRel(9.5, 1e-12));
 }
 
 TEST_CASE("a curve goes through where one stands") {

@@ -54,12 +54,12 @@ class Session {
   std::string state() const;
   /// What the page says of each `key`, whatever its value: `word`, `type`, `unit`, `allowed`, `choices`, `meaning`.
   std::string keys() const;
-  /// What turns: "pair.NAME" of each that meshes, "reducer.NAME".
+  /// What turns: "pair.NAME" of each that meshes, "reducer.NAME", and of several also "machine".
   std::vector<std::string> turning() const;
   /// What the picture of a pair is drawn from, with the revision of the design it belongs to; `null` of nothing in the
   /// plane. \param positions  over one tooth pitch
   std::string picture(const std::string& pair, int positions) const;
-  /// A whole page of the pair or reducer. \throws InvalidParameter where there is none such
+  /// A whole page of one of them. \throws InvalidParameter where there is none such
   std::string page(const std::string& turning) const;
   /// The verdict with its remedies, as `palio report --brief --json`, and the `revision` it belongs to.
   std::string verdict() const;
