@@ -220,8 +220,10 @@ class Desk {
     std::string path = this->path();
     if (!name.empty()) {
       const fs::path asked(name);
-      if (asked.filename() != asked || asked.extension() != ".toml" || name.front() == '.')
-        throw InvalidParameter("name", name, "the name of a file beside the job's is allowed, ending in .toml",
+      const std::string ending = fs::path(path).extension() == ".json" ? ".json" : ".toml";
+      if (asked.filename() != asked || asked.extension() != ending || name.front() == '.')
+        throw InvalidParameter("name", name,
+                               fmt::format("the name of a file beside the job's is allowed, ending in {}", ending),
                                "write it so");
       path = (fs::path(path).parent_path() / asked).string();
       if (fs::exists(path) && !over) throw Conflict{fmt::format("{} is there already", name)};

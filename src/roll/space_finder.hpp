@@ -254,6 +254,7 @@ class SpaceFinder {
   void visit_places(double coordinate, Visit visit) const;
   Limit nearest(Side side, std::vector<Candidate>& all, Trail* trail) const;
   void refine(const Candidate& c, Side side, double best, Trail* trail, std::vector<Contact>& found) const;
+  void edges(const Candidate& c, Side side, double best, std::vector<Contact>& found) const;
   std::optional<Contact> touch(const Candidate& c, Side side, const std::array<double, 3>& at) const;
   std::optional<std::array<double, 3>> tangency(const Candidate& c, double u, double z) const;
   Contact contact(const Candidate& c, Side side, double u, double z, double way, bool tangent) const {

@@ -14,6 +14,32 @@ Eigen::Vector3d solved(const Eigen::Matrix3d& m, const Eigen::Vector3d& f) {
   return Eigen::Vector3d(f.dot(across), a.dot(f.cross(c)), a.dot(b.cross(f))) / a.dot(across);
 }
 
+/// A root by false position with the stale end's value halved: few evaluations, always bracketed. None where the ends
+/// do not hold one.
+template <class F>
+std::optional<double> root_between(const F& f, double lo, double hi) {
+  double f_lo = f(lo), f_hi = f(hi);
+  if (f_lo * f_hi > 0) return std::nullopt;
+  if (f_lo == 0) return lo;
+  int stale = 0;
+  double x = hi;
+  for (int i = 0; i < 60 && std::abs(hi - lo) > 1e-15 * (std::abs(lo) + std::abs(hi)); ++i) {
+    x = (lo * f_hi - hi * f_lo) / (f_hi - f_lo);
+    const double v = f(x);
+    if (std::abs(v) < 1e-14) break;
+    if ((v > 0) == (f_lo > 0)) {
+      lo = x, f_lo = v;
+      if (stale == 1) f_hi /= 2;
+      stale = 1;
+    } else {
+      hi = x, f_hi = v;
+      if (stale == -1) f_lo /= 2;
+      stale = -1;
+    }
+  }
+  return x;
+}
+
 }  // namespace
 
 /// u, z, t with equal label and both derivatives of the way zero; none when it lies outside the patches.
@@ -107,6 +133,14 @@ void SpaceFinder<Shape>::refine(const Candidate& c, Side side, double best, Trai
   if (at) {
     if (const auto contact = touch(c, side, *at)) return keep(*at, *contact);
   }
+  edges(c, side, best, found);
+}
+
+/// Where an edge of either patch comes first.
+template <class Shape>
+void SpaceFinder<Shape>::edges(const Candidate& c, Side side, double best, std::vector<Contact>& found) const {
+  const double low_z = first_.low(), high_z = first_.high();
+  const double step_u = (c.driver->to - c.driver->from) / kAlong, step_z = (high_z - low_z) / kAcross;
   constexpr bool kCone = std::is_same_v<Shape, Cone>;
   // Edge–patch: the way along each edge of both patches, where it is least.
   const curve::Segment& a = *c.driver;
@@ -160,29 +194,6 @@ void SpaceFinder<Shape>::refine(const Candidate& c, Side side, double best, Trai
             u_from, u_to);
   }
   // The driven's own edges: equal label with an end of its segment, or its end faces.
-  // A root by false position with the stale end's value halved: few evaluations, always bracketed.
-  const auto solve = [](auto f, double lo, double hi) -> std::optional<double> {
-    double f_lo = f(lo), f_hi = f(hi);
-    if (f_lo * f_hi > 0) return std::nullopt;
-    if (f_lo == 0) return lo;
-    int stale = 0;
-    double x = hi;
-    for (int i = 0; i < 60 && std::abs(hi - lo) > 1e-15 * (std::abs(lo) + std::abs(hi)); ++i) {
-      x = (lo * f_hi - hi * f_lo) / (f_hi - f_lo);
-      const double v = f(x);
-      if (std::abs(v) < 1e-14) break;
-      if ((v > 0) == (f_lo > 0)) {
-        lo = x, f_lo = v;
-        if (stale == 1) f_hi /= 2;
-        stale = 1;
-      } else {
-        hi = x, f_hi = v;
-        if (stale == -1) f_lo /= 2;
-        stale = -1;
-      }
-    }
-    return x;
-  };
   const Table& table = tables_[c.driven];
   const auto [low, high] = std::minmax(table.R.front(), table.R.back());
   for (const auto& [near, R] : {std::pair{c.R_low, low}, {c.R_high, high}}) {
@@ -191,7 +202,7 @@ void SpaceFinder<Shape>::refine(const Candidate& c, Side side, double best, Trai
         R + 1e-13 * ((low + high) / 2 - R);  // a hair inside, so that the place on the driven's curve exists
     along(
         [&, inside](double z) -> std::optional<Vec2> {
-          const auto u = solve(
+          const auto u = root_between(
               [&](double x) {
                 const auto [R_seen, w_seen] = label_and_height(a, c.turn, x, z);
                 return R_seen - std::min(inside, (1 - 1e-13) * second_.crest(w_seen));
@@ -205,7 +216,8 @@ void SpaceFinder<Shape>::refine(const Candidate& c, Side side, double best, Trai
     if (!near && !kCone) continue;
     along(
         [&, end = w](double u) -> std::optional<Vec2> {
-          const auto z = solve([&](double x) { return label_and_height(a, c.turn, u, x).second - end; }, z_from, z_to);
+          const auto z =
+              root_between([&](double x) { return label_and_height(a, c.turn, u, x).second - end; }, z_from, z_to);
           return z && on_driver(a, u, *z) ? std::optional<Vec2>(Vec2(u, *z)) : std::nullopt;
         },
         u_from, u_to);
@@ -244,6 +256,8 @@ template std::optional<Contact> SpaceFinder<Screw>::touch(const Candidate&, Side
 template std::optional<Contact> SpaceFinder<Cone>::touch(const Candidate&, Side, const std::array<double, 3>&) const;
 template void SpaceFinder<Screw>::refine(const Candidate&, Side, double, Trail*, std::vector<Contact>&) const;
 template void SpaceFinder<Cone>::refine(const Candidate&, Side, double, Trail*, std::vector<Contact>&) const;
+template void SpaceFinder<Screw>::edges(const Candidate&, Side, double, std::vector<Contact>&) const;
+template void SpaceFinder<Cone>::edges(const Candidate&, Side, double, std::vector<Contact>&) const;
 template Limit SpaceFinder<Screw>::nearest(Side, std::vector<Candidate>&, Trail*) const;
 template Limit SpaceFinder<Cone>::nearest(Side, std::vector<Candidate>&, Trail*) const;
 

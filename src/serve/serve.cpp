@@ -126,7 +126,7 @@ class Listening : public Server {
     const bool posts = request.method == "POST";
     if ((posts || !from.empty()) && !own(from, "http://"))
       return refuse(response, 403, "asked from another page"), false;
-    if (posts && site != "" && site != "same-origin") return refuse(response, 403, "asked from another page"), false;
+    if (posts && !site.empty() && site != "same-origin") return refuse(response, 403, "asked from another page"), false;
     if (posts && request.get_header_value("Content-Type").compare(0, 16, "application/json") != 0)
       return refuse(response, 415, "only application/json is taken"), false;
     return true;

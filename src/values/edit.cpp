@@ -1,6 +1,7 @@
 #include "palio/values/edit.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <functional>
 #include <optional>
 #include <vector>
@@ -56,7 +57,10 @@ bool same(const Node& a, const Node& b) {
     return std::equal(list->begin(), list->end(), others.begin(), others.end(), same);
   }
   if (std::holds_alternative<Other>(a.value)) return true;
-  if (const auto* number = std::get_if<double>(&a.value)) return *number == std::get<double>(b.value);
+  if (const auto* number = std::get_if<double>(&a.value)) {
+    const double other = std::get<double>(b.value);
+    return *number == other || (std::isnan(*number) && std::isnan(other));
+  }
   if (const auto* number = std::get_if<std::int64_t>(&a.value)) return *number == std::get<std::int64_t>(b.value);
   if (const auto* flag = std::get_if<bool>(&a.value)) return *flag == std::get<bool>(b.value);
   return std::get<std::string>(a.value) == std::get<std::string>(b.value);
@@ -288,11 +292,8 @@ bool is_json(std::string_view text, const std::string& source) {
   return begins_json(text) || (source.size() > 5 && source.compare(source.size() - 5, 5, ".json") == 0);
 }
 
-}  // namespace
-
-std::string with_value(std::string_view text, const std::string& source, const std::string& path,
-                       const std::string& said) {
-  const std::string job(unmarked(text));
+std::string said_in(const std::string& job, const std::string& source, const std::string& path,
+                    const std::string& said) {
   Node expected = read(job, source);
   const Names names = names_of(path, source, expected);
   const std::string whole = joined(names, 0, as_it_is);
@@ -333,8 +334,7 @@ std::string with_value(std::string_view text, const std::string& source, const s
   return made;
 }
 
-std::string without_value(std::string_view text, const std::string& source, const std::string& path) {
-  std::string job(unmarked(text));
+std::string left_out(std::string job, const std::string& source, const std::string& path) {
   Node expected = read(job, source);
   const Names names = names_of(path, source, expected);
   if (is_json(job, source)) {
@@ -351,9 +351,8 @@ std::string without_value(std::string_view text, const std::string& source, cons
   return made;
 }
 
-std::string with_copy(std::string_view text, const std::string& source, const std::string& thing,
-                      const std::string& name) {
-  const std::string job(unmarked(text));
+std::string copied(const std::string& job, const std::string& source, const std::string& thing,
+                   const std::string& name) {
   Node expected = read(job, source);
   const Names names = split_at(thing, '.');
   const Node* head = expected.find(names.front());
@@ -377,8 +376,7 @@ std::string with_copy(std::string_view text, const std::string& source, const st
   return made;
 }
 
-std::string without_thing(std::string_view text, const std::string& source, const std::string& thing) {
-  const std::string job(unmarked(text));
+std::string taken_away(const std::string& job, const std::string& source, const std::string& thing) {
   Node expected = read(job, source);
   const Names names = split_at(thing, '.');
   Node* head = nullptr;
@@ -405,6 +403,33 @@ std::string without_thing(std::string_view text, const std::string& source, cons
   std::string made = sheet.with({from, to, ""});
   check(made, expected, source, thing);
   return made;
+}
+
+/// A change of what stands behind a byte-order mark, which stays.
+template <class Change>
+std::string behind_mark(std::string_view text, const Change& change) {
+  const std::string_view job = unmarked(text);
+  return std::string(text.substr(0, text.size() - job.size())) + change(std::string(job));
+}
+
+}  // namespace
+
+std::string with_value(std::string_view text, const std::string& source, const std::string& path,
+                       const std::string& said) {
+  return behind_mark(text, [&](const std::string& job) { return said_in(job, source, path, said); });
+}
+
+std::string without_value(std::string_view text, const std::string& source, const std::string& path) {
+  return behind_mark(text, [&](const std::string& job) { return left_out(job, source, path); });
+}
+
+std::string with_copy(std::string_view text, const std::string& source, const std::string& thing,
+                      const std::string& name) {
+  return behind_mark(text, [&](const std::string& job) { return copied(job, source, thing, name); });
+}
+
+std::string without_thing(std::string_view text, const std::string& source, const std::string& thing) {
+  return behind_mark(text, [&](const std::string& job) { return taken_away(job, source, thing); });
 }
 
 std::vector<std::pair<std::string, std::string>> said_values(std::string_view text, const std::string& source) {

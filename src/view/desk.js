@@ -456,7 +456,7 @@ async function learnKeys(units) {
 const withWords = state => { for (const t of state.values) for (const k of t.keys) Object.assign(k, { ...keys[k.key], path: k.path, key: keys[k.key].word || k.path.split('.').pop() }); return state; };
 async function refresh() { try { await apply(await ask(`now?of=${encodeURIComponent(now.of)}`)); } catch (e) { if (!e.status) gone(); else say(e.message); } }
 function gone() { $('bar-gone').hidden = false; for (const node of document.querySelectorAll('#values input, #values select, header button')) node.disabled = true; }
-function nameIt() { $('bar-name').hidden = false; $('name').value = now.file ? now.file.split('/').pop().replace(/\.toml$/, '-2.toml') : 'gears.toml'; $('name-words').textContent = ''; delete $('name-go').dataset.over; $('name').focus(); $('name').select(); }
+function nameIt() { $('bar-name').hidden = false; $('name').value = now.file ? now.file.split('/').pop().replace(/(\.\w+)?$/, '-2$1') : 'gears.toml'; $('name-words').textContent = ''; delete $('name-go').dataset.over; $('name').focus(); $('name').select(); }
 $('undo').onclick = () => act('undo');
 $('redo').onclick = () => act('redo');
 const save = () => { if (now.file) act('save'); else nameIt(); };

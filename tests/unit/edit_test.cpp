@@ -199,6 +199,12 @@ TEST_CASE("values are found however they are written") {
   CHECK(job::without_value(text, "a.toml", "gear.a.bore.diameter").find("bore = { flat_is_no_key = 1 } # in one") !=
         std::string::npos);
   CHECK(job::without_value(text, "a.toml", "gear.a.tip_relief") == text);
+  // A byte-order mark stays, and what is no number can be replaced and be put.
+  const std::string mark = "\xEF\xBB\xBF";
+  CHECK(changed(mark + text, "gear.a.teeth", "21") == mark + changed(text, "gear.a.teeth", "21"));
+  CHECK(job::without_value(mark + text, "a.toml", "gear.a.teeth") ==
+        mark + job::without_value(text, "a.toml", "gear.a.teeth"));
+  CHECK(changed(changed(text, "gear.a.teeth", "nan"), "gear.a.teeth", "20") == text);
 }
 
 TEST_CASE("what has no place in the text is refused with the reason and nothing said opens a table") {
