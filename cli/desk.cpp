@@ -4,6 +4,7 @@
 
 #include <fcntl.h>
 #include <spawn.h>
+#include <unistd.h>
 
 #include <algorithm>
 #include <condition_variable>
@@ -18,8 +19,6 @@
 #include "palio/error.hpp"
 #include "palio/serve/serve.hpp"
 #include "palio/view/page.hpp"
-
-extern char** environ;
 
 namespace palio::cli {
 namespace {

@@ -91,6 +91,9 @@ class Listening : public Server {
     server_.Get("/" + secret_ + "/.*", hear);
     server_.Post("/" + secret_ + "/.*", hear);
     thread_ = std::thread([this] { server_.listen_after_bind(); });
+    // Stopped before it listens, it would listen for ever.
+    while (!server_.is_running())
+      std::this_thread::sleep_for(std::chrono::milliseconds(1));
     return true;
   }
 

@@ -493,6 +493,7 @@ document.addEventListener('keydown', e => {
   if (own) { e.preventDefault(); own(); }
 });
 window.addEventListener('resize', paintCurve);
+new ResizeObserver(() => { if (canvas.clientWidth !== W || canvas.clientHeight !== H) resize(); }).observe($('stage'));  // lines above it come and go
 const news = new EventSource('news');
 news.onmessage = e => { const told = JSON.parse(e.data); $('bar-other').hidden = !told.other; if (told.revision > now.revision && !asking) refresh(); };
 news.addEventListener('stopped', () => { news.close(); gone(); });

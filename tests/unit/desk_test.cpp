@@ -63,7 +63,7 @@ TEST_CASE("the desk lists every value that a starter says, and every reading of 
     }
     if (kind == "measurements") {  // values are left open there: it is told so, and nothing is shown
       CHECK_FALSE(desk.sound());
-      CHECK(now["mistakes"].size() > 0);
+      CHECK_FALSE(now["mistakes"].empty());
       continue;
     }
     REQUIRE(desk.sound());
@@ -185,7 +185,7 @@ TEST_CASE("a picture is that of the text as it stands, of every pair in the plan
       CHECK_THAT(desk.page(turning.front()["path"]), Contains("<!doctype html>"));
       CHECK_THAT(desk.page(turning.back()["path"]), Contains("<!doctype html>"));
     }
-    CHECK((turning.size() > 2) == (turning.size() > 0 && turning.back()["path"] == "machine"));
+    CHECK((turning.size() > 2) == (!turning.empty() && turning.back()["path"] == "machine"));
     CHECK_THROWS_AS(desk.page("pair.none"), InvalidParameter);
   }
 }

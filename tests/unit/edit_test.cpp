@@ -65,7 +65,7 @@ TEST_CASE("a value changed in a starter changes one line and leaves its comment"
       const std::string text = job::starter(kind, units);
       const Said before = job::said_values(text, "a.toml");
       const std::vector<std::string> lines = lines_of(text);
-      const std::size_t step = (units == job::Units::mm ? 1 : 4) * (test::whole_search() ? 1 : 8);
+      const std::size_t thin = units == job::Units::mm ? 1 : 4, step = test::whole_search() ? thin : 8 * thin;
       for (std::size_t i = 0; i < before.size(); i += step) {
         const std::string said = another(before[i].second);
         CAPTURE(kind, before[i].first, said);
