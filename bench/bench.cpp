@@ -116,7 +116,7 @@ void roll_against_meshes() {
 
 void roll_of(const job::Design& d, const job::Pair& p) {
   roll::Result result{};
-  const double ours = best(p.crossed() ? 1 : 3, [&] { result = job::rolled(p); });
+  const double ours = best(3, [&] { result = job::rolled(p); });
   const double formula = p.law().theoretical_play, per = p.circumferential_backlash() / formula;
   const bool wavers = p.cycloidal() && !p.cycloidal()->conjugate();
   row(fmt::format("roll {} ({}) through 360 positions", p.name,
