@@ -365,10 +365,11 @@ class Page(WithJob):
             # Back over all of it: typing, three nudges and a drag are one step each.
             steps = 0
             while self.job_now(desk) != self.text and steps < 30:
+                before = self.job_now(desk)
                 self.js("document.activeElement.blur()")
                 ActionChains(self.browser).key_down(Keys.CONTROL).send_keys("z").key_up(Keys.CONTROL).perform()
                 steps += 1
-                time.sleep(0.15)
+                self.until(lambda was=before: self.job_now(desk) != was, 3)
             self.assertEqual(self.text, self.job_now(desk))
             self.assertLess(steps, 9)
             self.wait("return D.driver.teeth === 17 && document.getElementById('undo').disabled")
