@@ -326,7 +326,7 @@ void desk_changes() {
                                {"reducer", "reducer.motor_reducer.eccentricity", {"1.1", "1.05"}},
                                {"greenhouse", "gear.motor_pinion.profile_shift", {"0.2", "0.18"}}}) {
     desk::Session session(job::starter(change.kind, job::Units::mm), "bench");
-    const std::string shown = session.turning().front();
+    const std::string shown = session.turning().front().path;
     constexpr int kPositions = 90;  // as the page asks for
     int turn = 0;
     std::size_t bytes = 0;

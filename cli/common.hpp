@@ -110,6 +110,8 @@ std::vector<const job::Reducer*> chosen_reducers(const job::Design& design, cons
 /// `path` within `folder`.
 std::string within(const std::string& folder, const std::string& path);
 
+/// What `make` can be asked for.
+std::vector<std::string> format_names();
 /// Where files go that were given no place: a folder named after the job.
 std::string folder_of(const std::string& path, const job::Design& design);
 

@@ -92,11 +92,7 @@ class Desk {
       }
       in_file_ = text, other_.reset();
     }
-    try {
-      session_.take(std::move(text), true);
-    } catch (const std::exception&) {
-      // No job at all just now: the desk keeps what it has.
-    }
+    session_.take(std::move(text), true);
     tell();
   }
 
@@ -171,15 +167,16 @@ class Desk {
   /// All the page needs after a change. What is long already is put together as text.
   Answer now(std::string of) {
     // The first that turns, where the page asks for none or for one that is gone.
-    const std::vector<std::string> turning = session_.turning();
-    if (std::find(turning.begin(), turning.end(), of) == turning.end()) of = turning.empty() ? "" : turning.front();
+    const std::vector<desk::Turning> turning = session_.turning();
+    if (std::none_of(turning.begin(), turning.end(), [&](const desk::Turning& t) { return t.path == of; }))
+      of = turning.empty() ? "" : turning.front().path;
     Json told{{"of", of}};
     {
       const std::lock_guard<std::mutex> guard(lock_);
       told["file"] = path_.empty() ? Json(nullptr) : Json(path_);
       told["other"] = other_.has_value();
+      if (path_.empty()) told["starters"] = job::starter_kinds();
     }
-    if (path().empty()) told["starters"] = job::starter_kinds();
     const std::string head = told.dump();
     return {200, "application/json",
             fmt::format("{},\"state\":{},\"picture\":{}}}", head.substr(0, head.size() - 1), session_.state(),
@@ -192,10 +189,10 @@ class Desk {
     if (!session_.sound() || !design)
       throw InvalidParameter("make", "a job with a mistake", "files are made of a job that can be read",
                              "mend or undo it first");
+    const std::vector<std::string> known = format_names();
     for (const std::string& format : formats) {
-      const auto& all = make::formats();
-      if (std::none_of(all.begin(), all.end(), [&](const make::Format& f) { return f.name == format; }))
-        throw InvalidParameter("formats", format, "step, stl, 3mf, glb, dxf, svg, csv, pdf and the like are allowed",
+      if (std::find(known.begin(), known.end(), format) == known.end())
+        throw InvalidParameter("formats", format, fmt::format("{} are allowed", fmt::join(known, ", ")),
                                "choose among them");
     }
     for (const job::Pair& p : design->pairs)

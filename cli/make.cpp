@@ -14,13 +14,6 @@
 namespace palio::cli {
 namespace {
 
-std::vector<std::string> format_names() {
-  std::vector<std::string> names;
-  for (const make::Format& f : make::formats())
-    names.emplace_back(f.name);
-  return names;
-}
-
 /// The STEP module, loaded when the first STEP is asked for: the B-rep kernel would slow every other start.
 auto step_writer() {
   static const auto function = [] {
@@ -99,6 +92,13 @@ std::vector<make::File> told_by_options(Make make) {
 }
 
 }  // namespace
+
+std::vector<std::string> format_names() {
+  std::vector<std::string> names;
+  for (const make::Format& f : make::formats())
+    names.emplace_back(f.name);
+  return names;
+}
 
 std::string folder_of(const std::string& path, const job::Design& design) {
   const std::string stem = path == "-" ? "" : std::filesystem::path(path).stem().string();

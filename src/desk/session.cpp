@@ -50,25 +50,28 @@ Json readings_of(const job::Design& design) {
   return all;
 }
 
-/// What turns: each pair that meshes, each reducer, and where there are several of them all together.
-std::vector<std::string> turning_of(const job::Design& design) {
-  std::vector<std::string> paths;
+/// The pair of a path, where it meshes.
+const job::Pair* pair_at(const job::Design& design, const std::string& path) {
+  const auto it = std::find_if(design.pairs.begin(), design.pairs.end(),
+                               [&](const job::Pair& p) { return p.meshes() && "pair." + p.name == path; });
+  return it == design.pairs.end() ? nullptr : &*it;
+}
+
+std::vector<Turning> turning_of(const job::Design& design) {
+  std::vector<Turning> all;
   for (const job::Pair& p : design.pairs) {
-    if (p.meshes()) paths.push_back("pair." + p.name);
+    if (p.meshes()) all.push_back({"pair." + p.name, p.plane()});
   }
   for (const job::Reducer& r : design.reducers)
-    paths.push_back("reducer." + r.name);
-  if (paths.size() > 1) paths.emplace_back(kMachine);
-  return paths;
+    all.push_back({"reducer." + r.name});
+  if (all.size() > 1) all.push_back({std::string(kMachine)});
+  return all;
 }
 
 /// JSON; "null" of what is not in the plane.
 std::string picture_of(const job::Design& design, const std::string& pair, int positions) {
-  for (const job::Pair& p : design.pairs) {
-    if ("pair." + p.name == pair && p.meshes() && p.plane())
-      return view::roll_data(design, {&p, job::rolled(p, positions)});
-  }
-  return "null";
+  const job::Pair* p = pair_at(design, pair);
+  return p && p->plane() ? view::roll_data(design, {p, job::rolled(*p, positions)}) : "null";
 }
 
 }  // namespace
@@ -124,7 +127,7 @@ void Session::look() {
       mistakes_.emplace_back(m.key, m.message);
   } catch (const InvalidParameter& e) {
     mistakes_.emplace_back(e.name(), e.what());
-  } catch (const NoConvergence& e) {
+  } catch (const std::exception& e) {
     mistakes_.emplace_back("", e.what());
   }
 }
@@ -208,11 +211,8 @@ std::string Session::state() const {
           {{"key", r.key}, {"label", r.label}, {"symbol", r.symbol}, {"group", r.group}, {"value", r.value}});
     told["readings"].push_back({{"path", table.path}, {"rows", rows}});
   }
-  for (const std::string& path : turning_of(design)) {
-    const auto pair = std::find_if(design.pairs.begin(), design.pairs.end(),
-                                   [&](const job::Pair& p) { return "pair." + p.name == path; });
-    told["turning"].push_back({{"path", path}, {"plane", pair != design.pairs.end() && pair->plane()}});
-  }
+  for (const Turning& t : turning_of(design))
+    told["turning"].push_back({{"path", t.path}, {"plane", t.plane}});
   return told.dump();
 }
 
@@ -221,9 +221,9 @@ std::string Session::keys() const {
   return key_words(now.design ? now.design->units : job::Units::mm).dump();
 }
 
-std::vector<std::string> Session::turning() const {
+std::vector<Turning> Session::turning() const {
   const Built now = built();
-  return now.design ? turning_of(*now.design) : std::vector<std::string>();
+  return now.design ? turning_of(*now.design) : std::vector<Turning>();
 }
 
 std::string Session::picture(const std::string& pair, int positions) const {
@@ -274,10 +274,8 @@ std::string Session::find(const std::string& value, const std::string& reading, 
 std::string Session::page(const std::string& turning) const {
   const Built now = built();
   if (now.design) {
-    for (const job::Pair& p : now.design->pairs) {
-      if ("pair." + p.name == turning && p.meshes())
-        return view::roll_page(*now.design, {&p, job::rolled(p, kPagePositions)});
-    }
+    if (const job::Pair* p = pair_at(*now.design, turning))
+      return view::roll_page(*now.design, {p, job::rolled(*p, kPagePositions)});
     for (const job::Reducer& r : now.design->reducers) {
       if ("reducer." + r.name == turning) return view::reducer_page(*now.design, {&r, job::rolled(r, kPagePositions)});
     }

@@ -27,21 +27,10 @@ std::string written(const job::Key& key, const job::Value& value, job::Units uni
   if (value.share) return fmt::format("{} %", 100 * value.number);
   if (const auto number = number_of(key, value, units)) return fmt::format("{}", *number);
   if (!value.texts.empty()) return fmt::format("{}", fmt::join(value.texts, ", "));
-  if (!value.numbers.empty()) return fmt::format("{}", fmt::join(value.numbers, ", "));
-  return "";
-}
-
-std::string unit_of(const job::Key& key, job::Units units) {
-  switch (key.type) {
-    case job::Type::length:
-    case job::Type::length_or_share:
-    case job::Type::lengths: return std::string(job::symbol(units));
-    case job::Type::millimetres: return "mm";
-    case job::Type::per_inch: return "/in";
-    case job::Type::angle:
-    case job::Type::angles: return "°";
-    default: return "";
-  }
+  std::vector<double> numbers = value.numbers;
+  for (double& n : numbers)
+    n /= key.type == job::Type::lengths ? job::mm_per(units) : 1;
+  return fmt::format("{}", fmt::join(numbers, ", "));
 }
 
 std::string_view type_of(const job::Key& key) {
@@ -132,20 +121,6 @@ class Rows {
   const std::map<std::string, std::string>& said_;
 };
 
-/// All tables that have names.
-std::vector<const std::vector<job::Settings>*> named_tables(const job::Tables& t) {
-  return {&t.gears, &t.pairs, &t.reducers, &t.shafts, &t.carriers, &t.trains, &t.planetaries, &t.frames, &t.materials};
-}
-
-const job::Settings* settings_of(const job::Tables& tables, const std::string& head, const std::string& name) {
-  for (const std::vector<job::Settings>* all : named_tables(tables)) {
-    for (const job::Settings& s : *all) {
-      if (s.name == name && job::name(s.section) == head) return &s;
-    }
-  }
-  return nullptr;
-}
-
 }  // namespace
 
 Json value_rows(const job::Values& values, const std::string& text, const std::string& source) {
@@ -176,7 +151,7 @@ Json value_rows(const job::Values& values, const std::string& text, const std::s
     const auto dot = head.find('.');
     const job::Settings* settings = dot == std::string::npos
                                         ? (head == "process" && tables.process ? &*tables.process : nullptr)
-                                        : settings_of(tables, head.substr(0, dot), head.substr(dot + 1));
+                                        : tables.thing(head.substr(0, dot), head.substr(dot + 1));
     const job::Section section = head == "shared"    ? job::Section::shared
                                  : head == "process" ? job::Section::process
                                                      : *job::section_named(head.substr(0, dot));
@@ -197,11 +172,12 @@ Json key_words(job::Units units) {
                               {"meaning", "a number that other values may name"}};
   for (const job::Key& key : job::keys()) {
     if (key.readiness == job::Readiness::later) continue;
-    Json& words = all[key_name(key)] = {{"word", std::string(key.path)},
-                                        {"type", type_of(key)},
-                                        {"unit", unit_of(key, units)},
-                                        {"allowed", job::allowed(key, std::string(job::symbol(units)))},
-                                        {"meaning", std::string(key.meaning)}};
+    Json& words =
+        all[key_name(key)] = {{"word", std::string(key.path)},
+                              {"type", type_of(key)},
+                              {"unit", key.type == job::Type::per_inch ? "/in" : job::unit_of(key.type, units)},
+                              {"allowed", job::allowed(key, std::string(job::symbol(units)))},
+                              {"meaning", std::string(key.meaning)}};
     if (key.type == job::Type::choice) words["choices"] = job::words_of(key.choices);
   }
   return all;
@@ -211,7 +187,7 @@ std::optional<double> number_at(const job::Values& values, const std::string& pa
   const job::Tables& tables = values.tables();
   const auto parts = job::parts_of_path(path);
   if (parts) {
-    const job::Settings* settings = settings_of(tables, parts->head, parts->name);
+    const job::Settings* settings = tables.thing(parts->head, parts->name);
     const job::Value* value = settings ? settings->find(parts->word) : nullptr;
     const job::Key* key = settings ? job::find_key(settings->section, job::without_numbers(parts->word)) : nullptr;
     return value && key ? number_of(*key, *value, tables.units) : std::nullopt;

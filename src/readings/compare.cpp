@@ -27,19 +27,6 @@ struct Leaf {
 };
 using Flat = std::vector<Leaf>;
 
-std::string unit_of(Type type, Units units) {
-  switch (type) {
-    case Type::length:
-    case Type::lengths:
-    case Type::length_or_share:
-    case Type::length_by_diameter: return std::string(symbol(units));
-    case Type::millimetres: return "mm";
-    case Type::angle:
-    case Type::angles: return "°";
-    default: return "";
-  }
-}
-
 Json value_of(const Value& v, Type type, Units units) {
   if (!v.by_diameter.empty()) {
     Json all = Json::array();
@@ -74,8 +61,7 @@ void add_values(const std::vector<Settings>& all, Units units, Flat& flat) {
 Flat values_of(const Design& design, Units units) {
   const Tables& t = design.values.tables();
   Flat flat;
-  for (const auto* all :
-       {&t.gears, &t.pairs, &t.shafts, &t.carriers, &t.trains, &t.planetaries, &t.frames, &t.reducers, &t.materials})
+  for (const std::vector<Settings>* all : t.with_names())
     add_values(*all, units, flat);
   if (t.process) {
     for (const auto& [key, value] : t.process->values) {

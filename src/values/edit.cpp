@@ -128,10 +128,6 @@ struct Way {
   }
 };
 
-bool is_place(const std::string& name) {
-  return name.size() < 6 && name.find_first_not_of("0123456789") == std::string::npos;
-}
-
 Way way_to(const Sheet& sheet, const Names& names, const std::string& source, const std::string& path) {
   Way way{{&sheet.root()}, {nullptr}};
   for (const std::string& name : names) {
@@ -288,48 +284,56 @@ nlohmann::ordered_json json_of(const Node& node) {
   return std::visit(Write{}, node.value);
 }
 
-bool is_json(std::string_view text, const std::string& source) {
-  return begins_json(text) || (source.size() > 5 && source.compare(source.size() - 5, 5, ".json") == 0);
+/// How far names lead into what a job says.
+struct Reached {
+  const Node* node;
+  std::size_t depth;
+};
+Reached reached(const Node& job, const Names& names) {
+  Reached at{&job, 0};
+  for (const std::string& name : names) {
+    const List* list = std::get_if<List>(&at.node->value);
+    const bool item = list && is_place(name) && std::stoul(name) < list->size();
+    const Node* next = item ? &(*list)[std::stoul(name)] : at.node->find(name);
+    if (!next) break;
+    at = {next, at.depth + 1};
+  }
+  return at;
 }
 
 std::string said_in(const std::string& job, const std::string& source, const std::string& path,
                     const std::string& said) {
   Node expected = read(job, source);
-  const Names names = names_of(path, source, expected);
-  const std::string whole = joined(names, 0, as_it_is);
+  Names names = names_of(path, source, expected);
   if (said.find_first_not_of(" \t") == std::string::npos)
     fail(source, path, "takes a value; to leave it out, unset it");
-  if (is_json(job, source)) {
-    put(expected, whole, value_of(names, said), {source, 0, 0});
-    return json_of(expected).dump(2) + "\n";
-  }
-  const Sheet sheet(job, source);
-  const Way way = way_to(sheet, names, source, path);
-  const toml::node& found = *way.nodes.back();
-  std::string made;
-  if (!way.whole(names) && !found.as_table()) {
+  Node value = value_of(names, said);
+  std::string written = value_text(said, value);
+  const Reached old = reached(expected, names);
+  const bool is_value = !old.node->table() && !std::holds_alternative<List>(old.node->value);
+  const std::optional<Sheet> sheet =
+      is_json(job, source) ? std::nullopt : std::optional<Sheet>(std::in_place, job, source);
+  if (old.depth < names.size() && is_value) {
     // `bore = 8` is the short form of `bore.diameter = 8`: what else is said of it stands beside that.
-    if (names[way.nodes.size() - 2] != "bore")
+    if (names[old.depth - 1] != "bore")
       fail(source, path, "has no place beside what the file says there; change it in the file itself");
-    const std::string rest = joined(names, way.nodes.size() - 1, key_text),
-                      written = value_text(said, value_of(names, said));
-    const std::string both =
-        rest == "diameter" ? written : fmt::format("{{ diameter = {}, {} = {} }}", sheet.text(found), rest, written);
-    made = sheet.with({sheet.begin(found), sheet.end(found), both});
-    override_value(expected, joined(way.known(names), 0, as_it_is) + "=" + both);
-  } else {
-    const Node value = value_of(names, said);
-    const std::string written = value_text(said, value);
-    put(expected, whole, value, {source, 0, 0});
-    if (!way.whole(names)) {
-      refuse_item(way, names, written, source, path);
-      made = inserted(sheet, way, names, written, source, path);
-    } else {
-      if (const toml::table* table = found.as_table(); table && !table->is_inline())
-        fail(source, path, "is a whole table; say which of its keys");
-      made = sheet.with({sheet.begin(found), sheet.end(found), written});
+    const std::string rest = joined(names, old.depth, as_it_is);
+    names.resize(old.depth);
+    if (rest != "diameter") {
+      const std::string diameter = sheet ? sheet->text(*way_to(*sheet, names, source, path).nodes.back()) : "";
+      written = fmt::format("{{ diameter = {}, {} = {} }}", diameter, rest, written);
+      value = Node{Table{{"diameter", *old.node}, {rest, std::move(value)}}, {}};
     }
   }
+  put(expected, joined(names, 0, as_it_is), value, {source, 0, 0});
+  if (!sheet) return json_of(expected).dump(2) + "\n";
+  const Way way = way_to(*sheet, names, source, path);
+  const toml::node& found = *way.nodes.back();
+  const toml::table* table = found.as_table();
+  if (way.whole(names) && table && !table->is_inline()) fail(source, path, "is a whole table; say which of its keys");
+  if (!way.whole(names)) refuse_item(way, names, written, source, path);
+  std::string made = way.whole(names) ? sheet->with({sheet->begin(found), sheet->end(found), written})
+                                      : inserted(*sheet, way, names, written, source, path);
   check(made, expected, source, path);
   return made;
 }

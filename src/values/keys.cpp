@@ -125,6 +125,19 @@ std::string nearest(Section section, std::string_view path) {
   return best;
 }
 
+std::string unit_of(Type type, Units units) {
+  switch (type) {
+    case Type::length:
+    case Type::lengths:
+    case Type::length_or_share:
+    case Type::length_by_diameter: return std::string(symbol(units));
+    case Type::millimetres: return "mm";
+    case Type::angle:
+    case Type::angles: return "°";
+    default: return "";
+  }
+}
+
 std::string allowed(const Bounds& key, std::string_view length_unit) {
   std::string unit;
   switch (key.type) {

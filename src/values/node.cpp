@@ -207,6 +207,16 @@ std::string Node::text() const {
   return std::visit(Write{}, value);
 }
 
+bool is_json(std::string_view text, std::string_view source) {
+  constexpr std::string_view kEnding = ".json";
+  const bool named = source.size() > kEnding.size() && source.substr(source.size() - kEnding.size()) == kEnding;
+  return named || begins_json(text);
+}
+
+bool is_place(std::string_view name) {
+  return !name.empty() && name.size() < 6 && name.find_first_not_of("0123456789") == std::string_view::npos;
+}
+
 Node read(std::string_view text, const std::string& source) {
   text = unmarked(text);
   if (text.find_first_not_of(" \t\r\n") == std::string_view::npos) {
@@ -216,8 +226,7 @@ Node read(std::string_view text, const std::string& source) {
     fail("not-text", {source, 1, 1}, "", "this is not a text file; a job is TOML or JSON in UTF-8");
   }
   if (!is_utf8(text)) fail("not-text", {source, 1, 1}, "", "this is not UTF-8; save the job as UTF-8");
-  const bool named_json = source.size() > 5 && source.compare(source.size() - 5, 5, ".json") == 0;
-  if (named_json || begins_json(text)) return read_json(text, source);
+  if (is_json(text, source)) return read_json(text, source);
   if (too_deep(text)) fail_deep(source);
   try {
     const toml::table table = toml::parse(text, source);
@@ -257,9 +266,7 @@ void put(Node& root, const std::string& path, Node value, const Where& where) {
     if (depth > kDeepest || name.empty())
       fail("bad-set", where, path, "a key is names joined by points, as gear.motor_pinion.teeth");
     if (List* list = std::get_if<List>(&at->value)) {
-      const bool place =
-          name.size() < 6 && std::all_of(name.begin(), name.end(), [](char c) { return c >= '0' && c <= '9'; });
-      if (!place || std::stoul(name) >= list->size()) {
+      if (!is_place(name) || std::stoul(name) >= list->size()) {
         fail("bad-set", where, path,
              fmt::format("\"{}\" is no place in this list; it has {} items, counted from 0", name, list->size()));
       }
@@ -311,26 +318,6 @@ void take_out(Node& root, const std::string& path) {
     at = &it->second;
     from = dot + 1;
   }
-}
-
-std::string json_with(const std::string& text, const std::vector<std::pair<std::string, double>>& numbers) {
-  nlohmann::ordered_json job = nlohmann::ordered_json::parse(text);
-  for (const auto& [path, number] : numbers) {
-    nlohmann::ordered_json* at = &job;
-    std::size_t from = 0;
-    for (auto dot = path.find('.'); !at->is_string() && !at->is_primitive(); dot = path.find('.', from)) {
-      const std::string name = path.substr(from, dot == std::string::npos ? dot : dot - from);
-      at = at->is_array() ? &at->at(std::stoul(name))
-                          : &at->at(!at->contains(name) && name == "teeth" ? "leaves" : name);
-      if (dot == std::string::npos) break;
-      from = dot + 1;
-    }
-    if (number == std::floor(number) && std::abs(number) < 1e15)
-      *at = static_cast<std::int64_t>(number);
-    else
-      *at = number;
-  }
-  return job.dump(2) + "\n";
 }
 
 }  // namespace palio::job

@@ -33,6 +33,11 @@ struct Node {
 /// Characters that command a terminal or break a file, line ends among them: none of a job's texts may hold them.
 bool has_control_characters(std::string_view text);
 
+/// Whether a text is JSON, by its source's name or by how it begins; otherwise TOML.
+bool is_json(std::string_view text, std::string_view source);
+/// Whether a name in a path can be the place of an item in a list.
+bool is_place(std::string_view name);
+
 /// \throws JobError with one mistake, "syntax", when the text is neither
 Node read(std::string_view text, const std::string& source);
 
@@ -48,8 +53,5 @@ void override_value(Node& root, const std::string& assignment);
 void put(Node& root, const std::string& path, Node value, const Where& where);
 /// Takes the key at "a.b.c" out of the tree, where it is there.
 void take_out(Node& root, const std::string& path);
-
-/// A JSON job with these numbers at their paths, the order kept.
-std::string json_with(const std::string& text, const std::vector<std::pair<std::string, double>>& numbers);
 
 }  // namespace palio::job

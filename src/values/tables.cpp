@@ -456,6 +456,15 @@ Settings Reader::merged(const OwnGear& gear) {
 
 void read_tables(const Node& root, Tables& tables) { Reader(tables).run(root); }
 
+const Settings* Tables::thing(std::string_view head, std::string_view name) const {
+  for (const std::vector<Settings>* all : with_names()) {
+    for (const Settings& s : *all) {
+      if (s.name == name && job::name(s.section) == head) return &s;
+    }
+  }
+  return nullptr;
+}
+
 const Settings* Tables::gear(std::string_view name) const {
   const auto it = std::find_if(gears.begin(), gears.end(), [&](const Settings& g) { return g.name == name; });
   return it == gears.end() ? nullptr : &*it;

@@ -5,7 +5,7 @@
 
 #include <fmt/format.h>
 
-#include "edits.hpp"
+#include "palio/values/edit.hpp"
 #include "palio/values/fits.hpp"
 #include "palio/values/spelling.hpp"
 #include "sought.hpp"
@@ -82,12 +82,16 @@ void put_in(Node& root, const std::vector<std::string>& overrides) {
   }
 }
 
-void put_numbers(Node& root, const std::vector<std::pair<std::string, double>>& numbers) {
+bool is_whole(double number) {
   constexpr double kMostWhole = 1e15;
+  return number == std::round(number) && std::abs(number) < kMostWhole;
+}
+
+void put_numbers(Node& root, const std::vector<std::pair<std::string, double>>& numbers) {
   for (const auto& [path, number] : numbers) {
     const std::string plain = leaves_as_teeth(path);
     Node value{number, {}};
-    if (number == std::round(number) && std::abs(number) < kMostWhole) value.value = static_cast<std::int64_t>(number);
+    if (is_whole(number)) value.value = static_cast<std::int64_t>(number);
     put(root, plain, std::move(value), {fmt::format("--set {}={}", plain, number), 0, 0});
   }
 }
@@ -146,25 +150,14 @@ Values Values::without(const std::vector<std::string>& paths) const {
 std::string Values::filled_in(const std::vector<std::pair<std::string, double>>& numbers) const {
   if (!data_->text) return with(numbers).text();
   std::string job(unmarked(*data_->text));
-  const auto number_of = [&](const Sought& sought) -> const double* {
-    const auto it = std::find_if(numbers.begin(), numbers.end(), [&](const auto& n) { return n.first == sought.path; });
-    return it == numbers.end() ? nullptr : &it->second;
-  };
-  if (begins_json(job)) return json_with(job, numbers);
-  const Places places(job);
-  std::vector<Edit> edits;
   for (const Sought& sought : tables().sought) {
-    const double* number = number_of(sought);
-    if (!number) continue;
-    const std::size_t from =
-        places.at(static_cast<std::size_t>(sought.where.line), static_cast<std::size_t>(sought.where.column));
-    const std::size_t to = job.find(job[from], from + 1);
-    if (to == std::string::npos || job.compare(from + 1, sought.said.size(), sought.said) != 0)
-      throw JobError({{"bad-value", sought.where, sought.path,
-                       "is written in a way that cannot be replaced in its place; write it as \"find\""}});
-    edits.push_back({from, to + 1, number_text(*number, sought.whole())});
+    const auto it = std::find_if(numbers.begin(), numbers.end(), [&](const auto& n) { return n.first == sought.path; });
+    if (it == numbers.end()) continue;
+    // JSON has one sort of number.
+    const bool whole = sought.whole() || (is_json(job, sought.where.source) && is_whole(it->second));
+    job = with_value(job, sought.where.source, sought.path, number_text(it->second, whole));
   }
-  return edited(std::move(job), std::move(edits));
+  return job;
 }
 
 const Tables& Values::tables() const noexcept { return data_->tables; }

@@ -4,7 +4,7 @@ const make = (tag, fields = {}, parent = null, attributes = {}) => {
   for (const [name, value] of Object.entries(attributes)) node.setAttribute(name, value);
   return parent ? parent.appendChild(node) : node;
 };
-const now = { state: null, of: '', file: null, rows: new Map(), revision: 0, picture: 0 };
+const now = { state: null, of: '', file: null, rows: new Map(), revision: 0 };
 /** The state before a change is what the ghost and the marks at readings tell of: kept while one value is changed. */
 const before = { path: null, at: 0, rows: new Map(), D: null, shown: 'on' };
 const pins = new Set(JSON.parse(localStorage.getItem('palio-pins') || '[]'));
@@ -22,7 +22,7 @@ function say(words) { $('bar-words').hidden = !words; $('words').textContent = w
 /** One change under way at a time; of those that wait only the last one of each value goes. */
 const waiting = new Map();
 let asking = false;
-const timing = { last: 0, all: [] };
+const timing = [];  // of each change, from asking to the picture [ms]
 function change(path, said, again = false) {
   const held = waiting.get(path);
   waiting.set(path, { path, said, again: held ? held.again : again, since: held ? held.since : performance.now() });
@@ -36,8 +36,7 @@ async function next() {
   remember(path);
   try {
     await apply(await ask('set', { path, said: one.said, again: one.again, of: now.of }));
-    mark(path, null);
-    timing.last = performance.now() - one.since; timing.all.push(timing.last);
+    timing.push(performance.now() - one.since);
   } catch (e) {
     if (e.status) mark(path, e.message); else gone();
   }
@@ -64,9 +63,9 @@ function remember(path) {
 // ---- values ----------------------------------------------------------------------------------------------------
 /** "hubs.0.diameter" as "hubs 1 · diameter". */
 const words = key => key.replace(/\.(\d+)\b/g, (_, n) => ` ${Number(n) + 1}`).replaceAll('_', ' ').replaceAll('.', ' · ');
-let errors = new Map();  // messages at fields that are refused or wrong
+const errors = new Map();  // messages at fields whose last change was refused
 function mark(path, message) {
-  if (message) errors.set(path, message); else errors.delete(path);
+  errors.set(path, message);
   for (const row of document.querySelectorAll('.row')) if (row.dataset.path === path) showWrong(row);
 }
 function messageAt(path) {
@@ -88,24 +87,26 @@ function nudged(text, steps, whole) {
   return (Number(plain) + steps * Math.pow(10, -places)).toFixed(places);
 }
 function nudge(input, steps, again) {
-  const text = input.value || input.placeholder.replace(/^=\s*/, '');
+  const text = input.value || input.placeholder;
   if (!isNumber(text)) return;
   // A whole number of a key that takes any is moved by tenths only when asked finely.
   input.value = nudged(Number.isInteger(steps) ? text : text.includes('.') ? text + '0' : text + '.0', Number.isInteger(steps) ? steps : Math.round(steps * 10), input.dataset.type === 'whole');
   change(input.dataset.path, input.value, again);
 }
+/** What holds where nothing is said. */
+const shownOf = key => (key.inherited !== undefined ? key.inherited : key.absent) || '';
 function field(row, key) {
-  const said = key.said, shown = key.inherited !== undefined ? key.inherited : key.absent;
+  const said = key.said, shown = shownOf(key);
   const choices = key.choices || (key.type === 'flag' ? ['true', 'false'] : null);
   let input;
   if (choices) {
     input = make('select', {}, row);
-    make('option', { value: '', textContent: said === null ? (shown || '–') : 'leave out' }, input);
+    make('option', { value: '', textContent: said === null ? shown || '–' : 'leave out' }, input);
     for (const c of choices) make('option', { value: c, textContent: c }, input);
     input.value = said === null ? '' : said;
     input.onchange = () => { chosen = key.path; change(key.path, input.value === '' ? null : input.value); };
   } else {
-    input = make('input', { value: said === null ? '' : said, placeholder: said === null ? shown || '' : '', autocomplete: 'off', spellcheck: false }, row);
+    input = make('input', { value: said === null ? '' : said, placeholder: said === null ? shown : '', autocomplete: 'off', spellcheck: false }, row);
     if (key.type === 'text') input.className = 'words';
     let began = false;
     input.oninput = () => { chosen = key.path; change(key.path, input.value.trim() === '' ? null : input.value, began); began = true; };
@@ -180,11 +181,9 @@ function showValues() {
     for (const input of document.querySelectorAll('#tables input, #tables select')) {
       const key = byPath.get(input.dataset.path);
       if (!key) continue;
-      if (document.activeElement !== input || !waiting.has(key.path)) {
-        const text = key.said === null ? '' : key.said;
-        if (document.activeElement !== input && input.value !== text) input.value = text;
-        if (key.said === null && input.tagName === 'INPUT') input.placeholder = (key.inherited !== undefined ? key.inherited : key.absent) || '';
-      }
+      const text = key.said === null ? '' : key.said;
+      if (document.activeElement !== input && input.value !== text) input.value = text;
+      if (key.said === null && input.tagName === 'INPUT') input.placeholder = shownOf(key);
     }
     document.querySelectorAll('.row').forEach(showWrong);
     return;
@@ -245,10 +244,11 @@ function readingRow(path, row, parent, label) {
   line.onclick = () => curveOf(path);
   line.onkeydown = e => { if (e.key === 'Enter' && e.target === line) curveOf(path); };
 }
+/** By their paths. */
+const rowsOf = readings => new Map(readings.flatMap(table => table.rows.map(row => [`${table.path}.${row.key}`, row])));
+function openReadings(state) { for (const table of state.readings) opened.add('read ' + table.path); }
 function showReadings() {
-  const rows = new Map();
-  for (const table of now.state.readings) for (const row of table.rows) rows.set(`${table.path}.${row.key}`, row);
-  now.rows = rows;
+  const rows = now.rows = rowsOf(now.state.readings);
   $('pinned').replaceChildren();
   for (const path of pins) if (rows.has(path)) readingRow(path, rows.get(path), $('pinned'), `${path.split('.')[1]}: ${rows.get(path).label}`);
   const marked = $('rows');
@@ -393,7 +393,7 @@ let spaceTimer = 0;
 function showPicture(told) {
   const turning = now.state.turning.find(t => t.path === now.of), plane = turning && turning.plane;
   $('middle').classList.toggle('space', !!turning && !plane);
-  if (told && told.data && told.revision !== undefined) {
+  if (told.data) {
     const same = D && D.pair === told.data.pair;
     if (same) {
       const turned = (state.phi - D.driver.start) / pitch, zoom = { ...view }, oldFit = JSON.stringify(extent(gears));
@@ -427,6 +427,7 @@ async function apply(told) {
   await learnKeys(told.state.units);
   if (told.state.revision < now.revision) return;
   withWords(told.state);
+  errors.clear();
   Object.assign(now, { state: told.state, of: told.of, file: told.file, revision: told.state.revision });
   $('title').textContent = told.state.title || 'a job without title';
   document.title = (told.state.title || 'a job') + ' · palio desk';
@@ -477,9 +478,8 @@ $('before').onclick = async () => {
   before.shown = { on: 'saved', saved: 'off', off: 'on' }[before.shown];
   if (before.shown === 'saved') {
     try {
-      const told = await ask(`kept?of=${encodeURIComponent(now.of)}`), rows = new Map();
-      for (const table of told.readings) for (const row of table.rows) rows.set(`${table.path}.${row.key}`, row);
-      Object.assign(before, { path: '(saved)', rows, D: told.data });
+      const told = await ask(`kept?of=${encodeURIComponent(now.of)}`);
+      Object.assign(before, { path: '(saved)', rows: rowsOf(told.readings), D: told.data });
     } catch (e) { say(e.message); }
   }
   $('before').textContent = 'Before: ' + before.shown; $('before').setAttribute('aria-pressed', String(before.shown !== 'off'));
@@ -500,12 +500,12 @@ news.addEventListener('stopped', () => { news.close(); gone(); });
 news.onerror = () => { if (news.readyState === EventSource.CLOSED) gone(); else fetch('now').catch(gone); };
 (async () => {
   const told = await ask('now');
-  for (const table of told.state.readings) opened.add('read ' + table.path);
+  openReadings(told.state);
   await apply(told);
   if (!told.file && told.starters) {
     $('starters').hidden = false;
     for (const kind of told.starters.split(', ').filter(k => k !== 'measurements')) {
-      make('button', { textContent: kind.replaceAll('_', ' ') }, $('starter-list')).onclick = async () => { D = null; if (await act('start', { kind })) { $('starters').hidden = true; for (const table of now.state.readings) opened.add('read ' + table.path); showReadings(); } };
+      make('button', { textContent: kind.replaceAll('_', ' ') }, $('starter-list')).onclick = async () => { D = null; if (await act('start', { kind })) { $('starters').hidden = true; openReadings(now.state); showReadings(); } };
     }
   }
   if (!(window.matchMedia && matchMedia('(prefers-reduced-motion: reduce)').matches)) run(true);

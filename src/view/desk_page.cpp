@@ -5,13 +5,8 @@
 namespace palio::view {
 
 std::string desk_page() {
-  std::map<std::string_view, std::string> texts{{"TITLE", "palio desk"}, {"STAMP", std::string("palio ") + kVersion}};
-  texts["HEAD"] = filled(whole(kHeadHtml), texts);
-  texts["PLANE"] = whole(kPlaneScript);
-  texts["NUMBERS"] = whole(kNumbersScript);
-  texts["ROLLED"] = whole(kRolledScript);
+  std::map<std::string_view, std::string> texts = turning_texts({{"TITLE", "palio desk"}}, kDeskScript);
   texts["PAGE"] = whole(kPageScript);
-  texts["SCRIPT"] = whole(kDeskScript);
   return filled(whole(kDeskHtml), texts);
 }
 

@@ -89,6 +89,16 @@ Json page_position(const roll::Position& p, double nominal, double half_play, do
   return row;
 }
 
+std::map<std::string_view, std::string> turning_texts(std::map<std::string_view, std::string> texts,
+                                                      const char* const* script) {
+  texts["HEAD"] = filled(whole(kHeadHtml), texts);
+  texts["PLANE"] = whole(kPlaneScript);
+  texts["NUMBERS"] = whole(kNumbersScript);
+  texts["ROLLED"] = whole(kRolledScript);
+  texts["SCRIPT"] = whole(script);
+  return texts;
+}
+
 std::string still_page(const char* const* html, const char* const* script, const std::string& heading,
                        std::map<std::string_view, std::string> texts) {
   texts["TITLE"] = write::xml_escaped(heading);
@@ -101,17 +111,12 @@ std::string still_page(const char* const* html, const char* const* script, const
 std::string filled_page(const char* const* html, const char* const* script, const job::Design& design,
                         const std::string& what, double deviation, const Json& data) {
   const std::string title = design.title.empty() ? what : design.title;
-  const std::map<std::string_view, std::string> texts{
-      {"TITLE", write::xml_escaped(title + " · " + what)},
-      {"HEADING", write::xml_escaped(title)},
-      {"STAMP",
-       write::xml_escaped(fmt::format("palio {} · drawn within {:.2g} mm of the exact curves", kVersion, deviation))}};
-  std::map<std::string_view, std::string> all = texts;
-  all["HEAD"] = filled(whole(kHeadHtml), texts);
-  all["PLANE"] = whole(kPlaneScript);
-  all["NUMBERS"] = whole(kNumbersScript);
-  all["ROLLED"] = whole(kRolledScript);
-  all["SCRIPT"] = whole(script);
+  std::map<std::string_view, std::string> all = turning_texts(
+      {{"TITLE", write::xml_escaped(title + " · " + what)},
+       {"HEADING", write::xml_escaped(title)},
+       {"STAMP",
+        write::xml_escaped(fmt::format("palio {} · drawn within {:.2g} mm of the exact curves", kVersion, deviation))}},
+      script);
   all["DATA"] = json_in_script(data);
   if (html == kSpaceHtml || html == kMachineHtml) all["THREE"] = whole(kThree), all["SOLIDS"] = whole(kSolidsScript);
   if (html == kMachineHtml) all["MECHANISM"] = whole(kMechanismScript);

@@ -45,6 +45,11 @@ extern const char* const kThree[];
 std::string filled_page(const char* const* html, const char* const* script, const job::Design& design,
                         const std::string& what, double deviation, const Json& data);
 
+/// What pages that turn a pair share, by their marks: the head with its texts, how members, numbers and the roll's
+/// table are drawn, and the page's own script.
+std::map<std::string_view, std::string> turning_texts(std::map<std::string_view, std::string> texts,
+                                                      const char* const* script);
+
 /// A page without motion: a heading, %HEAD% with the style of all of them, %SCRIPT%, and texts of its own.
 std::string still_page(const char* const* html, const char* const* script, const std::string& heading,
                        std::map<std::string_view, std::string> texts);

@@ -378,6 +378,7 @@ class Page(WithJob):
             ActionChains(self.browser).key_down(Keys.CONTROL).send_keys("s").key_up(Keys.CONTROL).perform()
             self.assertTrue(self.until(lambda: "teeth = 19 " in self.read()))
             self.wait("return document.getElementById('kept').textContent.includes('· saved')")
+            print("ms from a key to redrawn teeth:", [round(t) for t in self.js("return timing")])
             self.clean()
 
     def test_bad_value_is_told_at_its_field(self):

@@ -13,6 +13,12 @@
 
 namespace palio::desk {
 
+/// What turns: "pair.NAME" of a pair that meshes, "reducer.NAME", and of several also "machine".
+struct Turning {
+  std::string path;
+  bool plane = false;  ///< a pair whose picture is drawn in the page; of the others there are pages
+};
+
 /// May be asked from several threads at once; what takes long is worked out beside the lock.
 class Session {
  public:
@@ -54,8 +60,7 @@ class Session {
   std::string state() const;
   /// What the page says of each `key`, whatever its value: `word`, `type`, `unit`, `allowed`, `choices`, `meaning`.
   std::string keys() const;
-  /// What turns: "pair.NAME" of each that meshes, "reducer.NAME", and of several also "machine".
-  std::vector<std::string> turning() const;
+  std::vector<Turning> turning() const;
   /// What the picture of a pair is drawn from, with the revision of the design it belongs to; `null` of nothing in the
   /// plane. \param positions  over one tooth pitch
   std::string picture(const std::string& pair, int positions) const;

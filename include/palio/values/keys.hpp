@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "palio/values/kind.hpp"
+#include "palio/values/units.hpp"
 
 namespace palio::job {
 
@@ -46,6 +47,8 @@ enum class Type {
 
 /// Whether a key of the type holds one number.
 bool is_number(Type type) noexcept;
+/// The unit in which its values are told: that of the file, "mm", "°"; empty of plain numbers and words.
+std::string unit_of(Type type, Units units);
 /// Whether that number is a length in the unit of the file.
 inline bool is_length(Type type) noexcept { return type == Type::length || type == Type::length_or_share; }
 

@@ -90,6 +90,12 @@ struct Tables {
   Mistakes mistakes;
 
   const Settings* gear(std::string_view name) const;
+  /// All that have names.
+  std::vector<const std::vector<Settings>*> with_names() const {
+    return {&gears, &pairs, &shafts, &carriers, &trains, &planetaries, &frames, &reducers, &materials};
+  }
+  /// "gear", "pinion"; none where the job has no such thing.
+  const Settings* thing(std::string_view head, std::string_view name) const;
   /// What to say of a name that no gear has: "is …, but the job's gears are …".
   std::string no_such_gear(const std::string& name) const;
   /// Millimetres in a message of the core, in the units of the job; what is said of modules stays.
