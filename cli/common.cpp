@@ -3,6 +3,8 @@
 #include <dlfcn.h>
 #include <unistd.h>
 
+#include <algorithm>
+#include <cctype>
 #include <cerrno>
 #include <cmath>
 #include <cstdlib>
@@ -19,6 +21,8 @@
 #include "palio/write/embed.hpp"
 
 namespace palio::cli {
+
+CLI::Validator one_of(const std::vector<std::string>& words) { return CLI::IsMember(words, CLI::ignore_case); }
 
 CLI::Validator finite() {
   return CLI::Validator(
@@ -39,7 +43,7 @@ void add_job(CLI::App& verb, JobOptions& options, bool states) {
   if (states) {
     verb.add_option("--as", options.as,
                     "The part as designed (nominal, default), or as it comes out of the job's [process] (made)")
-        ->check(CLI::IsMember({"nominal", "made"}))
+        ->transform(one_of({"nominal", "made"}))
         ->type_name("STATE");
   }
 }
@@ -99,6 +103,16 @@ bool& forced() {
   return force;
 }
 
+/// How a run is told of.
+struct Manner {
+  bool quiet = false;
+  std::string color = "auto";
+};
+Manner& manner() {
+  static Manner all;
+  return all;
+}
+
 /// Whether a file is one that palio made: each sort carries a mark near its beginning or its end. A job does not: it
 /// may have been written by hand.
 bool carries_mark(const std::string& path, const std::string& bytes) {
@@ -154,12 +168,19 @@ std::string plain(const std::string& text) {
   return out;
 }
 
+std::string format_of(const std::string& path) {
+  std::string extension = std::filesystem::path(path).extension().string();
+  std::transform(extension.begin(), extension.end(), extension.begin(),
+                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+  return extension.empty() ? "" : extension.substr(1);
+}
+
 Target target(const std::string& out, const std::vector<std::string>& extensions) {
   namespace fs = std::filesystem;
   Target t{out.empty() ? "." : out, "", ""};
   const fs::path path(out);
   if (!out.empty() && path.has_extension() && !fs::is_directory(path)) {
-    t.extension = path.extension().string().substr(1);
+    t.extension = format_of(out);
     if (std::find(extensions.begin(), extensions.end(), t.extension) == extensions.end()) {
       std::string known;
       for (const std::string& e : extensions)
@@ -178,7 +199,17 @@ Target target(const std::string& out, const std::vector<std::string>& extensions
 
 std::string Target::path(const std::string& name) const { return file.empty() ? within(folder, name) : file; }
 
-bool coloured() { return ::isatty(STDOUT_FILENO) && !std::getenv("NO_COLOR"); }
+void add_manner(CLI::App& verb) {
+  verb.add_flag("--quiet", manner().quiet, "No progress, and no list of what was written");
+  verb.add_option("--color", manner().color, "auto (on a terminal, default) or never")
+      ->transform(one_of({"auto", "never"}));
+}
+
+bool coloured() {
+  if (manner().color == "never" || std::getenv("NO_COLOR")) return false;
+  const char* terminal = std::getenv("TERM");
+  return ::isatty(STDOUT_FILENO) != 0 && !(terminal && std::string_view(terminal) == "dumb");
+}
 
 void print(const std::string& text) {
   const bool written = std::fwrite(text.data(), 1, text.size(), stdout) == text.size();
@@ -187,20 +218,22 @@ void print(const std::string& text) {
 }
 
 void progress(const std::string& text) {
-  if (!::isatty(STDERR_FILENO)) return;
+  const char* terminal = std::getenv("TERM");
+  if (manner().quiet || ::isatty(STDERR_FILENO) == 0 || (terminal && std::string_view(terminal) == "dumb")) return;
   std::cerr << "\r\033[K" << text << std::flush;
 }
 
 void write_with_job(const std::string& path, const std::string& bytes, const job::Design& design) {
-  const std::string format = std::filesystem::path(path).extension().string();
-  save(path, write::with_job(bytes, format.empty() ? "" : std::string_view(format).substr(1), design.values.text()));
+  save(path, write::with_job(bytes, format_of(path), design.values.text()));
 }
 
 void* module_entry(const std::string& module, const char* entry, const std::string& option,
                    const std::string& otherwise) {
   std::error_code error;
   const auto self = std::filesystem::read_symlink("/proc/self/exe", error).parent_path();
-  const std::string file = "lib" + module + ".so";
+  // The module of this version: libpalio_step.so.0.1.
+  const std::string_view version = kVersion;
+  const std::string file = fmt::format("lib{}.so.{}", module, version.substr(0, version.find_last_of('.')));
   void* loaded = nullptr;
   std::string tried;
   for (const std::string& place :
@@ -208,11 +241,17 @@ void* module_entry(const std::string& module, const char* entry, const std::stri
         (self / "../lib/aarch64-linux-gnu" / file).string(), file}) {
     loaded = dlopen(place.c_str(), RTLD_NOW | RTLD_LOCAL);
     if (loaded) break;
-    tried += fmt::format("\n  {}", dlerror());
+    const std::string why = dlerror();
+    if (why.find("cannot open shared object file") == std::string::npos) tried += "\n  " + why;
   }
-  if (!loaded)
-    throw FileError(fmt::format("the module {} cannot be loaded; build palio with {}=ON, or {}:{}", file, option,
-                                otherwise, tried));
+  if (!loaded) {
+    std::string package = module;
+    std::replace(package.begin(), package.end(), '_', '-');
+    const std::string where = option.empty()
+                                  ? "it comes with palio; install that again"
+                                  : fmt::format("install {} (from source: build with {}=ON)", package, option);
+    throw FileError(fmt::format("the module {} cannot be loaded; {}, or {}{}", file, where, otherwise, tried));
+  }
   void* found = dlsym(loaded, entry);
   if (!found)
     throw FileError(fmt::format("the module {} has no entry {}; it belongs to another version of palio", file, entry));
@@ -268,6 +307,7 @@ void tell(const std::vector<make::File>& files, bool json) {
     }
     return print(root.dump(2) + "\n");
   }
+  if (manner().quiet) return;
   std::string text;
   for (const make::File& f : files) {
     text += fmt::format("{}", f.path);

@@ -28,6 +28,9 @@ struct JobOptions {
   std::string as = "nominal";
 };
 
+/// A choice of words, in any case; with transform() the word is taken as it stands in the list.
+CLI::Validator one_of(const std::vector<std::string>& words);
+
 /// A numeric option's check: words such as nan and inf read as numbers, and are none here.
 CLI::Validator finite();
 
@@ -61,11 +64,16 @@ int tell_errors(const job::Design& design);
 
 /// Adds --force, and holds `save` to it.
 void add_force(CLI::App& verb);
+/// Adds --quiet and --color, and holds `progress`, `tell` and `coloured` to them.
+void add_manner(CLI::App& verb);
 /// Writes a file. What stands there already is replaced where palio made it (it carries a mark), holds the same bytes,
 /// or --force is given. \throws Misuse otherwise, FileError
 void save(const std::string& path, std::string_view bytes);
 /// The same question before something else writes there. \throws Misuse
 void check_replaceable(const std::string& path);
+
+/// The extension of a path in small letters, without the dot; empty where there is none.
+std::string format_of(const std::string& path);
 
 /// Text for a terminal: control characters but line ends and tabs as \u001b and the like.
 std::string plain(const std::string& text);
@@ -82,7 +90,8 @@ struct Target {
 /// Folders are made as needed. \throws Misuse when the extension is not one of `extensions`
 Target target(const std::string& out, const std::vector<std::string>& extensions);
 
-/// Whether to colour what goes to standard output.
+/// Whether to colour what goes to standard output: a terminal that knows colours, unless NO_COLOR or --color say not
+/// to.
 bool coloured();
 
 /// What else is to be removed when a signal ends the run: of a module that writes files itself.
@@ -97,7 +106,9 @@ void progress(const std::string& text);
 /// Writes a picture or page with the job inside it.
 void write_with_job(const std::string& path, const std::string& bytes, const job::Design& design);
 
-/// A function of one of the modules that are loaded on demand. \throws FileError saying what to do without it
+/// A function of one of the modules that are loaded on demand.
+/// \param option     of CMake by which it is built; empty: always
+/// \param otherwise  what to do without it \throws FileError saying so
 void* module_entry(const std::string& module, const char* entry, const std::string& option,
                    const std::string& otherwise);
 

@@ -175,14 +175,14 @@ void add_compare(CLI::App& root, int&) {
                    "the one of as many teeth)")
       ->type_name("NAME");
   verb->add_option("--as", options->as, "Jobs as designed (nominal, default), or as [process] makes them (made)")
-      ->check(CLI::IsMember({"nominal", "made"}))
+      ->transform(one_of({"nominal", "made"}))
       ->type_name("STATE");
   verb->add_option("--scale", options->scale,
                    "Hold the scale of an outline; else it is fitted, and taken where it leaves less than a fifth of "
                    "what is off")
       ->check(finite() & CLI::Range(0.01, 100.0))
       ->type_name("FACTOR");
-  verb->add_option("--out", options->out,
+  verb->add_option("-o,--out", options->out,
                    "File .txt, .json, .html, .png, .svg or .pdf (teeth overlaid); or a folder for all");
   verb->add_flag("--json", options->json, "For scripts: JSON at full precision");
   verb->footer(

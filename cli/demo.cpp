@@ -210,7 +210,7 @@ void run_demo(const std::string& out, int& status) {
 void add_demo(CLI::App& root, int& status) {
   const auto out = std::make_shared<std::string>("demo-out");
   CLI::App* verb = root.add_subcommand("demo", "See everything once: the greenhouse roof-vent opener, end to end");
-  verb->add_option("--out", *out, "Folder (default: demo-out)");
+  verb->add_option("-o,--out", *out, "Folder (default: demo-out)");
   verb->footer("Example:\n  palio demo --out demo-out");
   verb->callback([out, &status] { run_demo(*out, status); });
 }

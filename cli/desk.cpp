@@ -175,7 +175,7 @@ class Desk {
       const std::lock_guard<std::mutex> guard(lock_);
       told["file"] = path_.empty() ? Json(nullptr) : Json(path_);
       told["other"] = other_.has_value();
-      if (path_.empty()) told["starters"] = job::starter_kinds();
+      if (path_.empty()) told["starters"] = job::starter_names();
     }
     const std::string head = told.dump();
     return {200, "application/json",

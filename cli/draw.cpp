@@ -170,19 +170,19 @@ void add_draw(CLI::App& root, int& status) {
                    "default: all into the folder")
       ->type_name("NAME");
   verb->add_option("--format", options->format, "png, svg or pdf, where --out is a folder")
-      ->check(CLI::IsMember(kPictures));
+      ->transform(one_of(kPictures));
   verb->add_option("--view", options->view,
                    "The solids in space: iso, front or section, of --of PART or of the whole (.png)")
-      ->check(CLI::IsMember({"iso", "front", "section"}));
+      ->transform(one_of({"iso", "front", "section"}));
   verb->add_option("--from", options->from,
                    "The solids seen from there: degrees about z from +x, and above the horizon, as 30,20 (.png)")
       ->type_name("AZIMUTH,HEIGHT");
   verb->add_flag("--layout", options->layout,
                  "The machine as a plan: axes, pitch circles, ratios and speeds (png, svg, pdf)");
   verb->add_option("--quality", options->quality, "Of --view: full (soft shadows, default) or quick")
-      ->check(CLI::IsMember({"full", "quick"}));
+      ->transform(one_of({"full", "quick"}));
   verb->add_option("--size", options->size, "Of the picture, as 1280x800")->type_name("WxH");
-  verb->add_option("--out", options->out,
+  verb->add_option("-o,--out", options->out,
                    "Folder, or one file (default: the current folder); .html, .mp4, .webm, .gif with --of GEAR:tool");
   verb->add_flag("--json", options->json, "For scripts: what was written, as JSON");
   verb->footer(

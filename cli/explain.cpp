@@ -34,7 +34,7 @@ void add_explain(CLI::App& root, int&) {
       ->allow_extra_args(false)
       ->type_name("KEY=VALUE");
   verb->add_flag("--schema", options->schema, "The JSON Schema of the job file, for editors");
-  verb->add_option("--out", options->out,
+  verb->add_option("-o,--out", options->out,
                    "With a job: a picture with the reading marked on its teeth, .png, .svg or .pdf");
   verb->add_option("--size", options->size, "Of the picture, as 1280x800")->type_name("WxH");
   verb->footer(

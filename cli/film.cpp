@@ -39,9 +39,9 @@ void add_film_options(CLI::App& verb, FilmOptions& o) {
       ->check(CLI::Range(0.001, 100000.0))
       ->check(finite());
   verb.add_option("--quality", o.quality, "Films in space: fine (shadows), or quick")
-      ->check(CLI::IsMember({"fine", "quick"}));
+      ->transform(one_of({"fine", "quick"}));
   verb.add_option("--direction", o.direction, "Films: forward (driver counter-clockwise) or back")
-      ->check(CLI::IsMember({"forward", "back"}));
+      ->transform(one_of({"forward", "back"}));
 }
 
 std::vector<std::uint8_t> render_in_space(const view::SpaceScene& scene) {
@@ -192,7 +192,7 @@ void write_film(const view::Film& film, view::PictureSize size, int fps, const s
   namespace fs = std::filesystem;
   if (size.width % 2 != 0 || size.height % 2 != 0)
     throw Misuse(fmt::format("--size {}x{}: films need even numbers", size.width, size.height));
-  const std::string extension = fs::path(path).extension().string().substr(1), aside = write::begin_aside(path);
+  const std::string extension = format_of(path), aside = write::begin_aside(path);
   // A name may begin like an option or a protocol: it is given as a file, and from the root on.
   std::vector<std::string> words{"ffmpeg",
                                  "-v",

@@ -22,7 +22,7 @@ void add_find(CLI::App& root, int& status) {
       ->check(CLI::Range(1, 100000));
   verb->add_option("--pick", options->pick, "Which solution goes into the new job (default 1, the best)")
       ->check(CLI::Range(1, 100000));
-  verb->add_option("--out", options->out,
+  verb->add_option("-o,--out", options->out,
                    "New job (.toml, or .json of a JSON job) with the values of the picked solution in their places; or "
                    "a folder for it");
   verb->add_flag("--json", options->json, "For scripts: JSON at full precision");

@@ -1,4 +1,6 @@
 // palio: lists its verbs and turns what they throw into a message and an exit status.
+#include <unistd.h>
+
 #include <csignal>
 #include <iostream>
 
@@ -9,6 +11,7 @@
 #include "palio/values/spelling.hpp"
 #include "palio/version.hpp"
 #include "palio/write/file.hpp"
+#include "shell.hpp"
 
 namespace {
 
@@ -25,11 +28,8 @@ std::string suggestion(CLI::App& app, const std::string& word) {
   return known.nearest.empty() ? "; there are " + known.list : fmt::format("; did you mean palio {}?", known.nearest);
 }
 
-int run(int argc, char** argv) {
-  int status = cli::kDone;
-  CLI::App app{
-      "Exact gears from one text file: all dimensions, proof by rolling the real teeth, files to make them.\n"
-      "Begin with: palio start spur --out vent.toml && palio report vent.toml"};
+/// All verbs declared.
+void add_verbs(CLI::App& app, int& status) {
   app.name("palio");
   app.set_version_flag("--version", std::string("palio ") + kVersion);
   app.require_subcommand(1);
@@ -39,22 +39,58 @@ int run(int argc, char** argv) {
                               cli::add_make, cli::add_sheet, cli::add_explain, cli::add_demo}) {
     add(app, status);
   }
-  for (CLI::App* verb : app.get_subcommands([](CLI::App* sub) { return sub->get_option_no_throw("--out") != nullptr; }))
-    cli::add_force(*verb);
+  for (CLI::App* verb : app.get_subcommands([](CLI::App*) { return true; })) {
+    if (verb->get_option_no_throw("--out")) cli::add_force(*verb);
+    cli::add_manner(*verb);
+  }
+}
+
+/// What is asked by shells and by the build, not by people: --complete WORDS… and --manual FOLDER. True where it was.
+bool answered_beside(const CLI::App& app, const std::vector<std::string>& words) {
+  if (words.empty()) return false;
+  if (words.front() == "--complete") {
+    for (const std::string& word : cli::completed(app, {words.begin() + 1, words.end()}))
+      cli::print(word + "\n");
+    return true;
+  }
+  if (words.front() != "--manual" || words.size() != 2) return false;
+  cli::write_manual(app, words[1]);
+  return true;
+}
+
+/// What to say of a line that cannot be read.
+std::string complaint(CLI::App& app, const CLI::ParseError& e, const std::vector<std::string>& words) {
+  if (!words.empty() && words.front()[0] != '-' && app.get_subcommands().empty())
+    return fmt::format("palio: \"{}\" is no verb{}\nSee: palio --help", cli::plain(words.front()),
+                       suggestion(app, words.front()));
+  std::string verb = "palio", meant;
+  for (const CLI::App* sub : app.get_subcommands()) {
+    verb += " " + sub->get_name();
+    if (dynamic_cast<const CLI::ExtrasError*>(&e)) meant = cli::option_meant(*sub, words);
+  }
+  return fmt::format("palio: {}{}\nSee: {} --help", cli::plain(e.what()), meant, verb);
+}
+
+void complain(const std::string& message) {
+  std::cerr << cli::wrapped(message, cli::terminal_width(STDERR_FILENO)) << "\n";
+}
+
+int run(int argc, char** argv) {
+  int status = cli::kDone;
+  CLI::App app{
+      "Exact gears from one text file: all dimensions, proof by rolling the real teeth, files to make them.\n"
+      "Begin with: palio start spur --out vent.toml && palio report vent.toml"};
+  add_verbs(app, status);
+  const std::vector<std::string> words(argv + 1, argv + argc);
+  if (answered_beside(app, words)) return status;
   try {
     app.parse(argc, argv);
+  } catch (const CLI::CallForHelp&) {
+    cli::print(cli::wrapped_help(app.help(), cli::terminal_width(STDOUT_FILENO)));
   } catch (const CLI::Success& e) {
     return app.exit(e);
   } catch (const CLI::ParseError& e) {
-    std::string verb = "palio";
-    if (argc > 1 && argv[1][0] != '-' && app.get_subcommands().empty()) {
-      std::cerr << fmt::format("palio: \"{}\" is no verb{}\nSee: palio --help\n", cli::plain(argv[1]),
-                               suggestion(app, argv[1]));
-      return cli::kAskedWrongly;
-    }
-    for (const CLI::App* sub : app.get_subcommands())
-      verb += " " + sub->get_name();
-    std::cerr << "palio: " << e.what() << "\nSee: " << verb << " --help\n";
+    complain(complaint(app, e, words));
     return cli::kAskedWrongly;
   }
   return status;
@@ -91,16 +127,16 @@ int main(int argc, char** argv) {
   try {
     return run(argc, argv);
   } catch (const job::JobError& e) {
-    std::cerr << cli::plain(e.what()) << "\n";
+    complain(cli::plain(e.what()));
     return cli::kAskedWrongly;
   } catch (const cli::Misuse& e) {
-    std::cerr << "palio: " << cli::plain(e.what()) << "\n";
+    complain("palio: " + cli::plain(e.what()));
     return cli::kAskedWrongly;
   } catch (const InvalidParameter& e) {
-    std::cerr << "palio: " << cli::plain(e.what()) << "\n";
+    complain("palio: " + cli::plain(e.what()));
     return cli::kAskedWrongly;
   } catch (const std::exception& e) {
-    std::cerr << "palio: " << cli::plain(e.what()) << "\n";
+    complain("palio: " + cli::plain(e.what()));
     return cli::kFailed;
   }
 }

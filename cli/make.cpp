@@ -28,7 +28,7 @@ auto step_writer() {
 std::string packed(const std::string& format, const std::vector<write::PackedPart>& parts, const write::Stamp& stamp,
                    double seconds) {
   static const auto function = reinterpret_cast<decltype(&palio_pack)>(
-      module_entry("palio_packed", "palio_pack", "3MF and GLB", "choose other formats"));
+      module_entry("palio_packed", "palio_pack", "", "choose other formats with --format"));
   std::string bytes, error;
   if (!function(format.c_str(), &parts, &stamp, seconds, &bytes, &error)) throw FileError(format + ": " + error);
   return bytes;
@@ -179,7 +179,7 @@ void add_other_makings(CLI::App* verb, const std::shared_ptr<MakeOptions>& optio
   verb->add_flag("--formula", options->formula,
                  "Print the curves of one tooth as parametric equations with their numbers, and check points");
   verb->add_option("--language", options->formula_language, "Of --formula: text, c or python")
-      ->check(CLI::IsMember({"text", "c", "python"}));
+      ->transform(one_of({"text", "c", "python"}));
   verb->add_flag("--region", options->region.wanted,
                  "Teeth as plane shapes to cut into a part that exists already: NAME_profile, one closed loop, and "
                  "NAME_region, what has to be removed, "
@@ -211,7 +211,7 @@ void add_make(CLI::App& root, int& status) {
           "Comma-separated choice of step, stl, 3mf, glb, dxf, svg, csv, pdf, parts and parts-sheet (the list of all "
           "parts, CSV and PDF; default: all of these), and urdf (the machine as a robot description)")
       ->delimiter(',')
-      ->check(CLI::IsMember(format_names()))
+      ->transform(one_of(format_names()))
       ->type_name("LIST");
   verb->add_option("--only", options->make.only,
                    "Only these parts (names of gears, frames and parts of reducers as NAME_disc; assembly)")
@@ -227,7 +227,7 @@ void add_make(CLI::App& root, int& status) {
   verb->add_option(
           "--curves", options->curves,
           "DXF: arcs (closed polylines with bulges, default) or splines (an entity and a layer for each curve's role)")
-      ->check(CLI::IsMember({"arcs", "splines"}));
+      ->transform(one_of({"arcs", "splines"}));
   verb->add_option("--nested", options->bed, "3MF: the assembly's parts side by side on a bed of this size in mm")
       ->type_name("WxD");
   verb->add_option("--name", options->make.pattern,
@@ -238,7 +238,7 @@ void add_make(CLI::App& root, int& status) {
   verb->add_option("--pieces", options->pieces, "Of --formula: cut every curve into so many pieces")
       ->check(CLI::Range(1, 1000))
       ->type_name("N");
-  verb->add_option("--out", options->out, "Folder, or one file (default: a folder named after the job)");
+  verb->add_option("-o,--out", options->out, "Folder, or one file (default: a folder named after the job)");
   verb->add_flag("--json", options->json, "For scripts: what was written, as JSON");
   verb->footer(
       "With a [process] in the job, files are drawn with its corrections, and say so.\n"

@@ -1,25 +1,10 @@
 #include "outline.hpp"
 
-#include <algorithm>
-#include <cctype>
-#include <filesystem>
-
 #include <fmt/format.h>
 
 #include "palio/error.hpp"
 
 namespace palio::cli {
-namespace {
-
-std::string format_of(const std::string& path) {
-  std::string extension = std::filesystem::path(path).extension().string();
-  std::transform(extension.begin(), extension.end(), extension.begin(),
-                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-  return extension.empty() ? "" : extension.substr(1);
-}
-
-}  // namespace
-
 bool is_outline(const std::string& path) { return foreign::can_read(format_of(path)); }
 
 std::vector<foreign::Toothed> load_outlines(const std::string& path) {

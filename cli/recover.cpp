@@ -48,9 +48,9 @@ void add_recover(CLI::App& root, int& status) {
   verb->add_option("--as", options->as,
                    "The job as found, with its wear and play (found, default), or with the standard sizes near by put "
                    "in (new)")
-      ->check(CLI::IsMember({"found", "new"}))
+      ->transform(one_of({"found", "new"}))
       ->type_name("STATE");
-  verb->add_option("--out", options->out,
+  verb->add_option("-o,--out", options->out,
                    "New job (.toml, or .json of a JSON job) with the recovered values in their places; or a folder");
   verb->add_flag("--json", options->json, "For scripts: JSON at full precision");
   verb->get_option("JOB")->description("Job with [[measured]], - for standard input; or an outline (.dxf, .svg, .stl)");

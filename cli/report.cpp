@@ -40,7 +40,7 @@ void add_report(CLI::App& root, int&) {
                    "(repeatable; palio explain lists them)")
       ->type_name("PATH");
   verb->add_flag("--brief", options->brief, "The verdict alone: what is wrong, what to change, ratios and plays");
-  verb->add_option("--out", options->out, "Folder for report.txt and report.json, or one such file");
+  verb->add_option("-o,--out", options->out, "Folder for report.txt and report.json, or one such file");
   verb->footer("Example:\n  palio start spur | palio report - --set gear.motor_pinion.teeth=19");
   verb->callback([options] {
     const job::Design design = load(options->job);

@@ -150,7 +150,7 @@ void add_roll(CLI::App& root, int& status) {
   verb->add_option("--positions", options->positions, "Positions over one tooth pitch of the driver (default 360)")
       ->type_name("N");
   verb->add_option("--pair", options->pair, "Only this pair or reducer")->type_name("NAME");
-  verb->add_option("--out", options->out,
+  verb->add_option("-o,--out", options->out,
                    "Folder for PAIR.html (a page that turns), machine.html (all of them in one, in space), roll.json "
                    "and the gaps of a reducer's rollers (NAME-gaps.csv), or one such file; or a film: "
                    ".mp4, .webm, .gif");

@@ -21,10 +21,9 @@ void add_sheet(CLI::App& root, int& status) {
   add_job(*verb, options->job);
   verb->add_option("--of", options->gear, "Only this gear")->type_name("NAME");
   verb->add_option("--paper", options->sheet.paper, "A4 (default), A3 or letter")
-      ->check(CLI::IsMember({"A4", "A3", "letter"}));
-  verb->add_option("--units", options->units, "mm or in (default: those of the job)")
-      ->check(CLI::IsMember({"mm", "in"}));
-  verb->add_option("--out", options->out,
+      ->transform(one_of({"A4", "A3", "letter"}));
+  verb->add_option("--units", options->units, "mm or in (default: those of the job)")->transform(one_of({"mm", "in"}));
+  verb->add_option("-o,--out", options->out,
                    "Folder for NAME-sheet.pdf, or one .pdf or .png (default: the current folder)");
   verb->add_flag("--json", options->json, "For scripts: what was written, as JSON");
   verb->footer(

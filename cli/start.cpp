@@ -18,15 +18,15 @@ void add_start(CLI::App& root, int&) {
       "KIND", options->kind,
       fmt::format("What kind of job: {}; greenhouse is all of them, coupon is to find what a machine does to size, "
                   "measurements is for palio recover",
-                  job::starter_kinds()));
+                  fmt::join(job::starter_names(), ", ")));
   verb->add_option(
           "--from", options->from,
           "Take the job out of a file that palio made (STEP, 3MF, GLB, SVG, DXF, PDF, PNG, page), or out of a job")
       ->type_name("FILE");
   verb->add_option("--units", options->units,
                    "mm or in; with --from the job's lengths are rewritten (default: mm, or as they are)")
-      ->check(CLI::IsMember({"mm", "in"}));
-  verb->add_option("--out", options->out, "File to write instead of standard output");
+      ->transform(one_of({"mm", "in"}));
+  verb->add_option("-o,--out", options->out, "File to write instead of standard output");
   verb->footer(
       "Example:\n  palio start spur --out vent.toml\n  palio make vent.toml --format 3mf --out parts && palio start "
       "--from parts/drum_wheel.3mf");

@@ -183,7 +183,7 @@ void add_variants(CLI::App& root, int& status) {
       ->type_name("FORMATS");
   verb->add_option("--name", options->name, "Column that names the folders (default: row_00001 …)")
       ->type_name("COLUMN");
-  verb->add_option("--out", options->out,
+  verb->add_option("-o,--out", options->out,
                    "File .csv, .json or .html (rows to flip through, with teeth and findings); or a folder for all");
   verb->add_flag("--json", options->json, "For scripts: JSON on standard output");
   verb->footer(

@@ -19,8 +19,9 @@ void add_vary(CLI::App& root, int&) {
   CLI::App* verb = root.add_subcommand("vary", "Change one number and see what it does to all the others");
   add_job(*verb, options->job);
   verb->add_option(
-          "KEY=FROM:TO[:STEPS]", options->keys,
+          "CHANGE", options->keys,
           "What to vary, in the file's units; a second one makes a map, up to four a page with as many sliders")
+      ->type_name("KEY=FROM:TO[:STEPS]")
       ->required()
       ->expected(1, 4);
   verb->add_option("--hold", options->holds, "KEY that keeps its value, or KEY+KEY whose sum stays (repeatable)")
@@ -31,7 +32,7 @@ void add_vary(CLI::App& root, int&) {
       ->allow_extra_args(false)
       ->type_name("VALUE");
   verb->add_option(
-      "--out", options->out,
+      "-o,--out", options->out,
       "File: .csv, .json, .png, .svg, .pdf (chart or map), .html (sliders while the teeth turn); or a folder for all");
   verb->add_flag("--json", options->json, "For scripts: JSON on standard output");
   verb->footer(

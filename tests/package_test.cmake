@@ -20,6 +20,17 @@ foreach(example first_stage pair_dimensions roll_pair write_solid corner_pinion 
     message(FATAL_ERROR "${example} printed\n${output}but ${example}.output says\n${expected}")
   endif()
 endforeach()
+# The same through pkg-config.
+find_program(CXX NAMES c++ g++)
+execute_process(COMMAND ${CMAKE_COMMAND} -E env PKG_CONFIG_PATH=${WORK}/prefix/lib/pkgconfig pkg-config --cflags --libs palio
+  OUTPUT_VARIABLE flags OUTPUT_STRIP_TRAILING_WHITESPACE COMMAND_ERROR_IS_FATAL ANY)
+separate_arguments(flags UNIX_COMMAND "${flags}")
+run(${CXX} -std=c++17 ${SOURCE}/examples/pair_dimensions.cpp ${flags} -o ${WORK}/by_pkg_config)
+run(${WORK}/by_pkg_config)
+file(READ ${SOURCE}/examples/pair_dimensions.output expected)
+if(NOT output STREQUAL expected)
+  message(FATAL_ERROR "pair_dimensions by pkg-config printed\n${output}")
+endif()
 run(${WORK}/prefix/bin/palio --version)
 run(${WORK}/prefix/bin/palio start spur --out ${WORK}/vent.toml)
 if(STEP)

@@ -8,15 +8,6 @@
 
 namespace palio::test {
 
-inline std::vector<std::string> starters() {
-  std::vector<std::string> names;
-  std::string all = job::starter_kinds();
-  for (std::size_t at = all.find(", "); at != std::string::npos; at = all.find(", ")) {
-    names.push_back(all.substr(0, at));
-    all.erase(0, at + 2);
-  }
-  names.push_back(all);
-  return names;
-}
+inline std::vector<std::string> starters() { return job::starter_names(); }
 
 }  // namespace palio::test

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <boost/math/tools/minima.hpp>
 #include <cmath>
+#include <cstdint>
 #include <vector>
 
 #include "palio/curve/segment.hpp"
@@ -28,7 +29,7 @@ double largest(F f, double a, double b) {
   }
   const double lo = a + (b - a) * (best - 1) / kLooks, hi = a + (b - a) * (best + 1) / kLooks;
   const auto negative = [&](double t) { return -std::abs(f(t)); };
-  boost::uintmax_t steps = 12;
+  std::uintmax_t steps = 12;
   return std::max(
       value, -boost::math::tools::brent_find_minima(negative, std::min(lo, hi), std::max(lo, hi), 20, steps).second);
 }

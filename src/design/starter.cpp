@@ -172,11 +172,12 @@ std::string measurements(bool inch) {
 
 }  // namespace
 
-std::string starter_kinds() {
-  std::string all;
+std::vector<std::string> starter_names() {
+  std::vector<std::string> all;
   for (const Starter* s = kStarters; s->name; ++s)
-    all += std::string(s->name) + ", ";
-  return all + "coupon, measurements";
+    all.emplace_back(s->name);
+  all.insert(all.end(), {"coupon", "measurements"});
+  return all;
 }
 
 std::string starter(std::string_view kind, Units units) {
@@ -187,7 +188,8 @@ std::string starter(std::string_view kind, Units units) {
   while (found->name && kind != found->name)
     ++found;
   if (!found->name) {
-    throw InvalidParameter("kind", fmt::format("\"{}\"", kind), "this version begins jobs of kind " + starter_kinds(),
+    throw InvalidParameter("kind", fmt::format("\"{}\"", kind),
+                           fmt::format("this version begins jobs of kind {}", fmt::join(starter_names(), ", ")),
                            "run palio start spur, say");
   }
   std::string text =

@@ -2,6 +2,7 @@
 
 #include <boost/math/tools/toms748_solve.hpp>
 #include <cmath>
+#include <cstdint>
 #include <utility>
 
 #include <fmt/format.h>
@@ -23,7 +24,7 @@ double find_root(const std::function<double(double)>& f, double lo, double hi, d
     throw NoConvergence(fmt::format("no sign change between {:.17g} (value {:.17g}) and {:.17g} (value {:.17g})", lo,
                                     at_lo, hi, at_hi));
   }
-  boost::uintmax_t iterations = 200;
+  std::uintmax_t iterations = 200;
   const auto bracket = boost::math::tools::toms748_solve(f, lo, hi, at_lo, at_hi,
                                                          boost::math::tools::eps_tolerance<double>(52), iterations);
   return 0.5 * (bracket.first + bracket.second);

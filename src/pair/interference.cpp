@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <boost/math/tools/minima.hpp>
 #include <cmath>
+#include <cstdint>
 
 #include "palio/math/extent.hpp"
 #include "palio/math/roots.hpp"
@@ -31,7 +32,7 @@ Depth deepest_in(DepthAt depth, double reach) {
     const Depth d = depth(turn);
     return d ? -*d : kFarOff;
   };
-  boost::uintmax_t steps = 40;
+  std::uintmax_t steps = 40;
   const double refined =
       -boost::math::tools::brent_find_minima(shallow, at - reach / kLooks, at + reach / kLooks, 26, steps).second;
   return refined > -kFarOff ? std::max(deepest, Depth(refined)) : deepest;

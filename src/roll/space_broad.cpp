@@ -3,6 +3,7 @@
 // stays out of the driven's reach.
 #include <algorithm>
 #include <boost/math/tools/minima.hpp>
+#include <cstdint>
 
 #include "space_finder.hpp"
 
@@ -295,7 +296,7 @@ double SpaceFinder<Shape>::clearance(double coordinate) const {
   }
   for (const Hollow& h : hollows) {
     if (h.least > least) continue;
-    boost::uintmax_t steps = 30;
+    std::uintmax_t steps = 30;
     least = std::min(least, boost::math::tools::brent_find_minima([&](double z) { return over(*h.segment, h.turn, z); },
                                                                   h.lo, h.hi, 26, steps)
                                 .second);

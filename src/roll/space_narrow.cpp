@@ -2,6 +2,7 @@
 #include <Eigen/Geometry>
 #include <algorithm>
 #include <boost/math/tools/minima.hpp>
+#include <cstdint>
 
 #include "space_finder.hpp"
 
@@ -171,7 +172,7 @@ void SpaceFinder<Shape>::edges(const Candidate& c, Side side, double best, std::
     const double step = (to - from) / kLooks;
     const auto [lo, hi] = std::minmax({std::clamp(place - step, std::min(from, to), std::max(from, to)),
                                        std::clamp(place + step, std::min(from, to), std::max(from, to))});
-    boost::uintmax_t steps = 60;
+    std::uintmax_t steps = 60;
     const auto refined = boost::math::tools::brent_find_minima(value, lo, hi, 40, steps);
     if (refined.second < least) place = refined.first, least = refined.second;
     const Vec2 at_least = *point(place);

@@ -1,4 +1,8 @@
+#if __has_include(<embree4/rtcore.h>)
+#include <embree4/rtcore.h>
+#else
 #include <embree3/rtcore.h>
+#endif
 
 #include <algorithm>
 #include <cmath>
@@ -52,24 +56,20 @@ class Rays {
     bool leaving = false;  ///< met from inside
   };
   Hit nearest(const Vec3& from, const Vec3& towards) const {
-    RTCIntersectContext context;
-    rtcInitIntersectContext(&context);
     RTCRayHit ray{};
     set(ray.ray, from, towards);
     ray.hit.geomID = RTC_INVALID_GEOMETRY_ID;
-    rtcIntersect1(scene_, &context, &ray);
+    intersect(ray);
     if (ray.hit.geomID == RTC_INVALID_GEOMETRY_ID) return {false, 0, {}, {}};
     const Vec3 normal = Vec3(ray.hit.Ng_x, ray.hit.Ng_y, ray.hit.Ng_z).normalized();
     return {true, ray.hit.geomID, from + static_cast<double>(ray.ray.tfar) * towards,
             normal.dot(towards) > 0 ? Vec3(-normal) : normal, normal.dot(towards) > 0};
   }
   bool blocked(const Vec3& from, const Vec3& towards, double far) const {
-    RTCIntersectContext context;
-    rtcInitIntersectContext(&context);
     RTCRay ray{};
     set(ray, from, towards);
     ray.tfar = static_cast<float>(far);
-    rtcOccluded1(scene_, &context, &ray);
+    occlude(ray);
     return ray.tfar < 0;
   }
 
@@ -81,6 +81,21 @@ class Rays {
     r.dir_z = static_cast<float>(towards.z());
     r.tnear = 0, r.tfar = std::numeric_limits<float>::infinity(), r.mask = ~0u;
   }
+#if RTC_VERSION_MAJOR >= 4
+  void intersect(RTCRayHit& ray) const { rtcIntersect1(scene_, &ray); }
+  void occlude(RTCRay& ray) const { rtcOccluded1(scene_, &ray); }
+#else
+  void intersect(RTCRayHit& ray) const {
+    RTCIntersectContext context;
+    rtcInitIntersectContext(&context);
+    rtcIntersect1(scene_, &context, &ray);
+  }
+  void occlude(RTCRay& ray) const {
+    RTCIntersectContext context;
+    rtcInitIntersectContext(&context);
+    rtcOccluded1(scene_, &context, &ray);
+  }
+#endif
   RTCDevice device_;
   RTCScene scene_ = nullptr;
 };

@@ -32,7 +32,7 @@ Known known_words(const std::vector<std::string>& all, std::string_view word, st
 }
 
 std::string did_you_mean(const std::string& nearest) {
-  return nearest.empty() ? std::string("see docs/job-reference.md for the known keys")
+  return nearest.empty() ? std::string("palio explain keys lists the known ones")
                          : fmt::format("did you mean \"{}\"?", nearest);
 }
 

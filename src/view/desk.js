@@ -504,7 +504,7 @@ news.onerror = () => { if (news.readyState === EventSource.CLOSED) gone(); else 
   await apply(told);
   if (!told.file && told.starters) {
     $('starters').hidden = false;
-    for (const kind of told.starters.split(', ').filter(k => k !== 'measurements')) {
+    for (const kind of told.starters.filter(k => k !== 'measurements')) {
       make('button', { textContent: kind.replaceAll('_', ' ') }, $('starter-list')).onclick = async () => { D = null; if (await act('start', { kind })) { $('starters').hidden = true; openReadings(now.state); showReadings(); } };
     }
   }

@@ -118,7 +118,10 @@ std::string filled_page(const char* const* html, const char* const* script, cons
         write::xml_escaped(fmt::format("palio {} · drawn within {:.2g} mm of the exact curves", kVersion, deviation))}},
       script);
   all["DATA"] = json_in_script(data);
-  if (html == kSpaceHtml || html == kMachineHtml) all["THREE"] = whole(kThree), all["SOLIDS"] = whole(kSolidsScript);
+  if (html == kSpaceHtml || html == kMachineHtml) {
+    all["THREE"] = whole(kThreeNotice) + whole(kThree);
+    all["SOLIDS"] = whole(kSolidsScript);
+  }
   if (html == kMachineHtml) all["MECHANISM"] = whole(kMechanismScript);
   return filled(whole(html), all);
 }

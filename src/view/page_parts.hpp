@@ -39,6 +39,7 @@ extern const char* const kMechanismScript[];
 extern const char* const kSolidsScript[];
 extern const char* const kDeskHtml[];
 extern const char* const kDeskScript[];
+extern const char* const kThreeNotice[];
 extern const char* const kThree[];
 
 /// A page from its parts: %TITLE%, %HEADING%, %STAMP%, %SCRIPT%, %DATA% filled in.

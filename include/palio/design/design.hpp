@@ -214,8 +214,8 @@ Design resolve(const Values& values);
 /// The same from text: as `Values::read`.
 Design resolve(std::string_view text, const std::string& source, const std::vector<std::string>& overrides = {});
 
-/// The kinds of starters there are: "spur, helical, …".
-std::string starter_kinds();
+/// The kinds of starters there are, in the order in which they are listed.
+std::vector<std::string> starter_names();
 
 /// A commented job of one kind ("spur", "helical", "double_helical", "internal", "rack", "crossed", "bevel",
 /// "cycloidal", "clock", "lantern", "reducer", "planetary", "train", "clock_train", "greenhouse") in millimetres or
