@@ -195,7 +195,7 @@ std::string starter(std::string_view kind, Units units) {
   std::string text =
       "# A palio job. Every verb takes this file: palio report, roll, draw, vary, make …\n"
       "# A number is in the file's units (angles in degrees); a string may carry a unit and arithmetic: \"1/8 in\",\n"
-      "# \"36/2 + 0.2\", \"shaft + 0.1\" with [values] shaft = 8. All keys: docs/job-reference.md.\n\n";
+      "# \"36/2 + 0.2\", \"shaft + 0.1\" with [values] shaft = 8. All keys: palio explain keys.\n\n";
   const std::string lines = text_of(*found);
   Section section = Section::top;
   for (std::size_t from = 0; from < lines.size();) {

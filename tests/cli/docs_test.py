@@ -28,55 +28,61 @@ def desk_ended(*args, cwd):
     return desk.returncode
 
 
-class Readme(unittest.TestCase):
+class Documents(unittest.TestCase):
+    """README and the chapters of the tutorial, each alone."""
+
     @classmethod
     def setUpClass(cls):
-        with open(os.path.join(ROOT, "README.md"), encoding="utf8") as f:
-            cls.text = f.read()
-        cls.blocks = re.findall(r"```(\w+)\n(.*?)```", cls.text, re.S)
+        chapters = os.path.join(ROOT, "docs", "tutorial")
+        cls.paths = [os.path.join(ROOT, "README.md"), *(os.path.join(chapters, n) for n in sorted(os.listdir(chapters)))]
+        cls.texts = []
+        for path in cls.paths:
+            with open(path, encoding="utf8") as f:
+                cls.texts.append(f.read())
+        cls.blocks = [re.findall(r"```(\w+)\n(.*?)```", text, re.S) for text in cls.texts]
+
+    def commands(self, blocks):
+        for kind, block in blocks:
+            for line in block.splitlines() if kind == "sh" else ():
+                line = line.split("#")[0].strip()
+                if line.startswith("printf "):
+                    yield ["sh", "-c", line]
+                elif line.startswith("palio "):
+                    yield from (command.split() for command in line.split("&&"))
 
     def test_every_command_works_in_its_order(self):
-        ran = 0
-        with tempfile.TemporaryDirectory() as folder:
-            for kind, block in self.blocks:
-                if kind != "sh":
-                    continue
-                for line in block.splitlines():
-                    line = line.split("#")[0].strip()
-                    if not line.startswith("palio "):
+        made, verbs = set(), set()
+        for path, blocks in zip(self.paths, self.blocks):
+            with tempfile.TemporaryDirectory() as folder:
+                ran = 0
+                for words in self.commands(blocks):
+                    if words[0] == "sh":
+                        subprocess.run(words, cwd=folder, check=True)
                         continue
-                    for command in line.split("&&"):
-                        words = command.split()
-                        self.assertEqual(words[0], "palio")
-                        with self.subTest(command=command.strip()):
-                            if words[1] == "desk":  # it stays until it is ended
-                                self.assertEqual(0, desk_ended(*words[1:], cwd=folder))
-                                ran += 1
-                                continue
-                            done = run(*words[1:], cwd=folder)
-                            # The one that asks what happens when it is mounted too close is told so.
-                            # So is the one whose measurements hold a mistake.
-                            against = "mounted_center_distance=45.3" in command or "recover worn.toml" in command
-                            self.assertEqual(done.returncode, 3 if against else 0, done.stderr)
-                            ran += 1
-            self.assertGreater(ran, 18)
-            made = os.listdir(folder)
-            for name in (
-                "vent.toml",
-                "rolled",
-                "pictures",
-                "shift.html",
-                "parts",
-                "sheets",
-                "assembly.png",
-                "counter.mp4",
-                "tool.html",
-            ):
-                self.assertIn(name, made)
+                    self.assertEqual(words[0], "palio")
+                    command = " ".join(words)
+                    verbs.add(words[1])
+                    ran += 1
+                    with self.subTest(document=os.path.basename(path), command=command):
+                        if words[1] == "desk":  # it stays until it is ended
+                            self.assertEqual(0, desk_ended(*words[1:], cwd=folder))
+                            continue
+                        done = run(*words[1:], cwd=folder)
+                        # The one that asks what happens when it is mounted too close is told so.
+                        # So is the one whose measurements hold a mistake.
+                        against = "mounted_center_distance=45.3" in command or "recover worn.toml" in command
+                        self.assertEqual(done.returncode, 3 if against else 0, done.stderr)
+                self.assertGreater(ran, 4, path)
+                made.update(os.listdir(folder))
+        for name in ("vent.toml", "rolled", "pictures", "shift.html", "parts", "sheets", "assembly.png", "counter.mp4",
+                     "tool.html"):
+            self.assertIn(name, made)
+        self.assertEqual(verbs, set(re.findall(r"^  ([a-z]+) {2,}", run("--help", cwd="/").stdout, re.M)) - {"demo"})
 
     def test_its_jobs_are_jobs(self):
-        jobs = [block for kind, block in self.blocks if kind == "toml"]
+        jobs = [block for blocks in self.blocks for kind, block in blocks if kind == "toml"]
         self.assertEqual(len(jobs), 5)
+        jobs = [jobs[k] for k in (0, 3, 1, 2, 4)]
         with tempfile.TemporaryDirectory() as folder:
             with open(os.path.join(folder, "first.toml"), "w", encoding="utf8") as f:
                 f.write(jobs[0])
@@ -140,13 +146,13 @@ class Readme(unittest.TestCase):
             self.assertEqual(against, [], name)
 
     def test_what_it_links_to_exists(self):
-        links = re.findall(r"\]\(([^)#]+)\)", self.text)
+        links = re.findall(r"\]\(([^)#]+)\)", self.texts[0])
         self.assertGreater(len(links), 25)
         for link in links:
             if "://" not in link:
                 self.assertTrue(os.path.exists(os.path.join(ROOT, link)), link)
         for name in os.listdir(os.path.join(ROOT, "docs", "screenshots")):
-            self.assertIn("docs/screenshots/" + name, self.text, "a picture that nothing shows")
+            self.assertIn("docs/screenshots/" + name, self.texts[0], "a picture that nothing shows")
 
     def test_pages_of_the_docs_link_to_what_is_there_and_name_no_file_that_is_not(self):
         checked = 0
