@@ -10,6 +10,7 @@ function inverseOf(m) { const r = new THREE.Matrix4(); return r.invert ? r.copy(
 function lit(stage) {
   const renderer = new THREE.WebGLRenderer({ antialias: true, preserveDrawingBuffer: true });
   renderer.setClearColor(0xfbfaf6);
+  renderer.domElement.setAttribute('aria-label', 'the solids in space');
   stage.appendChild(renderer.domElement);
   const scene = new THREE.Scene(), camera = new THREE.PerspectiveCamera(28, 1, 0.1, 100000), sun = new THREE.DirectionalLight(0xffffff, 0.55);
   camera.up.set(0, 0, 1);

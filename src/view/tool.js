@@ -80,4 +80,8 @@ window.addEventListener('resize', draw);
 $('close').textContent = 'Whole gear';
 $('what').textContent = D.summary;
 $('say').textContent = D.findings.join('\n');
-draw(); requestAnimationFrame(tick);
+// Who asks for less motion sees the finished cut.
+const calm = window.matchMedia && matchMedia('(prefers-reduced-motion: reduce)').matches;
+if (calm) state.n = N;
+run(!calm);
+draw();

@@ -1,0 +1,162 @@
+"""Every sort of page in windows of three sizes: a screen, a tablet, a phone. No text over text, nothing cut, no request to a network."""
+import os
+import subprocess
+import sys
+import tempfile
+import unittest
+
+from selenium.webdriver.common.keys import Keys
+
+import browser
+
+PALIO = sys.argv.pop(1)
+SIZES = ((1280, 800), (820, 1180), (390, 844))
+
+# Where every piece of visible text stands: [text, left, top, right, bottom], without what its own box hides or scrolls.
+TEXTS = """
+const found = [], walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+const scrolled = e => { for (; e && e !== document.body; e = e.parentElement) if (/auto|scroll|hidden/.test(getComputedStyle(e).overflowX + getComputedStyle(e).overflowY)) return e; };
+while (walker.nextNode()) {
+  const node = walker.currentNode, owner = node.parentElement;
+  if (!node.textContent.trim() || ['SCRIPT', 'STYLE', 'OPTION', 'TITLE', 'TEXTAREA'].includes(owner.tagName)) continue;
+  const style = getComputedStyle(owner);
+  if (style.visibility !== 'visible' || style.opacity === '0' || !owner.checkVisibility()) continue;
+  const range = document.createRange();
+  range.selectNodeContents(node);
+  for (const r of range.getClientRects()) {
+    if (r.width < 2 || r.height < 2) continue;
+    const box = scrolled(owner)?.getBoundingClientRect();
+    if (box && (r.bottom > box.bottom || r.right > box.right || r.top < box.top || r.left < box.left)) continue;
+    found.push([node.textContent.trim().slice(0, 30), r.left, r.top, r.right, r.bottom]);
+  }
+}
+return found;
+"""
+CONTROLS = """
+return [...document.querySelectorAll('button, input, select, canvas, a, summary')].filter(e => e.checkVisibility() && e.type !== 'hidden')
+  .filter(e => { for (let b = e.parentElement; b && b !== document.body; b = b.parentElement) if (/auto|scroll/.test(getComputedStyle(b).overflowX)) return false; return true; })
+  .map(e => { const r = e.getBoundingClientRect(); return [e.outerHTML.slice(0, 60), e.tagName, e.type || '', r.left, r.right, r.width, r.height]; });
+"""
+NAMELESS = """
+return [...document.querySelectorAll('input, select, button, canvas, iframe')].filter(n => n.checkVisibility()
+  && !(n.labels && n.labels.length) && !n.getAttribute('aria-label') && !n.textContent.trim() && !n.title).map(n => n.outerHTML.slice(0, 80));
+"""
+
+
+def over(a, b, slack=2):
+    """By how much two boxes lie over each other, the lesser way; 0 or less: apart."""
+    return min(a[3], b[3]) - max(a[1], b[1]) > slack and min(a[4], b[4]) - max(a[2], b[2]) > slack
+
+
+class Sizes(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.tmp = tempfile.TemporaryDirectory()
+        cls.pages = []
+        for kind in ("spur", "clock", "crossed", "bevel", "reducer", "train", "rack", "internal"):
+            cls.run_palio("start", kind, "--out", kind + ".toml")
+        pair = ("--pair", "corner")
+        for kind, more in (("spur", ()), ("clock", ()), ("crossed", ()), ("reducer", ()), ("train", ()), ("rack", ())):
+            cls.page(f"{kind}.html", "roll", kind + ".toml", *more)
+        cls.page("bevel.html", "roll", "bevel.toml", *pair)
+        cls.page("vary.html", "vary", "spur.toml", "gear.motor_pinion.profile_shift=-0.4:0.8:7")
+        cls.page("sliders.html", "vary", "spur.toml", "gear.motor_pinion.profile_shift=0.1:0.6:4", "gear.drum_wheel.teeth=42:44")
+        cls.page("tool.html", "draw", "spur.toml", "--of", "motor_pinion:tool")
+        cls.run_palio("make", "spur.toml", "--format", "dxf", "--out", "made")
+        cls.page("laid.html", "compare", "spur.toml", "made/motor_pinion.dxf")
+        with open(os.path.join(cls.tmp.name, "table.csv"), "w", encoding="utf8") as table:
+            table.write("gear.drum_wheel.profile_shift,report:pair.first_stage.gear_ratio\n0.09,\n0.1,\n0.11,\n")
+        cls.page("rows.html", "variants", "table.csv", "spur.toml")
+        cls.browser = browser.started(cls.tmp.name)
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.browser.quit()
+        cls.tmp.cleanup()
+
+    @classmethod
+    def run_palio(cls, *args):
+        done = subprocess.run([PALIO, *args], cwd=cls.tmp.name, capture_output=True, text=True)
+        assert done.returncode == 0, (args, done.stderr)
+
+    @classmethod
+    def page(cls, name, *args):
+        cls.run_palio(*args, "--out", name)
+        cls.pages.append(name)
+
+    def open(self, name, width, height):
+        self.browser.execute_cdp_cmd(
+            "Emulation.setDeviceMetricsOverride",
+            {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": width < 600})
+        self.browser.get("file://" + os.path.join(self.tmp.name, name))
+
+    def on_every_page(self, look):
+        """Calls look(width) with each page open in each size."""
+        for name in self.pages:
+            for width, height in SIZES:
+                self.open(name, width, height)
+                with self.subTest(page=name, width=width):
+                    look(width)
+                self.assertEqual(browser.complaints(self.browser), [], "console is silent")
+
+    def test_no_text_over_text_and_nothing_cut(self):
+        def look(width):
+            self.assertLessEqual(self.browser.execute_script("return document.documentElement.scrollWidth"), width, "scrolls sideways")
+            texts = self.browser.execute_script(TEXTS)
+            self.assertGreater(len(texts), 3)
+            for i, a in enumerate(texts):
+                self.assertGreaterEqual(a[1], -1, a)
+                self.assertLessEqual(a[3], width + 1, a)
+                for b in texts[i + 1:]:
+                    self.assertFalse(over(a, b), f"{a} over {b}")
+
+        self.on_every_page(look)
+
+    def test_controls_have_room_and_names(self):
+        def look(width):
+            for control in self.browser.execute_script(CONTROLS):
+                what, tag, sort, left, right, w, h = control
+                self.assertGreater(min(w, h), 5, control)
+                self.assertGreaterEqual(left, -1, control)
+                self.assertLessEqual(right, width + 1, control)
+                if width < 600 and (tag in ("BUTTON", "SELECT") or sort == "range"):  # for a finger
+                    self.assertGreaterEqual(h, 28, control)
+                if sort == "range":
+                    self.assertGreaterEqual(w, 60, control)
+            self.assertEqual(self.browser.execute_script(NAMELESS), [])
+
+        self.on_every_page(look)
+
+    def test_nothing_is_asked_of_a_network(self):
+        def look(_):
+            asked = self.browser.execute_script(
+                "return performance.getEntriesByType('resource').map(e => e.name).filter(n => !n.startsWith('data:') && !n.startsWith('blob:'))")
+            self.assertEqual(asked, [])
+
+        self.on_every_page(look)
+
+    def test_less_motion_is_honoured(self):
+        self.browser.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": [{"name": "prefers-reduced-motion", "value": "reduce"}]})
+        try:
+            for name in self.pages:
+                self.open(name, 1280, 800)
+                moving = self.browser.execute_async_script(
+                    "const done = arguments[0], shot = () => [...document.querySelectorAll('canvas')].map(c => c.toDataURL()).join();"
+                    "setTimeout(() => { const before = shot(); setTimeout(() => done(before !== shot()), 400); }, 600);")
+                self.assertFalse(moving, name)
+        finally:
+            self.browser.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": []})
+
+    def test_focus_is_seen(self):
+        for name in self.pages:
+            self.open(name, 1280, 800)
+            for _ in range(4):
+                self.browser.find_element("tag name", "body").send_keys(Keys.TAB)
+                seen = self.browser.execute_script(
+                    "const e = document.activeElement; if (e === document.body) return '';"
+                    "const s = getComputedStyle(e); return s.outlineStyle !== 'none' || s.boxShadow !== 'none' ? '' : e.outerHTML.slice(0, 90);")
+                self.assertEqual(seen, "", name)
+
+
+if __name__ == "__main__":
+    unittest.main()
