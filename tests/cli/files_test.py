@@ -26,7 +26,7 @@ def palio(*args, cwd):
 
 def clean_mesh(test, path):
     """What admesh says of a file in which nothing is open, turned inside out, without area or had to be mended."""
-    out = subprocess.run(["admesh", "-c", "-n", "-d", path], capture_output=True, text=True, check=True).stdout
+    out = subprocess.run(["admesh", "-c", "-n", "-d", path], capture_output=True, text=True, errors="replace", check=True).stdout
     for what in (
         "Total disconnected facets",
         "Degenerate facets",

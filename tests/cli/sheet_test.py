@@ -50,6 +50,8 @@ def palio(*args, cwd):
 
 def table(pdf):
     """Rows of the table: label and text of the value, by words in one line, at least three blanks apart."""
+    told = subprocess.run(["pdfinfo", pdf], capture_output=True, text=True, check=True).stdout
+    assert re.search(r"Pages:\s+1\n", told), told
     text = subprocess.run(["pdftotext", "-layout", pdf, "-"], capture_output=True, text=True, check=True).stdout
     rows = []
     for line in text.splitlines():
