@@ -29,7 +29,19 @@ inline std::vector<NamedFeature> features() {
            }},
           {"hex",
            [](F& f, S& s) {
-             f.hex = body::Hex{11, 0.2}, s.bore_diameter = 0;
+             f.sided = body::Sided{6, 11, 0.2}, s.bore_diameter = 0;
+           }},
+          {"double D",
+           [](F& f, S&) {
+             f.flat = body::Flat{9, 0.3, true};
+           }},
+          {"square",
+           [](F& f, S& s) {
+             f.sided = body::Sided{4, 9, 0.2}, s.bore_diameter = 0;
+           }},
+          {"serrations",
+           [](F& f, S& s) {
+             f.serration = body::Serration{25, 10.8, 12, 0.1}, s.bore_diameter = 0;
            }},
           {"chamfered bore", [](F& f, S&) { f.bore_chamfer = 0.7; }},
           {"counterbore from above",
@@ -111,7 +123,11 @@ inline body::Features any_features(unsigned seed, const gear::CylindricalGear& g
     f.keyway = body::Keyway{draw.between(0.1, 0.6) * bore, bore * draw.between(1.0, 1.4), {draw.between(0, 6.28)}};
   if (bore > 0 && !f.keyway && often(4)) f.flat = body::Flat{bore * draw.between(0.5, 0.98), draw.between(0, 6.28)};
   if (bore > 0 && !f.keyway && !f.flat && often(3)) f.bore_chamfer = draw.between(0, 0.1) * bore;
-  if (bore == 0 && often(2)) f.hex = body::Hex{draw.between(0.05, 0.5) * root, draw.between(0, 1)};
+  if (bore == 0 && often(3)) f.sided = body::Sided{draw.of({4, 6}), draw.between(0.05, 0.5) * root, draw.between(0, 1)};
+  if (bore == 0 && !f.sided && often(3)) {
+    const double outer = draw.between(0.05, 0.5) * root;
+    f.serration = body::Serration{draw.of({5, 21, 25}), 0.8 * outer, outer, draw.between(0, 1)};
+  }
   for (int i = draw.whole(0, 2); i > 0; --i)
     f.hubs.push_back({often(2), draw.between(0.2, 1.4) * root, draw.between(0.1, 1) * b});
   if (often(2)) {

@@ -1,4 +1,4 @@
-// Bores: round ones with what is cut into their wall or left standing in it, and hexagons.
+// Bores: round ones with what is cut into their wall or left standing in it, hexagons, squares and serrations.
 #include "bore.hpp"
 
 #include <algorithm>
@@ -8,6 +8,7 @@
 
 #include "palio/angle.hpp"
 #include "palio/error.hpp"
+#include "palio/math/tolerance.hpp"
 
 namespace palio::body {
 
@@ -53,12 +54,17 @@ Outline bore_outline(double radius, const Features& f) {
       cuts.push_back({angle, std::asin(w / radius), {{edge, -w}, {bottom, -w}, {bottom, w}, {edge, w}}, "keyway"});
   }
   if (f.flat) {
-    const double c = f.flat->height - radius;
-    require(std::abs(c) < radius, "flat", "height " + mm(f.flat->height),
-            "measured from the opposite wall it is above 0 and below the bore's " + mm(2 * radius),
-            "give the size across the D");
+    const bool twice = f.flat->twice;
+    const double c = twice ? f.flat->height / 2 : f.flat->height - radius;
+    require(std::abs(c) < radius && f.flat->height > 0, "flat",
+            (twice ? "across_flats " : "height ") + mm(f.flat->height),
+            fmt::format("measured from the opposite {} it is above 0 and below the bore's {}", twice ? "flat" : "wall",
+                        mm(2 * radius)),
+            twice ? "give the size from flat to flat" : "give the size across the D");
     const double s = std::sqrt(radius * radius - c * c);
-    cuts.push_back({f.flat->angle, std::acos(c / radius), {{c, -s}, {c, s}}, "flat"});
+    for (const double more : {0.0, kPi}) {
+      if (more == 0 || twice) cuts.push_back({f.flat->angle + more, std::acos(c / radius), {{c, -s}, {c, s}}, "flat"});
+    }
   }
   for (Cut& c : cuts)
     c.angle -= 2 * kPi * std::floor(c.angle / (2 * kPi));
@@ -81,20 +87,42 @@ Outline bore_outline(double radius, const Features& f) {
   return cuts.empty() ? curve::circle(radius, Role::bore, true) : hole_of(std::move(all));
 }
 
-Outline hexagon(const Hex& hex) {
-  require(hex.across_flats > 0, "hex", "across_flats " + mm(hex.across_flats), "it is above 0",
-          "give the size of the shaft's hexagon and its play");
+const char* feature_of(const Sided& sided) { return sided.sides == 4 ? "square" : "hex"; }
+
+Outline sided_outline(const Sided& sided) {
+  const char* key = feature_of(sided);
+  require(sided.across_flats > 0, key, "across_flats " + mm(sided.across_flats), "it is above 0",
+          fmt::format("give the size of the shaft's {} and its play", sided.sides == 4 ? "square" : "hexagon"));
   std::vector<Segment> sides;
-  const double corner = hex.across_flats / 2 / std::cos(kPi / 6);
-  for (int i = 0; i < 6; ++i) {
-    const double at = hex.angle + (i - 0.5) * kPi / 3;
-    sides.push_back({Line{from_polar(corner, at), from_polar(corner, at + kPi / 3)}, 0, 1, Role::bore});
+  const double half = kPi / sided.sides, corner = sided.across_flats / 2 / std::cos(half);
+  for (int i = 0; i < sided.sides; ++i) {
+    const double at = sided.angle + (2 * i - 1) * half;
+    sides.push_back({Line{from_polar(corner, at), from_polar(corner, at + 2 * half)}, 0, 1, Role::bore});
+  }
+  return hole_of(std::move(sides));
+}
+
+Outline serrated_outline(const Serration& s) {
+  const double inner = s.inner_diameter / 2, outer = s.outer_diameter / 2, half = kPi / s.teeth;
+  require(s.teeth >= 3, "serration", fmt::format("teeth {}", s.teeth), "three or more", "count those of the shaft");
+  // Tips that would stand behind the straight line from bottom to bottom are none.
+  require(inner > 0 && inner < outer && inner < outer * std::cos(half) + math::kAlike * outer, "serration",
+          fmt::format("inner_diameter {}, outer_diameter {}", mm(2 * inner), mm(2 * outer)),
+          fmt::format("with {} teeth the inner one is below {}", s.teeth, mm(2 * outer * std::cos(half))),
+          "measure the shaft over its tips and over its bottoms");
+  std::vector<Segment> sides;
+  for (int i = 0; i < s.teeth; ++i) {
+    const double at = s.angle + 2 * i * half;
+    const Vec2 bottom = from_polar(outer, at), tip = from_polar(inner, at + half);
+    sides.push_back({Line{bottom, tip}, 0, 1, Role::bore});
+    sides.push_back({Line{tip, from_polar(outer, at + 2 * half)}, 0, 1, Role::bore});
   }
   return hole_of(std::move(sides));
 }
 
 std::optional<Outline> bore(double radius, const Features& f) {
-  if (f.hex) return hexagon(*f.hex);
+  if (f.sided) return sided_outline(*f.sided);
+  if (f.serration) return serrated_outline(*f.serration);
   if (radius > 0) return bore_outline(radius, f);
   return std::nullopt;
 }

@@ -19,9 +19,13 @@ curve::Outline hole_of(std::vector<curve::Segment> counter_clockwise);
 
 /// A round bore with keyways and a flat. \throws InvalidParameter "keyway", "flat"
 curve::Outline bore_outline(double radius, const Features& features);
-/// \throws InvalidParameter "hex"
-curve::Outline hexagon(const Hex& hex);
-/// The one or the other; none where there is neither.
+/// "hex", "square": the key that asks for it.
+const char* feature_of(const Sided& sided);
+/// \throws InvalidParameter "hex", "square"
+curve::Outline sided_outline(const Sided& sided);
+/// \throws InvalidParameter "serration"
+curve::Outline serrated_outline(const Serration& serration);
+/// Whichever there is; none where there is no bore.
 std::optional<curve::Outline> bore(double radius, const Features& features);
 
 /// How far an outline's corners reach from the axis [mm].

@@ -49,8 +49,12 @@ void check_steps(const Core& core, const Features& f) {
 void check_features(const Core& core, const Features& f) {
   const double b = core.width, bore = 2 * core.bore_radius;
   const bool bored = bore > 0;
-  require(!f.hex || !bored, "hex", "across_flats " + mm(f.hex ? f.hex->across_flats : 0),
-          "it stands beside bore.diameter", "drop one of the two");
+  for (const auto& [given, key] : {std::pair(f.sided.has_value(), f.sided ? feature_of(*f.sided) : "hex"),
+                                   std::pair(f.serration.has_value(), "serration")}) {
+    require(!given || !bored, key, "given", "it stands beside bore.diameter", "drop one of the two");
+  }
+  require(!f.sided || !f.serration, "serration", "given", "it stands beside a bore with flat walls",
+          "drop one of the two");
   require(!f.keyway || bored, "keyway", "given", "it is cut into a round bore", "give bore.diameter");
   require(!f.flat || bored, "flat", "given", "it stands in a round bore", "give bore.diameter");
   require(f.bore_chamfer == 0 || (bored && plain_bore(f)), "bore.chamfer", mm(f.bore_chamfer),
@@ -126,7 +130,9 @@ std::string described(const Core& core, const Features& f, const std::string& fe
   }
   if (feature == "keyway" && f.keyway)
     return fmt::format("width {}, height {}", mm(f.keyway->width), mm(f.keyway->height));
-  if (feature == "hex" && f.hex) return "across_flats " + mm(f.hex->across_flats);
+  if (f.sided && feature == feature_of(*f.sided)) return "across_flats " + mm(f.sided->across_flats);
+  if (feature == "serration" && f.serration)
+    return fmt::format("{} teeth, outer_diameter {}", f.serration->teeth, mm(f.serration->outer_diameter));
   if (feature == "mark") return "on the top face";
   if (feature == "bore" || feature == "flat") return "diameter " + mm(2 * core.bore_radius);
   if (feature == "outer_diameter") return mm(2 * core.outer_radius);

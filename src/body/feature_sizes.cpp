@@ -1,6 +1,8 @@
 // Features made larger or smaller, and sizes that are usual.
 #include <algorithm>
+#include <cmath>
 
+#include "palio/angle.hpp"
 #include "palio/body/features.hpp"
 
 namespace palio::body {
@@ -10,10 +12,23 @@ const Step* Features::seat() const {
   return it == steps.end() ? nullptr : &*it;
 }
 
+double Serration::wall_distance() const {
+  // From bottom (outer circle, on +x) to tip (inner circle, half a pitch on): the line's distance from the axis.
+  const double half = kPi / teeth, inner = inner_diameter / 2, outer = outer_diameter / 2;
+  return inner * outer * std::sin(half) / std::hypot(outer - inner * std::cos(half), inner * std::sin(half));
+}
+
+Serration Serration::widened(double by) const {
+  // All walls pass the axis at one distance: moved alike they are the same figure, larger.
+  const double larger = 1 + by / wall_distance();
+  return {teeth, inner_diameter * larger, outer_diameter * larger, angle};
+}
+
 Features drawn_in(Features f, double by) {
   if (f.keyway) f.keyway->width += 2 * by, f.keyway->height += 2 * by;
   if (f.flat) f.flat->height += 2 * by;
-  if (f.hex) f.hex->across_flats += 2 * by;
+  if (f.sided) f.sided->across_flats += 2 * by;
+  if (f.serration) f.serration = f.serration->widened(by);
   for (Step& s : f.steps)
     s.diameter += 2 * by;
   for (Hub& h : f.hubs)
@@ -32,7 +47,8 @@ Features drawn_in(Features f, double by) {
 Features scaled(Features f, double radial, double axial) {
   if (f.keyway) f.keyway->width *= radial, f.keyway->height *= radial;
   if (f.flat) f.flat->height *= radial;
-  if (f.hex) f.hex->across_flats *= radial;
+  if (f.sided) f.sided->across_flats *= radial;
+  if (f.serration) f.serration->inner_diameter *= radial, f.serration->outer_diameter *= radial;
   f.bore_chamfer *= radial;
   for (Step& s : f.steps)
     s.diameter *= radial, s.depth *= axial;

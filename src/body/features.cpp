@@ -258,8 +258,11 @@ class Builder {
   void bore_loop(const Features& f, double z0, double z1, bool low, Layer& made) {
     if (const Step* s = step(f, (z0 + z1) / 2)) {
       round_bore(s->diameter / 2, feature_of(*s), z0, z1, made);
-    } else if (f.hex) {
-      made.walls.push_back(once("hex", 0, low, [&] { return loop(hexagon(*f.hex), "hex"); }));
+    } else if (f.sided) {
+      made.walls.push_back(once("hex", 0, low, [&] { return loop(sided_outline(*f.sided), feature_of(*f.sided)); }));
+    } else if (f.serration) {
+      made.walls.push_back(
+          once("serration", 0, low, [&] { return loop(serrated_outline(*f.serration), "serration"); }));
     } else if (core_.bore_radius > 0 && plain_bore(f_)) {
       round_bore(bore_radius(low), "bore", z0, z1, made);
     } else if (core_.bore_radius > 0) {
@@ -308,9 +311,8 @@ class Builder {
 
   /// The widest ring of the top face that carries a text: between its inner and outer radius.
   std::pair<double, double> text_ring() const {
-    double inner = f_.hex      ? f_.hex->across_flats / std::sqrt(3.0)
-                   : f_.keyway ? f_.keyway->height - bore_radius(false)
-                               : bore_radius(false);
+    const std::optional<Outline> opening = bore(bore_radius(false), f_);
+    double inner = opening ? reach(*opening) : 0;
     if (core_.ring) return {core_.root_radius, core_.outer_radius};
     for (const Step& s : f_.steps)
       inner = s.top ? std::max(inner, s.diameter / 2) : inner;

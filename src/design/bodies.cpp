@@ -250,10 +250,20 @@ body::Features Resolver::features_of(const Settings& g, const Gear& gear) {
   const auto angle = [&](const std::string& key) { return g.number(key, 0) * kPi / 180; };
   // A bore with play is wider all round; a D and a hexagon too, a keyway keeps its key.
   f.keyway = keyway_of(g, gear);
-  if (needed(g, "flat.", {"height"}))
-    f.flat = body::Flat{g.number("flat.height") + gear.bore_play, angle("flat.angle")};
-  if (needed(g, "hex.", {"across_flats"}))
-    f.hex = body::Hex{g.number("hex.across_flats") + gear.bore_play, angle("hex.angle")};
+  const bool twice = g.find("flat.across_flats") != nullptr;
+  if (needed(g, "flat.", {twice ? "across_flats" : "height"}))
+    f.flat =
+        body::Flat{g.number(twice ? "flat.across_flats" : "flat.height") + gear.bore_play, angle("flat.angle"), twice};
+  for (const auto& [key, sides] : {std::pair("hex", 6), std::pair("square", 4)}) {
+    const std::string group = std::string(key) + ".";
+    if (needed(g, group, {"across_flats"}))
+      f.sided = body::Sided{sides, g.number(group + "across_flats") + gear.bore_play, angle(group + "angle")};
+  }
+  if (needed(g, "serration.", {"teeth", "inner_diameter", "outer_diameter"})) {
+    const body::Serration said{static_cast<int>(g.number("serration.teeth")), g.number("serration.inner_diameter"),
+                               g.number("serration.outer_diameter"), angle("serration.angle")};
+    f.serration = said.widened(gear.bore_play / 2);
+  }
   f.bore_chamfer = g.number("bore.chamfer");
   f.steps = steps_of(g, gear);
   f.hubs = hubs_of(g, gear);

@@ -141,6 +141,7 @@ gear::CylindricalSpec Resolver::spec_of(const Settings& g) {
   s.tool_tip_radius = g.given("tool_tip_radius"), s.fillet_radius = g.given("root.fillet_radius");
   s.tip_diameter = g.given("tip_diameter"), s.root_diameter = g.given("root_diameter");
   s.thickness_allowance = g.number("thickness_allowance");
+  s.flanks_only = g.text("thinning") == "flanks";
   s.tip_chamfer = g.number("tip_chamfer"), s.tip_round = g.number("tip_round");
   s.face_width = g.number("face_width");
   s.bore_diameter = g.number("bore.diameter");

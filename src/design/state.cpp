@@ -16,7 +16,8 @@ body::Features changed(body::Features f, double bore, const Process& process, co
   const auto allow = [&](double diameter) { return c.holes * process.hole_smaller_by(diameter); };
   if (f.keyway) f.keyway->width += allow(bore), f.keyway->height += allow(bore);
   if (f.flat) f.flat->height += allow(bore);
-  if (f.hex) f.hex->across_flats += allow(f.hex->across_flats);
+  if (f.sided) f.sided->across_flats += allow(f.sided->across_flats);
+  if (f.serration) f.serration = f.serration->widened(allow(f.serration->outer_diameter) / 2);
   for (body::Step& s : f.steps)
     s.diameter += allow(s.diameter);
   for (body::Holes& h : f.holes)

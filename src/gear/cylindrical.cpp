@@ -52,6 +52,10 @@ CylindricalSpec scaled(const CylindricalSpec& spec, double factor) {
   return s;
 }
 
+double tool_dedendum(const CylindricalSpec& spec, double generating_shift) {
+  return spec.dedendum + (spec.flanks_only ? generating_shift - spec.profile_shift : 0);
+}
+
 CylindricalGear::CylindricalGear(const CylindricalSpec& spec) : spec_(spec) {
   common();
   spec.internal ? build_internal() : build_external();
@@ -160,7 +164,7 @@ void CylindricalGear::build_external() {
   const double x_E = s.generating_profile_shift;
 
   // Root circle and tool.
-  s.dedendum = spec.root_diameter ? x_E + (d - *spec.root_diameter) / (2 * m) : spec.dedendum;
+  s.dedendum = spec.root_diameter ? x_E + (d - *spec.root_diameter) / (2 * m) : tool_dedendum(spec, x_E);
   const double r_f = r + (x_E - s.dedendum) * m;
   s.root_diameter = 2 * r_f;
   const Given depth = given_depth(spec);

@@ -97,7 +97,7 @@ void CylindricalGear::build_internal() {
   const double T_a = tangent_at(r_a, r_b);
 
   // Root.
-  s.dedendum = spec.root_diameter ? (*spec.root_diameter - d) / (2 * m) + x_E : spec.dedendum;
+  s.dedendum = spec.root_diameter ? (*spec.root_diameter - d) / (2 * m) + x_E : tool_dedendum(spec, x_E);
   const double root_depth = s.dedendum - x_E;
   const Given depth = given_depth(spec);
   require(r + root_depth * m > r_a, depth.key, depth.text,

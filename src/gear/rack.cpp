@@ -118,7 +118,7 @@ Rack::Rack(const CylindricalSpec& given) : spec_(given) {
   const double y_point = s.transverse_tooth_thickness / (2 * tan_t), y_asked = (spec.profile_shift + spec.addendum) * m;
   s.pointed = y_asked >= y_point;
   s.tip_height = std::min(y_asked, y_point);
-  s.root_height = (x_E - spec.dedendum) * m;
+  s.root_height = (x_E - tool_dedendum(spec, x_E)) * m;
   s.tip_thickness = 2 * std::max(0.0, half_tooth(s.tip_height)) * cos_b;
   require(s.tip_height > s.root_height, "dedendum", fmt::format("{:.6g}", spec.dedendum),
           "the root line must lie below the tips", "deepen the root");

@@ -59,7 +59,7 @@ std::vector<std::pair<const char*, double>> walls(const Gear& g) {
     all.emplace_back("the rim", (s.outer_diameter - s.root_diameter) / 2);
     return all;
   }
-  const double bore = f.hex ? f.hex->across_flats : spec.bore_diameter;
+  const double bore = f.sided ? f.sided->across_flats : f.serration ? f.serration->outer_diameter : spec.bore_diameter;
   if (f.web) {
     all.emplace_back("the rim", (s.root_diameter - f.web->outer_diameter) / 2);
     all.emplace_back("the web", f.web->thickness);
@@ -96,8 +96,8 @@ std::vector<Finding> body_findings(const Design& design, const Gear& g) {
   }
   const double module = g.teeth.module();
   const body::Features& f = g.features;
-  const bool featured = f.web || f.spokes || f.keyway || f.flat || f.hex || !f.steps.empty() || !f.hubs.empty() ||
-                        !f.holes.empty() || f.sector_teeth > 0;
+  const bool featured = f.web || f.spokes || f.keyway || f.flat || f.sided || f.serration || !f.steps.empty() ||
+                        !f.hubs.empty() || !f.holes.empty() || f.sector_teeth > 0;
   const double least = p.least_wall > 0 ? p.least_wall : module / 2;
   const auto named = [](const std::string& feature) {
     if (feature == "bore.steps") return std::string("a step of the bore");
@@ -141,7 +141,8 @@ std::vector<Finding> body_findings(const Design& design, const Gear& g) {
     found.push_back({FindingId::tight_gap, subject, gap, reach, {}});
   for (const auto& [has, what] : {std::pair<bool, const char*>{f.keyway.has_value(), "keyway"},
                                   {f.flat.has_value(), "D bore"},
-                                  {f.hex.has_value(), "hexagon"}}) {
+                                  {f.sided.has_value(), f.sided && f.sided->sides == 4 ? "square" : "hexagon"},
+                                  {f.serration.has_value(), "serration"}}) {
     if (has) found.push_back({FindingId::sharp_corner, subject, 0.0, reach, what});
   }
   return found;

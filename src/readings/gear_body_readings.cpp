@@ -122,6 +122,22 @@ std::vector<ReadingRow<GearAt>> gear_body_rows() {
             if (!k) return {};
             return {{"width", k->width}, {"height", k->height}};
           }),
+      Row("bore_across_flats", "bore, across flats", "", Q::length)
+          .in(kBody)
+          .of(kAll, "of a hexagon, a square or a double D, play included")
+          .is([](const At& a) -> Said {
+            const body::Features& f = a.gear.features;
+            if (f.sided) return f.sided->across_flats;
+            return f.flat && f.flat->twice ? Said(f.flat->height) : Said();
+          }),
+      Row("serration", "serrations", "", Q::circle)
+          .in(kBody)
+          .of(kAll, "of the bore, play included")
+          .is([](const At& a) -> Said {
+            const auto& s = a.gear.features.serration;
+            if (!s) return {};
+            return {{"teeth", s->teeth}, {"inner_diameter", s->inner_diameter}, {"outer_diameter", s->outer_diameter}};
+          }),
       Row("sector_teeth", "teeth kept", "", Q::count)
           .in(kBody)
           .of(kGears, "of a gear of which only a sector is made")

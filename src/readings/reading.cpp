@@ -89,6 +89,8 @@ const std::vector<DeeperReading>& deeper_readings() {
       {"undercut", "undercut", "", Q::number, "whether the teeth are undercut at that end"},
       {"width", "width", "", Q::length, "of the keyway"},
       {"height", "height", "", Q::length, "from the opposite wall of the bore to the keyway's bottom"},
+      {"inner_diameter", "over the tips", "", Q::circle, "of the bore's serrations: the shaft's bottoms"},
+      {"outer_diameter", "over the bottoms", "", Q::circle, "of the bore's serrations: the shaft's tips"},
       {"gear", "gear", "", Q::number, "that stands on this axis"},
       {"at", "at x, y", "", Q::length, "of the axis, in the plate's own frame"},
       {"bore", "bore", "", Q::circle, "of the plate there"},

@@ -179,6 +179,10 @@ std::vector<Key> make_keys() {
       gear("thickness_allowance", length(), {0, "0, or what a pair's backlash asks for"},
            "change of tooth thickness, normal section, reference cylinder; negative thins")
           .of(kAll - kLantern),
+      gear("thinning", choice("infeed flanks"), "infeed",
+           "how an allowance is taken off, that of a pair's backlash too: by infeed of the tool, and the root goes "
+           "along; or off the flanks alone, and the root stays")
+          .of(kCylindrical),
       gear(
           "eccentricity", length_from(0), {0, "0"},
           "by which the teeth stand off the axis they turn about, as the making leaves it; half of their runout. Play, "
@@ -190,7 +194,7 @@ std::vector<Key> make_keys() {
       gear("bore.diameter", length_from(0), {"0, no bore; behind a bearing midway of its rings", behind_bearing},
            "plain round bore")
           .of(kOnShafts)
-          .drops("hex.")
+          .drops("hex. square. serration.")
           .also("shaft_diameter shaft hole_diameter bore_diameter"),
       gear("span_teeth", whole(1, 5000), "recommended", "teeth to measure the span over").of(kRound).own(),
       gear("pin_diameter", size(), "a sensible one is chosen; of a lantern asked for",
@@ -338,14 +342,38 @@ std::vector<Key> make_keys() {
       gear("keyway.angles", angles(), "[0]", "of each keyway's middle, from the middle of a tooth")
           .of(kOnShafts)
           .drops("keyway"),
-      gear("flat.height", size(), kAsked, "of a D-shaft's bore: from the opposite wall to the flat").of(kOnShafts),
+      gear("flat.height", size(), kAsked, "of a D-shaft's bore: from the opposite wall to the flat")
+          .of(kOnShafts)
+          .drops("flat.across_flats"),
+      gear("flat.across_flats", size(), kNone, "of a double D: from flat to flat, in place of flat.height")
+          .of(kOnShafts)
+          .drops("flat.height"),
       gear("flat.angle", angle(), 0.0, "of the flat's middle, from the middle of a tooth").of(kOnShafts),
       gear("hex.across_flats", size(), kAsked, "of a hexagonal bore, in place of bore.diameter")
           .of(kOnShafts)
-          .drops("bore. keyway keyway. flat."),
+          .drops("bore. keyway keyway. flat. square. serration."),
       gear("hex.angle", angle(), 0.0, "of the middle of a flat, from the middle of a tooth")
           .of(kOnShafts)
-          .drops("bore. keyway keyway. flat."),
+          .drops("bore. keyway keyway. flat. square. serration."),
+      gear("square.across_flats", size(), kAsked, "of a square bore, in place of bore.diameter")
+          .of(kOnShafts)
+          .drops("bore. keyway keyway. flat. hex. serration."),
+      gear("square.angle", angle(), 0.0, "of the middle of a flat, from the middle of a tooth")
+          .of(kOnShafts)
+          .drops("bore. keyway keyway. flat. hex. serration."),
+      gear("serration.teeth", whole(3, 200), kAsked,
+           "of a bore with straight-sided serrations, as shafts of small drives carry them; in place of bore.diameter")
+          .of(kOnShafts)
+          .drops("bore. keyway keyway. flat. hex. square."),
+      gear("serration.inner_diameter", size(), kAsked, "over the tips of the bore's serrations: the shaft's bottoms")
+          .of(kOnShafts)
+          .drops("bore. keyway keyway. flat. hex. square."),
+      gear("serration.outer_diameter", size(), kAsked, "over their bottoms: the shaft's tips")
+          .of(kOnShafts)
+          .drops("bore. keyway keyway. flat. hex. square."),
+      gear("serration.angle", angle(), 0.0, "of the middle of a bottom, from the middle of a tooth")
+          .of(kOnShafts)
+          .drops("bore. keyway keyway. flat. hex. square."),
       gear("hubs.face", choice("top bottom both"), "top",
            "top: the hub stands out towards +z; both: one to either side")
           .of(kOnShafts)

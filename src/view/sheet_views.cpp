@@ -133,17 +133,29 @@ class SheetViews : private SheetPen {
       leader(turned(Vec2(f.keyway->height - g_.teeth.bore_diameter() / 2, 0), kPi / 2 + f.keyway->angles.front()),
              fmt::format("keyway {} × {}", size(f.keyway->width), size(f.keyway->height)));
     if (f.flat)
-      leader(turned(Vec2(f.flat->height - g_.teeth.bore_diameter() / 2, 0), kPi / 2 + f.flat->angle),
-             fmt::format("flat {}", size(f.flat->height)));
-    if (f.hex)
-      leader(turned(Vec2(f.hex->across_flats / 2, 0), kPi / 2 + f.hex->angle),
-             fmt::format("hexagon {}", size(f.hex->across_flats)));
+      leader(turned(Vec2(f.flat->twice ? f.flat->height / 2 : f.flat->height - g_.teeth.bore_diameter() / 2, 0),
+                    kPi / 2 + f.flat->angle),
+             flat_words(*f.flat));
+    if (f.sided) leader(turned(Vec2(f.sided->across_flats / 2, 0), kPi / 2 + f.sided->angle), sided_words(*f.sided));
+    if (f.serration)
+      leader(turned(Vec2(f.serration->outer_diameter / 2, 0), kPi / 2 + f.serration->angle),
+             serration_words(*f.serration));
     for (const body::Holes& h : f.holes)
       leader(from_polar(h.circle_diameter / 2, kPi / 2 + h.angle),
              fmt::format("{} × ⌀{} on ⌀{}", h.count, size(h.diameter), size(h.circle_diameter)));
     if (f.spokes)
       leader(turned(Vec2(0.25 * (f.spokes->inner_diameter + f.spokes->outer_diameter), f.spokes->width / 2), kPi / 2),
              fmt::format("{} arms {} wide", f.spokes->count, size(f.spokes->width)));
+  }
+
+  std::string flat_words(const body::Flat& f) const {
+    return fmt::format(f.twice ? "double D {} from flat to flat" : "flat {}", size(f.height));
+  }
+  std::string sided_words(const body::Sided& b) const {
+    return fmt::format("{} {}", b.sides == 4 ? "square" : "hexagon", size(b.across_flats));
+  }
+  std::string serration_words(const body::Serration& s) const {
+    return fmt::format("{} serrations ⌀{} / ⌀{}", s.teeth, size(s.outer_diameter), size(s.inner_diameter));
   }
 
   void section(const body::Body& body, double x, double y, double s) {
@@ -314,10 +326,9 @@ class SheetViews : private SheetPen {
           1, 8);
     if (const auto& k = g_.features.keyway)
       words(x, y - s * reach - 34 * k_, fmt::format("keyway {} × {}", size(k->width), size(k->height)), 1, 8);
-    if (const auto& f = g_.features.flat)
-      words(x, y - s * reach - 34 * k_, fmt::format("flat {}", size(f->height)), 1, 8);
-    if (const auto& h = g_.features.hex)
-      words(x, y - s * reach - 34 * k_, fmt::format("hexagon {}", size(h->across_flats)), 1, 8);
+    if (const auto& f = g_.features.flat) words(x, y - s * reach - 34 * k_, flat_words(*f), 1, 8);
+    if (const auto& h = g_.features.sided) words(x, y - s * reach - 34 * k_, sided_words(*h), 1, 8);
+    if (const auto& h = g_.features.serration) words(x, y - s * reach - 34 * k_, serration_words(*h), 1, 8);
   }
 
   void rack_view(double x0, double y0, double x1, double y1) {

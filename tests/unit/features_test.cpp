@@ -76,9 +76,24 @@ TEST_CASE("volumes of features are those of formulas worked out by hand") {
        segment * b},
       {"hex in place of a bore",
        [](auto& f, auto& s) {
-         f.hex = body::Hex{11, 0.2}, s.bore_diameter = 0;
+         f.sided = body::Sided{6, 11, 0.2}, s.bore_diameter = 0;
        },
        (disc(bore) - std::sqrt(3) / 2 * 121) * b},
+      {"a double D",
+       [](auto& f, auto&) {
+         f.flat = body::Flat{10, 1, true};
+       },
+       2 * (r * r * std::acos(5 / r) - 5 * std::sqrt(r * r - 25)) * b},
+      {"a square in place of a bore",
+       [](auto& f, auto& s) {
+         f.sided = body::Sided{4, 9, 0.2}, s.bore_diameter = 0;
+       },
+       (disc(bore) - 81) * b},
+      {"serrations in place of a bore",
+       [](auto& f, auto& s) {
+         f.serration = body::Serration{25, 10.8, 12, 0.1}, s.bore_diameter = 0;
+       },
+       (disc(bore) - 25 * 5.4 * 6 * std::sin(kPi / 25)) * b},
       {"chamfers", [](auto& f, auto&) { f.bore_chamfer = 0.7; }, -2 * cone},
       {"hub",
        [](auto& f, auto&) {

@@ -275,3 +275,85 @@ TEST_CASE("what cannot be a gear is refused by name") {
     }
   }
 }
+
+TEST_CASE("teeth thinned at the flanks alone keep the root that they have without it") {
+  int made = 0;
+  for (unsigned seed = 1; seed <= 300; ++seed) {
+    test::Draw draw(seed);
+    gear::CylindricalSpec spec = test::any_rack(draw);
+    spec.teeth = draw.whole(14, 70), spec.profile_shift = draw.between(-0.2, 0.6);
+    spec.internal = seed % 4 == 0, spec.teeth += spec.internal ? 40 : 0;
+    const auto whole = test::try_gear(spec);
+    spec.thickness_allowance = -draw.between(0.01, 0.08) * spec.module;
+    const auto infeed = test::try_gear(spec);
+    spec.flanks_only = true;
+    const auto thinned = test::try_gear(spec);
+    if (!whole || !infeed || !thinned) continue;
+    CAPTURE(seed, spec.internal);
+    const double module = spec.module;
+    CHECK_THAT(thinned->sizes().root_diameter, WithinAbs(whole->sizes().root_diameter, 1e-9 * module * spec.teeth));
+    const double deeper = (spec.internal ? 1 : -1) * (infeed->sizes().root_diameter - whole->sizes().root_diameter);
+    CHECK(deeper > 0);
+    // As thick as by infeed, at the same distance from the tool's flank: one and the same involute.
+    CHECK(thinned->sizes().normal_tooth_thickness == infeed->sizes().normal_tooth_thickness);
+    CHECK(thinned->sizes().base_diameter == infeed->sizes().base_diameter);
+    // A rack thinned so goes with them: same height of the root line, thinner teeth.
+    gear::CylindricalSpec bar = spec;
+    bar.internal = false, bar.teeth = 9;
+    try {
+      const gear::Rack thin(bar);
+      bar.thickness_allowance = 0;
+      const gear::Rack plain(bar);
+      CHECK_THAT(thin.sizes().root_height, WithinAbs(plain.sizes().root_height, 1e-13 * module));
+      CHECK(thin.sizes().normal_tooth_thickness < plain.sizes().normal_tooth_thickness);
+    } catch (const InvalidParameter&) {
+    }
+    ++made;
+  }
+  CHECK(made > 120);
+}
+
+TEST_CASE(
+    "a tool with wider teeth, as deep as the plain one, touches teeth thinned at the flanks and stays out of them") {
+  int made = 0;
+  for (unsigned seed = 1; seed <= 60; ++seed) {
+    test::Draw draw(seed);
+    gear::CylindricalSpec spec;
+    spec.teeth = draw.whole(15, 60), spec.module = draw.between(0.5, 4), spec.profile_shift = draw.between(0, 0.5);
+    spec.thickness_allowance = -draw.between(0.02, 0.08) * spec.module, spec.flanks_only = true, spec.face_width = 5;
+    spec.tool_tip_radius = 0.25;
+    const auto gear = test::try_gear(spec);
+    if (!gear) continue;
+    CAPTURE(seed);
+    // The tool's tooth by itself: wider by the allowance on its datum line, its land as deep as ever.
+    const double m = spec.module, alpha = spec.pressure_angle.radians(), r = m * spec.teeth / 2.0,
+                 x = spec.profile_shift;
+    const double half = (kPi / 4 * m - spec.thickness_allowance / 2), land_y = -spec.dedendum * m;
+    const double round = 0.25 * m, centre_y = land_y + round;
+    const double centre_u = half + centre_y * std::tan(alpha) - round / std::cos(alpha);  // at its flank, by the round
+    REQUIRE(centre_u > 0);
+    // Its corner's round, carried along: no point of the root comes nearer to its centre than the round is.
+    const curve::Outline& outline = gear->outline();
+    for (std::size_t k = 0; k < outline.period.size(); ++k) {
+      const curve::Segment& segment = outline.period[k];
+      if (segment.role != curve::Role::root) continue;
+      for (int i = 0; i <= 20; ++i) {
+        const Vec2 p = segment.point(segment.from + (segment.to - segment.from) * i / 20);
+        const double space = (p.y() > 0 ? 1 : -1) * kPi / spec.teeth;  // half a pitch from the tooth on +x
+        double nearest = 1e9;                                          // [mm]
+        for (int side = -1; side <= 1; side += 2) {
+          for (int step = -4000; step <= 4000; ++step) {
+            const double turn = step * 2.5e-4 * 2;
+            const Vec2 world(r + x * m + centre_y, r * turn + side * centre_u);
+            nearest = std::min(nearest, (turned(world, space - turn) - p).norm());
+          }
+        }
+        CHECK(nearest > round - 2e-3 * m);
+        if (std::holds_alternative<curve::Trochoid>(segment.curve)) CHECK(nearest < round + 2e-3 * m);
+        ++made;
+      }
+    }
+    CHECK_THAT(gear->sizes().root_diameter / 2, WithinAbs(r + x * m + land_y, 1e-9 * r));
+  }
+  CHECK(made > 500);
+}

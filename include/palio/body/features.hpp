@@ -17,14 +17,28 @@ struct Keyway {
   std::vector<double> angles{0.0};  ///< [rad]
 };
 
-/// The bore of a D-shaft: `height` from the opposite wall to the flat [mm].
+/// The bore of a D-shaft: `height` from the opposite wall to the flat [mm]; of a double D from flat to flat.
 struct Flat {
   double height = 0, angle = 0;  ///< [mm, rad]
+  bool twice = false;            ///< a double D: another one opposite
 };
 
-/// A hexagonal bore; `angle` points at the middle of a flat.
-struct Hex {
+/// A bore with straight walls all round, hexagon or square; `angle` points at the middle of a flat.
+struct Sided {
+  int sides = 6;
   double across_flats = 0, angle = 0;  ///< [mm, rad]
+};
+
+/// A bore with straight-sided serrations, as small motors of robots and pumps carry them: their tips stand on the inner
+/// circle, their bottoms on the outer one; `angle` points at a bottom.
+struct Serration {
+  int teeth = 0;
+  double inner_diameter = 0, outer_diameter = 0, angle = 0;  ///< [mm, rad]
+
+  /// How far the straight walls, gone on with, pass the axis [mm].
+  double wall_distance() const;
+  /// All walls moved outwards by so much [mm].
+  Serration widened(double by) const;
 };
 
 /// A wider piece of the bore at one of its ends: a bearing's seat, a counterbore. What stands behind it is a shoulder.
@@ -70,7 +84,8 @@ struct Marks {
 struct Features {
   std::optional<Keyway> keyway;
   std::optional<Flat> flat;
-  std::optional<Hex> hex;
+  std::optional<Sided> sided;
+  std::optional<Serration> serration;
   double bore_chamfer = 0;  ///< 45°, at both ends of a plain round bore
   std::vector<Step> steps;
   /// Of a bearing, of two alike the first; null where there is none.

@@ -31,6 +31,7 @@ struct CylindricalSpec {
   std::optional<double> tip_diameter;     ///< instead of the one from the addendum [mm]
   std::optional<double> root_diameter;    ///< as made, instead of the one from the dedendum [mm]
   double thickness_allowance = 0;         ///< E_sn, normal section at the reference cylinder; negative thins [mm]
+  bool flanks_only = false;               ///< the allowance is taken off the flanks; the root stays as it is without it
   std::optional<double> fillet_radius;    ///< a tangent arc as the root instead of the generated one [mm]
   double face_width = 0;                  ///< b [mm], above 0
   double bore_diameter = 0;               ///< 0: none [mm]
@@ -44,6 +45,10 @@ struct CylindricalSpec {
       outer_diameter;  ///< internal: of the ring's body; left out: 2.5 modules beyond the root circle [mm]
   std::optional<double> length, base_height;  ///< rack only [mm]
 };
+
+/// h_fP in modules of a tool that stands at the generating shift: by infeed the given one, which takes the root along;
+/// thinned at the flanks alone, less deep by what the shift changes.
+double tool_dedendum(const CylindricalSpec& spec, double generating_shift);
 
 /// The same teeth with every length `factor` times as large.
 CylindricalSpec scaled(const CylindricalSpec& spec, double factor);
