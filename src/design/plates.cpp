@@ -6,6 +6,7 @@
 #include "palio/gear/core.hpp"
 #include "palio/math/extent.hpp"
 #include "palio/math/tolerance.hpp"
+#include "palio/values/motors.hpp"
 #include "resolver.hpp"
 
 namespace palio::job {
@@ -33,6 +34,45 @@ void Resolver::add_plate_holes(const Settings& v, const std::string& prefix, con
     }
     const Vec2 way = from_polar(distance->number, v.number(i + "angle", 0) * kPi / 180);
     frame.plan.holes.push_back({on->axis - origin + way, diameter->number});
+  }
+}
+
+/// Motors about axes: the boss goes through in place of the shaft, no post stands there, screws stand around it.
+void Resolver::add_motors(const Settings& v, const std::string& prefix, const PlateSite& site, Frame& frame) {
+  for (const std::string& i : items(v, "motors")) {
+    const Where where = v.any_below(i)->where;
+    const Value* gear = v.find(i + "gear");
+    const MotorFace* face = motor_face(v.text(i + "flange"));
+    const double pilot = v.number(i + "pilot_diameter", face ? face->pilot : 0),
+                 circle = v.number(i + "circle_diameter", face ? face->circle : 0),
+                 hole = v.number(i + "hole_diameter", face ? face->hole : 0);
+    if (!gear || pilot == 0 || circle == 0 || hole == 0) {
+      note("missing-key", where, prefix + ".motors",
+           "each motor needs a gear on its shaft, and a flange, or pilot_diameter, circle_diameter and hole_diameter");
+      continue;
+    }
+    const auto at = std::find_if(site.axes.begin(), site.axes.end(), [&](const PlateAxis& a) {
+      return std::any_of(a.gears.begin(), a.gears.end(),
+                         [&](std::size_t g) { return design_.gears[g].name == gear->text; });
+    });
+    if (at == site.axes.end()) {
+      note("unknown-gear", gear->where, prefix + ".motors.gear",
+           fmt::format("is \"{}\", which is no gear on the plate's axes", gear->text));
+      continue;
+    }
+    if (circle <= pilot + hole) {
+      note("bad-value", where, prefix + ".motors",
+           fmt::format("has its screws on a circle of {}, but beside a boss of {} they need more than {}",
+                       print(circle), print(pilot), print(pilot + hole)));
+      continue;
+    }
+    FramePlan::Axis& axis = frame.plan.axes[static_cast<std::size_t>(at - site.axes.begin())];
+    axis.bore = pilot + bore_play(v), axis.post_height = 0;
+    const int count = static_cast<int>(v.number(i + "count", face ? face->count : 4));
+    const double first = v.number(i + "angle", 45) * kPi / 180;
+    for (int k = 0; k < count; ++k)
+      frame.plan.holes.push_back({axis.at + from_polar(circle / 2, first + 2 * kPi * k / count), hole});
+    frame.motors.push_back({face ? std::string(face->size) : "", face ? std::string(face->screw) : "", count});
   }
 }
 
@@ -175,6 +215,7 @@ void Resolver::make_frame(const Settings& v) {
     plan.axes.push_back({Vec2::Zero(), bore > 0 ? bore + play : 0, 0});
   }
   plan.post_diameter = v.number("post_diameter", widest + plan.thickness);
+  add_motors(v, prefix, site, frame);
   add_plate_holes(v, prefix, site.origin, frame);
   if (frame.over) {
     for (FramePlan::Axis& a : plan.axes)

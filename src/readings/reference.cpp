@@ -6,6 +6,7 @@
 #include "palio/values/bearings.hpp"
 #include "palio/values/fits.hpp"
 #include "palio/values/keys.hpp"
+#include "palio/values/motors.hpp"
 
 namespace palio::job {
 namespace {
@@ -86,6 +87,12 @@ std::string reference() {
       "| designation | bore | outside | width |\n|---|---|---|---|\n";
   for (const Bearing& b : ball_bearings())
     text += fmt::format("| `{}` | {} | {} | {} |\n", b.designation, b.bore, b.outside, b.width);
+  text +=
+      "\n## Motor faces (`motors.flange` of a frame)\n\nSquare flanges in the manner of NEMA ICS 16, in mm, through "
+      "holes of the middle row of ISO 273: as commonly tabulated, not compared with the printed standards.\n\n"
+      "| flange | boss | circle of the screws | screws | through holes |\n|---|---|---|---|---|\n";
+  for (const MotorFace& f : motor_faces())
+    text += fmt::format("| `{}` | {} | {} | {} × {} | {} |\n", f.size, f.pilot, f.circle, f.count, f.screw, f.hole);
   text +=
       "\n## Fits of bores (`bore.fit`)\n\nLimits in the manner of ISO 286, in µm above the nominal size: as commonly "
       "tabulated, not compared with the printed standard.\n\n| |";

@@ -5,6 +5,7 @@
 #include "palio/values/bearings.hpp"
 #include "palio/values/fits.hpp"
 #include "palio/values/keys.hpp"
+#include "palio/values/motors.hpp"
 #include "palio/values/settings.hpp"
 
 namespace palio::job {
@@ -62,6 +63,17 @@ std::string_view bearings() {
     return all;
   }();
   return kAllBearings;
+}
+
+/// The flange sizes that are known, separated by blanks.
+std::string_view flanges() {
+  static const std::string kAllFlanges = [] {
+    std::string all;
+    for (const MotorFace& f : motor_faces())
+      all += (all.empty() ? "" : " ") + std::string(f.size);
+    return all;
+  }();
+  return kAllFlanges;
 }
 
 /// Half way between a bearing's bore and outside: clear of its inner ring, with a shoulder for the outer one.
@@ -517,6 +529,15 @@ std::vector<Key> make_keys() {
       frame("holes.distance", length_from(0), kAsked, "from that axis"),
       frame("holes.angle", angle(), 0.0, "about that axis, from +x"),
       frame("holes.diameter", size(), kAsked, "of a mounting hole"),
+      frame("motors.gear", text(), kAsked,
+            "about whose axis a motor is bolted on: its boss in a hole in place of the bore, its screws around it; "
+            "motors is a list of tables"),
+      frame("motors.flange", choice(flanges()), kNone, "size of its face (see below); or the sizes by themselves"),
+      frame("motors.pilot_diameter", size(), "that of the flange", "of the boss about its shaft"),
+      frame("motors.circle_diameter", size(), "that of the flange", "of the circle of its screws"),
+      frame("motors.hole_diameter", size(), "that of the flange", "of the holes for its screws"),
+      frame("motors.count", whole(2, 12), {"4"}, "of its screws"),
+      frame("motors.angle", angle(), 45.0, "of the first screw about the axis, from +x"),
       frame("material", text(), kNone, "as for gears"),
       frame("part_name", text(), "the frame's name", "for title block and files"),
       frame("part_number", text(), kNone, "for the title block"),

@@ -13,7 +13,9 @@ bool among(std::string_view choices, std::string_view word) {
          (" " + std::string(choices) + " ").find(" " + std::string(word) + " ") != std::string::npos;
 }
 
-bool is_list(std::string_view path) { return path == "hubs" || path == "holes" || path == "bore.steps"; }
+bool is_list(std::string_view path) {
+  return path == "hubs" || path == "holes" || path == "bore.steps" || path == "motors";
+}
 
 Absent::Absent(double n) : words(fmt::format("{}", n)), number(n) {}
 

@@ -46,6 +46,17 @@ std::pair<std::string, std::string> called(const job::Design& design, const Part
   return {part.name, ""};
 }
 
+/// Another one of the same sort, or more of one that is bought already.
+void add_bought(const std::string& name, const std::string& what, std::size_t quantity,
+                std::vector<ListedPart>& bought) {
+  const auto known = std::find_if(bought.begin(), bought.end(), [&](const ListedPart& p) { return p.name == name; });
+  if (known != bought.end()) return void(known->quantity += quantity);
+  ListedPart line;
+  line.name = name, line.what = what;
+  line.quantity = quantity, line.bought = true;
+  bought.push_back(std::move(line));
+}
+
 /// The bearings that sit in a part, beside those of the parts before.
 void add_bearings(const Part& part, std::vector<ListedPart>& bought) {
   if (!part.gear || !part.gear->bearing) return;
@@ -53,14 +64,20 @@ void add_bearings(const Part& part, std::vector<ListedPart>& bought) {
   const std::vector<body::Step>& steps = part.gear->features.steps;
   const auto seats =
       static_cast<std::size_t>(std::count_if(steps.begin(), steps.end(), [](const body::Step& s) { return s.seat; }));
-  const auto known =
-      std::find_if(bought.begin(), bought.end(), [&](const ListedPart& line) { return line.name == b.designation; });
-  if (known != bought.end()) return void(known->quantity += seats);
-  ListedPart line;
-  line.name = b.designation;
-  line.what = fmt::format("ball bearing, {:.6g} × {:.6g} × {:.6g} mm", b.bore, b.outside, b.width);
-  line.quantity = seats, line.bought = true;
-  bought.push_back(std::move(line));
+  add_bought(std::string(b.designation),
+             fmt::format("ball bearing, {:.6g} × {:.6g} × {:.6g} mm", b.bore, b.outside, b.width), seats, bought);
+}
+
+/// Motors that are bolted to plates, with their screws.
+void add_motors(const job::Design& design, std::vector<ListedPart>& bought) {
+  for (const job::Frame& frame : design.frames) {
+    for (const job::Frame::Motor& m : frame.motors) {
+      if (m.flange.empty()) continue;
+      add_bought("motor " + m.flange, fmt::format("motor with a flange of size {}", m.flange), 1, bought);
+      add_bought(m.screw, fmt::format("screw {} for a motor's face", m.screw), static_cast<std::size_t>(m.count),
+                 bought);
+    }
+  }
 }
 
 /// A field of a CSV.
@@ -91,6 +108,7 @@ std::vector<ListedPart> parts_list(const job::Design& design) {
     if (p.material.density > 0) line.mass = line.volume * p.material.density * kGramsPerMillimetre;
     all.push_back(std::move(line)), names.push_back(p.name);
   }
+  add_motors(design, bought);
   std::move(bought.begin(), bought.end(), std::back_inserter(all));
   return all;
 }

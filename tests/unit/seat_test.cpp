@@ -1,8 +1,12 @@
 // Seats of bearings, stepped bores, hubs on both sides: held against the solids that are made and the shaft that goes
 // in.
+#include <algorithm>
 #include <cmath>
+#include <map>
 #include <set>
 #include <tuple>
+#include <variant>
+#include <vector>
 
 #include <fmt/format.h>
 #include <catch2/catch.hpp>
@@ -12,6 +16,7 @@
 #include "palio/values/bearings.hpp"
 #include "palio/values/fits.hpp"
 #include "palio/values/keys.hpp"
+#include "palio/values/motors.hpp"
 #include "palio/view/parts_list.hpp"
 #include "random_gear.hpp"
 #include "told.hpp"
@@ -319,4 +324,145 @@ TEST_CASE("an axle goes through the bearing of what it carries; plates bore for 
   CHECK(list.back().quantity == 2);
   CHECK_THAT(view::parts_csv(d),
              Contains(",608,,ball bearing,") || Contains("608,,\"ball bearing, 8 × 22 × 7 mm\",,2,,"));
+}
+
+namespace {
+
+/// Corners of the shaft that a bore is for, as a caliper reads the shaft.
+struct Shaft {
+  std::string said;
+  std::vector<Vec2> corners;  ///< of straight-sided ones; empty: a round with flats
+  double radius = 0, half_flats = 0;
+};
+
+Shaft any_shaft(test::Draw& draw) {
+  const double size = draw.between(4, 9);
+  switch (draw.whole(0, 3)) {
+    case 0:
+    case 1: {
+      const int sides = draw.of({4, 6});
+      Shaft s{fmt::format("{}={{across_flats={}}}\n", sides == 4 ? "square" : "hex", size), {}};
+      for (int i = 0; i < sides; ++i)
+        s.corners.push_back(from_polar(size / 2 / std::cos(kPi / sides), (2 * i + 1) * kPi / sides));
+      return s;
+    }
+    case 2: {
+      const int teeth = draw.whole(12, 30);
+      const double inner = size * std::cos(kPi / teeth) * draw.between(0.85, 0.97);
+      Shaft s{fmt::format("serration={{teeth={},inner_diameter={},outer_diameter={}}}\n", teeth, inner, size), {}};
+      for (int i = 0; i < 2 * teeth; ++i)
+        s.corners.push_back(from_polar((i % 2 == 0 ? size : inner) / 2, i * kPi / teeth));
+      return s;
+    }
+    default: {
+      const double flats = size * draw.between(0.6, 0.95);
+      return {fmt::format("bore.diameter={}\nflat={{across_flats={}}}\n", size, flats), {}, size / 2, flats / 2};
+    }
+  }
+}
+
+/// How far a point is from the nearest straight side of a polygon.
+double from_sides(const std::vector<Vec2>& corners, const Vec2& p) {
+  double least = 1e9;
+  for (std::size_t i = 0; i < corners.size(); ++i) {
+    const Vec2 a = corners[i], way = corners[(i + 1) % corners.size()] - a;
+    const double along = std::clamp((p - a).dot(way) / way.squaredNorm(), 0.0, 1.0);
+    least = std::min(least, (a + along * way - p).norm());
+  }
+  return least;
+}
+
+}  // namespace
+
+TEST_CASE("a shaft goes into the bore that is made for it with half its play at every wall") {
+  for (unsigned seed = 1; seed <= 120; ++seed) {
+    test::Draw draw(seed);
+    const Shaft shaft = any_shaft(draw);
+    const double play = draw.between(0.02, 0.2);
+    const std::string text = idler(shaft.said + fmt::format("bore.allowance={}\n", play));
+    CAPTURE(seed, text);
+    const job::Design d = job::resolve(text, "job.toml");
+    const body::Body body = job::body(d.gears[0]).layers();
+    for (const body::Loop& loop : body.loops) {
+      if (!body::of_bore(loop)) continue;
+      for (const curve::Segment& side : loop.outline.period) {
+        const Vec2 middle = side.point((side.from + side.to) / 2);
+        double room = from_sides(shaft.corners, middle);
+        if (shaft.corners.empty()) {
+          // Of a double D the flat on +x and its opposite, and the round between them.
+          const bool flat = std::holds_alternative<curve::Line>(side.curve);
+          room = flat ? std::abs(middle.x()) - shaft.half_flats : middle.norm() - shaft.radius;
+        }
+        CHECK_THAT(room, WithinAbs(play / 2, 1e-9));
+      }
+    }
+  }
+}
+
+TEST_CASE("bores that hold a shaft are refused beside each other, and told what they are for") {
+  CHECK_THAT(test::mistakes(idler("bore.diameter=8\nsquare.across_flats=5\n")), Contains("beside bore.diameter"));
+  CHECK_THAT(test::mistakes(idler("hex.across_flats=8\nserration={teeth=20,inner_diameter=7,outer_diameter=8}\n")),
+             Contains("serration"));
+  CHECK_THAT(test::mistakes(idler("serration={teeth=20,inner_diameter=7.99,outer_diameter=8}\n")),
+             Contains("is below 7.90151 mm"));
+  CHECK_THAT(test::mistakes(idler("serration={teeth=20,inner_diameter=7}\n")), Contains("outer_diameter"));
+  CHECK_THAT(test::mistakes(idler("bore.diameter=6\nflat.across_flats=6.5\n")), Contains("from flat to flat"));
+  // What a gear is like gives way.
+  const job::Design d = job::resolve(
+      idler("bore.diameter=8\nflat.height=7\n", "[gear.b]\nlike='idler'\nsquare.across_flats=5\n"), "job.toml");
+  CHECK(d.gears[1].features.sided);
+  CHECK_FALSE(d.gears[1].features.flat);
+}
+
+TEST_CASE("a motor's screws stand on the square of its flange about the shaft that it drives") {
+  const std::map<std::string, double> squares{{"11", 23},    {"14", 26},    {"17", 31},
+                                              {"23", 47.14}, {"24", 47.14}, {"34", 69.6}};
+  CHECK(squares.size() == job::motor_faces().size());
+  for (const auto& [flange, square] : squares) {
+    for (const char* side : {"below", "above"}) {
+      const std::string text = fmt::format(
+          "[shared]\nmodule=2\nface_width=8\n[gear.p]\nkind='spur'\nteeth=20\nbore=5\n[gear.w]\nlike='p'\nteeth=80\n"
+          "[pair.s]\ndriver='p'\ndriven='w'\nbacklash=0.1\ndirection=30\n"
+          "[frame.plate]\nthickness=4\nside='{}'\npost_height=2\nmotors=[{{gear='w',flange={}}}]\n",
+          side, flange);
+      CAPTURE(text);
+      const job::Design d = job::resolve(text, "job.toml");
+      const job::Frame& frame = d.frames[0];
+      const job::FramePlan::Axis& axis = frame.plan.axes[1];
+      CHECK(axis.post_height == 0);
+      CHECK(frame.plan.axes[0].post_height > 0);
+      CHECK(axis.bore == job::motor_face(flange)->pilot);
+      REQUIRE(frame.plan.holes.size() == 4);
+      for (std::size_t k = 0; k < 4; ++k) {
+        const Vec2 to_next = frame.plan.holes[(k + 1) % 4].at - frame.plan.holes[k].at;
+        CHECK_THAT(to_next.norm(), WithinAbs(square, 0.01));
+        // Level with the plate's own axes, whichever side it lies on.
+        CHECK_THAT(std::min(std::abs(to_next.x()), std::abs(to_next.y())), WithinAbs(0, 1e-9));
+        CHECK_THAT(((frame.plan.holes[k].at + frame.plan.holes[(k + 2) % 4].at) / 2 - axis.at).norm(),
+                   WithinAbs(0, 1e-9));
+      }
+      int motors = 0, screws = 0;
+      for (const view::ListedPart& p : view::parts_list(d)) {
+        if (p.name == "motor " + flange) motors += static_cast<int>(p.quantity);
+        if (p.name == job::motor_face(flange)->screw) screws += static_cast<int>(p.quantity);
+      }
+      CHECK(motors == 1);
+      CHECK(screws == 4);
+    }
+  }
+  const std::string job =
+      "[shared]\nmodule=2\nface_width=8\n[gear.p]\nkind='spur'\nteeth=20\nbore=5\n[gear.w]\nlike='p'\nteeth=80\n"
+      "[pair.s]\ndriver='p'\ndriven='w'\nbacklash=0.1\n[frame.plate]\nthickness=4\n";
+  CHECK_THAT(test::mistakes(job + "motors=[{gear='q',flange=17}]\n"), Contains("no gear on the plate's axes"));
+  CHECK_THAT(test::mistakes(job + "motors=[{gear='p'}]\n"), Contains("needs a gear on its shaft, and a flange"));
+  CHECK_THAT(test::mistakes(job + "motors=[{gear='p',flange=17,circle_diameter=20}]\n"),
+             Contains("need more than 25.4 mm"));
+  // By its sizes alone: nothing that could be bought by a name.
+  const job::Design d = job::resolve(
+      job + "motors=[{gear='p',pilot_diameter=12,circle_diameter=25,hole_diameter=3.2,count=2,angle=90}]\n",
+      "job.toml");
+  REQUIRE(d.frames[0].plan.holes.size() == 2);
+  CHECK_THAT((d.frames[0].plan.holes[0].at - Vec2(0, 12.5)).norm(), WithinAbs(0, 1e-12));
+  for (const view::ListedPart& p : view::parts_list(d))
+    CHECK_FALSE(p.bought);
 }

@@ -94,14 +94,21 @@ struct Gear : pair::Placed {
 /// A plate on the axes of pairs; its own frame has the first of its axes at the origin and its lower face at z = 0. One
 /// that turns with a carrier has that axis at the origin. One above the gears is turned over about its own x.
 struct Frame {
+  /// A motor that is bolted on, and the screws that hold it.
+  struct Motor {
+    std::string flange;  ///< its size; empty where only sizes are given
+    std::string screw;   ///< "M3"; empty likewise
+    int count = 0;
+  };
   std::string name;
   std::size_t group = 0;
   Vec3 at = Vec3::Zero();                ///< where its own origin stands in the group's frame [mm]
   std::vector<std::size_t> gears;        ///< on each of its axes, of planets every time; places in Design::gears
   std::optional<std::size_t> carrier{};  ///< that it turns with, a place in Machine::carriers
   bool over = false;                     ///< it lies above the gears, its posts pointing down
-  FramePlan plan;                        ///< what it was made from, nominal or changed as the design is
-  double radial = 1, axial = 1;          ///< drawn: larger by so much
+  std::vector<Motor> motors{};
+  FramePlan plan;                ///< what it was made from, nominal or changed as the design is
+  double radial = 1, axial = 1;  ///< drawn: larger by so much
   std::optional<Material> material;
   std::string part_name, part_number;
 };
