@@ -1,6 +1,10 @@
 // Plates that carry axes: a hull of discs, with bores, posts and mounting holes, as loops × levels.
 #include <algorithm>
 #include <cmath>
+#include <map>
+#include <string_view>
+#include <tuple>
+#include <vector>
 
 #include <fmt/format.h>
 
@@ -63,74 +67,110 @@ Outline hull(const std::vector<Disc>& discs) {
 
 }  // namespace
 
+double widest(const FramePlan& plan, const FramePlan::Axis& axis) {
+  return std::max({axis.bore, axis.seat.diameter, axis.post_height > 0 ? plan.post_diameter : 0.0});
+}
+
+namespace {
+
+/// Loops × levels of a plate: what bounds it between two heights at which something begins or ends.
+class Plate {
+ public:
+  explicit Plate(const FramePlan& plan) : plan_(plan) {}
+
+  body::Body take() {
+    const std::vector<double> levels = this->levels();
+    for (std::size_t i = 0; i + 1 < levels.size(); ++i)
+      layer(levels[i], levels[i + 1]);
+    return std::move(made_);
+  }
+
+ private:
+  /// Where the bore of an axis ends above: on its post.
+  double end(const FramePlan::Axis& a) const { return plan_.thickness + a.post_height; }
+  bool drawn_in() const { return plan_.inset > 0 && plan_.inset_height < plan_.thickness; }
+
+  std::vector<double> levels() const {
+    std::vector<double> all{0, plan_.thickness};
+    if (drawn_in()) all.push_back(plan_.inset_height);
+    for (const FramePlan::Axis& a : plan_.axes) {
+      all.push_back(end(a));
+      if (a.seat.diameter > 0) all.push_back(a.seat.top ? end(a) - a.seat.depth : a.seat.depth);
+    }
+    std::sort(all.begin(), all.end());
+    const auto alike = [](double x, double y) { return y - x < math::kAlike; };
+    all.erase(std::unique(all.begin(), all.end(), alike), all.end());
+    return all;
+  }
+
+  /// Loops are made once, for the lowest layers and for the rest.
+  template <class Make>
+  std::size_t once(const char* feature, std::size_t number, bool low, Make make) {
+    const auto [it, is_new] = known_.try_emplace({feature, number, low}, made_.loops.size());
+    if (is_new) made_.loops.push_back({make(), false, feature});
+    return it->second;
+  }
+
+  std::size_t outline(bool low) {
+    return once("margin", 0, low, [&] {
+      const double more = plan_.margin + plan_.walls - inset(low);
+      std::vector<Disc> discs;
+      for (const FramePlan::Axis& a : plan_.axes)
+        discs.push_back({a.at, widest(plan_, a) / 2 + more});
+      for (const FramePlan::Hole& h : plan_.holes)
+        discs.push_back({h.at, h.diameter / 2 + more});
+      return hull(discs);
+    });
+  }
+
+  double inset(bool low) const { return low ? plan_.inset : 0; }
+
+  void bore(std::size_t number, double z, bool low, body::Layer& layer) {
+    const FramePlan::Axis& a = plan_.axes[number];
+    const FramePlan::Axis::Seat& seat = a.seat;
+    const auto hole = [&](const char* feature, double diameter) {
+      layer.walls.emplace_back(
+          once(feature, number, low, [&] { return curve::circle(diameter / 2 + inset(low), Role::bore, true, a.at); }));
+    };
+    if (seat.diameter > 0 && (seat.top ? z > end(a) - seat.depth : z < seat.depth))
+      hole("bore.bearing", seat.diameter + seat.wider);
+    else if (a.bore > 0)
+      hole("bore", a.bore + a.wider);
+  }
+
+  void layer(double from, double to) {
+    const double z = (from + to) / 2;
+    const bool low = drawn_in() && z < plan_.inset_height, in_plate = z < plan_.thickness;
+    body::Layer layer{{}, {{from, 0}, {to, 0}}};
+    if (in_plate) layer.walls.emplace_back(outline(low));
+    for (std::size_t k = 0; k < plan_.axes.size(); ++k) {
+      const FramePlan::Axis& a = plan_.axes[k];
+      if (z > end(a)) continue;
+      if (!in_plate) {
+        layer.walls.emplace_back(once("post_diameter", k, false, [&] {
+          return curve::circle(plan_.post_diameter / 2 + plan_.walls, Role::body, false, a.at);
+        }));
+      }
+      bore(k, z, low, layer);
+    }
+    for (std::size_t k = 0; in_plate && k < plan_.holes.size(); ++k) {
+      const FramePlan::Hole& h = plan_.holes[k];
+      layer.walls.emplace_back(once("holes", k, low, [&] {
+        return curve::circle((h.diameter + h.wider) / 2 + inset(low), Role::bore, true, h.at);
+      }));
+    }
+    made_.layers.push_back(std::move(layer));
+  }
+
+  const FramePlan& plan_;
+  body::Body made_;
+  std::map<std::tuple<std::string_view, std::size_t, bool>, std::size_t> known_;
+};
+
+}  // namespace
+
 body::Body body(const FramePlan& plan) {
-  body::Body made;
-  const auto loop = [&](Outline outline, const char* feature) {
-    made.loops.push_back({std::move(outline), false, feature});
-    return made.loops.size() - 1;
-  };
-  // The loops of one slice; posts by number.
-  struct Slice {
-    std::size_t outline;
-    std::vector<std::size_t> bores, holes, posts;
-  };
-  const auto slice = [&](double inset) {
-    Slice s{};
-    std::vector<Disc> discs;
-    for (const FramePlan::Axis& a : plan.axes) {
-      discs.push_back({a.at, std::max(a.bore, a.post_height > 0 ? plan.post_diameter : 0.0) / 2 + plan.margin +
-                                 plan.walls - inset});
-    }
-    for (const FramePlan::Hole& h : plan.holes)
-      discs.push_back({h.at, h.diameter / 2 + plan.margin + plan.walls - inset});
-    s.outline = loop(hull(discs), "margin");
-    for (const FramePlan::Axis& a : plan.axes) {
-      if (a.bore > 0)
-        s.bores.push_back(loop(curve::circle((a.bore + a.wider) / 2 + inset, Role::bore, true, a.at), "bore"));
-      else
-        s.bores.push_back(s.outline);
-    }
-    for (const FramePlan::Hole& h : plan.holes)
-      s.holes.push_back(loop(curve::circle((h.diameter + h.wider) / 2 + inset, Role::bore, true, h.at), "holes"));
-    return s;
-  };
-  const auto plate = [&](const Slice& s, double low, double high) {
-    body::Layer layer{{s.outline}, {{low, 0}, {high, 0}}};
-    for (const std::size_t b : s.bores) {
-      if (b != s.outline) layer.walls.emplace_back(b);
-    }
-    for (const std::size_t h : s.holes)
-      layer.walls.emplace_back(h);
-    made.layers.push_back(std::move(layer));
-  };
-  const Slice whole = slice(0);
-  if (plan.inset > 0 && plan.inset_height < plan.thickness) {
-    plate(slice(plan.inset), 0, plan.inset_height);
-    plate(whole, plan.inset_height, plan.thickness);
-  } else {
-    plate(whole, 0, plan.thickness);
-  }
-  std::vector<double> heights{0};
-  std::vector<std::size_t> posts;
-  for (const FramePlan::Axis& a : plan.axes) {
-    posts.push_back(
-        a.post_height > 0
-            ? loop(curve::circle(plan.post_diameter / 2 + plan.walls, Role::body, false, a.at), "post_diameter")
-            : whole.outline);
-    if (a.post_height > 0) heights.push_back(a.post_height);
-  }
-  std::sort(heights.begin(), heights.end());
-  heights.erase(std::unique(heights.begin(), heights.end(), [](double x, double y) { return y - x < math::kAlike; }),
-                heights.end());
-  for (std::size_t i = 0; i + 1 < heights.size(); ++i) {
-    body::Layer layer{{}, {{plan.thickness + heights[i], 0}, {plan.thickness + heights[i + 1], 0}}};
-    for (std::size_t k = 0; k < plan.axes.size(); ++k) {
-      if (plan.axes[k].post_height < heights[i + 1] - math::kAlike) continue;
-      layer.walls.emplace_back(posts[k]);
-      if (whole.bores[k] != whole.outline) layer.walls.emplace_back(whole.bores[k]);
-    }
-    made.layers.push_back(std::move(layer));
-  }
+  body::Body made = Plate(plan).take();
   for (const body::Collision& c : body::collisions(made)) {
     throw InvalidParameter(
         c.second, "as given",

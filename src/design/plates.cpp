@@ -6,6 +6,7 @@
 #include "palio/gear/core.hpp"
 #include "palio/math/extent.hpp"
 #include "palio/math/tolerance.hpp"
+#include "palio/values/bearings.hpp"
 #include "palio/values/motors.hpp"
 #include "resolver.hpp"
 
@@ -67,12 +68,30 @@ void Resolver::add_motors(const Settings& v, const std::string& prefix, const Pl
       continue;
     }
     FramePlan::Axis& axis = frame.plan.axes[static_cast<std::size_t>(at - site.axes.begin())];
-    axis.bore = pilot + bore_play(v), axis.post_height = 0;
+    // The boss goes in by hand, whatever holds the shafts.
+    axis.bore = pilot + design_.process.slide, axis.post_height = 0, axis.seat = {};
     const int count = static_cast<int>(v.number(i + "count", face ? face->count : 4));
     const double first = v.number(i + "angle", 45) * kPi / 180;
     for (int k = 0; k < count; ++k)
       frame.plan.holes.push_back({axis.at + from_polar(circle / 2, first + 2 * kPi * k / count), hole});
     frame.motors.push_back({face ? std::string(face->size) : "", face ? std::string(face->screw) : "", count});
+  }
+}
+
+/// Bearings need a shoulder behind them, and a bore that is narrower than they are.
+void Resolver::check_seats(const Settings& v, const std::string& prefix, const Frame& frame) {
+  for (const FramePlan::Axis& a : frame.plan.axes) {
+    if (a.seat.diameter == 0) continue;
+    const double length = frame.plan.thickness + a.post_height;
+    if (a.seat.depth >= length)
+      return note("bad-value", v.find("bore.bearing")->where, prefix + ".bore.bearing",
+                  fmt::format("is {} wide, and plate and post are {} there, which leaves no shoulder: make the plate "
+                              "thicker than {}",
+                              print(a.seat.depth), print(length), print(a.seat.depth - a.post_height)));
+    if (a.bore >= a.seat.diameter)
+      return note("bad-value", v.any_below("bore.")->where, prefix + ".bore.diameter",
+                  fmt::format("is {}, and the bearing's seat {}: make it smaller, or leave it out", print(a.bore),
+                              print(a.seat.diameter)));
   }
 }
 
@@ -204,11 +223,18 @@ void Resolver::make_frame(const Settings& v) {
   }
   const double top = lowest - gap - post;
   frame.at = Vec3(site.origin.x(), site.origin.y(), up * (top - plan.thickness));
+  frame.bearing = ball_bearing(v.text("bore.bearing"));
   for (const PlateAxis& a : site.axes) {
-    const double bore =
-        v.find("bore.diameter") ? v.number("bore.diameter") : design_.gears[a.gears.front()].shaft_diameter();
-    plan.axes.push_back({a.at - site.origin, bore > 0 ? bore + play : 0, post > 0 ? face(a) - gap - top : 0});
-    widest = std::max(widest, bore);
+    const double shaft = design_.gears[a.gears.front()].shaft_diameter(),
+                 behind = frame.bearing ? (frame.bearing->bore + frame.bearing->outside) / 2 : 0,
+                 bore = v.number("bore.diameter", frame.bearing ? behind : shaft);
+    FramePlan::Axis axis{a.at - site.origin, bore > 0 ? bore : 0, post > 0 ? face(a) - gap - top : 0};
+    if (frame.bearing)
+      axis.seat = {frame.bearing->outside + play, frame.bearing->width, 0, v.text("bore.face") != "bottom"};
+    else if (bore > 0)
+      axis.bore += play;
+    plan.axes.push_back(axis);
+    widest = std::max({widest, bore, axis.seat.diameter});
   }
   if (carrier) {
     const double bore = v.number("middle_bore", 0);
@@ -217,6 +243,7 @@ void Resolver::make_frame(const Settings& v) {
   plan.post_diameter = v.number("post_diameter", widest + plan.thickness);
   add_motors(v, prefix, site, frame);
   add_plate_holes(v, prefix, site.origin, frame);
+  check_seats(v, prefix, frame);
   if (frame.over) {
     for (FramePlan::Axis& a : plan.axes)
       a.at.y() = -a.at.y();

@@ -163,12 +163,13 @@ Design as(const Design& design, As state) {
     } else {
       f.plan.thickness *= z, f.plan.margin *= r, f.plan.post_diameter *= r;
       for (FramePlan::Axis& a : f.plan.axes)
-        a.at *= r, a.bore *= r, a.post_height *= z;
+        a.at *= r, a.bore *= r, a.post_height *= z, a.seat.diameter *= r, a.seat.depth *= z;
       for (FramePlan::Hole& h : f.plan.holes)
         h.at *= r, h.diameter *= r;
     }
     for (FramePlan::Axis& a : f.plan.axes)
-      a.wider = a.bore > 0 ? process.wider(a.bore, c) : 0;
+      a.wider = a.bore > 0 ? process.wider(a.bore, c) : 0,
+      a.seat.wider = a.seat.diameter > 0 ? process.wider(a.seat.diameter, c) : 0;
     for (FramePlan::Hole& h : f.plan.holes)
       h.wider = process.wider(h.diameter, c);
     f.plan.walls = c.walls;

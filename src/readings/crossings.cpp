@@ -95,8 +95,7 @@ Convex hull_of(const Design& design, const Frame& f) {
   const Eigen::Matrix3d axes = group.axes * Vec3(1, f.over ? -1 : 1, f.over ? -1 : 1).asDiagonal();
   std::vector<Disc> discs;
   for (const FramePlan::Axis& a : f.plan.axes) {
-    const double widest = std::max(a.bore, a.post_height > 0 ? f.plan.post_diameter : 0.0);
-    discs.push_back({a.at, widest / 2 + f.plan.margin + f.plan.walls});
+    discs.push_back({a.at, widest(f.plan, a) / 2 + f.plan.margin + f.plan.walls});
   }
   for (const FramePlan::Hole& h : f.plan.holes)
     discs.push_back({h.at, h.diameter / 2 + f.plan.margin + f.plan.walls});

@@ -94,6 +94,7 @@ const std::vector<DeeperReading>& deeper_readings() {
       {"gear", "gear", "", Q::number, "that stands on this axis"},
       {"at", "at x, y", "", Q::length, "of the axis, in the plate's own frame"},
       {"bore", "bore", "", Q::circle, "of the plate there"},
+      {"seat", "seat", "", Q::circle, "of the bearing in the plate there"},
       {"post_height", "post", "", Q::length, "how far the post stands up there"},
       {"min", "least", "", Q::angle, "over a turn of the input"},
       {"max", "most", "", Q::angle, "over a turn of the input"},

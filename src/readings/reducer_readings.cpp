@@ -306,11 +306,13 @@ Said axes(const FrameAt& a) {
     const FramePlan::Axis& axis = a.frame.plan.axes[i];
     // The last one of a carrier's plate is its own.
     const bool of_gear = i < a.frame.gears.size();
-    rows.push_back(
-        {{"gear", of_gear ? a.design.gears[a.frame.gears[i]].name : a.design.machine.carriers[*a.frame.carrier].name},
-         {"at", std::vector<double>{axis.at.x(), axis.at.y()}},
-         {"bore", axis.bore + axis.wider},
-         {"post_height", axis.post_height}});
+    std::vector<Said::Child> row{
+        {"gear", of_gear ? a.design.gears[a.frame.gears[i]].name : a.design.machine.carriers[*a.frame.carrier].name},
+        {"at", std::vector<double>{axis.at.x(), axis.at.y()}},
+        {"bore", axis.bore + axis.wider}};
+    if (axis.seat.diameter > 0) row.emplace_back("seat", axis.seat.diameter + axis.seat.wider);
+    row.emplace_back("post_height", axis.post_height);
+    rows.push_back(Said::table(std::move(row)));
   }
   return Said::rows(std::move(rows));
 }

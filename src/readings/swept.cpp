@@ -120,7 +120,7 @@ Swept swept(const Design& design, const Frame& arms) {
   double middle = 0, widest = 0;
   for (const FramePlan::Axis& a : plan.axes) {
     const bool post = a.post_height > 0;
-    const double arm = a.at.norm(), radius = std::max(a.bore, post ? plan.post_diameter : 0) / 2;
+    const double arm = a.at.norm(), radius = job::widest(plan, a) / 2;
     if (arm == 0) middle = a.bore / 2;
     widest = std::max(widest, arm + radius + plan.margin + plan.walls);
     if (post) band(plan.thickness, plan.thickness + a.post_height, std::max(0.0, arm - radius), arm + radius);

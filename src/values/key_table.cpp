@@ -522,6 +522,11 @@ std::vector<Key> make_keys() {
       frame("bore.diameter", size(), "that of each gear", "for the shafts or bearings"),
       frame("bore.allowance", length(), 0.0, "play of the shaft in the bore, on diameter"),
       frame("bore.grip", choice("press slide free"), kNone, "the play that the process keeps for this fit"),
+      frame("bore.bearing", choice(bearings()), kNone,
+            "a ball bearing to be set in at every axis but a motor's: a seat of its outside and width, behind it the "
+            "bore "
+            "half way between its rings"),
+      frame("bore.face", choice("top bottom"), "top", "end of the bore at which it sits; top: towards the gears"),
       frame("holes.x", length(), kNone,
             "of a mounting hole, from the first axis; in place of gear, distance and angle"),
       frame("holes.y", length(), kNone, "beside x"),

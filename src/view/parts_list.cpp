@@ -57,15 +57,24 @@ void add_bought(const std::string& name, const std::string& what, std::size_t qu
   bought.push_back(std::move(line));
 }
 
-/// The bearings that sit in a part, beside those of the parts before.
-void add_bearings(const Part& part, std::vector<ListedPart>& bought) {
-  if (!part.gear || !part.gear->bearing) return;
-  const job::Bearing& b = *part.gear->bearing;
-  const std::vector<body::Step>& steps = part.gear->features.steps;
-  const auto seats =
-      static_cast<std::size_t>(std::count_if(steps.begin(), steps.end(), [](const body::Step& s) { return s.seat; }));
+void add_bearing(const job::Bearing& b, std::size_t seats, std::vector<ListedPart>& bought) {
   add_bought(std::string(b.designation),
              fmt::format("ball bearing, {:.6g} × {:.6g} × {:.6g} mm", b.bore, b.outside, b.width), seats, bought);
+}
+
+/// The bearings that sit in a part, beside those of the parts before.
+void add_bearings(const job::Design& design, const Part& part, std::vector<ListedPart>& bought) {
+  if (part.gear && part.gear->bearing) {
+    const std::vector<body::Step>& steps = part.gear->features.steps;
+    const auto seats = std::count_if(steps.begin(), steps.end(), [](const body::Step& s) { return s.seat; });
+    add_bearing(*part.gear->bearing, static_cast<std::size_t>(seats), bought);
+  }
+  for (const job::Frame& f : design.frames) {
+    if (f.name != part.name || part.gear || !f.bearing) continue;
+    const auto seats = std::count_if(f.plan.axes.begin(), f.plan.axes.end(),
+                                     [](const job::FramePlan::Axis& a) { return a.seat.diameter > 0; });
+    add_bearing(*f.bearing, static_cast<std::size_t>(seats), bought);
+  }
 }
 
 /// Motors that are bolted to plates, with their screws.
@@ -95,7 +104,7 @@ std::vector<ListedPart> parts_list(const job::Design& design) {
   std::vector<ListedPart> all, bought;
   std::vector<std::string> names;  // of parts, beside their lines
   for (const Part& p : parts(design)) {
-    add_bearings(p, bought);
+    add_bearings(design, p, bought);
     if (!p.alike.empty()) {
       const auto first = std::find(names.begin(), names.end(), p.alike);
       ++all[static_cast<std::size_t>(first - names.begin())].quantity;

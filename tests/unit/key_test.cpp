@@ -135,7 +135,10 @@ TEST_CASE("what a gear says pushes out what it takes over and cannot stand besid
       {"keyway", "bore.diameter=20\nkeyway='standard'\n"},
       {"keyway.width", "bore.diameter=20\nkeyway={width=5,height=22}\n"},
       {"flat.height", "bore.diameter=20\nflat.height=18\n"},
+      {"flat.across_flats", "bore.diameter=20\nflat.across_flats=17\n"},
       {"hex.across_flats", "hex.across_flats=18\n"},
+      {"square.across_flats", "square.across_flats=16\n"},
+      {"serration.teeth", "serration={teeth=25,inner_diameter=18,outer_diameter=20}\n"},
       {"helix_angle", "helix_angle=20\nhand='left'\n"},
       {"lead", "lead=900\nhand='left'\n"},
       {"tip_chamfer", "tip_chamfer=0.1\n"},
@@ -151,8 +154,10 @@ TEST_CASE("what a gear says pushes out what it takes over and cannot stand besid
     for (const std::string& out : words_of(key.pushes_out)) {
       const auto says = [&](const std::string& path) {
         auto it = lines.find(path);
-        if (it == lines.end()) it = lines.lower_bound(path.substr(0, path.find('.') + 1));
+        const std::string group = path.substr(0, path.find('.') + 1);
+        if (it == lines.end()) it = lines.lower_bound(group);
         REQUIRE(it != lines.end());
+        REQUIRE(it->first.compare(0, group.size(), group) == 0);
         return it->second;
       };
       const std::string mine = says(std::string(key.path)), theirs = says(out);

@@ -466,3 +466,59 @@ TEST_CASE("a motor's screws stand on the square of its flange about the shaft th
   for (const view::ListedPart& p : view::parts_list(d))
     CHECK_FALSE(p.bought);
 }
+
+TEST_CASE("bearings sit in a plate's bores with a shoulder behind them, on posts too, and are bought") {
+  for (unsigned seed = 1; seed <= 40; ++seed) {
+    test::Draw draw(seed);
+    const auto& all = job::ball_bearings();
+    const job::Bearing& b = all[static_cast<std::size_t>(draw.whole(0, 30))];
+    const bool top = draw.of({0, 1}) == 0;
+    const double thickness = draw.between(3, 12), post = draw.of({0.0, 3.0}), play = draw.of({0.0, 0.05, -0.02});
+    const std::string text = fmt::format(
+        "[shared]\nmodule=4\nface_width=8\n[gear.p]\nkind='spur'\nteeth=20\nbore=5\n[gear.w]\nlike='p'\nteeth=40\n"
+        "[pair.s]\ndriver='p'\ndriven='w'\nbacklash=0.1\n[frame.plate]\nthickness={}\npost_height={}\naxial_gap=0.5\n"
+        "bore={{bearing='{}',face='{}',allowance={}}}\n",
+        thickness, post, b.designation, top ? "top" : "bottom", play);
+    CAPTURE(text);
+    const std::string refused = test::mistakes(text);
+    if (b.width >= thickness + post) {
+      CHECK_THAT(refused,
+                 Contains("leaves no shoulder") && Contains(fmt::format("thicker than {:.6g} mm", b.width - post)));
+      continue;
+    }
+    REQUIRE(refused.empty());
+    const job::Design d = job::resolve(text, "job.toml");
+    const job::FramePlan& plan = d.frames[0].plan;
+    // By hand: what the plate without seats and bores has, less both of them.
+    job::FramePlan solid = plan;
+    for (job::FramePlan::Axis& a : solid.axes)
+      a.bore = 0, a.seat = {};
+    // The outline keeps clear of the seats: the same discs, by the margin.
+    solid.margin += plan.post_diameter >= b.outside + play && post > 0
+                        ? 0
+                        : (widest(plan, plan.axes[0]) - widest(solid, solid.axes[0])) / 2;
+    const auto disc = [](double diameter) { return kPi * diameter * diameter / 4; };
+    const double behind = (b.bore + b.outside) / 2,
+                 less = 2 * (disc(b.outside + play) * b.width + disc(behind) * (thickness + post - b.width));
+    const double volume = body::mass_properties(job::body(solid)).volume - less;
+    CHECK_THAT(body::mass_properties(job::body(plan)).volume, WithinAbs(volume, 1e-9 * volume));
+    // A circle as wide as the bearing is free as deep as it is, and no deeper.
+    const body::TriangleMesh mesh = body::mesh(job::body(plan), 0.002);
+    const double length = thickness + post, end = top ? length : 0, in = top ? -1 : 1;
+    CHECK_THAT(free_radius(mesh, end + in * 0.4 * b.width), WithinAbs((b.outside + play) / 2, 3e-3));
+    CHECK_THAT(free_radius(mesh, end + in * (b.width + 1e-3)), WithinAbs(behind / 2, 3e-3));
+    std::size_t bought = 0;
+    for (const view::ListedPart& p : view::parts_list(d))
+      bought += p.bought ? p.quantity : 0;
+    CHECK(bought == 2);
+  }
+  // Drawn by a process, a seat is wider by what a hole of its size needs; a motor's axis has none.
+  const std::string text =
+      "[shared]\nmodule=4\nface_width=8\n[gear.p]\nkind='spur'\nteeth=20\nbore=5\n[gear.w]\nlike='p'\nteeth=40\n"
+      "[pair.s]\ndriver='p'\ndriven='w'\nbacklash=0.1\n[frame.plate]\nthickness=9\nbore.bearing=608\n"
+      "motors=[{gear='p',flange=17}]\n[process]\nhole_allowance=0.2\n";
+  const job::Design drawn = job::as(job::resolve(text, "job.toml"), job::As::drawn);
+  CHECK(drawn.frames[0].plan.axes[0].seat.diameter == 0);
+  CHECK_THAT(drawn.frames[0].plan.axes[1].seat.diameter + drawn.frames[0].plan.axes[1].seat.wider,
+             WithinAbs(22.2, 1e-9));
+}

@@ -44,6 +44,12 @@ struct FramePlan {
     double bore;         ///< diameter; 0: none
     double post_height;  ///< above the plate; 0: none
     double wider = 0;    ///< drawn or made: the bore by so much, on diameter; the outline keeps to the nominal one
+    /// Of a bearing at one end of the bore; of diameter 0: none.
+    struct Seat {
+      double diameter = 0, depth = 0, wider = 0;
+      bool top = true;  ///< towards +z, from the end of the post
+    };
+    Seat seat{};
   };
   std::vector<Axis> axes;
   struct Hole {
@@ -55,6 +61,9 @@ struct FramePlan {
   double walls = 0;                    ///< drawn or made: outline and posts moved out by so much
   double inset = 0, inset_height = 0;  ///< the lowest layer is drawn in by so much up to this height
 };
+
+/// Diameter of what stands about an axis and has to lie within the outline: bore, seat, post.
+double widest(const FramePlan& plan, const FramePlan::Axis& axis);
 
 /// The body of a plate: the hull of discs about all bores, posts and holes with the margin around them.
 /// \throws InvalidParameter "bore", "holes", "post_diameter": what runs into what
@@ -107,8 +116,9 @@ struct Frame {
   std::optional<std::size_t> carrier{};  ///< that it turns with, a place in Machine::carriers
   bool over = false;                     ///< it lies above the gears, its posts pointing down
   std::vector<Motor> motors{};
-  FramePlan plan;                ///< what it was made from, nominal or changed as the design is
-  double radial = 1, axial = 1;  ///< drawn: larger by so much
+  const Bearing* bearing = nullptr;  ///< that sits at its axes
+  FramePlan plan;                    ///< what it was made from, nominal or changed as the design is
+  double radial = 1, axial = 1;      ///< drawn: larger by so much
   std::optional<Material> material;
   std::string part_name, part_number;
 };
