@@ -54,27 +54,29 @@ Bounds choice(std::string_view words) { return listed(Type::choice, words); }
 Bounds choices(std::string_view words) { return listed(Type::choices, words); }
 Bounds share(std::string_view words) { return {Type::share, 0, 1, false, words}; }
 
-/// The designations that are known, separated by blanks.
+/// The names of what a table of bought things has, separated by blanks.
+template <class Thing, class Name>
+std::string names_of(const std::vector<Thing>& table, Name name) {
+  std::string all;
+  for (const Thing& thing : table)
+    all += (all.empty() ? "" : " ") + std::string(name(thing));
+  return all;
+}
+
 std::string_view bearings() {
-  static const std::string kAllBearings = [] {
-    std::string all;
-    for (const Bearing& b : ball_bearings())
-      all += (all.empty() ? "" : " ") + std::string(b.designation);
-    return all;
-  }();
+  static const std::string kAllBearings = names_of(ball_bearings(), [](const Bearing& b) { return b.designation; });
   return kAllBearings;
 }
 
-/// The flange sizes that are known, separated by blanks.
 std::string_view flanges() {
-  static const std::string kAllFlanges = [] {
-    std::string all;
-    for (const MotorFace& f : motor_faces())
-      all += (all.empty() ? "" : " ") + std::string(f.size);
-    return all;
-  }();
+  static const std::string kAllFlanges = names_of(motor_faces(), [](const MotorFace& f) { return f.size; });
   return kAllFlanges;
 }
+
+/// What cannot stand beside a bore of another shape.
+constexpr std::string_view kBesideHex = "bore. keyway keyway. flat. square. serration.",
+                           kBesideSquare = "bore. keyway keyway. flat. hex. serration.",
+                           kBesideSerration = "bore. keyway keyway. flat. hex. square.";
 
 /// Half way between a bearing's bore and outside: clear of its inner ring, with a shoulder for the outer one.
 double behind_bearing(const Settings& v) {
@@ -363,29 +365,29 @@ std::vector<Key> make_keys() {
       gear("flat.angle", angle(), 0.0, "of the flat's middle, from the middle of a tooth").of(kOnShafts),
       gear("hex.across_flats", size(), kAsked, "of a hexagonal bore, in place of bore.diameter")
           .of(kOnShafts)
-          .drops("bore. keyway keyway. flat. square. serration."),
+          .drops(kBesideHex),
       gear("hex.angle", angle(), 0.0, "of the middle of a flat, from the middle of a tooth")
           .of(kOnShafts)
-          .drops("bore. keyway keyway. flat. square. serration."),
+          .drops(kBesideHex),
       gear("square.across_flats", size(), kAsked, "of a square bore, in place of bore.diameter")
           .of(kOnShafts)
-          .drops("bore. keyway keyway. flat. hex. serration."),
+          .drops(kBesideSquare),
       gear("square.angle", angle(), 0.0, "of the middle of a flat, from the middle of a tooth")
           .of(kOnShafts)
-          .drops("bore. keyway keyway. flat. hex. serration."),
+          .drops(kBesideSquare),
       gear("serration.teeth", whole(3, 200), kAsked,
            "of a bore with straight-sided serrations, as shafts of small drives carry them; in place of bore.diameter")
           .of(kOnShafts)
-          .drops("bore. keyway keyway. flat. hex. square."),
+          .drops(kBesideSerration),
       gear("serration.inner_diameter", size(), kAsked, "over the tips of the bore's serrations: the shaft's bottoms")
           .of(kOnShafts)
-          .drops("bore. keyway keyway. flat. hex. square."),
+          .drops(kBesideSerration),
       gear("serration.outer_diameter", size(), kAsked, "over their bottoms: the shaft's tips")
           .of(kOnShafts)
-          .drops("bore. keyway keyway. flat. hex. square."),
+          .drops(kBesideSerration),
       gear("serration.angle", angle(), 0.0, "of the middle of a bottom, from the middle of a tooth")
           .of(kOnShafts)
-          .drops("bore. keyway keyway. flat. hex. square."),
+          .drops(kBesideSerration),
       gear("hubs.face", choice("top bottom both"), "top",
            "top: the hub stands out towards +z; both: one to either side")
           .of(kOnShafts)

@@ -150,24 +150,25 @@ function draw() {
   strip(s);
 }
 function strip(s) {
-  const c = $('strip').getContext('2d'), w = $('strip').clientWidth, h = $('strip').clientHeight, half = (w - 60) / 2, top = 30, bottom = h - 26;
+  const c = $('strip').getContext('2d'), w = $('strip').clientWidth, h = $('strip').clientHeight, half = (w - 60) / 2, narrow = half < 330, top = 30, bottom = h - 26;
   c.clearRect(0, 0, w, h);
   const text = (t, x, y, color, align, size) => { c.font = `${size || 12}px "DejaVu Sans", system-ui, sans-serif`; c.fillStyle = color; c.textAlign = align || 'left'; c.textBaseline = 'alphabetic'; c.fillText(t, x, y); };
   const most = Math.max(...s.gaps.map(g => Math.abs(g.gap))), none = most < 1e-8;
-  text(none ? 'gap of each roller: none, all touch' : `gap of each roller, up to ${length(most, 5)}`, 18, 16, INK);
+  const gaps = narrow ? 'gaps' : 'gap of each roller';
+  text(none ? `${gaps}: none, all touch` : `${gaps}, up to ${length(most, 5)}`, 18, 16, INK, 'left', narrow ? 11 : 12);
   c.strokeStyle = FAINT; c.beginPath(); c.moveTo(18, bottom); c.lineTo(18 + half, bottom); c.stroke();
   const step = half / N;
   s.gaps.forEach((g, k) => {
     const tall = none ? 1 : Math.max(1, (bottom - top) * Math.abs(g.gap) / most);
     c.fillStyle = k === 0 ? BLACK : g.gap < -1e-8 ? '#bf1a1a' : g.side > 0 ? OCHRE : GREY;
     c.fillRect(18 + step * (k + 0.2), bottom - tall, 0.6 * step, tall);
-    if (N <= 40 || k % 5 === 0) text(String(k), 18 + step * (k + 0.5), bottom + 13, '#77756d', 'center', 10);
+    if (step > 12 || k % 5 === 0) text(String(k), 18 + step * (k + 0.5), bottom + 13, '#77756d', 'center', 10);
   });
   const x0 = 18 + half + 30, from = Math.floor(state.phi / TAU), values = [];
   for (let i = 0; i <= 360; i++) { const o = limits((from + i / 360) * TAU).o; values.push((o[1] - o[0]) * 180 / Math.PI); }
   let low = Math.min(...values), high = Math.max(...values);
   const here = (s.l.o[1] - s.l.o[0]) * 180 / Math.PI;
-  text(`lost motion at the output over a turn of the input: ${plain(here, 6)}°`, x0, 16, INK);
+  text(`lost motion${narrow ? '' : ' at the output over a turn of the input'}: ${plain(here, narrow ? 4 : 6)}°`, x0, 16, INK, 'left', narrow ? 11 : 12);
   if (high - low < 1e-7) { const m = (low + high) / 2; low = m - 5e-8; high = m + 5e-8; }
   const X = f => x0 + half * f, Y = v => bottom - (bottom - top) * (v - low) / (high - low);
   c.strokeStyle = FAINT; c.beginPath(); c.moveTo(x0, bottom); c.lineTo(x0 + half, bottom); c.stroke();

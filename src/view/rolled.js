@@ -39,10 +39,10 @@ function strip() {
   c.clearRect(0, 0, w, h);
   const arcsec = row => row[state.lastPush > 0 ? 'eu' : 'el'];
   const charts = [
-    { name: 'backlash', unit: D.units, values: D.positions.map(r => r.u === null || r.l === null ? null : (r.u - r.l) * D.working_radius / D.mm_per_unit), digits: 6 },
-    { name: 'tooth pairs in contact', unit: '', values: D.positions.map(r => r.n), digits: 0, steps: true },
-    { name: 'transmission error', unit: D.error_unit, values: D.positions.map(arcsec), digits: 9 } ];
-  const left = 18, gap = 26, each = (w - 2 * left - 2 * gap) / 3, top = 26, bottom = h - 20, now = place(state.phi);
+    { name: 'backlash', short: 'backlash', unit: D.units, values: D.positions.map(r => r.u === null || r.l === null ? null : (r.u - r.l) * D.working_radius / D.mm_per_unit), digits: 6 },
+    { name: 'tooth pairs in contact', short: 'tooth pairs', unit: '', values: D.positions.map(r => r.n), digits: 0, steps: true },
+    { name: 'transmission error', short: 'error', unit: D.error_unit, values: D.positions.map(arcsec), digits: 9 } ];
+  const left = 18, gap = 26, each = (w - 2 * left - 2 * gap) / 3, narrow = each < 230, top = narrow ? 44 : 26, bottom = h - 20, now = place(state.phi);
   charts.forEach((chart, n) => {
     const x0 = left + n * (each + gap), known = chart.values.filter(v => v !== null);
     // The least height shown: rounding noise must look flat, not like a mountain.
@@ -55,7 +55,8 @@ function strip() {
     c.font = '12px "DejaVu Sans", system-ui, sans-serif'; c.fillStyle = INK; c.textAlign = 'left'; c.textBaseline = 'alphabetic';
     const here = chart.values[now.i];
     const text = here === null ? 'none' : chart.steps ? String(here) : chart.unit === D.error_unit ? smallError(here, 2) : plain(here, chart.digits) + ' ' + chart.unit;
-    c.fillText(`${chart.name}: ${text}`, x0, 16);
+    if (narrow) { c.font = '11px "DejaVu Sans", system-ui, sans-serif'; c.fillText(chart.short, x0, 13); c.fillText(text, x0, 28); }
+    else c.fillText(`${chart.name}: ${text}`, x0, 16);
     c.strokeStyle = FAINT; c.lineWidth = 1; c.beginPath(); c.moveTo(x0, bottom); c.lineTo(x0 + each, bottom); c.stroke();
     c.fillStyle = '#77756d'; c.font = '11px "DejaVu Sans", system-ui, sans-serif'; c.textAlign = 'right';
     c.fillText(scale(high), x0 + each, top + 4); c.fillText(scale(low), x0 + each, bottom - 4); c.textAlign = 'left';
@@ -72,6 +73,6 @@ function strip() {
     c.strokeStyle = '#1d1d22'; c.setLineDash([4, 3]); c.beginPath(); c.moveTo(cx, top - 4); c.lineTo(cx, bottom + 4); c.stroke(); c.setLineDash([]);
     if (here !== null) { c.fillStyle = '#1d1d22'; c.beginPath(); c.arc(cx, Y(here), 4, 0, 2 * Math.PI); c.fill(); }
     c.fillStyle = '#77756d'; c.font = '11px "DejaVu Sans", system-ui, sans-serif';
-    c.fillText('0', x0, h - 5); c.textAlign = 'right'; c.fillText('one tooth pitch of the driver', x0 + each, h - 5);
+    c.fillText('0', x0, h - 5); c.textAlign = 'right'; c.fillText(narrow ? 'one pitch' : 'one tooth pitch of the driver', x0 + each, h - 5);
   });
 }

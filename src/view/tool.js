@@ -55,7 +55,9 @@ function draw() {
   c.strokeStyle = COLOR[1]; c.lineWidth = 1.6 / scale; c.stroke(paths[state.n]);
   c.setTransform(r, 0, 0, r, 0, 0);
   c.font = '12px "DejaVu Sans", system-ui, sans-serif'; c.fillStyle = INK; c.textAlign = 'right';
-  ['black line: the exact finished tooth', 'violet: the tool now', 'dashes: base circle; dots: where the involute ends; dash-dot: reference circle'].forEach((t, i) => c.fillText(t, W - 18, H - 54 + 18 * i));
+  const circles = ['dashes: base circle', 'dots: where the involute ends', 'dash-dot: reference circle'];
+  const words = ['black line: the exact finished tooth', 'violet: the tool now', ...(W < 700 ? circles : [circles.join('; ')])];
+  words.forEach((t, i) => c.fillText(t, W - 18, H - 18 * (words.length - i)));
   $('count').textContent = `step ${state.n} of ${N}`;
   $('slider').value = state.n;
 }

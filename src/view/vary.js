@@ -94,6 +94,16 @@ function drawMarks() {
     });
   });
 }
+/** A reading and its value over a chart: with its gear or pair where that has room, smaller where it has to be. */
+function heading(c, key, value, x, y, room) {
+  const alone = key.replace(/^[^.]*\.[^.]*\./, ''), tries = [[key.replace(/^[^.]*\./, ''), 12], [alone, 12], [alone, 9], [alone, 8]];
+  for (const [name, size] of tries) {
+    c.font = `${size}px "DejaVu Sans", system-ui, sans-serif`;
+    if (c.measureText(`${name}: ${value}`).width > room && size > 8) continue;
+    c.fillText(`${name}: ${value}`, x, y);
+    return;
+  }
+}
 function drawChart() {
   const canvas = $('chart'), c = canvas.getContext('2d'), W = canvas.clientWidth, H = canvas.clientHeight, n = Math.min(D.shown.length, 6);
   c.clearRect(0, 0, W, H);
@@ -105,8 +115,8 @@ function drawChart() {
     if (!known.length) { low = 0; high = 1; }
     if (high - low < 1e-9) { low -= 0.5; high += 0.5; }
     const X = v => x0 + w * (v - first) / (last - first || 1), Y = v => bottom - (bottom - top) * (v - low) / (high - low), here = steps[state.i].values[k];
-    c.font = (W < 700 ? 9 : 12) + 'px "DejaVu Sans", system-ui, sans-serif'; c.fillStyle = INK;
-    c.fillText(`${D.shown[k].key.replace(W < 700 ? /^[^.]*\.[^.]*\./ : /^[^.]*\./, '')}: ${here === null ? 'none' : number(here) + ' ' + D.shown[k].unit}`, x0, top - 8);
+    c.fillStyle = INK;
+    heading(c, D.shown[k].key, here === null ? 'none' : number(here) + ' ' + D.shown[k].unit, x0, top - 8, w);
     c.strokeStyle = FAINT; c.lineWidth = 1; c.beginPath(); c.moveTo(x0, bottom); c.lineTo(x0 + w, bottom); c.stroke();
     c.setLineDash([4, 3]);
     for (const l of limits) { c.beginPath(); c.moveTo(X(l.at), top); c.lineTo(X(l.at), bottom); c.stroke(); }

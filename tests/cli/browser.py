@@ -33,3 +33,12 @@ def complaints(browser):
     """What stands in its console. Reading pictures back, as these tests do, makes it complain about its own speed."""
     noise = ("ReadPixels", "willReadFrequently")
     return [e for e in browser.get_log("browser") if not any(n in e["message"] for n in noise)]
+
+
+def show(browser, path, width=1280, height=800):
+    """Opens a page of this machine in a window of that size: a phone's where it is narrow."""
+    browser.execute_cdp_cmd(
+        "Emulation.setDeviceMetricsOverride",
+        {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": width < 600},
+    )
+    browser.get("file://" + path)

@@ -159,11 +159,7 @@ class Machine(unittest.TestCase):
         self.assertEqual(browser.complaints(self.browser), [], "console is silent")
 
     def open(self, name, width=1280, height=800):
-        self.browser.execute_cdp_cmd(
-            "Emulation.setDeviceMetricsOverride",
-            {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": width < 600},
-        )
-        self.browser.get("file://" + os.path.join(self.tmp.name, name))
+        browser.show(self.browser, os.path.join(self.tmp.name, name), width, height)
 
     def js(self, script, *args):
         return self.browser.execute_script(script, *args)

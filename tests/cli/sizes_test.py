@@ -42,6 +42,25 @@ return [...document.querySelectorAll('input, select, button, canvas, iframe')].f
   && !(n.labels && n.labels.length) && !n.getAttribute('aria-label') && !n.textContent.trim() && !n.title).map(n => n.outerHTML.slice(0, 80));
 """
 
+# Remembers what is written on a canvas since it was last cleared, as pieces of text with their boxes.
+REMEMBER = """
+(() => {
+const fill = CanvasRenderingContext2D.prototype.fillText, clear = CanvasRenderingContext2D.prototype.clearRect;
+CanvasRenderingContext2D.prototype.clearRect = function (...box) { this.canvas.written = []; return clear.apply(this, box); };
+CanvasRenderingContext2D.prototype.fillText = function (text, x, y, ...more) {
+  const m = this.measureText(text), at = this.getTransform().transformPoint({ x, y }), r = window.devicePixelRatio || 1;
+  (this.canvas.written ??= []).push([String(text).slice(0, 40), at.x / r - m.actualBoundingBoxLeft, at.y / r - m.actualBoundingBoxAscent,
+    at.x / r + m.actualBoundingBoxRight, at.y / r + m.actualBoundingBoxDescent]);
+  return fill.call(this, text, x, y, ...more);
+};
+})();
+"""
+# Of charts, whose words stand still; labels of what turns go along with it.
+WRITTEN = """
+return [...document.querySelectorAll('canvas')].filter(c => c.checkVisibility() && c.id !== 'gears' && c.written)
+  .map(c => [c.id, c.clientWidth, c.clientHeight, c.written]);
+"""
+
 
 def over(a, b, slack=2):
     """By how much two boxes lie over each other, the lesser way; 0 or less: apart."""
@@ -68,6 +87,7 @@ class Sizes(unittest.TestCase):
             table.write("gear.drum_wheel.profile_shift,report:pair.first_stage.gear_ratio\n0.09,\n0.1,\n0.11,\n")
         cls.page("rows.html", "variants", "table.csv", "spur.toml")
         cls.browser = browser.started(cls.tmp.name)
+        cls.browser.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": REMEMBER})
 
     @classmethod
     def tearDownClass(cls):
@@ -85,10 +105,7 @@ class Sizes(unittest.TestCase):
         cls.pages.append(name)
 
     def open(self, name, width, height):
-        self.browser.execute_cdp_cmd(
-            "Emulation.setDeviceMetricsOverride",
-            {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": width < 600})
-        self.browser.get("file://" + os.path.join(self.tmp.name, name))
+        browser.show(self.browser, os.path.join(self.tmp.name, name), width, height)
 
     def on_every_page(self, look):
         """Calls look(width) with each page open in each size."""
@@ -111,6 +128,23 @@ class Sizes(unittest.TestCase):
                     self.assertFalse(over(a, b), f"{a} over {b}")
 
         self.on_every_page(look)
+
+    def test_no_words_over_words_in_charts(self):
+        seen = set()
+
+        def look(_):
+            for canvas, wide, high, texts in self.browser.execute_script(WRITTEN):
+                seen.add(canvas)
+                for i, a in enumerate(texts):
+                    self.assertGreaterEqual(a[1], -1, (canvas, a))
+                    self.assertGreaterEqual(a[2], -1, (canvas, a))
+                    self.assertLessEqual(a[3], wide + 1, (canvas, a))
+                    self.assertLessEqual(a[4], high + 1, (canvas, a))
+                    for b in texts[i + 1:]:
+                        self.assertFalse(over(a, b), f"{canvas}: {a} over {b}")
+
+        self.on_every_page(look)
+        self.assertIn("strip", seen)
 
     def test_controls_have_room_and_names(self):
         def look(width):
