@@ -31,7 +31,7 @@ CLI::Validator finite() {
         const double value = std::strtod(text.c_str(), &end);
         return std::isfinite(value) ? std::string() : fmt::format("{} is not finite; give a number", text);
       },
-      "FINITE");
+      "");
 }
 
 void add_job(CLI::App& verb, JobOptions& options, bool states) {

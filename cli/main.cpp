@@ -33,6 +33,8 @@ void add_verbs(CLI::App& app, int& status) {
   app.name("palio");
   app.set_version_flag("--version", std::string("palio ") + kVersion);
   app.require_subcommand(1);
+  app.get_formatter()->label("SUBCOMMAND", "VERB");
+  app.get_formatter()->label("Positionals", "Arguments");
   app.option_defaults()->always_capture_default(false);
   for (const cli::Verb add : {cli::add_start, cli::add_desk, cli::add_find, cli::add_recover, cli::add_compare,
                               cli::add_report, cli::add_draw, cli::add_vary, cli::add_variants, cli::add_roll,
@@ -42,6 +44,7 @@ void add_verbs(CLI::App& app, int& status) {
   for (CLI::App* verb : app.get_subcommands([](CLI::App*) { return true; })) {
     if (verb->get_option_no_throw("--out")) cli::add_force(*verb);
     cli::add_manner(*verb);
+    verb->group("Verbs");
   }
 }
 

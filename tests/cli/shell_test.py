@@ -25,7 +25,7 @@ def completed(*words):
 
 
 def verbs():
-    return re.findall(r"^  ([a-z]+) {2,}", run("--help").stdout.split("Subcommands:")[1], re.M)
+    return re.findall(r"^  ([a-z]+) {2,}", run("--help").stdout.split("Verbs:")[1], re.M)
 
 
 def on_terminal(words, width, **environment):
