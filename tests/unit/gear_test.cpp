@@ -334,8 +334,7 @@ TEST_CASE(
     REQUIRE(centre_u > 0);
     // Its corner's round, carried along: no point of the root comes nearer to its centre than the round is.
     const curve::Outline& outline = gear->outline();
-    for (std::size_t k = 0; k < outline.period.size(); ++k) {
-      const curve::Segment& segment = outline.period[k];
+    for (const curve::Segment& segment : outline.period) {
       if (segment.role != curve::Role::root) continue;
       for (int i = 0; i <= 20; ++i) {
         const Vec2 p = segment.point(segment.from + (segment.to - segment.from) * i / 20);

@@ -365,7 +365,8 @@ Shaft any_shaft(test::Draw& draw) {
 double from_sides(const std::vector<Vec2>& corners, const Vec2& p) {
   double least = 1e9;
   for (std::size_t i = 0; i < corners.size(); ++i) {
-    const Vec2 a = corners[i], way = corners[(i + 1) % corners.size()] - a;
+    const Vec2& a = corners[i];
+    const Vec2 way = corners[(i + 1) % corners.size()] - a;
     const double along = std::clamp((p - a).dot(way) / way.squaredNorm(), 0.0, 1.0);
     least = std::min(least, (a + along * way - p).norm());
   }
