@@ -224,9 +224,9 @@ void add_make(CLI::App& root, int& status) {
       ->check(CLI::Range(1e-7, 10.0))
       ->check(finite())
       ->type_name("MM");
-  verb->add_option(
-          "--curves", options->curves,
-          "DXF: arcs (closed polylines with bulges, default) or splines (an entity and a layer for each curve's role)")
+  verb->add_option("--curves", options->curves,
+                   "DXF: arcs (circles and closed polylines with bulges, default) or splines (an entity and a layer "
+                   "for each curve's role)")
       ->transform(one_of({"arcs", "splines"}));
   verb->add_option("--nested", options->bed, "3MF: the assembly's parts side by side on a bed of this size in mm")
       ->type_name("WxD");

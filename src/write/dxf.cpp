@@ -8,6 +8,7 @@
 #include <fmt/format.h>
 
 #include "palio/angle.hpp"
+#include "palio/math/extent.hpp"
 #include "palio/math/tolerance.hpp"
 #include "palio/write/embed.hpp"
 #include "palio/write/formats.hpp"
@@ -61,6 +62,57 @@ std::string one_line(std::string text) {
   return text;
 }
 
+/// What all entities of a file lie within, in its unit.
+class Box {
+ public:
+  void hold(const Vec2& p) { x_.hold(p.x()), y_.hold(p.y()); }
+  /// An arc counter-clockwise from an angle to a larger one: its ends, and where it runs furthest out.
+  void hold_arc(const Vec2& centre, double radius, double from, double to) {
+    hold(centre + from_polar(radius, from)), hold(centre + from_polar(radius, to));
+    for (double at = std::ceil(from / (kPi / 2)) * (kPi / 2); at < to; at += kPi / 2)
+      hold(centre + from_polar(radius, at));
+  }
+  bool empty() const { return x_.empty(); }
+  Vec2 low() const { return {x_.low(), y_.low()}; }
+  Vec2 high() const { return {x_.high(), y_.high()}; }
+
+ private:
+  math::Extent x_, y_;
+};
+
+struct Circle {
+  Vec2 centre;
+  double radius;
+};
+
+/// Of the arc between two points of a polyline: tan(θ/4) is the bulge, positive to the left.
+Circle circle_of(const Vec2& a, double bulge, const Vec2& b) {
+  const Vec2 chord = b - a, left(-chord.y(), chord.x());
+  return {(a + b) / 2 + left * ((1 - bulge * bulge) / (4 * bulge)),
+          chord.norm() * (1 + bulge * bulge) / (4 * std::abs(bulge))};
+}
+
+/// The circle that a closed loop is: arcs about one centre that go round once.
+std::optional<Circle> whole_circle(const curve::BulgedLoop& loop) {
+  std::optional<Circle> all;
+  double round = 0;
+  for (std::size_t i = 0; i < loop.points.size(); ++i) {
+    const curve::BulgedPoint& a = loop.points[i];
+    if (a.bulge == 0) return std::nullopt;
+    const Circle one = circle_of(a.p, a.bulge, loop.points[(i + 1) % loop.points.size()].p);
+    if (!all) all = one;
+    const double apart = (one.centre - all->centre).norm() + std::abs(one.radius - all->radius);
+    if (apart > math::kRounding * (all->centre.norm() + all->radius)) return std::nullopt;
+    round += 4 * std::atan(a.bulge);
+  }
+  if (!all || std::abs(std::abs(round) - 2 * kPi) > math::kAlike) return std::nullopt;
+  // On an axis where only rounding keeps it off.
+  for (double* x : {&all->centre.x(), &all->centre.y()}) {
+    if (std::abs(*x) < math::kRounding * all->radius) *x = 0;
+  }
+  return all;
+}
+
 std::string layer_name(std::string text) {
   for (char& c : text) {
     if (std::string_view("<>/\\\":;?*|=`").find(c) != std::string_view::npos) c = '_';
@@ -81,6 +133,7 @@ std::string document(const std::vector<std::string>& layers, const Stamp& stamp,
   w.pair(999, one_line(fmt::format("palio {}; part {}; unit {}; {}", stamp.version, stamp.part,
                                    stamp.inches ? "in" : "mm", remark)));
   if (!stamp.note.empty()) w.pair(999, one_line(stamp.note));
+  Box box;
   Writer body;  // the handle seed stands before everything else, so the rest is written first
   body.section("TABLES");
   {
@@ -135,7 +188,7 @@ std::string document(const std::vector<std::string>& layers, const Stamp& stamp,
     body.end_section();
 
     body.section("ENTITIES");
-    entities(body, model);
+    entities(body, model, box);
     body.end_section();
 
     body.section("OBJECTS");
@@ -151,6 +204,10 @@ std::string document(const std::vector<std::string>& layers, const Stamp& stamp,
   w.section("HEADER");
   w.pair(9, "$ACADVER"), w.pair(1, "AC1021");
   w.pair(9, "$DWGCODEPAGE"), w.pair(3, "ANSI_1252");
+  if (!box.empty()) {
+    for (const auto& [name, corner] : {std::pair{"$EXTMIN", box.low()}, {"$EXTMAX", box.high()}})
+      w.pair(9, name), w.real(10, corner.x()), w.real(20, corner.y()), w.real(30, 0);
+  }
   w.pair(9, "$HANDSEED"), w.pair(5, fmt::format("{:X}", body.next()));
   w.pair(9, "$INSUNITS"), w.pair(70, stamp.inches ? 1 : 4);
   w.pair(9, "$MEASUREMENT"), w.pair(70, stamp.inches ? 0 : 1);
@@ -170,6 +227,34 @@ void remember(std::vector<std::string>& layers, const std::string& layer) {
   if (std::find(layers.begin(), layers.end(), name) == layers.end()) layers.push_back(name);
 }
 
+/// A loop as a circle where it is one, else as a closed polyline with bulges.
+void closed(Writer& body, const std::string& model, const PlacedLoop& l, double unit, Box& box) {
+  const auto placed = [&](const Vec2& p) -> Vec2 {
+    return (turned(p, l.placement.turn) + l.placement.at.head<2>()) / unit;
+  };
+  if (const auto circle = whole_circle(l.loop)) {
+    head(body, "CIRCLE", model, l.layer, "AcDbCircle");
+    const Vec2 at = placed(circle->centre);
+    body.real(10, at.x()), body.real(20, at.y()), body.real(30, 0), body.real(40, circle->radius / unit);
+    return box.hold_arc(at, circle->radius / unit, 0, 2 * kPi);
+  }
+  head(body, "LWPOLYLINE", model, l.layer, "AcDbPolyline");
+  body.pair(90, static_cast<int>(l.loop.points.size())), body.pair(70, 1);
+  for (std::size_t i = 0; i < l.loop.points.size(); ++i) {
+    const curve::BulgedPoint& b = l.loop.points[i];
+    const Vec2 p = placed(b.p);
+    body.real(10, p.x()), body.real(20, p.y());
+    box.hold(p);
+    if (b.bulge == 0) continue;
+    body.real(42, b.bulge);
+    const Vec2 next = placed(l.loop.points[(i + 1) % l.loop.points.size()].p);
+    const Circle c = circle_of(p, b.bulge, next);
+    const Vec2 first = (b.bulge > 0 ? p : next) - c.centre;
+    const double from = std::atan2(first.y(), first.x());
+    box.hold_arc(c.centre, c.radius, from, from + 4 * std::atan(std::abs(b.bulge)));
+  }
+}
+
 }  // namespace
 
 std::string dxf(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
@@ -181,16 +266,9 @@ std::string dxf(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
     remember(layers, l.layer);
   }
   return document(layers, stamp, fmt::format("arcs within {} mm of the exact curves", digits(deviation)),
-                  [&](Writer& body, const std::string& model) {
-                    for (const PlacedLoop& l : loops) {
-                      head(body, "LWPOLYLINE", model, l.layer, "AcDbPolyline");
-                      body.pair(90, static_cast<int>(l.loop.points.size())), body.pair(70, 1);
-                      for (const curve::BulgedPoint& b : l.loop.points) {
-                        const Vec2 p = (turned(b.p, l.placement.turn) + l.placement.at.head<2>()) / unit;
-                        body.real(10, p.x()), body.real(20, p.y());
-                        if (b.bulge != 0) body.real(42, b.bulge);
-                      }
-                    }
+                  [&](Writer& body, const std::string& model, Box& box) {
+                    for (const PlacedLoop& l : loops)
+                      closed(body, model, l, unit, box);
                   });
 }
 
@@ -211,7 +289,7 @@ Written dxf_of_curves(const std::vector<PlacedOutline>& outlines, const Stamp& s
   }
   std::string bytes = document(
       layers, stamp, fmt::format("splines within {} mm of the exact curves", digits(deviation)),
-      [&](Writer& body, const std::string& model) {
+      [&](Writer& body, const std::string& model, Box& box) {
         for (std::size_t n = 0; n < outlines.size(); ++n) {
           const PlacedOutline& o = outlines[n];
           const auto placed = [&](const Vec2& p) -> Vec2 {
@@ -230,13 +308,18 @@ Written dxf_of_curves(const std::vector<PlacedOutline>& outlines, const Stamp& s
                 const bool whole = to - from > 2 * kPi - math::kAlike;
                 head(body, whole ? "CIRCLE" : "ARC", model, layer, "AcDbCircle");
                 point(10, placed(arc->centre)), body.real(40, arc->radius / unit);
+                box.hold_arc(placed(arc->centre), arc->radius / unit, from, to);
                 if (whole) continue;
                 body.pair(100, "AcDbArc"), body.real(50, from * 180 / kPi), body.real(51, to * 180 / kPi);
               } else if (std::holds_alternative<curve::Line>(s.curve)) {
                 head(body, "LINE", model, layer, "AcDbLine");
                 point(10, placed(s.first())), point(11, placed(s.last()));
+                box.hold(placed(s.first())), box.hold(placed(s.last()));
               } else {
                 const curve::SplineCopy& spline = *copies[n][k];
+                constexpr int kPlaces = 32;  // along a flank or root: they bend one way
+                for (int i = 0; i <= kPlaces; ++i)
+                  box.hold(placed(s.point(s.from + (s.to - s.from) * i / kPlaces)));
                 head(body, "SPLINE", model, layer, "AcDbSpline");
                 body.pair(70, 8), body.pair(71, spline.degree), body.pair(72, static_cast<int>(spline.knots.size()));
                 body.pair(73, static_cast<int>(spline.poles.size())), body.pair(74, 0), body.real(42, math::kAlike),

@@ -46,6 +46,11 @@ std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
   }
   const double margin = 0.02 * across.size(), left = across.low() - margin, right = across.high() + margin,
                low = up.low() - margin, high = up.high() + margin;
+  // The sheet around the paths needs no more than this.
+  const auto sheet = [](double length) {
+    constexpr double kSteps = 1e4;
+    return digits(std::round(length * kSteps) / kSteps);
+  };
   return with_job(
       fmt::format(
           "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n"
@@ -53,7 +58,7 @@ std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
           "  <title>{4}</title>\n"
           "  <metadata>palio {5}; part {7}; 1:1 in {6}; arcs within {8} mm of the exact curves{10}{11}</metadata>\n"
           "  <g fill=\"none\" stroke=\"#3a3a40\" stroke-width=\"{9}\">\n",
-          digits(right - left), digits(high - low), digits(left), digits(low), xml_escaped(stamp.title), stamp.version,
+          sheet(right - left), sheet(high - low), sheet(left), sheet(low), xml_escaped(stamp.title), stamp.version,
           name, xml_escaped(stamp.part), digits(deviation), digits(0.1 / unit), stamp.note.empty() ? "" : "; ",
           xml_escaped(stamp.note)) +
           paths + "  </g>\n</svg>\n",

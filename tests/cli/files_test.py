@@ -14,6 +14,7 @@ import unittest
 import xml.etree.ElementTree as ET
 
 import ezdxf
+import ezdxf.bbox
 from ezdxf import path as dxf_path
 
 PALIO = sys.argv.pop(1)
@@ -129,16 +130,25 @@ class Sections(unittest.TestCase):
                         loops.setdefault(r["loop"], []).append((float(r["x"]), float(r["y"])))
                 plain = [shoelace(points) for points in loops.values()]
                 length = sum(p[1] for p in plain)
-                polylines = [e for e in ezdxf.readfile(os.path.join(where, "out/one.dxf")).modelspace()]
+                entities = list(ezdxf.readfile(os.path.join(where, "out/one.dxf")).modelspace())
+                enclosed = sorted(
+                    (
+                        math.pi * e.dxf.radius**2
+                        if e.dxftype() == "CIRCLE"
+                        else abs(bulged([(x, y, b) for x, y, _, _, b in e.get_points()]))
+                        for e in entities
+                    ),
+                    reverse=True,
+                )
                 paths = ET.parse(os.path.join(where, "out/one.svg")).getroot().iter("{http://www.w3.org/2000/svg}path")
                 # Its y runs down, so its loops go round the other way: the largest is the outline, the others are holes.
                 drawn = sorted((abs(area) for p in paths for area in of_path(p.get("d"))), reverse=True)
                 by_format = {
                     "csv": sum(p[0] for p in plain),
-                    "dxf": sum(bulged([(x, y, b) for x, y, _, _, b in e.get_points()]) for e in polylines),
+                    "dxf": enclosed[0] - sum(enclosed[1:]),
                     "svg": drawn[0] - sum(drawn[1:]),
                 }
-                self.assertEqual(len(polylines), len(plain))
+                self.assertEqual(len(entities), len(plain))
                 for name, area in by_format.items():
                     with self.subTest(job=text, format=name):
                         # All lie within the chord error of the exact curves.
@@ -182,6 +192,12 @@ class Files(unittest.TestCase):
         angle = math.remainder(math.atan2(y, x), math.radians(gear["angular_pitch_deg"]))
         return abs(abs(angle) - half) * rb
 
+    def extents(self, doc):
+        """Those of the header are those that another library finds by looking at all entities."""
+        box = ezdxf.bbox.extents(doc.modelspace(), fast=False)
+        for corner, name in ((box.extmin, "$EXTMIN"), (box.extmax, "$EXTMAX")):
+            self.assertLess(math.dist(corner, doc.header[name]), 1e-3 * box.size.magnitude, name)
+
     def test_dxf_audits_clean_and_is_one_closed_loop_each(self):
         for folder, unit, scale in (("mm", 4, 1.0), ("in", 1, 25.4)):
             doc = ezdxf.readfile(self.file(folder + "/motor_pinion.dxf"))
@@ -192,17 +208,16 @@ class Files(unittest.TestCase):
             self.assertEqual(doc.dxfversion, "AC1021")
             self.assertEqual(doc.header["$INSUNITS"], unit)
             loops = list(doc.modelspace())
-            self.assertEqual([e.dxftype() for e in loops], ["LWPOLYLINE"] * 2)
-            self.assertTrue(all(e.closed for e in loops))
+            self.assertEqual([e.dxftype() for e in loops], ["LWPOLYLINE", "CIRCLE"])
+            self.assertTrue(loops[0].closed)
+            self.extents(doc)
             with open(self.file(folder + "/motor_pinion.dxf"), encoding="utf8") as f:
                 comments = f.read()
             self.assertIn("999\ntitle: Roof vent, first stage", comments)
             self.assertRegex(comments, r"999\npalio \d.*within [0-9.e-]+ mm of the exact curves")
-            bore = loops[1]
-            for x, y, *_ in bore.get_points():
-                self.assertAlmostEqual(
-                    math.hypot(x, y) * scale, 2.25 if folder == "mm" else 0.1875 / 2 * 25.4, delta=1e-12
-                )
+            radius = loops[1].dxf.radius * scale
+            self.assertAlmostEqual(radius, 2.25 if folder == "mm" else 0.1875 / 2 * 25.4, delta=1e-12)
+            self.assertEqual((loops[1].dxf.center.x, loops[1].dxf.center.y), (0, 0))
 
     def test_dxf_arcs_follow_the_exact_involute(self):
         gear = self.report["gears"]["motor_pinion"]
@@ -301,7 +316,9 @@ class Files(unittest.TestCase):
                         doc = ezdxf.readfile(f["path"])
                         audit = doc.audit()
                         self.assertEqual((len(audit.errors), len(audit.fixes)), (0, 0))
-                        self.assertTrue(all(e.dxftype() == "LWPOLYLINE" and e.closed for e in doc.modelspace()))
+                        self.assertTrue(
+                            all(e.dxftype() == "CIRCLE" or e.dxftype() == "LWPOLYLINE" and e.closed for e in doc.modelspace()))
+                        self.extents(doc)
                         continue
                     out = clean_mesh(self, f["path"])
                     if f["part"] in report:

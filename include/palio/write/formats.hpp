@@ -37,7 +37,8 @@ struct PlacedLoop {
   Placement placement;
 };
 
-/// DXF (AC1021): one closed polyline with bulges per loop, in the stamp's unit; comment lines hold the stamp.
+/// DXF (AC1021): a circle or one closed polyline with bulges per loop, and the extents of all, in the stamp's unit;
+/// comment lines hold the stamp.
 std::string dxf(const std::vector<PlacedLoop>& loops, const Stamp& stamp);
 
 /// A loop for DXF with splines.
