@@ -471,7 +471,7 @@ class Parts(unittest.TestCase):
     def test_stl_of_featured_parts_is_manifold(self):
         for name in ("motor_pinion", "drum_wheel", "bearing_plate"):
             out = subprocess.run(
-                ["admesh", self.file(f"all/{name}.stl")], capture_output=True, text=True, check=True
+                ["admesh", self.file(f"all/{name}.stl")], capture_output=True, text=True, errors="replace", check=True
             ).stdout
             self.assertRegex(out, r"Number of parts\s+:\s+1\s")
             self.assertRegex(out, r"Total disconnected facets\s+:\s+0\s+0")
