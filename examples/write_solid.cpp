@@ -26,7 +26,7 @@ int main() {
 
   std::vector<write::PlacedLoop> loops;
   for (const body::Loop& loop : body.loops)
-    loops.push_back({curve::biarcs(loop.outline, 0.005), "drum_wheel", {}});
+    loops.push_back({curve::biarcs(loop.outline, 0.005), "drum_wheel", loop.feature, {}});
   write::write_file("drum_wheel.dxf", write::dxf(loops, stamp));
   std::printf("drum_wheel.dxf: %zu arcs\n", loops[0].loop.points.size() + loops[1].loop.points.size());
   std::printf("exact volume %.6f mm3\n", body::mass_properties(body).volume);

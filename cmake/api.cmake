@@ -1,0 +1,23 @@
+# Pages of the library's interface: `ninja api` writes api/html/index.html into the build. A warning is an error.
+find_package(Doxygen QUIET)
+if(DOXYGEN_FOUND)
+  set(DOXYGEN_PROJECT_NAME palio)
+  set(DOXYGEN_PROJECT_NUMBER ${PROJECT_VERSION})
+  set(DOXYGEN_PROJECT_BRIEF "Exact gears: tooth geometry, meshing, rolling, sizing, files")
+  set(DOXYGEN_OUTPUT_DIRECTORY ${PROJECT_BINARY_DIR}/api)
+  set(DOXYGEN_GENERATE_HTML YES)
+  set(DOXYGEN_GENERATE_LATEX NO)
+  set(DOXYGEN_EXTRACT_ALL YES)
+  set(DOXYGEN_BUILTIN_STL_SUPPORT YES)
+  set(DOXYGEN_STRIP_FROM_PATH ${PROJECT_SOURCE_DIR}/include)
+  set(DOXYGEN_STRIP_FROM_INC_PATH ${PROJECT_SOURCE_DIR}/include)
+  set(DOXYGEN_USE_MDFILE_AS_MAINPAGE ${PROJECT_SOURCE_DIR}/docs/library.md)
+  set(DOXYGEN_HTML_COLORSTYLE_SAT 20)
+  set(DOXYGEN_HAVE_DOT NO)
+  set(DOXYGEN_QUIET YES)
+  set(DOXYGEN_WARN_AS_ERROR YES)
+  # A parameter is told of where its name and type do not say all.
+  set(DOXYGEN_WARN_IF_INCOMPLETE_DOC NO)
+  doxygen_add_docs(api ${PROJECT_SOURCE_DIR}/include/palio ${PROJECT_SOURCE_DIR}/docs/library.md
+                   COMMENT "Pages of the library's interface")
+endif()
