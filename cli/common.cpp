@@ -122,8 +122,8 @@ bool carries_mark(const std::string& path, const std::string& bytes) {
                                      tail = all.size() > kNear ? all.substr(all.size() - kNear) : std::string_view();
   for (const std::string_view mark :
        {"palio-job ", "palio 0.", "\"palio\":", ", by palio: one period", "palio-film", "loop,segment,role,",
-        "input_deg,disc,at,", ",findings\n", "warnings,problem\n", "warnings;problem\n", "warnings\tproblem\n",
-        "   (lengths in ", "  positions over "}) {
+        "input_deg,disc,at,", "number,name,part_number,what,material,quantity,", ",findings\n", "warnings,problem\n",
+        "warnings;problem\n", "warnings\tproblem\n", "   (lengths in ", "  positions over "}) {
     if (head.find(mark) != std::string_view::npos || tail.find(mark) != std::string_view::npos) return true;
   }
   return false;
@@ -144,7 +144,13 @@ void check_replaceable(const std::string& path) {
       path));
 }
 
+std::vector<std::string>& written_paths() {
+  static std::vector<std::string> all;
+  return all;
+}
+
 void save(const std::string& path, std::string_view bytes) {
+  written_paths().push_back(path);
   if (!forced() && std::filesystem::is_regular_file(path) && std::filesystem::file_size(path) == bytes.size() &&
       write::read_file(path) == bytes)
     return;
@@ -200,7 +206,7 @@ Target target(const std::string& out, const std::vector<std::string>& extensions
 std::string Target::path(const std::string& name) const { return file.empty() ? within(folder, name) : file; }
 
 void add_manner(CLI::App& verb) {
-  verb.add_flag("--quiet", manner().quiet, "No progress, and no list of what was written");
+  verb.add_flag("-q,--quiet", manner().quiet, "No progress, and no list of what was written");
   verb.add_option("--color", manner().color, "auto (on a terminal, default) or never")
       ->transform(one_of({"auto", "never"}));
 }
@@ -294,6 +300,27 @@ std::string within(const std::string& folder, const std::string& path) {
   return (std::filesystem::path(folder) / path).lexically_normal().string();
 }
 
+namespace {
+
+/// The box that a file's shape lies in.
+std::string extent_words(const Vec3& size) {
+  std::string text = fmt::format("{:.2f} x {:.2f}", size.x(), size.y());
+  if (size.z() > 0) text += fmt::format(" x {:.2f}", size.z());
+  return text + " mm";
+}
+
+std::string bytes_words(std::size_t bytes) {
+  constexpr double kStep = 1000;
+  double size = static_cast<double>(bytes);
+  if (size < kStep) return fmt::format("{} bytes", bytes);
+  const char* unit = "kB";
+  size /= kStep;
+  if (size >= kStep) unit = "MB", size /= kStep;
+  return fmt::format("{:.3g} {}", size, unit);
+}
+
+}  // namespace
+
 void tell(const std::vector<make::File>& files, bool json) {
   if (json) {
     nlohmann::ordered_json root;
@@ -303,6 +330,11 @@ void tell(const std::vector<make::File>& files, bool json) {
       if (f.deviation) j["deviation"] = *f.deviation;
       if (f.triangles > 0) j["triangles"] = f.triangles;
       if (f.volume) j["volume"] = *f.volume;
+      if (!f.meaning.empty()) j["meaning"] = f.meaning;
+      if (f.bytes > 0) j["bytes"] = f.bytes;
+      j["parts"] = f.parts;
+      if (f.loops > 0) j["loops"] = f.loops;
+      if (f.extent) j["extent"] = {f.extent->x(), f.extent->y(), f.extent->z()};
       root["files"].push_back(j);
     }
     return print(root.dump(2) + "\n");
@@ -310,11 +342,16 @@ void tell(const std::vector<make::File>& files, bool json) {
   if (manner().quiet) return;
   std::string text;
   for (const make::File& f : files) {
-    text += fmt::format("{}", f.path);
-    if (f.deviation) text += fmt::format("   within {:.3g} mm of the exact curves", *f.deviation);
-    if (f.triangles > 0) text += fmt::format(", {} triangles", f.triangles);
-    if (f.volume) text += fmt::format(", {:.3f} mm³", *f.volume);
-    text += "\n";
+    std::vector<std::string> said;
+    if (f.parts > 1) said.push_back(fmt::format("{} parts", f.parts));
+    if (f.extent) said.push_back(extent_words(*f.extent));
+    if (f.loops > 0) said.push_back(fmt::format("{} closed loop{}", f.loops, f.loops > 1 ? "s" : ""));
+    if (f.triangles > 0) said.push_back(fmt::format("{} triangles", f.triangles));
+    if (f.volume) said.push_back(fmt::format("{:.3f} mm³", *f.volume));
+    if (f.deviation) said.push_back(fmt::format("within {:.3g} mm of the exact curves", *f.deviation));
+    if (said.empty() && !f.meaning.empty()) said.emplace_back(f.meaning);
+    if (f.bytes > 0) said.push_back(bytes_words(f.bytes));
+    text += fmt::format("{}   {}\n", f.path, fmt::join(said, ", "));
   }
   print(text);
 }

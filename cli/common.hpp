@@ -69,6 +69,8 @@ void add_manner(CLI::App& verb);
 /// Writes a file. What stands there already is replaced where palio made it (it carries a mark), holds the same bytes,
 /// or --force is given. \throws Misuse otherwise, FileError
 void save(const std::string& path, std::string_view bytes);
+/// All that was written by `save`, in its order; a watch begins it anew.
+std::vector<std::string>& written_paths();
 /// The same question before something else writes there. \throws Misuse
 void check_replaceable(const std::string& path);
 

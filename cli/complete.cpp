@@ -60,7 +60,7 @@ std::vector<std::string> value_paths(const job::Tables& tables) {
   std::vector<std::string> all;
   const auto add = [&](const std::string& thing, job::Section section, const job::Settings* of) {
     for (const job::Key& key : job::keys()) {
-      if (key.section != section || key.readiness == job::Readiness::later) continue;
+      if (key.section != section) continue;
       if (key.type == job::Type::table || job::is_list(key.path.substr(0, key.path.find('.')))) continue;
       if (of && of->kind() && !key.kinds.has(*of->kind())) continue;
       all.push_back(thing + std::string(key.path));

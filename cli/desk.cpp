@@ -2,13 +2,8 @@
 // the one truth: written when asked to, followed when an editor writes it.
 #include "palio/desk/session.hpp"
 
-#include <fcntl.h>
-#include <spawn.h>
-#include <unistd.h>
-
 #include <algorithm>
 #include <condition_variable>
-#include <csignal>
 #include <filesystem>
 #include <memory>
 
@@ -19,6 +14,7 @@
 #include "palio/error.hpp"
 #include "palio/serve/serve.hpp"
 #include "palio/view/page.hpp"
+#include "watch.hpp"
 
 namespace palio::cli {
 namespace {
@@ -27,8 +23,8 @@ using Json = nlohmann::ordered_json;
 using serve::Answer;
 using serve::Request;
 
-constexpr int kPositions = 90;  // of a picture, over one tooth pitch
-constexpr auto kLookAtFile = std::chrono::milliseconds(300);
+constexpr int kPositions = 90;    // of a picture, over one tooth pitch
+constexpr int kLookAtFile = 300;  // [ms]
 
 /// What another program wrote meanwhile, or there is no file yet: nothing is written until the person says so.
 struct Conflict {
@@ -262,26 +258,6 @@ class Desk {
   bool over_ = false;
 };
 
-/// Shows the address in the person's browser, where the desktop has one to show it.
-void open_browser(const std::string& address) {
-  sigset_t none;
-  sigemptyset(&none);
-  posix_spawnattr_t attributes;
-  posix_spawnattr_init(&attributes);
-  posix_spawnattr_setsigmask(&attributes, &none);
-  posix_spawnattr_setflags(&attributes, POSIX_SPAWN_SETSIGMASK);
-  posix_spawn_file_actions_t quiet;
-  posix_spawn_file_actions_init(&quiet);
-  for (const int out : {1, 2})
-    posix_spawn_file_actions_addopen(&quiet, out, "/dev/null", O_WRONLY, 0);
-  std::string program = "xdg-open", argument = address;
-  char* const arguments[] = {program.data(), argument.data(), nullptr};
-  pid_t child = 0;
-  posix_spawnp(&child, program.c_str(), &quiet, &attributes, arguments, environ);
-  posix_spawn_file_actions_destroy(&quiet);
-  posix_spawnattr_destroy(&attributes);
-}
-
 /// What was not saved is kept beside the job. None where nothing was left.
 std::optional<std::string> keep_unsaved(Desk& desk) {
   if (desk.session().kept()) return std::nullopt;
@@ -292,8 +268,6 @@ std::optional<std::string> keep_unsaved(Desk& desk) {
   return path.string();
 }
 
-using Serve = serve::Server* (*)(int, const serve::Answering*, const serve::News*, std::string*);
-
 void run_desk(const std::string& job, int port, bool browser) {
   if (job == "-") throw Misuse("a desk writes its job: give the file's name, or none to begin a new one");
   const auto [text, source] =
@@ -301,22 +275,12 @@ void run_desk(const std::string& job, int port, bool browser) {
   Desk desk(text, source);
   const serve::Answering answer = [&](const Request& request) { return desk.answer(request); };
   const serve::News news = [&](long& seen) { return desk.news(seen); };
-  // Ctrl-C is waited for here, not in a thread that answers.
-  sigset_t ends;
-  sigemptyset(&ends);
-  for (const int signal : {SIGINT, SIGTERM, SIGHUP})
-    sigaddset(&ends, signal);
-  pthread_sigmask(SIG_BLOCK, &ends, nullptr);
-  const auto serve = reinterpret_cast<Serve>(
-      module_entry("palio_serve", "palio_serve", "PALIO_DESK", "report, draw and vary the job instead"));
-  std::string error;
-  const std::unique_ptr<serve::Server> server(serve(port, &answer, &news, &error));
-  if (!server) throw Misuse("--port: " + error);
+  const Ends ends;
+  const std::unique_ptr<serve::Server> server = serve_at(port, answer, news);
   print(fmt::format("The desk is at {}\nIt can be reached from this machine alone. Ctrl-C ends it.\n",
                     server->address()));
   if (browser) open_browser(server->address());
-  const timespec look{0, std::chrono::nanoseconds(kLookAtFile).count()};
-  while (sigtimedwait(&ends, nullptr, &look) < 0)
+  while (!ends.come_within(kLookAtFile))
     desk.follow_file();
   desk.end();
   server->stop();

@@ -13,6 +13,7 @@
 #include "film.hpp"
 #include "palio/overloaded.hpp"
 #include "palio/view/chart.hpp"
+#include "watch.hpp"
 
 namespace palio::cli {
 namespace {
@@ -157,6 +158,7 @@ std::vector<make::File> draw_files(const job::Design& design, const Target& t, c
 void add_draw(CLI::App& root, int& status) {
   struct Options {
     JobOptions job;
+    WatchOptions watch;
     std::string what, format = "png", out, size = "1280x800", view, from, quality = "full";
     bool layout = false, json = false;
   };
@@ -240,10 +242,13 @@ void add_draw(CLI::App& root, int& status) {
     write_with_job(path, bytes, design);
     tell({{path, format, what}}, options->json);
   };
+  add_watch(*verb, options->watch);
   verb->callback([options, run, &status] {
-    const job::Design design = load(options->job);
-    run(design);
-    status = tell_errors(design);
+    watched(options->job.path, options->watch, [&] {
+      const job::Design design = load(options->job);
+      run(design);
+      status = tell_errors(design);
+    });
   });
 }
 

@@ -84,7 +84,11 @@ std::vector<make::File> told_by_options(Make make) {
                                        {"format", "--format"},
                                        {"bed", "--nested"},
                                        {"blank", "--blank"},
-                                       {"region", "--region"}}) {
+                                       {"region", "--region"},
+                                       {"mould", "--mould"},
+                                       {"wall", "--walls"},
+                                       {"floor", "--walls"},
+                                       {"electrode", "--electrode"}}) {
       if (e.name() == name) throw InvalidParameter(option, e.given(), e.allowed(), e.remedy());
     }
     throw;
@@ -123,6 +127,11 @@ struct MakeOptions {
     std::vector<double> at;
     double turned = 0;
   } region;
+  struct {
+    bool mould = false;
+    make::Tools made;
+    std::vector<double> walls;  // around the part and below it
+  } tools;
 };
 
 /// Curves as equations: printed, or into a file.
@@ -145,6 +154,25 @@ void make_regions(const job::Design& design, const MakeOptions& options, const s
   if (options.region.at.size() == 2) region.at = Vec2(options.region.at[0], options.region.at[1]);
   region.one_file = !t.file.empty();
   tell(told_by_options([&] { return make::regions(design, region, means_for(t)); }), options.json);
+}
+
+void make_tools(const job::Design& design, const MakeOptions& options, const std::string& out) {
+  const Target t = target(out, {});
+  make::Tools tools = options.tools.made;
+  tools.formats = options.make.formats, tools.only = options.make.only, tools.chord_error = options.make.chord_error;
+  if (!options.tools.walls.empty()) tools.sizes.wall = tools.sizes.floor = options.tools.walls[0];
+  if (options.tools.walls.size() > 1) tools.sizes.floor = options.tools.walls[1];
+  tell(told_by_options([&] {
+         std::vector<make::File> made;
+         if (options.tools.mould) made = make::moulds(design, tools, means_for(t));
+         if (tools.spark_gap > 0) {
+           for (make::File& file : make::electrodes(design, tools, means_for(t)))
+             made.push_back(std::move(file));
+         }
+         return made;
+       }),
+       options.json);
+  if (design.process.given && !options.json) print(make::process_note(design.process) + "\n");
 }
 
 void make_parts(const job::Design& design, const MakeOptions& options, const std::string& out) {
@@ -170,7 +198,12 @@ void run_make(const MakeOptions& options, int& status) {
   for (const job::Pair& p : design.pairs)
     running_pairs(design, p.name);
   const std::string out = !options.out.empty() ? options.out : folder_of(options.job.path, design);
-  options.region.wanted ? make_regions(design, options, out) : make_parts(design, options, out);
+  if (options.region.wanted)
+    make_regions(design, options, out);
+  else if (options.tools.mould || options.tools.made.spark_gap > 0)
+    make_tools(design, options, out);
+  else
+    make_parts(design, options, out);
   status = tell_errors(design);
 }
 
@@ -194,6 +227,22 @@ void add_other_makings(CLI::App* verb, const std::shared_ptr<MakeOptions>& optio
       ->expected(2)
       ->check(finite())
       ->type_name("X,Y");
+  verb->add_flag("--mould", options->tools.mould,
+                 "The mould of each gear as two solids, NAME_mould_lower and NAME_mould_upper, that meet at the upper "
+                 "end of the teeth: larger by the shrinkage of [process], with its draft on round walls; STEP and STL");
+  verb->add_option("--walls", options->tools.walls,
+                   "Of --mould: thickness around the part, and below and above it, in mm (default: 8)")
+      ->delimiter(',')
+      ->expected(1, 2)
+      ->check(CLI::PositiveNumber)
+      ->check(finite())
+      ->type_name("MM[,MM]");
+  verb->add_option("--electrode", options->tools.made.spark_gap,
+                   "An electrode for each gear of involute teeth, NAME_electrode: its form without the bore, drawn in "
+                   "by this spark gap, in mm, everywhere along the normal")
+      ->check(CLI::PositiveNumber)
+      ->check(finite())
+      ->type_name("GAP");
   verb->add_option("--turned", options->region.turned, "Of --region: how far the gear is turned, in degrees")
       ->check(finite())
       ->type_name("DEG");

@@ -105,7 +105,7 @@ std::string job_page() {
                                                            : fmt::format("[{}]", job::name(section));
     text += fmt::format(".SH {}\n", roff(table));
     for (const job::Key& key : job::keys()) {
-      if (key.section != section || key.readiness == job::Readiness::later) continue;
+      if (key.section != section) continue;
       const std::string of = key.kinds == job::Kinds::all() ? "" : fmt::format(" Of: {}.", key.kinds.names());
       text += fmt::format(".TP\n.B {}\n{}. {}; left out: {}.{}\n", roff(std::string(key.path)),
                           roff(std::string(key.meaning)), roff(job::allowed(key, "(file's unit)")),

@@ -10,6 +10,7 @@
 #include "film.hpp"
 #include "palio/readings/report.hpp"
 #include "palio/view/page.hpp"
+#include "watch.hpp"
 #include "written.hpp"
 
 namespace palio::cli {
@@ -34,6 +35,7 @@ void film_in_space(const job::Design& design, const job::RolledPair& rolled, con
 }
 
 struct RollOptions {
+  WatchOptions watch;
   JobOptions job;
   bool json = false;
   int positions = 360;
@@ -162,7 +164,10 @@ void add_roll(CLI::App& root, int& status) {
   verb->footer(
       "Exit status 3 when a pair does not mesh.\nExample:\n  palio start spur --out vent.toml && palio roll vent.toml "
       "--out rolled");
-  verb->callback([options, &status] { run_roll(*options, status); });
+  add_watch(*verb, options->watch);
+  verb->callback([options, &status] {
+    watched(options->job.path, options->watch, [&] { status = kDone, run_roll(*options, status); });
+  });
 }
 
 }  // namespace palio::cli

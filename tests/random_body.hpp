@@ -64,6 +64,20 @@ inline std::vector<NamedFeature> features() {
            [](F& f, S&) {
              f.hubs.push_back({true, 24, 2}), f.hubs.push_back({true, 18, 5});
            }},
+          {"set screw",
+           [](F& f, S&) {
+             f.hubs.push_back({true, 22, 9}), f.cross_holes.push_back({3.2, 0.4, 16.5});
+           }},
+          {"set screw with a nut, and another",
+           [](F& f, S&) {
+             f.hubs.push_back({false, 26, 10});
+             f.cross_holes.push_back({3.4, 2, -5, false, body::NutPocket{5.7, 2.6}});
+             f.cross_holes.push_back({2.5, 4, -5});
+           }},
+          {"pin across",
+           [](F& f, S&) {
+             f.hubs.push_back({true, 21, 8}), f.cross_holes.push_back({3, 1, 15, true});
+           }},
           {"flange",
            [](F& f, S&) {
              f.hubs.push_back({false, 80, 2});
@@ -130,6 +144,12 @@ inline body::Features any_features(unsigned seed, const gear::CylindricalGear& g
   }
   for (int i = draw.whole(0, 2); i > 0; --i)
     f.hubs.push_back({often(2), draw.between(0.2, 1.4) * root, draw.between(0.1, 1) * b});
+  if (!f.hubs.empty() && often(4)) {
+    const body::Hub& hub = f.hubs.front();
+    const double middle = hub.length * draw.between(0.2, 0.8);
+    f.cross_holes.push_back(
+        {hub.length * draw.between(0.05, 0.6), draw.between(0, 6.28), hub.top ? b + middle : -middle, often(3)});
+  }
   if (often(2)) {
     const double inner = draw.between(0.2, 0.7) * root;
     f.web = body::Web{draw.between(0.1, 0.9) * b, inner, inner + draw.between(0.05, 0.6) * root,

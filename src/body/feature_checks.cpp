@@ -133,6 +133,14 @@ std::string described(const Core& core, const Features& f, const std::string& fe
   if (f.sided && feature == feature_of(*f.sided)) return "across_flats " + mm(f.sided->across_flats);
   if (feature == "serration" && f.serration)
     return fmt::format("{} teeth, outer_diameter {}", f.serration->teeth, mm(f.serration->outer_diameter));
+  if (feature == "set_screw" || feature == "cross_pin") {
+    std::string all;
+    for (const CrossHole& h : f.cross_holes) {
+      if (feature == h.key())
+        all += fmt::format("{}of diameter {} at height {}", all.empty() ? "" : ", ", mm(h.diameter), mm(h.height));
+    }
+    return all;
+  }
   if (feature == "mark") return "on the top face";
   if (feature == "bore" || feature == "flat") return "diameter " + mm(2 * core.bore_radius);
   if (feature == "outer_diameter") return mm(2 * core.outer_radius);

@@ -40,6 +40,10 @@ Features drawn_in(Features f, double by) {
   }
   for (Holes& h : f.holes)
     h.diameter += 2 * by;
+  for (CrossHole& h : f.cross_holes) {
+    h.diameter += 2 * by;
+    if (h.nut) h.nut->across_flats += 2 * by, h.nut->thickness += 2 * by;
+  }
   f.sector_back_diameter -= 2 * by;
   return f;
 }
@@ -62,6 +66,10 @@ Features scaled(Features f, double radial, double axial) {
   }
   for (Holes& h : f.holes)
     h.circle_diameter *= radial, h.diameter *= radial;
+  for (CrossHole& h : f.cross_holes) {
+    h.diameter *= radial, h.height *= axial;
+    if (h.nut) h.nut->across_flats *= radial, h.nut->thickness *= radial;
+  }
   f.sector_back_diameter *= radial;
   if (f.marks) f.marks->depth *= axial;
   return f;

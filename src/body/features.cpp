@@ -91,6 +91,10 @@ class Builder {
     std::vector<double> cuts = breaks();
     for (std::size_t i = 0; i + 1 < cuts.size(); ++i)
       layer(cuts[i], cuts[i + 1]);
+    for (const CrossHole& h : f_.cross_holes) {
+      tunnels(h, h.angle);
+      if (h.through) tunnels(h, h.angle + kPi);
+    }
     for (const Collision& c : collisions(made_)) {
       throw InvalidParameter(
           c.second, described(core_, f_, c.second),
@@ -129,6 +133,9 @@ class Builder {
       all.push_back(s.top ? top_ - s.depth : bottom_ + s.depth);
     if (f_.bore_chamfer > 0) all.insert(all.end(), {bottom_ + f_.bore_chamfer, top_ - f_.bore_chamfer});
     if (f_.first_layer_inset > 0) all.push_back(bottom_ + f_.first_layer_height);
+    for (const CrossHole& h : f_.cross_holes) {
+      if (h.nut) all.push_back(pocket_end(h));
+    }
     std::sort(all.begin(), all.end());
     all.erase(std::unique(all.begin(), all.end(), [](double x, double y) { return y - x < math::kAlike; }), all.end());
     return all;
@@ -139,6 +146,14 @@ class Builder {
     const double b = width(), t = f_.web->thickness;
     if (f_.web->faces == Faces::both) return {(b - t) / 2, (b + t) / 2};
     return f_.web->faces == Faces::top ? std::pair(0.0, t) : std::pair(b - t, b);
+  }
+
+  /// Whether a hole across stands in the upper hub.
+  bool above(const CrossHole& h) const { return h.height > width() / 2; }
+  /// The closed end of a nut's pocket: a corner of the nut points there.
+  double pocket_end(const CrossHole& h) const {
+    const double corner = h.nut->across_flats / 2 / std::cos(kPi / 6);
+    return h.height + (above(h) ? -corner : corner);
   }
 
   double turn(double z) const { return core_.turn ? core_.turn(z - width() / 2) : 0; }
@@ -217,6 +232,7 @@ class Builder {
     // Between the plates that hold pins nothing surrounds the shaft.
     if (!core.slides && !core.ring && !(in_teeth && core.pins)) bore_loop(f, z0, z1, low, made);
     holes(f, low, made);
+    pockets(f, z, low, made);
     if (f.marks && in_teeth && z > b - f.marks->depth) marks(*f.marks, made);
     made_.layers.push_back(std::move(made));
   }
@@ -307,6 +323,90 @@ class Builder {
       else if (!base.empty() && made.levels.front().z >= 0 && made.levels.back().z <= width())
         lost(c, made);
     }
+  }
+
+  void pockets(const Features& f, double z, bool low, Layer& made) {
+    for (std::size_t i = 0; i < f.cross_holes.size(); ++i) {
+      const CrossHole& h = f.cross_holes[i];
+      if (!h.nut || (above(h) ? z < pocket_end(f_.cross_holes[i]) : z > pocket_end(f_.cross_holes[i]))) continue;
+      made.walls.push_back(once("nut", static_cast<int>(i), low, [&] { return loop(nut_outline(h), h.key()); }));
+    }
+  }
+
+  /// Midway between bore and hub, its flats along the axis.
+  Outline nut_outline(const CrossHole& h) const {
+    const std::optional<Outline> opening = bore(core_.bore_radius, f_);
+    double hub = 0;
+    for (const Hub& each : f_.hubs) {
+      if (each.top == above(h)) hub = std::max(hub, each.diameter / 2);
+    }
+    Tunnel way;
+    way.radius = h.diameter / 2, way.angle = h.angle;
+    double inner = 0;
+    if (opening) {
+      for (const Mouth& m : crossed(*opening, 0, way).mouths)
+        inner = m.distance;
+    }
+    const double middle = (inner + hub) / 2, t = h.nut->thickness / 2, w = h.nut->across_flats / 2;
+    std::vector<Segment> sides;
+    const Vec2 corners[] = {{middle - t, -w}, {middle + t, -w}, {middle + t, w}, {middle - t, w}};
+    for (int i = 0; i < 4; ++i)
+      sides.push_back({Line{turned(corners[i], h.angle), turned(corners[(i + 1) % 4], h.angle)}, 0, 1, Role::body});
+    return hole_of(std::move(sides));
+  }
+
+  /// One direction of a hole across: through every wall of its layer that it meets.
+  void tunnels(const CrossHole& h, double angle) {
+    const std::string given = fmt::format("of diameter {} at height {}", mm(h.diameter), mm(h.height));
+    require(h.diameter > 0, h.key(), given, "its diameter is above 0", "give the hole's diameter");
+    const auto layer = std::find_if(made_.layers.begin(), made_.layers.end(),
+                                    [&](const Layer& l) { return h.height < l.levels.back().z; });
+    const double low = layer == made_.layers.end() ? 0 : layer->levels.front().z,
+                 high = layer == made_.layers.end() ? 0 : layer->levels.back().z, room = h.diameter / 2 + kTouches;
+    require(layer != made_.layers.end() && h.height > bottom_, h.key(), given,
+            fmt::format("the body goes from {} to {}", mm(bottom_), mm(top_)), "give a height within a hub");
+    require(h.height - room > low &&
+                    h.height +
+                        room<high, h.key(), given,
+                             fmt::format("what surrounds it goes on alike from {} to {} only", mm(low), mm(high)),
+                             high - low> 2 *
+                            room
+                ? fmt::format("give a height between {} and {}", mm(low + room), mm(high - room))
+                : fmt::format("make it smaller than {}, or the hub longer", mm(high - low - 2 * kTouches)));
+    Tunnel tunnel;
+    tunnel.radius = h.diameter / 2, tunnel.z = h.height, tunnel.angle = angle, tunnel.feature = h.key();
+    std::vector<Mouth> mouths;
+    for (const Wall& w : layer->walls) {
+      const Loop& met = made_.loops[w.below];
+      const Crossed c = crossed(met.outline, w.below, tunnel);
+      if (c.clean && c.mouths.empty()) continue;
+      require(c.clean && w.below == w.above, h.key(), given,
+              fmt::format("it meets the {} at a slant, at a corner or where it tapers", met.feature),
+              met.feature == "teeth" ? "give a height within a hub: gear teeth are not drilled through"
+                                     : "turn it by angle, make it smaller, or give another height");
+      mouths.insert(mouths.end(), c.mouths.begin(), c.mouths.end());
+    }
+    std::sort(mouths.begin(), mouths.end(), [](const Mouth& a, const Mouth& b) { return a.distance < b.distance; });
+    require(mouths.size() >= 2 && mouths.size() % 2 == 0, h.key(), given,
+            "it goes from a bore to the outside of a hub, and there is no bore", "give a bore");
+    for (std::size_t i = 0; i < mouths.size(); i += 2) {
+      tunnel.inner = mouths[i], tunnel.outer = mouths[i + 1];
+      for (const Tunnel& other : made_.tunnels)
+        keep_apart(tunnel, other, given);
+      made_.tunnels.push_back(tunnel);
+    }
+  }
+
+  static void keep_apart(const Tunnel& a, const Tunnel& b, const std::string& given) {
+    if (a.inner.loop != b.inner.loop || std::abs(a.z - b.z) > a.radius + b.radius + kTouches) return;
+    const double half = std::asin(std::min(1.0, (a.radius + kTouches) / a.inner.distance)) +
+                        std::asin(std::min(1.0, b.radius / b.inner.distance)),
+                 apart = std::abs(std::remainder(a.angle - b.angle, 2 * kPi));
+    require(
+        apart > half, a.feature.c_str(), given,
+        fmt::format("beside the {} at the same height it needs an angle of {:.4g}° between them, and there are {:.4g}°",
+                    b.feature, half * 180 / kPi, apart * 180 / kPi),
+        "turn one of them, or give it another height");
   }
 
   /// The widest ring of the top face that carries a text: between its inner and outer radius.

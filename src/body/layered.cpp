@@ -28,6 +28,9 @@ Body scaled(const Body& body, double radial, double axial) {
       if (body.slides) level.turn *= radial;
     }
   }
+  // A hole across stays round, by what it lies in: across the axis.
+  for (Tunnel& t : made.tunnels)
+    t.radius *= radial, t.z *= axial, t.inner.distance *= radial, t.outer.distance *= radial;
   return made;
 }
 
@@ -122,6 +125,10 @@ MassProperties mass_properties(const Body& body) {
         sum.polar_moment += polar * std::pow(grown, 4) * part;
       }
     }
+  }
+  for (const Tunnel& t : body.tunnels) {
+    const Taken less = taken(t);
+    sum.volume -= less.volume, sum.center -= less.moment, sum.polar_moment -= less.polar_moment;
   }
   sum.center /= sum.volume;
   return sum;

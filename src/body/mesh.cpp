@@ -14,6 +14,7 @@
 #include "palio/error.hpp"
 #include "palio/math/extent.hpp"
 #include "palio/math/tolerance.hpp"
+#include "pierced.hpp"
 #include "triangulate.hpp"
 
 namespace palio::body {
@@ -194,7 +195,7 @@ std::vector<Triangle> face(std::vector<Vec2>& points, const Numbers& teeth, std:
 /// Lays out the rings of vertices of every loop and fills in walls and faces.
 class Mesher {
  public:
-  Mesher(const Body& body, double chord_error) : body_(body) {
+  Mesher(const Body& body, double chord_error) : body_(body), chord_error_(chord_error) {
     double rise = 0, turn = 0;
     for (const Layer& layer : body.layers) {
       for (std::size_t i = 0; i + 1 < layer.levels.size(); ++i) {
@@ -224,6 +225,8 @@ class Mesher {
       layer(l);
     for (const Cap& c : caps(body))
       cap(c);
+    for (const Tunnel& t : body.tunnels)
+      made_.deviation = std::max(made_.deviation, add_tunnel(made_, rim(t, t.inner), rim(t, t.outer)));
   }
   TriangleMesh take() { return std::move(made_); }
 
@@ -259,7 +262,31 @@ class Mesher {
     }
   }
 
+  const Rim& rim(const Tunnel& tunnel, const Mouth& mouth) const {
+    const auto at = std::find_if(rims_.begin(), rims_.end(),
+                                 [&](const Rim& r) { return r.tunnel == &tunnel && r.mouth == &mouth; });
+    if (at == rims_.end()) throw NoConvergence("a hole across opens no wall");
+    return *at;
+  }
+
+  /// A wall with the mouths of tunnels. Whether it has any.
+  bool pierced(std::size_t loop, const Level& low, const Level& high) {
+    std::vector<Rim> here;
+    for (const Tunnel& t : body_.tunnels) {
+      for (const Mouth* mouth : {&t.inner, &t.outer}) {
+        if (mouth->loop == loop && t.z > low.z && t.z < high.z) here.push_back({&t, mouth});
+      }
+    }
+    if (here.empty()) return false;
+    const auto a = static_cast<std::uint32_t>(ring(loop, low)), b = static_cast<std::uint32_t>(ring(loop, high));
+    const double further = add_pierced(made_, {a, b, polygons_[loop].points.size()}, here, chord_error_);
+    made_.deviation = std::max(made_.deviation, polygons_[loop].deviation + further);
+    rims_.insert(rims_.end(), here.begin(), here.end());
+    return true;
+  }
+
   void wall(std::size_t lower, std::size_t upper, const Level& low, const Level& high) {
+    if (!body_.tunnels.empty() && lower == upper && pierced(lower, low, high)) return;
     const std::size_t a = ring(lower, low), b = ring(upper, high), n = polygons_[lower].points.size();
     for (std::size_t i = 0; i < n; ++i) {
       const auto j = static_cast<std::uint32_t>((i + 1) % n), k = static_cast<std::uint32_t>(i);
@@ -328,7 +355,9 @@ class Mesher {
   }
 
   const Body& body_;
+  double chord_error_;
   TriangleMesh made_;
+  std::vector<Rim> rims_;  // of tunnels
   std::vector<Polygon> polygons_;
   std::vector<Cuts> cuts_;                                       // of each loop
   std::map<std::pair<std::size_t, double>, std::size_t> rings_;  // of a loop at a height: its first vertex

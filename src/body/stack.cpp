@@ -13,6 +13,10 @@
 namespace palio::body {
 namespace {
 
+[[noreturn]] void refuse(const std::string& allowed, const std::string& remedy) {
+  throw InvalidParameter("one_piece", "true", allowed, remedy);
+}
+
 /// Loops and layers as they are gathered, one body above the other.
 class Stack {
  public:
@@ -49,6 +53,14 @@ class Stack {
       if (rod_ && !solid) moved.walls.emplace_back(*rod_);
       made_.layers.push_back(std::move(moved));
     }
+    for (Tunnel t : piece.body.tunnels) {
+      const std::optional<std::size_t> inner = number[t.inner.loop], outer = number[t.outer.loop];
+      if (!inner || !outer)
+        refuse(fmt::format("{} has a hole across ({}), and where its bore was the axle is now", piece.name, t.feature),
+               fmt::format("leave {} out: what is of one piece with its axle needs none", t.feature));
+      t.inner.loop = *inner, t.outer.loop = *outer, t.z += piece.z, t.angle += piece.turn;
+      made_.tunnels.push_back(std::move(t));
+    }
   }
 
   Body finish() && { return std::move(made_); }
@@ -76,10 +88,6 @@ class Stack {
   std::vector<std::pair<double, std::size_t>> bores_;
   Body made_;
 };
-
-[[noreturn]] void refuse(const std::string& allowed, const std::string& remedy) {
-  throw InvalidParameter("one_piece", "true", allowed, remedy);
-}
 
 double bottom(const Stacked& s) { return s.z + s.body.bottom(); }
 double top(const Stacked& s) { return s.z + s.body.top(); }

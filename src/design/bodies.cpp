@@ -6,6 +6,7 @@
 #include "palio/math/extent.hpp"
 #include "palio/math/tolerance.hpp"
 #include "palio/pair/parallel.hpp"
+#include "palio/values/threads.hpp"
 #include "resolver.hpp"
 
 namespace palio::job {
@@ -206,6 +207,46 @@ std::vector<body::Hub> Resolver::hubs_of(const Settings& g, const Gear& gear) {
   return all;
 }
 
+std::vector<body::CrossHole> Resolver::cross_holes_of(const Settings& g, const Gear& gear,
+                                                      const body::Features& features) {
+  constexpr double kNutPlay = 0.2;  // of its pocket, all in all [mm]
+  const double width = gear.teeth.face_width();
+  std::vector<body::CrossHole> all;
+  for (const std::string list : {"set_screw", "cross_pin"}) {
+    for (const std::string& i : items(g, list)) {
+      const Where& where = g.any_below(i)->where;
+      const std::string path = "gear." + g.name + "." + list;
+      if (features.hubs.empty()) {
+        note("missing-key", where, path,
+             "goes through the wall of a hub, and there is none; give hubs = [{ diameter, length }]");
+        continue;
+      }
+      const body::Hub& hub = features.hubs.front();
+      body::CrossHole h;
+      h.through = list == "cross_pin";
+      const Thread* thread = thread_named(g.text(i + "thread"));
+      const bool nut = g.number(i + "nut", 0) > 0;
+      if (!g.find(i + "diameter") && !thread) {
+        note("missing-key", where, path,
+             h.through ? "needs the pin's diameter" : "needs a thread (\"M3\"), or the diameter of its hole");
+        continue;
+      }
+      if (nut && !thread) {
+        note("missing-key", where, path + ".thread", "is missing: the nut's pocket is that of a thread, as \"M3\"");
+        continue;
+      }
+      if (nut) h.nut = body::NutPocket{thread->nut_across_flats + kNutPlay, thread->nut_height + kNutPlay};
+      if (thread) h.label = thread->name;
+      h.diameter = g.number(i + "diameter", thread ? (nut ? thread->clearance_hole : thread->tapping_hole()) : 0);
+      const double flat = features.flat ? features.flat->angle : features.sided ? features.sided->angle : 0;
+      h.angle = g.find(i + "angle") ? g.number(i + "angle", 0) * kPi / 180 : h.through ? 0 : flat;
+      h.height = g.number(i + "height", hub.top ? width + hub.length / 2 : -hub.length / 2);
+      all.push_back(h);
+    }
+  }
+  return all;
+}
+
 body::Web Resolver::web_of(const Settings& g, const Gear& gear, double largest_hub) {
   const std::string prefix = "gear." + g.name + ".";
   const bool external = !gear.teeth.is_rack() && !gear.teeth.internal();
@@ -277,6 +318,7 @@ body::Features Resolver::features_of(const Settings& g, const Gear& gear) {
     f.holes.push_back({static_cast<int>(g.number(i + "count", 1)), g.number(i + "circle_diameter", 0),
                        g.number(i + "diameter", 0), angle(i + "angle")});
   }
+  f.cross_holes = cross_holes_of(g, gear, f);
   f.sector_teeth = static_cast<int>(g.number("sector_teeth"));
   if (f.sector_teeth > 0) {
     f.sector_back_diameter =

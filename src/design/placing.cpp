@@ -234,6 +234,26 @@ std::size_t Resolver::crossing(const Pair& p, const Gear& known, bool forward) {
   return design_.groups.size() - 1;
 }
 
+namespace {
+
+double degrees_to(const Vec2& way) { return std::atan2(way.y(), way.x()) * 180 / kPi; }
+
+/// What makes a pair of gears that stand already agree with where they stand: the direction alone, where their distance
+/// is the pair's.
+std::string closing_direction(const Pair& p, const pair::Placed& g1, const pair::Placed& g2) {
+  const Vec2 way = g2.axis - g1.axis;
+  constexpr double kSameDistance = 1e-6;  // [mm]
+  if (std::abs(way.norm() - p.mounted_center_distance()) > kSameDistance)
+    return "change a center distance or a direction so that the axes agree";
+  // Of a ring and its pinion the axes may lie either way along the direction: whichever it is for this pair.
+  const Vec2 now = p.beside(g1, g2).axis - g1.axis;
+  const double turn = std::remainder(degrees_to(way) - degrees_to(now), 360.0);
+  const double direction = std::remainder(p.direction().radians() * 180 / kPi + turn, 360.0);
+  return fmt::format("direction = {:.12g} would do", direction);
+}
+
+}  // namespace
+
 /// The gears of this pair stand already: they close a loop, or stand on shafts that others place.
 void Resolver::place_closing(const RawPair& raw, Pair& p) {
   Gear &driver = design_.gears[raw.driver], &driven = design_.gears[raw.driven];
@@ -247,9 +267,10 @@ void Resolver::place_closing(const RawPair& raw, Pair& p) {
   if (const double off = same ? (g2.axis - there.axis).norm() : a; off > kOffPlace) {
     note("placed-twice", raw.where, "pair." + raw.name,
          same ? fmt::format(
-                    "the other pairs put its gears {} apart, this pair wants them {} apart at direction {:.6g}°; "
-                    "change a center distance or a direction so that the axes agree",
-                    print((g2.axis - g1.axis).norm()), print(a), p.direction().radians() * 180 / kPi)
+                    "the other pairs put its gears {} apart at {:.6g}°, this pair wants them {} apart at direction "
+                    "{:.6g}°; {}",
+                    print((g2.axis - g1.axis).norm()), degrees_to(g2.axis - g1.axis), print(a),
+                    p.direction().radians() * 180 / kPi, closing_direction(p, g1, g2))
               : "joins gears that other pairs place already, on axes that are not parallel; leave one of these pairs "
                 "out");
   } else if (std::abs(there.height - g2.height) > kOffPlace) {

@@ -22,6 +22,8 @@ body::Features changed(body::Features f, double bore, const Process& process, co
     s.diameter += allow(s.diameter);
   for (body::Holes& h : f.holes)
     h.diameter += allow(h.diameter);
+  for (body::CrossHole& h : f.cross_holes)
+    h.diameter += allow(h.diameter);
   return body::drawn_in(std::move(f), -c.walls);
 }
 

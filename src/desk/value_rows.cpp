@@ -61,7 +61,7 @@ class Rows {
     const std::string start = head.empty() ? "" : head + ".";
     for (const job::Key& key : job::keys()) {
       const bool shared = section_ == job::Section::shared && key.section == job::Section::gear && !key.is_own;
-      if ((key.section != section_ && !shared) || key.readiness == job::Readiness::later) continue;
+      if (key.section != section_ && !shared) continue;
       const bool in_list = job::is_list(std::string(key.path.substr(0, key.path.find('.'))));
       for (const std::string& path : said_paths(start, key))
         rows.push_back(row(key, path, &said_.at(path), nullptr));
@@ -171,7 +171,6 @@ Json key_words(job::Units units) {
                               {"allowed", "a number in the units of the job, or with a unit of its own"},
                               {"meaning", "a number that other values may name"}};
   for (const job::Key& key : job::keys()) {
-    if (key.readiness == job::Readiness::later) continue;
     Json& words =
         all[key_name(key)] = {{"word", std::string(key.path)},
                               {"type", type_of(key)},

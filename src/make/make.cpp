@@ -11,6 +11,7 @@
 #include "naming.hpp"
 #include "palio/body/mesh.hpp"
 #include "palio/error.hpp"
+#include "palio/math/extent.hpp"
 #include "palio/view/parts_list.hpp"
 #include "palio/view/sheet.hpp"
 #include "palio/write/embed.hpp"
@@ -81,7 +82,10 @@ struct Work {
     });
     return (*finest)->spline_error;
   }
-  void save(std::string_view bytes) const { means.save(file.path, bytes); }
+  void save(std::string_view bytes) const {
+    means.save(file.path, bytes);
+    file.bytes = bytes.size();
+  }
   void save(const write::Written& written) const {
     save(written.bytes);
     file.deviation = written.deviation;
@@ -105,6 +109,21 @@ std::vector<const body::Loop*> plane_loops(const view::Part& p) {
   return all;
 }
 
+/// What placed triangles lie within.
+class Reach {
+ public:
+  void hold(const body::TriangleMesh& mesh, const write::Placement& placement) {
+    for (const Vec3& v : mesh.vertices) {
+      const Vec3 at = placement.of(v);
+      x_.hold(at.x()), y_.hold(at.y()), z_.hold(at.z());
+    }
+  }
+  Vec3 size() const { return {x_.size(), y_.size(), z_.size()}; }
+
+ private:
+  math::Extent x_, y_, z_;
+};
+
 void make_stl(const Work& w) {
   std::vector<body::TriangleMesh> all;
   std::vector<write::Placement> placements;
@@ -114,6 +133,9 @@ void make_stl(const Work& w) {
   w.save(write::stl(mesh, w.stamp));
   w.file.triangles = mesh.triangles.size();
   w.file.volume = body::volume(mesh);
+  Reach reach;
+  reach.hold(mesh, {});
+  w.file.extent = reach.size();
 }
 
 void make_packed(const Work& w) {
@@ -125,6 +147,7 @@ void make_packed(const Work& w) {
     w.file.volume = w.file.volume.value_or(0) + body::volume(all.back().mesh);
     w.file.deviation = std::max(w.file.deviation.value_or(0), all.back().mesh.deviation);
   }
+  if (w.file.format == "3mf" && !(w.group.in_place && w.request.bed)) write::stand_on_bed(all);
   if (w.file.format == "3mf" && w.group.in_place && w.request.bed) {
     std::vector<body::TriangleMesh> solids;
     solids.reserve(all.size());
@@ -136,6 +159,10 @@ void make_packed(const Work& w) {
     for (std::size_t i = 0; i < all.size(); ++i)
       all[i].placement = side_by_side[i];
   }
+  Reach reach;
+  for (const write::PackedPart& packed : all)
+    reach.hold(packed.mesh, packed.placement);
+  w.file.extent = reach.size();
   constexpr double kStill = 4;  // [s]
   double seconds = kStill;
   if (w.file.format == "glb" && w.group.in_place) {
@@ -171,6 +198,9 @@ void make_step(const Work& w) {
   const write::StepMade result = step_of(w.means)(solids, w.stamp, w.spline_error(), w.file.path);
   w.file.deviation = result.deviation;
   w.file.volume = result.volume;
+  std::error_code unread;
+  const auto length = std::filesystem::file_size(w.file.path, unread);
+  if (!unread) w.file.bytes = length;
 }
 
 void make_csv(const Work& w) {
@@ -194,10 +224,13 @@ std::vector<write::PlacedLoop> bulged(const Work& w) {
   std::vector<write::PlacedLoop> loops;
   for (const Piece* p : w.in_plane()) {
     for (const body::Loop* l : plane_loops(p->part)) {
-      loops.push_back({curve::biarcs(l->outline, p->chord_error), p->part.name + "_" + l->feature, w.placement(p)});
+      loops.push_back({curve::biarcs(l->outline, p->chord_error), p->part.name, l->feature, w.placement(p)});
       w.file.deviation = std::max(w.file.deviation.value_or(0), loops.back().loop.deviation);
     }
   }
+  w.file.loops = loops.size();
+  const Vec2 size = write::size_of(loops);
+  w.file.extent = Vec3(size.x(), size.y(), 0);
   return loops;
 }
 
@@ -210,6 +243,7 @@ void make_dxf(const Work& w) {
     for (const body::Loop* l : plane_loops(p->part))
       outlines.push_back({l->outline, p->part.name, w.placement(p)});
   }
+  w.file.loops = outlines.size();
   w.save(write::dxf_of_curves(outlines, w.stamp, w.spline_error()));
 }
 
@@ -377,6 +411,7 @@ std::vector<File> make(const job::Design& nominal, const Request& request, const
       }
       const std::string ending = format.ending.empty() ? "." + std::string(format.name) : std::string(format.ending);
       File file{means.path(group.file + ending), std::string(format.name), group.name};
+      file.meaning = format.meaning, file.parts = group.pieces.size();
       if (means.about_to) means.about_to(file.path);
       m->write({nominal, design, request, means, group, stamp, meshes, file});
       made.push_back(std::move(file));

@@ -91,11 +91,14 @@ std::vector<File> regions(const job::Design& nominal, const Region& region, cons
       } else {
         std::vector<write::PlacedLoop> loops;
         for (const body::Loop& l : shape.body.loops) {
-          loops.push_back({curve::biarcs(l.outline, region.chord_error > 0 ? region.chord_error : 0.001),
-                           shape.name + "_" + l.feature, place});
+          loops.push_back({curve::biarcs(l.outline, region.chord_error > 0 ? region.chord_error : 0.001), shape.name,
+                           l.feature, place});
           file.deviation = std::max(file.deviation.value_or(0), loops.back().loop.deviation);
         }
-        means.save(file.path, format == "dxf" ? write::dxf(loops, carried) : write::svg(loops, carried));
+        const std::string bytes = format == "dxf" ? write::dxf(loops, carried) : write::svg(loops, carried);
+        means.save(file.path, bytes);
+        const Vec2 size = write::size_of(loops);
+        file.bytes = bytes.size(), file.loops = loops.size(), file.extent = Vec3(size.x(), size.y(), 0);
       }
       made.push_back(std::move(file));
     }

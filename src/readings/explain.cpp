@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
+#include "finding_examples.hpp"
 #include "palio/error.hpp"
 #include "palio/gear/finding.hpp"
 #include "palio/readings/reading.hpp"
@@ -82,7 +83,6 @@ std::string others_of(const Key& key) {
 
 std::string key_text(const Key& key) {
   std::string text = fmt::format("{} (key of a {})\n  {}\n", key.path, name(key.section), key.meaning);
-  if (key.readiness == Readiness::later) return text + "  not made by this version yet\n";
   text += fmt::format("  {}; left out: {}\n", allowed(key, "(file's unit)"), key.absent.words);
   if (!(key.kinds == Kinds::all())) text += fmt::format("  of: {}\n", key.kinds.names());
   std::vector<std::string> given_up;
@@ -113,9 +113,22 @@ std::string reading_text(const Reading& r, const Design* design, const std::stri
   return text;
 }
 
+std::string indented(const std::string& lines) {
+  std::string text;
+  for (std::size_t from = 0; from < lines.size();) {
+    const std::size_t to = std::min(lines.find('\n', from), lines.size());
+    text += "    " + lines.substr(from, to - from) + "\n";
+    from = to + 1;
+  }
+  return text;
+}
+
 std::string finding_text(const FindingKind& k, const Design* design) {
   std::string text = fmt::format("{} ({})\n  {}\n  Remedy: {}\n", k.text_id, name(k.severity), k.cause, k.remedy);
-  if (!design) return text;
+  if (!design) {
+    const FindingExample* example = example_of(k.id);
+    return example ? text + "  An example:\n" + indented(shown(*example)) : text;
+  }
   bool any = false;
   for (const Finding& f : explained_findings(*design)) {
     if (f.id != k.id) continue;
@@ -176,7 +189,7 @@ std::string explain_words() {
   for (const Section section : sections()) {
     std::vector<std::string_view> words;
     for (const Key& k : keys()) {
-      if (k.section == section && k.readiness == Readiness::ready) words.push_back(k.path);
+      if (k.section == section) words.push_back(k.path);
     }
     text += fmt::format("\nkeys of a {}\n{}", name(section), wrapped(words));
   }
@@ -253,6 +266,15 @@ std::string findings_page() {
       "| id | severity | what is so | what to do |\n|---|---|---|---|\n";
   for (const FindingKind& k : finding_kinds()) {
     text += fmt::format("| `{}` | {} | {} | {} |\n", k.text_id, name(k.severity), k.cause, k.remedy);
+  }
+  text += "\n## An example of each\n\nCommands, or a whole job; a test looks for the finding in every one.\n";
+  for (const FindingKind& k : finding_kinds()) {
+    const FindingExample* example = example_of(k.id);
+    text += fmt::format("\n### `{}`\n\n", k.text_id);
+    if (example)
+      text += fmt::format("```{}\n{}```\n", example->starter.empty() ? "toml" : "sh", shown(*example));
+    else
+      text += "Of gears made by the library alone: a job that says so is refused.\n";
   }
   return text;
 }

@@ -1,4 +1,7 @@
 // What is read of a gear's body: bore, keyway, plates, sector; and how fast it turns.
+#include <algorithm>
+
+#include "palio/math/extent.hpp"
 #include "readings.hpp"
 
 namespace palio::job {
@@ -37,6 +40,26 @@ Said bore_diameter(const At& a) {
 Said bore_drawn(const At& a) {
   if (!with_fit(a)) return {};
   return a.design.process.drawn_hole(a.teeth().bore_diameter());
+}
+
+/// Of the first screw or pin across, where the gear has one.
+const body::CrossHole* across(const At& a, bool through) {
+  for (const body::CrossHole& h : a.gear.features.cross_holes) {
+    if (h.through == through) return &h;
+  }
+  return nullptr;
+}
+
+/// How long it is within the part: from the bore to the outside of the hub, or of a pin from side to side.
+Said across_length(const At& a, bool through) {
+  const body::CrossHole* h = across(a, through);
+  if (!h) return {};
+  double least = math::kInfinite, most = 0;
+  for (const body::Tunnel& t : a.body().layers().tunnels) {
+    if (t.feature != h->key() || t.z != a.body().layers().tunnels.front().z) continue;
+    least = std::min(least, t.inner.distance), most = std::max(most, t.outer.distance);
+  }
+  return through ? 2 * most : most - least;
 }
 
 Said speed_of(const At& a) { return speed(a.design, static_cast<std::size_t>(&a.gear - a.design.gears.data())); }
@@ -138,6 +161,28 @@ std::vector<ReadingRow<GearAt>> gear_body_rows() {
             if (!s) return {};
             return {{"teeth", s->teeth}, {"inner_diameter", s->inner_diameter}, {"outer_diameter", s->outer_diameter}};
           }),
+      Row("set_screw_diameter", "hole of the set screw", "", Q::circle)
+          .in(kBody)
+          .of(kGears, "of the first one, through the wall of a hub")
+          .is([](const At& a) {
+            const body::CrossHole* h = across(a, false);
+            return h ? Said(h->diameter) : Said();
+          }),
+      Row("set_screw_length", "set screw within the hub", "", Q::length)
+          .in(kBody)
+          .of(kGears, "from the bore to the outside of the hub: a longer screw stands out")
+          .is([](const At& a) { return across_length(a, false); }),
+      Row("cross_pin_diameter", "hole of the pin across", "", Q::circle)
+          .in(kBody)
+          .of(kGears, "of the first one, through hub and shaft")
+          .is([](const At& a) {
+            const body::CrossHole* h = across(a, true);
+            return h ? Said(h->diameter) : Said();
+          }),
+      Row("cross_pin_length", "pin within the hub", "", Q::length)
+          .in(kBody)
+          .of(kGears, "from side to side")
+          .is([](const At& a) { return across_length(a, true); }),
       Row("sector_teeth", "teeth kept", "", Q::count)
           .in(kBody)
           .of(kGears, "of a gear of which only a sector is made")

@@ -7,6 +7,7 @@
 #include "palio/values/fits.hpp"
 #include "palio/values/keys.hpp"
 #include "palio/values/motors.hpp"
+#include "palio/values/threads.hpp"
 
 namespace palio::job {
 namespace {
@@ -38,16 +39,13 @@ std::string reference() {
   for (const Section section : sections()) {
     text += fmt::format("\n## {}\n\n| key | allowed | left out | meaning |\n|---|---|---|---|\n", heading(section));
     for (const Key& key : keys()) {
-      if (key.section != section || key.readiness == Readiness::later) continue;
+      if (key.section != section) continue;
       text += fmt::format("| `{}`{} | {} | {} | {} |\n", key.path, section == Section::gear && !key.is_own ? " ·" : "",
                           allowed(key, "(file's unit)"), key.absent.words, key.meaning);
     }
   }
-  text += "\n`·` may also stand in `[shared]`.\n\n## Named already, not made yet\n\n";
-  for (const Key& key : keys()) {
-    if (key.readiness == Readiness::later) text += fmt::format("- `{}`: {}\n", key.path, key.meaning);
-  }
   text +=
+      "\n`·` may also stand in `[shared]`.\n"
       "\n## Reference profiles\n\n| name | pressure angle | addendum | dedendum | tool tip radius "
       "|\n|---|---|---|---|---|\n";
   for (const ReferenceProfile& p : reference_profiles()) {
@@ -93,6 +91,15 @@ std::string reference() {
       "| flange | boss | circle of the screws | screws | through holes |\n|---|---|---|---|---|\n";
   for (const MotorFace& f : motor_faces())
     text += fmt::format("| `{}` | {} | {} | {} × {} | {} |\n", f.size, f.pilot, f.circle, f.count, f.screw, f.hole);
+  text +=
+      "\n## Threads (`set_screw.thread`)\n\nMetric threads of coarse pitch (ISO 261), through holes of the middle row "
+      "of "
+      "ISO 273, nuts in the manner of ISO 4032, in mm: as commonly tabulated, not compared with the printed "
+      "standards.\n\n"
+      "| thread | tapping hole | through hole | nut across flats | nut thick |\n|---|---|---|---|---|\n";
+  for (const Thread& t : threads())
+    text += fmt::format("| `{}` | {:.4g} | {} | {} | {} |\n", t.name, t.tapping_hole(), t.clearance_hole,
+                        t.nut_across_flats, t.nut_height);
   text +=
       "\n## Fits of bores (`bore.fit`)\n\nLimits in the manner of ISO 286, in µm above the nominal size: as commonly "
       "tabulated, not compared with the printed standard.\n\n| |";

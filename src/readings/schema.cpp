@@ -71,7 +71,7 @@ Json kinds_apart() {
   for (const std::string_view kind : kKindNames) {
     std::map<std::string, bool> groups;  // whether any key below has a meaning
     for (const Key& key : keys()) {
-      if (key.section != Section::gear || key.readiness == Readiness::later) continue;
+      if (key.section != Section::gear) continue;
       groups[std::string(key.path.substr(0, key.path.find('.')))] |= key.kinds.has(*kind_named(kind));
     }
     Json none = Json::object();
@@ -97,7 +97,7 @@ Json table_of(Section section, bool shared) {
   Json table{{"type", "object"}, {"properties", Json::object()}, {"additionalProperties", false}};
   Json plain = Json::object();  // keys that are a group too: "root", "keyway"
   for (const Key& key : keys()) {
-    if (key.section != section || key.readiness == Readiness::later || (shared && key.is_own)) continue;
+    if (key.section != section || (shared && key.is_own)) continue;
     if (is_group(section, key.path)) {
       plain[std::string(key.path)] = schema_of(key);
       continue;
@@ -136,7 +136,7 @@ std::string job_schema() {
             {"additionalProperties", false}};
   Json& properties = root["properties"];
   for (const Key& key : keys()) {
-    if (key.section == Section::top && key.readiness == Readiness::ready) {
+    if (key.section == Section::top) {
       properties[std::string(key.path)] = schema_of(key);
     }
   }

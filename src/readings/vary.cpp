@@ -50,7 +50,7 @@ Path split(const std::string& key) {
 const Key& known_key(const std::string& key) {
   const Path p = split(key);
   const Key* found = find_key(p.section, p.path);
-  if (!found || found->readiness == Readiness::later) {
+  if (!found) {
     const std::string near = nearest(p.section, p.path);
     throw InvalidParameter("key", "\"" + key + "\"", "no job has this key",
                            near.empty() ? "see palio explain keys" : fmt::format("did you mean \"{}\"?", near));

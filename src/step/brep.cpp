@@ -1,14 +1,15 @@
 // Edges and faces are made directly, each vertex and edge once: no sewing, no sweeps, no booleans. A wall's edges get
 // their curves in the wall's own (u, v); planar faces need none.
 #include "brep.hpp"
+#include "bores.hpp"
 #include "knots.hpp"
+#include "pieces.hpp"
 
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
 #include <Geom2d_Line.hxx>
 #include <Geom_BSplineCurve.hxx>
 #include <Geom_BSplineSurface.hxx>
-#include <Geom_Circle.hxx>
 #include <Geom_ConicalSurface.hxx>
 #include <Geom_CylindricalSurface.hxx>
 #include <Geom_Line.hxx>
@@ -24,6 +25,7 @@
 #include <TopoDS_Vertex.hxx>
 #include <TopoDS_Wire.hxx>
 #include <algorithm>
+#include <cmath>
 #include <memory>
 
 #include "palio/angle.hpp"
@@ -33,88 +35,8 @@
 namespace palio::step {
 namespace {
 
-constexpr double kTolerance = 1e-7;
-
 using curve::Arc;
-using curve::Line;
 using curve::Segment;
-
-/// A segment ready for the kernel: its curve at z = 0 and the parameter range, along the traversal or against it.
-struct Piece {
-  Segment segment;
-  Handle(Geom_Curve) flat;
-  double first, last;
-  bool against;  // the curve's own direction is against the traversal
-};
-
-gp_Pnt at(const Vec2& p, double z) { return {p.x(), p.y(), z}; }
-
-Handle(Geom_BSplineCurve) kernel_spline(const curve::SplineCopy& s, double turn) {
-  TColgp_Array1OfPnt poles(1, static_cast<int>(s.poles.size()));
-  for (std::size_t i = 0; i < s.poles.size(); ++i)
-    poles.SetValue(static_cast<int>(i) + 1, at(turn == 0 ? s.poles[i] : turned(s.poles[i], turn), 0));
-  const int count = static_cast<int>(s.breaks.size());
-  TColStd_Array1OfReal knots(1, count);
-  TColStd_Array1OfInteger times(1, count);
-  for (int i = 1; i <= count; ++i) {
-    knots.SetValue(i, s.breaks[static_cast<std::size_t>(i) - 1]);
-    times.SetValue(i, i == 1 || i == count ? s.degree + 1 : s.degree);
-  }
-  return new Geom_BSplineCurve(poles, knots, times, s.degree);
-}
-
-/// \param as_splines  every piece as a spline: what a twisted wall is made from
-std::vector<Piece> pieces(const curve::Outline& outline, double tolerance, double& deviation, bool as_splines) {
-  // Splines are fitted for one period and turned for the others.
-  std::vector<curve::SplineCopy> splines(outline.period.size());
-  std::vector<Segment> period;
-  std::vector<int> spline_of;
-  for (const Segment& s : outline.period) {
-    if (std::holds_alternative<Arc>(s.curve) && !as_splines) {
-      const int parts = std::abs(s.to - s.from) > 0.99 * kPi ? 2 : 1;  // a closed face would need a seam
-      for (int i = 0; i < parts; ++i) {
-        Segment part = s;
-        part.from = s.from + (s.to - s.from) * i / parts;
-        part.to = i + 1 == parts ? s.to : s.from + (s.to - s.from) * (i + 1) / parts;
-        period.push_back(part);
-        spline_of.push_back(-1);
-      }
-      continue;
-    }
-    period.push_back(s);
-    spline_of.push_back(-1);
-    if (as_splines || !std::holds_alternative<Line>(s.curve)) {
-      spline_of.back() = static_cast<int>(period.size()) - 1;
-      splines.resize(std::max(splines.size(), period.size()));
-      splines[period.size() - 1] = curve::spline_copy(s, tolerance);
-      deviation = std::max(deviation, splines[period.size() - 1].deviation);
-    }
-  }
-  std::vector<Piece> all;
-  for (int copy = 0; copy < outline.count; ++copy) {
-    const double turn = outline.turn(copy);
-    for (std::size_t i = 0; i < period.size(); ++i) {
-      Piece p{turned(period[i], turn), {}, 0, 0, false};
-      if (const Arc* arc = std::get_if<Arc>(&p.segment.curve); arc && spline_of[i] < 0) {
-        p.flat = new Geom_Circle(gp_Ax2(at(arc->centre, 0), gp::DZ(), gp::DX()), arc->radius);
-        p.against = p.segment.to < p.segment.from;
-        p.first = std::min(p.segment.from, p.segment.to);
-        p.last = std::max(p.segment.from, p.segment.to);
-      } else if (spline_of[i] >= 0) {
-        const curve::SplineCopy& s = splines[static_cast<std::size_t>(spline_of[i])];
-        p.flat = kernel_spline(s, turn);
-        p.first = s.breaks.front();
-        p.last = s.breaks.back();
-      } else {
-        const Vec2 a = p.segment.first(), b = p.segment.last();
-        p.flat = new Geom_Line(at(a, 0), gp_Dir(b.x() - a.x(), b.y() - a.y(), 0));
-        p.last = (b - a).norm();
-      }
-      all.push_back(std::move(p));
-    }
-  }
-  return all;
-}
 
 /// The movement between two levels as polynomials in the height: a section's poles times these give those of the wall.
 struct Sweep {
@@ -159,8 +81,10 @@ Sweep sweep(const body::Body& body, const body::Level& low, const body::Level& h
 class Maker {
  public:
   /// \param plane  the lower face alone, looking up
-  Maker(const body::Body& body, double tolerance, double& deviation, bool plane = false) : body_(body) {
+  Maker(const body::Body& body, double tolerance, double& deviation, bool plane = false)
+      : body_(body), bores_(body.tunnels) {
     build_.MakeShell(shell_);
+    const Seams seams = step::seams(body.tunnels);
     for (const body::Loop& loop : body.loops) {
       bool moves = false;
       for (const body::Layer& layer : body.layers) {
@@ -168,7 +92,7 @@ class Maker {
           moves |= loop.follows && l.turn != layer.levels.front().turn;
       }
       moves_.push_back(moves);
-      pieces_.push_back(pieces(loop.outline, tolerance, deviation, moves));
+      pieces_.push_back(pieces(loop.outline, tolerance, deviation, moves, seams, body.tunnels));
     }
     for (const body::Layer& l : body.layers) {
       if (!plane) layer(l);
@@ -176,6 +100,7 @@ class Maker {
     for (const body::Cap& c : body::caps(body)) {
       if (!plane || !c.up) cap(c);
     }
+    if (!plane) bores_.add_to(shell_);
   }
 
   /// The one face of a plane region.
@@ -289,7 +214,10 @@ class Maker {
     }
     for (std::size_t i = 0; i < n; ++i) {
       const TopoDS_Edge along[2] = {below.edges[i], above.edges[i]};
-      wall(surface(all[i], low.z, moves ? &w : nullptr, still), all[i], along, up[i], up[(i + 1) % n], rise);
+      const TopoDS_Face face =
+          wall(surface(all[i], low.z, moves ? &w : nullptr, still), all[i], along, up[i], up[(i + 1) % n], rise);
+      bores_.open(loop, all[i], low.z, high.z, face);
+      add_wall(face, all[i]);
     }
   }
 
@@ -311,7 +239,7 @@ class Maker {
     }
     for (std::size_t i = 0; i < n; ++i) {
       const TopoDS_Edge along[2] = {below.edges[i], above.edges[i]};
-      wall(surface(), all[i], along, up[i], up[(i + 1) % n], length);
+      add_wall(wall(surface(), all[i], along, up[i], up[(i + 1) % n], length), all[i]);
     }
   }
 
@@ -342,8 +270,8 @@ class Maker {
 
   /// The wall over one piece. Its natural normal is the curve's direction × z: outward when the curve runs along the
   /// traversal (material left), inward otherwise; then the face is reversed. A circle always runs counter-clockwise.
-  void wall(const Handle(Geom_Surface) & surface, const Piece& p, const TopoDS_Edge (&along)[2],
-            const TopoDS_Edge& up_from, const TopoDS_Edge& up_to, double rise) {
+  TopoDS_Face wall(const Handle(Geom_Surface) & surface, const Piece& p, const TopoDS_Edge (&along)[2],
+                   const TopoDS_Edge& up_from, const TopoDS_Edge& up_to, double rise) {
     const bool flat = !Handle(Geom_Plane)::DownCast(surface).IsNull();
     TopoDS_Face face;
     build_.MakeFace(face, surface, kTolerance);
@@ -367,10 +295,14 @@ class Maker {
     build_.Add(wire, start.Oriented(TopAbs_REVERSED));
     wire.Closed(true);
     build_.Add(face, wire);
+    return face;
+  }
+  void add_wall(const TopoDS_Face& face, const Piece& p) {
     build_.Add(shell_, face.Oriented(p.against ? TopAbs_REVERSED : TopAbs_FORWARD));
   }
 
   const body::Body& body_;
+  Bores bores_;
   TopoDS_Face face_;
   BRep_Builder build_;
   TopoDS_Shell shell_;

@@ -7,6 +7,7 @@
 #include "palio/values/keys.hpp"
 #include "palio/values/motors.hpp"
 #include "palio/values/settings.hpp"
+#include "palio/values/threads.hpp"
 
 namespace palio::job {
 namespace {
@@ -71,6 +72,11 @@ std::string_view bearings() {
 std::string_view flanges() {
   static const std::string kAllFlanges = names_of(motor_faces(), [](const MotorFace& f) { return f.size; });
   return kAllFlanges;
+}
+
+std::string_view screws() {
+  static const std::string kAllThreads = names_of(threads(), [](const Thread& t) { return t.name; });
+  return kAllThreads;
 }
 
 /// What cannot stand beside a bore of another shape.
@@ -423,8 +429,34 @@ std::vector<Key> make_keys() {
       gear("holes.angle", angle(), 0.0, "of the first hole, from the middle of a tooth")
           .of(kRound | kCycloidal)
           .drops("holes."),
-      gear("set_screw", table(), "", "a radial hole: it has no exact faces in this model, so it is refused; drill it")
-          .later(),
+      gear("set_screw.thread", choice(screws()), kNone,
+           "of a screw through a hub's wall onto the shaft (see below); set_screw is a table or a list of tables")
+          .of(kWheels)
+          .also("grub_screw")
+          .drops("set_screw."),
+      gear("set_screw.diameter", size(), "the thread's tapping hole; with a nut the hole it goes through",
+           "of the screw's hole")
+          .of(kWheels)
+          .drops("set_screw."),
+      gear("set_screw.angle", angle(), "that of the bore's flat; 0", "of the screw, from the middle of a tooth")
+          .of(kWheels)
+          .drops("set_screw."),
+      gear("set_screw.height", length(), "in the middle of the hub",
+           "of the screw's middle above the lower face of the teeth")
+          .of(kWheels)
+          .drops("set_screw."),
+      gear("set_screw.nut", flag(), "false", "a pocket for the thread's nut, open at the end of the hub")
+          .of(kWheels)
+          .drops("set_screw."),
+      gear("cross_pin.diameter", size(), kAsked,
+           "of a pin through hub and shaft; cross_pin is a table or a list of tables")
+          .of(kWheels)
+          .drops("cross_pin."),
+      gear("cross_pin.angle", angle(), 0.0, "of the pin, from the middle of a tooth").of(kWheels).drops("cross_pin."),
+      gear("cross_pin.height", length(), "in the middle of the hub",
+           "of the pin's middle above the lower face of the teeth")
+          .of(kWheels)
+          .drops("cross_pin."),
       gear("sector_teeth", whole(1, 5000), "all teeth", "only so many teeth, the rest of the rim left away")
           .of(kExternal)
           .own(),

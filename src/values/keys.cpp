@@ -14,7 +14,8 @@ bool among(std::string_view choices, std::string_view word) {
 }
 
 bool is_list(std::string_view path) {
-  return path == "hubs" || path == "holes" || path == "bore.steps" || path == "motors";
+  return path == "hubs" || path == "holes" || path == "bore.steps" || path == "motors" || path == "set_screw" ||
+         path == "cross_pin";
 }
 
 Absent::Absent(double n) : words(fmt::format("{}", n)), number(n) {}

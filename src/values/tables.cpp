@@ -195,11 +195,6 @@ void Reader::read_layer(const Node& node, Section section, const std::string& pr
       }
       continue;
     }
-    if (key->readiness == Readiness::later) {
-      mistakes_.note("not-yet", child.where, full,
-                     fmt::format("({}) is not made by this version yet; take it out for now", key->meaning));
-      continue;
-    }
     if (is_sought(child)) {
       read_open(child, key, full);
       continue;
@@ -256,9 +251,6 @@ void Reader::read_top(const Node& root) {
     if (!key) {
       mistakes_.note("unknown-key", child.where, name,
                      fmt::format("is no key of a job; {}", did_you_mean(nearest(Section::top, name))));
-    } else if (key->readiness == Readiness::later) {
-      mistakes_.note("not-yet", child.where, name,
-                     fmt::format("({}) is not made by this version yet; take it out for now", key->meaning));
     }
   }
   if (const Node* title = root.find("title")) {

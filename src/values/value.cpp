@@ -265,7 +265,7 @@ std::optional<std::string> read_text(const Bounds& key, const Node& node, Units 
   if (key.type == Type::text) return *text;
   if (key.type != Type::choice && key.type != Type::share) return std::nullopt;
   if (among(key.choices, *text)) return *text;
-  if (key.type == Type::choice) {
+  if (key.type == Type::choice || key.type == Type::table) {
     const std::string near = known_words(words_of(key.choices), *text, 3).nearest;
     throw refusal(key, node, units, near.empty() ? "check the spelling" : did_you_mean(near));
   }
@@ -328,7 +328,7 @@ Value read_value(const Bounds& key, const Node& node, Units units, const std::ma
     out.text = *text;
     return out;
   }
-  if (key.type == Type::text || key.type == Type::choice || key.type == Type::table) throw refuse("write it so");
+  if (key.type == Type::text || key.type == Type::choice) throw refuse("write it so");
   if (std::holds_alternative<bool>(node.value) || node.table() || std::holds_alternative<List>(node.value) ||
       std::holds_alternative<Other>(node.value)) {
     throw refuse("write a number, or a string with unit or arithmetic");

@@ -39,6 +39,8 @@ extern const char* const kMechanismScript[];
 extern const char* const kSolidsScript[];
 extern const char* const kDeskHtml[];
 extern const char* const kDeskScript[];
+extern const char* const kWatchHtml[];
+extern const char* const kWatchScript[];
 extern const char* const kThreeNotice[];
 extern const char* const kThree[];
 

@@ -77,6 +77,16 @@ void add_bearings(const job::Design& design, const Part& part, std::vector<Liste
   }
 }
 
+/// Screws and nuts of hubs that are held by them.
+void add_screws(const Part& part, std::vector<ListedPart>& bought) {
+  if (!part.gear) return;
+  for (const body::CrossHole& h : part.gear->features.cross_holes) {
+    if (h.label.empty()) continue;
+    add_bought(h.label + " set screw", fmt::format("set screw {} through a hub", h.label), 1, bought);
+    if (h.nut) add_bought(h.label + " nut", fmt::format("hexagon nut {} in a hub", h.label), 1, bought);
+  }
+}
+
 /// Motors that are bolted to plates, with their screws.
 void add_motors(const job::Design& design, std::vector<ListedPart>& bought) {
   for (const job::Frame& frame : design.frames) {
@@ -105,6 +115,7 @@ std::vector<ListedPart> parts_list(const job::Design& design) {
   std::vector<std::string> names;  // of parts, beside their lines
   for (const Part& p : parts(design)) {
     add_bearings(design, p, bought);
+    add_screws(p, bought);
     if (!p.alike.empty()) {
       const auto first = std::find(names.begin(), names.end(), p.alike);
       ++all[static_cast<std::size_t>(first - names.begin())].quantity;

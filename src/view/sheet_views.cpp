@@ -80,6 +80,27 @@ std::vector<Cut> cut_through(const job::Gear& g, const body::Body& body) {
   return all;
 }
 
+/// A hole across whose axis lies in the plane of the cut leaves what is above and below it.
+std::vector<Cut> without_holes_across(std::vector<Cut> cuts, const body::Body& body) {
+  constexpr double kSame = 0.01;  // of a radius read off a polygon [mm]
+  for (const body::Tunnel& t : body.tunnels) {
+    if (std::abs(std::sin(t.angle)) > math::kAlike) continue;
+    const double side = std::cos(t.angle) > 0 ? 1 : -1;
+    for (std::size_t i = 0; i < cuts.size(); ++i) {
+      Cut below = cuts[i];
+      const bool there = t.z > below.z0 && t.z < below.z1 && std::abs(side * t.inner.distance - below.in0) < kSame &&
+                         std::abs(side * t.outer.distance - below.out0) < kSame;
+      if (!there) continue;
+      Cut above = below;
+      below.z1 = t.z - t.radius, above.z0 = t.z + t.radius;
+      cuts[i] = below;
+      cuts.push_back(above);
+      break;
+    }
+  }
+  return cuts;
+}
+
 class SheetViews : private SheetPen {
  public:
   explicit SheetViews(const SheetPen& pen) : SheetPen(pen) {}
@@ -164,7 +185,7 @@ class SheetViews : private SheetPen {
     const auto py = [&](double r) { return y - s * r; };
     const double length = s * (body.top() - from), reach = s * g_.teeth.reach();
     page_.look_at(Vec2::Zero(), zoom_, Vec2::Zero());
-    const std::vector<Cut> cuts = cut_through(g_, body);
+    const std::vector<Cut> cuts = without_holes_across(cut_through(g_, body), body);
     for (const Cut& c : cuts) {
       // On the page: y down, so polygons are given with y negated.
       const std::vector<Vec2> corners{
@@ -192,6 +213,8 @@ class SheetViews : private SheetPen {
     }
     for (const std::string& step : steps())
       words(x, row += 16 * k_, step, 1, 7);
+    for (const body::CrossHole& h : g_.features.cross_holes)
+      words(x, row += 16 * k_, across_words(h), 1, 7);
     double column = px(body.top()) + 18 * k_;
     const auto diameter = [&](double mm, const std::string& said) {
       upright(py(mm / 2), py(-mm / 2), column, px(body.top()) - 2 * k_, "⌀" + said);
@@ -210,6 +233,14 @@ class SheetViews : private SheetPen {
   /// Of the hole that grip or fit are for: a fit's symbol says all beside the nominal size.
   std::string by_symbol(double diameter) const {
     return g_.fit_limits() ? size(g_.fitted_diameter()) + " " + g_.grip : size(diameter);
+  }
+
+  std::string across_words(const body::CrossHole& h) const {
+    const std::string what = h.through ? "pin across" : h.label.empty() ? "set screw" : "set screw " + h.label;
+    std::string text =
+        fmt::format("{} ⌀{} at z {}, {:.4g}°", what, size(h.diameter), size(h.height), h.angle * 180 / kPi);
+    if (h.nut) text += fmt::format("; nut {} × {}", size(h.nut->across_flats), size(h.nut->thickness));
+    return text;
   }
 
   /// The bore's steps as notes; the same at both ends is one.

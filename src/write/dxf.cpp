@@ -7,8 +7,8 @@
 
 #include <fmt/format.h>
 
+#include "arcs.hpp"
 #include "palio/angle.hpp"
-#include "palio/math/extent.hpp"
 #include "palio/math/tolerance.hpp"
 #include "palio/write/embed.hpp"
 #include "palio/write/formats.hpp"
@@ -60,36 +60,6 @@ std::string one_line(std::string text) {
     if (static_cast<unsigned char>(c) < 32) c = ' ';
   }
   return text;
-}
-
-/// What all entities of a file lie within, in its unit.
-class Box {
- public:
-  void hold(const Vec2& p) { x_.hold(p.x()), y_.hold(p.y()); }
-  /// An arc counter-clockwise from an angle to a larger one: its ends, and where it runs furthest out.
-  void hold_arc(const Vec2& centre, double radius, double from, double to) {
-    hold(centre + from_polar(radius, from)), hold(centre + from_polar(radius, to));
-    for (double at = std::ceil(from / (kPi / 2)) * (kPi / 2); at < to; at += kPi / 2)
-      hold(centre + from_polar(radius, at));
-  }
-  bool empty() const { return x_.empty(); }
-  Vec2 low() const { return {x_.low(), y_.low()}; }
-  Vec2 high() const { return {x_.high(), y_.high()}; }
-
- private:
-  math::Extent x_, y_;
-};
-
-struct Circle {
-  Vec2 centre;
-  double radius;
-};
-
-/// Of the arc between two points of a polyline: tan(θ/4) is the bulge, positive to the left.
-Circle circle_of(const Vec2& a, double bulge, const Vec2& b) {
-  const Vec2 chord = b - a, left(-chord.y(), chord.x());
-  return {(a + b) / 2 + left * ((1 - bulge * bulge) / (4 * bulge)),
-          chord.norm() * (1 + bulge * bulge) / (4 * std::abs(bulge))};
 }
 
 /// The circle that a closed loop is: arcs about one centre that go round once.
@@ -233,25 +203,19 @@ void closed(Writer& body, const std::string& model, const PlacedLoop& l, double 
     return (turned(p, l.placement.turn) + l.placement.at.head<2>()) / unit;
   };
   if (const auto circle = whole_circle(l.loop)) {
-    head(body, "CIRCLE", model, l.layer, "AcDbCircle");
+    head(body, "CIRCLE", model, l.layer(), "AcDbCircle");
     const Vec2 at = placed(circle->centre);
     body.real(10, at.x()), body.real(20, at.y()), body.real(30, 0), body.real(40, circle->radius / unit);
     return box.hold_arc(at, circle->radius / unit, 0, 2 * kPi);
   }
-  head(body, "LWPOLYLINE", model, l.layer, "AcDbPolyline");
+  head(body, "LWPOLYLINE", model, l.layer(), "AcDbPolyline");
   body.pair(90, static_cast<int>(l.loop.points.size())), body.pair(70, 1);
   for (std::size_t i = 0; i < l.loop.points.size(); ++i) {
     const curve::BulgedPoint& b = l.loop.points[i];
     const Vec2 p = placed(b.p);
     body.real(10, p.x()), body.real(20, p.y());
-    box.hold(p);
-    if (b.bulge == 0) continue;
-    body.real(42, b.bulge);
-    const Vec2 next = placed(l.loop.points[(i + 1) % l.loop.points.size()].p);
-    const Circle c = circle_of(p, b.bulge, next);
-    const Vec2 first = (b.bulge > 0 ? p : next) - c.centre;
-    const double from = std::atan2(first.y(), first.x());
-    box.hold_arc(c.centre, c.radius, from, from + 4 * std::atan(std::abs(b.bulge)));
+    if (b.bulge != 0) body.real(42, b.bulge);
+    hold_bulged(box, p, b.bulge, placed(l.loop.points[(i + 1) % l.loop.points.size()].p));
   }
 }
 
@@ -263,7 +227,7 @@ std::string dxf(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
   std::vector<std::string> layers;
   for (const PlacedLoop& l : loops) {
     deviation = std::max(deviation, l.loop.deviation);
-    remember(layers, l.layer);
+    remember(layers, l.layer());
   }
   return document(layers, stamp, fmt::format("arcs within {} mm of the exact curves", digits(deviation)),
                   [&](Writer& body, const std::string& model, Box& box) {

@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "palio/error.hpp"
+#include "palio/math/extent.hpp"
 #include "palio/write/packed.hpp"
 
 namespace palio::write {
@@ -35,6 +36,17 @@ std::vector<Placement> nested(const std::vector<body::TriangleMesh>& meshes, dou
     row = std::max(row, size(i, 1));
   }
   return placed;
+}
+
+void stand_on_bed(std::vector<PackedPart>& parts) {
+  math::Extent up;
+  for (const PackedPart& p : parts) {
+    for (const Vec3& v : p.mesh.vertices)
+      up.hold(p.placement.of(v).z());
+  }
+  if (up.empty()) return;
+  for (PackedPart& p : parts)
+    p.placement.at.z() -= up.low();
 }
 
 }  // namespace palio::write

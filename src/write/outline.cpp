@@ -3,49 +3,70 @@
 
 #include <fmt/format.h>
 
-#include "palio/math/extent.hpp"
+#include "arcs.hpp"
 #include "palio/write/embed.hpp"
 #include "palio/write/formats.hpp"
 
 namespace palio::write {
+namespace {
+
+/// A loop as the data of an SVG path, its points as `at` places them; the box grows by what it lies within.
+template <class At>
+std::string path_data(const curve::BulgedLoop& loop, At at, Box& box) {
+  std::string data = fmt::format("M{} {}", digits(at(0).x()), digits(at(0).y()));
+  for (std::size_t i = 0; i < loop.points.size(); ++i) {
+    const Vec2 p = at(i), q = at((i + 1) % loop.points.size());
+    const double bulge = loop.points[i].bulge;
+    hold_bulged(box, p, -bulge, q);  // SVG's y points down, which turns the sense
+    if (bulge == 0) {
+      data += fmt::format(" L{} {}", digits(q.x()), digits(q.y()));
+    } else {
+      data += fmt::format(" A{0} {0} 0 {1} {2} {3} {4}", digits(circle_of(p, bulge, q).radius),
+                          std::abs(bulge) > 1 ? 1 : 0, bulge > 0 ? 0 : 1, digits(q.x()), digits(q.y()));
+    }
+  }
+  return data + "Z";
+}
+
+}  // namespace
+
+Vec2 size_of(const std::vector<PlacedLoop>& loops) {
+  Box box;
+  for (const PlacedLoop& l : loops) {
+    const auto& points = l.loop.points;
+    const auto at = [&](std::size_t i) -> Vec2 {
+      return turned(points[i % points.size()].p, l.placement.turn) + l.placement.at.head<2>();
+    };
+    for (std::size_t i = 0; i < points.size(); ++i)
+      hold_bulged(box, at(i), points[i].bulge, at(i + 1));
+  }
+  return box.empty() ? Vec2::Zero() : Vec2(box.high() - box.low());
+}
+
 std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
   const double unit = stamp.inches ? 25.4 : 1.0;
   const char* name = stamp.inches ? "in" : "mm";
-  math::Extent across, up;
+  Box box;
   double deviation = 0;
   std::string paths;
   int number = 0;
-  for (const PlacedLoop& placed : loops) {
-    const auto& points = placed.loop.points;
+  for (std::size_t i = 0; i < loops.size(); ++i) {
+    const PlacedLoop& placed = loops[i];
     deviation = std::max(deviation, placed.loop.deviation);
-    const auto at = [&](std::size_t i) -> Vec2 {
-      const Vec2 p = turned(points[i % points.size()].p, placed.placement.turn) + placed.placement.at.head<2>();
-      return {p.x() / unit, -p.y() / unit};  // SVG's y points down
-    };
-    paths += fmt::format("  <path id=\"{}_{}\" d=\"M{} {}", xml_escaped(placed.layer), ++number, digits(at(0).x()),
-                         digits(at(0).y()));
-    double reach = 0;
-    for (const auto& b : points)
-      reach = std::max(reach, b.p.norm());
-    for (std::size_t i = 0; i < points.size(); ++i) {
-      const Vec2 p = at(i), q = at(i + 1);
-      const double bulge = points[i].bulge, chord = (q - p).norm();
-      if (bulge == 0) {
-        paths += fmt::format(" L{} {}", digits(q.x()), digits(q.y()));
-      } else {
-        const double radius = chord * (1 + bulge * bulge) / (4 * std::abs(bulge));
-        paths += fmt::format(" A{0} {0} 0 {1} {2} {3} {4}", digits(radius), std::abs(bulge) > 1 ? 1 : 0,
-                             bulge > 0 ? 0 : 1, digits(q.x()), digits(q.y()));
-      }
+    if (i == 0 || loops[i - 1].part != placed.part) {
+      paths +=
+          fmt::format("{}    <g>\n      <title>{}</title>\n", i == 0 ? "" : "    </g>\n", xml_escaped(placed.part));
     }
-    const Vec2 centre(placed.placement.at.x() / unit, -placed.placement.at.y() / unit);
-    reach /= unit;
-    across.hold(centre.x() - reach), across.hold(centre.x() + reach);
-    up.hold(centre.y() - reach), up.hold(centre.y() + reach);
-    paths += "Z\"/>\n";
+    const auto at = [&](std::size_t k) -> Vec2 {
+      const Vec2 p = turned(placed.loop.points[k].p, placed.placement.turn) + placed.placement.at.head<2>();
+      return {p.x() / unit, -p.y() / unit};
+    };
+    paths += fmt::format("      <path id=\"{}_{}\" d=\"{}\"/>\n", xml_escaped(placed.layer()), ++number,
+                         path_data(placed.loop, at, box));
   }
-  const double margin = 0.02 * across.size(), left = across.low() - margin, right = across.high() + margin,
-               low = up.low() - margin, high = up.high() + margin;
+  if (!loops.empty()) paths += "    </g>\n";
+  const double margin = 0.02 * (box.high() - box.low()).maxCoeff();
+  const Vec2 least = box.low() - Vec2(margin, margin), greatest = box.high() + Vec2(margin, margin);
   // The sheet around the paths needs no more than this.
   const auto sheet = [](double length) {
     constexpr double kSteps = 1e4;
@@ -58,9 +79,9 @@ std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
           "  <title>{4}</title>\n"
           "  <metadata>palio {5}; part {7}; 1:1 in {6}; arcs within {8} mm of the exact curves{10}{11}</metadata>\n"
           "  <g fill=\"none\" stroke=\"#3a3a40\" stroke-width=\"{9}\">\n",
-          sheet(right - left), sheet(high - low), sheet(left), sheet(low), xml_escaped(stamp.title), stamp.version,
-          name, xml_escaped(stamp.part), digits(deviation), digits(0.1 / unit), stamp.note.empty() ? "" : "; ",
-          xml_escaped(stamp.note)) +
+          sheet(greatest.x() - least.x()), sheet(greatest.y() - least.y()), sheet(least.x()), sheet(least.y()),
+          xml_escaped(stamp.title), stamp.version, name, xml_escaped(stamp.part), digits(deviation), digits(0.1 / unit),
+          stamp.note.empty() ? "" : "; ", xml_escaped(stamp.note)) +
           paths + "  </g>\n</svg>\n",
       "svg", stamp.job);
 }

@@ -212,12 +212,12 @@ TEST_CASE("every two features together make a closed mesh of the exact volume, o
 
 TEST_CASE("bodies drawn at random are closed and of the right volume, or refused by the name of a feature") {
   const std::set<std::string> names{
-      "bore",         "square",        "serration", "keyway", "flat", "hex",          "hubs",
-      "web",          "spokes",        "holes",     "teeth",  "mark", "sector_teeth", "sector_back_diameter",
-      "bore.chamfer", "surface_offset"};
+      "bore",         "square",         "serration", "keyway",   "flat", "hex",          "hubs",
+      "web",          "spokes",         "holes",     "teeth",    "mark", "sector_teeth", "sector_back_diameter",
+      "bore.chamfer", "surface_offset", "set_screw", "cross_pin"};
   std::map<std::string, int> refusals;
   int made = 0;
-  for (unsigned seed = 1; seed <= 400; ++seed) {
+  for (unsigned seed = 1; seed <= 440; ++seed) {
     auto g = test::any_gear(seed);
     if (!g) continue;
     gear::CylindricalSpec spec = g->spec();

@@ -5,9 +5,11 @@
 
 #include "palio/error.hpp"
 #include "palio/math/roots.hpp"
+#include "palio/readings/explain.hpp"
 #include "palio/readings/report.hpp"
 #include "palio/values/keys.hpp"
 #include "random_job.hpp"
+#include "readings/finding_examples.hpp"
 
 using namespace palio;
 using namespace palio::job;
@@ -69,6 +71,33 @@ TEST_CASE("all kinds of findings stand in their order, with words, an id of thei
     CHECK(k.cause.size() > 20);
     CHECK(k.remedy.size() > 5);
   }
+}
+
+TEST_CASE("every finding has an example that has it, and words that show it") {
+  std::set<std::string_view> without;
+  for (const FindingKind& k : finding_kinds()) {
+    const FindingExample* example = example_of(k.id);
+    CAPTURE(k.text_id);
+    if (!example) {
+      without.insert(k.text_id);
+      continue;
+    }
+    const std::string text =
+        example->starter.empty() ? std::string(example->text) : starter(example->starter, Units::mm);
+    const Design design = resolve(Values::read(text, "example.toml", example->changes()));
+    bool has = false;
+    for (const Finding& f : findings(design))
+      has = has || f.id == k.id;
+    CHECK(has);
+    // Without what the example changes there is none of it: the change is what does it.
+    if (!example->starter.empty() && !example->text.empty()) {
+      for (const Finding& f : findings(resolve(text, "v")))
+        CHECK(f.id != k.id);
+    }
+    CHECK(explain(std::string(k.text_id)).find("An example") != std::string::npos);
+    CHECK(findings_page().find(shown(*example)) != std::string::npos);
+  }
+  CHECK(without == std::set<std::string_view>{"cones-miss-shaft-angle"});
 }
 
 TEST_CASE("keys that findings name are keys of the job") {

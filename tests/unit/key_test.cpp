@@ -60,7 +60,7 @@ std::string sample(const Key& key) {
 TEST_CASE("a key is refused by the kinds that it means nothing for, and by no other") {
   int refused = 0, taken = 0;
   for (const Key& key : keys()) {
-    if (key.section != Section::gear || key.readiness == Readiness::later || key.path == "like") continue;
+    if (key.section != Section::gear || key.path == "like") continue;
     for (const auto& [kind, need] : needs()) {
       if (need.find(key.path) != std::string::npos || key.path == "teeth" || key.path == "module" || key.path == "kind")
         continue;
@@ -82,7 +82,7 @@ TEST_CASE("a key is refused by the kinds that it means nothing for, and by no ot
 
 TEST_CASE("what is shared by all leaves no trace in a gear that it means nothing for") {
   for (const Key& key : keys()) {
-    if (key.section != Section::gear || key.is_own || key.readiness == Readiness::later) continue;
+    if (key.section != Section::gear || key.is_own) continue;
     for (const auto& [kind, need] : needs()) {
       if (key.kinds.has(kind)) continue;
       CAPTURE(key.path, name(kind));
@@ -146,6 +146,8 @@ TEST_CASE("what a gear says pushes out what it takes over and cannot stand besid
       {"outer_diameter", "outer_diameter=80\n"},
       {"rim_thickness", "rim_thickness=4\n"},
       {"hubs.diameter", "hubs=[{diameter=30,length=3}]\n"},
+      {"set_screw.thread", "bore.diameter=20\nhubs=[{diameter=34,length=9}]\nset_screw=[{thread='M3'}]\n"},
+      {"cross_pin.diameter", "bore.diameter=20\nhubs=[{diameter=34,length=9}]\ncross_pin=[{diameter=3}]\n"},
       {"holes.diameter", "holes=[{count=4,diameter=4,circle_diameter=40}]\n"},
       {"web.wall", "web={thickness=3,inner_diameter=20,wall=3}\n"},
       {"web.outer_diameter", "web={thickness=3,inner_diameter=20,outer_diameter=48}\n"}};

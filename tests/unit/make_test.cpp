@@ -402,3 +402,128 @@ TEST_CASE(
   for (const char* mesh : {"middle", "last_axle", "motor_pinion", "vent_rack"})
     CHECK(kept.bytes.count("assembly_meshes/" + std::string(mesh) + ".stl") == 1);
 }
+
+TEST_CASE("3MF files stand on the bed, and the whole stays as it stands together") {
+  for (const std::string& kind : kKinds) {
+    const job::Design design = job_of(kind);
+    Kept kept;
+    made(design, coarse({"3mf"}), kept);
+    std::map<std::string, write::Placement> placed;
+    for (const view::Part& p : view::parts(design))
+      placed[p.name] = p.placement;
+    for (const auto& [path, parts] : kept.packed) {
+      CAPTURE(kind, path);
+      double least = 1e9;
+      for (const write::PackedPart& p : parts) {
+        for (const Vec3& v : p.mesh.vertices)
+          least = std::min(least, p.placement.of(v).z());
+      }
+      CHECK(std::abs(least) < 1e-9);
+      if (path != "assembly.3mf") continue;
+      const Vec3 lift = parts[0].placement.at - placed[parts[0].name].at;
+      CHECK(lift.head<2>().norm() == 0);
+      for (const write::PackedPart& p : parts)
+        CHECK((p.placement.at - placed[p.name].at - lift).norm() < 1e-12);
+    }
+  }
+}
+
+TEST_CASE("every file tells what it is: its size, what stands in it, the box that it lies in") {
+  for (const std::string& kind : kKinds) {
+    const job::Design design = job_of(kind);
+    const std::size_t count = view::parts(design).size();
+    Kept kept;
+    for (const make::File& f : made(design, coarse(), kept)) {
+      CAPTURE(kind, f.path);
+      CHECK_FALSE(f.meaning.empty());
+      if (kept.bytes.count(f.path)) CHECK(f.bytes == kept.bytes[f.path].size());
+      CHECK(f.parts == (f.part == "assembly" ? count : 1));
+      const bool plane = f.format == "dxf" || f.format == "svg";
+      CHECK((f.loops > 0) == plane);
+      CHECK(f.extent.has_value() == (f.triangles > 0 || plane));
+      if (f.format != "svg" || f.part == "assembly") continue;
+      // The sheet of an SVG is that box and a margin.
+      const foreign::Drawing read = foreign::read_svg(kept.bytes[f.path], 0.001);
+      Vec2 low = Vec2::Constant(1e9), high = -low;
+      for (const foreign::Loop& l : read.loops) {
+        for (const Vec2& p : l.points)
+          low = low.cwiseMin(p), high = high.cwiseMax(p);
+      }
+      CHECK((high - low - f.extent->head<2>()).norm() < 0.01);
+      CHECK(f.extent->z() == 0);
+    }
+  }
+}
+
+TEST_CASE("an SVG names its parts, each around its own loops") {
+  Kept kept;
+  made(job_of("spur"), coarse({"svg"}), kept);
+  const std::string& whole = kept.bytes["assembly.svg"];
+  const auto pinion = whole.find("<title>motor_pinion</title>"), wheel = whole.find("<title>drum_wheel</title>");
+  REQUIRE(pinion != std::string::npos);
+  REQUIRE(wheel != std::string::npos);
+  CHECK(whole.find("id=\"motor_pinion_teeth") > pinion);
+  CHECK(whole.find("id=\"motor_pinion_teeth") < wheel);
+  CHECK(whole.find("id=\"drum_wheel_teeth") > wheel);
+}
+
+TEST_CASE("a mould leaves the room of the part as drawn, and an electrode a gap all round") {
+  const job::Design design = job::resolve(
+      "[gear.a]\nkind='spur'\nmodule=2\nteeth=24\nface_width=8\nbore=6\nhubs=[{diameter=20,length=4}]\n"
+      "[gear.b]\nlike='a'\nteeth=30\nhelix_angle=15\nhand='left'\nkind='helical'\n[process]\npreset='mould'\n",
+      "moulded");
+  make::Tools tools;
+  tools.chord_error = 0.01, tools.sizes = {6, 5, 1e-9};
+  Kept kept;
+  const std::vector<make::File> files = make::moulds(design, tools, kept.means());
+  REQUIRE(files.size() == 8);
+  CHECK(files[0].path == "a_mould_lower.step");
+  CHECK(files[7].path == "b_mould_upper.stl");
+  const job::Design drawn = job::as(design, job::As::drawn);
+  for (std::size_t g = 0; g < 2; ++g) {
+    const body::Body part = job::body(drawn.gears[g]).layers();
+    const body::Body& lower = kept.steps[files[4 * g].path][0].body.layers();
+    double radius = 0;
+    for (const body::Loop& l : lower.loops) {
+      if (l.feature == "block") radius = std::get<curve::Arc>(l.outline.period[0].curve).radius;
+    }
+    const double block = kPi * radius * radius * (part.top() - part.bottom() + 10),
+                 room = block - *files[4 * g].volume - *files[4 * g + 2].volume;
+    CHECK(room == Approx(body::mass_properties(part).volume).epsilon(1e-6));
+    // What comes out of it shrinks to the part.
+    CHECK(room > 1.02 * body::mass_properties(job::body(design.gears[g])).volume);
+    CHECK(files[4 * g + 1].triangles > 500);
+  }
+  tools.only = {"b"};
+  Kept again;
+  CHECK(make::moulds(design, tools, again.means()).size() == 4);
+  // An electrode: smaller by the gap times its surface, to the first order.
+  tools.only = {"a"}, tools.formats = {"step"};
+  const auto volume = [&](double gap) {
+    tools.spark_gap = gap;
+    Kept one;
+    const std::vector<make::File> made = make::electrodes(design, tools, one.means());
+    REQUIRE(made.size() == 1);
+    CHECK(made[0].path == "a_electrode.step");
+    return *made[0].volume;
+  };
+  const double none = volume(1e-6), small = volume(0.02), large = volume(0.04);
+  CHECK((none - large) / (none - small) == Approx(2).epsilon(0.01));
+  const job::Gear& a = drawn.gears[0];
+  double around = 0;
+  const curve::Outline teeth = a.teeth.outline();
+  for (const curve::Segment& s : teeth.period) {
+    for (int i = 0; i < 200; ++i)
+      around +=
+          (s.point(s.from + (s.to - s.from) * (i + 1) / 200) - s.point(s.from + (s.to - s.from) * i / 200)).norm();
+  }
+  around *= teeth.count * a.radial;
+  const double length = a.teeth.face_width() * a.axial, hub = 4 * a.axial * kPi * 20 * a.radial;
+  CHECK((none - small) / 0.02 == Approx(around * length + hub).epsilon(0.02));
+  tools.only = {"c"};
+  CHECK_THROWS_WITH(make::moulds(design, tools, kept.means()), Contains("a, b"));
+  tools.only.clear(), tools.formats = {"dxf"};
+  CHECK_THROWS_WITH(make::moulds(design, tools, kept.means()), Contains("step and stl"));
+  CHECK_THROWS_AS(make::moulds(job_of("bevel"), {}, kept.means()), InvalidParameter);
+  CHECK_THROWS_AS(make::electrodes(job_of("clock"), {}, kept.means()), InvalidParameter);
+}

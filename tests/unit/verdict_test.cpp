@@ -121,6 +121,32 @@ TEST_CASE("a loop of sun, planets and ring closes where the assembly condition s
   }
 }
 
+TEST_CASE("a pair that closes a loop is told the direction in which its gears stand") {
+  const auto offered = [](const std::string& text) {
+    std::string said;
+    try {
+      resolve(text, "v");
+      FAIL("a direction that does not agree was taken");
+    } catch (const JobError& e) {
+      said = e.what();
+    }
+    CHECK_THAT(said, Contains("direction = ") && Contains("would do"));
+    return std::strtod(said.c_str() + said.find("direction = ") + 12, nullptr);
+  };
+  const auto with = [](std::string text, const std::string& of, double direction) {
+    const std::size_t at = text.find("direction=", text.find("[pair." + of + "]"));
+    return text.replace(at, text.find('\n', at) - at, fmt::format("direction={:.12g}", direction));
+  };
+  for (const double wrong : {0.0, 35.0, -170.0}) {
+    for (const auto& [text, closing] :
+         {std::pair(triangle(20), "bc"), {planets(120), "r2"}, {planets(28 * 360.0 / 84), "r2"}}) {
+      CAPTURE(wrong, closing);
+      const double right = offered(with(text, closing, wrong));
+      CHECK_NOTHROW(resolve(with(text, closing, right), "v"));
+    }
+  }
+}
+
 TEST_CASE("a loop whose gears turn against each other is told whatever their sizes, by exact fractions") {
   // Two idlers between the same wheels, of the same sense: sound. Their tooth counts do not matter to the ratio.
   const auto square = [](const std::string& last) {

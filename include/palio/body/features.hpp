@@ -72,6 +72,21 @@ struct Holes {
   double circle_diameter = 0, diameter = 0, angle = 0;  ///< [mm, rad]
 };
 
+/// A pocket for a nut, open at the end of its hub: what it takes of the hub, play with it [mm].
+struct NutPocket {
+  double across_flats = 0, thickness = 0;  ///< thickness: along the screw
+};
+
+/// A round hole across the axis through a hub's wall: from the bore outwards, or all the way through.
+struct CrossHole {
+  double diameter = 0, angle = 0, height = 0;  ///< height: of its axis above the teeth's lower face [mm, rad, mm]
+  bool through = false;                        ///< a pin's, through both walls; otherwise a set screw's
+  std::optional<NutPocket> nut{};
+  std::string label{};  ///< what goes through it, where that has a name: "M3"
+
+  const char* key() const { return through ? "cross_pin" : "set_screw"; }
+};
+
 /// Dots engraved into the top face: one on a tooth, a pair beside a space, and a text of dots along the rim.
 struct Marks {
   double depth = 0;            ///< [mm]
@@ -94,6 +109,7 @@ struct Features {
   std::optional<Web> web;
   std::optional<Spokes> spokes;
   std::vector<Holes> holes;
+  std::vector<CrossHole> cross_holes;
   std::optional<Marks> marks;
   int sector_teeth = 0;             ///< 0: all of them
   double sector_back_diameter = 0;  ///< of the round back of a sector gear

@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "palio/body/tunnel.hpp"
 #include "palio/curve/profile.hpp"
 
 namespace palio::body {
@@ -43,8 +44,9 @@ struct Layer {
 /// height keep clear of each other (`clear.hpp`).
 struct Body {
   std::vector<Loop> loops;
-  std::vector<Layer> layers;  ///< upwards, each beginning where the one below ends
-  bool slides = false;        ///< levels move along −x instead of turning (a rack)
+  std::vector<Layer> layers;      ///< upwards, each beginning where the one below ends
+  bool slides = false;            ///< levels move along −x instead of turning (a rack)
+  std::vector<Tunnel> tunnels{};  ///< each within one layer, clear of the others and of what is cut along the axis
 
   double bottom() const { return layers.front().levels.front().z; }
   double top() const { return layers.back().levels.back().z; }

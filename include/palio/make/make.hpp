@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "palio/angle.hpp"
+#include "palio/body/mould.hpp"
 #include "palio/design/design.hpp"
 #include "palio/view/placement.hpp"
 #include "palio/write/packed.hpp"
@@ -50,6 +51,11 @@ struct File {
   std::optional<double> deviation{};  ///< from the exact curves, where it has any [mm]
   std::size_t triangles = 0;
   std::optional<double> volume{};  ///< as read off what was written, where that is a solid [mm³]
+  std::string_view meaning{};      ///< of its format
+  std::size_t bytes = 0;           ///< its length; of a description with meshes beside it, the description's
+  std::size_t parts = 1;           ///< how many stand in it
+  std::size_t loops = 0;           ///< closed ones of a plane file
+  std::optional<Vec3> extent{};    ///< along x, y and z of what triangles or plane loops lie within [mm]
 };
 
 /// What does the writing: the formats that stand on large libraries come from modules of their own.
@@ -91,6 +97,25 @@ struct Region {
 /// have no plane closed outline and are left out. \throws InvalidParameter "blank", "only", "region" (nothing has one),
 /// "format"; FileError
 std::vector<File> regions(const job::Design& nominal, const Region& region, const Means& means);
+
+/// Tools that shape parts: moulds, and electrodes that sink their cavities.
+struct Tools {
+  std::vector<std::string> formats{};  ///< of step and stl; empty: both
+  std::vector<std::string> only{};     ///< names of gears; empty: all that can
+  body::MouldSizes sizes{};            ///< the draft is that of the process, where none is given here
+  double spark_gap = 0;                ///< of electrodes [mm]
+  double chord_error = 0;              ///< of stl [mm]; 0: the smaller of 0.005 mm and module/300
+};
+
+/// NAME_mould_lower and NAME_mould_upper of every gear, larger by what the process says the part shrinks.
+/// \throws InvalidParameter "only", "format", "mould" (a part that cannot be drawn out, or nothing can), "wall",
+/// "floor";
+///   FileError
+std::vector<File> moulds(const job::Design& nominal, const Tools& tools, const Means& means);
+
+/// NAME_electrode of every external gear of involute teeth: the part without its bore, every surface drawn in by the
+/// spark gap along its normal. \throws InvalidParameter "only", "format", "electrode"; FileError
+std::vector<File> electrodes(const job::Design& nominal, const Tools& tools, const Means& means);
 
 /// The curves of all teeth as formulas. \param language  "text", "c" or "python"
 /// \param pieces  into which every curve is cut; 0: as it is

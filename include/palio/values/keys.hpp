@@ -52,8 +52,6 @@ std::string unit_of(Type type, Units units);
 /// Whether that number is a length in the unit of the file.
 inline bool is_length(Type type) noexcept { return type == Type::length || type == Type::length_or_share; }
 
-enum class Readiness { ready, later };  // `later`: named in the project's interface, not yet made by this version
-
 struct Settings;
 
 /// What holds where a key is left out: a number, a word, a rule that works the number out from the table it is left out
@@ -95,14 +93,12 @@ struct Key : Bounds {
   Kinds kinds = Kinds::all();
   std::string_view pushes_out{};  // keys, and groups with a point at the end, that give way to it in a layer below
   std::vector<TradeWord> others{};
-  Readiness readiness = Readiness::ready;
   bool is_own = false;  // never inherited from [shared]
 
   Key(Section in, std::string_view name, const Bounds& range, Absent otherwise, std::string_view what)
       : Bounds(range), section(in), path(name), absent(std::move(otherwise)), meaning(what) {}
   Key& of(Kinds those) { return kinds = those, *this; }
   Key& own() { return is_own = true, *this; }
-  Key& later() { return readiness = Readiness::later, *this; }
   Key& drops(std::string_view keys) { return pushes_out = keys, *this; }
   /// Other words that mean the same number, separated by blanks.
   Key& also(std::string_view words);

@@ -19,6 +19,9 @@ std::string roll_data(const job::Design& design, const job::RolledPair& rolled);
 /// shows.
 std::string desk_page();
 
+/// The page of `--watch`: what a job makes, served at the same address, loaded anew when it is made anew.
+std::string watch_page(const std::string& heading);
+
 /// The page of a reducer: turning, with a marked roller and a marked pin, contact normals, gaps of all rollers and the
 /// play over a turn of the input.
 std::string reducer_page(const job::Design& design, const job::RolledReducer& rolled);

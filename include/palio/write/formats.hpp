@@ -1,6 +1,7 @@
 // Plane outlines and triangles as files. Each says how far it is from the exact curves.
 #pragma once
 
+#include <cmath>
 #include <string>
 #include <vector>
 
@@ -16,6 +17,12 @@ struct Placement {
   Vec3 at = Vec3::Zero();
   double turn = 0;
   Eigen::Matrix3d axes = Eigen::Matrix3d::Identity();
+
+  /// Where a point of the body comes to stand.
+  Vec3 of(const Vec3& v) const {
+    const double c = std::cos(turn), s = std::sin(turn);
+    return axes * Vec3(c * v.x() - s * v.y(), s * v.x() + c * v.y(), v.z()) + at;
+  }
 };
 
 /// The bytes of a file, and how far what stands in it is from the exact curves or surfaces at most [mm].
@@ -33,9 +40,14 @@ body::TriangleMesh merged(const std::vector<body::TriangleMesh>& meshes, const s
 /// A loop for DXF and SVG, with where it stands.
 struct PlacedLoop {
   curve::BulgedLoop loop;
-  std::string layer;  ///< part name and feature
+  std::string part, feature;  ///< together the name of its layer
   Placement placement;
+
+  std::string layer() const { return part + "_" + feature; }
 };
+
+/// What loops lie within, across and up [mm]. Nothing where there are none.
+Vec2 size_of(const std::vector<PlacedLoop>& loops);
 
 /// DXF (AC1021): a circle or one closed polyline with bulges per loop, and the extents of all, in the stamp's unit;
 /// comment lines hold the stamp.
@@ -52,7 +64,8 @@ struct PlacedOutline {
 /// layer for each part and role ("drum_wheel_flank").
 Written dxf_of_curves(const std::vector<PlacedOutline>& outlines, const Stamp& stamp, double tolerance);
 
-/// SVG 1:1 with arcs and full digits, in the stamp's unit; its metadata holds the stamp.
+/// SVG 1:1 with arcs and full digits, in the stamp's unit; its metadata holds the stamp. The loops of each part are a
+/// group that has its name as title.
 std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp);
 
 /// CSV of points on the exact curves, chords within `chord_error` [mm]: loop,segment,role,x,y in the stamp's unit.

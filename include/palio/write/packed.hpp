@@ -35,6 +35,10 @@ std::string glb(const std::vector<PackedPart>& parts, const Stamp& stamp, double
 /// front. \throws InvalidParameter "bed" when a part does not fit, or not all do
 std::vector<Placement> nested(const std::vector<body::TriangleMesh>& meshes, double width, double depth, double gap);
 
+/// Moves a whole up or down so that its lowest point lies on z = 0, the bed; its parts stay as they stand to each
+/// other.
+void stand_on_bed(std::vector<PackedPart>& parts);
+
 }  // namespace palio::write
 
 /// Entry for loading at run time: "3mf" or "glb" into `bytes`; on failure returns false and sets `error`.

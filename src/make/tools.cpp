@@ -1,0 +1,120 @@
+// Moulds and electrodes of gears.
+#include <algorithm>
+
+#include <fmt/format.h>
+
+#include "means.hpp"
+#include "palio/error.hpp"
+#include "palio/gear/core.hpp"
+#include "palio/make/make.hpp"
+#include "palio/write/formats.hpp"
+
+namespace palio::make {
+namespace {
+
+struct Tool {
+  std::string name;
+  body::Body body;
+  double module;
+};
+
+/// Writes each in each format.
+std::vector<File> written(const job::Design& design, const std::vector<Tool>& all, const Tools& tools,
+                          const Means& means) {
+  std::vector<std::string> formats = tools.formats;
+  if (formats.empty()) formats = {"step", "stl"};
+  std::vector<File> made;
+  for (const Tool& tool : all) {
+    const write::Stamp carried = make::stamp(design, tool.name);
+    for (const std::string& format : formats) {
+      if (format != "step" && format != "stl")
+        throw InvalidParameter("format", format, "moulds and electrodes are written as step and stl",
+                               "choose one of those");
+      File file{means.path(tool.name + "." + format), format, tool.name};
+      if (means.about_to) means.about_to(file.path);
+      if (format == "step") {
+        const write::StepMade solid =
+            step_of(means)({{tool.name, tool.body, {}}}, carried, 1e-7 * std::max(1.0, tool.module / 5), file.path);
+        file.deviation = solid.deviation, file.volume = solid.volume;
+      } else {
+        const double error = tools.chord_error > 0 ? tools.chord_error : std::min(0.005, tool.module / 300);
+        const body::TriangleMesh mesh = body::mesh(tool.body, error);
+        const write::Written stl = write::stl(mesh, carried);
+        means.save(file.path, stl.bytes);
+        file.deviation = stl.deviation, file.volume = body::volume(mesh), file.triangles = mesh.triangles.size();
+        file.bytes = stl.bytes.size();
+      }
+      made.push_back(std::move(file));
+    }
+  }
+  return made;
+}
+
+/// The gears that are meant, of those that can. \throws InvalidParameter "only"
+std::vector<const job::Gear*> chosen(const job::Design& design, const Tools& tools, bool (*can)(const job::Gear&)) {
+  std::vector<const job::Gear*> all;
+  std::string known;
+  for (const job::Gear& g : design.gears) {
+    if (!can(g)) continue;
+    known += (known.empty() ? "" : ", ") + g.name;
+    if (tools.only.empty() || std::find(tools.only.begin(), tools.only.end(), g.name) != tools.only.end())
+      all.push_back(&g);
+  }
+  for (const std::string& name : tools.only) {
+    if ((", " + known + ",").find(", " + name + ",") == std::string::npos)
+      throw InvalidParameter("only", name, known.empty() ? "the job has none that can" : "those that can are " + known,
+                             "choose one of those");
+  }
+  return all;
+}
+
+}  // namespace
+
+std::vector<File> moulds(const job::Design& nominal, const Tools& tools, const Means& means) {
+  const job::Design design = nominal.process.given ? job::as(nominal, job::As::drawn) : nominal;
+  body::MouldSizes sizes = tools.sizes;
+  if (sizes.draft == 0 && design.process.given) sizes.draft = design.process.draft;
+  const auto can = [](const job::Gear& g) { return !g.teeth.is_bevel() && !g.teeth.is_rack(); };
+  std::vector<Tool> all;
+  for (const job::Gear* g : chosen(design, tools, can)) {
+    try {
+      const body::Mould mould = body::mould(job::body(*g).layers(), sizes);
+      all.push_back({g->name + "_mould_lower", mould.lower, g->teeth.module()});
+      all.push_back({g->name + "_mould_upper", mould.upper, g->teeth.module()});
+    } catch (const InvalidParameter& e) {
+      throw InvalidParameter(e.name(), e.given(), g->name + ": " + e.allowed(), e.remedy());
+    }
+  }
+  if (all.empty())
+    throw InvalidParameter("mould", "asked for", "the job has no gear that one is made for",
+                           "bevel gears and racks have none");
+  return written(design, all, tools, means);
+}
+
+std::vector<File> electrodes(const job::Design& nominal, const Tools& tools, const Means& means) {
+  const job::Design design = nominal.process.given ? job::as(nominal, job::As::drawn) : nominal;
+  const auto can = [](const job::Gear& g) {
+    return !g.teeth.is_cycloidal() && !g.teeth.is_bevel() && !g.teeth.is_rack() && !g.teeth.internal();
+  };
+  std::vector<Tool> all;
+  for (const job::Gear* g : chosen(design, tools, can)) {
+    // The gap stays what it is where the part is drawn larger for shrinkage.
+    const double gap = tools.spark_gap / g->radial;
+    job::Gear electrode = *g;
+    gear::CylindricalSpec spec = g->teeth.spec();
+    spec.bore_diameter = 0;
+    electrode.teeth = gear::Teeth(gear::CylindricalGear(spec)).grown(-gap);
+    electrode.first_layer.reset();
+    body::Features& f = electrode.features;
+    f.keyway.reset(), f.flat.reset(), f.sided.reset(), f.serration.reset(), f.marks.reset();
+    f.bore_chamfer = 0, f.first_layer_inset = 0, f.steps.clear(), f.cross_holes.clear();
+    f = body::drawn_in(f, gap);
+    all.push_back({g->name + "_electrode", job::body(electrode).layers(), g->teeth.module()});
+  }
+  if (all.empty())
+    throw InvalidParameter("electrode", "asked for", "the job has no external gear of involute teeth",
+                           "of other teeth no exact parallel is made");
+  return written(design, all, tools, means);
+}
+
+}  // namespace palio::make

@@ -1,0 +1,51 @@
+// Arcs of polylines as circles, and what they lie within.
+#pragma once
+
+#include <cmath>
+
+#include "palio/angle.hpp"
+#include "palio/math/extent.hpp"
+#include "palio/math/vec.hpp"
+
+namespace palio::write {
+
+/// What points and arcs lie within.
+class Box {
+ public:
+  void hold(const Vec2& p) { x_.hold(p.x()), y_.hold(p.y()); }
+  /// An arc counter-clockwise from an angle to a larger one: its ends, and where it runs furthest out.
+  void hold_arc(const Vec2& centre, double radius, double from, double to) {
+    hold(centre + from_polar(radius, from)), hold(centre + from_polar(radius, to));
+    for (double at = std::ceil(from / (kPi / 2)) * (kPi / 2); at < to; at += kPi / 2)
+      hold(centre + from_polar(radius, at));
+  }
+  bool empty() const { return x_.empty(); }
+  Vec2 low() const { return {x_.low(), y_.low()}; }
+  Vec2 high() const { return {x_.high(), y_.high()}; }
+
+ private:
+  math::Extent x_, y_;
+};
+
+struct Circle {
+  Vec2 centre;
+  double radius;
+};
+
+/// Of the arc between two points of a polyline: tan(θ/4) is the bulge, positive to the left.
+inline Circle circle_of(const Vec2& a, double bulge, const Vec2& b) {
+  const Vec2 chord = b - a, left(-chord.y(), chord.x());
+  return {(a + b) / 2 + left * ((1 - bulge * bulge) / (4 * bulge)),
+          chord.norm() * (1 + bulge * bulge) / (4 * std::abs(bulge))};
+}
+/// The bounding box grows by what lies between two points of a polyline.
+inline void hold_bulged(Box& box, const Vec2& p, double bulge, const Vec2& next) {
+  box.hold(p);
+  if (bulge == 0) return;
+  const Circle c = circle_of(p, bulge, next);
+  const Vec2 first = (bulge > 0 ? p : next) - c.centre;
+  const double from = std::atan2(first.y(), first.x());
+  box.hold_arc(c.centre, c.radius, from, from + 4 * std::atan(std::abs(bulge)));
+}
+
+}  // namespace palio::write
