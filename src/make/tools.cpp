@@ -5,7 +5,6 @@
 
 #include "means.hpp"
 #include "palio/error.hpp"
-#include "palio/gear/core.hpp"
 #include "palio/make/make.hpp"
 #include "palio/write/formats.hpp"
 

@@ -36,9 +36,9 @@ def complaints(browser):
 
 
 def show(browser, path, width=1280, height=800):
-    """Opens a page of this machine in a window of that size: a phone's where it is narrow."""
+    """Opens a page of this machine, by its path or address, in a window of that size: a phone's where it is narrow."""
     browser.execute_cdp_cmd(
         "Emulation.setDeviceMetricsOverride",
         {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": width < 600},
     )
-    browser.get("file://" + path)
+    browser.get(path if path.startswith("http:") else "file://" + path)

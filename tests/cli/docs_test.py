@@ -172,6 +172,32 @@ class Documents(unittest.TestCase):
         self.assertGreaterEqual(checked, 10)
 
 
+class Figures(unittest.TestCase):
+    """Of the theory: drawn by what stands behind them."""
+
+    def test_each_is_drawn_by_its_commands(self):
+        pages = os.path.join(ROOT, "docs", "theory")
+        drawn = set()
+        for name in sorted(os.listdir(pages)):
+            if not name.endswith(".md"):
+                continue
+            with open(os.path.join(pages, name), encoding="utf8") as f:
+                text = f.read()
+            for figure, commands in re.findall(r"!\[[^\]]+\]\((figures/\w+\.png)\)\n<!-- figure\n(.*?)-->", text, re.S):
+                drawn.add(os.path.basename(figure))
+                with tempfile.TemporaryDirectory() as folder, self.subTest(figure=figure):
+                    os.mkdir(os.path.join(folder, "figures"))
+                    os.mkdir(os.path.join(folder, "bin"))
+                    os.symlink(os.path.realpath(PALIO), os.path.join(folder, "bin", "palio"))
+                    path = os.path.join(folder, "bin") + ":" + os.environ["PATH"]
+                    done = subprocess.run(["bash", "-euo", "pipefail", "-c", commands], cwd=folder, env={**os.environ, "PATH": path},
+                                          capture_output=True, text=True)
+                    self.assertEqual(done.returncode, 0, done.stderr)
+                    self.assertGreater(os.path.getsize(os.path.join(folder, figure)), 10000)
+        self.assertGreater(len(drawn), 7)
+        self.assertEqual(drawn, set(os.listdir(os.path.join(pages, "figures"))))
+
+
 class Arrows(unittest.TestCase):
     """Every include goes along an arrow of the map."""
 

@@ -235,7 +235,8 @@ class Hostile(unittest.TestCase):
         # The same bytes again are no loss; what palio made is replaced.
         self.assertEqual(self.run_palio("start", "spur", "--out", "j.toml").returncode, 0)
         for out in (
-            ("make", "j.toml", "--format", "stl,dxf,svg,csv,3mf", "--out", "o"),
+            ("make", "j.toml", "--format", "step,stl,3mf,glb,dxf,svg,csv,pdf,parts,parts-sheet,urdf", "--out", "o"),
+            ("make", "j.toml", "--mould", "--electrode", "0.1", "--format", "stl", "--out", "o"),
             ("report", "j.toml", "--out", "o"),
             ("roll", "j.toml", "--out", "o"),
             ("draw", "j.toml", "--out", "o"),
