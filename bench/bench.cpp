@@ -17,6 +17,7 @@
 #include "palio/design/design.hpp"
 #include "palio/desk/session.hpp"
 #include "palio/gear/core.hpp"
+#include "palio/make/make.hpp"
 #include "palio/readings/findings.hpp"
 #include "palio/readings/reading.hpp"
 #include "palio/readings/report.hpp"
@@ -24,6 +25,7 @@
 #include "palio/solve/find.hpp"
 #include "palio/solve/recover.hpp"
 #include "palio/solve/variants.hpp"
+#include "palio/view/placement.hpp"
 #include "palio/write/formats.hpp"
 #include "palio/write/step.hpp"
 
@@ -394,6 +396,27 @@ void costs() {
   });
 }
 
+/// The whole assemblies of examples/parts: from text to all solids, and to STEP and STL of every part and of the whole.
+void assemblies() {
+  const std::string folder = std::filesystem::temp_directory_path() / "palio-bench-parts";
+  for (const char* name : {"box", "idler", "servo", "clock", "moulded_pair"}) {
+    const std::string text = write::read_file(fmt::format("{}/examples/parts/{}.toml", PALIO_SOURCE, name));
+    const job::Design design = job::resolve(text, name);
+    const double solids = best(3, [&] { view::parts(job::resolve(text, name)); });
+    make::Request request;
+    request.formats = {"step", "stl"};
+    std::vector<make::File> made;
+    const double files = best(1, [&] { made = make::make(design, request, make::into(folder, write::write_step)); });
+    std::size_t bytes = 0;
+    for (const make::File& f : made)
+      bytes += f.bytes;
+    row(fmt::format("{}: from text to {} solids", name, view::parts(design).size()), solids, "", 0,
+        fmt::format("{} STEP and STL files, {:.1f} MB, in {:.2f} s", made.size(), static_cast<double>(bytes) / 1e6,
+                    files / 1000));
+    std::filesystem::remove_all(folder);
+  }
+}
+
 }  // namespace
 
 int main() {
@@ -425,6 +448,11 @@ int main() {
   const double booleans100 = best(1, [&] { by_booleans = bench::boolean_features(g100); });
   row("hub, recess, keyway, 5 holes, z = 100", features100, "the same by booleans (OCCT)", booleans100,
       fmt::format("volumes agree to {:.1e}", std::abs(by_booleans / direct - 1)));
+  const double screw100 = best(5, [&] { direct = bench::direct_screw(g100); });
+  const double cut100 = best(1, [&] { by_booleans = bench::boolean_screw(g100); });
+  row("a set screw through its hub, z = 100", screw100, "the same hole by a boolean (OCCT)", cut100,
+      fmt::format("volumes agree to {:.1e}", std::abs(by_booleans / direct - 1)));
+  assemblies();
   const std::string path = std::filesystem::temp_directory_path() / "palio-bench.step";
   const double step100 = best(2, [&] { write::write_step({{"gear", gear::body(g100), {}}}, stamp(), 1e-7, path); });
   row("STEP file, z = 100", step100, "", 0,

@@ -150,6 +150,36 @@ double direct_features(const gear::CylindricalGear& g) {
   return body::mass_properties(body).volume;
 }
 
+namespace {
+
+body::Features screwed(const gear::CylindricalGear& g, bool with_screw) {
+  body::Features f;
+  const double bore = g.spec().bore_diameter, b = g.spec().face_width;
+  f.hubs.push_back({true, 2.5 * bore, 10});
+  if (with_screw) f.cross_holes.push_back({3, 0.3, b + 5});
+  return f;
+}
+
+}  // namespace
+
+double boolean_screw(const gear::CylindricalGear& g) {
+  double deviation = 0;
+  const TopoDS_Shape body = step::solid(gear::body(g, screwed(g, false)), 1e-7, deviation);
+  const gp_Ax2 axis(gp_Pnt(0, 0, g.spec().face_width + 5), gp_Dir(std::cos(0.3), std::sin(0.3), 0));
+  const TopoDS_Shape cut =
+      BRepAlgoAPI_Cut(body, BRepPrimAPI_MakeCylinder(axis, 1.5, 2 * g.spec().bore_diameter).Shape());
+  GProp_GProps properties;
+  BRepGProp::VolumeProperties(cut, properties);
+  return properties.Mass();
+}
+
+double direct_screw(const gear::CylindricalGear& g) {
+  double deviation = 0;
+  const body::Body body = gear::body(g, screwed(g, true));
+  step::solid(body, 1e-7, deviation);
+  return body::mass_properties(body).volume;
+}
+
 int direct_solid(const gear::CylindricalGear& g) {
   double deviation = 0;
   const TopoDS_Solid solid = step::solid(gear::body(g), 1e-7, deviation);

@@ -18,6 +18,12 @@ double boolean_features(const gear::CylindricalGear& gear);
 /// Our own solid with the same features; returns its volume [mm³].
 double direct_features(const gear::CylindricalGear& gear);
 
+/// A set screw's hole through a hub cut into the finished solid; returns the volume [mm³].
+double boolean_screw(const gear::CylindricalGear& gear);
+
+/// Our own solid with the same hole; returns its volume [mm³].
+double direct_screw(const gear::CylindricalGear& gear);
+
 /// The toothed solid of a helical gear (no bore) lofted through turned sections; returns its volume [mm³].
 double loft(const gear::CylindricalGear& gear, int sections);
 

@@ -321,6 +321,10 @@ std::string bytes_words(std::size_t bytes) {
 
 }  // namespace
 
+void tell_beside(const std::string& line) {
+  if (!manner().quiet) print(line + "\n");
+}
+
 void tell(const std::vector<make::File>& files, bool json) {
   if (json) {
     nlohmann::ordered_json root;

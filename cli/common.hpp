@@ -128,6 +128,8 @@ std::vector<std::string> format_names();
 /// Where files go that were given no place: a folder named after the job.
 std::string folder_of(const std::string& path, const job::Design& design);
 
+/// A line beside what was made; not with --quiet.
+void tell_beside(const std::string& line);
 /// Tells what was made.
 void tell(const std::vector<make::File>& files, bool json);
 /// Makes the files of a design; used by `make` and `demo`.

@@ -172,7 +172,7 @@ void make_tools(const job::Design& design, const MakeOptions& options, const std
          return made;
        }),
        options.json);
-  if (design.process.given && !options.json) print(make::process_note(design.process) + "\n");
+  if (design.process.given && !options.json) tell_beside(make::process_note(design.process));
 }
 
 void make_parts(const job::Design& design, const MakeOptions& options, const std::string& out) {
@@ -188,7 +188,7 @@ void make_parts(const job::Design& design, const MakeOptions& options, const std
   if (options.assembly) request.only = {"assembly"};
   if (!t.extension.empty()) request.formats = {t.extension};
   tell(make_files(design, request, t), options.json);
-  if (design.process.given && !options.json) print(make::process_note(design.process) + "\n");
+  if (design.process.given && !options.json) tell_beside(make::process_note(design.process));
 }
 
 void run_make(const MakeOptions& options, int& status) {

@@ -4,8 +4,10 @@
 #include <functional>
 #include <vector>
 
+#include "palio/angle.hpp"
 #include "palio/body/features.hpp"
 #include "palio/gear/core.hpp"
+#include "palio/gear/spline.hpp"
 #include "random_gear.hpp"
 
 namespace palio::test {
@@ -42,6 +44,10 @@ inline std::vector<NamedFeature> features() {
           {"serrations",
            [](F& f, S& s) {
              f.serration = body::Serration{25, 10.8, 12, 0.1}, s.bore_diameter = 0;
+           }},
+          {"spline",
+           [](F& f, S& s) {
+             f.shaped = gear::shaped_bore({12, 0.9, kPi / 6, 0.05}, 0.03, 0.1), s.bore_diameter = 0;
            }},
           {"chamfered bore", [](F& f, S&) { f.bore_chamfer = 0.7; }},
           {"counterbore from above",

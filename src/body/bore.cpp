@@ -123,6 +123,7 @@ Outline serrated_outline(const Serration& s) {
 std::optional<Outline> bore(double radius, const Features& f) {
   if (f.sided) return sided_outline(*f.sided);
   if (f.serration) return serrated_outline(*f.serration);
+  if (f.shaped) return f.shaped->outline();
   if (radius > 0) return bore_outline(radius, f);
   return std::nullopt;
 }

@@ -49,11 +49,14 @@ void check_steps(const Core& core, const Features& f) {
 void check_features(const Core& core, const Features& f) {
   const double b = core.width, bore = 2 * core.bore_radius;
   const bool bored = bore > 0;
-  for (const auto& [given, key] : {std::pair(f.sided.has_value(), f.sided ? feature_of(*f.sided) : "hex"),
-                                   std::pair(f.serration.has_value(), "serration")}) {
+  for (const auto& [given, key] :
+       {std::pair(f.sided.has_value(), f.sided ? feature_of(*f.sided) : "hex"),
+        std::pair(f.serration.has_value(), "serration"), std::pair(f.shaped.has_value(), "spline")}) {
     require(!given || !bored, key, "given", "it stands beside bore.diameter", "drop one of the two");
   }
   require(!f.sided || !f.serration, "serration", "given", "it stands beside a bore with flat walls",
+          "drop one of the two");
+  require(!f.shaped || (!f.sided && !f.serration), "spline", "given", "it stands beside another shape of the bore",
           "drop one of the two");
   require(!f.keyway || bored, "keyway", "given", "it is cut into a round bore", "give bore.diameter");
   require(!f.flat || bored, "flat", "given", "it stands in a round bore", "give bore.diameter");
@@ -141,6 +144,8 @@ std::string described(const Core& core, const Features& f, const std::string& fe
     }
     return all;
   }
+  if (f.shaped && feature == f.shaped->feature)
+    return fmt::format("of diameters {} and {}", mm(f.shaped->inner_diameter), mm(f.shaped->outer_diameter));
   if (feature == "mark") return "on the top face";
   if (feature == "bore" || feature == "flat") return "diameter " + mm(2 * core.bore_radius);
   if (feature == "outer_diameter") return mm(2 * core.outer_radius);

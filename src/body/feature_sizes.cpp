@@ -29,6 +29,7 @@ Features drawn_in(Features f, double by) {
   if (f.flat) f.flat->height += 2 * by;
   if (f.sided) f.sided->across_flats += 2 * by;
   if (f.serration) f.serration = f.serration->widened(by);
+  if (f.shaped) f.shaped->wider += by;
   for (Step& s : f.steps)
     s.diameter += 2 * by;
   for (Hub& h : f.hubs)

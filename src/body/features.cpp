@@ -279,6 +279,9 @@ class Builder {
     } else if (f.serration) {
       made.walls.push_back(
           once("serration", 0, low, [&] { return loop(serrated_outline(*f.serration), "serration"); }));
+    } else if (f.shaped) {
+      made.walls.push_back(
+          once("shaped", 0, low, [&] { return loop(f.shaped->outline(), f.shaped->feature.c_str()); }));
     } else if (core_.bore_radius > 0 && plain_bore(f_)) {
       round_bore(bore_radius(low), "bore", z0, z1, made);
     } else if (core_.bore_radius > 0) {

@@ -8,7 +8,7 @@ namespace palio::body {
 
 bool of_bore(const Loop& loop) {
   return loop.feature.compare(0, 4, "bore") == 0 || loop.feature == "keyway" || loop.feature == "flat" ||
-         loop.feature == "hex" || loop.feature == "square" || loop.feature == "serration";
+         loop.feature == "hex" || loop.feature == "square" || loop.feature == "serration" || loop.feature == "spline";
 }
 
 Vec2 moved(const Body& body, const Vec2& p, double turn) {

@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "palio/gear/core.hpp"
+#include "palio/gear/spline.hpp"
 #include "palio/math/extent.hpp"
 #include "palio/math/tolerance.hpp"
 #include "palio/pair/parallel.hpp"
@@ -304,6 +305,15 @@ body::Features Resolver::features_of(const Settings& g, const Gear& gear) {
     const body::Serration said{static_cast<int>(g.number("serration.teeth")), g.number("serration.inner_diameter"),
                                g.number("serration.outer_diameter"), angle("serration.angle")};
     f.serration = said.widened(gear.bore_play / 2);
+  }
+  if (needed(g, "spline.", {"teeth", "module"})) {
+    const gear::SplineSpec said{static_cast<int>(g.number("spline.teeth")), g.number("spline.module"),
+                                g.number("spline.pressure_angle") * kPi / 180, g.number("spline.allowance")};
+    try {
+      f.shaped = gear::shaped_bore(said, gear.bore_play / 2, angle("spline.angle"));
+    } catch (const InvalidParameter& e) {
+      refuse(e, g, "gear." + g.name);
+    }
   }
   f.bore_chamfer = g.number("bore.chamfer");
   f.steps = steps_of(g, gear);

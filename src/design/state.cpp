@@ -18,6 +18,7 @@ body::Features changed(body::Features f, double bore, const Process& process, co
   if (f.flat) f.flat->height += allow(bore);
   if (f.sided) f.sided->across_flats += allow(f.sided->across_flats);
   if (f.serration) f.serration = f.serration->widened(allow(f.serration->outer_diameter) / 2);
+  if (f.shaped) f.shaped->wider += allow(f.shaped->outer_diameter) / 2;
   for (body::Step& s : f.steps)
     s.diameter += allow(s.diameter);
   for (body::Holes& h : f.holes)

@@ -26,6 +26,9 @@ RingRoot fillet(double r_b, double r_f, double half_base_space, double radius, d
   const double T_f = tangent_at(r_f, r_b);
   const auto radius_at = [&](double T) { return (r_f * r_f - r_b * r_b - T * T) / (2 * (r_f - T)); };
   const auto centre_angle = [&](double T) { return half_base_space - T / r_b + std::atan((T - radius_at(T)) / r_b); };
+  require(centre_angle(T_f) > 0, "root.fillet_radius", mm(radius),
+          "the flanks of a space meet before they reach the root circle, so no arc fits between them",
+          "make the dedendum smaller, or leave root out for the root that the pinion cutter generates");
   // From the root circle inwards the arc grows until its centre reaches the middle of the space or the flank is used
   // up.
   double least = T_a;

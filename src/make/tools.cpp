@@ -105,7 +105,7 @@ std::vector<File> electrodes(const job::Design& nominal, const Tools& tools, con
     electrode.teeth = gear::Teeth(gear::CylindricalGear(spec)).grown(-gap);
     electrode.first_layer.reset();
     body::Features& f = electrode.features;
-    f.keyway.reset(), f.flat.reset(), f.sided.reset(), f.serration.reset(), f.marks.reset();
+    f.keyway.reset(), f.flat.reset(), f.sided.reset(), f.serration.reset(), f.shaped.reset(), f.marks.reset();
     f.bore_chamfer = 0, f.first_layer_inset = 0, f.steps.clear(), f.cross_holes.clear();
     f = body::drawn_in(f, gap);
     all.push_back({g->name + "_electrode", job::body(electrode).layers(), g->teeth.module()});

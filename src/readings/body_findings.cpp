@@ -59,7 +59,10 @@ std::vector<std::pair<const char*, double>> walls(const Gear& g) {
     all.emplace_back("the rim", (s.outer_diameter - s.root_diameter) / 2);
     return all;
   }
-  const double bore = f.sided ? f.sided->across_flats : f.serration ? f.serration->outer_diameter : spec.bore_diameter;
+  const double bore = f.sided       ? f.sided->across_flats
+                      : f.serration ? f.serration->outer_diameter
+                      : f.shaped    ? f.shaped->outer_diameter
+                                    : spec.bore_diameter;
   if (f.web) {
     all.emplace_back("the rim", (s.root_diameter - f.web->outer_diameter) / 2);
     all.emplace_back("the web", f.web->thickness);
@@ -96,8 +99,8 @@ std::vector<Finding> body_findings(const Design& design, const Gear& g) {
   }
   const double module = g.teeth.module();
   const body::Features& f = g.features;
-  const bool featured = f.web || f.spokes || f.keyway || f.flat || f.sided || f.serration || !f.steps.empty() ||
-                        !f.hubs.empty() || !f.holes.empty() || f.sector_teeth > 0;
+  const bool featured = f.web || f.spokes || f.keyway || f.flat || f.sided || f.serration || f.shaped ||
+                        !f.steps.empty() || !f.hubs.empty() || !f.holes.empty() || f.sector_teeth > 0;
   const double least = p.least_wall > 0 ? p.least_wall : module / 2;
   const auto named = [](const std::string& feature) {
     if (feature == "bore.steps") return std::string("a step of the bore");

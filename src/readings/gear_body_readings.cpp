@@ -161,6 +161,16 @@ std::vector<ReadingRow<GearAt>> gear_body_rows() {
             if (!s) return {};
             return {{"teeth", s->teeth}, {"inner_diameter", s->inner_diameter}, {"outer_diameter", s->outer_diameter}};
           }),
+      Row("spline", "involute spline", "", Q::circle)
+          .in(kBody)
+          .of(kGears, "of the bore: an internal spline, play included")
+          .is([](const At& a) -> Said {
+            const auto& s = a.gear.features.shaped;
+            if (!s) return {};
+            return {{"teeth", s->teeth},
+                    {"inner_diameter", s->inner_diameter + 2 * s->wider},
+                    {"outer_diameter", s->outer_diameter + 2 * s->wider}};
+          }),
       Row("set_screw_diameter", "hole of the set screw", "", Q::circle)
           .in(kBody)
           .of(kGears, "of the first one, through the wall of a hub")

@@ -80,9 +80,10 @@ std::string_view screws() {
 }
 
 /// What cannot stand beside a bore of another shape.
-constexpr std::string_view kBesideHex = "bore. keyway keyway. flat. square. serration.",
-                           kBesideSquare = "bore. keyway keyway. flat. hex. serration.",
-                           kBesideSerration = "bore. keyway keyway. flat. hex. square.";
+constexpr std::string_view kBesideHex = "bore. keyway keyway. flat. square. serration. spline.",
+                           kBesideSquare = "bore. keyway keyway. flat. hex. serration. spline.",
+                           kBesideSerration = "bore. keyway keyway. flat. hex. square. spline.",
+                           kBesideSpline = "bore. keyway keyway. flat. hex. square. serration.";
 
 /// Half way between a bearing's bore and outside: clear of its inner ring, with a shoulder for the outer one.
 double behind_bearing(const Settings& v) {
@@ -214,7 +215,7 @@ std::vector<Key> make_keys() {
       gear("bore.diameter", length_from(0), {"0, no bore; behind a bearing midway of its rings", behind_bearing},
            "plain round bore")
           .of(kOnShafts)
-          .drops("hex. square. serration.")
+          .drops("hex. square. serration. spline.")
           .also("shaft_diameter shaft hole_diameter bore_diameter"),
       gear("span_teeth", whole(1, 5000), "recommended", "teeth to measure the span over").of(kRound).own(),
       gear("pin_diameter", size(), "a sensible one is chosen; of a lantern asked for",
@@ -394,6 +395,20 @@ std::vector<Key> make_keys() {
       gear("serration.angle", angle(), 0.0, "of the middle of a bottom, from the middle of a tooth")
           .of(kOnShafts)
           .drops(kBesideSerration),
+      gear("spline.teeth", whole(8, 200), kAsked,
+           "of a bore with an involute spline, in the manner of ISO 4156 (not compared with the printed standard); in "
+           "place of bore.diameter")
+          .of(kWheels)
+          .drops(kBesideSpline),
+      gear("spline.module", size(), kAsked, "of the spline").of(kWheels).drops(kBesideSpline),
+      gear("spline.pressure_angle", angle(30, 45), 30.0, "of the spline: 30, 37.5 or 45").of(kWheels).drops(kBesideSpline),
+      gear("spline.allowance", length_from(0), 0.0,
+           "by which its spaces are wider than half the pitch, on its reference circle")
+          .of(kWheels)
+          .drops(kBesideSpline),
+      gear("spline.angle", angle(), 0.0, "of the middle of a space, from the middle of a tooth")
+          .of(kWheels)
+          .drops(kBesideSpline),
       gear("hubs.face", choice("top bottom both"), "top",
            "top: the hub stands out towards +z; both: one to either side")
           .of(kOnShafts)

@@ -161,6 +161,7 @@ class SheetViews : private SheetPen {
     if (f.serration)
       leader(turned(Vec2(f.serration->outer_diameter / 2, 0), kPi / 2 + f.serration->angle),
              serration_words(*f.serration));
+    if (f.shaped) leader(turned(Vec2(f.shaped->outer_diameter / 2, 0), kPi / 2), shaped_words(*f.shaped));
     for (const body::Holes& h : f.holes)
       leader(from_polar(h.circle_diameter / 2, kPi / 2 + h.angle),
              fmt::format("{} × ⌀{} on ⌀{}", h.count, size(h.diameter), size(h.circle_diameter)));
@@ -174,6 +175,10 @@ class SheetViews : private SheetPen {
   }
   std::string sided_words(const body::Sided& b) const {
     return fmt::format("{} {}", b.sides == 4 ? "square" : "hexagon", size(b.across_flats));
+  }
+  std::string shaped_words(const body::ShapedBore& b) const {
+    return fmt::format("{} (⌀{} / ⌀{})", b.label, size(b.outer_diameter + 2 * b.wider),
+                       size(b.inner_diameter + 2 * b.wider));
   }
   std::string serration_words(const body::Serration& s) const {
     return fmt::format("{} serrations ⌀{} / ⌀{}", s.teeth, size(s.outer_diameter), size(s.inner_diameter));

@@ -214,7 +214,7 @@ TEST_CASE("bodies drawn at random are closed and of the right volume, or refused
   const std::set<std::string> names{
       "bore",         "square",         "serration", "keyway",   "flat", "hex",          "hubs",
       "web",          "spokes",         "holes",     "teeth",    "mark", "sector_teeth", "sector_back_diameter",
-      "bore.chamfer", "surface_offset", "set_screw", "cross_pin"};
+      "bore.chamfer", "surface_offset", "set_screw", "cross_pin", "spline"};
   std::map<std::string, int> refusals;
   int made = 0;
   for (unsigned seed = 1; seed <= 440; ++seed) {

@@ -67,6 +67,10 @@ TEST_CASE("broken jobs get a message that says where, which key, what was given 
        "[gear.a]\nkind='spurr'\nteeth=17\nmodule=1\n",
        {"vent.toml:2:6", "gear.a.kind", "\"spurr\"", "\"spur\""}},
       {"a key that a train has not", g + "[train.a]\npairs=['p']\n", {"train.a.pairs", "is no key of a train"}},
+      {"no room for an arc between the flanks of a space",
+       "[gear.a]\nkind='internal'\nteeth=10\nmodule=1\npressure_angle=45\naddendum=0.5\ndedendum=0.75\n"
+       "root.fillet_radius=0.2\nrim_thickness=3\n",
+       {"gear.a.root.fillet_radius", "meet before", "dedendum"}},
       {"set screw without a hub", g + "set_screw={diameter=3}\n", {"gear.a.set_screw", "hubs = [{"}},
       {"material unknown",
        g + "material='bras'\n",

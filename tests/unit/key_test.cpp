@@ -139,6 +139,7 @@ TEST_CASE("what a gear says pushes out what it takes over and cannot stand besid
       {"hex.across_flats", "hex.across_flats=18\n"},
       {"square.across_flats", "square.across_flats=16\n"},
       {"serration.teeth", "serration={teeth=25,inner_diameter=18,outer_diameter=20}\n"},
+      {"spline.teeth", "spline={teeth=14,module=1.25}\n"},
       {"helix_angle", "helix_angle=20\nhand='left'\n"},
       {"lead", "lead=900\nhand='left'\n"},
       {"tip_chamfer", "tip_chamfer=0.1\n"},

@@ -1,6 +1,7 @@
 // What stands around the teeth: bore, hubs, web, spokes, holes; and the body that they make together.
 #pragma once
 
+#include <functional>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -39,6 +40,18 @@ struct Serration {
   double wall_distance() const;
   /// All walls moved outwards by so much [mm].
   Serration widened(double by) const;
+};
+
+/// A bore whose wall has a shape of its own, as that of an involute spline.
+struct ShapedBore {
+  std::string feature;  ///< the key that asks for it
+  std::string label;    ///< on drawings: "spline 14 × 1, 30°"
+  int teeth = 0;
+  double inner_diameter = 0, outer_diameter = 0;  ///< as designed [mm]
+  double wider = 0;                               ///< every wall moved outwards by so much [mm]
+  std::function<curve::Outline(double)> wall{};   ///< clockwise, every wall moved outwards by so much
+
+  curve::Outline outline() const { return wall(wider); }
 };
 
 /// A wider piece of the bore at one of its ends: a bearing's seat, a counterbore. What stands behind it is a shoulder.
@@ -101,6 +114,7 @@ struct Features {
   std::optional<Flat> flat;
   std::optional<Sided> sided;
   std::optional<Serration> serration;
+  std::optional<ShapedBore> shaped;
   double bore_chamfer = 0;  ///< 45°, at both ends of a plain round bore
   std::vector<Step> steps;
   /// Of a bearing, of two alike the first; null where there is none.
