@@ -49,7 +49,7 @@ Path split(const std::string& key) {
 
 const Key& known_key(const std::string& key) {
   const Path p = split(key);
-  const Key* found = find_key(p.section, p.path);
+  const Key* found = find_key(p.section, without_numbers(p.path));
   if (!found) {
     const std::string near = nearest(p.section, p.path);
     throw InvalidParameter("key", "\"" + key + "\"", "no job has this key",

@@ -401,7 +401,9 @@ std::vector<Key> make_keys() {
           .of(kWheels)
           .drops(kBesideSpline),
       gear("spline.module", size(), kAsked, "of the spline").of(kWheels).drops(kBesideSpline),
-      gear("spline.pressure_angle", angle(30, 45), 30.0, "of the spline: 30, 37.5 or 45").of(kWheels).drops(kBesideSpline),
+      gear("spline.pressure_angle", angle(30, 45), 30.0, "of the spline: 30, 37.5 or 45")
+          .of(kWheels)
+          .drops(kBesideSpline),
       gear("spline.allowance", length_from(0), 0.0,
            "by which its spaces are wider than half the pitch, on its reference circle")
           .of(kWheels)

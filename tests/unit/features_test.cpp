@@ -212,8 +212,8 @@ TEST_CASE("every two features together make a closed mesh of the exact volume, o
 
 TEST_CASE("bodies drawn at random are closed and of the right volume, or refused by the name of a feature") {
   const std::set<std::string> names{
-      "bore",         "square",         "serration", "keyway",   "flat", "hex",          "hubs",
-      "web",          "spokes",         "holes",     "teeth",    "mark", "sector_teeth", "sector_back_diameter",
+      "bore",         "square",         "serration", "keyway",    "flat",  "hex",          "hubs",
+      "web",          "spokes",         "holes",     "teeth",     "mark",  "sector_teeth", "sector_back_diameter",
       "bore.chamfer", "surface_offset", "set_screw", "cross_pin", "spline"};
   std::map<std::string, int> refusals;
   int made = 0;

@@ -4,6 +4,7 @@
 
 #include <catch2/catch.hpp>
 
+#include "palio/angle.hpp"
 #include "palio/error.hpp"
 #include "palio/readings/report.hpp"
 #include "palio/view/chart.hpp"
@@ -57,6 +58,28 @@ TEST_CASE("a sum that is held makes one key give way to the other; a diameter st
   CHECK(v.rows.size() == 3);
   for (const job::VaryRow& row : v.rows)
     CHECK_THAT(*row.values[0], WithinAbs(30.6, 1e-12));
+}
+
+TEST_CASE("a number within a list of tables is varied by its place in the list") {
+  const job::Values values = job::Values::read(
+      "[gear.a]\nkind='spur'\nmodule=2\nteeth=30\nface_width=10\nbore=8\n"
+      "hubs=[{diameter=20,length=4},{face='bottom',diameter=24,length=5}]\nset_screw=[{thread='M3',angle=10}]\n",
+      "hubs");
+  const auto volumes = [&](const std::string& key) {
+    job::VaryRequest request;
+    request.keys = {job::parse_vary_key(key)};
+    request.shows = {"gear.a.volume"};
+    std::vector<double> all;
+    for (const job::VaryRow& row : job::vary(values, request).rows)
+      all.push_back(*row.values[0]);
+    return all;
+  };
+  const std::vector<double> longer = volumes("gear.a.hubs.1.length=5:8:4");
+  REQUIRE(longer.size() == 4);
+  for (std::size_t i = 1; i < longer.size(); ++i)
+    CHECK_THAT(longer[i] - longer[i - 1], WithinAbs(kPi / 4 * (24 * 24 - 8 * 8), 1e-6));
+  for (const double v : volumes("gear.a.set_screw.0.angle=0:90:4"))
+    CHECK_THAT(v, WithinAbs(longer[0], 1e-6));
 }
 
 TEST_CASE("two keys make a map, pictures and pages come from the same rows, and what cannot be made says why") {
