@@ -34,6 +34,17 @@ CLI::Validator finite() {
       "");
 }
 
+CLI::Validator positive() {
+  return CLI::Validator(
+      [](std::string& text) {
+        char* end = nullptr;
+        const double value = std::strtod(text.c_str(), &end);
+        const bool fine = end != text.c_str() && *end == 0 && std::isfinite(value) && value > 0;
+        return fine ? std::string() : fmt::format("{} is not allowed; give a number above 0", text);
+      },
+      "");
+}
+
 void add_job(CLI::App& verb, JobOptions& options, bool states) {
   verb.add_option("JOB", options.path, "Job file (TOML or JSON), or - for standard input")->required();
   verb.add_option("--set", options.overrides,
@@ -191,8 +202,8 @@ Target target(const std::string& out, const std::vector<std::string>& extensions
       std::string known;
       for (const std::string& e : extensions)
         known += (known.empty() ? "." : ", .") + e;
-      throw Misuse(fmt::format("--out {}: no file of this kind is written here; give a folder, or a file ending in {}",
-                               out, known));
+      throw Misuse(fmt::format("--out {}: no file of this kind is written here; give a folder{}", out,
+                               known.empty() ? "" : ", or a file ending in " + known));
     }
     t.file = out;
     t.folder = path.has_parent_path() ? path.parent_path().string() : ".";

@@ -34,6 +34,9 @@ CLI::Validator one_of(const std::vector<std::string>& words);
 /// A numeric option's check: words such as nan and inf read as numbers, and are none here.
 CLI::Validator finite();
 
+/// A length's check: a finite number above 0.
+CLI::Validator positive();
+
 /// Declares JOB and --set; with `states` also --as.
 void add_job(CLI::App& verb, JobOptions& options, bool states = false);
 job::Design load(const JobOptions& options);

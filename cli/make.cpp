@@ -191,7 +191,14 @@ void make_parts(const job::Design& design, const MakeOptions& options, const std
   if (design.process.given && !options.json) tell_beside(make::process_note(design.process));
 }
 
+void check_wishes(const MakeOptions& options) {
+  const int ways = (options.formula ? 1 : 0) + (options.region.wanted ? 1 : 0) +
+                   (options.tools.mould || options.tools.made.spark_gap > 0 ? 1 : 0);
+  if (ways > 1) throw Misuse("--formula, --region, and --mould with --electrode leave out each other; give one");
+}
+
 void run_make(const MakeOptions& options, int& status) {
+  check_wishes(options);
   const job::Design design = load(options.job);
   if (options.formula && options.json) throw Misuse("--formula prints text; leave --json out");
   if (options.formula) return print_formulas(design, options);
@@ -219,29 +226,28 @@ void add_other_makings(CLI::App* verb, const std::shared_ptr<MakeOptions>& optio
                  "between that loop and the blank; DXF, SVG, and STEP as planar faces");
   verb->add_option("--blank", options->region.blank,
                    "Of --region: diameter of the part around the teeth, in mm (default: a module beyond the tips)")
-      ->check(CLI::PositiveNumber)
-      ->check(finite())
+      ->check(positive())
       ->type_name("MM");
   verb->add_option("--at", options->region.at, "Of --region: where the gear's axis lies, in mm")
       ->delimiter(',')
       ->expected(2)
       ->check(finite())
       ->type_name("X,Y");
-  verb->add_flag("--mould", options->tools.mould,
-                 "The mould of each gear as two solids, NAME_mould_lower and NAME_mould_upper, that meet at the upper "
-                 "end of the teeth: larger by the shrinkage of [process], with its draft on round walls; STEP and STL");
+  CLI::Option* mould = verb->add_flag(
+      "--mould", options->tools.mould,
+      "The mould of each gear as two solids, NAME_mould_lower and NAME_mould_upper, that meet at the upper "
+      "end of the teeth: larger by the shrinkage of [process], with its draft on round walls; STEP and STL");
   verb->add_option("--walls", options->tools.walls,
                    "Of --mould: thickness around the part, and below and above it, in mm (default: 8)")
       ->delimiter(',')
       ->expected(1, 2)
-      ->check(CLI::PositiveNumber)
-      ->check(finite())
+      ->needs(mould)
+      ->check(positive())
       ->type_name("MM[,MM]");
   verb->add_option("--electrode", options->tools.made.spark_gap,
                    "An electrode for each gear of involute teeth, NAME_electrode: its form without the bore, drawn in "
                    "by this spark gap, in mm, everywhere along the normal")
-      ->check(CLI::PositiveNumber)
-      ->check(finite())
+      ->check(positive())
       ->type_name("GAP");
   verb->add_option("--turned", options->region.turned, "Of --region: how far the gear is turned, in degrees")
       ->check(finite())

@@ -352,6 +352,7 @@ class Builder {
     }
     const double middle = (inner + hub) / 2, t = h.nut->thickness / 2, w = h.nut->across_flats / 2;
     std::vector<Segment> sides;
+    sides.reserve(4);
     const Vec2 corners[] = {{middle - t, -w}, {middle + t, -w}, {middle + t, w}, {middle - t, w}};
     for (int i = 0; i < 4; ++i)
       sides.push_back({Line{turned(corners[i], h.angle), turned(corners[(i + 1) % 4], h.angle)}, 0, 1, Role::body});

@@ -98,9 +98,8 @@ class Parted {
     for (std::size_t n = 0; n < body_.layers.size(); ++n) {
       if (!filled(loop, n)) continue;
       if (found && found->second + 1 != n)
-        refuse(
-            fmt::format("the {} leaves an undercut: there is a gap below it along the axis", body_.loops[loop].feature),
-            "recess the other face, or make what stands out narrower");
+        refuse(fmt::format("an undercut: along the axis there is a gap below the {}", body_.loops[loop].feature),
+               "recess the other face, or make what stands out narrower");
       found = found ? std::pair(found->first, n) : std::pair(n, n);
     }
     return found;

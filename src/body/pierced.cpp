@@ -192,7 +192,8 @@ double add_tunnel(TriangleMesh& mesh, const Rim& inner, const Rim& outer) {
   // Both rims go round once; the one that is behind goes on.
   const std::size_t n = inner.at.size(), m = outer.at.size();
   const auto angle = [](const Rim& rim, std::size_t k) {
-    return rim.at[k % rim.at.size()] + 2 * kPi * static_cast<double>(k / rim.at.size());
+    const std::size_t round = k / rim.at.size();
+    return rim.at[k % rim.at.size()] + 2 * kPi * static_cast<double>(round);
   };
   double widest = 0;
   for (std::size_t a = 0, b = 0; a < n || b < m;) {

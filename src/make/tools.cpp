@@ -81,12 +81,17 @@ std::vector<File> moulds(const job::Design& nominal, const Tools& tools, const M
       all.push_back({g->name + "_mould_lower", mould.lower, g->teeth.module()});
       all.push_back({g->name + "_mould_upper", mould.upper, g->teeth.module()});
     } catch (const InvalidParameter& e) {
+      // One that cannot be drawn out keeps none of the others, unless it was named.
+      if (tools.only.empty() && e.name() == "mould" && means.remark) {
+        means.remark(fmt::format("--mould: {} is left out: {}; {}", g->name, e.allowed(), e.remedy()));
+        continue;
+      }
       throw InvalidParameter(e.name(), e.given(), g->name + ": " + e.allowed(), e.remedy());
     }
   }
   if (all.empty())
     throw InvalidParameter("mould", "asked for", "the job has no gear that one is made for",
-                           "bevel gears and racks have none");
+                           "bevel gears, racks and what leaves an undercut have none");
   return written(design, all, tools, means);
 }
 

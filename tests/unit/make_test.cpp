@@ -520,6 +520,15 @@ TEST_CASE("a mould leaves the room of the part as drawn, and an electrode a gap 
   around *= teeth.count * a.radial;
   const double length = a.teeth.face_width() * a.axial, hub = 4 * a.axial * kPi * 20 * a.radial;
   CHECK((none - small) / 0.02 == Approx(around * length + hub).epsilon(0.02));
+  // One that cannot be drawn out is left out, told of, and refused when it is named.
+  Kept some;
+  tools.only.clear();
+  const job::Design lanterns = job_of("lantern");
+  CHECK(make::moulds(lanterns, tools, some.means()).size() == 2);
+  REQUIRE(some.remarks.size() == 1);
+  CHECK_THAT(some.remarks[0], Contains("lantern_pinion") && Contains("undercut"));
+  tools.only = {"lantern_pinion"};
+  CHECK_THROWS_WITH(make::moulds(lanterns, tools, some.means()), Contains("undercut"));
   tools.only = {"c"};
   CHECK_THROWS_WITH(make::moulds(design, tools, kept.means()), Contains("a, b"));
   tools.only.clear(), tools.formats = {"dxf"};

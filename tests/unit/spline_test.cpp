@@ -25,7 +25,8 @@ constexpr double kAngles[] = {30 * kPi / 180, 37.5 * kPi / 180, 45 * kPi / 180};
 double distance(const std::vector<Vec2>& points, const Vec2& p) {
   double least = 1e9;
   for (std::size_t i = 0; i < points.size(); ++i) {
-    const Vec2 a = points[i], way = points[(i + 1) % points.size()] - a;
+    const Vec2& a = points[i];
+    const Vec2 way = points[(i + 1) % points.size()] - a;
     const double t = std::clamp((p - a).dot(way) / way.squaredNorm(), 0.0, 1.0);
     least = std::min(least, (p - a - t * way).norm());
   }
@@ -67,7 +68,7 @@ TEST_CASE(
         CHECK(flanks == 2);
         // Where the outline crosses the reference circle: the two sides of a space, by bisection on points.
         std::vector<double> at;
-        const curve::Outline outline = bore.outline();
+        const curve::Outline& outline = bore.outline();
         for (const curve::Segment& s : outline.period) {
           double a = s.from, b = s.to;
           if ((s.point(a).norm() - r) * (s.point(b).norm() - r) > 0) continue;
