@@ -38,10 +38,16 @@ inline Circle circle_of(const Vec2& a, double bulge, const Vec2& b) {
   return {(a + b) / 2 + left * ((1 - bulge * bulge) / (4 * bulge)),
           chord.norm() * (1 + bulge * bulge) / (4 * std::abs(bulge))};
 }
+/// Whether an arc rises so little over its chord that its radius would be a number without a meaning.
+inline bool is_straight(const Vec2& p, double bulge, const Vec2& next) {
+  constexpr double kRise = 1e-9;  // [mm, or the unit of the file]
+  return std::abs(bulge) * (next - p).norm() / 2 < kRise;
+}
+
 /// The bounding box grows by what lies between two points of a polyline.
 inline void hold_bulged(Box& box, const Vec2& p, double bulge, const Vec2& next) {
   box.hold(p);
-  if (bulge == 0) return;
+  if (is_straight(p, bulge, next)) return;
   const Circle c = circle_of(p, bulge, next);
   const Vec2 first = (bulge > 0 ? p : next) - c.centre;
   const double from = std::atan2(first.y(), first.x());

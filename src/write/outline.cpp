@@ -18,7 +18,7 @@ std::string path_data(const curve::BulgedLoop& loop, At at, Box& box) {
     const Vec2 p = at(i), q = at((i + 1) % loop.points.size());
     const double bulge = loop.points[i].bulge;
     hold_bulged(box, p, -bulge, q);  // SVG's y points down, which turns the sense
-    if (bulge == 0) {
+    if (is_straight(p, bulge, q)) {
       data += fmt::format(" L{} {}", digits(q.x()), digits(q.y()));
     } else {
       data += fmt::format(" A{0} {0} 0 {1} {2} {3} {4}", digits(circle_of(p, bulge, q).radius),
