@@ -14,7 +14,7 @@
 #include "palio/error.hpp"
 #include "palio/serve/serve.hpp"
 #include "palio/view/page.hpp"
-#include "watch.hpp"
+#include "serving.hpp"
 
 namespace palio::cli {
 namespace {
@@ -70,14 +70,9 @@ class Desk {
   /// Takes over what an editor wrote; beside changes of our own it is only told.
   void follow_file() {
     const std::string path = this->path();
-    std::error_code gone;
-    if (path.empty() || !std::filesystem::is_regular_file(path, gone)) return;
-    std::string text;
-    try {
-      text = write::read_file(path);
-    } catch (const FileError&) {
-      return;  // being replaced just now: next time
-    }
+    std::optional<std::string> now = path.empty() ? std::nullopt : text_now(path);
+    if (!now) return;
+    std::string& text = *now;
     {
       const std::lock_guard<std::mutex> guard(lock_);
       if (text == in_file_ || (other_ && *other_ == text)) return;

@@ -131,6 +131,8 @@ struct MakeOptions {
     bool mould = false;
     make::Tools made;
     std::vector<double> walls;  // around the part and below it
+
+    bool wanted() const { return mould || made.spark_gap > 0; }
   } tools;
 };
 
@@ -192,8 +194,7 @@ void make_parts(const job::Design& design, const MakeOptions& options, const std
 }
 
 void check_wishes(const MakeOptions& options) {
-  const int ways = (options.formula ? 1 : 0) + (options.region.wanted ? 1 : 0) +
-                   (options.tools.mould || options.tools.made.spark_gap > 0 ? 1 : 0);
+  const int ways = (options.formula ? 1 : 0) + (options.region.wanted ? 1 : 0) + (options.tools.wanted() ? 1 : 0);
   if (ways > 1) throw Misuse("--formula, --region, and --mould with --electrode leave out each other; give one");
 }
 
@@ -207,7 +208,7 @@ void run_make(const MakeOptions& options, int& status) {
   const std::string out = !options.out.empty() ? options.out : folder_of(options.job.path, design);
   if (options.region.wanted)
     make_regions(design, options, out);
-  else if (options.tools.mould || options.tools.made.spark_gap > 0)
+  else if (options.tools.wanted())
     make_tools(design, options, out);
   else
     make_parts(design, options, out);

@@ -1,9 +1,5 @@
 #include "watch.hpp"
 
-#include <fcntl.h>
-#include <spawn.h>
-#include <unistd.h>
-
 #include <algorithm>
 #include <chrono>
 #include <condition_variable>
@@ -18,57 +14,14 @@
 #include "palio/error.hpp"
 #include "palio/view/page.hpp"
 #include "palio/write/embed.hpp"
+#include "serving.hpp"
 
 namespace palio::cli {
-
-void open_browser(const std::string& address) {
-  sigset_t none;
-  sigemptyset(&none);
-  posix_spawnattr_t attributes;
-  posix_spawnattr_init(&attributes);
-  posix_spawnattr_setsigmask(&attributes, &none);
-  posix_spawnattr_setflags(&attributes, POSIX_SPAWN_SETSIGMASK);
-  posix_spawn_file_actions_t quiet;
-  posix_spawn_file_actions_init(&quiet);
-  for (const int out : {1, 2})
-    posix_spawn_file_actions_addopen(&quiet, out, "/dev/null", O_WRONLY, 0);
-  std::string program = "xdg-open", argument = address;
-  char* const arguments[] = {program.data(), argument.data(), nullptr};
-  pid_t child = 0;
-  posix_spawnp(&child, program.c_str(), &quiet, &attributes, arguments, environ);
-  posix_spawn_file_actions_destroy(&quiet);
-  posix_spawnattr_destroy(&attributes);
-}
-
-std::unique_ptr<serve::Server> serve_at(int port, const serve::Answering& answer, const serve::News& news) {
-  using Serve = serve::Server* (*)(int, const serve::Answering*, const serve::News*, std::string*);
-  const auto serve = reinterpret_cast<Serve>(
-      module_entry("palio_serve", "palio_serve", "PALIO_DESK", "report, draw and vary the job instead"));
-  std::string error;
-  std::unique_ptr<serve::Server> server(serve(port, &answer, &news, &error));
-  if (!server) throw Misuse("--port: " + error);
-  return server;
-}
-
-Ends::Ends() {
-  sigemptyset(&ends_);
-  for (const int signal : {SIGINT, SIGTERM, SIGHUP})
-    sigaddset(&ends_, signal);
-  pthread_sigmask(SIG_BLOCK, &ends_, &before_);
-}
-
-Ends::~Ends() { pthread_sigmask(SIG_SETMASK, &before_, nullptr); }
-
-bool Ends::come_within(int milliseconds) const {
-  constexpr int kThousand = 1000;
-  constexpr long kNanos = 1000000;
-  const timespec time{milliseconds / kThousand, (milliseconds % kThousand) * kNanos};
-  return sigtimedwait(&ends_, nullptr, &time) >= 0;
-}
 
 namespace {
 
 constexpr int kLookEvery = 250;  // [ms]
+constexpr const char* kHtml = "text/html; charset=utf-8";
 
 /// The pages and pictures of the last time that the work went well, and what went wrong since.
 class Shown {
@@ -97,7 +50,6 @@ class Shown {
   }
 
   serve::Answer answer(const serve::Request& request) {
-    constexpr const char* kHtml = "text/html; charset=utf-8";
     if (request.path == "/") return {200, kHtml, view::watch_page(heading_)};
     const auto of = request.query.find("of");
     if (request.path != "/view" || of == request.query.end()) return {404, "text/plain", "nothing is here\n"};
@@ -131,9 +83,9 @@ class Shown {
       path = *it;
     }
     const std::string bytes = write::read_file(path), ending = format_of(path);
-    if (ending == "html") return {200, "text/html; charset=utf-8", bytes};
+    if (ending == "html") return {200, kHtml, bytes};
     return {
-        200, "text/html; charset=utf-8",
+        200, kHtml,
         fmt::format("<!doctype html><meta charset=\"utf-8\"><title>{0}</title><style>body{{margin:0;height:100vh;"
                     "display:flex;align-items:center;justify-content:center;background:#fbfaf6}}"
                     "img{{max-width:100%;max-height:100%}}</style><img alt=\"{0}\" src=\"data:image/{1};base64,{2}\">",
@@ -146,15 +98,6 @@ class Shown {
   std::vector<std::string> views_;
   long count_ = 0;
 };
-
-/// What is in the file; empty while it is being replaced.
-std::string text_of(const std::string& path) {
-  try {
-    return write::read_file(path);
-  } catch (const FileError&) {
-    return "";
-  }
-}
 
 /// Once. What went wrong, for people; empty where nothing did.
 std::string done(const std::function<void()>& work) {
@@ -186,11 +129,11 @@ void watched(const std::string& job, const WatchOptions& options, const std::fun
   const serve::Answering answer = [&](const serve::Request& request) { return shown.answer(request); };
   const serve::News news = [&](long& seen) { return shown.news(seen); };
   std::unique_ptr<serve::Server> server;
-  std::string last;
+  std::optional<std::string> last;
   do {
-    const std::string text = text_of(job);
-    if (text.empty() || text == last) continue;
-    if (!last.empty()) print(fmt::format("\n── {} has changed\n", job));
+    const std::optional<std::string> text = text_now(job);
+    if (!text || text->empty() || text == last) continue;
+    if (last) print(fmt::format("\n── {} has changed\n", job));
     last = text;
     written_paths().clear();
     const std::string wrong = done(work);

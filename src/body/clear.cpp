@@ -8,6 +8,7 @@
 #include "palio/angle.hpp"
 #include "palio/curve/flatten.hpp"
 #include "palio/math/extent.hpp"
+#include "palio/math/polygon.hpp"
 
 namespace palio::body {
 namespace {
@@ -67,13 +68,8 @@ Shape::Shape(const curve::Outline& outline) {
 
 bool Shape::holds(const Vec2& p) const {
   if (circle_ > 0) return (p - centre_).norm() < circle_;
-  bool in = false;
-  for (std::size_t i = 0, j = points_.size() - 1; i < points_.size(); j = i++) {
-    const Vec2 &a = points_[i], &b = points_[j];
-    if ((a.y() > p.y()) != (b.y() > p.y()) && p.x() < a.x() + (b.x() - a.x()) * (p.y() - a.y()) / (b.y() - a.y()))
-      in = !in;
-  }
-  return in;
+  return math::in_polygon(
+      points_.size(), [&](std::size_t i) -> const Vec2& { return points_[i]; }, p);
 }
 
 double Shape::distance(const Vec2& p) const {

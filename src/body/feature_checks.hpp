@@ -9,7 +9,7 @@
 namespace palio::body {
 
 /// Whether the bore is round: no keyway, flat, hexagon, square, serrations or spline.
-inline bool plain_bore(const Features& f) { return !f.keyway && !f.flat && !f.sided && !f.serration && !f.shaped; }
+inline bool plain_bore(const Features& f) { return !f.keyway && !f.turns_by_wall(); }
 
 /// The key that asks for a step of the bore.
 inline const char* feature_of(const Step& s) { return s.seat ? "bore.bearing" : "bore.steps"; }

@@ -9,7 +9,7 @@
 
 #include "palio/angle.hpp"
 #include "palio/error.hpp"
-#include "palio/math/tolerance.hpp"
+#include "palio/math/polygon.hpp"
 #include "triangulate.hpp"
 
 namespace palio::body {
@@ -158,21 +158,12 @@ class Pierced {
     for (const std::vector<std::uint32_t>& around : outer) {
       std::vector<std::vector<std::uint32_t>> loops{around};
       for (const std::vector<std::uint32_t>& hole : holes) {
-        if (outer.size() == 1 || holds(points, around, points[hole.front()])) loops.push_back(hole);
+        const auto corner = [&](std::size_t k) -> const Vec2& { return points[around[k]]; };
+        if (outer.size() == 1 || math::in_polygon(around.size(), corner, points[hole.front()])) loops.push_back(hole);
       }
       for (const Triangle& t : triangulate(points, loops))
         mesh_.triangles.push_back({vertices[t[0]], vertices[t[1]], vertices[t[2]]});
     }
-  }
-
-  static bool holds(const std::vector<Vec2>& points, const std::vector<std::uint32_t>& around, const Vec2& p) {
-    bool inside = false;
-    for (std::size_t k = 0; k < around.size(); ++k) {
-      const Vec2 &a = points[around[k]], &b = points[around[(k + 1) % around.size()]];
-      if ((a.y() > p.y()) != (b.y() > p.y()) && p.x() < a.x() + (b.x() - a.x()) * (p.y() - a.y()) / (b.y() - a.y()))
-        inside = !inside;
-    }
-    return inside;
   }
 
   TriangleMesh& mesh_;

@@ -8,6 +8,7 @@
 
 #include "palio/angle.hpp"
 #include "palio/math/extent.hpp"
+#include "palio/math/polygon.hpp"
 
 namespace palio::foreign {
 namespace {
@@ -79,13 +80,8 @@ void measure(Loop& loop) {
 }  // namespace
 
 bool Loop::holds(const Vec2& point) const {
-  bool within = false;
-  for (std::size_t i = 0; i < points.size(); ++i) {
-    const Vec2 &a = points[i], &b = points[(i + 1) % points.size()];
-    if ((a.y() > point.y()) == (b.y() > point.y())) continue;
-    if (point.x() < a.x() + (point.y() - a.y()) / (b.y() - a.y()) * (b.x() - a.x())) within = !within;
-  }
-  return within;
+  return math::in_polygon(
+      points.size(), [&](std::size_t i) -> const Vec2& { return points[i]; }, point);
 }
 
 void Chains::put(const Vec2& p) {

@@ -11,7 +11,6 @@
 #include "naming.hpp"
 #include "palio/body/mesh.hpp"
 #include "palio/error.hpp"
-#include "palio/math/extent.hpp"
 #include "palio/view/parts_list.hpp"
 #include "palio/view/sheet.hpp"
 #include "palio/write/embed.hpp"
@@ -109,33 +108,12 @@ std::vector<const body::Loop*> plane_loops(const view::Part& p) {
   return all;
 }
 
-/// What placed triangles lie within.
-class Reach {
- public:
-  void hold(const body::TriangleMesh& mesh, const write::Placement& placement) {
-    for (const Vec3& v : mesh.vertices) {
-      const Vec3 at = placement.of(v);
-      x_.hold(at.x()), y_.hold(at.y()), z_.hold(at.z());
-    }
-  }
-  Vec3 size() const { return {x_.size(), y_.size(), z_.size()}; }
-
- private:
-  math::Extent x_, y_, z_;
-};
-
 void make_stl(const Work& w) {
   std::vector<body::TriangleMesh> all;
   std::vector<write::Placement> placements;
   for (const Piece* p : w.group.pieces)
     all.push_back(w.meshes.of(p)), placements.push_back(w.placement(p));
-  const body::TriangleMesh mesh = write::merged(all, placements);
-  w.save(write::stl(mesh, w.stamp));
-  w.file.triangles = mesh.triangles.size();
-  w.file.volume = body::volume(mesh);
-  Reach reach;
-  reach.hold(mesh, {});
-  w.file.extent = reach.size();
+  save_stl(write::merged(all, placements), w.stamp, w.means, w.file);
 }
 
 void make_packed(const Work& w) {
@@ -159,10 +137,10 @@ void make_packed(const Work& w) {
     for (std::size_t i = 0; i < all.size(); ++i)
       all[i].placement = side_by_side[i];
   }
-  Reach reach;
-  for (const write::PackedPart& packed : all)
-    reach.hold(packed.mesh, packed.placement);
-  w.file.extent = reach.size();
+  Eigen::AlignedBox3d box;
+  for (const write::PackedPart& p : all)
+    box.extend(write::box_of(p.placement.of(p.mesh.vertices)));
+  w.file.extent = box.sizes();
   constexpr double kStill = 4;  // [s]
   double seconds = kStill;
   if (w.file.format == "glb" && w.group.in_place) {
@@ -195,12 +173,7 @@ void make_step(const Work& w) {
   for (write::StepPart& s : solids) {
     if (of_assembly[s.assembly] < 2) s.assembly.clear();
   }
-  const write::StepMade result = step_of(w.means)(solids, w.stamp, w.spline_error(), w.file.path);
-  w.file.deviation = result.deviation;
-  w.file.volume = result.volume;
-  std::error_code unread;
-  const auto length = std::filesystem::file_size(w.file.path, unread);
-  if (!unread) w.file.bytes = length;
+  save_step(solids, w.stamp, w.spline_error(), w.means, w.file);
 }
 
 void make_csv(const Work& w) {
@@ -228,9 +201,7 @@ std::vector<write::PlacedLoop> bulged(const Work& w) {
       w.file.deviation = std::max(w.file.deviation.value_or(0), loops.back().loop.deviation);
     }
   }
-  w.file.loops = loops.size();
-  const Vec2 size = write::size_of(loops);
-  w.file.extent = Vec3(size.x(), size.y(), 0);
+  tell_loops(loops, w.file);
   return loops;
 }
 
@@ -371,8 +342,7 @@ std::vector<File> make(const job::Design& nominal, const Request& request, const
   std::string known;
   for (const view::Part& p : view::parts(design)) {
     known += p.name + ", ";
-    pieces.push_back({p, request.chord_error > 0 ? request.chord_error : std::min(0.005, p.module / 300),
-                      1e-7 * std::max(1.0, p.module / 5)});
+    pieces.push_back({p, chord_error(request.chord_error, p.module), spline_tolerance(p.module)});
   }
   for (const std::string& name : request.only) {
     const bool there = std::any_of(pieces.begin(), pieces.end(), [&](const Piece& p) { return p.part.name == name; });

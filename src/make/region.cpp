@@ -35,9 +35,10 @@ struct Shape {
 std::vector<File> regions(const job::Design& nominal, const Region& region, const Means& means) {
   const job::Design design = nominal.process.given ? job::as(nominal, job::As::drawn) : nominal;
   std::vector<Shape> shapes;
-  std::string known, left_out;
+  std::vector<std::string> known;
+  std::string left_out;
   const auto add = [&](const std::string& name, const curve::Outline& teeth, double reach, double margin) {
-    known += (known.empty() ? "" : ", ") + name;
+    known.push_back(name);
     if (!region.only.empty() && std::find(region.only.begin(), region.only.end(), name) == region.only.end()) return;
     const bool ring = teeth.clockwise;
     // The profile is the part's own section within its teeth, a ring's the opening.
@@ -63,13 +64,9 @@ std::vector<File> regions(const job::Design& nominal, const Region& region, cons
   }
   for (const job::Reducer& r : design.reducers)
     add(r.name + "_disc", r.made.edge(), r.made.sizes().disc_crest_diameter / 2, r.made.spec().roller_diameter / 2);
-  for (const std::string& name : region.only) {
-    if ((", " + known + ",").find(", " + name + ",") == std::string::npos)
-      throw InvalidParameter("only", name,
-                             fmt::format("regions are made of {}{}", known,
-                                         left_out.empty() ? "" : " (not of bevel gears, racks and lanterns)"),
-                             "choose one of those");
-  }
+  check_only(region.only, known,
+             fmt::format("regions are made of {}{}", fmt::join(known, ", "),
+                         left_out.empty() ? "" : " (not of bevel gears, racks and lanterns)"));
   if (shapes.empty())
     throw InvalidParameter("region", "none", "the job has no teeth with a plane closed outline",
                            "bevel gears, racks and lanterns have none");
@@ -97,8 +94,8 @@ std::vector<File> regions(const job::Design& nominal, const Region& region, cons
         }
         const std::string bytes = format == "dxf" ? write::dxf(loops, carried) : write::svg(loops, carried);
         means.save(file.path, bytes);
-        const Vec2 size = write::size_of(loops);
-        file.bytes = bytes.size(), file.loops = loops.size(), file.extent = Vec3(size.x(), size.y(), 0);
+        file.bytes = bytes.size();
+        tell_loops(loops, file);
       }
       made.push_back(std::move(file));
     }

@@ -6,7 +6,6 @@
 #include "means.hpp"
 #include "palio/error.hpp"
 #include "palio/make/make.hpp"
-#include "palio/write/formats.hpp"
 
 namespace palio::make {
 namespace {
@@ -31,18 +30,10 @@ std::vector<File> written(const job::Design& design, const std::vector<Tool>& al
                                "choose one of those");
       File file{means.path(tool.name + "." + format), format, tool.name};
       if (means.about_to) means.about_to(file.path);
-      if (format == "step") {
-        const write::StepMade solid =
-            step_of(means)({{tool.name, tool.body, {}}}, carried, 1e-7 * std::max(1.0, tool.module / 5), file.path);
-        file.deviation = solid.deviation, file.volume = solid.volume;
-      } else {
-        const double error = tools.chord_error > 0 ? tools.chord_error : std::min(0.005, tool.module / 300);
-        const body::TriangleMesh mesh = body::mesh(tool.body, error);
-        const write::Written stl = write::stl(mesh, carried);
-        means.save(file.path, stl.bytes);
-        file.deviation = stl.deviation, file.volume = body::volume(mesh), file.triangles = mesh.triangles.size();
-        file.bytes = stl.bytes.size();
-      }
+      if (format == "step")
+        save_step({{tool.name, tool.body, {}}}, carried, spline_tolerance(tool.module), means, file);
+      else
+        save_stl(body::mesh(tool.body, chord_error(tools.chord_error, tool.module)), carried, means, file);
       made.push_back(std::move(file));
     }
   }
@@ -52,18 +43,16 @@ std::vector<File> written(const job::Design& design, const std::vector<Tool>& al
 /// The gears that are meant, of those that can. \throws InvalidParameter "only"
 std::vector<const job::Gear*> chosen(const job::Design& design, const Tools& tools, bool (*can)(const job::Gear&)) {
   std::vector<const job::Gear*> all;
-  std::string known;
+  std::vector<std::string> known;
   for (const job::Gear& g : design.gears) {
     if (!can(g)) continue;
-    known += (known.empty() ? "" : ", ") + g.name;
+    known.push_back(g.name);
     if (tools.only.empty() || std::find(tools.only.begin(), tools.only.end(), g.name) != tools.only.end())
       all.push_back(&g);
   }
-  for (const std::string& name : tools.only) {
-    if ((", " + known + ",").find(", " + name + ",") == std::string::npos)
-      throw InvalidParameter("only", name, known.empty() ? "the job has none that can" : "those that can are " + known,
-                             "choose one of those");
-  }
+  check_only(
+      tools.only, known,
+      known.empty() ? "the job has none that can" : fmt::format("those that can are {}", fmt::join(known, ", ")));
   return all;
 }
 

@@ -40,9 +40,7 @@ std::string model(const std::vector<PackedPart>& parts, const Stamp& stamp) {
   xml += " </resources>\n <build>\n";
   for (std::size_t i = 0; i < parts.size(); ++i) {
     const Placement& p = parts[i].placement;
-    Eigen::Matrix3d turn = Eigen::Matrix3d::Identity();
-    turn(0, 0) = turn(1, 1) = std::cos(p.turn), turn(1, 0) = std::sin(p.turn), turn(0, 1) = -turn(1, 0);
-    const Eigen::Matrix3d m = p.axes * turn;
+    const Eigen::Matrix3d m = p.turned_axes();
     // Row vectors: the matrix is written transposed, the move last.
     xml += fmt::format(
         "  <item objectid=\"{}\" transform=\"{:.9g} {:.9g} {:.9g} {:.9g} {:.9g} {:.9g} {:.9g} {:.9g} {:.9g} {:.9g} "

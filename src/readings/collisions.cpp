@@ -92,8 +92,7 @@ void look_at_bores(const Design& design, const Axle& axle, std::vector<Finding>&
   for (const std::size_t i : design.machine.members[axle.member].gears) {
     const Gear& g = design.gears[i];
     const std::string detail = "shaft." + axle.name;
-    const bool taken =
-        g.features.keyway || !(g.features.flat || g.features.sided || g.features.serration || g.features.shaped);
+    const bool taken = g.features.keyway || !g.features.turns_by_wall();
     const double bore = g.shaft_diameter();
     if (bore < axle.diameter - math::kAlike)
       found.push_back({FindingId::axle_too_thick, "gear." + g.name, bore, axle.diameter, detail});

@@ -5,6 +5,8 @@
 
 #include <fmt/format.h>
 
+#include "palio/values/keys.hpp"
+
 namespace palio::job {
 namespace {
 
@@ -454,13 +456,7 @@ axial_offset = -40
 }  // namespace
 
 std::vector<std::string> FindingExample::changes() const {
-  std::vector<std::string> all;
-  for (std::size_t from = 0; !starter.empty() && from < text.size();) {
-    const std::size_t to = std::min(text.find(' ', from), text.size());
-    all.emplace_back(text.substr(from, to - from));
-    from = to + 1;
-  }
-  return all;
+  return starter.empty() ? std::vector<std::string>() : words_of(text);
 }
 
 const FindingExample* example_of(FindingId id) {

@@ -1,7 +1,10 @@
 // What is read of a gear's body: bore, keyway, plates, sector; and how fast it turns.
 #include <algorithm>
+#include <cmath>
 
+#include "palio/angle.hpp"
 #include "palio/math/extent.hpp"
+#include "palio/math/tolerance.hpp"
 #include "readings.hpp"
 
 namespace palio::job {
@@ -56,8 +59,9 @@ Said across_length(const At& a, bool through) {
   if (!h) return {};
   double least = math::kInfinite, most = 0;
   for (const body::Tunnel& t : a.body().layers().tunnels) {
-    if (t.feature != h->key() || t.z != a.body().layers().tunnels.front().z) continue;
-    least = std::min(least, t.inner.distance), most = std::max(most, t.outer.distance);
+    const bool same = t.feature == h->key() && std::abs(t.z - h->height * a.gear.axial) < math::kAlike &&
+                      std::abs(std::remainder(t.angle - h->angle, 2 * kPi)) < math::kAlike;
+    if (same) least = std::min(least, t.inner.distance), most = std::max(most, t.outer.distance);
   }
   return through ? 2 * most : most - least;
 }

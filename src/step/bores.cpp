@@ -23,17 +23,6 @@ namespace {
 
 constexpr double kFitted = 1e-10;  // edges of holes across [mm, rad]
 
-TopoDS_Edge edge(const Handle(Geom_Curve) & curve, double first, double last, const TopoDS_Vertex& from,
-                 const TopoDS_Vertex& to) {
-  const BRep_Builder build;
-  TopoDS_Edge e;
-  build.MakeEdge(e, curve, kTolerance);
-  build.Add(e, from.Oriented(TopAbs_FORWARD));
-  build.Add(e, to.Oriented(TopAbs_REVERSED));
-  build.Range(e, first, last);
-  return e;
-}
-
 gp_Pnt point(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
 gp_Dir direction(const Vec2& v) { return {v.x(), v.y(), 0}; }
 /// Its own axis outwards, from which t is counted towards the height.

@@ -179,16 +179,6 @@ class Maker {
     build_.Add(shell_, face.Oriented(cap.up ? TopAbs_FORWARD : TopAbs_REVERSED));
   }
 
-  TopoDS_Edge edge(const Handle(Geom_Curve) & curve, double first, double last, const TopoDS_Vertex& from,
-                   const TopoDS_Vertex& to) {
-    TopoDS_Edge e;
-    build_.MakeEdge(e, curve, kTolerance);
-    build_.Add(e, from.Oriented(TopAbs_FORWARD));
-    build_.Add(e, to.Oriented(TopAbs_REVERSED));
-    build_.Range(e, first, last);
-    return e;
-  }
-
   /// All walls of a loop between two levels, with the edges that rise between them.
   void walls(const body::Wall& ends, const body::Level& low, const body::Level& high) {
     const std::size_t loop = ends.below;

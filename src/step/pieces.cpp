@@ -1,5 +1,6 @@
 #include "pieces.hpp"
 
+#include <BRep_Builder.hxx>
 #include <Geom_BSplineCurve.hxx>
 #include <Geom_Circle.hxx>
 #include <Geom_Line.hxx>
@@ -19,6 +20,17 @@ namespace palio::step {
 using curve::Arc;
 using curve::Line;
 using curve::Segment;
+
+TopoDS_Edge edge(const Handle(Geom_Curve) & curve, double first, double last, const TopoDS_Vertex& from,
+                 const TopoDS_Vertex& to) {
+  const BRep_Builder build;
+  TopoDS_Edge e;
+  build.MakeEdge(e, curve, kTolerance);
+  build.Add(e, from.Oriented(TopAbs_FORWARD));
+  build.Add(e, to.Oriented(TopAbs_REVERSED));
+  build.Range(e, first, last);
+  return e;
+}
 
 Seams seams(const std::vector<body::Tunnel>& tunnels) {
   Seams best;

@@ -2,6 +2,8 @@
 #pragma once
 
 #include <Geom_Curve.hxx>
+#include <TopoDS_Edge.hxx>
+#include <TopoDS_Vertex.hxx>
 #include <gp_Pnt.hxx>
 #include <vector>
 
@@ -22,6 +24,10 @@ struct Piece {
 };
 
 inline gp_Pnt at(const Vec2& p, double z) { return {p.x(), p.y(), z}; }
+
+/// From one vertex to another along a curve.
+TopoDS_Edge edge(const Handle(Geom_Curve) & curve, double first, double last, const TopoDS_Vertex& from,
+                 const TopoDS_Vertex& to);
 
 /// Where circles about the axis are cut into pieces: all of a body alike, and clear of what goes through their walls.
 struct Seams {

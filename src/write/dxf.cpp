@@ -199,9 +199,7 @@ void remember(std::vector<std::string>& layers, const std::string& layer) {
 
 /// A loop as a circle where it is one, else as a closed polyline with bulges.
 void closed(Writer& body, const std::string& model, const PlacedLoop& l, double unit, Box& box) {
-  const auto placed = [&](const Vec2& p) -> Vec2 {
-    return (turned(p, l.placement.turn) + l.placement.at.head<2>()) / unit;
-  };
+  const auto placed = [&](const Vec2& p) -> Vec2 { return l.placement.of(p) / unit; };
   if (const auto circle = whole_circle(l.loop)) {
     head(body, "CIRCLE", model, l.layer(), "AcDbCircle");
     const Vec2 at = placed(circle->centre);
@@ -256,9 +254,7 @@ Written dxf_of_curves(const std::vector<PlacedOutline>& outlines, const Stamp& s
       [&](Writer& body, const std::string& model, Box& box) {
         for (std::size_t n = 0; n < outlines.size(); ++n) {
           const PlacedOutline& o = outlines[n];
-          const auto placed = [&](const Vec2& p) -> Vec2 {
-            return (turned(p, o.placement.turn) + o.placement.at.head<2>()) / unit;
-          };
+          const auto placed = [&](const Vec2& p) -> Vec2 { return o.placement.of(p) / unit; };
           const auto point = [&](int code, const Vec2& p) {
             body.real(code, p.x()), body.real(code + 10, p.y()), body.real(code + 20, 0);
           };

@@ -5,17 +5,22 @@
 #include <fmt/format.h>
 
 #include "palio/error.hpp"
-#include "palio/math/extent.hpp"
 #include "palio/write/packed.hpp"
 
 namespace palio::write {
 
+Eigen::AlignedBox3d box_of(const std::vector<Vec3>& points) {
+  Eigen::AlignedBox3d box;
+  for (const Vec3& p : points)
+    box.extend(p);
+  return box;
+}
+
 std::vector<Placement> nested(const std::vector<body::TriangleMesh>& meshes, double width, double depth, double gap) {
-  std::vector<Eigen::AlignedBox3d> boxes(meshes.size());
-  for (std::size_t i = 0; i < meshes.size(); ++i) {
-    for (const Vec3& v : meshes[i].vertices)
-      boxes[i].extend(v);
-  }
+  std::vector<Eigen::AlignedBox3d> boxes;
+  boxes.reserve(meshes.size());
+  for (const body::TriangleMesh& mesh : meshes)
+    boxes.push_back(box_of(mesh.vertices));
   // Rows of falling depth: the deepest parts first waste least.
   std::vector<std::size_t> order(meshes.size());
   std::iota(order.begin(), order.end(), 0);
@@ -39,14 +44,12 @@ std::vector<Placement> nested(const std::vector<body::TriangleMesh>& meshes, dou
 }
 
 void stand_on_bed(std::vector<PackedPart>& parts) {
-  math::Extent up;
-  for (const PackedPart& p : parts) {
-    for (const Vec3& v : p.mesh.vertices)
-      up.hold(p.placement.of(v).z());
-  }
-  if (up.empty()) return;
+  Eigen::AlignedBox3d box;
+  for (const PackedPart& p : parts)
+    box.extend(box_of(p.placement.of(p.mesh.vertices)));
+  if (box.isEmpty()) return;
   for (PackedPart& p : parts)
-    p.placement.at.z() -= up.low();
+    p.placement.at.z() -= box.min().z();
 }
 
 }  // namespace palio::write

@@ -34,9 +34,7 @@ Vec2 size_of(const std::vector<PlacedLoop>& loops) {
   Box box;
   for (const PlacedLoop& l : loops) {
     const auto& points = l.loop.points;
-    const auto at = [&](std::size_t i) -> Vec2 {
-      return turned(points[i % points.size()].p, l.placement.turn) + l.placement.at.head<2>();
-    };
+    const auto at = [&](std::size_t i) { return l.placement.of(points[i % points.size()].p); };
     for (std::size_t i = 0; i < points.size(); ++i)
       hold_bulged(box, at(i), points[i].bulge, at(i + 1));
   }
@@ -58,7 +56,7 @@ std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
           fmt::format("{}    <g>\n      <title>{}</title>\n", i == 0 ? "" : "    </g>\n", xml_escaped(placed.part));
     }
     const auto at = [&](std::size_t k) -> Vec2 {
-      const Vec2 p = turned(placed.loop.points[k].p, placed.placement.turn) + placed.placement.at.head<2>();
+      const Vec2 p = placed.placement.of(placed.loop.points[k].p);
       return {p.x() / unit, -p.y() / unit};
     };
     paths += fmt::format("      <path id=\"{}_{}\" d=\"{}\"/>\n", xml_escaped(placed.layer()), ++number,

@@ -48,8 +48,8 @@ body::TriangleMesh merged(const std::vector<body::TriangleMesh>& meshes, const s
   body::TriangleMesh all;
   for (std::size_t i = 0; i < meshes.size(); ++i) {
     const auto base = static_cast<std::uint32_t>(all.vertices.size());
-    for (const Vec3& v : meshes[i].vertices)
-      all.vertices.push_back(placements[i].of(v));
+    const std::vector<Vec3> placed = placements[i].of(meshes[i].vertices);
+    all.vertices.insert(all.vertices.end(), placed.begin(), placed.end());
     for (const auto& t : meshes[i].triangles)
       all.triangles.push_back({t[0] + base, t[1] + base, t[2] + base});
     all.deviation = std::max(all.deviation, meshes[i].deviation);

@@ -415,8 +415,8 @@ TEST_CASE("3MF files stand on the bed, and the whole stays as it stands together
       CAPTURE(kind, path);
       double least = 1e9;
       for (const write::PackedPart& p : parts) {
-        for (const Vec3& v : p.mesh.vertices)
-          least = std::min(least, p.placement.of(v).z());
+        for (const Vec3& v : p.placement.of(p.mesh.vertices))
+          least = std::min(least, v.z());
       }
       CHECK(std::abs(least) < 1e-9);
       if (path != "assembly.3mf") continue;

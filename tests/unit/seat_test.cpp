@@ -13,6 +13,7 @@
 #include <nlohmann/json.hpp>
 
 #include "palio/body/mesh.hpp"
+#include "palio/readings/reading.hpp"
 #include "palio/values/bearings.hpp"
 #include "palio/values/fits.hpp"
 #include "palio/values/keys.hpp"
@@ -522,4 +523,22 @@ TEST_CASE("bearings sit in a plate's bores with a shoulder behind them, on posts
   CHECK(drawn.frames[0].plan.axes[0].seat.diameter == 0);
   CHECK_THAT(drawn.frames[0].plan.axes[1].seat.diameter + drawn.frames[0].plan.axes[1].seat.wider,
              WithinAbs(22.2, 1e-9));
+}
+
+TEST_CASE("screws and pins across tell each its own length, whatever stands beside them") {
+  const auto told = [](const std::string& reading, const std::string& across) {
+    const job::Design d = job::resolve(
+        "[gear.a]\nkind='spur'\nmodule=2\nteeth=30\nface_width=10\nbore=8\nflat.height=7\n"
+        "hubs=[{diameter=24,length=16}]\n" +
+            across,
+        "v");
+    return job::reading_number(d, "gear.a." + reading).value_or(0);
+  };
+  // Onto the flat from 3 mm of the axis, onto the round from 4; the pin from side to side, higher up.
+  const std::string pin = "cross_pin={diameter=3,height=22,angle=90}\n", screw = "set_screw={thread='M3',height=14}\n";
+  CHECK_THAT(told("set_screw_length", screw + pin), WithinAbs(9, 1e-9));
+  CHECK_THAT(told("cross_pin_length", screw + pin), WithinAbs(24, 1e-9));
+  const std::string two = "set_screw=[{thread='M3',height=14,angle=180},{thread='M3',height=14}]\n";
+  CHECK_THAT(told("set_screw_length", two + pin), WithinAbs(8, 1e-9));
+  CHECK_THAT(told("cross_pin_length", pin), WithinAbs(24, 1e-9));
 }

@@ -115,6 +115,8 @@ struct Features {
   std::optional<Sided> sided;
   std::optional<Serration> serration;
   std::optional<ShapedBore> shaped;
+  /// Whether the bore's own wall turns the shaft: a flat, flat walls all round, serrations or a spline.
+  bool turns_by_wall() const { return flat || sided || serration || shaped; }
   double bore_chamfer = 0;  ///< 45°, at both ends of a plain round bore
   std::vector<Step> steps;
   /// Of a bearing, of two alike the first; null where there is none.

@@ -18,11 +18,21 @@ struct Placement {
   double turn = 0;
   Eigen::Matrix3d axes = Eigen::Matrix3d::Identity();
 
-  /// Where a point of the body comes to stand.
-  Vec3 of(const Vec3& v) const {
-    const double c = std::cos(turn), s = std::sin(turn);
-    return axes * Vec3(c * v.x() - s * v.y(), s * v.x() + c * v.y(), v.z()) + at;
+  /// What turns a point before it is moved.
+  Eigen::Matrix3d turned_axes() const {
+    Eigen::Matrix3d about_z = Eigen::Matrix3d::Identity();
+    about_z(0, 0) = about_z(1, 1) = std::cos(turn), about_z(1, 0) = std::sin(turn), about_z(0, 1) = -about_z(1, 0);
+    return axes * about_z;
   }
+  /// Where points of the body come to stand.
+  std::vector<Vec3> of(std::vector<Vec3> points) const {
+    const Eigen::Matrix3d m = turned_axes();
+    for (Vec3& p : points)
+      p = m * p + at;
+    return points;
+  }
+  /// The same of a plane file, which knows no axes.
+  Vec2 of(const Vec2& p) const { return turned(p, turn) + at.head<2>(); }
 };
 
 /// The bytes of a file, and how far what stands in it is from the exact curves or surfaces at most [mm].

@@ -2,6 +2,7 @@
 // libraries; it is loaded when such a file is asked for.
 #pragma once
 
+#include <Eigen/Geometry>
 #include <optional>
 #include <string>
 #include <vector>
@@ -30,6 +31,9 @@ std::string threemf(const std::vector<PackedPart>& parts, const Stamp& stamp);
 /// Binary glTF 2.0 in metres, y up: a node for each part with its origin on its axis, and a motion that ends as it
 /// began. \param loop_seconds  length of the motion; parts without turns stand still
 std::string glb(const std::vector<PackedPart>& parts, const Stamp& stamp, double loop_seconds);
+
+/// What points lie within; empty where there are none.
+Eigen::AlignedBox3d box_of(const std::vector<Vec3>& points);
 
 /// Side by side on a bed of `width` × `depth` [mm], each part standing on z = 0 with its lower face, rows from the
 /// front. \throws InvalidParameter "bed" when a part does not fit, or not all do
