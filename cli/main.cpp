@@ -3,6 +3,7 @@
 
 #include <csignal>
 #include <iostream>
+#include <memory>
 
 #include <fmt/format.h>
 
@@ -33,6 +34,7 @@ void add_verbs(CLI::App& app, int& status) {
   app.name("palio");
   app.set_version_flag("--version", std::string("palio ") + kVersion);
   app.require_subcommand(1);
+  app.formatter(std::make_shared<cli::Help>());
   app.get_formatter()->label("SUBCOMMAND", "VERB");
   app.get_formatter()->label("Positionals", "Arguments");
   app.option_defaults()->always_capture_default(false);
@@ -42,7 +44,10 @@ void add_verbs(CLI::App& app, int& status) {
     add(app, status);
   }
   for (CLI::App* verb : app.get_subcommands([](CLI::App*) { return true; })) {
-    if (verb->get_option_no_throw("--out")) cli::add_force(*verb);
+    if (CLI::Option* out = verb->get_option_no_throw("--out")) {
+      out->type_name("PLACE");
+      cli::add_force(*verb);
+    }
     cli::add_manner(*verb);
     verb->group("Verbs");
   }

@@ -55,9 +55,8 @@ std::string of_footer(const std::string& footer) {
 
 std::string entry(const CLI::Option& option) {
   std::string name = option.get_name(option.get_positional(), !option.get_positional());
-  if (const std::string type = option.get_type_name(); !option.get_positional() && option.get_expected_max() > 0)
-    name += " " + type.substr(0, type.find(':'));
-  return fmt::format(".TP\n.B {}\n{}\n", roff(name), roff(option.get_description()));
+  if (const std::string word = value_word(option); !word.empty()) name += " " + word;
+  return fmt::format(".TP\n.B {}\n{}\n", roff(name), roff(described(option)));
 }
 
 std::string verb_page(const CLI::App& verb) {

@@ -21,6 +21,18 @@ std::string option_meant(const CLI::App& verb, const std::vector<std::string>& a
 /// FileError
 void write_manual(const CLI::App& app, const std::string& folder);
 
+/// The word for an option's value: "NAME", or its choices "mm|in"; empty where it takes none, or its own name says it.
+std::string value_word(const CLI::Option& option);
+/// What an option is, with the limits of its value.
+std::string described(const CLI::Option& option);
+
+/// The parser's help in these words.
+class Help : public CLI::Formatter {
+ public:
+  std::string make_option_opts(const CLI::Option* option) const override;
+  std::string make_option_desc(const CLI::Option* option) const override;
+};
+
 /// Help with its descriptions wrapped to a width, each under its own beginning; examples stay as they are.
 std::string wrapped_help(const std::string& help, std::size_t width);
 /// Lines of a message wrapped to a width between words, with two blanks more from the second line on.

@@ -1,0 +1,60 @@
+// Help in words: what may stand behind an option, without the names of types.
+#include <algorithm>
+
+#include "shell.hpp"
+
+namespace palio::cli {
+namespace {
+
+constexpr std::size_t kShort = 30;  // choices that take more are told by the description
+
+/// What an option's declaration says of its value: a word for it, and what is allowed.
+struct Asked {
+  std::string word;    ///< "NAME", or the choices, "mm|in"
+  std::string limits;  ///< "1 to 120", where it is a number between two
+};
+
+Asked asked(const CLI::Option& option) {
+  const std::string type = option.get_type_name();
+  const std::size_t colon = type.find(':');
+  const std::string check = colon == std::string::npos ? "" : type.substr(colon + 1);
+  Asked said{type.substr(0, colon), ""};
+  if (!check.empty() && check.front() == '{') {
+    std::string choices = check.substr(1, check.find('}') - 1);
+    std::replace(choices.begin(), choices.end(), ',', '|');
+    if (choices.size() <= kShort) said.word = choices;
+  }
+  if (const std::size_t from = check.find('['), to = check.find(']'); to != std::string::npos) {
+    said.limits = check.substr(from + 1, to - from - 1);
+    if (const std::size_t dash = said.limits.find(" - "); dash != std::string::npos)
+      said.limits.replace(dash, 3, " to ");
+  }
+  if (said.word == "TEXT") said.word = "WORD";
+  if (said.word == "INT" || said.word == "UINT") said.word = "N";
+  if (said.word == "FLOAT") said.word = "NUMBER";
+  return said;
+}
+
+}  // namespace
+
+std::string value_word(const CLI::Option& option) {
+  const bool takes = option.get_expected_max() > 0 && option.get_type_size() != 0;
+  const std::string word = takes ? asked(option).word : "";
+  // The name of an argument says what it is.
+  return option.get_positional() && word == "WORD" ? "" : word;
+}
+
+std::string described(const CLI::Option& option) {
+  const std::string limits = asked(option).limits;
+  return option.get_description() + (limits.empty() ? "" : "; " + limits);
+}
+
+std::string Help::make_option_opts(const CLI::Option* option) const {
+  const std::string word = value_word(*option);
+  const bool many = option->get_expected_max() == CLI::detail::expected_max_vector_size;
+  return (word.empty() ? "" : " " + word) + (many ? " ..." : "");
+}
+
+std::string Help::make_option_desc(const CLI::Option* option) const { return described(*option); }
+
+}  // namespace palio::cli
