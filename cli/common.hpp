@@ -7,6 +7,7 @@
 
 #include "palio/design/design.hpp"
 #include "palio/make/make.hpp"
+#include "palio/view/draw.hpp"
 #include "palio/write/file.hpp"
 #include "palio/write/step.hpp"
 
@@ -143,6 +144,7 @@ write::StepMade write_step_file(const std::vector<write::StepPart>& parts, const
                                 const std::string& path);
 
 /// Draws all standard pictures of a design into a folder; used by `draw` and `demo`.
-std::vector<make::File> draw_files(const job::Design& design, const Target& target, const std::string& format);
+std::vector<make::File> draw_files(const job::Design& design, const Target& target, const std::string& format,
+                                   view::PictureSize size);
 
 }  // namespace palio::cli

@@ -79,8 +79,11 @@ void compare_jobs(const CompareOptions& options) {
                     b = load({options.b, options.sets_b, options.as});
   const job::Comparison found = job::compare(a, b);
   const std::string name_a = called(options.a, options.sets_a), name_b = called(options.b, options.sets_b);
+  // Known before anything is written: whether there is something to draw.
+  const std::string ending = options.out.empty() ? "txt" : format_of(options.out);
+  const bool drawn = !options.of.empty() || (ending != "txt" && ending != "json");
+  const std::string gear = drawn ? drawn_gear(options, found, a, b) : "";
   const auto draw = [&](const std::string& format) {
-    const std::string gear = drawn_gear(options, found, a, b);
     return view::draw_overlay(a, a.gear(gear), name_a, b, b.gear(gear), name_b, format);
   };
   deliver(options, fmt::format("{} and {}", name_a, name_b), job::compare_text(found, name_a, name_b),

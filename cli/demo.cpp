@@ -181,7 +181,7 @@ void run_demo(const std::string& out, int& status) {
   save(within(t.folder, "roll.json"), job::roll_json(design, rolled, reducers));
   const Target parts = target(within(t.folder, "parts"), {}), pictures = target(within(t.folder, "pictures"), {});
   const std::vector<make::File> made = make_files(design, {}, parts);
-  std::vector<make::File> drawn = draw_files(design, pictures, "png");
+  std::vector<make::File> drawn = draw_files(design, pictures, "png", {});
   drawn.push_back({within(pictures.folder, "layout.png"), "png", "layout"});
   write_with_job(drawn.back().path, view::draw_layout(design, "png"), design);
   recover_winch(t);

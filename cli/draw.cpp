@@ -132,16 +132,17 @@ std::vector<PairPicture> pictures_of(const job::Design& design, const job::Pair&
 
 }  // namespace
 
-std::vector<make::File> draw_files(const job::Design& design, const Target& t, const std::string& format) {
+std::vector<make::File> draw_files(const job::Design& design, const Target& t, const std::string& format,
+                                   view::PictureSize size) {
   std::vector<make::File> made;
   const auto add = [&](const std::string& name, const std::string& part, const std::string& bytes) {
     made.push_back({within(t.folder, name + "." + format), format, part});
     write_with_job(made.back().path, bytes, design);
   };
   for (const job::Gear& g : design.gears)
-    add(g.name + "-gear", g.name, view::draw_gear(design, g, format));
+    add(g.name + "-gear", g.name, view::draw_gear(design, g, format, size));
   for (const job::Pair& p : design.pairs) {
-    for (const PairPicture& picture : pictures_of(design, p, format, {})) {
+    for (const PairPicture& picture : pictures_of(design, p, format, size)) {
       if (picture.asked || (picture.in_space && format != "png")) continue;
       std::string name = picture.of == p.name ? p.name + "-pair" : picture.of;
       std::replace(name.begin(), name.end(), ':', '-');
@@ -149,8 +150,8 @@ std::vector<make::File> draw_files(const job::Design& design, const Target& t, c
     }
   }
   for (const job::Reducer& r : design.reducers) {
-    add(r.name + "-reducer", r.name, view::draw_reducer(design, r, format));
-    add(r.name + "-contact", r.name, view::draw_reducer_contact(design, r, format));
+    add(r.name + "-reducer", r.name, view::draw_reducer(design, r, format, size));
+    add(r.name + "-contact", r.name, view::draw_reducer_contact(design, r, format, size));
   }
   return made;
 }
@@ -211,9 +212,9 @@ void add_draw(CLI::App& root, int& status) {
     }
     const Target t = target(options->out, kPictures);
     const std::string format = t.extension.empty() ? options->format : t.extension;
-    if (options->what.empty() && t.file.empty()) return tell(draw_files(design, t, format), options->json);
-
     const view::PictureSize size = parse_size(options->size);
+    if (options->what.empty() && t.file.empty()) return tell(draw_files(design, t, format, size), options->json);
+
     // Without a name: the pair, or the one gear there is.
     std::string what = options->what;
     if (what.empty())

@@ -1,6 +1,10 @@
 // Help in words: what may stand behind an option, without the names of types.
 #include <algorithm>
+#include <regex>
 
+#include <fmt/format.h>
+
+#include "palio/values/spelling.hpp"
 #include "shell.hpp"
 
 namespace palio::cli {
@@ -44,8 +48,10 @@ std::string value_word(const CLI::Option& option) {
   return option.get_positional() && word == "WORD" ? "" : word;
 }
 
+std::string limits_of(const CLI::Option& option) { return asked(option).limits; }
+
 std::string described(const CLI::Option& option) {
-  const std::string limits = asked(option).limits;
+  const std::string limits = limits_of(option);
   return option.get_description() + (limits.empty() ? "" : "; " + limits);
 }
 
@@ -56,5 +62,39 @@ std::string Help::make_option_opts(const CLI::Option* option) const {
 }
 
 std::string Help::make_option_desc(const CLI::Option* option) const { return described(*option); }
+
+std::string complaint(const CLI::App& verb, const CLI::ParseError& error, const std::vector<std::string>& arguments) {
+  const std::string told = error.what();
+  if (dynamic_cast<const CLI::ExtrasError*>(&error)) {
+    // The first word that begins like an option and is none; else a word too many.
+    for (const std::string& word : arguments) {
+      const std::string name = word.substr(0, word.find('='));
+      if (word.size() > 1 && word.front() == '-' && !verb.get_option_no_throw(name))
+        return fmt::format("{} is no option of palio {}{}", name, verb.get_name(), option_meant(verb, arguments));
+    }
+    return fmt::format("one word too many: {}", told.substr(told.find(": ") + 2));
+  }
+  static const std::regex no_choice(R"((-[-\w]+): (.*) not in \{(.*)\})"),
+      out_of(R"((-[-\w]+): Value (\S+) not in range .*)");
+  std::smatch found;
+  if (std::regex_match(told, found, no_choice)) {
+    std::vector<std::string> choices;
+    const std::string list = found[3];
+    for (std::size_t from = 0; from <= list.size();) {
+      const std::size_t to = std::min(list.find(',', from), list.size());
+      choices.push_back(list.substr(from, to - from)), from = to + 1;
+    }
+    const std::string word = found[2];
+    const job::Known known = job::known_words(choices, word, job::name_slip(word));
+    return fmt::format("{} is \"{}\", but {} are allowed{}", found[1].str(), word, known.list,
+                       known.nearest.empty() ? "" : "; did you mean " + known.nearest + "?");
+  }
+  if (std::regex_match(told, found, out_of)) {
+    const CLI::Option* option = verb.get_option_no_throw(found[1]);
+    if (const std::string limits = option ? limits_of(*option) : ""; !limits.empty())
+      return fmt::format("{} is {}, but a number from {} is allowed", found[1].str(), found[2].str(), limits);
+  }
+  return told;
+}
 
 }  // namespace palio::cli

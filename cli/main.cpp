@@ -66,17 +66,15 @@ bool answered_beside(const CLI::App& app, const std::vector<std::string>& words)
   return true;
 }
 
-/// What to say of a line that cannot be read.
-std::string complaint(CLI::App& app, const CLI::ParseError& e, const std::vector<std::string>& words) {
+/// What to say of a line that cannot be read, and where help is.
+std::string unread(CLI::App& app, const CLI::ParseError& e, const std::vector<std::string>& words) {
   if (!words.empty() && words.front()[0] != '-' && app.get_subcommands().empty())
     return fmt::format("palio: \"{}\" is no verb{}\nSee: palio --help", cli::plain(words.front()),
                        suggestion(app, words.front()));
-  std::string verb = "palio", meant;
-  for (const CLI::App* sub : app.get_subcommands()) {
-    verb += " " + sub->get_name();
-    if (dynamic_cast<const CLI::ExtrasError*>(&e)) meant = cli::option_meant(*sub, words);
-  }
-  return fmt::format("palio: {}{}\nSee: {} --help", cli::plain(e.what()), meant, verb);
+  const std::vector<CLI::App*> chosen = app.get_subcommands();
+  const CLI::App& verb = chosen.empty() ? app : *chosen.front();
+  return fmt::format("palio: {}\nSee: palio {}--help", cli::plain(cli::complaint(verb, e, words)),
+                     chosen.empty() ? "" : verb.get_name() + " ");
 }
 
 void complain(const std::string& message) {
@@ -98,7 +96,7 @@ int run(int argc, char** argv) {
   } catch (const CLI::Success& e) {
     return app.exit(e);
   } catch (const CLI::ParseError& e) {
-    complain(complaint(app, e, words));
+    complain(unread(app, e, words));
     return cli::kAskedWrongly;
   }
   return status;

@@ -13,6 +13,9 @@ namespace palio::cli {
 /// \param words  of the command line after "palio", the last one begun or empty
 std::vector<std::string> completed(const CLI::App& app, const std::vector<std::string>& words);
 
+/// What the parser complains of, in our words: what was given, what is allowed, what may have been meant.
+std::string complaint(const CLI::App& verb, const CLI::ParseError& error, const std::vector<std::string>& arguments);
+
 /// "; did you mean --format?" of the first option among `arguments` that the verb does not know; empty where none is
 /// near.
 std::string option_meant(const CLI::App& verb, const std::vector<std::string>& arguments);
@@ -23,6 +26,8 @@ void write_manual(const CLI::App& app, const std::string& folder);
 
 /// The word for an option's value: "NAME", or its choices "mm|in"; empty where it takes none, or its own name says it.
 std::string value_word(const CLI::Option& option);
+/// "1 to 120", where an option's value is a number between two; else empty.
+std::string limits_of(const CLI::Option& option);
 /// What an option is, with the limits of its value.
 std::string described(const CLI::Option& option);
 

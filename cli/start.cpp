@@ -63,9 +63,7 @@ void add_start(CLI::App& root, int&) {
       }
     }
     if (options->out.empty()) return print(text);
-    const Target t = target(options->out, {"toml", "json"});
-    if (t.extension == "json")
-      throw Misuse(fmt::format("--out {}: a starter is TOML; give a name ending in .toml", options->out));
+    const Target t = target(options->out, {"toml"});
     save(t.path((options->kind.empty() ? "job" : options->kind) + ".toml"), text);
   });
 }

@@ -26,7 +26,8 @@ void Resolver::read_pairs() {
         index = it->second;
         return true;
       }
-      note("unknown-gear", v->where, prefix + "." + key, tables_.no_such_gear(v->text));
+      if (!mistakes_.told("gear", v->text))
+        note("unknown-gear", v->where, prefix + "." + key, tables_.no_such_gear(v->text));
       return false;
     };
     const bool driver = partner("driver", raw.driver), driven = partner("driven", raw.driven);

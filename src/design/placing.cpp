@@ -306,8 +306,8 @@ void Resolver::check_along(const RawPair& raw) {
   const double half = rack->teeth.count() * rack->teeth.rack().pitch() / 2, middle = rack->teeth.rack().sizes().middle;
   if (!at_teeth(*rack, at))
     return note("bad-value", where, path,
-                fmt::format("is {}, beyond the teeth of the rack {}, which run from {} to {}; give it {} teeth, or put "
-                            "the gear elsewhere",
+                fmt::format("puts the gear {} along the rack {}, beyond its teeth, which run from {} to {}; give it {} "
+                            "teeth, or put the gear elsewhere",
                             print(at), rack->name, print(middle - half), print(middle + half), teeth_to(*rack, at)));
   // Teeth meet where they meet: asked for is a place, reached within half a pitch of it.
   if (said && std::abs(at - said->number) > rack->teeth.rack().pitch() / 2 + math::kAlike)

@@ -11,6 +11,16 @@
 #include "resolver.hpp"
 
 namespace palio::job {
+namespace {
+
+std::string pair_names(const Design& design) {
+  std::string names;
+  for (const Pair& p : design.pairs)
+    names += (names.empty() ? "" : ", ") + p.name;
+  return names.empty() ? "none" : names;
+}
+
+}  // namespace
 
 /// Holes by place, or about a gear's axis. \param origin  the plate's, in its group
 void Resolver::add_plate_holes(const Settings& v, const std::string& prefix, const Vec2& origin, Frame& frame) {
@@ -110,7 +120,7 @@ void Resolver::axes_of_pairs(const Settings& v, const std::string& prefix, Plate
         std::find_if(design_.pairs.begin(), design_.pairs.end(), [&](const Pair& q) { return q.name == name; });
     if (p == design_.pairs.end()) {
       note("unknown-pair", named->where, prefix + ".pairs",
-           fmt::format("names \"{}\", which is no pair of the job", name));
+           fmt::format("names \"{}\", which is no pair of the job; it has {}", name, pair_names(design_)));
       continue;
     }
     for (const std::size_t i : {p->driver, p->driven}) {
@@ -122,6 +132,7 @@ void Resolver::axes_of_pairs(const Settings& v, const std::string& prefix, Plate
       if (!known) site.axes.push_back({g.axis, {i}});
     }
   }
+  if (site.axes.empty() && told(prefix, "pairs")) return;
   if (site.axes.empty() && (items(v, "holes").empty() || !named || !named->texts.empty())) {
     return note(
         "no-axes", v.where, prefix + ".pairs",

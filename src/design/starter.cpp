@@ -11,6 +11,7 @@
 #include "palio/error.hpp"
 #include "palio/pair/parallel.hpp"
 #include "palio/values/keys.hpp"
+#include "palio/values/spelling.hpp"
 
 namespace palio::job {
 
@@ -188,9 +189,11 @@ std::string starter(std::string_view kind, Units units) {
   while (found->name && kind != found->name)
     ++found;
   if (!found->name) {
-    throw InvalidParameter("kind", fmt::format("\"{}\"", kind),
-                           fmt::format("this version begins jobs of kind {}", fmt::join(starter_names(), ", ")),
-                           "run palio start spur, say");
+    const Known near = known_words(starter_names(), kind, name_slip(kind));
+    throw InvalidParameter(
+        "kind", fmt::format("\"{}\"", kind),
+        fmt::format("this version begins jobs of kind {}", fmt::join(starter_names(), ", ")),
+        near.nearest.empty() ? "run palio start spur, say" : fmt::format("did you mean palio start {}?", near.nearest));
   }
   std::string text =
       "# A palio job. Every verb takes this file: palio report, roll, draw, vary, make …\n"

@@ -33,6 +33,7 @@ class Scanner {
     skip();
     char* end = nullptr;
     const double x = std::strtod(at_, &end);
+    if (*at_ == 0) throw FileError("a path in the SVG file ends where a number should stand");
     if (end == at_ || !(std::abs(x) < 1e9))
       throw FileError(fmt::format("the SVG file holds \"{}\" where a number stands", std::string(at_).substr(0, 20)));
     at_ = end;

@@ -109,7 +109,7 @@ PinionCutter choose_cutter(const RingBlank& ring, const CutterWish& wish) {
   // The count nearest to 0.4 z with which nothing of the ring's tip is cut away; else the one that cuts away least.
   const int wanted = static_cast<int>(std::lround(0.4 * ring.teeth));
   std::optional<PinionCutter> best;
-  double least = math::kInfinite;
+  double least = math::kInfinite, most_corner = -1;
   for (int away = 0; away < ring.teeth; ++away) {
     for (const int teeth : {wanted + away, wanted - away}) {
       if (teeth < 8 || teeth > ring.teeth - 8 || (away == 0 && best)) continue;
@@ -117,6 +117,7 @@ PinionCutter choose_cutter(const RingBlank& ring, const CutterWish& wish) {
         const Setting s(ring, teeth, shift);
         const PinionCutter c = complete(teeth, s);
         const double largest = s.largest_corner(c.tip_diameter / 2);
+        most_corner = std::max(most_corner, largest);
         if (largest < 0 || c.tip_corner_radius > largest) continue;
         const double cut_away = std::max(0.0, s.center_distance * std::sin(s.working_angle) - ring.tip_tangent);
         if (cut_away < least - math::kRounding) least = cut_away, best = c;
@@ -127,6 +128,11 @@ PinionCutter choose_cutter(const RingBlank& ring, const CutterWish& wish) {
     if (best && least == 0) return *best;
   }
   if (best) return *best;
+  if (wish.tip_corner_radius && most_corner >= 0)
+    throw InvalidParameter("cutter.tip_corner_radius", fmt::format("{:.6g} mm", *wish.tip_corner_radius),
+                           fmt::format("cutters of 8 to {} teeth leave room for 0 to {:.6g} mm at their tips",
+                                       ring.teeth - 8, most_corner),
+                           "give less, or leave it out");
   throw InvalidParameter(
       "cutter.teeth", "left out", fmt::format("no cutter of 8 to {} teeth makes this root", ring.teeth - 8),
       "give cutter = { teeth, profile_shift, tip_diameter }, a smaller dedendum, or root = { fillet_radius = … }");

@@ -394,7 +394,9 @@ std::vector<File> make(const job::Design& nominal, const Request& request, const
   }
   if (!toothless.empty()) {
     const std::string why = fmt::format("no plane shows the teeth of {}, which are bevel gears", toothless);
-    if (made.empty()) throw InvalidParameter("format", "dxf, svg", why, "palio draw rolls their heels out (.svg)");
+    if (made.empty())
+      throw InvalidParameter("format", fmt::format("{}", fmt::join(request.formats, ", ")), why,
+                             "palio draw rolls their heels out (.svg)");
     if (means.remark) means.remark("dxf, svg: " + why + "; palio draw rolls their heels out (.svg)");
   }
   return made;

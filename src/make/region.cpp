@@ -68,7 +68,7 @@ std::vector<File> regions(const job::Design& nominal, const Region& region, cons
              fmt::format("regions are made of {}{}", fmt::join(known, ", "),
                          left_out.empty() ? "" : " (not of bevel gears, racks and lanterns)"));
   if (shapes.empty())
-    throw InvalidParameter("region", "none", "the job has no teeth with a plane closed outline",
+    throw InvalidParameter("region", "asked for", "the job has no teeth with a plane closed outline",
                            "bevel gears, racks and lanterns have none");
   const write::Placement place{Vec3(region.at.x(), region.at.y(), 0), region.turned.radians()};
   std::vector<std::string> formats = region.formats;

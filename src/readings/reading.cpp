@@ -245,6 +245,8 @@ bool is_place(const std::string& part) {
 std::string near(const std::vector<std::string>& words, const std::string& word) {
   const Known known = known_words(words, word, name_slip(word));
   if (!known.nearest.empty()) return fmt::format("did you mean \"{}\"?", known.nearest);
+  if (const std::string holding = words_holding(words, word); !holding.empty())
+    return fmt::format("did you mean {}?", holding);
   return words.size() < 12 ? "there are " + known.list : "palio report --json and docs/readings.md list them";
 }
 

@@ -125,6 +125,11 @@ std::string nearest(Section section, std::string_view path) {
     const std::size_t distance = spelling_distance(path, key.path);
     if (distance < least) least = distance, best = key.path;
   }
+  if (!best.empty() || path.size() < 4) return best;
+  for (const Key& key : keys()) {  // "shift" is a part of "profile_shift"
+    const bool holds = key.section == table && key.path.find(path) != std::string_view::npos;
+    if (holds && (best.empty() || key.path.size() < best.size())) best = key.path;
+  }
   return best;
 }
 

@@ -10,7 +10,9 @@ namespace palio::job {
 void Mistakes::note(const std::string& id, const Where& where, const std::string& key, const std::string& message) {
   if (id == "missing-key") {
     const auto last = key.rfind('.');
-    if (told(key.substr(0, last), std::string_view(key).substr(last + 1))) return;
+    const std::string table = key.substr(0, last);
+    // What a gear was to take over from another is not missing where that is what cannot be read.
+    if (told(table, std::string_view(key).substr(last + 1)) || told(table, "like")) return;
   }
   told_.insert(key);
   all_.push_back({id, where, key, message});
@@ -19,6 +21,14 @@ void Mistakes::note(const std::string& id, const Where& where, const std::string
 bool Mistakes::told(const std::string& table, std::string_view key) const {
   if (told_.count(table + "." + std::string(key)) > 0) return true;
   return table.rfind("gear.", 0) == 0 && told_.count("shared." + std::string(key)) > 0;
+}
+
+void Mistakes::hand_on(const std::string& from, const std::string& to) {
+  std::vector<std::string> more;
+  for (auto it = told_.lower_bound(from + "."); it != told_.end() && it->compare(0, from.size() + 1, from + ".") == 0;
+       ++it)
+    more.push_back(to + it->substr(from.size()));
+  told_.insert(more.begin(), more.end());
 }
 
 void Mistakes::stop() const {
@@ -45,7 +55,7 @@ std::string Mistake::text() const {
   if (where.line > 0) at += fmt::format(":{}:{}", where.line, where.column);
   // Names may hold anything until they have been checked: what would command a terminal is told as what it is.
   std::string text;
-  for (const char c : fmt::format("{}: {}{}{}", at, key, key.empty() ? "" : " ", message)) {
+  for (const char c : fmt::format("{}{}{}{}{}", at, at.empty() ? "" : ": ", key, key.empty() ? "" : " ", message)) {
     const auto u = static_cast<unsigned char>(c);
     if (u < 32 || u == 127)
       text += fmt::format("\\u{:04x}", u);

@@ -31,6 +31,18 @@ Known known_words(const std::vector<std::string>& all, std::string_view word, st
   return known;
 }
 
+std::string words_holding(const std::vector<std::string>& all, std::string_view word) {
+  constexpr std::size_t kMany = 6, kShortest = 3;
+  std::vector<std::string> holding;
+  for (const std::string& w : all) {
+    if (word.size() >= kShortest && w.find(word) != std::string::npos) holding.push_back(fmt::format("\"{}\"", w));
+  }
+  if (holding.empty() || holding.size() > kMany) return "";
+  const std::string last = holding.back();
+  holding.pop_back();
+  return holding.empty() ? last : fmt::format("{} or {}", fmt::join(holding, ", "), last);
+}
+
 std::string did_you_mean(const std::string& nearest) {
   return nearest.empty() ? std::string("palio explain keys lists the known ones")
                          : fmt::format("did you mean \"{}\"?", nearest);

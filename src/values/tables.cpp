@@ -401,7 +401,11 @@ Settings Reader::merged(const OwnGear& gear) {
     const OwnGear& at = *chain.back();
     const auto it = gear_of_.find(at.like);
     if (it == gear_of_.end()) {
-      mistakes_.note("unknown-gear", at.like_where, "gear." + at.name + ".like", no_such_gear(at.like, own_gears_));
+      // One that is there and cannot be read has been told.
+      if (mistakes_.told("gear", at.like))
+        mistakes_.know("gear." + at.name + ".like");
+      else
+        mistakes_.note("unknown-gear", at.like_where, "gear." + at.name + ".like", no_such_gear(at.like, own_gears_));
       break;
     }
     const OwnGear& next = own_gears_[it->second];
@@ -420,8 +424,11 @@ Settings Reader::merged(const OwnGear& gear) {
     Layer values;
     if (it == chain.rbegin())
       apply(values, shared_);
-    else
-      values = merged_.at((*std::prev(it))->name);
+    else {
+      const std::string& from = (*std::prev(it))->name;
+      values = merged_.at(from);
+      mistakes_.hand_on("gear." + from, "gear." + (*it)->name);
+    }
     apply(values, (*it)->values);
     merged_.emplace((*it)->name, std::move(values));
   }

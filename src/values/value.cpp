@@ -96,6 +96,14 @@ std::string with_fractions(const std::string& text) {
   return std::regex_replace(std::regex_replace(text, mixed, "$1($2+$3/$4)"), plain, "$1($2/$3)");
 }
 
+/// \throws a text where it is a number with something behind it that is no unit here ("3 furlong")
+void check_unit(const std::string& text, const NamedNumbers& values) {
+  static const std::regex with_word(R"(\s*[-+]?[\d.]+(?:[eE][-+]?\d+)?\s*([A-Za-z][A-Za-z/]*)\s*)");
+  std::smatch found;
+  if (std::regex_match(text, found, with_word) && values.count(found[1]) == 0 && found[1] != "pi" && found[1] != "e")
+    throw fmt::format("ends in \"{}\", no unit here (mm, cm, m, µm, in, thou, °, rad, % are)", found[1].str());
+}
+
 double evaluate(mu::Parser& parser, const std::string& expression, const NamedNumbers& values) {
   try {
     parser.SetExpr(expression);
@@ -185,11 +193,13 @@ Measured measure(const Node& node, const std::map<std::string, double>& values) 
   while (!rest.empty() && is_space(rest.back()))
     rest.pop_back();
   if (rest.size() > 400) throw std::string("is too long for an expression (400 characters at most)");
+  if (rest.find_first_not_of(' ') == std::string::npos) throw std::string("is empty");
   check_marks(rest);
   rest = with_fractions(rest);
   std::string bare = rest;
   const Unit* unit = unit_at_end(bare);
   if (has_unit(unit ? bare : rest)) return in_units_of(rest, values);
+  check_unit(bare, values);
   mu::Parser parser = parser_of(values);
   const double number = evaluate(parser, bare, values);
   if (!unit) return {number, ""};

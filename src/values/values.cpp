@@ -19,26 +19,26 @@ namespace {
 /// Hands on every table that says values of gears: [shared], and each gear's own.
 template <class Change>
 void each_gear(Node& root, const Change& change) {
-  const auto look = [&](Node& gear) {
-    if (gear.table()) change(gear);
+  const auto look = [&](Node& gear, const std::string& path) {
+    if (gear.table()) change(gear, path);
   };
   if (!root.table()) return;
   for (auto& [section, node] : *root.table()) {
-    if (section == "shared") look(node);
+    if (section == "shared") look(node, section);
     if (section != "gear" || !node.table()) continue;
     for (auto& entry : *node.table())
-      look(entry.second);
+      look(entry.second, "gear." + entry.first);
   }
 }
 
 /// Pinions of clocks have leaves: understood wherever teeth are.
 void rename_leaves(Node& root) {
-  each_gear(root, [](Node& gear) {
+  each_gear(root, [](Node& gear, const std::string& path) {
     for (auto& [key, value] : *gear.table()) {
       std::string teeth = leaves_as_teeth(key);
       if (teeth == key) continue;
       if (gear.find(teeth))
-        throw JobError({{"too-much", value.where, key,
+        throw JobError({{"too-much", value.where, path + "." + key,
                          fmt::format("stands beside {}; they say the same thing twice: drop one", teeth)}});
       key = std::move(teeth);
     }
@@ -55,7 +55,7 @@ std::optional<Table> with_fit(const Node& node) {
 
 /// A bore that says its fit behind its diameter says both.
 void split_fits(Node& root) {
-  each_gear(root, [](Node& gear) {
+  each_gear(root, [](Node& gear, const std::string& path) {
     for (auto& [key, bore] : *gear.table()) {
       if (key != "bore") continue;
       if (auto both = with_fit(bore)) bore.value = std::move(*both);
@@ -67,7 +67,7 @@ void split_fits(Node& root) {
       if (!both) continue;
       if (const Node* fit = bore.find("fit"))
         throw JobError(
-            {{"too-much", fit->where, "bore.fit",
+            {{"too-much", fit->where, path + ".bore.fit",
               fmt::format("stands beside the {} of bore.diameter; drop one of the two", both->back().second.text())}});
       diameter->second = both->front().second;
       keys.push_back(both->back());

@@ -1,5 +1,7 @@
 """The README is run as it stands: its commands in their order, its jobs, its links, its exit statuses. And the motion in GLB files is
 the mechanism's: every gear turns by the ratio of its pairs, racks slide as far as their pinions roll, all ends where it began."""
+import importlib.machinery
+import importlib.util
 import json
 import math
 import os
@@ -196,6 +198,100 @@ class Figures(unittest.TestCase):
                     self.assertGreater(os.path.getsize(os.path.join(folder, figure)), 10000)
         self.assertGreater(len(drawn), 7)
         self.assertEqual(drawn, set(os.listdir(os.path.join(pages, "figures"))))
+
+
+LITERAL = re.compile(r'"((?:[^"\\]|\\.)*)"')
+
+
+def refusals(names):
+    """(file, what it is called with) of every call of one of these in the sources: the literals of its arguments, without what is
+    put in between."""
+    for top in ("src", "cli"):
+        for folder, _, files in os.walk(os.path.join(ROOT, top)):
+            for name in sorted(files):
+                if not name.endswith(".cpp"):
+                    continue
+                with open(os.path.join(folder, name), encoding="utf8") as f:
+                    text = f.read()
+                for call in re.finditer(rf"\b(?:{names})\s*\(", text):
+                    at, depth, pieces = call.end() - 1, 0, [""]
+                    while True:
+                        literal = LITERAL.match(text, at)
+                        if literal:
+                            pieces[-1] += literal.group(1).replace('\\"', '"')
+                            at = literal.end()
+                            continue
+                        if not text[at].isspace() and pieces[-1]:
+                            pieces.append("")
+                        depth += (text[at] == "(") - (text[at] == ")")
+                        at += 1
+                        if depth == 0:
+                            break
+                    yield os.path.relpath(os.path.join(folder, name), ROOT), [piece for piece in pieces if piece]
+
+
+def stretches(texts):
+    """The stretches of some literals in which nothing is put in, the longest first."""
+    whole = [part.strip(" ;,:") for text in texts for part in re.split(r"\{[^{}]*\}|\{\{|\}\}|\\n", text)]
+    return sorted((" ".join(part.split()) for part in whole), key=len, reverse=True)
+
+
+class Errors(unittest.TestCase):
+    """docs/errors.md: every sort of mistake and every complaint of a verb stands there, as the tool says it."""
+
+    # What only a machine that is broken or out of its kind says.
+    UNSHOWN = {"no pipe to", "no process to read it in", "cannot be loaded", "it belongs to another version of palio", "cannot write",
+               "films are made by the program ffmpeg", "ffmpeg could not make it", "the B-rep kernel", "is longer than the", "places that are no numbers"}
+
+    @classmethod
+    def setUpClass(cls):
+        spec = importlib.machinery.SourceFileLoader("errors", os.path.join(ROOT, "scripts", "errors"))
+        cls.errors = importlib.util.module_from_spec(importlib.util.spec_from_loader("errors", spec))
+        sys.dont_write_bytecode = True
+        spec.exec_module(cls.errors)
+        cls.runs = cls.errors.runs(PALIO)
+        cls.said = [" ".join(message.split()) for *_, message in cls.runs]
+
+    def test_the_page_is_what_the_examples_say(self):
+        with open(os.path.join(ROOT, "docs", "errors.md"), encoding="utf8") as f:
+            written = f.read()
+        # What a parser of another version says of the same mistake may differ.
+        plain = [re.sub(r"(this is not (?:TOML|JSON): |cannot be worked out: ).*", r"\1", text).split("\n")
+                 for text in (written, self.errors.page(self.runs))]
+        self.assertEqual(*plain, "run scripts/errors")
+
+    def test_every_example_is_refused_in_words(self):
+        for _, _, example, status, message in self.runs:
+            with self.subTest(example=example):
+                self.assertIn(status, (1, 2))
+                self.assertGreater(len(message), 20)
+                self.assertNotRegex(message, r"(?m)^: |\bin range\b|not in \{|std::|terminate|\{\}")
+
+    def test_every_sort_of_mistake_has_one(self):
+        told = {}
+        for _, pieces in refusals("note|fail|refuse|refuse_where|JobError"):
+            if len(pieces) > 1 and re.fullmatch(r"[a-z]+(-[a-z]+)+|syntax|contradiction", pieces[0]):
+                told.setdefault(pieces[0], []).extend(t for t in stretches(pieces[1:]) if len(t) > 9)
+        self.assertGreater(len(told), 35)
+        shown = {}
+        for _, sort, _, _, message in self.runs:
+            if "id" in sort:
+                shown.setdefault(sort["id"], []).append(" ".join(message.split()))
+        self.assertEqual(set(told) - {"no-convergence", "no-job"}, set(shown) - {"bad-table"})
+        for sort, texts in told.items():
+            # It is that sort which is told: one of its sentences stands there.
+            if sort in shown and sort not in ("bad-value", "bad-path", "features-collide"):
+                self.assertTrue(any(text in said for text in texts for said in shown[sort]), (sort, texts, shown[sort]))
+
+    def test_every_complaint_of_a_verb_stands_there(self):
+        missing = []
+        for path, pieces in refusals("throw (?:Misuse|FileError|InvalidParameter)"):
+            text = stretches(pieces)[0] if pieces else ""
+            # What the desk refuses is told on its page, and tested there.
+            if path.startswith("cli") and path != "cli/desk.cpp" and " " in text and not any(text in said for said in self.said):
+                if not any(part in piece for part in self.UNSHOWN for piece in pieces):
+                    missing.append((path, text))
+        self.assertEqual(missing, [], missing)
 
 
 class Arrows(unittest.TestCase):

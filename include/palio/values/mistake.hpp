@@ -32,6 +32,8 @@ class Mistakes {
   void note(const std::string& id, const Where& where, const std::string& key, const std::string& message);
   /// That a mistake with the key is known ("gear.a.module"), also for a misspelt one that was to be it.
   void know(const std::string& key) { told_.insert(key); }
+  /// What is told of one table ("gear.a") is known of another that takes over from it.
+  void hand_on(const std::string& from, const std::string& to);
   /// Whether a mistake with that key of the table ("gear.a", or [shared], from which it may come) is known.
   bool told(const std::string& table, std::string_view key) const;
   std::size_t count() const noexcept { return all_.size(); }
