@@ -234,7 +234,17 @@ void print(const std::string& text) {
     throw FileError(fmt::format("standard output: cannot write: {}", std::strerror(errno)));
 }
 
+namespace {
+
+thread_local std::function<void(const std::string&)> hears_progress;
+
+}  // namespace
+
+ProgressHeard::ProgressHeard(std::function<void(const std::string&)> hears) { hears_progress = std::move(hears); }
+ProgressHeard::~ProgressHeard() { hears_progress = nullptr; }
+
 void progress(const std::string& text) {
+  if (hears_progress) return hears_progress(text);
   const char* terminal = std::getenv("TERM");
   if (manner().quiet || ::isatty(STDERR_FILENO) == 0 || (terminal && std::string_view(terminal) == "dumb")) return;
   std::cerr << "\r\033[K" << text << std::flush;

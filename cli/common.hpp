@@ -2,12 +2,14 @@
 #pragma once
 
 #include <CLI/CLI.hpp>
+#include <functional>
 #include <string>
 #include <vector>
 
 #include "palio/design/design.hpp"
 #include "palio/make/make.hpp"
 #include "palio/view/draw.hpp"
+#include "palio/view/sheet.hpp"
 #include "palio/write/file.hpp"
 #include "palio/write/step.hpp"
 
@@ -109,6 +111,15 @@ void print(const std::string& text);
 /// Says on a terminal what is being worked on; silent in a pipe. An empty text clears the line.
 void progress(const std::string& text);
 
+/// While one lives, what its thread says by `progress` goes to it instead. What it throws ends what is worked on.
+class ProgressHeard {
+ public:
+  explicit ProgressHeard(std::function<void(const std::string&)> hears);
+  ProgressHeard(const ProgressHeard&) = delete;
+  ProgressHeard& operator=(const ProgressHeard&) = delete;
+  ~ProgressHeard();
+};
+
 /// Writes a picture or page with the job inside it.
 void write_with_job(const std::string& path, const std::string& bytes, const job::Design& design);
 
@@ -142,6 +153,10 @@ std::vector<make::File> make_files(const job::Design& design, const make::Reques
 /// Through the STEP module, which is loaded for it. \throws FileError
 write::StepMade write_step_file(const std::vector<write::StepPart>& parts, const write::Stamp& stamp, double tolerance,
                                 const std::string& path);
+
+/// A sheet of each gear, or of the one named. \throws Misuse where there is none, or one file is asked for of several
+std::vector<make::File> sheet_files(const job::Design& design, const std::string& of, const view::SheetOptions& sheet,
+                                    const Target& target);
 
 /// Draws all standard pictures of a design into a folder; used by `draw` and `demo`.
 std::vector<make::File> draw_files(const job::Design& design, const Target& target, const std::string& format,

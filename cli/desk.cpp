@@ -11,10 +11,12 @@
 #include <nlohmann/json.hpp>
 
 #include "common.hpp"
+#include "film.hpp"
 #include "palio/error.hpp"
 #include "palio/serve/serve.hpp"
 #include "palio/view/page.hpp"
 #include "serving.hpp"
+#include "work.hpp"
 
 namespace palio::cli {
 namespace {
@@ -30,6 +32,58 @@ constexpr int kLookAtFile = 300;  // [ms]
 struct Conflict {
   std::string why;
 };
+
+/// What files can be made of: formats, and what the verbs draw and sheet, and roll make.
+std::vector<std::string> kinds_of_file() {
+  std::vector<std::string> kinds = format_names();
+  for (const char* more : {"pictures", "sheets", "mp4", "webm", "gif"})
+    kinds.emplace_back(more);
+  return kinds;
+}
+
+/// A film of "pair.NAME" or "reducer.NAME". \return its path
+std::string film_of(const job::Design& design, const std::string& turning, const std::string& format,
+                    const std::string& folder) {
+  FilmOptions film;
+  film.quality = "quick";
+  for (const job::Pair& p : design.pairs) {
+    if ("pair." + p.name != turning) continue;
+    const std::string path = within(folder, p.name + "." + format);
+    film_of_pair(design, {&p, job::rolled(p, kPositions)}, film, path);
+    return path;
+  }
+  for (const job::Reducer& r : design.reducers) {
+    if ("reducer." + r.name != turning) continue;
+    const std::string path = within(folder, r.name + "." + format);
+    film_of_reducer(design, r, film, path);
+    return path;
+  }
+  throw InvalidParameter("film", turning, "a film shows one pair or reducer", "choose one below the picture");
+}
+
+/// All that was wanted, made into a folder; what was made, and where.
+Json made(const job::Design& design, const std::vector<std::string>& wanted, const std::string& turning,
+          const std::string& folder) {
+  const Target place = target(folder, {});
+  make::Request request;
+  std::vector<make::File> files;
+  const auto add = [&](std::vector<make::File> more) { files.insert(files.end(), more.begin(), more.end()); };
+  for (const std::string& kind : wanted) {
+    if (kind == "pictures")
+      add(draw_files(design, place, "png", {}));
+    else if (kind == "sheets")
+      add(sheet_files(design, "", {}, place));
+    else if (is_film(kind))
+      add({{film_of(design, turning, kind, place.folder), kind, ""}});
+    else
+      request.formats.push_back(kind);
+  }
+  if (!request.formats.empty()) add(make_files(design, request, place));
+  Json told{{"folder", place.folder}, {"files", Json::array()}};
+  for (const make::File& f : files)
+    told["files"].push_back(std::filesystem::path(f.path).filename().string());
+  return told;
+}
 
 class Desk {
  public:
@@ -64,7 +118,7 @@ class Desk {
     changed_.wait_for(guard, std::chrono::seconds(1), [&] { return count_ > seen || over_; });
     if (count_ <= seen) return "";
     seen = count_;
-    return Json{{"revision", session_.revision()}, {"other", other_.has_value()}}.dump();
+    return Json{{"revision", session_.revision()}, {"other", other_.has_value()}, {"work", work_.told()}}.dump();
   }
 
   /// Takes over what an editor wrote; beside changes of our own it is only told.
@@ -88,6 +142,7 @@ class Desk {
   }
 
   void end() {
+    work_.end();
     const std::lock_guard<std::mutex> guard(lock_);
     over_ = true;
     changed_.notify_all();
@@ -113,6 +168,7 @@ class Desk {
     if (request.path == "/page") return {200, "text/html; charset=utf-8", session_.page(given(request, "of"))};
     if (request.path == "/now") return now(given(request, "of"));
     if (request.path == "/keys") return {200, "application/json", session_.keys()};
+    if (request.path == "/work") return {200, "application/json", work_.told().dump()};
     if (request.path == "/verdict") return {200, "application/json", session_.verdict()};
     if (request.path == "/curve")
       return {200, "application/json", session_.curve(given(request, "value"), given(request, "reading"))};
@@ -138,10 +194,16 @@ class Desk {
       session_.redo();
     } else if (request.path == "/copy") {
       session_.copy(said.at("thing").get<std::string>(), said.at("name").get<std::string>());
+    } else if (request.path == "/add") {
+      session_.add(said.at("sort").get<std::string>(), said.value("name", ""));
     } else if (request.path == "/remove") {
       session_.remove(said.at("thing").get<std::string>());
     } else if (request.path == "/make") {
-      return made(said.at("formats").get<std::vector<std::string>>());
+      make(said.at("formats").get<std::vector<std::string>>(), said.value("of", ""));
+      return {200, "application/json", work_.told().dump()};
+    } else if (request.path == "/stop") {
+      work_.stop();
+      return {200, "application/json", work_.told().dump()};
     } else if (request.path == "/start") {
       session_.take(job::starter(said.at("kind").get<std::string>(), job::Units::mm), false);
     } else if (request.path == "/save") {
@@ -174,29 +236,25 @@ class Desk {
                         session_.picture(of, kPositions))};
   }
 
-  /// Files of the design as it stands, in a folder beside the job, named after it.
-  Answer made(const std::vector<std::string>& formats) {
+  /// Begins to make files of the design as it stands, in a folder beside the job, named after it.
+  /// \param wanted  formats, "pictures", "sheets", and kinds of film of what turns
+  void make(const std::vector<std::string>& wanted, const std::string& turning) {
     const auto design = session_.design();
     if (!session_.sound() || !design)
       throw InvalidParameter("make", "a job with a mistake", "files are made of a job that can be read",
                              "mend or undo it first");
-    const std::vector<std::string> known = format_names();
-    for (const std::string& format : formats) {
-      if (std::find(known.begin(), known.end(), format) == known.end())
-        throw InvalidParameter("formats", format, fmt::format("{} are allowed", fmt::join(known, ", ")),
+    const std::vector<std::string> known = kinds_of_file();
+    for (const std::string& kind : wanted) {
+      if (std::find(known.begin(), known.end(), kind) == known.end())
+        throw InvalidParameter("formats", kind, fmt::format("{} are allowed", fmt::join(known, ", ")),
                                "choose among them");
     }
     for (const job::Pair& p : design->pairs)
       running_pairs(*design, p.name);
     const std::string path = this->path();
-    const Target folder = target(
-        (std::filesystem::path(path).parent_path() / folder_of(path.empty() ? "-" : path, *design)).string(), {});
-    make::Request request;
-    request.formats = formats;
-    Json told{{"folder", folder.folder}, {"files", Json::array()}};
-    for (const make::File& f : make_files(*design, request, folder))
-      told["files"].push_back(std::filesystem::path(f.path).filename().string());
-    return {200, "application/json", told.dump()};
+    const std::string folder =
+        (std::filesystem::path(path).parent_path() / folder_of(path.empty() ? "-" : path, *design)).string();
+    work_.begin([design, wanted, turning, folder] { return made(*design, wanted, turning, folder); });
   }
 
   void save(const std::string& name, bool over) {
@@ -251,6 +309,7 @@ class Desk {
   std::optional<std::string> other_;  // what another program wrote beside unsaved changes
   long count_ = 1;                    // of news
   bool over_ = false;
+  Work work_{[this] { tell(); }};  // the last: it ends before what it tells goes
 };
 
 /// What was not saved is kept beside the job. None where nothing was left.
@@ -265,12 +324,12 @@ std::optional<std::string> keep_unsaved(Desk& desk) {
 
 void run_desk(const std::string& job, int port, bool browser) {
   if (job == "-") throw Misuse("a desk writes its job: give the file's name, or none to begin a new one");
+  const Ends ends;  // from here on Ctrl-C ends it in peace, however early it comes
   const auto [text, source] =
       job.empty() ? std::pair(job::starter("spur", job::Units::mm), std::string()) : job_text({job, {}, "nominal"});
   Desk desk(text, source);
   const serve::Answering answer = [&](const Request& request) { return desk.answer(request); };
   const serve::News news = [&](long& seen) { return desk.news(seen); };
-  const Ends ends;
   const std::unique_ptr<serve::Server> server = serve_at(port, answer, news);
   print(fmt::format("The desk is at {}\nIt can be reached from this machine alone. Ctrl-C ends it.\n",
                     server->address()));

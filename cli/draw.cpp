@@ -138,6 +138,7 @@ std::vector<make::File> draw_files(const job::Design& design, const Target& t, c
   const auto add = [&](const std::string& name, const std::string& part, const std::string& bytes) {
     made.push_back({within(t.folder, name + "." + format), format, part});
     write_with_job(made.back().path, bytes, design);
+    progress("drawing " + made.back().path + " …");
   };
   for (const job::Gear& g : design.gears)
     add(g.name + "-gear", g.name, view::draw_gear(design, g, format, size));
@@ -153,6 +154,7 @@ std::vector<make::File> draw_files(const job::Design& design, const Target& t, c
     add(r.name + "-reducer", r.name, view::draw_reducer(design, r, format, size));
     add(r.name + "-contact", r.name, view::draw_reducer_contact(design, r, format, size));
   }
+  progress("");
   return made;
 }
 

@@ -4,6 +4,7 @@
 #include <CLI/CLI.hpp>
 #include <string>
 
+#include "palio/readings/report.hpp"
 #include "palio/view/film.hpp"
 #include "palio/view/space_scene.hpp"
 
@@ -29,6 +30,13 @@ view::FilmWay plan(const FilmOptions& options, int driver_teeth);
 
 /// Pictures in space, by the module that is loaded for them. \throws FileError
 std::vector<std::uint8_t> render_in_space(const view::SpaceScene& scene);
+
+/// The film of a pair, by its kind. \throws FileError, Misuse
+void film_of_pair(const job::Design& design, const job::RolledPair& rolled, const FilmOptions& film,
+                  const std::string& path);
+/// Three turns of the input: lobes pass, and the output is seen to go back. \throws FileError, Misuse
+void film_of_reducer(const job::Design& design, const job::Reducer& reducer, const FilmOptions& film,
+                     const std::string& path);
 
 /// Pipes the film through ffmpeg into `path`, aside first. \throws FileError, Misuse
 void write_film(const view::Film& film, view::PictureSize size, int fps, const std::string& path);

@@ -8,6 +8,30 @@
 
 namespace palio::cli {
 
+std::vector<make::File> sheet_files(const job::Design& design, const std::string& of, const view::SheetOptions& sheet,
+                                    const Target& t) {
+  std::vector<const job::Gear*> gears;
+  std::string known;
+  for (const job::Gear& g : design.gears) {
+    known += (known.empty() ? "" : ", ") + g.name;
+    if (of.empty() || g.name == of) gears.push_back(&g);
+  }
+  if (design.gears.empty())
+    throw Misuse("sheet: the job has no gears; sheets are drawn of gears (a reducer's parts have none yet)");
+  if (gears.empty()) throw Misuse(fmt::format("--of {}: the job's gears are {}", of, known));
+  if (!t.file.empty() && gears.size() > 1)
+    throw Misuse("--out with one file, but several gears: choose one with --of, or give a folder");
+  const std::string format = t.extension.empty() ? "pdf" : t.extension;
+  std::vector<make::File> made;
+  for (const job::Gear* g : gears) {
+    made.push_back({t.path(g->name + "-sheet." + format), format, g->name});
+    progress("drawing " + made.back().path + " …");
+    write_with_job(made.back().path, view::draw_sheet(design, *g, sheet, format), design);
+  }
+  progress("");
+  return made;
+}
+
 void add_sheet(CLI::App& root, int& status) {
   struct Options {
     JobOptions job;
@@ -31,25 +55,7 @@ void add_sheet(CLI::App& root, int& status) {
   verb->callback([options, &status] {
     job::Design design = load(options->job);
     if (!options->units.empty()) design.units = options->units == "in" ? job::Units::inch : job::Units::mm;
-    const Target t = target(options->out, {"pdf", "png"});
-    std::vector<const job::Gear*> gears;
-    std::string known;
-    for (const job::Gear& g : design.gears) {
-      known += (known.empty() ? "" : ", ") + g.name;
-      if (options->gear.empty() || g.name == options->gear) gears.push_back(&g);
-    }
-    if (design.gears.empty())
-      throw Misuse("sheet: the job has no gears; sheets are drawn of gears (a reducer's parts have none yet)");
-    if (gears.empty()) throw Misuse(fmt::format("--of {}: the job's gears are {}", options->gear, known));
-    if (!t.file.empty() && gears.size() > 1)
-      throw Misuse("--out with one file, but several gears: choose one with --of, or give a folder");
-    const std::string format = t.extension.empty() ? "pdf" : t.extension;
-    std::vector<make::File> made;
-    for (const job::Gear* g : gears) {
-      made.push_back({t.path(g->name + "-sheet." + format), format, g->name});
-      write_with_job(made.back().path, view::draw_sheet(design, *g, options->sheet, format), design);
-    }
-    tell(made, options->json);
+    tell(sheet_files(design, options->gear, options->sheet, target(options->out, {"pdf", "png"})), options->json);
     status = tell_errors(design);
   });
 }

@@ -7,11 +7,13 @@
 #include <nlohmann/json.hpp>
 
 #include "palio/error.hpp"
+#include "palio/readings/reading.hpp"
 #include "palio/readings/report.hpp"
 #include "palio/readings/vary.hpp"
 #include "palio/solve/find.hpp"
 #include "palio/values/edit.hpp"
 #include "palio/view/page.hpp"
+#include "things.hpp"
 #include "value_rows.hpp"
 
 namespace palio::desk {
@@ -48,6 +50,20 @@ Json readings_of(const job::Design& design) {
     all.push_back({{"path", table.path}, {"rows", rows}});
   }
   return all;
+}
+
+/// What `units` is to be: none where it is no word for them.
+std::optional<job::Units> units_said(const std::optional<std::string>& said) {
+  if (!said || *said == "mm" || *said == "\"mm\"") return job::Units::mm;
+  if (*said == "in" || *said == "\"in\"") return job::Units::inch;
+  return std::nullopt;
+}
+
+/// The same lengths in other units.
+std::string in_other_units(const std::string& text, const std::string& source, job::Units units) {
+  return job::in_units(text, source, units, [](const std::string& path) {
+    return job::reading_unit(path, job::Units::inch) == job::symbol(job::Units::inch);
+  });
 }
 
 /// The pair of a path, where it meshes.
@@ -145,6 +161,8 @@ void Session::enter(Step step, bool again) {
 void Session::set(const std::string& path, const std::optional<std::string>& said, bool again) {
   const std::lock_guard<std::mutex> guard(lock_);
   const std::string& text = steps_[at_].text;
+  if (const auto units = path == "units" ? units_said(said) : std::nullopt; units && mistakes_.empty())
+    return enter({in_other_units(text, source_, *units), path}, again);
   std::string made = said ? job::with_value(text, source_, path, *said) : job::without_value(text, source_, path);
   enter({std::move(made), path}, again);
 }
@@ -152,6 +170,12 @@ void Session::set(const std::string& path, const std::optional<std::string>& sai
 void Session::copy(const std::string& thing, const std::string& name) {
   const std::lock_guard<std::mutex> guard(lock_);
   enter({job::with_copy(steps_[at_].text, source_, thing, name), ""}, false);
+}
+
+void Session::add(const std::string& sort, const std::string& name) {
+  const std::lock_guard<std::mutex> guard(lock_);
+  if (!values_) throw InvalidParameter("sort", sort, "the job has mistakes", "mend them first");
+  enter({job::with_tables(steps_[at_].text, source_, new_thing(*values_, built_.design.get(), sort, name)), ""}, false);
 }
 
 void Session::remove(const std::string& thing) {
@@ -197,6 +221,9 @@ std::string Session::state() const {
     for (const auto& [path, words] : mistakes_)
       told["mistakes"].push_back({{"path", path}, {"message", words}});
     told["values"] = values_ ? value_rows(*values_, readable_, source_) : Json::array();
+    told["addable"] = Json::array();
+    for (const Addable& a : values_ ? addable(*values_) : std::vector<Addable>())
+      told["addable"].push_back({{"sort", a.sort}, {"name", a.name}});
   }
   told["readings"] = Json::array();
   told["turning"] = Json::array();
@@ -204,13 +231,7 @@ std::string Session::state() const {
   const job::Design& design = *now.design;
   told["title"] = design.title;
   told["units"] = job::symbol(design.units);
-  for (const job::ReportTable& table : job::report_tables(design, false)) {
-    Json rows = Json::array();
-    for (const job::ReportRow& r : table.rows)
-      rows.push_back(
-          {{"key", r.key}, {"label", r.label}, {"symbol", r.symbol}, {"group", r.group}, {"value", r.value}});
-    told["readings"].push_back({{"path", table.path}, {"rows", rows}});
-  }
+  told["readings"] = readings_of(design);
   for (const Turning& t : turning_of(design))
     told["turning"].push_back({{"path", t.path}, {"plane", t.plane}});
   return told.dump();

@@ -355,6 +355,13 @@ std::string left_out(std::string job, const std::string& source, const std::stri
   return made;
 }
 
+/// Refuses a thing that cannot be added to what the job has.
+void check_new(const Node* head, const std::string& section, const std::string& name, const std::string& source) {
+  const std::string path = section + "." + name;
+  if (head && head->find(name)) fail(source, path, "is there already; give another name");
+  if (name.empty() || key_text(name) != name) fail(source, path, "is no name: letters, digits, _ and - are allowed");
+}
+
 std::string copied(const std::string& job, const std::string& source, const std::string& thing,
                    const std::string& name) {
   Node expected = read(job, source);
@@ -362,9 +369,7 @@ std::string copied(const std::string& job, const std::string& source, const std:
   const Node* head = expected.find(names.front());
   const Node* old = head && names.size() == 2 ? head->find(names[1]) : nullptr;
   if (!old) fail(source, thing, "is nothing that the job has");
-  if (head->find(name)) fail(source, names[0] + "." + name, "is there already; give another name");
-  if (name.empty() || key_text(name) != name)
-    fail(source, names[0] + "." + name, "is no name: letters, digits, _ and - are allowed");
+  check_new(head, names[0], name, source);
   Node copy = names[0] == "gear" ? Node{Table{{"like", Node{names[1], {}}}}, {}} : *old;
   for (auto& [section, node] : *expected.table()) {
     if (section == names[0]) node.table()->emplace_back(name, copy);
@@ -377,6 +382,34 @@ std::string copied(const std::string& job, const std::string& source, const std:
   for (const auto& [key, value] : *copy.table())
     made += fmt::format("{} = {}{}", key_text(key), inlined(value), br);
   check(made, expected, source, thing);
+  return made;
+}
+
+std::string added(const std::string& job, const std::string& source, std::string_view more) {
+  Node expected = read(job, source);
+  Node extra = read(more, "what is added");
+  for (auto& [section, node] : *extra.table()) {
+    Node* head = nullptr;
+    for (auto& [known, there] : *expected.table()) {
+      if (known == section) head = &there;
+    }
+    if (!has_names(section_named(section).value_or(Section::top))) {
+      if (head) fail(source, section, "is there already");
+      expected.table()->emplace_back(section, node);
+      continue;
+    }
+    for (auto& [name, thing] : *node.table()) {
+      check_new(head, section, name, source);
+      if (head) head->table()->emplace_back(name, thing);
+    }
+    if (!head) expected.table()->emplace_back(section, node);
+  }
+  if (is_json(job, source)) return json_of(expected).dump(2) + "\n";
+  const std::string br = Sheet(job, source).line_break();
+  std::string made = job + (job.empty() || job.back() == '\n' ? "" : br) + br;
+  for (const char c : more)
+    made += c == '\n' ? br : std::string(1, c);
+  check(made, expected, source, "");
   return made;
 }
 
@@ -430,6 +463,10 @@ std::string without_value(std::string_view text, const std::string& source, cons
 std::string with_copy(std::string_view text, const std::string& source, const std::string& thing,
                       const std::string& name) {
   return behind_mark(text, [&](const std::string& job) { return copied(job, source, thing, name); });
+}
+
+std::string with_tables(std::string_view text, const std::string& source, std::string_view more) {
+  return behind_mark(text, [&](const std::string& job) { return added(job, source, more); });
 }
 
 std::string without_thing(std::string_view text, const std::string& source, const std::string& thing) {

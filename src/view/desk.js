@@ -369,23 +369,57 @@ $('find').onclick = findIt;
 $('wanted').onkeydown = e => { if (e.key === 'Enter') findIt(); };
 
 // ---- files, copies -----------------------------------------------------------------------------------------------
-for (const format of ['step', 'stl', '3mf', 'glb', 'dxf', 'svg', 'csv', 'pdf']) {
-  const label = make('label', { textContent: ` ${format}` }, $('formats'));
-  label.prepend(make('input', { type: 'checkbox', value: format, checked: format === 'stl' }));
+const KINDS = ['step', 'stl', '3mf', 'glb', 'dxf', 'svg', 'csv', 'pdf', 'sheets', 'pictures', 'mp4', 'webm', 'gif'];
+for (const kind of KINDS) {
+  const film = ['mp4', 'webm', 'gif'].includes(kind), label = make('label', { textContent: film ? ` film .${kind}` : ` ${kind}`, title: film ? 'What turns in the middle, one loop' : '' }, $('formats'));
+  label.prepend(make('input', { type: 'checkbox', value: kind, checked: kind === 'stl' }));
 }
-$('out').onclick = () => { const on = $('bar-out').hidden; $('bar-out').hidden = !on; $('out').setAttribute('aria-expanded', String(on)); $('out-words').textContent = ''; $('out-page').href = `page?of=${encodeURIComponent(now.of)}`; $('out-page').download = `${now.of.split('.')[1] || 'pair'}.html`; $('out-page').hidden = !now.of; };
+$('out').onclick = () => { const on = $('bar-out').hidden; $('bar-out').hidden = !on; $('out').setAttribute('aria-expanded', String(on)); $('out-words').textContent = ''; if (on) ask('work').then(w => { if (w.state === 'busy') showWork(w); }, gone); $('out-page').href = `page?of=${encodeURIComponent(now.of)}`; $('out-page').download = `${now.of.split('.')[1] || 'pair'}.html`; $('out-page').hidden = !now.of; };
 $('out-no').onclick = () => { $('bar-out').hidden = true; $('out').setAttribute('aria-expanded', 'false'); };
 $('out-go').onclick = async () => {
   const formats = [...document.querySelectorAll('#formats input:checked')].map(i => i.value);
   if (!formats.length) { $('out-words').textContent = 'choose one'; return; }
-  $('out-words').textContent = 'making …'; $('out-go').disabled = true;
-  try { const told = await ask('make', { formats }); $('out-words').textContent = `${told.files.length} files in ${told.folder}: ${told.files.slice(0, 4).join(', ')}${told.files.length > 4 ? ' …' : ''}`; } catch (e) { $('out-words').textContent = e.message; }
-  $('out-go').disabled = false;
+  try { showWork(await ask('make', { formats, of: now.of })); } catch (e) { if (e.status) $('out-words').textContent = e.message; else gone(); }
 };
-let copied = null;
-function copyOf(thing) { copied = thing; const name = thing.split('.')[1]; $('copy-of').textContent = thing.startsWith('gear.') ? `the gear like ${name}` : `the copy of ${name}`; $('copy-name').value = name + '_2'; $('bar-copy').hidden = false; $('copy-name').focus(); $('copy-name').select(); }
-$('copy-go').onclick = async () => { if (await act('copy', { thing: copied, name: $('copy-name').value.trim() })) $('bar-copy').hidden = true; };
+$('out-stop').onclick = () => { $('out-words').textContent = 'stopping …'; ask('stop', {}).catch(gone); };
+/** How far the files are that are being made; what became of them. */
+function showWork(work) {
+  if (!work || work.state === 'none') return;
+  const busy = work.state === 'busy';
+  $('out-go').disabled = busy; $('out-stop').hidden = !busy;
+  const brief = words => words.replace(/^(writing|drawing) .*\//, '$1 ').replace(/^\S*\/(\S+: )/, '$1');
+  if (work.state === 'done') { const { files, folder } = work.made; $('out-words').textContent = `${files.length} file${files.length === 1 ? '' : 's'} in ${folder}: ${files.slice(0, 4).join(', ')}${files.length > 4 ? ' …' : ''}`; }
+  else $('out-words').textContent = busy ? brief(work.words) : work.state === 'stopped' ? 'stopped; what was finished stays' : work.words;
+}
+let naming = null;  // what a name is asked for: the thing to copy, or the sort to add
+function askName(what, words, name) { naming = what; $('copy-of').textContent = words; $('copy-name').value = name; $('bar-copy').hidden = false; $('copy-name').focus(); $('copy-name').select(); }
+function copyOf(thing) { const name = thing.split('.')[1]; askName({ thing }, thing.startsWith('gear.') ? `the gear like ${name}` : `the copy of ${name}`, name + '_2'); }
+$('copy-go').onclick = async () => {
+  const name = $('copy-name').value.trim();
+  if (!await (naming.sort ? addIt(naming.sort, name) : act('copy', { thing: naming.thing, name }))) return;
+  $('bar-copy').hidden = true;
+};
 $('copy-name').onkeydown = e => { if (e.key === 'Enter') $('copy-go').click(); if (e.key === 'Escape') $('bar-copy').hidden = true; };
+/** A thing of a sort, made of what the job has; its first value is where one goes on. */
+async function addIt(sort, name) {
+  if (!await act('add', { sort, name })) return false;
+  const first = [...document.querySelectorAll('#tables .row')].find(row => row.dataset.path.startsWith(name ? `${sort}.${name}.` : `${sort}.`));
+  if (first) { first.scrollIntoView({ block: 'center' }); first.querySelector('input, select').focus({ preventScroll: true }); }
+  return true;
+}
+function showAddable(addable) {
+  const looks = addable.map(a => a.sort).join();
+  if ($('add').dataset.looks === looks) return;
+  $('add').dataset.looks = looks;
+  $('add').replaceChildren(make('option', { value: '', textContent: 'add …' }), ...addable.map(a => make('option', { value: a.sort, textContent: ADDED[a.sort] || a.sort })));
+}
+const ADDED = { planetary: 'planetary set', frame: 'plate', process: 'how it is made' };
+$('add').onchange = () => {
+  const wanted = now.state.addable.find(a => a.sort === $('add').value);
+  $('add').value = '';
+  if (wanted && wanted.name) askName({ sort: wanted.sort }, `the new ${ADDED[wanted.sort] || wanted.sort}`, wanted.name);
+  else if (wanted) addIt(wanted.sort, '');
+};
 $('copy-no').onclick = () => { $('bar-copy').hidden = true; };
 
 // ---- all together ----------------------------------------------------------------------------------------------
@@ -440,6 +474,7 @@ async function apply(told) {
   of.value = now.of; of.hidden = options.length < 2;
   showPicture(told.picture);
   showValues();
+  showAddable(told.state.addable);
   clearTimeout(later);
   later = setTimeout(() => {
     showReadings();
@@ -495,7 +530,7 @@ document.addEventListener('keydown', e => {
 window.addEventListener('resize', paintCurve);
 new ResizeObserver(() => { if (canvas.clientWidth !== W || canvas.clientHeight !== H) resize(); }).observe($('stage'));  // lines above it come and go
 const news = new EventSource('news');
-news.onmessage = e => { const told = JSON.parse(e.data); $('bar-other').hidden = !told.other; if (told.revision > now.revision && !asking) refresh(); };
+news.onmessage = e => { const told = JSON.parse(e.data); $('bar-other').hidden = !told.other; if (!$('bar-out').hidden) showWork(told.work); if (told.revision > now.revision && !asking) refresh(); };
 news.addEventListener('stopped', () => { news.close(); gone(); });
 news.onerror = () => { if (news.readyState === EventSource.CLOSED) gone(); else fetch('now').catch(gone); };
 (async () => {

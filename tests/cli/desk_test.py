@@ -319,6 +319,10 @@ class Page(WithJob):
     def js(self, script, *more):
         return self.browser.execute_script(script, *more)
 
+    def words(self, css):
+        """Of an element, found and read at once: the page may put another in its place between the two."""
+        return self.js("return document.querySelector(arguments[0]).innerText", css)
+
     def field(self, path):
         return self.browser.find_element(By.ID, "value-" + path)
 
@@ -331,9 +335,9 @@ class Page(WithJob):
     def job_now(self, desk):
         return desk.ask("job")[1].decode()
 
-    def clean(self):
+    def clean(self, refused=409):
         # That a name is taken is told by a status, which the browser writes down too.
-        self.assertEqual([], [c for c in browser.complaints(self.browser) if "409 (Conflict)" not in c["message"]])
+        self.assertEqual([], [c for c in browser.complaints(self.browser) if f"status of {refused} (" not in c["message"]])
 
     def test_type_nudge_wheel_drag_undo_save(self):
         with Served(self.folder, self.job) as desk:
@@ -344,7 +348,7 @@ class Page(WithJob):
             # The state before stays as a ghost, and changed readings tell what they were.
             self.assertEqual(17, self.js("return ghost.gears[0].teeth"))
             self.wait("return document.querySelector('.reading.changed .change') !== null")
-            self.assertIn("was 17 (+2)", self.browser.find_element(By.CSS_SELECTOR, f"[data-path='{teeth}'].reading .change").text)
+            self.assertIn("was 17 (+2)", self.words(f"[data-path='{teeth}'].reading .change"))
             shift = self.field("gear.motor_pinion.profile_shift")
             shift.click()
             shift.send_keys(Keys.ARROW_UP * 3)
@@ -463,8 +467,8 @@ class Page(WithJob):
                 self.wait(f"return [...now.state.values].some(t => t.keys.some(k => k.path === '{path}' && k.said === '{said}'))")
             self.browser.find_element(By.ID, "before").click()
             self.wait("return document.getElementById('before').textContent === 'Before: saved' && document.querySelectorAll('.reading.changed').length > 5")
-            self.assertIn("was 0.18", self.browser.find_element(By.CSS_SELECTOR, "#rows [data-path='gear.motor_pinion.profile_shift'] .change").text)
-            self.assertIn("was 0.09", self.browser.find_element(By.CSS_SELECTOR, "#rows [data-path='gear.drum_wheel.profile_shift'] .change").text)
+            self.assertIn("was 0.18", self.words("#rows [data-path='gear.motor_pinion.profile_shift'] .change"))
+            self.assertIn("was 0.09", self.words("#rows [data-path='gear.drum_wheel.profile_shift'] .change"))
             self.browser.find_element(By.ID, "before").click()
             self.wait("return ghost === null && document.querySelectorAll('.reading.changed').length === 0")
             # A line above the teeth takes room from them, and they stay round.
@@ -482,6 +486,73 @@ class Page(WithJob):
             for formats, status in ((["obj"], 422), ("stl", 400)):
                 self.assertEqual(status, desk.ask("make", {"formats": formats})[0].status)
             self.clean()
+
+    def test_things_are_added_where_there_is_none_and_units_told_anew(self):
+        with Served(self.folder, self.job) as desk:
+            self.open(desk)
+            shown = lambda: self.js("return now.state.values.map(t => t.path)")
+            for sort, name in (("gear", "gear_1"), ("shaft", "turns_together"), ("train", "all")):
+                self.js("const add = document.getElementById('add'); add.value = arguments[0]; add.dispatchEvent(new Event('change'))", sort)
+                asked = self.browser.find_element(By.ID, "copy-name")
+                if name != "gear_1":
+                    asked.send_keys(Keys.CONTROL, "a")
+                    asked.send_keys(name)
+                asked.send_keys(Keys.ENTER)
+                self.wait(f"return now.state.values.some(t => t.path === '{sort}.{name}')")
+                # One goes on at its first value.
+                self.assertTrue(self.js("return document.activeElement.dataset.path || ''").startswith(f"{sort}.{name}."))
+            self.assertTrue(self.js("return now.state.sound"), self.js("return now.state.mistakes"))
+            self.js("const add = document.getElementById('add'); add.value = 'process'; add.dispatchEvent(new Event('change'))")
+            self.wait("return now.state.values.some(t => t.path === 'process')")
+            self.assertNotIn("process", self.js("return [...document.getElementById('add').options].map(o => o.value)"))
+            self.assertIn("train.all", shown())
+            # A name that is taken is refused in words, and asked for again.
+            self.js("const add = document.getElementById('add'); add.value = 'gear'; add.dispatchEvent(new Event('change'))")
+            self.browser.find_element(By.ID, "copy-name").send_keys(Keys.CONTROL, "a")
+            self.browser.find_element(By.ID, "copy-name").send_keys("drum_wheel", Keys.ENTER)
+            self.wait("return document.getElementById('words').textContent.includes('there already')")
+            self.assertFalse(self.js("return document.getElementById('bar-copy').hidden"))
+            self.browser.find_element(By.ID, "copy-no").click()
+            # Units: the same lengths in inches.
+            self.js("const units = document.getElementById('value-units'); units.value = 'in'; units.dispatchEvent(new Event('change'))")
+            self.wait("return now.state.units === 'in' && now.state.sound")
+            text = self.job_now(desk)
+            self.assertRegex(text, r"center_distance = 1\.79133\d+")
+            self.assertEqual(text.count("#"), self.text.count("#"))
+            self.clean(refused=422)
+
+    def test_a_film_tells_how_far_it_is_and_is_stopped(self):
+        with Served(self.folder, self.job) as desk:
+            self.open(desk)
+            self.browser.find_element(By.ID, "out").click()
+            self.js("for (const box of document.querySelectorAll('#formats input')) box.checked = box.value === 'mp4'")
+            self.browser.find_element(By.ID, "out-go").click()
+            self.wait("return /frame \\d+ of \\d+/.test(document.getElementById('out-words').textContent)", 30)
+            # One piece of work at a time; values can be changed meanwhile.
+            answer, told = desk.ask("make", {"formats": ["stl"], "of": "pair.first_stage"})
+            self.assertEqual((422, True), (answer.status, b"stop it" in told))
+            self.type_into("gear.motor_pinion.teeth", "18")
+            self.wait("return D.driver.teeth === 18")
+            self.browser.find_element(By.ID, "out-stop").click()
+            self.wait("return document.getElementById('out-words').textContent.startsWith('stopped')", 20)
+            self.assertEqual([], os.listdir(os.path.join(self.folder, "vent")))
+            # Begun again it comes to its end, pictures and sheets beside it.
+            self.js("for (const box of document.querySelectorAll('#formats input')) box.checked = ['gif', 'sheets', 'pictures'].includes(box.value)")
+            self.browser.find_element(By.ID, "undo").click()
+            self.wait("return D.driver.teeth === 17")
+            self.browser.find_element(By.ID, "out-go").click()
+            self.wait("return document.getElementById('out-words').textContent.includes('files in')", 90)
+            made = os.listdir(os.path.join(self.folder, "vent"))
+            for name in ("first_stage.gif", "drum_wheel-sheet.pdf", "first_stage-pair.png"):
+                self.assertIn(name, made)
+            self.clean()
+        # A desk that is ended stops what it makes, and leaves nothing half.
+        with Served(self.folder, self.job) as desk:
+            desk.ask("make", {"formats": ["webm"], "of": "pair.first_stage"})
+            self.assertTrue(self.until(lambda: b"frame" in desk.ask("work")[1], 20))
+            self.assertIn("ended", desk.end())
+            self.assertNotIn("first_stage.webm", os.listdir(os.path.join(self.folder, "vent")))
+            self.assertFalse([name for name in os.listdir(os.path.join(self.folder, "vent")) if name.startswith(".")])
 
     def test_two_tabs_and_an_editor_see_the_same(self):
         with Served(self.folder, self.job) as desk:

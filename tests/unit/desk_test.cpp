@@ -284,3 +284,91 @@ TEST_CASE("things are copied and taken out, and what is kept is told as it was")
     CHECK(desk.undo());
   CHECK(state(desk)["kept"] == true);
 }
+
+TEST_CASE(
+    "a job whose units are changed says the same lengths in the others, and comes back to its bytes by one undo") {
+  for (const std::string& kind : test::starters()) {
+    CAPTURE(kind);
+    const std::string text = starter(kind);
+    desk::Session desk(text, "a.toml");
+    if (!desk.sound()) continue;  // measurements: nothing is built
+    const auto before = desk.design();
+    desk.set("units", "in");
+    REQUIRE(desk.sound());
+    const auto inches = desk.design();
+    CHECK(inches->units == job::Units::inch);
+    CHECK(desk.text().find('#') != std::string::npos);  // comments stay
+    desk.set("units", "\"mm\"");
+    const auto back = desk.design();
+    for (const auto* after : {inches.get(), back.get()}) {
+      REQUIRE(after->gears.size() == before->gears.size());
+      for (std::size_t i = 0; i < before->gears.size(); ++i) {
+        CHECK_THAT(after->gears[i].teeth.module(), WithinRel(before->gears[i].teeth.module(), 1e-9));
+        CHECK_THAT(after->gears[i].teeth.face_width(), WithinRel(before->gears[i].teeth.face_width(), 1e-9));
+      }
+      for (std::size_t i = 0; i < before->pairs.size(); ++i)
+        CHECK(after->pairs[i].meshes() == before->pairs[i].meshes());
+    }
+    desk.undo();
+    desk.undo();
+    CHECK(desk.text() == text);
+  }
+  // Said where it was left out; what is no unit is a mistake at its field; a job with mistakes is only told so.
+  desk::Session desk("[gear.a]\nkind = \"spur\"\nteeth = 20\nmodule = 1\nface_width = 10\n", "a.toml");
+  desk.set("units", "in");
+  CHECK_THAT(desk.design()->gears[0].teeth.face_width(), WithinRel(10.0, 1e-12));
+  desk.set("units", "cubit");
+  CHECK_FALSE(desk.sound());
+}
+
+TEST_CASE("whatever can be added stands behind what a job says, and goes by one undo") {
+  for (const std::string& kind : test::starters()) {
+    for (const std::string ending : {"toml", "json"}) {
+      const std::string text = ending == "toml"
+                                   ? starter(kind)
+                                   : "{\"gear\": {\"a\": {\"kind\": \"spur\", \"teeth\": 20, \"module\": 1}}}\n";
+      desk::Session desk(text, "a." + ending);
+      const Json able = state(desk)["addable"];
+      CHECK(able.size() >= 9);
+      for (const Json& a : able) {
+        const std::string sort = a["sort"], name = a["name"], path = name.empty() ? sort : sort + "." + name;
+        CAPTURE(kind, ending, path);
+        desk.add(sort, name);
+        if (ending == "toml") CHECK(desk.text().compare(0, text.size(), text) == 0);
+        const auto listed = rows(state(desk));
+        CHECK(std::any_of(listed.begin(), listed.end(), [&](const auto& row) {
+          return row.first.compare(0, path.size() + 1, path + ".") == 0 && !row.second["said"].is_null();
+        }));
+        // Nothing wrong is told of it that is not about its own members.
+        for (const Json& m : state(desk)["mistakes"])
+          CHECK(m["path"].get<std::string>().compare(0, sort.size(), sort) == 0);
+        CHECK_THROWS_AS(desk.add(sort, name), job::JobError);
+        desk.undo();
+        CHECK(desk.text() == text);
+      }
+      CHECK_THROWS_AS(desk.add("worm", "a"), InvalidParameter);
+      CHECK_THROWS_AS(desk.add("gear", "a b"), job::JobError);
+      CHECK(desk.text() == text);
+    }
+  }
+}
+
+TEST_CASE("from one gear to a train of two stages by adding alone") {
+  desk::Session desk("[shared]\nmodule = 1\n[gear.a]\nkind = \"spur\"\nteeth = 17\n", "a.toml");
+  desk.add("gear", "b");
+  desk.add("pair", "first");
+  REQUIRE(desk.sound());
+  CHECK(desk.design()->pairs[0].meshes());
+  desk.add("gear", "c");
+  desk.add("gear", "d");
+  desk.add("pair", "second");
+  REQUIRE(desk.sound());
+  CHECK(desk.design()->pairs[1].driver == 2);
+  desk.add("shaft", "middle");
+  desk.add("train", "whole");
+  REQUIRE(desk.sound());
+  // b turns with c: 17/20 and 20/20.
+  CHECK_THAT(*job::reading_number(*desk.design(), "train.whole.ratio_value"), WithinRel(20.0 / 17, 1e-12));
+  for (const char* sort : {"frame", "process", "material", "reducer"})
+    desk.add(sort, std::string(sort) == "process" ? "" : "new");
+}

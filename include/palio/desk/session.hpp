@@ -39,13 +39,16 @@ class Session {
   void keep();
   void keep(std::string source);
 
-  /// Changes one value.
+  /// Changes one value. Of `units` the job's lengths are told in the new one, and stay.
   /// \param said   as `job::with_value`; none: the value is left out
   /// \param again  goes on with the change before it, which is then undone with it
   /// \throws job::JobError where the value has no place; nothing is changed then
   void set(const std::string& path, const std::optional<std::string>& said, bool again = false);
   /// Another thing of the same sort, or one less. \throws job::JobError as `job::with_copy`, `job::without_thing`
   void copy(const std::string& thing, const std::string& name);
+  /// A new thing of a sort that the state lists as addable, made of what the job has. \throws job::JobError where the
+  /// name is taken, InvalidParameter where there is no such sort
+  void add(const std::string& sort, const std::string& name);
   void remove(const std::string& thing);
   /// Puts another text in place of all, as an editor wrote it. \param kept  whether the file has it
   void take(std::string text, bool kept);
@@ -54,9 +57,9 @@ class Session {
   bool redo();
 
   /// All that the page shows at once, as JSON: `revision`, `name`, `kept`, `can_undo`, `can_redo`, `sound`, `mistakes`
-  /// [{`path`, `message`}], `values` [{`path`, `kind`, `keys` [{`path`, `key`, `said`, `inherited`, `absent`}]}], and
-  /// of the last design that could be built `title`, `units`, `readings` [{`path`, `rows` [{`key`, `label`, `symbol`,
-  /// `group`, `value`}]}] and `turning` [{`path`, `plane`}].
+  /// [{`path`, `message`}], `values` [{`path`, `kind`, `keys` [{`path`, `key`, `said`, `inherited`, `absent`}]}],
+  /// `addable` [{`sort`, `name`}], and of the last design that could be built `title`, `units`, `readings` [{`path`,
+  /// `rows` [{`key`, `label`, `symbol`, `group`, `value`}]}] and `turning` [{`path`, `plane`}].
   std::string state() const;
   /// What the page says of each `key`, whatever its value: `word`, `type`, `unit`, `allowed`, `choices`, `meaning`.
   std::string keys() const;

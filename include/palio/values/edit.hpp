@@ -26,6 +26,10 @@ std::string without_value(std::string_view text, const std::string& source, cons
 std::string with_copy(std::string_view text, const std::string& source, const std::string& thing,
                       const std::string& name);
 
+/// The text with more tables behind all others. \param more  TOML, as "[shaft.middle]\ngears = […]\n"
+/// \throws JobError where one of them is there already, or has no name that a job could take
+std::string with_tables(std::string_view text, const std::string& source, std::string_view more);
+
 /// The text without a thing. What names it keeps its words.
 /// \throws JobError where it is not in the text, or written in more than one place
 std::string without_thing(std::string_view text, const std::string& source, const std::string& thing);
