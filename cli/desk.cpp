@@ -48,13 +48,13 @@ std::string film_of(const job::Design& design, const std::string& turning, const
   film.quality = "quick";
   for (const job::Pair& p : design.pairs) {
     if ("pair." + p.name != turning) continue;
-    const std::string path = within(folder, p.name + "." + format);
+    std::string path = within(folder, p.name + "." + format);
     film_of_pair(design, {&p, job::rolled(p, kPositions)}, film, path);
     return path;
   }
   for (const job::Reducer& r : design.reducers) {
     if ("reducer." + r.name != turning) continue;
-    const std::string path = within(folder, r.name + "." + format);
+    std::string path = within(folder, r.name + "." + format);
     film_of_reducer(design, r, film, path);
     return path;
   }

@@ -64,7 +64,7 @@ std::string Help::make_option_opts(const CLI::Option* option) const {
 std::string Help::make_option_desc(const CLI::Option* option) const { return described(*option); }
 
 std::string complaint(const CLI::App& verb, const CLI::ParseError& error, const std::vector<std::string>& arguments) {
-  const std::string told = error.what();
+  std::string told = error.what();
   if (dynamic_cast<const CLI::ExtrasError*>(&error)) {
     // The first word that begins like an option and is none; else a word too many.
     for (const std::string& word : arguments) {

@@ -91,6 +91,20 @@ double Shape::distance(const Shape& other, double enough) const {
     return std::max(
         {0.0, apart - circle_ - other.circle_, circle_ - other.circle_ - apart, other.circle_ - circle_ - apart});
   }
+  if (circle_ > 0 || other.circle_ > 0) {
+    // Of a circle itself, not of its chords: what touches it touches it.
+    const Shape &round = circle_ > 0 ? *this : other, &edges = &round == this ? other : *this;
+    if ((round.centre_ - edges.centre_).norm() - round.reach_ - edges.reach_ > enough) return enough;
+    double least = enough;
+    for (std::size_t i = 0; i < edges.points_.size(); ++i) {
+      const Vec2 &a = edges.points_[i], &b = edges.points_[(i + 1) % edges.points_.size()];
+      const double near = to_edge(round.centre_, a, b),
+                   far = std::max((a - round.centre_).norm(), (b - round.centre_).norm());
+      if (near < round.circle_ && far > round.circle_) return 0;
+      least = std::min(least, near >= round.circle_ ? near - round.circle_ : round.circle_ - far);
+    }
+    return least;
+  }
   const Shape &small = points_.size() < other.points_.size() ? *this : other, &large = &small == this ? other : *this;
   double least = enough;
   if ((small.centre_ - large.centre_).norm() - small.reach_ - large.reach_ > least) return least;

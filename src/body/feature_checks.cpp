@@ -110,8 +110,10 @@ std::string described(const Core& core, const Features& f, const std::string& fe
   if (feature == "holes" && !f.holes.empty()) {
     std::string all;
     for (const Holes& h : f.holes)
-      all += fmt::format("{}{} of diameter {} on a circle of {}", all.empty() ? "" : ", ", h.count, mm(h.diameter),
-                         mm(h.circle_diameter));
+      all += fmt::format("{}{} of diameter {}{}", all.empty() ? "" : ", ", h.count, mm(h.diameter),
+                         !h.row         ? " on a circle of " + mm(h.circle_diameter)
+                         : h.count == 1 ? ""
+                                        : ", " + mm(h.row->spacing) + " apart");
     return all;
   }
   if (feature == "web" && f.web)

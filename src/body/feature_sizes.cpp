@@ -65,8 +65,10 @@ Features scaled(Features f, double radial, double axial) {
          {&f.spokes->width, &f.spokes->inner_diameter, &f.spokes->outer_diameter, &f.spokes->fillet_radius})
       *length *= radial;
   }
-  for (Holes& h : f.holes)
+  for (Holes& h : f.holes) {
     h.circle_diameter *= radial, h.diameter *= radial;
+    if (h.row) h.row->middle *= radial, h.row->spacing *= radial;
+  }
   for (CrossHole& h : f.cross_holes) {
     h.diameter *= radial, h.height *= axial;
     if (h.nut) h.nut->across_flats *= radial, h.nut->thickness *= radial;

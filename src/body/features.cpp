@@ -297,9 +297,7 @@ class Builder {
     for (const Holes& h : f.holes) {
       for (int i = 0; i < h.count; ++i, ++number) {
         candidates.push_back(once("holes", number, low, [&] {
-          return loop(curve::circle(h.diameter / 2, Role::body, true,
-                                    from_polar(h.circle_diameter / 2, h.angle + 2 * kPi * i / h.count)),
-                      "holes");
+          return loop(curve::circle(h.diameter / 2, Role::body, true, h.place(i)), "holes");
         }));
       }
     }

@@ -436,13 +436,23 @@ std::vector<Key> make_keys() {
       gear("spokes.outer_diameter", size(), "just inside the web's", "where the windows end").of(kWheels),
       gear("spokes.fillet_radius", length_from(0), "a tenth of the windows' radial length", "in the windows' corners")
           .of(kWheels),
-      gear("holes.count", whole(1, 1000), 1, "holes on a circle; holes is a table or a list of tables")
-          .of(kRound | kCycloidal)
+      gear("holes.count", whole(1, 1000), 1,
+           "holes on a circle, of a rack in a row; holes is a table or a list of tables")
+          .of(kRound | kCycloidal | kRack)
           .drops("holes."),
       gear("holes.circle_diameter", size(), kAsked, "of the circle that the holes' middles lie on")
           .of(kRound | kCycloidal)
           .drops("holes."),
-      gear("holes.diameter", size(), kAsked, "of a hole").of(kRound | kCycloidal).drops("holes."),
+      gear("holes.diameter", size(), kAsked, "of a hole").of(kRound | kCycloidal | kRack).drops("holes."),
+      gear("holes.spacing", size(), "asked for, of several", "between the middles of neighbouring holes of a rack")
+          .of(kRack)
+          .drops("holes."),
+      gear("holes.height", length(), "midway between back and root line", "of a rack's holes above its back")
+          .of(kRack)
+          .drops("holes."),
+      gear("holes.along", length(), 0.0, "of the middle of a rack's row of holes, from the middle of the rack")
+          .of(kRack)
+          .drops("holes."),
       gear("holes.angle", angle(), 0.0, "of the first hole, from the middle of a tooth")
           .of(kRound | kCycloidal)
           .drops("holes."),

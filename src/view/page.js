@@ -33,7 +33,7 @@ function resize() {
   }
   W = canvas.clientWidth; H = canvas.clientHeight;
   if (!D || !W || !H) return;
-  if (!lens.set) { lens.r = Math.max(70, Math.min(165, H * 0.27, W * 0.19)); lens.x = W - lens.r - 24; lens.y = W < 700 ? lens.r + 8 : H - lens.r - 16; }  // on a phone the readings stand below
+  if (!lens.set) { lens.r = Math.max(70, Math.min(165, H * 0.27, W * 0.19)); lens.x = W - lens.r - 24; lens.y = W < 500 ? lens.r + 8 : H - lens.r - 16; }  // on a phone the readings stand below
   fit();
   draw();
 }

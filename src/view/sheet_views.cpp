@@ -384,6 +384,17 @@ class SheetViews : private SheetPen {
           fmt::format("face width {}, back {} below the reference line, tips {} above it", size(g_.teeth.face_width()),
                       size(s.base_height), size(s.tip_height)),
           0, 8);
+    double below = 58 * k_;
+    for (const body::Holes& h : g_.features.holes) {
+      for (int i = 0; i < h.count; ++i)
+        page_.circle(h.place(i), h.diameter / 2, kBlack, 0.9 * zoom_ * k_, {});
+      const std::string apart = h.count == 1 ? "" : fmt::format(", {} apart", size(h.row->spacing));
+      words(x, y + k * s.base_height + below,
+            fmt::format("{} × ⌀{}{}, {} above the back, the first {} from the end", h.count, size(h.diameter), apart,
+                        size(h.row->middle.y() + s.base_height), size(h.place(0).x() - s.middle + s.length / 2)),
+            0, 8);
+      below += 14 * k_;
+    }
   }
 
   std::string scale_;

@@ -184,3 +184,22 @@ TEST_CASE("bevel gears of every depth and end are valid solids of the exact volu
     ++made;
   }
 }
+
+TEST_CASE("a rack with holes in its back is a valid solid of the exact volume, straight and inclined") {
+  for (const double lean : {0.0, 18.0}) {
+    gear::CylindricalSpec spec;
+    spec.module = 2, spec.teeth = 12, spec.face_width = 10, spec.helix_angle = Angle::degrees(lean);
+    const gear::Teeth rack{gear::Rack(spec)};
+    body::Features f;
+    body::Holes row{3, 0, 3, 0};
+    row.row = body::Holes::Row{Vec2(rack.rack().sizes().middle, -rack.rack().sizes().base_height + 2.2), 18};
+    f.holes = {row};
+    const body::Body with = gear::body(rack, f), without = gear::body(rack, {});
+    CHECK_THAT(body::mass_properties(without).volume - body::mass_properties(with).volume,
+               WithinAbs(3 * kPi / 4 * 9 * 10, 1e-6));
+    double deviation = 0;
+    const TopoDS_Solid solid = step::solid(with, 1e-7, deviation);
+    CHECK(BRepCheck_Analyzer(solid).IsValid());
+    CHECK_THAT(measured_volume(solid) / body::mass_properties(with).volume, WithinAbs(1, 1e-9));
+  }
+}

@@ -322,34 +322,34 @@ TEST_CASE(
 }
 
 TEST_CASE("whatever can be added stands behind what a job says, and goes by one undo") {
-  for (const std::string& kind : test::starters()) {
-    for (const std::string ending : {"toml", "json"}) {
-      const std::string text = ending == "toml"
-                                   ? starter(kind)
-                                   : "{\"gear\": {\"a\": {\"kind\": \"spur\", \"teeth\": 20, \"module\": 1}}}\n";
-      desk::Session desk(text, "a." + ending);
-      const Json able = state(desk)["addable"];
-      CHECK(able.size() >= 9);
-      for (const Json& a : able) {
-        const std::string sort = a["sort"], name = a["name"], path = name.empty() ? sort : sort + "." + name;
-        CAPTURE(kind, ending, path);
-        desk.add(sort, name);
-        if (ending == "toml") CHECK(desk.text().compare(0, text.size(), text) == 0);
-        const auto listed = rows(state(desk));
-        CHECK(std::any_of(listed.begin(), listed.end(), [&](const auto& row) {
-          return row.first.compare(0, path.size() + 1, path + ".") == 0 && !row.second["said"].is_null();
-        }));
-        // Nothing wrong is told of it that is not about its own members.
-        for (const Json& m : state(desk)["mistakes"])
-          CHECK(m["path"].get<std::string>().compare(0, sort.size(), sort) == 0);
-        CHECK_THROWS_AS(desk.add(sort, name), job::JobError);
-        desk.undo();
-        CHECK(desk.text() == text);
-      }
-      CHECK_THROWS_AS(desk.add("worm", "a"), InvalidParameter);
-      CHECK_THROWS_AS(desk.add("gear", "a b"), job::JobError);
+  std::vector<std::pair<std::string, std::string>> jobs;
+  for (const std::string& kind : test::starters())
+    jobs.emplace_back(starter(kind), "a.toml");
+  jobs.emplace_back("{\"gear\": {\"a\": {\"kind\": \"spur\", \"teeth\": 20, \"module\": 1}}}\n", "a.json");
+  for (const auto& [text, source] : jobs) {
+    desk::Session desk(text, source);
+    const Json able = state(desk)["addable"];
+    CHECK(able.size() >= 9);
+    for (const Json& a : able) {
+      const std::string sort = a["sort"], name = a["name"], path = name.empty() ? sort : sort + "." + name;
+      CAPTURE(text.substr(0, 300), source, path);
+      desk.add(sort, name);
+      if (source == "a.toml") CHECK(desk.text().compare(0, text.size(), text) == 0);
+      const Json now = state(desk);
+      const auto listed = rows(now);
+      CHECK(std::any_of(listed.begin(), listed.end(), [&](const auto& row) {
+        return row.first.compare(0, path.size() + 1, path + ".") == 0 && !row.second["said"].is_null();
+      }));
+      // Nothing wrong is told of it that is not about its own members.
+      for (const Json& m : now["mistakes"])
+        CHECK(m["path"].get<std::string>().compare(0, sort.size(), sort) == 0);
+      CHECK_THROWS_AS(desk.add(sort, name), job::JobError);
+      desk.undo();
       CHECK(desk.text() == text);
     }
+    CHECK_THROWS_AS(desk.add("worm", "a"), InvalidParameter);
+    CHECK_THROWS_AS(desk.add("gear", "a b"), job::JobError);
+    CHECK(desk.text() == text);
   }
 }
 

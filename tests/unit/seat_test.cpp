@@ -542,3 +542,55 @@ TEST_CASE("screws and pins across tell each its own length, whatever stands besi
   CHECK_THAT(told("set_screw_length", two + pin), WithinAbs(8, 1e-9));
   CHECK_THAT(told("cross_pin_length", pin), WithinAbs(24, 1e-9));
 }
+
+TEST_CASE("holes of a rack stand in rows through its back, where the job says, with the volume of the formula") {
+  const std::string bar = "[gear.r]\nkind='rack'\nteeth=20\nmodule=2\nface_width=12\nbase_height=10\n";
+  const auto volume = [](const job::Design& d) { return *job::reading_number(d, "gear.r.volume"); };
+  for (const std::string lean : {"", "helix_angle=18\nhand='left'\n"}) {
+    CAPTURE(lean);
+    const job::Design plain = job::resolve(bar + lean, "v");
+    const job::Design drilled =
+        job::resolve(bar + lean + "holes=[{count=4,diameter=4,spacing=30},{diameter=3,height=2.5,along=-21}]\n", "v");
+    const double drill = 12 * kPi / 4 * (4 * 16 + 9);
+    CHECK_THAT(volume(plain) - volume(drilled), WithinAbs(drill, 1e-8 * volume(plain)));
+    const body::Body body = job::body(drilled.gears[0]).layers();
+    CHECK_NOTHROW(body::check(body::mesh(body, 0.01)));
+    const gear::RackSizes& s = drilled.gears[0].teeth.rack().sizes();
+    std::vector<Vec2> places;
+    for (const auto& loop : body.loops) {
+      if (loop.feature != "holes") continue;
+      Vec2 sum = Vec2::Zero();
+      for (const curve::Segment& part : loop.outline.period)
+        sum += (part.first() + part.point((part.from + part.to) / 2)) / 2;  // of arcs alike about the middle
+      places.emplace_back(sum / static_cast<double>(loop.outline.period.size()));
+    }
+    REQUIRE(places.size() == 5);
+    // Left out, the height is midway between back and root line; rows lie about the middle of the bar.
+    for (int i = 0; i < 4; ++i)
+      CHECK((places[static_cast<std::size_t>(i)] - Vec2(s.middle + (i - 1.5) * 30, (10 + s.root_height) / 2 - 10))
+                .norm() < 1e-9);
+    CHECK((places[4] - Vec2(s.middle - 21, 2.5 - 10)).norm() < 1e-9);
+  }
+  const auto refused = [&](const std::string& holes) {
+    try {
+      job::resolve(bar + "holes=[" + holes + "]\n", "v");
+    } catch (const job::JobError& e) {
+      return std::string(e.what());
+    }
+    return std::string();
+  };
+  for (const auto& [holes, why] : std::map<std::string, std::string>{
+           {"{diameter=4,height=7}", "it runs into the teeth or roots by"},       // the root line is 7.5 above the back
+           {"{diameter=4,height=1}", "it runs into the teeth or roots by 0.99"},  // through the back
+           {"{diameter=4,along=62}", "it runs into the teeth or roots by"},  // through the end, 62.8 from the middle
+           {"{diameter=3,height=6}", "it touches the teeth or roots"},
+           {"{diameter=4,along=90}", "holes"},  // beside the bar
+           {"{count=3,diameter=4,spacing=3.5}", "it runs into the holes by 0.5 mm"},
+           {"{count=3,diameter=4}", "spacing is missing"},
+           {"{diameter=4,circle_diameter=20}", "no meaning for kind"}}) {
+    CAPTURE(holes);
+    CHECK_THAT(refused(holes), Contains(why));
+  }
+  CHECK_THROWS_WITH(job::resolve("[gear.a]\nkind='spur'\nteeth=30\nmodule=2\nholes=[{diameter=3,spacing=9}]\n", "v"),
+                    Contains("no meaning for kind"));
+}

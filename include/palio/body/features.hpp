@@ -7,8 +7,10 @@
 #include <string_view>
 #include <vector>
 
+#include "palio/angle.hpp"
 #include "palio/body/core.hpp"
 #include "palio/body/layered.hpp"
+#include "palio/math/vec.hpp"
 
 namespace palio::body {
 
@@ -80,9 +82,21 @@ struct Spokes {
   double width = 0, inner_diameter = 0, outer_diameter = 0, fillet_radius = 0;  ///< [mm]
 };
 
+/// Round holes through everything along the axis: on a circle about it, or (of a rack) in a row.
 struct Holes {
+  struct Row {
+    Vec2 middle = Vec2::Zero();  ///< of all of them, in the plane of the outline [mm]
+    double spacing = 0;          ///< between neighbours [mm]
+  };
   int count = 0;
   double circle_diameter = 0, diameter = 0, angle = 0;  ///< [mm, rad]
+  std::optional<Row> row{};                             ///< in place of circle and angle
+
+  /// The middle of one of them, counted from 0.
+  Vec2 place(int i) const {
+    if (row) return row->middle + Vec2((i - (count - 1) / 2.0) * row->spacing, 0);
+    return from_polar(circle_diameter / 2, angle + 2 * kPi * i / count);
+  }
 };
 
 /// A pocket for a nut, open at the end of its hub: what it takes of the hub, play with it [mm].
