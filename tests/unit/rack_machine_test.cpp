@@ -145,7 +145,7 @@ TEST_CASE("What does not say where it stands on a taken rack is asked to, with a
   // Nearer, bodies run into each other; beyond the teeth there is nothing to roll on.
   CHECK(finds(resolve(gears + second + "along=20\n", "job.toml"), "bodies-collide"));
   const std::string beyond = mistakes(gears + second + "along=140\n");
-  CHECK_THAT(beyond, Contains("pair.q.along") && Contains("beyond the teeth"));
+  CHECK_THAT(beyond, Contains("pair.q.along") && Contains("beyond its teeth"));
   const double teeth = offered(beyond, "give it ");
   std::string longer = gears;
   longer.replace(longer.find("teeth=41"), 8, fmt::format("teeth={:.0f}", teeth));
