@@ -346,7 +346,12 @@ void tell_beside(const std::string& line) {
   if (!manner().quiet) print(line + "\n");
 }
 
-void tell(const std::vector<make::File>& files, bool json) {
+void tell(std::vector<make::File> files, bool json) {
+  for (make::File& f : files) {
+    std::error_code none;
+    const auto bytes = std::filesystem::file_size(f.path, none);
+    if (f.bytes == 0 && !none) f.bytes = bytes;
+  }
   if (json) {
     nlohmann::ordered_json root;
     root["files"] = nlohmann::ordered_json::array();
@@ -376,7 +381,7 @@ void tell(const std::vector<make::File>& files, bool json) {
     if (f.deviation) said.push_back(fmt::format("within {:.3g} mm of the exact curves", *f.deviation));
     if (said.empty() && !f.meaning.empty()) said.emplace_back(f.meaning);
     if (f.bytes > 0) said.push_back(bytes_words(f.bytes));
-    text += fmt::format("{}   {}\n", f.path, fmt::join(said, ", "));
+    text += fmt::format("{}{}{}\n", f.path, said.empty() ? "" : "   ", fmt::join(said, ", "));
   }
   print(text);
 }

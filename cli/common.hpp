@@ -146,7 +146,7 @@ std::string folder_of(const std::string& path, const job::Design& design);
 /// A line beside what was made; not with --quiet.
 void tell_beside(const std::string& line);
 /// Tells what was made.
-void tell(const std::vector<make::File>& files, bool json);
+void tell(std::vector<make::File> files, bool json);
 /// Makes the files of a design; used by `make` and `demo`.
 std::vector<make::File> make_files(const job::Design& design, const make::Request& request, const Target& target);
 

@@ -137,6 +137,7 @@ std::vector<make::File> draw_files(const job::Design& design, const Target& t, c
   std::vector<make::File> made;
   const auto add = [&](const std::string& name, const std::string& part, const std::string& bytes) {
     made.push_back({within(t.folder, name + "." + format), format, part});
+    made.back().meaning = "a picture";
     write_with_job(made.back().path, bytes, design);
     progress("drawing " + made.back().path + " …");
   };

@@ -47,7 +47,13 @@ Ends::Ends() {
   pthread_sigmask(SIG_BLOCK, &ends_, &before_);
 }
 
-Ends::~Ends() { pthread_sigmask(SIG_SETMASK, &before_, nullptr); }
+Ends::~Ends() {
+  // One that came twice (timeout and Ctrl-C send it to the process and to its group) is answered once.
+  const timespec at_once{};
+  while (sigtimedwait(&ends_, nullptr, &at_once) > 0) {
+  }
+  pthread_sigmask(SIG_SETMASK, &before_, nullptr);
+}
 
 bool Ends::come_within(int milliseconds) const {
   constexpr int kThousand = 1000;

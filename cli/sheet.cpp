@@ -25,6 +25,7 @@ std::vector<make::File> sheet_files(const job::Design& design, const std::string
   std::vector<make::File> made;
   for (const job::Gear* g : gears) {
     made.push_back({t.path(g->name + "-sheet." + format), format, g->name});
+    made.back().meaning = "the drawing with its tooth data";
     progress("drawing " + made.back().path + " …");
     write_with_job(made.back().path, view::draw_sheet(design, *g, sheet, format), design);
   }

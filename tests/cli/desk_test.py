@@ -146,6 +146,15 @@ class Asked(WithJob):
             self.assertEqual(2, json.loads(desk.ask("now")[1])["state"]["revision"])
             self.assertIsNone(desk.process.poll())
 
+    def test_an_interrupt_that_comes_twice_ends_it_once_and_in_peace(self):
+        for wait in (0, 0.001, 0.003):
+            desk = Served(self.folder, self.job)
+            desk.process.send_signal(signal.SIGINT)
+            time.sleep(wait)
+            desk.process.send_signal(signal.SIGINT)
+            told = desk.process.communicate(timeout=20)[0]
+            self.assertEqual((0, True), (desk.process.returncode, "ended" in told), wait)
+
     def test_listens_on_this_machine_alone(self):
         with Served(self.folder, self.job) as desk:
             with open("/proc/net/tcp", encoding="ascii") as f:
