@@ -328,7 +328,8 @@ TEST_CASE("whatever can be added stands behind what a job says, and goes by one 
   jobs.emplace_back("{\"gear\": {\"a\": {\"kind\": \"spur\", \"teeth\": 20, \"module\": 1}}}\n", "a.json");
   for (const auto& [text, source] : jobs) {
     desk::Session desk(text, source);
-    const Json first = state(desk), able = first["addable"];
+    const Json first = state(desk);
+    const Json& able = first["addable"];
     const bool sound = first["sound"];
     CHECK(able.size() >= 9);
     for (const Json& a : able) {
