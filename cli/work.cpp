@@ -17,7 +17,7 @@ void Work::begin(Task task) {
     const std::lock_guard<std::mutex> guard(lock_);
     if (state_ == "busy")
       throw InvalidParameter("make", "asked for", "something is being made already", "wait for it, or stop it");
-    state_ = "busy", words_ = "begun", made_ = nullptr;
+    ++step_, state_ = "busy", words_ = "begun", made_ = nullptr;
   }
   if (thread_.joinable()) thread_.join();
   stopped_ = false;
@@ -31,7 +31,7 @@ void Work::end() {
 
 nlohmann::ordered_json Work::told() const {
   const std::lock_guard<std::mutex> guard(lock_);
-  return {{"state", state_}, {"words", words_}, {"made", made_}};
+  return {{"step", step_}, {"state", state_}, {"words", words_}, {"made", made_}};
 }
 
 void Work::run(const Task& task) {
@@ -56,7 +56,7 @@ void Work::run(const Task& task) {
 void Work::say(const std::string& state, const std::string& words, nlohmann::ordered_json made) {
   {
     const std::lock_guard<std::mutex> guard(lock_);
-    state_ = state, words_ = words, made_ = std::move(made);
+    ++step_, state_ = state, words_ = words, made_ = std::move(made);
   }
   news_();
 }

@@ -29,8 +29,8 @@ class Work {
   /// Stops it and waits for that.
   void end();
 
-  /// `state` "none", "busy", "done", "stopped" or "failed", `words`: how far it is, or why it failed; `made` as the
-  /// task told it.
+  /// `step`, greater with every change; `state` "none", "busy", "done", "stopped" or "failed", `words`: how far it is,
+  /// or why it failed; `made` as the task told it.
   nlohmann::ordered_json told() const;
 
  private:
@@ -39,6 +39,7 @@ class Work {
 
   std::function<void()> news_;
   mutable std::mutex lock_;
+  long step_ = 0;  // one more with every change
   std::string state_ = "none", words_;
   nlohmann::ordered_json made_;
   std::atomic<bool> stopped_ = false;

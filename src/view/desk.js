@@ -383,8 +383,11 @@ $('out-go').onclick = async () => {
 };
 $('out-stop').onclick = () => { $('out-words').textContent = 'stopping …'; ask('stop', {}).catch(gone); };
 /** How far the files are that are being made; what became of them. */
+let workStep = 0;
 function showWork(work) {
-  if (!work || work.state === 'none') return;
+  // An answer may come after the news of what happened since.
+  if (!work || work.state === 'none' || work.step < workStep) return;
+  workStep = work.step;
   const busy = work.state === 'busy';
   $('out-go').disabled = busy; $('out-stop').hidden = !busy;
   const brief = words => words.replace(/^(writing|drawing) .*\//, '$1 ').replace(/^\S*\/(\S+: )/, '$1');
