@@ -81,15 +81,13 @@ double Shape::distance(const Vec2& p) const {
 }
 
 double Shape::distance(const Shape& other, double enough) const {
-  // Rings about the axis that do not overlap need no looking at every edge.
-  if (around_ && other.around_) {
-    const double gap = std::max(least_ - other.greatest_, other.least_ - greatest_);
-    if (gap > 0) return gap;
-  }
+  // Rings about the axis with room enough between them need no looking at every edge.
+  if (around_ && other.around_ && std::max(least_ - other.greatest_, other.least_ - greatest_) >= enough) return enough;
   if (circle_ > 0 && other.circle_ > 0) {
     const double apart = (centre_ - other.centre_).norm();
-    return std::max(
+    const double least = std::max(
         {0.0, apart - circle_ - other.circle_, circle_ - other.circle_ - apart, other.circle_ - circle_ - apart});
+    return std::min(least, enough);
   }
   if (circle_ > 0 || other.circle_ > 0) {
     // Of a circle itself, not of its chords: what touches it touches it.

@@ -1,6 +1,7 @@
 // Bodies with features: their volumes by hand, their meshes closed, what collides told; and parallels of teeth.
 #include <catch2/catch.hpp>
 #include <map>
+#include <random>
 #include <set>
 
 #include "filled.hpp"
@@ -12,6 +13,7 @@
 #include "palio/roll/polygon.hpp"
 #include "palio/roll/roll.hpp"
 #include "palio/write/packed.hpp"
+#include "polygons.hpp"
 #include "random_body.hpp"
 
 using namespace palio;
@@ -466,4 +468,45 @@ TEST_CASE("parts on a bed lie within it and clear of each other, and what does n
     boxes.push_back(b);
   }
   CHECK_THROWS_WITH(write::nested(parts, 60, 60, 5), Contains("finds no place"));
+}
+
+TEST_CASE("a circle keeps from other loops what points all around it keep from their edges") {
+  std::mt19937 random(11);
+  std::uniform_real_distribution<double> any(0, 1);
+  int touching = 0, apart = 0;
+  for (int n = 0; n < 300; ++n) {
+    // A star of straight edges, with sharp and blunt corners.
+    const int corners = 3 + n % 9;
+    test::Loop star;
+    for (int k = 0; k < corners; ++k)
+      star.push_back(from_polar(4 + 8 * any(random), 2 * kPi * (k + 0.6 * any(random)) / corners));
+    curve::Outline outline;
+    for (std::size_t k = 0; k < star.size(); ++k)
+      outline.period.push_back({curve::Line{star[k], star[(k + 1) % star.size()]}, 0, 1, curve::Role::body});
+    const Vec2 centre = from_polar(14 * any(random), 2 * kPi * any(random));
+    const double radius = 0.3 + 15 * any(random) * any(random);
+    const body::Shape edges(outline), circle(curve::circle(radius, curve::Role::body, n % 2 == 0, centre));
+    constexpr int kAround = 20000;
+    double least = 1e300;
+    int within = 0;
+    for (int k = 0; k < kAround; ++k) {
+      const Vec2 p = centre + from_polar(radius, 2 * kPi * k / kAround);
+      least = std::min(least, test::distance({star}, p)), within += test::inside({star}, p) ? 1 : 0;
+    }
+    const bool crosses = within > 0 && within < kAround;
+    CAPTURE(n, crosses, least, radius, centre.x(), centre.y(), circle.circle(), edges.circle(), edges.points().size());
+    // Points miss the nearest place by half their spacing: of a corner, whose distance grows fastest, that is this.
+    const double half = kPi / kAround,
+                 miss = crosses ? radius * half : radius * (radius + least) * half * half / (2 * least + 1e-9);
+    for (const double told : {circle.distance(edges), edges.distance(circle)}) {
+      CHECK(told <= least + 1e-12);
+      CHECK(told >= (crosses ? 0 : least - miss - 1e-9));
+      if (crosses) CHECK(told == 0);
+    }
+    // Not looked for beyond what is enough.
+    CHECK(circle.distance(edges, least / 2) <= least / 2 + 1e-12);
+    (crosses ? touching : apart) += 1;
+  }
+  CHECK(touching > 60);
+  CHECK(apart > 60);
 }

@@ -9,8 +9,8 @@
 
 namespace palio::body {
 
-/// A loop as a polygon about its exact curve: enough to tell inside from outside and to measure distances to a few
-/// thousandths of its size.
+/// A loop as a polygon about its exact curve, a circle also as what it is: enough to tell inside from outside and to
+/// measure distances, of circles to the polygon exactly, between others to a few thousandths of their size.
 class Shape {
  public:
   explicit Shape(const curve::Outline& outline);
