@@ -129,18 +129,18 @@ void Resolver::set_off_planets(const Carrier& carrier, const std::vector<std::si
 }
 
 /// Whether there are places enough, 0 being anywhere; told where there are not.
-bool Resolver::room_for(long long count, long long places, const Value& asked, const std::string& path) {
+bool Resolver::room_for(long long count, long long places, const Where& asked, const std::string& path) {
   if (places == 0 || count <= places) return true;
-  note("planets-do-not-fit", asked.where, path,
+  note("planets-do-not-fit", asked, path,
        fmt::format("is {}, but these teeth leave {} places around; take fewer planets, or other teeth", count, places));
   return false;
 }
 
 /// Several sets of planets on several axes each.
 void Resolver::place_sets(Carrier& carrier, bool can, const std::vector<machine::PlanetTie>& ties, long long count,
-                          const Value& asked, const std::string& path) {
+                          const Where& asked, const std::string& path) {
   if (!can)
-    return note("not-yet", asked.where, path,
+    return note("not-yet", asked, path,
                 "asks for several sets of planets on several axes each; this version places them evenly, on parallel "
                 "axes: give count in place of angles, or take bevel planets one by one");
   const machine::PlanetSets sets(carrier.carried.size(), ties);
@@ -157,14 +157,15 @@ void Resolver::place_planets() {
   for (std::size_t i = 0; i < design_.machine.carriers.size(); ++i) {
     Carrier& carrier = design_.machine.carriers[i];
     const Settings& said = tables_.carriers[i];
-    const Value *angles = said.find("angles"), *asked = angles ? angles : said.find("count");
+    const Value *angles = said.find("angles"), *places = angles ? angles : said.find("count");
+    const Where& asked = places ? places->where : said.where;
     const auto count = angles ? static_cast<long long>(angles->numbers.size()) : std::llround(said.number("count"));
     carrier.copies.push_back({0, std::vector<double>(carrier.carried.size(), 0), 0, 0});
     Centrals central = centrals_of(design_, carrier);
     if (central.teeth.empty()) continue;
     const std::string path = fmt::format("carrier.{}.{}", said.name, angles ? "angles" : "count");
     if (central.among_planets || central.carried.size() > 1) {
-      if (count > 1) place_sets(carrier, central.level && !angles, central.ties, count, *asked, path);
+      if (count > 1) place_sets(carrier, central.level && !angles, central.ties, count, asked, path);
       continue;
     }
     // One gear in the middle leaves every place.
@@ -173,7 +174,7 @@ void Resolver::place_planets() {
     const machine::Planets planets(central.teeth);
     carrier.places = planets.places();
     carrier.evenly = !angles && planets.evenly(count);
-    if (!angles && !room_for(count, planets.places(), *asked, path)) continue;
+    if (!angles && !room_for(count, planets.places(), asked, path)) continue;
     const std::vector<machine::PlanetPlace> evenly =
         angles ? std::vector<machine::PlanetPlace>{} : planets.placed(count);
     const auto carried = static_cast<std::size_t>(

@@ -190,10 +190,10 @@ class Resolver {
   void connect_reducers();
   /// Of all meshes but pairs that close a loop: those say nothing new, or contradict, which is told of them.
   machine::Speeds speeds_without_loops() const;
-  bool room_for(long long count, long long places, const Value& asked, const std::string& path);
+  bool room_for(long long count, long long places, const Where& asked, const std::string& path);
   void place_planets();
   void place_sets(Carrier& carrier, bool can, const std::vector<machine::PlanetTie>& ties, long long count,
-                  const Value& asked, const std::string& path);
+                  const Where& asked, const std::string& path);
   void set_off_planets(const Carrier& carrier, const std::vector<std::size_t>& meshes);
   void set_speed_ratios();
   void read_trains();
