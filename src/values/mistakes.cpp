@@ -6,6 +6,25 @@
 #include "palio/values/mistake.hpp"
 
 namespace palio::job {
+namespace {
+
+/// What `key` says below its table: "teeth" of "gear.motor_pinion.teeth".
+std::string_view below_table(std::string_view key) {
+  for (int dots = 0; dots < 2; ++dots)
+    key.remove_prefix(std::min(key.size(), key.find('.') + 1));
+  return key;
+}
+
+/// Whether both say the same of one value, taken over by several tables. Of JSON no line is known that would tell one
+/// value from another.
+bool one_value(const Mistake& a, const Mistake& b) {
+  const bool one_place = a.where.line == b.where.line && a.where.column == b.where.column &&
+                         a.where.source == b.where.source &&
+                         (a.where.line > 0 || a.where.source.rfind("--set", 0) == 0);
+  return one_place && a.id == b.id && a.message == b.message && below_table(a.key) == below_table(b.key);
+}
+
+}  // namespace
 
 void Mistakes::note(const std::string& id, const Where& where, const std::string& key, const std::string& message) {
   if (id == "missing-key") {
@@ -15,7 +34,9 @@ void Mistakes::note(const std::string& id, const Where& where, const std::string
     if (told(table, std::string_view(key).substr(last + 1)) || told(table, "like")) return;
   }
   told_.insert(key);
-  all_.push_back({id, where, key, message});
+  const Mistake mistake{id, where, key, message};
+  if (std::none_of(all_.begin(), all_.end(), [&](const Mistake& m) { return one_value(m, mistake); }))
+    all_.push_back(mistake);
 }
 
 bool Mistakes::told(const std::string& table, std::string_view key) const {

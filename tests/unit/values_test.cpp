@@ -9,8 +9,10 @@
 #include <catch2/catch.hpp>
 
 #include "palio/readings/report.hpp"
+#include "palio/values/edit.hpp"
 #include "palio/values/keys.hpp"
 #include "random_job.hpp"
+#include "starters.hpp"
 
 using namespace palio;
 using namespace palio::job;
@@ -187,4 +189,44 @@ TEST_CASE("every mistake is told once, where it stands, in the order of the file
       }
     }
   }
+}
+
+TEST_CASE("a value that cannot be read is told once, where it stands, and not again by what takes it over") {
+  int tried = 0;
+  for (const std::string& kind : test::starters()) {
+    const std::string text = starter(kind, Units::mm);
+    std::set<std::string> like_others;  // "gear.NAME"
+    for (const auto& [path, said] : said_values(text, "v")) {
+      if (path.rfind(".like") == path.size() - 5) like_others.insert(path.substr(0, path.size() - 5));
+    }
+    const Values values = Values::read(text, "v");
+    for (const Settings& gear : values.tables().gears) {
+      for (const auto& [key, value] : gear.values) {
+        if (value.inherited || key == "kind" || is_list(key.substr(0, key.find('.')))) continue;
+        const std::string path = "gear." + gear.name + "." + key;
+        CAPTURE(kind, path);
+        std::vector<Mistake> mistakes;
+        try {
+          resolve(Values::read(text, "v", {path + "=\"?\""}));
+        } catch (const JobError& e) {
+          mistakes = e.mistakes();
+        }
+        int told = 0;
+        for (const Mistake& m : mistakes) {
+          CAPTURE(m.text());
+          if (m.key == path) {
+            ++told;
+            continue;
+          }
+          CHECK(m.message.find("\"?\"") == std::string::npos);
+          // What follows from it may be missing elsewhere; itself it is not, where it would have been taken over.
+          for (const std::string& heir : like_others)
+            CHECK_FALSE((m.id == "missing-key" && m.key == heir + "." + key));
+        }
+        CHECK(told == 1);
+        ++tried;
+      }
+    }
+  }
+  CHECK(tried > 150);
 }

@@ -28,7 +28,8 @@ struct Mistake {
 /// Mistakes as they are found, so that one run tells all of them.
 class Mistakes {
  public:
-  /// That a key is missing is no news where a mistake with it has been told.
+  /// That a key is missing is no news where a mistake with it has been told, nor is what one value that several tables
+  /// take over does to each of them alike.
   void note(const std::string& id, const Where& where, const std::string& key, const std::string& message);
   /// That a mistake with the key is known ("gear.a.module"), also for a misspelt one that was to be it.
   void know(const std::string& key) { told_.insert(key); }
