@@ -95,16 +95,6 @@ std::vector<std::string> names(const job::Tables& tables, bool made) {
   return all;
 }
 
-/// "{a,b,c}" in the words of an option's check.
-std::vector<std::string> choices_of(const CLI::Option& option) {
-  const std::string checks = option.get_type_name();
-  const std::size_t from = checks.find('{'), to = checks.find('}');
-  if (from == std::string::npos || to == std::string::npos) return {};
-  std::string list = checks.substr(from + 1, to - from - 1);
-  std::replace(list.begin(), list.end(), ',', ' ');
-  return job::words_of(list);
-}
-
 /// Of "--set PATH=VALUE" and "vary JOB PATH=FROM:TO": paths as far as the sign, then what the key may hold.
 std::vector<std::string> assignments(const job::Tables& tables, const std::string& last) {
   const std::size_t sign = last.find('=');
@@ -205,6 +195,15 @@ std::vector<std::string> completed(const CLI::App& app, const std::vector<std::s
   if (verb->get_name() == "explain" && words.size() == 2) return begun(explained(), last);
   const auto values = verb->get_name() == "vary" ? job_among(words) : std::nullopt;
   return values ? assignments(values->tables(), last) : std::vector<std::string>{};
+}
+
+std::vector<std::string> choices_of(const CLI::Option& option) {
+  const std::string checks = option.get_type_name();
+  const std::size_t from = checks.find('{'), to = checks.find('}');
+  if (from == std::string::npos || to == std::string::npos) return {};
+  std::string list = checks.substr(from + 1, to - from - 1);
+  std::replace(list.begin(), list.end(), ',', ' ');
+  return job::words_of(list);
 }
 
 std::string option_meant(const CLI::App& verb, const std::vector<std::string>& arguments) {

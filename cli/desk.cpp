@@ -36,8 +36,8 @@ struct Conflict {
 /// What files can be made of: formats, and what the verbs draw and sheet, and roll make.
 std::vector<std::string> kinds_of_file() {
   std::vector<std::string> kinds = format_names();
-  for (const char* more : {"pictures", "sheets", "mp4", "webm", "gif"})
-    kinds.emplace_back(more);
+  kinds.insert(kinds.end(), {"pictures", "sheets"});
+  kinds.insert(kinds.end(), std::begin(kFilms), std::end(kFilms));
   return kinds;
 }
 
@@ -49,7 +49,7 @@ std::string film_of(const job::Design& design, const std::string& turning, const
   for (const job::Pair& p : design.pairs) {
     if ("pair." + p.name != turning) continue;
     std::string path = within(folder, p.name + "." + format);
-    film_of_pair(design, {&p, job::rolled(p, kPositions)}, film, path);
+    film_of_pair(design, p, film, path);
     return path;
   }
   for (const job::Reducer& r : design.reducers) {

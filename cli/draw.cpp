@@ -135,25 +135,25 @@ std::vector<PairPicture> pictures_of(const job::Design& design, const job::Pair&
 std::vector<make::File> draw_files(const job::Design& design, const Target& t, const std::string& format,
                                    view::PictureSize size) {
   std::vector<make::File> made;
-  const auto add = [&](const std::string& name, const std::string& part, const std::string& bytes) {
+  const auto add = [&](const std::string& name, const std::string& part, const auto& draw) {
     made.push_back({within(t.folder, name + "." + format), format, part});
     made.back().meaning = "a picture";
-    write_with_job(made.back().path, bytes, design);
     progress("drawing " + made.back().path + " …");
+    write_with_job(made.back().path, draw(), design);
   };
   for (const job::Gear& g : design.gears)
-    add(g.name + "-gear", g.name, view::draw_gear(design, g, format, size));
+    add(g.name + "-gear", g.name, [&] { return view::draw_gear(design, g, format, size); });
   for (const job::Pair& p : design.pairs) {
     for (const PairPicture& picture : pictures_of(design, p, format, size)) {
       if (picture.asked || (picture.in_space && format != "png")) continue;
       std::string name = picture.of == p.name ? p.name + "-pair" : picture.of;
       std::replace(name.begin(), name.end(), ':', '-');
-      add(name, p.name, picture.draw());
+      add(name, p.name, picture.draw);
     }
   }
   for (const job::Reducer& r : design.reducers) {
-    add(r.name + "-reducer", r.name, view::draw_reducer(design, r, format, size));
-    add(r.name + "-contact", r.name, view::draw_reducer_contact(design, r, format, size));
+    add(r.name + "-reducer", r.name, [&] { return view::draw_reducer(design, r, format, size); });
+    add(r.name + "-contact", r.name, [&] { return view::draw_reducer_contact(design, r, format, size); });
   }
   progress("");
   return made;

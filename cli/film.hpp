@@ -4,7 +4,7 @@
 #include <CLI/CLI.hpp>
 #include <string>
 
-#include "palio/readings/report.hpp"
+#include "palio/design/design.hpp"
 #include "palio/view/film.hpp"
 #include "palio/view/space_scene.hpp"
 
@@ -32,8 +32,7 @@ view::FilmWay plan(const FilmOptions& options, int driver_teeth);
 std::vector<std::uint8_t> render_in_space(const view::SpaceScene& scene);
 
 /// The film of a pair, by its kind. \throws FileError, Misuse
-void film_of_pair(const job::Design& design, const job::RolledPair& rolled, const FilmOptions& film,
-                  const std::string& path);
+void film_of_pair(const job::Design& design, const job::Pair& pair, const FilmOptions& film, const std::string& path);
 /// Three turns of the input: lobes pass, and the output is seen to go back. \throws FileError, Misuse
 void film_of_reducer(const job::Design& design, const job::Reducer& reducer, const FilmOptions& film,
                      const std::string& path);

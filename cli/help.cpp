@@ -1,5 +1,4 @@
 // Help in words: what may stand behind an option, without the names of types.
-#include <algorithm>
 #include <regex>
 
 #include <fmt/format.h>
@@ -23,11 +22,8 @@ Asked asked(const CLI::Option& option) {
   const std::size_t colon = type.find(':');
   const std::string check = colon == std::string::npos ? "" : type.substr(colon + 1);
   Asked said{type.substr(0, colon), ""};
-  if (!check.empty() && check.front() == '{') {
-    std::string choices = check.substr(1, check.find('}') - 1);
-    std::replace(choices.begin(), choices.end(), ',', '|');
-    if (choices.size() <= kShort) said.word = choices;
-  }
+  const std::string choices = fmt::format("{}", fmt::join(choices_of(option), "|"));
+  if (!choices.empty() && choices.size() <= kShort) said.word = choices;
   if (const std::size_t from = check.find('['), to = check.find(']'); to != std::string::npos) {
     said.limits = check.substr(from + 1, to - from - 1);
     if (const std::size_t dash = said.limits.find(" - "); dash != std::string::npos)
@@ -48,10 +44,8 @@ std::string value_word(const CLI::Option& option) {
   return option.get_positional() && word == "WORD" ? "" : word;
 }
 
-std::string limits_of(const CLI::Option& option) { return asked(option).limits; }
-
 std::string described(const CLI::Option& option) {
-  const std::string limits = limits_of(option);
+  const std::string limits = asked(option).limits;
   return option.get_description() + (limits.empty() ? "" : "; " + limits);
 }
 
@@ -74,27 +68,23 @@ std::string complaint(const CLI::App& verb, const CLI::ParseError& error, const 
     }
     return fmt::format("one word too many: {}", told.substr(told.find(": ") + 2));
   }
-  static const std::regex no_choice(R"((-[-\w]+): (.*) not in \{(.*)\})"),
+  static const std::regex no_choice(R"((-[-\w]+): (.*) not in \{.*\})"),
       out_of(R"((-[-\w]+): Value (\S+) not in range .*)");
   std::smatch found;
-  if (std::regex_match(told, found, no_choice)) {
-    std::vector<std::string> choices;
-    const std::string list = found[3];
-    for (std::size_t from = 0; from <= list.size();) {
-      const std::size_t to = std::min(list.find(',', from), list.size());
-      choices.push_back(list.substr(from, to - from)), from = to + 1;
-    }
+  const bool none_of_them = std::regex_match(told, found, no_choice);
+  if (!none_of_them && !std::regex_match(told, found, out_of)) return told;
+  const CLI::Option* option = verb.get_option_no_throw(found[1]);
+  if (!option) return told;
+  if (none_of_them) {
     const std::string word = found[2];
-    const job::Known known = job::known_words(choices, word, job::name_slip(word));
+    const job::Known known = job::known_words(choices_of(*option), word, job::name_slip(word));
     return fmt::format("{} is \"{}\", but {} are allowed{}", found[1].str(), word, known.list,
                        known.nearest.empty() ? "" : "; did you mean " + known.nearest + "?");
   }
-  if (std::regex_match(told, found, out_of)) {
-    const CLI::Option* option = verb.get_option_no_throw(found[1]);
-    if (const std::string limits = option ? limits_of(*option) : ""; !limits.empty())
-      return fmt::format("{} is {}, but a number from {} is allowed", found[1].str(), found[2].str(), limits);
-  }
-  return told;
+  const std::string limits = asked(*option).limits;
+  return limits.empty()
+             ? told
+             : fmt::format("{} is {}, but a number from {} is allowed", found[1].str(), found[2].str(), limits);
 }
 
 }  // namespace palio::cli

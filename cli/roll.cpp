@@ -48,7 +48,7 @@ void write_rolled(const job::Design& design, const RolledJob& all, const RollOpt
     throw Misuse("--out with a film, but several pairs: choose one with --pair, or give a page or a folder");
   if (is_film(t.extension) && all.pairs.empty())
     return film_of_reducer(design, *all.reducers.front().reducer, options.film, t.file);
-  if (is_film(t.extension)) return film_of_pair(design, all.pairs.front(), options.film, t.file);
+  if (is_film(t.extension)) return film_of_pair(design, *all.pairs.front().pair, options.film, t.file);
   if (t.extension != "html") save(t.path("roll.json"), job::roll_json(design, all.pairs, all.reducers));
   if (t.extension == "json") return;
   if (several || t.file.empty())

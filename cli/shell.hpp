@@ -24,10 +24,10 @@ std::string option_meant(const CLI::App& verb, const std::vector<std::string>& a
 /// FileError
 void write_manual(const CLI::App& app, const std::string& folder);
 
+/// What may stand behind an option, where that is one of several words.
+std::vector<std::string> choices_of(const CLI::Option& option);
 /// The word for an option's value: "NAME", or its choices "mm|in"; empty where it takes none, or its own name says it.
 std::string value_word(const CLI::Option& option);
-/// "1 to 120", where an option's value is a number between two; else empty.
-std::string limits_of(const CLI::Option& option);
 /// What an option is, with the limits of its value.
 std::string described(const CLI::Option& option);
 

@@ -56,11 +56,7 @@ void add_start(CLI::App& root, int&) {
                           options->from));
         throw;
       }
-      if (!options->units.empty()) {
-        text = job::in_units(text, options->from, units, [](const std::string& path) {
-          return job::reading_unit(path, job::Units::inch) == job::symbol(job::Units::inch);
-        });
-      }
+      if (!options->units.empty()) text = job::told_in(text, options->from, units);
     }
     if (options->out.empty()) return print(text);
     const Target t = target(options->out, {"toml"});

@@ -7,15 +7,16 @@
 
 #include "common.hpp"
 #include "film.hpp"
+#include "palio/readings/report.hpp"
 
 namespace palio::cli {
 namespace {
 
 /// Says beforehand how long the film will take, from its first picture.
-void film_in_space(const job::Design& design, const job::RolledPair& rolled, const view::FilmWay& f,
-                   view::PictureSize size, const FilmOptions& options, const std::string& path) {
+void film_in_space(const job::Design& design, const job::Pair& pair, const view::FilmWay& f, view::PictureSize size,
+                   const FilmOptions& options, const std::string& path) {
   // Positions of the roll on the frames.
-  const job::RolledPair on_frames{rolled.pair, job::rolled(*rolled.pair, f.positions)};
+  const job::RolledPair on_frames{&pair, job::rolled(pair, f.positions)};
   const auto film = [&](bool quick) { return view::space_film(design, on_frames, f, size, quick, render_in_space); };
   const auto seconds = [&](bool quick) {
     const auto start = std::chrono::steady_clock::now();
@@ -42,14 +43,12 @@ void film_of_reducer(const job::Design& design, const job::Reducer& reducer, con
              film.fps, path);
 }
 
-void film_of_pair(const job::Design& design, const job::RolledPair& rolled, const FilmOptions& film,
-                  const std::string& path) {
-  const job::Pair& p = *rolled.pair;
+void film_of_pair(const job::Design& design, const job::Pair& p, const FilmOptions& film, const std::string& path) {
   const view::PictureSize size = parse_size(film.size);
   const gear::Teeth& turning =
       design.gears[design.gears[p.driver].teeth.is_rack() ? p.driven : p.driver].teeth;  // of a rack pair the round one
   const view::FilmWay way = plan(film, turning.count());
-  if (p.in_space()) return film_in_space(design, rolled, way, size, film, path);
+  if (p.in_space()) return film_in_space(design, p, way, size, film, path);
   write_film(view::pair_film(design, p, way, size), size, film.fps, path);
 }
 

@@ -367,7 +367,8 @@ class Builder {
                  high = layer == made_.layers.end() ? 0 : layer->levels.back().z, room = h.diameter / 2 + kTouches;
     require(layer != made_.layers.end() && h.height > bottom_, h.key(), given,
             fmt::format("the body goes from {} to {}", mm(bottom_), mm(top_)), "give a height within a hub");
-    const bool fits = h.height - room > low && h.height + room<high, could = high - low> 2 * room;
+    const bool fits = h.height - room > low && h.height + room < high;
+    const bool could = high - low > 2 * room;
     require(fits, h.key(), given, fmt::format("what surrounds it goes on alike from {} to {} only", mm(low), mm(high)),
             could ? fmt::format("give a height between {} and {}", mm(low + room), mm(high - room))
                   : fmt::format("make it smaller than {}, or the hub longer", mm(high - low - 2 * kTouches)));

@@ -208,18 +208,21 @@ std::vector<body::Hub> Resolver::hubs_of(const Settings& g, const Gear& gear) {
   return all;
 }
 
-std::vector<body::Holes> Resolver::row_of_holes(const Settings& g, const gear::Rack& rack) {
+std::vector<body::Holes> Resolver::holes_of(const Settings& g, const Gear& gear) {
   std::vector<body::Holes> all;
-  const gear::RackSizes& s = rack.sizes();
   for (const std::string& i : items(g, "holes")) {
-    if (!needed(g, i, {"diameter"})) continue;
-    const int count = static_cast<int>(g.number(i + "count", 1));
-    if (count > 1 && !needed(g, i, {"spacing"})) continue;
-    const double above_back = g.number(i + "height", (s.base_height + s.root_height) / 2);
-    body::Holes holes{count, 0, g.number(i + "diameter"), 0};
-    holes.row =
-        body::Holes::Row{Vec2(s.middle + g.number(i + "along"), above_back - s.base_height), g.number(i + "spacing")};
-    all.push_back(std::move(holes));
+    body::Holes holes{static_cast<int>(g.number(i + "count", 1)), g.number(i + "circle_diameter"),
+                      g.number(i + "diameter"), g.number(i + "angle") * kPi / 180};
+    if (gear.teeth.is_rack()) {
+      if (!needed(g, i, {"diameter"}) || (holes.count > 1 && !needed(g, i, {"spacing"}))) continue;
+      const gear::RackSizes& s = gear.teeth.rack().sizes();
+      const double above_back = g.number(i + "height", (s.base_height + s.root_height) / 2);
+      holes.row =
+          body::Holes::Row{Vec2(s.middle + g.number(i + "along"), above_back - s.base_height), g.number(i + "spacing")};
+    } else if (!needed(g, i, {"circle_diameter", "diameter"})) {
+      continue;
+    }
+    all.push_back(holes);
   }
   return all;
 }
@@ -339,12 +342,7 @@ body::Features Resolver::features_of(const Settings& g, const Gear& gear) {
     largest = std::max(largest, h.diameter);
   if (needed(g, "web.", {"thickness"})) f.web = web_of(g, gear, largest);
   if (needed(g, "spokes.", {"count", "width"})) f.spokes = spokes_of(g, f.web);
-  if (gear.teeth.is_rack()) f.holes = row_of_holes(g, gear.teeth.rack());
-  for (const std::string& i : gear.teeth.is_rack() ? std::vector<std::string>() : items(g, "holes")) {
-    if (!needed(g, i, {"circle_diameter", "diameter"})) continue;
-    f.holes.push_back({static_cast<int>(g.number(i + "count", 1)), g.number(i + "circle_diameter", 0),
-                       g.number(i + "diameter", 0), angle(i + "angle")});
-  }
+  f.holes = holes_of(g, gear);
   f.cross_holes = cross_holes_of(g, gear, f);
   f.sector_teeth = static_cast<int>(g.number("sector_teeth"));
   if (f.sector_teeth > 0) {

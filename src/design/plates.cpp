@@ -11,16 +11,6 @@
 #include "resolver.hpp"
 
 namespace palio::job {
-namespace {
-
-std::string pair_names(const Design& design) {
-  std::string names;
-  for (const Pair& p : design.pairs)
-    names += (names.empty() ? "" : ", ") + p.name;
-  return names.empty() ? "none" : names;
-}
-
-}  // namespace
 
 /// Holes by place, or about a gear's axis. \param origin  the plate's, in its group
 void Resolver::add_plate_holes(const Settings& v, const std::string& prefix, const Vec2& origin, Frame& frame) {
@@ -119,8 +109,12 @@ void Resolver::axes_of_pairs(const Settings& v, const std::string& prefix, Plate
     const auto p =
         std::find_if(design_.pairs.begin(), design_.pairs.end(), [&](const Pair& q) { return q.name == name; });
     if (p == design_.pairs.end()) {
+      std::vector<std::string> known;
+      for (const Pair& q : design_.pairs)
+        known.push_back(q.name);
       note("unknown-pair", named->where, prefix + ".pairs",
-           fmt::format("names \"{}\", which is no pair of the job; it has {}", name, pair_names(design_)));
+           fmt::format("names \"{}\", which is no pair of the job; it has {}", name,
+                       known.empty() ? "none" : fmt::format("{}", fmt::join(known, ", "))));
       continue;
     }
     for (const std::size_t i : {p->driver, p->driven}) {

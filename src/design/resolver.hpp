@@ -110,8 +110,9 @@ class Resolver {
   std::optional<body::Keyway> keyway_of(const Settings& g, const Gear& gear);
   std::vector<body::Step> steps_of(const Settings& g, const Gear& gear);
   std::vector<body::Hub> hubs_of(const Settings& g, const Gear& gear);
+  /// On circles about the axis, of a rack in rows.
+  std::vector<body::Holes> holes_of(const Settings& g, const Gear& gear);
   /// Through the walls of hubs: of set screws and pins.
-  std::vector<body::Holes> row_of_holes(const Settings& g, const gear::Rack& rack);
   std::vector<body::CrossHole> cross_holes_of(const Settings& g, const Gear& gear, const body::Features& features);
   body::Web web_of(const Settings& g, const Gear& gear, double largest_hub);
   body::Spokes spokes_of(const Settings& g, const std::optional<body::Web>& web);

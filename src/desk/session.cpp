@@ -59,13 +59,6 @@ std::optional<job::Units> units_said(const std::optional<std::string>& said) {
   return std::nullopt;
 }
 
-/// The same lengths in other units.
-std::string in_other_units(const std::string& text, const std::string& source, job::Units units) {
-  return job::in_units(text, source, units, [](const std::string& path) {
-    return job::reading_unit(path, job::Units::inch) == job::symbol(job::Units::inch);
-  });
-}
-
 /// The pair of a path, where it meshes.
 const job::Pair* pair_at(const job::Design& design, const std::string& path) {
   const auto it = std::find_if(design.pairs.begin(), design.pairs.end(),
@@ -162,7 +155,7 @@ void Session::set(const std::string& path, const std::optional<std::string>& sai
   const std::lock_guard<std::mutex> guard(lock_);
   const std::string& text = steps_[at_].text;
   if (const auto units = path == "units" ? units_said(said) : std::nullopt; units && mistakes_.empty())
-    return enter({in_other_units(text, source_, *units), path}, again);
+    return enter({job::told_in(text, source_, *units), path}, again);
   std::string made = said ? job::with_value(text, source_, path, *said) : job::without_value(text, source_, path);
   enter({std::move(made), path}, again);
 }

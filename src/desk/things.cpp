@@ -37,6 +37,12 @@ class Members {
     return it == design_->gears.end() ? nullptr : &*it;
   }
   template <class Holds>
+  const Gear* last(const Holds& holds) const {
+    if (!design_) return nullptr;
+    const auto it = std::find_if(design_->gears.rbegin(), design_->gears.rend(), holds);
+    return it == design_->gears.rend() ? nullptr : &*it;
+  }
+  template <class Holds>
   bool any_pair(const Holds& holds) const {
     return design_ && std::any_of(design_->pairs.begin(), design_->pairs.end(), holds);
   }
@@ -97,11 +103,7 @@ Lines shaft(const Members& members) {
 
 Lines train(const Members& members) {
   const Gear* in = members.first([&](const Gear& g) { return members.drives(g) && !members.driven(g); });
-  const Gear* out = nullptr;  // the last one
-  members.first([&](const Gear& g) {
-    if (members.driven(g) && !members.drives(g) && &g != in) out = &g;
-    return false;
-  });
+  const Gear* out = members.last([&](const Gear& g) { return members.driven(g) && !members.drives(g) && &g != in; });
   return {{"input", quoted(in)}, {"output", quoted(out)}, {"speed", "100"}};
 }
 

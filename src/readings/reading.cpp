@@ -509,6 +509,11 @@ std::string reading_unit(const std::string& path, Units units) {
   }
 }
 
+std::string told_in(std::string_view text, const std::string& source, Units units) {
+  return in_units(text, source, units,
+                  [](const std::string& path) { return reading_unit(path, Units::inch) == symbol(Units::inch); });
+}
+
 std::optional<Entry> entry_of(const Design& design, const std::string& path) {
   try {
     Things things(design);

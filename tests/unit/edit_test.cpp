@@ -295,3 +295,52 @@ TEST_CASE("a thing copied and taken out again leaves the text as it was") {
     CHECK_THROWS_WITH(job::without_thing(text, "a.toml", "gear.nobody"), Contains("nothing that the job has"));
   }
 }
+
+TEST_CASE("tables that are added stand behind all that a text says, however it is written, and none is added twice") {
+  const std::string more = "[material.alder]\ndensity = 520\n[shaft.beside]\ngears = [\"motor_pinion\"]\n";
+  const std::string spur = job::starter("spur", job::Units::mm);
+  const auto with_breaks = [](std::string text, const std::string& br) {
+    std::string made;
+    for (const char c : text)
+      made += c == '\n' ? br : std::string(1, c);
+    return made;
+  };
+  const std::map<std::string, std::string> texts{
+      {"as a starter", spur},
+      {"with other line breaks", with_breaks(spur, "\r\n")},
+      {"behind a byte-order mark", "\xEF\xBB\xBF" + spur},
+      {"without a last line break", spur.substr(0, spur.find_last_not_of('\n') + 1)},
+      {"with a comment at its end", spur + "# the end"},
+  };
+  for (const auto& [how, text] : texts) {
+    CAPTURE(how);
+    const std::string made = job::with_tables(text, "a.toml", more);
+    CHECK(made.compare(0, text.size(), text) == 0);
+    const std::size_t breaks = static_cast<std::size_t>(std::count(made.begin(), made.end(), '\n'));
+    std::size_t wide = 0;
+    for (std::size_t at = made.find("\r\n"); at != std::string::npos; at = made.find("\r\n", at + 2))
+      ++wide;
+    CHECK(wide == (how == "with other line breaks" ? breaks : 0));
+    Said expected = job::said_values(text, "a.toml");
+    expected.insert(expected.end(), {{"material.alder.density", "520"}, {"shaft.beside.gears", "[\"motor_pinion\"]"}});
+    Said said = job::said_values(made, "a.toml");
+    std::sort(said.begin(), said.end()), std::sort(expected.begin(), expected.end());
+    CHECK(said == expected);
+    CHECK_THROWS_WITH(job::with_tables(made, "a.toml", "[shaft.beside]\ngap = 1\n"), Contains("is there already"));
+    CHECK_THROWS_WITH(job::with_tables(text, "a.toml", "[gear.\"a b\"]\nteeth = 3\n"), Contains("is no name"));
+    // Taken out again nothing of them is left.
+    const std::string back =
+        job::without_thing(job::without_thing(made, "a.toml", "shaft.beside"), "a.toml", "material.alder");
+    CHECK(meaning(back) == meaning(text));
+  }
+  // JSON says the same; tables that stand once are added once; what is written within one line has no place for more.
+  const std::string json = "{\"gear\": {\"motor_pinion\": {\"kind\": \"spur\", \"teeth\": 17, \"module\": 1}}}";
+  const Said said = job::said_values(job::with_tables(json, "a.json", more), "a.json");
+  CHECK(said.size() == 5);
+  const std::string process = job::with_tables(spur, "a.toml", "[process]\npreset = \"print\"\n");
+  CHECK_THROWS_WITH(job::with_tables(process, "a.toml", "[process]\npreset = \"mill\"\n"),
+                    Contains("is there already"));
+  CHECK_THROWS_AS(job::with_tables("gear = { a = { kind = \"spur\", teeth = 17, module = 1 } }\n", "a.toml",
+                                   "[gear.b]\nlike = \"a\"\n"),
+                  job::JobError);
+}

@@ -98,6 +98,10 @@ std::optional<double> reading_number(const Design& design, const std::string& pa
 /// Of a path its last named key's unit: "mm", "°", "mm³"; empty for plain numbers.
 std::string reading_unit(const std::string& path, Units units);
 
+/// The same job with its lengths told in other units, those of [expect], [want] and [[measured]] too: `in_units` by
+/// what their readings are measured in. \throws JobError where the job has mistakes
+std::string told_in(std::string_view text, const std::string& source, Units units);
+
 /// By what a number told in a unit ("mm", "in", "deg"; empty: that of the reading) is multiplied to stand in the unit
 /// of a reading. None where the two are of another sort.
 std::optional<double> unit_factor(const std::string& told_in, const std::string& of_reading);
