@@ -364,6 +364,7 @@ void tell(std::vector<make::File> files, bool json) {
       if (f.bytes > 0) j["bytes"] = f.bytes;
       j["parts"] = f.parts;
       if (f.loops > 0) j["loops"] = f.loops;
+      if (f.chains > 0) j["chains"] = f.chains;
       if (f.extent) j["extent"] = {f.extent->x(), f.extent->y(), f.extent->z()};
       root["files"].push_back(j);
     }
@@ -376,6 +377,7 @@ void tell(std::vector<make::File> files, bool json) {
     if (f.parts > 1) said.push_back(fmt::format("{} parts", f.parts));
     if (f.extent) said.push_back(extent_words(*f.extent));
     if (f.loops > 0) said.push_back(fmt::format("{} closed loop{}", f.loops, f.loops > 1 ? "s" : ""));
+    if (f.chains > 0) said.push_back(fmt::format("{} cut{} between tabs", f.chains, f.chains > 1 ? "s" : ""));
     if (f.triangles > 0) said.push_back(fmt::format("{} triangles", f.triangles));
     if (f.volume) said.push_back(fmt::format("{:.3f} mm³", *f.volume));
     if (f.deviation) said.push_back(fmt::format("within {:.3g} mm of the exact curves", *f.deviation));

@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <array>
+#include <cmath>
 #include <cstdio>
 #include <filesystem>
 #include <iostream>
@@ -34,12 +35,12 @@ std::string packed(const std::string& format, const std::vector<write::PackedPar
   return bytes;
 }
 
-std::array<double, 2> bed_size(const std::string& text) {
+std::array<double, 2> size_said(const std::string& option, const std::string& text, const char* of, const char* as) {
   double w = 0, d = 0;
   char x = 0, rest = 0;
   if (std::sscanf(text.c_str(), "%lf%c%lf%c", &w, &x, &d, &rest) != 3 || (x != 'x' && x != 'X') || !(w > 0) ||
       !(d > 0)) {
-    throw Misuse(fmt::format("--nested {}: give the bed's size in mm, as 220x220", text));
+    throw Misuse(fmt::format("{} {}: give the {}'s size in mm, as {}", option, text, of, as));
   }
   return {w, d};
 }
@@ -73,7 +74,7 @@ make::Means means_for(const Target& t) {
 
 /// Refusals are told by the options' names.
 template <class Make>
-std::vector<make::File> told_by_options(Make make) {
+std::vector<make::File> told_by_options(Make make, const char* bed = "--nested") {
   try {
     std::vector<make::File> made = make();
     progress("");
@@ -82,7 +83,9 @@ std::vector<make::File> told_by_options(Make make) {
     for (const auto& [name, option] : {std::pair{"only", "--only"},
                                        {"name", "--name"},
                                        {"format", "--format"},
-                                       {"bed", "--nested"},
+                                       {"bed", bed},
+                                       {"stock", "--stock"},
+                                       {"tabs", "--tabs"},
                                        {"blank", "--blank"},
                                        {"region", "--region"},
                                        {"mould", "--mould"},
@@ -134,6 +137,13 @@ struct MakeOptions {
 
     bool wanted() const { return mould || made.spark_gap > 0; }
   } tools;
+  struct {
+    std::string size;
+    std::vector<double> tabs;  // how many, how wide
+    double between = 5;
+
+    bool wanted() const { return !size.empty(); }
+  } stock;
 };
 
 /// Curves as equations: printed, or into a file.
@@ -177,6 +187,25 @@ void make_tools(const job::Design& design, const MakeOptions& options, const std
   if (design.process.given && !options.json) tell_beside(make::process_note(design.process));
 }
 
+void make_sheets_of_stock(const job::Design& design, const MakeOptions& options, const std::string& out) {
+  const Target t = target(out, {"dxf", "svg"});
+  make::Stock stock;
+  stock.size = size_said("--stock", options.stock.size, "sheet", "600x400");
+  stock.between = options.stock.between;
+  constexpr double kTab = 0.5;  // [mm]
+  const std::vector<double>& tabs = options.stock.tabs;
+  if (!tabs.empty()) {
+    if (tabs[0] != std::floor(tabs[0]) || tabs[0] > 100)
+      throw Misuse(
+          fmt::format("--tabs {:.6g}: give a whole number up to 100, and their width in mm behind a comma", tabs[0]));
+    stock.tabs = {static_cast<int>(tabs[0]), tabs.size() > 1 ? tabs[1] : kTab};
+  }
+  stock.formats = t.extension.empty() ? options.make.formats : std::vector<std::string>{t.extension};
+  stock.only = options.make.only, stock.chord_error = options.make.chord_error, stock.one_file = !t.file.empty();
+  tell(told_by_options([&] { return make::sheets_of_stock(design, stock, means_for(t)); }, "--stock"), options.json);
+  if (design.process.given && !options.json) tell_beside(make::process_note(design.process));
+}
+
 void make_parts(const job::Design& design, const MakeOptions& options, const std::string& out) {
   const Target t = target(out, format_names());
   if (!t.extension.empty() && !options.make.formats.empty() &&
@@ -186,7 +215,7 @@ void make_parts(const job::Design& design, const MakeOptions& options, const std
   }
   make::Request request = options.make;
   request.splines = options.curves == "splines", request.one_file = !t.file.empty();
-  if (!options.bed.empty()) request.bed = bed_size(options.bed);
+  if (!options.bed.empty()) request.bed = size_said("--nested", options.bed, "bed", "220x220");
   if (options.assembly) request.only = {"assembly"};
   if (!t.extension.empty()) request.formats = {t.extension};
   tell(make_files(design, request, t), options.json);
@@ -194,8 +223,10 @@ void make_parts(const job::Design& design, const MakeOptions& options, const std
 }
 
 void check_wishes(const MakeOptions& options) {
-  const int ways = (options.formula ? 1 : 0) + (options.region.wanted ? 1 : 0) + (options.tools.wanted() ? 1 : 0);
-  if (ways > 1) throw Misuse("--formula, --region, and --mould with --electrode leave out each other; give one");
+  const int ways = (options.formula ? 1 : 0) + (options.region.wanted ? 1 : 0) + (options.tools.wanted() ? 1 : 0) +
+                   (options.stock.wanted() ? 1 : 0);
+  if (ways > 1)
+    throw Misuse("--formula, --region, --stock, and --mould with --electrode leave out each other; give one");
 }
 
 void run_make(const MakeOptions& options, int& status) {
@@ -210,6 +241,8 @@ void run_make(const MakeOptions& options, int& status) {
     make_regions(design, options, out);
   else if (options.tools.wanted())
     make_tools(design, options, out);
+  else if (options.stock.wanted())
+    make_sheets_of_stock(design, options, out);
   else
     make_parts(design, options, out);
   status = tell_errors(design);
@@ -250,6 +283,24 @@ void add_other_makings(CLI::App* verb, const std::shared_ptr<MakeOptions>& optio
                    "by this spark gap, in mm, everywhere along the normal")
       ->check(positive())
       ->type_name("GAP");
+  CLI::Option* stock = verb->add_option(
+      "--stock", options->stock.size,
+      "Flat parts side by side on sheets of stock of this size in mm, to be cut out: those of one material and "
+      "thickness together, as many of each as the machine has, names on a layer of their own; DXF and SVG");
+  stock->type_name("WxD");
+  verb->add_option("--tabs", options->stock.tabs,
+                   "Of --stock: bridges that hold each part in its sheet, and their width in mm (default: none; 0.5 "
+                   "wide), on tips (of pointed teeth on roots) and beside the teeth; the kerf of [process] is added")
+      ->delimiter(',')
+      ->expected(1, 2)
+      ->needs(stock)
+      ->check(positive())
+      ->type_name("N[,MM]");
+  verb->add_option("--between", options->stock.between,
+                   "Of --stock: room between parts, and to the sheet's rim, in mm (default: 5)")
+      ->needs(stock)
+      ->check(positive())
+      ->type_name("MM");
   verb->add_option("--turned", options->region.turned, "Of --region: how far the gear is turned, in degrees")
       ->check(finite())
       ->type_name("DEG");

@@ -22,8 +22,11 @@ void save_step(const std::vector<write::StepPart>& solids, const write::Stamp& s
 }
 
 void tell_loops(const std::vector<write::PlacedLoop>& loops, File& file) {
-  const Vec2 size = write::size_of(loops);
-  file.loops = loops.size(), file.extent = Vec3(size.x(), size.y(), 0);
+  const write::Corners box = write::corners_of(loops);
+  const Vec2 size = box.high - box.low;
+  file.extent = Vec3(size.x(), size.y(), 0);
+  for (const write::PlacedLoop& l : loops)
+    (l.open ? file.chains : file.loops) += 1;
 }
 
 void check_only(const std::vector<std::string>& only, const std::vector<std::string>& known,

@@ -16,6 +16,8 @@
 namespace palio::write {
 namespace {
 
+constexpr const char* kLabels = "label";
+
 class Writer {
  public:
   void pair(int code, std::string_view value) { text_ += fmt::format("{:>3}\n{}\n", code, value); }
@@ -197,17 +199,28 @@ void remember(std::vector<std::string>& layers, const std::string& layer) {
   if (std::find(layers.begin(), layers.end(), name) == layers.end()) layers.push_back(name);
 }
 
-/// A loop as a circle where it is one, else as a closed polyline with bulges.
-void closed(Writer& body, const std::string& model, const PlacedLoop& l, double unit, Box& box) {
+/// Text between the two ends of its line.
+void write_label(Writer& body, const std::string& model, const Label& l, double unit) {
+  head(body, "TEXT", model, kLabels, "AcDbText");
+  const auto end = [&](int code, double x) {
+    body.real(code, x / unit), body.real(code + 10, l.from.y() / unit), body.real(code + 20, 0);
+  };
+  end(10, l.from.x()), body.real(40, l.height / unit), body.pair(1, one_line(l.text));
+  constexpr int kFitted = 5;
+  body.pair(72, kFitted), end(11, l.from.x() + l.width), body.pair(100, "AcDbText");
+}
+
+/// A loop as a circle where it is one, else as a polyline with bulges.
+void drawn(Writer& body, const std::string& model, const PlacedLoop& l, double unit, Box& box) {
   const auto placed = [&](const Vec2& p) -> Vec2 { return l.placement.of(p) / unit; };
-  if (const auto circle = whole_circle(l.loop)) {
+  if (const auto circle = l.open ? std::nullopt : whole_circle(l.loop)) {
     head(body, "CIRCLE", model, l.layer(), "AcDbCircle");
     const Vec2 at = placed(circle->centre);
     body.real(10, at.x()), body.real(20, at.y()), body.real(30, 0), body.real(40, circle->radius / unit);
     return box.hold_arc(at, circle->radius / unit, 0, 2 * kPi);
   }
   head(body, "LWPOLYLINE", model, l.layer(), "AcDbPolyline");
-  body.pair(90, static_cast<int>(l.loop.points.size())), body.pair(70, 1);
+  body.pair(90, static_cast<int>(l.loop.points.size())), body.pair(70, l.open ? 0 : 1);
   for (std::size_t i = 0; i < l.loop.points.size(); ++i) {
     const curve::BulgedPoint& b = l.loop.points[i];
     const Vec2 p = placed(b.p);
@@ -219,7 +232,7 @@ void closed(Writer& body, const std::string& model, const PlacedLoop& l, double 
 
 }  // namespace
 
-std::string dxf(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
+std::string dxf(const std::vector<PlacedLoop>& loops, const Stamp& stamp, const std::optional<SheetOfStock>& sheet) {
   const double unit = stamp.inches ? 25.4 : 1.0;
   double deviation = 0;
   std::vector<std::string> layers;
@@ -227,10 +240,13 @@ std::string dxf(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
     deviation = std::max(deviation, l.loop.deviation);
     remember(layers, l.layer());
   }
+  if (sheet) remember(layers, kLabels);
   return document(layers, stamp, fmt::format("arcs within {} mm of the exact curves", digits(deviation)),
                   [&](Writer& body, const std::string& model, Box& box) {
                     for (const PlacedLoop& l : loops)
-                      closed(body, model, l, unit, box);
+                      drawn(body, model, l, unit, box);
+                    for (const Label& l : sheet ? sheet->labels : std::vector<Label>{})
+                      write_label(body, model, l, unit);
                   });
 }
 

@@ -12,11 +12,12 @@ namespace {
 
 /// A loop as the data of an SVG path, its points as `at` places them; the box grows by what it lies within.
 template <class At>
-std::string path_data(const curve::BulgedLoop& loop, At at, Box& box) {
+std::string path_data(const PlacedLoop& placed, At at, Box& box) {
+  const std::vector<curve::BulgedPoint>& points = placed.loop.points;
   std::string data = fmt::format("M{} {}", digits(at(0).x()), digits(at(0).y()));
-  for (std::size_t i = 0; i < loop.points.size(); ++i) {
-    const Vec2 p = at(i), q = at((i + 1) % loop.points.size());
-    const double bulge = loop.points[i].bulge;
+  for (std::size_t i = 0; i + (placed.open ? 1 : 0) < points.size(); ++i) {
+    const Vec2 p = at(i), q = at((i + 1) % points.size());
+    const double bulge = points[i].bulge;
     hold_bulged(box, p, -bulge, q);  // SVG's y points down, which turns the sense
     if (is_straight(p, bulge, q)) {
       data += fmt::format(" L{} {}", digits(q.x()), digits(q.y()));
@@ -25,12 +26,21 @@ std::string path_data(const curve::BulgedLoop& loop, At at, Box& box) {
                           std::abs(bulge) > 1 ? 1 : 0, bulge > 0 ? 0 : 1, digits(q.x()), digits(q.y()));
     }
   }
-  return data + "Z";
+  return data + (placed.open ? "" : "Z");
+}
+
+/// Text on a sheet as SVG, in a unit; as wide as it says, whatever font there is.
+std::string written(const Label& l, double unit) {
+  constexpr double kCapitals = 0.72;  // of a font's size
+  return fmt::format(
+      "      <text x=\"{}\" y=\"{}\" font-size=\"{}\" textLength=\"{}\" lengthAdjust=\"spacingAndGlyphs\">{}</text>\n",
+      digits(l.from.x() / unit), digits(-l.from.y() / unit), digits(l.height / kCapitals / unit),
+      digits(l.width / unit), xml_escaped(l.text));
 }
 
 }  // namespace
 
-Vec2 size_of(const std::vector<PlacedLoop>& loops) {
+Corners corners_of(const std::vector<PlacedLoop>& loops) {
   Box box;
   for (const PlacedLoop& l : loops) {
     const auto& points = l.loop.points;
@@ -38,10 +48,10 @@ Vec2 size_of(const std::vector<PlacedLoop>& loops) {
     for (std::size_t i = 0; i < points.size(); ++i)
       hold_bulged(box, at(i), points[i].bulge, at(i + 1));
   }
-  return box.empty() ? Vec2::Zero() : Vec2(box.high() - box.low());
+  return box.empty() ? Corners{Vec2::Zero(), Vec2::Zero()} : Corners{box.low(), box.high()};
 }
 
-std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
+std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp, const std::optional<SheetOfStock>& sheet) {
   const double unit = stamp.inches ? 25.4 : 1.0;
   const char* name = stamp.inches ? "in" : "mm";
   Box box;
@@ -60,13 +70,20 @@ std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
       return {p.x() / unit, -p.y() / unit};
     };
     paths += fmt::format("      <path id=\"{}_{}\" d=\"{}\"/>\n", xml_escaped(placed.layer()), ++number,
-                         path_data(placed.loop, at, box));
+                         path_data(placed, at, box));
   }
   if (!loops.empty()) paths += "    </g>\n";
   const double margin = 0.02 * (box.high() - box.low()).maxCoeff();
-  const Vec2 least = box.low() - Vec2(margin, margin), greatest = box.high() + Vec2(margin, margin);
-  // The sheet around the paths needs no more than this.
-  const auto sheet = [](double length) {
+  Vec2 least = box.low() - Vec2(margin, margin), greatest = box.high() + Vec2(margin, margin);
+  if (sheet) {
+    least = Vec2(0, -sheet->depth / unit), greatest = Vec2(sheet->width / unit, 0);
+    paths += "    <g fill=\"#1f4e8c\" stroke=\"none\" font-family=\"sans-serif\">\n      <title>label</title>\n";
+    for (const Label& l : sheet->labels)
+      paths += written(l, unit);
+    paths += "    </g>\n";
+  }
+  // The page around the paths needs no more than this.
+  const auto page = [](double length) {
     constexpr double kSteps = 1e4;
     return digits(std::round(length * kSteps) / kSteps);
   };
@@ -77,7 +94,7 @@ std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp) {
           "  <title>{4}</title>\n"
           "  <metadata>palio {5}; part {7}; 1:1 in {6}; arcs within {8} mm of the exact curves{10}{11}</metadata>\n"
           "  <g fill=\"none\" stroke=\"#3a3a40\" stroke-width=\"{9}\">\n",
-          sheet(greatest.x() - least.x()), sheet(greatest.y() - least.y()), sheet(least.x()), sheet(least.y()),
+          page(greatest.x() - least.x()), page(greatest.y() - least.y()), page(least.x()), page(least.y()),
           xml_escaped(stamp.title), stamp.version, name, xml_escaped(stamp.part), digits(deviation), digits(0.1 / unit),
           stamp.note.empty() ? "" : "; ", xml_escaped(stamp.note)) +
           paths + "  </g>\n</svg>\n",

@@ -82,6 +82,12 @@ def of_path(d):
     return [bulged(loop) for loop in loops]
 
 
+def turning(x1, y1, x2, y2, bulge):
+    """Length of a piece of a polyline."""
+    chord, angle = math.hypot(x2 - x1, y2 - y1), 4 * math.atan(abs(bulge))
+    return chord if angle < 1e-9 else chord * angle / 2 / math.sin(angle / 2)
+
+
 class Sections(unittest.TestCase):
     """One section in three formats: each encloses the area that the report's volume has, for teeth of every sort and size."""
 
@@ -635,6 +641,105 @@ def gltf_validator():
         except subprocess.TimeoutExpired:
             return None
     return place if os.path.isdir(place) and shutil.which("node") else None
+
+
+class SheetsOfStock(unittest.TestCase):
+    """Flat parts on sheets: all of them, as often as the parts list says, apart, with their own loops."""
+
+    JOBS = {
+        "spur": [],
+        "planetary": [],
+        "clock_train": [],
+        "clock": [],
+        "internal": ["--set", "process.preset=laser"],
+        "rack": ["--set", "process.preset=laser"],
+        "cycloidal": ["--set", "units=in"],
+    }
+
+    @staticmethod
+    def areas(entities):
+        """Signed away: what every closed loop of a DXF encloses."""
+        found = []
+        for e in entities:
+            if e.dxftype() == "CIRCLE":
+                found.append(math.pi * e.dxf.radius**2)
+            elif e.dxftype() == "LWPOLYLINE" and e.closed:
+                found.append(abs(bulged([(x, y, b) for x, y, b in e.get_points("xyb")])))
+        return sorted(found)
+
+    def test_every_flat_part_lies_on_a_sheet_as_often_as_the_machine_has_it(self):
+        for kind, more in self.JOBS.items():
+            with self.subTest(kind=kind), tempfile.TemporaryDirectory() as folder:
+                palio("start", kind, "--out", "job.toml", cwd=folder)
+                if "units=in" in more:
+                    with open(os.path.join(folder, "job.toml"), encoding="utf8") as f:
+                        text = f.read()
+                    palio("start", kind, "--units", "in", "--out", "job.toml", "--force", cwd=folder)
+                    more = []
+                    self.assertNotEqual(text, open(os.path.join(folder, "job.toml"), encoding="utf8").read())
+                made = subprocess.run(
+                    [PALIO, "make", "job.toml", "--stock", "300x250", "--between", "3", "--out", "cut", "--json", *more],
+                    cwd=folder, check=True, capture_output=True, text=True)
+                left = re.findall(r"(\w+) \(", made.stderr.split("left out: ")[1].split("\n")[0]) if "left out: " in made.stderr else []
+                palio("make", "job.toml", "--format", "dxf,parts", "--out", "alone", *more, cwd=folder)
+                with open(os.path.join(folder, "alone", "assembly_parts.csv"), encoding="utf8") as f:
+                    many = {row["name"]: int(row["quantity"]) for row in csv.DictReader(f)}
+                expected = []
+                for name in sorted(os.listdir(os.path.join(folder, "alone"))):
+                    part = name[:-4]
+                    if not name.endswith(".dxf") or part == "assembly" or part in left:
+                        continue
+                    model = ezdxf.readfile(os.path.join(folder, "alone", name)).modelspace()
+                    expected += self.areas(model) * many[part]
+                found, parts = [], 0
+                unit = 1 / 25.4 if kind == "cycloidal" else 1.0
+                for name in os.listdir(os.path.join(folder, "cut")):
+                    path = os.path.join(folder, "cut", name)
+                    if name.endswith(".svg"):
+                        svg = ET.parse(path).getroot()
+                        self.assertAlmostEqual(float(re.sub("[a-z]", "", svg.get("width"))), 300 * unit, delta=1e-4)
+                        continue
+                    model = ezdxf.readfile(path).modelspace()
+                    self.assertLessEqual({e.dxf.layer for e in model}, {"inside", "outside", "label"})
+                    found += self.areas(model)
+                    boxes = []
+                    for e in model.query("*[layer=='outside']"):
+                        box = ezdxf.bbox.extents([e])
+                        self.assertTrue(box.extmin.x > 2.9 * unit and box.extmin.y > 2.9 * unit, name)
+                        self.assertTrue(box.extmax.x < 297.1 * unit and box.extmax.y < 247.1 * unit, name)
+                        for other in boxes:
+                            self.assertFalse(box.has_overlap(other), (name, kind))
+                        boxes.append(box)
+                    parts += len(boxes)
+                    for text in model.query("TEXT"):
+                        at, to = text.dxf.insert, text.dxf.align_point
+                        within = [b for b in boxes if b.inside(at) and b.inside(to)]
+                        self.assertEqual(len(within), 1, (name, text.dxf.text))
+                        self.assertNotIn(text.dxf.text, left)
+                self.assertEqual(len(found), len(expected))
+                for a, b in zip(sorted(found), sorted(expected)):
+                    self.assertAlmostEqual(a, b, delta=1e-6 * max(1, b))
+                self.assertEqual(parts, sum(n for name, n in many.items() if name not in left and os.path.exists(os.path.join(folder, "alone", name + ".dxf"))))
+
+    def test_tabs_hold_every_part_and_no_scrap(self):
+        with tempfile.TemporaryDirectory() as folder:
+            palio("start", "spur", "--out", "job.toml", cwd=folder)
+            lengths = {}
+            for tabs in ([], ["--tabs", "4,0.4"]):
+                palio("make", "job.toml", "--set", "process.preset=laser", "--set", "gear.drum_wheel.face_width=14", "--stock", "240x180", "--out", "cut.dxf", "--force", *tabs, cwd=folder)
+                model = ezdxf.readfile(os.path.join(folder, "cut.dxf")).modelspace()
+                outer = list(model.query("LWPOLYLINE[layer=='outside']"))
+                self.assertEqual({e.closed for e in outer}, {not tabs})
+                self.assertEqual(len(outer), 8 if tabs else 2)
+                self.assertTrue(all(e.closed for e in model.query("LWPOLYLINE[layer=='inside']")))
+                total = 0.0
+                for e in outer:
+                    points = list(e.get_points("xyb"))
+                    for (x1, y1, b), (x2, y2, _) in zip(points, points[1:] + points[:1] if e.closed else points[1:]):
+                        total += turning(x1, y1, x2, y2, b)
+                lengths[bool(tabs)] = total
+            # Eight bridges of 0.4 mm when the beam of 0.15 mm has passed.
+            self.assertAlmostEqual(lengths[False] - lengths[True], 8 * 0.55, delta=1e-6)
 
 
 if __name__ == "__main__":

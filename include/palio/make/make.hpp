@@ -14,6 +14,7 @@
 #include "palio/view/placement.hpp"
 #include "palio/write/packed.hpp"
 #include "palio/write/step.hpp"
+#include "palio/write/stock.hpp"
 
 namespace palio::make {
 
@@ -55,6 +56,7 @@ struct File {
   std::size_t bytes = 0;           ///< its length; of a description with meshes beside it, the description's
   std::size_t parts = 1;           ///< how many stand in it
   std::size_t loops = 0;           ///< closed ones of a plane file
+  std::size_t chains = 0;          ///< open ones, between tabs
   std::optional<Vec3> extent{};    ///< along x, y and z of what triangles or plane loops lie within [mm]
 };
 
@@ -97,6 +99,25 @@ struct Region {
 /// have no plane closed outline and are left out. \throws InvalidParameter "blank", "only", "region" (nothing has one),
 /// "format"; FileError
 std::vector<File> regions(const job::Design& nominal, const Region& region, const Means& means);
+
+/// Sheets of stock that flat parts are cut from.
+struct Stock {
+  std::array<double, 2> size{};        ///< of a sheet, across and up [mm]
+  double between = 5;                  ///< between parts, and to the sheet's rim [mm]
+  write::Tabs tabs{};                  ///< what holds each part in the sheet: bridges of that width when cut
+  std::vector<std::string> formats{};  ///< of dxf and svg; empty: both
+  std::vector<std::string> only{};     ///< names of parts; empty: all
+  double chord_error = 0;              ///< [mm]; 0: the smaller of 0.005 mm and module/300
+  bool one_file = false;               ///< all on one sheet, or not at all
+};
+
+/// Every flat part, as often as the machine has it, side by side on as many sheets as it takes, those of one material
+/// and thickness together: stock_MATERIAL_THICKNESS, with holes on a layer "inside", outlines on "outside" (cut them
+/// last) and the part's name on "label". Parts that are not the same from face to face are left out, and told.
+/// 	hrows InvalidParameter "bed" (a part larger than a sheet), "tabs", "only", "format", "stock" (no part is flat,
+/// or
+///   one file would not do); FileError
+std::vector<File> sheets_of_stock(const job::Design& nominal, const Stock& stock, const Means& means);
 
 /// Tools that shape parts: moulds, and electrodes that sink their cavities.
 struct Tools {

@@ -2,12 +2,14 @@
 #pragma once
 
 #include <cmath>
+#include <optional>
 #include <string>
 #include <vector>
 
 #include "palio/body/mesh.hpp"
 #include "palio/curve/flatten.hpp"
 #include "palio/write/file.hpp"
+#include "palio/write/stock.hpp"
 
 namespace palio::write {
 
@@ -50,18 +52,30 @@ body::TriangleMesh merged(const std::vector<body::TriangleMesh>& meshes, const s
 /// A loop for DXF and SVG, with where it stands.
 struct PlacedLoop {
   curve::BulgedLoop loop;
-  std::string part, feature;  ///< together the name of its layer
+  std::string part, feature;  ///< together the name of its layer, where that is nothing else
   Placement placement;
+  std::string on_layer{};
+  bool open = false;  ///< ends at its last point
 
-  std::string layer() const { return part + "_" + feature; }
+  std::string layer() const { return on_layer.empty() ? part + "_" + feature : on_layer; }
 };
 
-/// What loops lie within, across and up [mm]. Nothing where there are none.
-Vec2 size_of(const std::vector<PlacedLoop>& loops);
+/// What loops lie within [mm]; both at the origin where there are none.
+struct Corners {
+  Vec2 low, high;
+};
+Corners corners_of(const std::vector<PlacedLoop>& loops);
 
-/// DXF (AC1021): a circle or one closed polyline with bulges per loop, and the extents of all, in the stamp's unit;
-/// comment lines hold the stamp.
-std::string dxf(const std::vector<PlacedLoop>& loops, const Stamp& stamp);
+/// What stands on a sheet of stock beside the loops.
+struct SheetOfStock {
+  double width, depth;        ///< the drawing is as large; its origin the lower left corner [mm]
+  std::vector<Label> labels;  ///< on a layer "label", to be engraved
+};
+
+/// DXF (AC1021): a circle or one polyline with bulges per loop, and the extents of all, in the stamp's unit; comment
+/// lines hold the stamp.
+std::string dxf(const std::vector<PlacedLoop>& loops, const Stamp& stamp,
+                const std::optional<SheetOfStock>& sheet = std::nullopt);
 
 /// A loop for DXF with splines.
 struct PlacedOutline {
@@ -76,7 +90,8 @@ Written dxf_of_curves(const std::vector<PlacedOutline>& outlines, const Stamp& s
 
 /// SVG 1:1 with arcs and full digits, in the stamp's unit; its metadata holds the stamp. The loops of each part are a
 /// group that has its name as title.
-std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp);
+std::string svg(const std::vector<PlacedLoop>& loops, const Stamp& stamp,
+                const std::optional<SheetOfStock>& sheet = std::nullopt);
 
 /// CSV of points on the exact curves, chords within `chord_error` [mm]: loop,segment,role,x,y in the stamp's unit.
 /// The deviation is that of the chords between the points.
