@@ -309,8 +309,17 @@ std::string Session::page(const std::string& turning) const {
 }
 
 std::string Session::verdict() const {
+  struct Overtaken {};
   const Built now = built();
-  Json told = now.design ? Json::parse(job::verdict_json(*now.design)) : Json::object();
+  Json told = Json::object();
+  try {
+    if (now.design)
+      told = Json::parse(job::verdict_json(*now.design, [&] {
+        if (built().revision != now.revision) throw Overtaken();
+      }));
+  } catch (const Overtaken&) {
+    told["overtaken"] = true;
+  }
   told["revision"] = now.revision;
   return told.dump();
 }

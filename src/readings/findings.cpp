@@ -195,22 +195,32 @@ void look_at_clearance(const Design& design, const Reducer& r, std::vector<Findi
 
 }  // namespace
 
-std::vector<Finding> findings(const Design& design) {
+namespace {
+
+/// Rolling the reducers itself.
+std::vector<Finding> all_findings(const Design& design, const Between& between) {
   std::vector<reducer::Rolled> rolls;
   rolls.reserve(design.reducers.size());
-  return findings(design,
-                  [&](const Reducer& r) -> const reducer::Rolled& { return rolls.emplace_back(rolled(r, 120)); });
+  return findings(
+      design, [&](const Reducer& r) -> const reducer::Rolled& { return rolls.emplace_back(rolled(r, 120)); }, between);
 }
 
-std::vector<Finding> explained_findings(const Design& design) {
-  std::vector<Finding> all = findings(design);
+}  // namespace
+
+std::vector<Finding> findings(const Design& design) { return all_findings(design, {}); }
+
+std::vector<Finding> explained_findings(const Design& design, const Between& between) {
+  std::vector<Finding> all = all_findings(design, between);
   explain_differences(design, all);
   return all;
 }
 
-std::vector<Finding> findings(const Design& design, const RolledOf& rolled_of) {
+std::vector<Finding> findings(const Design& design, const RolledOf& rolled_of, const Between& between) {
   std::vector<Finding> all;
-  const auto append = [&](std::vector<Finding> more) { all.insert(all.end(), more.begin(), more.end()); };
+  const auto append = [&](std::vector<Finding> more) {
+    all.insert(all.end(), more.begin(), more.end());
+    if (between) between();
+  };
   for (const Pair& p : design.pairs)
     append(p.mismatches());
   for (const Gear& g : design.gears) {

@@ -36,7 +36,8 @@ std::vector<Lever> levers(FindingId id) {
       return {{W::own, "addendum", -1}, {W::mate, "dedendum", 1}, {W::pair, "center_distance", 1}};
     case FindingId::thin_tip:
     case FindingId::pointed_tip:
-    case FindingId::tight_tip: return {{W::own, "addendum", -1}, {W::own, "profile_shift", -1}};
+    case FindingId::tight_tip:
+      return {{W::own, "addendum", -1}, {W::own, "profile_shift", -1}, {W::own, "tip_round", 1}};
     case FindingId::bevel_pointed:
     case FindingId::tip_below_base:
     case FindingId::cutter_cuts_tip: return {{W::own, "addendum", -1}};
@@ -57,7 +58,7 @@ std::vector<Lever> levers(FindingId id) {
     case FindingId::lantern_plates_in_the_way: return {{W::own, "face_width", -1}};
     case FindingId::crossed_face_narrow:
     case FindingId::span_needs_face: return {{W::own, "face_width", 1}};
-    case FindingId::tight_root: return {{W::own, "tool_tip_radius", 1}};
+    case FindingId::tight_root: return {{W::own, "tool_tip_radius", 1}, {W::own, "root.fillet_radius", 1}};
     case FindingId::clock_depthing: return {{W::own, "tooth_width", -1}};
     case FindingId::reducer_no_clearance: return {{W::reducer, "disc_offset", 1}};
     case FindingId::reducer_near_limit: return {{W::reducer, "eccentricity", -1}};
@@ -102,8 +103,13 @@ constexpr int kRolledTrials = 14;
 
 class Search {
  public:
-  Search(const Design& design, const std::vector<Finding>& found, const Finding& finding, int& trials)
-      : design_(design), finding_(finding), before_(doubts_of(found, of_reducer(finding))), trials_(trials) {}
+  Search(const Design& design, const std::vector<Finding>& found, const Finding& finding, int& trials,
+         const Between& between)
+      : design_(design),
+        finding_(finding),
+        before_(doubts_of(found, of_reducer(finding))),
+        trials_(trials),
+        between_(between) {}
 
   /// Whether some value along a lever cleared the finding, though with another warning.
   bool cleared_unclean() const { return unclean_; }
@@ -189,6 +195,7 @@ class Search {
     const std::string key = lever.key, thing = path.substr(0, path.size() - key.size() - 1);
     try {
       if (key == "addendum" || key == "dedendum") return coefficient(thing, key == "addendum");
+      if (key == "root.fillet_radius" || key == "tip_round") return round_of_clock_teeth(thing, key == "tip_round");
       if (key == "bore.diameter") return reading_number(design_, thing + ".bore_diameter");
       if (key == "backlash") return std::max(0.0, number(thing + ".circumferential_backlash").value_or(0.0));
       if (key == "normal_backlash") return std::max(0.0, number(thing + ".normal_backlash").value_or(0.0));
@@ -210,6 +217,14 @@ class Search {
     }
   }
 
+  /// Other teeth have rounds that change more than themselves.
+  std::optional<double> round_of_clock_teeth(const std::string& thing, bool tip) const {
+    const Gear& g = design_.gear(thing.substr(5));
+    if (!g.teeth.is_cycloidal() || g.teeth.cycloidal().form() != gear::CycloidalForm::clock) return std::nullopt;
+    const gear::ClockSpec& s = g.teeth.cycloidal().clock().spec();
+    return (tip ? s.tip_round : s.fillet_radius) / mm_per(design_.units);
+  }
+
   /// Of the reference profile, in the modules that the job gives it in.
   std::optional<double> coefficient(const std::string& thing, bool addendum) const {
     const Gear& g = design_.gear(thing.substr(5));
@@ -226,6 +241,7 @@ class Search {
   bool clears(const std::string& path, double value) {
     if (trials_ <= 0) return false;
     --trials_;
+    if (between_) between_();
     try {
       Design changed = resolve(design_.values.with(path, value));
       // Those of reducers have to be rolled.
@@ -245,16 +261,17 @@ class Search {
   const Finding& finding_;
   const Doubts before_;
   int& trials_;
+  const Between& between_;
   bool clean_ = true, unclean_ = false;
 };
 
 std::optional<Remedy> remedy(const Design& design, const std::vector<Finding>& found, const Finding& finding,
-                             int& trials) {
+                             int& trials, const Between& between) {
   if (design.as != As::nominal || design.values.empty()) return std::nullopt;
   const std::vector<Lever> all = levers(finding.id);
   if (all.empty()) return std::nullopt;
   int few = std::min(trials, kRolledTrials);
-  Search search(design, found, finding, of_reducer(finding) ? few : trials);
+  Search search(design, found, finding, of_reducer(finding) ? few : trials, between);
   std::vector<Lever> unclean;
   for (const Lever& lever : all) {
     if (auto value = search.along(lever, true)) return value;
@@ -268,7 +285,7 @@ std::optional<Remedy> remedy(const Design& design, const std::vector<Finding>& f
 
 }  // namespace
 
-Verdict verdict(const Design& design, std::vector<Finding> found, std::size_t most) {
+Verdict verdict(const Design& design, std::vector<Finding> found, std::size_t most, const Between& between) {
   Verdict v;
   int trials = trials_for(design);
   std::stable_sort(found.begin(), found.end(),
@@ -276,7 +293,8 @@ Verdict verdict(const Design& design, std::vector<Finding> found, std::size_t mo
   for (const Finding& f : found) {
     const Severity s = f.kind().severity;
     ++(s == Severity::error ? v.errors : s == Severity::warning ? v.warnings : v.notes);
-    if (s != Severity::note && v.doubts.size() < most) v.doubts.push_back({f, remedy(design, found, f, trials)});
+    if (s != Severity::note && v.doubts.size() < most)
+      v.doubts.push_back({f, remedy(design, found, f, trials, between)});
   }
   return v;
 }

@@ -314,8 +314,9 @@ std::string verdict_text(const Design& design, bool colour) {
   return verdict_lines(design, explained_findings(design), reducers_at(design), colour);
 }
 
-std::string verdict_json(const Design& design) {
-  const Verdict v = verdict(design, explained_findings(design));
+std::string verdict_json(const Design& design, const Between& between) {
+  constexpr std::size_t kDoubts = 3;
+  const Verdict v = verdict(design, explained_findings(design, between), kDoubts, between);
   Json root{{"works", v.errors == 0}, {"errors", v.errors}, {"warnings", v.warnings}, {"notes", v.notes}};
   root["doubts"] = Json::array();
   for (const Verdict::Doubt& d : v.doubts) {

@@ -284,7 +284,7 @@ async function showVerdict() {
   let told;
   const slow = setTimeout(() => { if (mine === asked) box.replaceChildren(make('span', { className: 'quiet', textContent: 'looking for what stands against it …' })); }, 250);
   try { told = await ask('verdict'); } catch { return; } finally { clearTimeout(slow); }
-  if (mine !== asked || told.revision < now.revision) return;
+  if (mine !== asked || told.overtaken || told.revision < now.revision) return;
   box.replaceChildren();
   make('b', { textContent: told.works ? (told.warnings ? `It works, with ${told.warnings} warning${told.warnings > 1 ? 's' : ''}` : 'Nothing stands against it') : `It does not work: ${told.errors} error${told.errors > 1 ? 's' : ''}` }, box);
   for (const d of told.doubts) {

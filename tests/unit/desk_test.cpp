@@ -1,7 +1,10 @@
 // A job on the desk: what the page is told is what the text says and what palio computes from it, forward and back.
+#include <chrono>
 #include <cmath>
 #include <map>
 #include <random>
+#include <string>
+#include <thread>
 
 #include <fmt/format.h>
 #include <catch2/catch.hpp>
@@ -161,6 +164,41 @@ TEST_CASE("a bad value is told at its place while the last good design stays") {
   CHECK(state(desk)["readings"] == good["readings"]);
   CHECK_THROWS_AS(desk.set("gear.nobody.teeth", "17"), job::JobError);
   CHECK_THROWS_AS(desk::Session("a = [", "a.toml"), job::JobError);
+}
+
+TEST_CASE("a verdict that is overtaken by a change is dropped") {
+  desk::Session desk(starter("greenhouse"), "a.toml");
+  const auto begun = std::chrono::steady_clock::now();
+  CHECK_FALSE(Json::parse(desk.verdict()).contains("overtaken"));
+  const auto whole = std::chrono::steady_clock::now() - begun;
+  int dropped = 0;
+  for (const double after : {0.1, 0.3, 0.5}) {
+    Json told;
+    std::thread looking([&] { told = Json::parse(desk.verdict()); });
+    std::this_thread::sleep_for(after * whole);
+    const int before = desk.revision();
+    desk.set("gear.motor_pinion.face_width", std::to_string(12 + after));
+    looking.join();
+    // Begun before the change and told after it, so it says that, and of which state.
+    CHECK(told["revision"] == before);
+    dropped += told.contains("overtaken") ? 1 : 0;
+    CHECK(told.contains("overtaken") != told.contains("errors"));
+  }
+  CHECK(dropped >= 2);
+  // What is thrown between two pieces ends the work there, wherever that is.
+  const job::Design design = job::resolve(starter("bevel"), "a.toml");
+  int pieces = 0;
+  const std::string all = job::verdict_json(design, [&] { ++pieces; });
+  CHECK(all == job::verdict_json(design));
+  REQUIRE(pieces > 5);
+  for (int at = 1; at <= pieces; ++at) {
+    int come = 0;
+    const auto stop = [&] {
+      if (++come == at) throw InvalidParameter("stop", "at", "no further", "go on");
+    };
+    CHECK_THROWS_AS(job::verdict_json(design, stop), InvalidParameter);
+    CHECK(come == at);
+  }
 }
 
 TEST_CASE("a picture is that of the text as it stands, of every pair in the plane") {

@@ -69,7 +69,8 @@ class Session {
   std::string picture(const std::string& pair, int positions) const;
   /// A whole page of one of them. \throws InvalidParameter where there is none such
   std::string page(const std::string& turning) const;
-  /// The verdict with its remedies, as `palio report --brief --json`, and the `revision` it belongs to.
+  /// The verdict with its remedies, as `palio report --brief --json`, and the `revision` it belongs to. A design
+  /// that is changed meanwhile is looked at no longer: `overtaken`, and nothing else.
   std::string verdict() const;
   /// What a value does to a reading: `value`, `reading`, `unit`, `at`, `is`, `limits` [{`at`, `above`, `what`}].
   /// \throws InvalidParameter, job::JobError as `job::vary`

@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-#include "palio/design/design.hpp"
+#include "palio/readings/findings.hpp"
 
 namespace palio::job {
 
@@ -29,7 +29,8 @@ struct Verdict {
 };
 
 /// \param found  the design's findings
-/// \param most   how many doubts are looked into
-Verdict verdict(const Design& design, std::vector<Finding> found, std::size_t most = 3);
+/// \param most     how many doubts are looked into
+/// \param between  called before each design that is tried
+Verdict verdict(const Design& design, std::vector<Finding> found, std::size_t most = 3, const Between& between = {});
 
 }  // namespace palio::job

@@ -23,7 +23,8 @@ std::string report_text(const Design& design, bool colour);
 /// What stands at the head of it, at most ten lines: what is wrong with the number to change to, then ratio, play and
 /// speeds of each pair.
 std::string verdict_text(const Design& design, bool colour);
-std::string verdict_json(const Design& design);
+/// \param between  called before each piece of what this takes
+std::string verdict_json(const Design& design, const Between& between = {});
 
 /// The value of one report key of a gear or pair as text with its unit, for drawings; empty when it has none.
 std::string report_value(const Design& design, const std::string& subject, const std::string& key);
