@@ -159,13 +159,23 @@ bool at_end(const std::string& face, bool top) { return face == "both" || (face 
 
 }  // namespace
 
+/// What a gear itself says though it says nothing without another key is told, so that nobody waits for what it does.
+void Resolver::only_beside(const Settings& g, const char* key, const char* other) {
+  if (const Value* v = g.find(key); v && !v->inherited)
+    note("no-meaning", v->where, "gear." + g.name + "." + key,
+         fmt::format("has no meaning without {}; give that too, or take it out", other));
+}
+
 std::vector<body::Step> Resolver::steps_of(const Settings& g, const Gear& gear) {
   std::vector<body::Step> all;
   for (const std::string& i : items(g, "bore.steps")) {
     if (needed(g, i, {"diameter", "depth"}))
       all.push_back({g.text(i + "face") != "bottom", g.number(i + "diameter", 0), g.number(i + "depth", 0)});
   }
-  if (!gear.bearing) return all;
+  if (!gear.bearing) {
+    only_beside(g, "bore.face", "bore.bearing");
+    return all;
+  }
   const std::string face = g.text("bore.face");
   for (const bool top : {true, false}) {
     if (at_end(face, top)) all.push_back({top, gear.bearing->outside + gear.bore_play, gear.bearing->width, true});
@@ -345,7 +355,9 @@ body::Features Resolver::features_of(const Settings& g, const Gear& gear) {
   f.holes = holes_of(g, gear);
   f.cross_holes = cross_holes_of(g, gear, f);
   f.sector_teeth = static_cast<int>(g.number("sector_teeth"));
-  if (f.sector_teeth > 0) {
+  if (f.sector_teeth == 0) {
+    only_beside(g, "sector_back_diameter", "sector_teeth");
+  } else {
     f.sector_back_diameter =
         g.number("sector_back_diameter", std::max(largest, gear.teeth.bore_diameter()) + 4 * gear.teeth.module());
   }

@@ -2,6 +2,7 @@
 // wheels are made for their mate.
 #include <algorithm>
 #include <cmath>
+#include <initializer_list>
 
 #include "resolver.hpp"
 
@@ -25,18 +26,24 @@ CycloidalPlan Resolver::cycloidal_plan(const Settings& g, const gear::Cylindrica
     return v ? std::optional(*v * plain.module) : std::nullopt;
   };
   // Keys that another form has: told, unless they came from [shared].
-  const auto only = [&](const char* key, Form wanted) {
+  const auto only = [&](const char* key, std::initializer_list<Form> wanted) {
     const Value* v = g.find(key);
-    if (v && !v->inherited && plan.form != wanted)
+    if (v && !v->inherited && std::find(wanted.begin(), wanted.end(), plan.form) == wanted.end())
       note("no-meaning", v->where, prefix + "." + key,
            fmt::format("has no meaning for the form {}; take it out", gear::name(plan.form)));
   };
-  for (const char* key : {"face_rolling_radius", "flank_rolling_radius", "rolling_radius"})
-    only(key, Form::true_form);
+  for (const char* key : {"face_rolling_radius", "flank_rolling_radius", "rolling_radius", "thickness_allowance"})
+    only(key, {Form::true_form});
   for (const char* key : {"role", "addendum_arc_radius", "tooth_width"})
-    only(key, Form::clock);
+    only(key, {Form::clock});
+  if (plain.tip_round > 0) only("tip_round", {Form::clock});
+  for (const char* key : {"dedendum", "root.fillet_radius"})
+    only(key, {Form::true_form, Form::clock});
+  only("mate_teeth", {Form::clock, Form::lantern_wheel});
+  only("pin_diameter", {Form::lantern_wheel, Form::lantern});
+  if (!plan.internal) only_beside(g, "outer_diameter", "internal = true");
   for (const char* key : {"plate_thickness", "plate_diameter"})
-    only(key, Form::lantern);
+    only(key, {Form::lantern});
 
   gear::CycloidalSpec& t = plan.true_form;
   t.teeth = plain.teeth, t.module = plain.module, t.addendum = plain.addendum, t.dedendum = plain.dedendum;
@@ -61,6 +68,7 @@ CycloidalPlan Resolver::cycloidal_plan(const Settings& g, const gear::Cylindrica
   c.addendum = modules("addendum"), c.dedendum = modules("dedendum"),
   c.addendum_arc_radius = g.given("addendum_arc_radius");
   c.tooth_width = g.given("tooth_width");
+  c.fillet_radius = plain.fillet_radius.value_or(0), c.tip_round = plain.tip_round;
 
   gear::LanternWheelSpec& w = plan.wheel;
   w.teeth = plain.teeth, w.module = plain.module, w.addendum = plain.addendum, w.pins = c.mate_teeth,
@@ -196,7 +204,7 @@ gear::Teeth Resolver::build_cycloidal(const CycloidalPlan& plan) const {
       try {
         return gear::CycloidalGear(spec);
       } catch (const InvalidParameter& e) {
-        if (std::string(e.name()) != "fillet_radius") throw;
+        if (std::string(e.name()) != "root.fillet_radius") throw;
       }
     }
     spec.fillet_radius = 0;

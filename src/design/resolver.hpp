@@ -108,6 +108,7 @@ class Resolver {
   /// Whether something of a group of keys is given; those of `keys` that are not are told.
   bool needed(const Settings& g, const std::string& group, std::initializer_list<const char*> keys);
   std::optional<body::Keyway> keyway_of(const Settings& g, const Gear& gear);
+  void only_beside(const Settings& g, const char* key, const char* other);
   std::vector<body::Step> steps_of(const Settings& g, const Gear& gear);
   std::vector<body::Hub> hubs_of(const Settings& g, const Gear& gear);
   /// On circles about the axis, of a rack in rows.

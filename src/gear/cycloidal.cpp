@@ -56,7 +56,7 @@ RootEnd root_end(const Cycloid& flank, double roll, double root_radius, double f
     return Vec2(j.p - sign * fillet * quarter_turn(out));
   };
   const auto off = [&](double u) { return sign * (centre(u).norm() - (root_radius + sign * fillet)); };
-  require(off(math::kAlike) > 0 && off(roll) < 0, "fillet_radius", mm(fillet),
+  require(off(math::kAlike) > 0 && off(roll) < 0, "root.fillet_radius", mm(fillet),
           "no arc of that radius touches both flank and root circle", "make it smaller, or leave it out");
   const double u = math::find_root(off, math::kAlike, roll);
   const Vec2 c = centre(u), touch = flank.jet(u).p, at_root = c * (root_radius / c.norm());
@@ -156,7 +156,7 @@ CycloidalGear::CycloidalGear(const CycloidalSpec& spec) : spec_(spec) {
     // A ring's opening: its floor are the teeth's tips.
     const Vec2 tip_end = inner.jet(u_in).p;
     const double tip_angle = std::atan2(tip_end.y(), tip_end.x());
-    require(root_angle < 0, "fillet_radius", mm(fillet), "the fillets of both flanks overlap", "make it smaller");
+    require(root_angle < 0, "root.fillet_radius", mm(fillet), "the fillets of both flanks overlap", "make it smaller");
     std::vector<Segment> half{{ceiling, 0, root_angle, Role::root}};
     if (root.round) half.push_back(curve::reversed(*root.round));
     half.push_back({outer, u_out, 0, Role::flank});
@@ -165,7 +165,8 @@ CycloidalGear::CycloidalGear(const CycloidalSpec& spec) : spec_(spec) {
     outline_ = ring_period(std::move(half), s.teeth);
     return;
   }
-  require(root_angle > middle, "fillet_radius", mm(fillet), "the fillets of both flanks overlap", "make it smaller");
+  require(root_angle > middle, "root.fillet_radius", mm(fillet), "the fillets of both flanks overlap",
+          "make it smaller");
   std::vector<Segment> lower{{floor, middle, root_angle, Role::root}};
   if (root.round) lower.push_back(*root.round);
   lower.push_back({inner, u_root, 0, Role::flank});
@@ -338,6 +339,33 @@ constexpr double kPinionClearance = 0.4;                              // modules
 
 }  // namespace
 
+namespace {
+
+/// Where a straight flank towards the axis ends at the root circle, with the round between them.
+struct RadialRoot {
+  double angle;  // where the root circle ends [rad]
+  Vec2 place;    // where the flank begins
+  std::optional<Segment> round;
+};
+
+/// \param half  the flank's angle before the tooth's middle  \param middle  angle of the middle of the space
+RadialRoot radial_root(double half, double middle, double root_radius, double pitch_radius, double fillet) {
+  if (!(fillet > 0)) return {-half, from_polar(root_radius, -half), std::nullopt};
+  // The round's centre stands in the space, by its radius off the flank and off the root circle.
+  const double reach = root_radius + fillet, s = std::sin(-middle - half), most = root_radius * s / (1 - s);
+  require(fillet <= most * (1 + math::kRounding), "root.fillet_radius", mm(fillet),
+          "the spaces are round all through with " + mm(most), "give that or less");
+  const double up = std::sqrt(reach * reach - fillet * fillet);
+  const double most_below = (pitch_radius * pitch_radius - root_radius * root_radius) / (2 * root_radius);
+  require(up < pitch_radius, "root.fillet_radius", mm(fillet),
+          "the round would reach the pitch circle with " + mm(most_below), "give less, or deeper teeth");
+  const double off = std::asin(fillet / reach), angle = std::max(middle, -half - off);
+  const Vec2 centre = from_polar(reach, angle), place = from_polar(up, -half);
+  return {angle, place, arc_between(centre, from_polar(root_radius, angle), place, true, Role::root)};
+}
+
+}  // namespace
+
 const LeafTip& leaf_tip(int leaves) {
   return *std::find_if(std::begin(kLeafTips), std::end(kLeafTips), [&](const LeafTip& t) { return leaves <= t.up_to; });
 }
@@ -373,11 +401,28 @@ ClockGear::ClockGear(const ClockSpec& spec) : spec_(spec) {
   const Vec2 centre =
       0.5 * (foot + top) + std::sqrt(std::max(0.0, z.addendum_arc_radius * z.addendum_arc_radius - L * L)) *
                                quarter_turn(chord.normalized());
-  const double R_f = z.root_diameter / 2;
-  const std::vector<Segment> lower{{Arc{Vec2::Zero(), R_f}, -kPi / spec.teeth, -half, Role::root},
-                                   {curve::Line{from_polar(R_f, -half), foot}, 0, 1, Role::flank},
-                                   arc_between(centre, foot, top, false, Role::flank)};
-  outline_ = whole(lower, std::nullopt, spec.teeth);
+  const double R_f = z.root_diameter / 2, middle = -kPi / spec.teeth;
+  const RadialRoot root = radial_root(half, middle, R_f, r, spec.fillet_radius);
+  std::vector<Segment> lower;
+  if (root.angle - middle > math::kAlike) lower.push_back({Arc{Vec2::Zero(), R_f}, middle, root.angle, Role::root});
+  if (root.round) lower.push_back(*root.round);
+  lower.push_back({curve::Line{root.place, foot}, 0, 1, Role::flank});
+  z.form_diameter = 2 * root.place.norm();
+  if (!(spec.tip_round > 0)) {
+    lower.push_back(arc_between(centre, foot, top, false, Role::flank));
+    outline_ = whole(lower, std::nullopt, spec.teeth);
+    return;
+  }
+  // The round stands on the tooth's middle and touches both arcs from within; at the largest, where they begin.
+  const double arc = z.addendum_arc_radius, t = spec.tip_round, most = -arc * foot.y() / (centre.y() - foot.y());
+  require(t <= most, "tip_round", mm(t), "the arcs of the addendum leave room for a round of at most " + mm(most),
+          "give that or less");
+  const Vec2 c(centre.x() + std::sqrt((arc - t) * (arc - t) - centre.y() * centre.y()), 0);
+  const Vec2 touch = centre + arc / (arc - t) * (c - centre);
+  const double wide = std::atan2(-touch.y(), touch.x() - c.x());
+  lower.push_back(arc_between(centre, foot, touch, false, Role::flank));
+  outline_ = whole(lower, Segment{Arc{c, t}, -wide, wide, Role::tip}, spec.teeth);
+  z.addendum = c.x() + t - r, z.tip_diameter = 2 * (r + z.addendum);
 }
 
 double LanternWheel::contact_ratio() const noexcept { return (tip_ - start_) * spec_.pins / (2 * kPi); }

@@ -15,8 +15,8 @@ CycloidalDimensions measured(const CycloidalGear& g) {
 
 CycloidalDimensions measured(const ClockGear& g) {
   const ClockSizes& s = g.sizes();
-  // The arcs meet in the middle of the tip: a ridge.
-  return {s.pitch_diameter, s.tip_diameter, s.root_diameter, s.root_diameter, 0, s.tip_diameter};
+  // The arcs meet in the middle of the tip, in a ridge or a round.
+  return {s.pitch_diameter, s.tip_diameter, s.root_diameter, s.form_diameter, 2 * g.spec().tip_round, s.tip_diameter};
 }
 
 CycloidalDimensions measured(const LanternWheel& g) {
@@ -97,7 +97,7 @@ CycloidalGear larger(const CycloidalGear& g, double by) {
 
 ClockGear larger(const ClockGear& g, double by) {
   ClockSpec s = g.spec();
-  s.module *= by;
+  s.module *= by, s.fillet_radius *= by, s.tip_round *= by;
   for (auto* length : {&s.addendum, &s.addendum_arc_radius, &s.tooth_width, &s.dedendum}) {
     if (*length) **length *= by;
   }
@@ -156,7 +156,8 @@ std::vector<Finding> findings(const CycloidalTeeth& teeth, const std::string& su
     found.push_back({FindingId::clock_not_conjugate, subject, {}, {}});
     if (teeth.clock().spec().pinion) found.push_back({FindingId::leaf_table_unchecked, subject, teeth.count(), {}});
   }
-  const double bore = teeth.blank().bore_diameter, wanted = 1.2 * std::abs(s.tip_diameter - s.root_diameter) / 2;
+  const double bore = teeth.blank().bore_diameter,
+               wanted = least_rim(s.tip_diameter, s.root_diameter, teeth.internal());
   const double rim =
       ((teeth.internal() ? s.outer_diameter : s.root_diameter) - (teeth.internal() ? s.root_diameter : bore)) / 2;
   if ((teeth.internal() || bore > 0) && rim < wanted) found.push_back({FindingId::thin_rim, subject, rim, wanted});

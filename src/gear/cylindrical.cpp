@@ -326,7 +326,7 @@ std::vector<Finding> findings(const CylindricalGear& gear, const std::string& su
   }
   const double rim =
       gear.internal() ? (s.outer_diameter - s.root_diameter) / 2 : (s.root_diameter - spec.bore_diameter) / 2;
-  const double wanted = 1.2 * std::abs(s.tip_diameter - s.root_diameter) / 2;
+  const double wanted = least_rim(s.tip_diameter, s.root_diameter, gear.internal());
   if ((gear.internal() || spec.bore_diameter > 0) && rim < wanted) add(FindingId::thin_rim, rim, wanted);
   return found;
 }

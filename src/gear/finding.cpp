@@ -105,7 +105,8 @@ const std::vector<FindingKind>& finding_kinds() {
        "the clearance between tip and the mate's root is {value}, under {limit} (0.1 modules)",
        "shorten that tip (addendum, tip_diameter) or deepen the mate's root (dedendum)", Quantity::length},
       {FindingId::thin_rim, "thin-rim", Severity::warning,
-       "behind the roots of the teeth only {value} of material is left, under {limit} (1.2 tooth depths)",
+       "behind the roots of the teeth only {value} of material is left, under {limit} (1.2 tooth depths, with few "
+       "teeth half of the root's radius)",
        "make the bore smaller (a ring: outer_diameter larger; a rack: base_height larger) or the gear larger",
        Quantity::length},
       {FindingId::cutter_cuts_tip, "cutter-cuts-tip", Severity::warning,
@@ -160,7 +161,8 @@ const std::vector<FindingKind>& finding_kinds() {
       {FindingId::tight_tip, "tight-tip", Severity::warning,
        "the tip land is {value} wide; a nozzle or beam that reaches into a radius of {limit} makes nothing narrower "
        "than twice that",
-       "lower profile_shift, shorten the tooth, or take a larger module", Quantity::length},
+       "lower profile_shift, shorten the tooth, give clock teeth a tip_round, or take a larger module",
+       Quantity::length},
       {FindingId::tight_gap, "tight-gap", Severity::warning,
        "the tooth space is {value} wide at the bottom of the flanks; a tool that reaches into a radius of {limit} "
        "needs twice that",

@@ -19,6 +19,13 @@ inline double tangent_at(double R, double r_b) { return std::sqrt(std::max(0.0, 
 /// Half a land of the tip below this is rounding [rad; of a rack mm]: the tooth ends in a point.
 inline constexpr double kNoLand = 1e-15;
 
+/// The least rim behind the roots [mm]: 1.2 tooth depths; about a bore no more than half of the root's radius, which
+/// few deep teeth would leave no bore at all.
+inline double least_rim(double tip_diameter, double root_diameter, bool internal) {
+  const double by_depth = 1.2 * std::abs(tip_diameter - root_diameter) / 2;
+  return internal ? by_depth : std::min(by_depth, root_diameter / 4);
+}
+
 /// The key that gave a size, and what it gave, for messages.
 struct Given {
   const char* key;

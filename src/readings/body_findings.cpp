@@ -23,7 +23,8 @@ double tightest_round(const curve::Outline& outline) {
   for (std::size_t i = 0; i + 1 < outline.period.size(); ++i) {
     const Vec2 in = outline.period[i].tangent(outline.period[i].to),
                out = outline.period[i + 1].tangent(outline.period[i + 1].from);
-    if (cross(in, out) < -0.05) least = 0;
+    const bool at_root = outline.period[i].role == curve::Role::root || outline.period[i + 1].role == curve::Role::root;
+    if (at_root && cross(in, out) < -0.05) least = 0;
   }
   return least;
 }
@@ -131,16 +132,17 @@ std::vector<Finding> body_findings(const Design& design, const Gear& g) {
       }
     }
   }
-  const double reach = p.smallest_radius;
+  // A hair less, so that what is as asked is not told for its rounding.
+  const double reach = p.smallest_radius, told = reach * (1 - math::kAlike);
   if (reach <= 0 || g.teeth.is_lantern()) return found;
-  if (const double round = tightest_round(g.teeth.chain()); round < reach)
+  if (const double round = tightest_round(g.teeth.chain()); round < told)
     found.push_back({FindingId::tight_root, subject, round, reach, {}});
   const double tip = g.teeth.visit(overloaded{
       [](const gear::BevelGear&) { return math::kInfinite; },  // told above
       [](const auto& teeth) { return teeth.sizes().tip_thickness; },
   });
-  if (tip < 2 * reach) found.push_back({FindingId::tight_tip, subject, tip, reach, {}});
-  if (const double gap = narrowest_gap(g.teeth); gap < 2 * reach)
+  if (tip < 2 * told) found.push_back({FindingId::tight_tip, subject, tip, reach, {}});
+  if (const double gap = narrowest_gap(g.teeth); gap < 2 * told)
     found.push_back({FindingId::tight_gap, subject, gap, reach, {}});
   for (const auto& [has, what] : {std::pair<bool, const char*>{f.keyway.has_value(), "keyway"},
                                   {f.flat.has_value(), "D bore"},

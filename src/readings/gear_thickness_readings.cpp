@@ -172,8 +172,11 @@ std::vector<Row> thickness_rows() {
               }),
       Row("fillet_radius", "round of the roots", "", Q::length)
           .in(kCircles)
-          .of(kTrueCycloid, "radius of the round at the bottom of the spaces")
-          .is([](const At& a) { return cycloid(a).fillet_radius; }),
+          .of(kTrueCycloid | kClock, "radius of the round at the bottom of the spaces")
+          .is([](const At& a) {
+            const bool clock_teeth = a.teeth().cycloidal().form() == gear::CycloidalForm::clock;
+            return clock_teeth ? over_zero(clock(a).spec().fillet_radius) : Said(cycloid(a).fillet_radius);
+          }),
       Row("addendum_arc_radius", "arc of the addendum", "", Q::length)
           .in(kCircles)
           .of(kClock, "radius of the arc that stands for the epicycloid in clock practice")
@@ -229,8 +232,10 @@ std::vector<Row> thickness_rows() {
           .is([](const At& a) { return over_zero(a.spec().tip_chamfer); }),
       Row("tip_round", "tip round", "", Q::length)
           .in(kBody)
-          .of(kInvolute, "radius of a round between flank and tip")
-          .is([](const At& a) { return over_zero(a.spec().tip_round); }),
+          .of(kInvolute | kClock, "radius of a round between flank and tip, of clock teeth of their ridge")
+          .is([](const At& a) {
+            return over_zero(a.teeth().is_cycloidal() ? clock(a).spec().tip_round : a.spec().tip_round);
+          }),
       Row("outer_diameter", "outer circle", "", Q::circle)
           .in(kBody)
           .of(kRing | kTrueCycloid, "of the body of a ring")

@@ -131,7 +131,7 @@ std::vector<Key> gear_keys() {
           .of(kOnShafts)
           .drops("hex. square. serration. spline.")
           .also("shaft_diameter shaft hole_diameter bore_diameter"),
-      gear("span_teeth", whole(1, 5000), "recommended", "teeth to measure the span over").of(kRound).own(),
+      gear("span_teeth", whole(1, 5000), "recommended", "teeth to measure the span over").of(kExternal).own(),
       gear("pin_diameter", size(), "a sensible one is chosen; of a lantern asked for",
            "of the pins or balls to measure over; of a lantern pinion (and its wheel) the pins themselves")
           .of(kRound | kCycloidal | kLantern),
@@ -161,8 +161,10 @@ std::vector<Key> gear_keys() {
            "flat break of the tip edge: so much off the height of the flank and off the width of the tip")
           .of(kCylindrical)
           .drops("tip_round"),
-      gear("tip_round", length_from(0), 0.0, "radius of a round between flank and tip, tangent to both")
-          .of(kCylindrical)
+      gear("tip_round", length_from(0), 0.0,
+           "radius of a round between flank and tip, tangent to both; of clock teeth of the ridge in which their arcs "
+           "meet")
+          .of(kCylindrical | kCycloidal)
           .drops("tip_chamfer"),
       gear("cutter.teeth", whole(6, 5000), "chosen and reported",
            "of the pinion cutter that makes the root of an internal gear")

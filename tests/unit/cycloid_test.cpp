@@ -1,12 +1,17 @@
 // Cycloidal teeth against the rolling that draws them, pairs against their roll, the reducer's disc against its
 // rollers.
 #include <catch2/catch.hpp>
+#include <optional>
+#include <random>
+#include <string>
 
 #include "arcsec.hpp"
 #include "filled.hpp"
+#include "palio/error.hpp"
 #include "palio/gear/cycloidal.hpp"
 #include "palio/gear/lobed_disc.hpp"
 #include "palio/roll/roll.hpp"
+#include "polygons.hpp"
 #include "random_gear.hpp"
 
 using namespace palio;
@@ -167,6 +172,89 @@ TEST_CASE(
   gear::CycloidalSpec s;
   s.teeth = 16, s.module = 2, s.face_rolling_radius = 0.45, s.flank_rolling_radius = 8, s.addendum = 0.4;
   CHECK_FALSE(gear::pointed_diameter(gear::CycloidalGear(s)).has_value());
+}
+
+TEST_CASE("clock teeth with rounds are smooth there and elsewhere as they are without") {
+  std::mt19937 random(17);
+  std::uniform_real_distribution<double> any(0, 1);
+  const auto polygon = [](const curve::Outline& o) {
+    test::Loop loop;
+    for (int copy = 0; copy < o.count; ++copy) {
+      for (std::size_t k = 0; k < o.period.size(); ++k) {
+        const curve::Segment s = o.segment(copy, k);
+        for (int i = 0; i < 24; ++i)
+          loop.push_back(s.point(s.from + (s.to - s.from) * i / 24));
+      }
+    }
+    return loop;
+  };
+  for (int n = 0; n < 30; ++n) {
+    gear::ClockSpec s;
+    s.pinion = n % 2 == 0, s.teeth = s.pinion ? 6 + n % 9 : 20 + n, s.mate_teeth = s.pinion ? 40 : 8;
+    s.module = 0.3 + any(random);
+    const gear::ClockGear plain(s);
+    const auto most = [&](double gear::ClockSpec::*round) {
+      // As it is told when it is too large: and that is allowed.
+      gear::ClockSpec large = s;
+      large.*round = 20 * s.module;
+      try {
+        gear::ClockGear made(large);
+      } catch (const InvalidParameter& e) {
+        const auto at = e.allowed().find_last_not_of(" m");
+        return std::stod(e.allowed().substr(e.allowed().rfind(' ', at) + 1)) * (1 - 1e-5);
+      }
+      FAIL("so large a round was made");
+      return 0.0;
+    };
+    const double widest = most(&gear::ClockSpec::fillet_radius), roundest = most(&gear::ClockSpec::tip_round);
+    s.fillet_radius = widest * (n % 5 == 0 ? 1 : any(random)), s.tip_round = roundest * (n % 7 == 0 ? 1 : any(random));
+    CAPTURE(n, s.teeth, s.module, s.fillet_radius, s.tip_round, widest, roundest);
+    std::optional<gear::ClockGear> round;
+    try {
+      round.emplace(s);
+    } catch (const InvalidParameter& e) {
+      // A round that fits the space may yet reach the pitch circle: told with one that does not.
+      REQUIRE(e.name() == "root.fillet_radius");
+      s.fillet_radius =
+          std::min(0.99 * s.fillet_radius, 0.9 * std::stod(e.allowed().substr(e.allowed().rfind("with ") + 5)));
+      round.emplace(s);
+    }
+    check_closed(round->outline());
+    const std::vector<curve::Segment>& period = round->outline().period;
+    int tips = 0, roots = 0;
+    for (std::size_t i = 0; i < period.size(); ++i) {
+      const curve::Segment& a = period[i];
+      const curve::Segment b = i + 1 < period.size() ? period[i + 1] : round->outline().segment(1, 0);
+      const bool smooth = a.role != b.role || a.role == curve::Role::root;
+      if (smooth) CHECK(std::abs(cross(a.tangent(a.to), b.tangent(b.from))) < 1e-7);
+      const double bend = a.curvature((a.from + a.to) / 2);
+      if (a.role == curve::Role::tip) {
+        CHECK_THAT(1 / bend, WithinAbs(s.tip_round, 1e-9));
+        ++tips;
+      }
+      if (a.role == curve::Role::root && bend < 0) {
+        CHECK_THAT(-1 / bend, WithinAbs(s.fillet_radius, 1e-9));
+        ++roots;
+      }
+    }
+    CHECK((tips == 1 && roots == 2));
+    CHECK_THAT(round->sizes().root_diameter, WithinAbs(plain.sizes().root_diameter, 1e-12));
+    CHECK((round->sizes().tip_diameter < plain.sizes().tip_diameter &&
+           round->sizes().form_diameter > plain.sizes().form_diameter));
+    // Above the form circle and below the round nothing has changed; there is more at the root, less at the tip.
+    const std::vector<test::Loop> before{polygon(plain.outline())}, after{polygon(round->outline())};
+    double reach = 0;
+    // The first tooth stands for all.
+    for (std::size_t i = 0; i < after[0].size() / static_cast<std::size_t>(s.teeth); ++i) {
+      const Vec2& p = after[0][i];
+      reach = std::max(reach, p.norm());
+      if (p.norm() < round->sizes().form_diameter / 2)
+        CHECK((!test::inside(before, p) || test::distance(before, p) < 1e-3 * s.module));
+      else
+        CHECK((test::inside(before, p) || test::distance(before, p) < 1e-3 * s.module));
+    }
+    CHECK_THAT(2 * reach, WithinAbs(round->sizes().tip_diameter, 1e-3 * s.module));
+  }
 }
 
 TEST_CASE("clock teeth: the addenda tied down by practice, and the angle error that practice accepts") {

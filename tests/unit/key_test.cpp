@@ -1,7 +1,10 @@
 // The table of keys is what the reader goes by: kinds, what gives way, what holds when a key is left out.
 #include <algorithm>
+#include <cmath>
 #include <map>
+#include <set>
 #include <string>
+#include <vector>
 
 #include <fmt/format.h>
 #include <catch2/catch.hpp>
@@ -188,4 +191,59 @@ TEST_CASE("what a gear says pushes out what it takes over and cannot stand besid
     }
   }
   CHECK(pushed > 25);
+}
+
+TEST_CASE("a number or word that is taken changes something") {
+  // Speeds of what has no pair, fits where there is no bore, words that stand there already or that hold only with
+  // others, the hand of what has no helix.
+  const std::set<std::string> alone{"speed", "bore.allowance", "bore.grip", "form", "internal", "root", "hand"};
+  std::map<std::string, int> silent;
+  int tried = 0;
+  for (const char* starter_kind :
+       {"spur", "helical", "double_helical", "internal", "rack", "bevel", "cycloidal", "clock", "lantern"}) {
+    const std::string text = starter(starter_kind, Units::mm);
+    const Design before = resolve(text, "k");
+    const std::string report = report_json(before, false);
+    for (const Gear& gear : before.gears) {
+      // One of each kind and form; of a pair of alike kinds the second stands for both.
+      if (&gear != &before.gears.back() && gear.kind == before.gears.back().kind && !gear.teeth.is_cycloidal())
+        continue;
+      for (const Key& key : keys()) {
+        if (key.section != Section::gear || !key.kinds.has(gear.kind) || key.path == "like" || key.path == "kind")
+          continue;
+        if (is_list(key.path.substr(0, key.path.find('.'))) || alone.count(std::string(key.path)) > 0) continue;
+        std::vector<std::string> samples;
+        if (key.type == Type::choice || key.type == Type::choices) {
+          for (const std::string& word : words_of(key.choices))
+            samples.push_back('"' + word + '"');
+        } else if (key.type == Type::flag) {
+          samples = {"true", "false"};
+        } else if (key.type != Type::text && key.type != Type::angles) {
+          for (const double number : {0.11, 0.27, 0.6, 1.3, 2.7, 4.2, 7.0, 13.0, 22.0, 37.0, 55.0, 90.0})
+            samples.push_back(fmt::format("{}", key.type == Type::whole ? std::ceil(number) : number));
+        }
+        bool taken = false, changed = false;
+        for (const std::string& sample : samples) {
+          try {
+            const Design after =
+                resolve(Values::read(text, "k", {fmt::format("gear.{}.{}={}", gear.name, key.path, sample)}));
+            taken = true;
+            changed = report_json(after, false) != report;
+          } catch (const std::exception&) {
+            continue;
+          }
+          if (changed) break;
+        }
+        if (!taken) continue;
+        ++tried;
+        if (!changed) ++silent[fmt::format("{} of {}", key.path, starter_kind)];
+      }
+    }
+  }
+  std::string all;
+  for (const auto& [what, times] : silent)
+    all += what + "\n";
+  CAPTURE(all);
+  CHECK(silent.empty());
+  CHECK(tried > 300);
 }

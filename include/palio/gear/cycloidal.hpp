@@ -41,7 +41,7 @@ struct CycloidalSizes {
 class CycloidalGear {
  public:
   /// \throws InvalidParameter "teeth", "module", "face_rolling_radius", "flank_rolling_radius", "addendum", "dedendum",
-  ///   "thickness_allowance", "fillet_radius"
+  ///   "thickness_allowance", "root.fillet_radius"
   explicit CycloidalGear(const CycloidalSpec& spec);
   const CycloidalSpec& spec() const noexcept { return spec_; }
   const CycloidalSizes& sizes() const noexcept { return sizes_; }
@@ -93,9 +93,12 @@ struct ClockSpec {
   bool pinion = false;
   int mate_teeth = 0;  ///< the addendum follows from the ratio
   std::optional<double> addendum{}, addendum_arc_radius{}, tooth_width{}, dedendum{};  ///< in place of the table's [mm]
+  double fillet_radius = 0;  ///< between flank and root circle; 0: a sharp corner [mm]
+  double tip_round = 0;      ///< of the ridge in which the arcs meet, which becomes lower; 0: as they meet [mm]
 };
 struct ClockSizes {
   double pitch_diameter, tip_diameter, root_diameter, addendum, addendum_arc_radius, tooth_width, dedendum;
+  double form_diameter;  ///< where the straight flank ends towards the root
 };
 
 /// f = (n/4)(1 − k + √(1 + k² − 2k cos u)), u = π/n + 2i atan2(sin u, k − cos u), k = 1 + 2i, i = N/n: the addendum of
@@ -104,7 +107,8 @@ double theoretical_clock_addendum(int wheel_teeth, int leaves);
 
 class ClockGear {
  public:
-  /// \throws InvalidParameter "teeth", "module", "addendum", "addendum_arc_radius", "tooth_width", "dedendum"
+  /// \throws InvalidParameter "teeth", "module", "addendum", "addendum_arc_radius", "tooth_width", "dedendum",
+  ///   "root.fillet_radius", "tip_round"
   explicit ClockGear(const ClockSpec& spec);
   const ClockSpec& spec() const noexcept { return spec_; }
   const ClockSizes& sizes() const noexcept { return sizes_; }

@@ -14,7 +14,7 @@ enum class CycloidalForm { true_form, clock, lantern_wheel, lantern };
 struct CycloidalDimensions {
   double pitch_diameter, tip_diameter, root_diameter;
   double form_diameter;   ///< where the usable flank ends towards the root
-  double tip_thickness;   ///< arc; a lantern's pins: their diameter
+  double tip_thickness;   ///< arc; a lantern's pins, the round tips of clock teeth: their diameter
   double outer_diameter;  ///< of a ring its body's, of a lantern its plates', else the tip circle
   bool pointed = false;   ///< the flanks meet before the tip asked for
 };
