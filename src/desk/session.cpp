@@ -257,8 +257,23 @@ std::string Session::kept_state(const std::string& pair, int positions) const {
                      picture_of(design, pair, positions));
 }
 
+namespace {
+
+/// What leaves a value open: a number that others name has no bounds of its own, so it is looked for around what it is.
+std::string open_word(const std::shared_ptr<const job::Design>& design, const std::string& value) {
+  constexpr std::string_view kValues = "values.";
+  const auto here = design && value.rfind(kValues, 0) == 0 ? number_at(design->values, value) : std::optional<double>();
+  if (!here) return "find";
+  constexpr double kTimes = 10, kAboutNothing = 100;
+  const auto [low, high] =
+      *here == 0 ? std::pair(-kAboutNothing, kAboutNothing) : std::minmax({*here / kTimes, *here * kTimes});
+  return fmt::format("find {}..{}", low, high);
+}
+
+}  // namespace
+
 std::string Session::find(const std::string& value, const std::string& reading, const std::string& wanted) const {
-  const std::string open = job::with_value(text(), source(), value, "find"),
+  const std::string open = job::with_value(text(), source(), value, open_word(built().design, value)),
                     asked = job::with_value(open, source(), "want." + reading, wanted);
   solve::FindRequest request;
   request.most = 1;
@@ -331,9 +346,11 @@ std::string Session::curve(const std::string& value, const std::string& reading)
   if (!here) throw InvalidParameter("value", value, "a value that is a number is allowed", "choose one that is");
   job::VaryRequest request;
   const auto parts = job::parts_of_path(value);
-  const auto section = parts ? job::section_named(parts->head) : std::nullopt;
+  const auto point = value.find('.');
+  const auto section = job::section_named(value.substr(0, point));
+  const std::string word = parts ? parts->word : value.substr(point + 1);
   request.keys.push_back(
-      range_about(section ? job::find_key(*section, job::without_numbers(parts->word)) : nullptr, value, *here));
+      range_about(section ? job::find_key(*section, job::without_numbers(word)) : nullptr, value, *here));
   request.shows.push_back(reading);
   const job::Varied varied = job::vary(now.design->values, request);
   Json told{{"revision", now.revision},

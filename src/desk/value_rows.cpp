@@ -191,6 +191,16 @@ std::optional<double> number_at(const job::Values& values, const std::string& pa
     const job::Key* key = settings ? job::find_key(settings->section, job::without_numbers(parts->word)) : nullptr;
     return value && key ? number_of(*key, *value, tables.units) : std::nullopt;
   }
+  if (const auto point = path.find('.'); point != std::string::npos) {
+    const std::string word = path.substr(point + 1);
+    if (path.compare(0, point, kNamed) == 0) {
+      const auto named = tables.named.find(word);
+      return named == tables.named.end() ? std::nullopt : std::optional(named->second);
+    }
+    const job::Value* value =
+        path.compare(0, point, "process") == 0 && tables.process ? tables.process->find(word) : nullptr;
+    if (value) return number_of(*job::find_key(job::Section::process, word), *value, tables.units);
+  }
   // Of [shared] as the first gear that took it over has it.
   const std::string shared = "shared.";
   if (path.compare(0, shared.size(), shared) != 0) return std::nullopt;

@@ -29,7 +29,7 @@ double number_in(const std::string& text, const std::string& whole) {
   return value;
 }
 
-/// "gear.NAME.KEY" or "pair.NAME.KEY" or "shared.KEY": the key's own path and section.
+/// "gear.NAME.KEY", "pair.NAME.KEY", "shared.KEY", "process.KEY": the key's own path and section.
 struct Path {
   Section section;
   std::string name, path;
@@ -38,16 +38,26 @@ struct Path {
 Path split(const std::string& key) {
   const auto dot = key.find('.'), second = key.find('.', dot + 1);
   const auto section = section_named(key.substr(0, dot));
-  if (section == Section::shared && dot != std::string::npos) return {*section, "", key.substr(dot + 1)};
+  if ((section == Section::shared || section == Section::process) && dot != std::string::npos)
+    return {*section, "", key.substr(dot + 1)};
   if (section && has_names(*section) && second != std::string::npos) {
     return {*section, key.substr(dot + 1, second - dot - 1), leaves_as_teeth(key.substr(second + 1))};
   }
-  throw InvalidParameter("key", "\"" + key + "\"",
-                         "a key reads gear.NAME.KEY, pair.NAME.KEY, reducer.NAME.KEY or shared.KEY",
-                         "see palio explain keys");
+  throw InvalidParameter(
+      "key", "\"" + key + "\"",
+      "a key reads gear.NAME.KEY, pair.NAME.KEY, reducer.NAME.KEY, shared.KEY, process.KEY or values.NAME",
+      "see palio explain keys");
+}
+
+/// The name of a number of [values]: "shaft" of "values.shaft".
+std::optional<std::string> named_number(const std::string& key) {
+  constexpr std::string_view kValues = "values.";
+  return key.rfind(kValues, 0) == 0 ? std::optional(key.substr(kValues.size())) : std::nullopt;
 }
 
 const Key& known_key(const std::string& key) {
+  static const Key any(Section::top, "values", Bounds{}, 0.0, "a number that other values name");
+  if (named_number(key)) return any;
   const Path p = split(key);
   const Key* found = find_key(p.section, without_numbers(p.path));
   if (!found) {
@@ -66,6 +76,17 @@ const Key& known_key(const std::string& key) {
 class Varying {
  public:
   Varying(const Values& values, const VaryRequest& request) : values_(values), request_(request) {
+    for (const VaryKey& k : request.keys) {
+      const auto name = named_number(k.key);
+      if (name && values.tables().named.count(*name) == 0) {
+        std::string known;
+        for (const auto& [there, number] : values.tables().named)
+          known += (known.empty() ? "" : ", ") + there;
+        throw InvalidParameter(
+            "key", "\"" + k.key + "\"", "the job has no number of that name",
+            known.empty() ? "write it in [values], and in the keys that are to follow it" : "there are " + known);
+      }
+    }
     for (const VaryKey& k : request.keys)
       whole_.push_back(known_key(k.key).type == Type::whole);
     base_ = resolve(values);

@@ -61,6 +61,7 @@ class Reader {
   void read_values(const Node& table);
   /// A value left open: a design needs a number in its place.
   void read_open(const Node& node, const Key* key, const std::string& path);
+  void note_empty(const Node& node, Section section, const std::string& group, const std::string& path);
   void read_layer(const Node& table, Section section, const std::string& prefix, const std::string& inner, Layer& into);
   /// One check of all names: they become files, and stand in every output. Notes what is wrong.
   bool name_fits(const std::string& name, const Where& where, const std::string& table);
@@ -131,6 +132,18 @@ void Reader::read_open(const Node& node, const Key* key, const std::string& path
   }
 }
 
+/// A table in which nothing stands was meant to say something.
+void Reader::note_empty(const Node& node, Section section, const std::string& group, const std::string& path) {
+  std::string known;
+  for (const Key& key : keys()) {
+    const bool of = key.section == section || (section == Section::shared && key.section == Section::gear);
+    if (of && key.path.rfind(group + ".", 0) == 0)
+      known += (known.empty() ? "" : ", ") + std::string(key.path.substr(group.size() + 1));
+  }
+  mistakes_.note("missing-key", node.where, path,
+                 fmt::format("is empty: {} may stand in it; say some of them, or take it out", known));
+}
+
 void Reader::read_layer(const Node& node, Section section, const std::string& prefix, const std::string& inner,
                         Layer& into) {
   for (const auto& [name, child] : *node.table()) {
@@ -145,6 +158,7 @@ void Reader::read_layer(const Node& node, Section section, const std::string& pr
       continue;
     }
     if (child.table() && is_group(section, plain)) {
+      if (child.table()->empty()) note_empty(child, section, plain, full);
       read_layer(child, section, prefix, is_list(plain) ? path + ".0" : path, into);
       continue;
     }
@@ -153,11 +167,13 @@ void Reader::read_layer(const Node& node, Section section, const std::string& pr
       if (list->empty() && (section == Section::gear || section == Section::shared))
         into[path] = Value{0, "", false, {}, {}, {}, child.where};
       for (std::size_t i = 0; i < list->size(); ++i) {
-        if ((*list)[i].table())
+        if ((*list)[i].table()) {
+          if ((*list)[i].table()->empty()) note_empty((*list)[i], section, plain, fmt::format("{}.{}", full, i));
           read_layer((*list)[i], section, prefix, fmt::format("{}.{}", path, i), into);
-        else
+        } else {
           mistakes_.note("wrong-type", (*list)[i].where, full,
                          fmt::format("holds {}, but tables are allowed: {} = [{{ … }}]", (*list)[i].text(), name));
+        }
       }
       continue;
     }

@@ -262,6 +262,42 @@ TEST_CASE("a curve goes through where one stands") {
   CHECK_THROWS(desk.curve("gear.motor_pinion.teeth", "gear.drum_wheel.nothing"));
 }
 
+TEST_CASE("curves and wishes run over numbers that others name and over what the making does") {
+  const std::string text = R"([values]
+shaft = 6
+[shared]
+kind = "spur"
+module = 1.5
+[gear.a]
+teeth = 20
+bore.diameter = "shaft + 0.1"
+[gear.b]
+teeth = 31
+bore.diameter = "2*shaft"
+[process]
+preset = "laser"
+kerf = 0.2
+)";
+  const desk::Session desk(text, "a.toml");
+  for (const auto& [value, reading, slope] : {std::tuple{"values.shaft", "gear.a.bore_diameter", 1.0},
+                                              {"values.shaft", "gear.b.bore_diameter", 2.0},
+                                              {"process.kerf", "gear.b.bore_drawn_diameter", -1.0}}) {
+    CAPTURE(value, reading);
+    const Json told = Json::parse(desk.curve(value, reading));
+    REQUIRE(told["at"].size() > 4);
+    CHECK(told["here"] == (std::string(value) == "values.shaft" ? 6.0 : 0.2));
+    // Straight, and as steep as the text says.
+    for (std::size_t i = 1; i < told["at"].size(); ++i) {
+      const double by = told["at"][i].get<double>() - told["at"][i - 1].get<double>();
+      CHECK_THAT(told["is"][i].get<double>() - told["is"][i - 1].get<double>(), WithinRel(slope * by, 1e-9));
+    }
+  }
+  const Json found = Json::parse(desk.find("values.shaft", "gear.b.bore_diameter", "15"));
+  CHECK_THAT(found["number"].get<double>(), WithinRel(7.5, 1e-9));
+  CHECK_THROWS_AS(desk.curve("values.nothing", "gear.a.volume"), InvalidParameter);
+  CHECK_THROWS_AS(desk.curve("process.preset", "gear.a.volume"), InvalidParameter);
+}
+
 TEST_CASE("another text is taken as a whole, undone as one, and kept when it came from the file") {
   desk::Session desk(starter("spur"), "a.toml");
   desk.set("gear.motor_pinion.teeth", "19");

@@ -230,3 +230,28 @@ TEST_CASE("a value that cannot be read is told once, where it stands, and not ag
   }
   CHECK(tried > 150);
 }
+
+TEST_CASE("a table in which nothing stands is told with what may stand in it") {
+  std::set<std::string> tried;
+  for (const Key& key : keys()) {
+    const auto point = key.path.rfind('.');
+    if (key.section != Section::gear || point == std::string_view::npos) continue;
+    const std::string group(key.path.substr(0, point)), word(key.path.substr(point + 1));
+    std::vector<std::string> ways{group + " = {}"};
+    if (is_list(group)) ways.push_back(group + " = [{}]");
+    for (const std::string& way : ways) {
+      CAPTURE(way);
+      try {
+        resolve("[gear.a]\nkind = 'spur'\nteeth = 20\nmodule = 1\n" + way + "\n", "v");
+        FAIL("an empty table was taken for nothing");
+      } catch (const JobError& e) {
+        const std::vector<Mistake>& all = e.mistakes();
+        REQUIRE(all.size() == 1);
+        CHECK(all[0].where.line == 5);
+        CHECK_THAT(all[0].message, Contains("is empty") && Contains(word));
+        tried.insert(all[0].key);
+      }
+    }
+  }
+  CHECK(tried.size() > 12);
+}

@@ -145,7 +145,7 @@ class Values {
 };
 
 /// The same job with its lengths in other units, 12 digits of each; values with a unit of their own stay as they are,
-/// expressions become numbers, comments are lost. The text as it is when the units are the same.
+/// expressions become numbers, comments stay. The text as it is when the units are the same.
 /// \param is_length  whether a path of [expect] is told in the job's unit of length: there the unit is written beside
 /// the
 ///                   number, which stays. None: [expect] is refused
