@@ -324,7 +324,7 @@ std::optional<std::string> keep_unsaved(Desk& desk) {
 
 void run_desk(const std::string& job, int port, bool browser) {
   if (job == "-") throw Misuse("a desk writes its job: give the file's name, or none to begin a new one");
-  const Ends ends;  // from here on Ctrl-C ends it in peace, however early it comes
+  Ends ends;  // from here on Ctrl-C ends it in peace, however early it comes
   const auto [text, source] =
       job.empty() ? std::pair(job::starter("spur", job::Units::mm), std::string()) : job_text({job, {}, "nominal"});
   Desk desk(text, source);

@@ -48,18 +48,17 @@ Ends::Ends() {
 }
 
 Ends::~Ends() {
-  // One that came twice (timeout and Ctrl-C send it to the process and to its group) is answered once.
-  const timespec at_once{};
-  while (sigtimedwait(&ends_, nullptr, &at_once) > 0) {
-  }
-  pthread_sigmask(SIG_SETMASK, &before_, nullptr);
+  // One that comes twice (timeout and Ctrl-C send it to the process and to its group) is answered once: the tool is on its
+  // way out, and whenever the second one comes, it must not cut that short.
+  if (!came_) pthread_sigmask(SIG_SETMASK, &before_, nullptr);
 }
 
-bool Ends::come_within(int milliseconds) const {
+bool Ends::come_within(int milliseconds) {
   constexpr int kThousand = 1000;
   constexpr long kNanos = 1000000;
   const timespec time{milliseconds / kThousand, (milliseconds % kThousand) * kNanos};
-  return sigtimedwait(&ends_, nullptr, &time) >= 0;
+  came_ = came_ || sigtimedwait(&ends_, nullptr, &time) >= 0;
+  return came_;
 }
 
 std::optional<std::string> text_now(const std::string& path) {

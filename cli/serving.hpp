@@ -24,10 +24,11 @@ class Ends {
   Ends(const Ends&) = delete;
   Ends& operator=(const Ends&) = delete;
   /// Whether one comes within so many milliseconds.
-  bool come_within(int milliseconds) const;
+  bool come_within(int milliseconds);
 
  private:
   sigset_t ends_{}, before_{};
+  bool came_ = false;
 };
 
 /// What is in a file; none where it is not there, or is being replaced just now.

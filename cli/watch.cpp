@@ -124,7 +124,7 @@ void watched(const std::string& job, const WatchOptions& options, const std::fun
   if (!options.wanted) return work();
   if (job == "-") throw Misuse("--watch looks at a file: give the job's name instead of -");
   write::read_file(job);  // what cannot be read now is no file to wait for
-  const Ends ends;
+  Ends ends;
   Shown shown(std::filesystem::path(job).filename().string());
   const serve::Answering answer = [&](const serve::Request& request) { return shown.answer(request); };
   const serve::News news = [&](long& seen) { return shown.news(seen); };

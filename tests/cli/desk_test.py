@@ -147,7 +147,7 @@ class Asked(WithJob):
             self.assertIsNone(desk.process.poll())
 
     def test_an_interrupt_that_comes_twice_ends_it_once_and_in_peace(self):
-        for wait in (0, 0.001, 0.003):
+        for wait in (0, 0.001, 0.003, 0.006, 0.01, 0.02, 0.05):
             desk = Served(self.folder, self.job)
             desk.process.send_signal(signal.SIGINT)
             time.sleep(wait)
