@@ -79,7 +79,10 @@ Json touching(const Design& design, const job::Pair& pair, const Frame& frame, c
       for (const roll::Contact& o : all) {
         if (same(o)) far.hold(o.height);
       }
-      add(frame(roll::on_sphere(c->point, far.high()))), add(frame(roll::on_sphere(c->point, far.low())));
+      // Ends that are cones lie beside the spheres that the roll looks at: the line ends a hair within them.
+      const double within = 0.02 * far.size();
+      for (const double height : {far.high() - within, far.low() + within})
+        add(frame(roll::on_sphere(c->point, height)));
     }
     return flat;
   }

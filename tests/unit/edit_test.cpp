@@ -299,7 +299,7 @@ TEST_CASE("a thing copied and taken out again leaves the text as it was") {
 TEST_CASE("tables that are added stand behind all that a text says, however it is written, and none is added twice") {
   const std::string more = "[material.alder]\ndensity = 520\n[shaft.beside]\ngears = [\"motor_pinion\"]\n";
   const std::string spur = job::starter("spur", job::Units::mm);
-  const auto with_breaks = [](std::string text, const std::string& br) {
+  const auto with_breaks = [](const std::string& text, const std::string& br) {
     std::string made;
     for (const char c : text)
       made += c == '\n' ? br : std::string(1, c);

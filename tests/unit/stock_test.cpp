@@ -122,6 +122,7 @@ TEST_CASE("a name stands within what it names wherever there is room and as larg
         curve::circle(outer, curve::Role::body, false),
         curve::circle(inner, curve::Role::body, true, from_polar(off, 6 * any(random)))};
     std::vector<test::Loop> polygons;
+    polygons.reserve(loops.size());
     for (const curve::Outline& o : loops)
       polygons.push_back(sampled(curve::biarcs(o, 0.001), true, 400));
     const double turn = n % 3 == 0 ? kPi / 2 : 0;
@@ -156,6 +157,7 @@ TEST_CASE("things laid on beds lie within them and apart and the bed that is ask
   for (int n = 0; n < 80; ++n) {
     std::vector<Vec2> sizes;
     const int count = 1 + n % 40;
+    sizes.reserve(static_cast<std::size_t>(count));
     for (int i = 0; i < count; ++i)
       sizes.emplace_back(3 + 60 * any(random), 3 + 40 * any(random));
     write::Beds beds{80 + 200 * any(random), 80 + 200 * any(random), 1 + 6 * any(random)};
