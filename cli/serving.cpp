@@ -48,8 +48,8 @@ Ends::Ends() {
 }
 
 Ends::~Ends() {
-  // One that comes twice (timeout and Ctrl-C send it to the process and to its group) is answered once: the tool is on its
-  // way out, and whenever the second one comes, it must not cut that short.
+  // One that comes twice (timeout and Ctrl-C send it to the process and to its group) is answered once: the tool is on
+  // its way out, and whenever the second one comes, it must not cut that short.
   if (!came_) pthread_sigmask(SIG_SETMASK, &before_, nullptr);
 }
 
