@@ -27,6 +27,10 @@ int steps(double length) { return static_cast<int>(std::ceil(length * kSteps - 1
 }  // namespace
 
 std::vector<Lay> side_by_side(const std::vector<Vec2>& sizes, const Beds& beds) {
+  constexpr double kLongest = 20000;  // [mm]
+  if (beds.width > kLongest || beds.depth > kLongest)
+    throw InvalidParameter("bed", fmt::format("{:.6g} x {:.6g} mm", beds.width, beds.depth),
+                           fmt::format("up to {:.6g} mm are laid out", kLongest), "give a smaller one");
   // Every thing has the gap on its upper and right side, the bed on its lower and left one.
   const double across = beds.width - beds.gap, up = beds.depth - beds.gap;
   const auto refuse = [&](const Vec2& size, const char* why) {

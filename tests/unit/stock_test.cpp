@@ -193,5 +193,6 @@ TEST_CASE("things laid on beds lie within them and apart and the bed that is ask
   CHECK_THROWS_AS(write::side_by_side({{100, 20}}, upright), InvalidParameter);
   upright.quarters = true;
   CHECK(write::side_by_side({{100, 20}}, upright)[0].quarter);
+  CHECK_THROWS_WITH(write::side_by_side({{100, 20}}, {1e12, 90, 4}), Contains("up to 20000"));
   CHECK_THROWS_WITH(write::side_by_side({{40, 40}, {40, 40}}, {50, 50, 4}), Contains("any more"));
 }
