@@ -193,22 +193,17 @@ void make_pdf(const Work& w) {
   w.save(write::with_job(sheet, "pdf", w.nominal.values.text()));
 }
 
-std::vector<write::PlacedLoop> bulged(const Work& w) {
+void make_of_arcs(const Work& w) {
   std::vector<write::PlacedLoop> loops;
   for (const Piece* p : w.in_plane()) {
-    for (const body::Loop* l : plane_loops(p->part)) {
+    for (const body::Loop* l : plane_loops(p->part))
       loops.push_back({curve::biarcs(l->outline, p->chord_error), p->part.name, l->feature, w.placement(p)});
-      w.file.deviation = std::max(w.file.deviation.value_or(0), loops.back().loop.deviation);
-    }
   }
-  tell_loops(loops, w.file);
-  return loops;
+  save_loops(loops, w.stamp, w.means, w.file);
 }
 
-void make_svg(const Work& w) { w.save(write::svg(bulged(w), w.stamp)); }
-
 void make_dxf(const Work& w) {
-  if (!w.request.splines) return w.save(write::dxf(bulged(w), w.stamp));
+  if (!w.request.splines) return make_of_arcs(w);
   std::vector<write::PlacedOutline> outlines;
   for (const Piece* p : w.in_plane()) {
     for (const body::Loop* l : plane_loops(p->part))
@@ -252,7 +247,7 @@ const std::vector<Maker>& makers() {
       {{"3mf", "triangles with names, places and colours, for printing", true, false, false, true}, make_packed},
       {{"glb", "triangles that turn, for viewers", true, false, false, true}, make_packed},
       {{"dxf", "plane outlines of arcs or splines", true, false, true, true}, make_dxf},
-      {{"svg", "plane outlines, 1:1", true, false, true, true}, make_svg},
+      {{"svg", "plane outlines, 1:1", true, false, true, true}, make_of_arcs},
       {{"csv", "points on the exact curves", false, false, false, false}, make_csv},
       {{"pdf", "the drawing with its table", false, true, false, true}, make_pdf},
       {{"parts", "the list of all parts with quantities and masses", true, false, false, false, false, false,

@@ -21,12 +21,18 @@ void save_step(const std::vector<write::StepPart>& solids, const write::Stamp& s
   if (!unread) file.bytes = length;
 }
 
-void tell_loops(const std::vector<write::PlacedLoop>& loops, File& file) {
+void save_loops(const std::vector<write::PlacedLoop>& loops, const write::Stamp& stamp, const Means& means, File& file,
+                const std::optional<write::SheetOfStock>& sheet) {
+  const std::string bytes = file.format == "dxf" ? write::dxf(loops, stamp, sheet) : write::svg(loops, stamp, sheet);
+  means.save(file.path, bytes);
+  file.bytes = bytes.size();
   const write::Corners box = write::corners_of(loops);
   const Vec2 size = box.high - box.low;
   file.extent = Vec3(size.x(), size.y(), 0);
-  for (const write::PlacedLoop& l : loops)
+  for (const write::PlacedLoop& l : loops) {
     (l.open ? file.chains : file.loops) += 1;
+    file.deviation = std::max(file.deviation.value_or(0), l.loop.deviation);
+  }
 }
 
 void check_only(const std::vector<std::string>& only, const std::vector<std::string>& known,

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <algorithm>
+#include <optional>
 
 #include "palio/error.hpp"
 #include "palio/make/make.hpp"
@@ -24,8 +25,9 @@ inline double spline_tolerance(double module) { return 1e-7 * std::max(1.0, modu
 void save_stl(const body::TriangleMesh& mesh, const write::Stamp& stamp, const Means& means, File& file);
 void save_step(const std::vector<write::StepPart>& solids, const write::Stamp& stamp, double tolerance,
                const Means& means, File& file);
-/// Notes in a plane file what it shows.
-void tell_loops(const std::vector<write::PlacedLoop>& loops, File& file);
+/// DXF or SVG, as the file's format says.
+void save_loops(const std::vector<write::PlacedLoop>& loops, const write::Stamp& stamp, const Means& means, File& file,
+                const std::optional<write::SheetOfStock>& sheet = std::nullopt);
 
 /// \throws InvalidParameter "only"  where one of the names asked for is none of those there are
 /// \param allowed  what to say then

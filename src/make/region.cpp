@@ -87,15 +87,10 @@ std::vector<File> regions(const job::Design& nominal, const Region& region, cons
         file.deviation = step_of(means)({{shape.name, shape.body, place, true}}, carried, 1e-7, file.path).deviation;
       } else {
         std::vector<write::PlacedLoop> loops;
-        for (const body::Loop& l : shape.body.loops) {
+        for (const body::Loop& l : shape.body.loops)
           loops.push_back({curve::biarcs(l.outline, region.chord_error > 0 ? region.chord_error : 0.001), shape.name,
                            l.feature, place});
-          file.deviation = std::max(file.deviation.value_or(0), loops.back().loop.deviation);
-        }
-        const std::string bytes = format == "dxf" ? write::dxf(loops, carried) : write::svg(loops, carried);
-        means.save(file.path, bytes);
-        file.bytes = bytes.size();
-        tell_loops(loops, file);
+        save_loops(loops, carried, means, file);
       }
       made.push_back(std::move(file));
     }

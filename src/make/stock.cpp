@@ -42,8 +42,9 @@ std::string why_not_flat(const body::Solid& solid) {
 /// A part as it is cut: its section, and what it is cut from.
 struct Cut {
   std::string name, material;
-  double thickness, module;
+  double thickness;
   std::vector<curve::Outline> loops;
+  std::vector<curve::BulgedLoop> arcs;  // of the loops
 };
 
 /// Parts of one material and thickness lie on the same sheets.
@@ -67,11 +68,13 @@ std::vector<Pile> piles_of(const job::Design& design, const Stock& stock, std::s
       continue;
     }
     const body::Body& body = p.body.layers();
-    Cut cut{p.name, p.material.name, body.top() - body.bottom(), p.module, {}};
+    Cut cut{p.name, p.material.name, body.top() - body.bottom(), {}, {}};
     for (const body::Wall& w : body.layers[0].walls)
       cut.loops.push_back(body.loops[w.below].outline);
     // Holes first: what is cut free may move.
     std::stable_partition(cut.loops.begin(), cut.loops.end(), [](const curve::Outline& o) { return o.clockwise; });
+    for (const curve::Outline& o : cut.loops)
+      cut.arcs.push_back(curve::biarcs(o, chord_error(stock.chord_error, p.module)));
     const std::string name = "stock_" + (cut.material.empty() ? "" : slug(cut.material) + "_") +
                              size_in(design.units, std::round(cut.thickness * 1e6) / 1e6);
     auto pile = std::find_if(piles.begin(), piles.end(), [&](const Pile& of) { return of.name == name; });
@@ -89,29 +92,32 @@ struct Sheet {
   std::size_t parts = 0;
 };
 
+/// The loops of one part, turned, not yet moved.
+std::vector<write::PlacedLoop> turned_loops(const Cut& cut, double turn) {
+  std::vector<write::PlacedLoop> loops;
+  for (std::size_t i = 0; i < cut.loops.size(); ++i)
+    loops.push_back({cut.arcs[i], cut.name, "cut", {{}, turn}, cut.loops[i].clockwise ? "inside" : "outside"});
+  return loops;
+}
+
 /// The loops of one part where it lies, tabs left, and its name on it.
 void lay(const Cut& cut, const write::Lay& at, const Stock& stock, double kerf, Sheet& sheet,
          std::string& without_label) {
   const double turn = at.quarter ? kPi / 2 : 0;
-  std::vector<write::PlacedLoop> loops;
-  for (const curve::Outline& o : cut.loops) {
-    const curve::BulgedLoop all = curve::biarcs(o, chord_error(stock.chord_error, cut.module));
-    const bool inside = o.clockwise, held = !inside && stock.tabs.count > 0;
-    std::vector<curve::BulgedLoop> chains{all};
-    if (held) {
-      try {
-        chains = write::with_tabs(all, {stock.tabs.count, stock.tabs.width + kerf});
-      } catch (const InvalidParameter& e) {
-        throw InvalidParameter(e.name(), e.given(), fmt::format("of {} {}", cut.name, e.allowed()), e.remedy());
-      }
-    }
-    for (curve::BulgedLoop& chain : chains)
-      loops.push_back({std::move(chain), cut.name, "cut", {{}, turn}, inside ? "inside" : "outside", held});
-  }
+  std::vector<write::PlacedLoop> loops = turned_loops(cut, turn);
   const Vec2 off = at.at - write::corners_of(loops).low;
   for (write::PlacedLoop& l : loops) {
     l.placement.at = Vec3(off.x(), off.y(), 0);
-    sheet.loops.push_back(std::move(l));
+    if (stock.tabs.count == 0 || l.on_layer == "inside") {
+      sheet.loops.push_back(std::move(l));
+      continue;
+    }
+    try {
+      for (curve::BulgedLoop& chain : write::with_tabs(l.loop, {stock.tabs.count, stock.tabs.width + kerf}))
+        sheet.loops.push_back({std::move(chain), l.part, l.feature, l.placement, l.on_layer, true});
+    } catch (const InvalidParameter& e) {
+      throw InvalidParameter(e.name(), e.given(), fmt::format("of {} {}", cut.name, e.allowed()), e.remedy());
+    }
   }
   ++sheet.parts;
   constexpr double kCapitals = 5;  // [mm]
@@ -125,11 +131,9 @@ void lay(const Cut& cut, const write::Lay& at, const Stock& stock, double kerf, 
 
 std::vector<Sheet> sheets_of(const Pile& pile, const Stock& stock, double kerf, std::string& without_label) {
   std::vector<Vec2> sizes;
+  sizes.reserve(pile.parts.size());
   for (const Cut& cut : pile.parts) {
-    std::vector<write::PlacedLoop> loops;
-    for (const curve::Outline& o : cut.loops)
-      loops.push_back({curve::biarcs(o, chord_error(stock.chord_error, cut.module)), cut.name, "cut", {}});
-    const write::Corners box = write::corners_of(loops);
+    const write::Corners box = write::corners_of(turned_loops(cut, 0));
     sizes.emplace_back(box.high - box.low);
   }
   const auto [width, depth] = stock.size;
@@ -181,14 +185,7 @@ std::vector<File> sheets_of_stock(const job::Design& nominal, const Stock& stock
       File file{means.path(name + "." + format), format, name};
       file.meaning = "flat parts of one thickness, to be cut out", file.parts = sheet.parts;
       if (means.about_to) means.about_to(file.path);
-      const write::Stamp carried = make::stamp(design, name);
-      const std::string bytes = format == "dxf" ? write::dxf(sheet.loops, carried, sheet.beside)
-                                                : write::svg(sheet.loops, carried, sheet.beside);
-      means.save(file.path, bytes);
-      file.bytes = bytes.size();
-      tell_loops(sheet.loops, file);
-      for (const write::PlacedLoop& l : sheet.loops)
-        file.deviation = std::max(file.deviation.value_or(0), l.loop.deviation);
+      save_loops(sheet.loops, make::stamp(design, name), means, file, sheet.beside);
       made.push_back(std::move(file));
     }
   }

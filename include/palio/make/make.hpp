@@ -114,8 +114,7 @@ struct Stock {
 /// Every flat part, as often as the machine has it, side by side on as many sheets as it takes, those of one material
 /// and thickness together: stock_MATERIAL_THICKNESS, with holes on a layer "inside", outlines on "outside" (cut them
 /// last) and the part's name on "label". Parts that are not the same from face to face are left out, and told.
-/// 	hrows InvalidParameter "bed" (a part larger than a sheet), "tabs", "only", "format", "stock" (no part is flat,
-/// or
+/// \throws InvalidParameter "bed" (a part larger than a sheet), "tabs", "only", "format", "stock" (no part is flat, or
 ///   one file would not do); FileError
 std::vector<File> sheets_of_stock(const job::Design& nominal, const Stock& stock, const Means& means);
 
