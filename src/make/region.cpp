@@ -87,6 +87,7 @@ std::vector<File> regions(const job::Design& nominal, const Region& region, cons
         file.deviation = step_of(means)({{shape.name, shape.body, place, true}}, carried, 1e-7, file.path).deviation;
       } else {
         std::vector<write::PlacedLoop> loops;
+        loops.reserve(shape.body.loops.size());
         for (const body::Loop& l : shape.body.loops)
           loops.push_back({curve::biarcs(l.outline, region.chord_error > 0 ? region.chord_error : 0.001), shape.name,
                            l.feature, place});

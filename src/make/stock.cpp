@@ -95,6 +95,7 @@ struct Sheet {
 /// The loops of one part, turned, not yet moved.
 std::vector<write::PlacedLoop> turned_loops(const Cut& cut, double turn) {
   std::vector<write::PlacedLoop> loops;
+  loops.reserve(cut.loops.size());
   for (std::size_t i = 0; i < cut.loops.size(); ++i)
     loops.push_back({cut.arcs[i], cut.name, "cut", {{}, turn}, cut.loops[i].clockwise ? "inside" : "outside"});
   return loops;
