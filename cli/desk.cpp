@@ -165,7 +165,9 @@ class Desk {
 
   Answer shown(const Request& request) {
     if (request.path == "/") return {200, "text/html; charset=utf-8", view::desk_page()};
-    if (request.path == "/page") return {200, "text/html; charset=utf-8", session_.page(given(request, "of"))};
+    if (request.path == "/page")
+      return {200, "text/html; charset=utf-8", session_.page(given(request, "of"), given(request, "drawn") == "quick")};
+    if (request.path == "/picture") return {200, "application/json", session_.space_picture(given(request, "of"))};
     if (request.path == "/now") return now(given(request, "of"));
     if (request.path == "/keys") return {200, "application/json", session_.keys()};
     if (request.path == "/work") return {200, "application/json", work_.told().dump()};

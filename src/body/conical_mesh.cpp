@@ -78,8 +78,22 @@ class ConicalMesher {
     const double largest = std::max(core_.tip_radius, body_.rear().radius),
                  step = 2 * std::acos(1 - std::min(1.0, 0.8 * chord_error / largest));
     constexpr int kMost = 400;
+    const double half_foot = kPi / z_ - std::abs(azimuth(heel.period[0].last()) + kPi / z_);
+    // What a segment begins with: arcs about the axis as fine as their radius asks, flanks with two strips.
+    const auto fewest = [&](std::size_t k) {
+      return k == 0        ? std::max(1, static_cast<int>(std::ceil((kPi / z_ - half_foot) / step)))
+             : k == middle ? std::max(2, static_cast<int>(std::ceil(2 * half_foot / step)))
+                           : 2;
+    };
+    const auto cost = [&](std::size_t k, int n, int steps) {
+      return static_cast<std::size_t>(n) * static_cast<std::size_t>(steps) * (k == 0 || k == middle ? 1U : 2U);
+    };
     std::size_t least = SIZE_MAX;
     for (const int steps : {1, 2, 3, 4, 6, 8, 12, 16, 24, 32}) {
+      std::size_t at_least = 0;
+      for (std::size_t k = 0; k <= middle; ++k)
+        at_least += cost(k, fewest(k), steps);
+      if (at_least >= least) break;
       std::vector<Outline> sections;
       constexpr int kFine = kLooks;
       for (int j = 0; j <= steps * kFine; ++j)
@@ -87,14 +101,10 @@ class ConicalMesher {
       std::vector<int> counts;
       double worst = 0;
       std::size_t total = 0;
-      for (std::size_t k = 0; k <= middle && total < SIZE_MAX; ++k) {
-        const bool arc = k == 0 || k == middle;
-        const double half_foot = kPi / z_ - std::abs(azimuth(heel.period[0].last()) + kPi / z_);
-        int n = k == 0        ? std::max(1, static_cast<int>(std::ceil((kPi / z_ - half_foot) / step)))
-                : k == middle ? std::max(2, static_cast<int>(std::ceil(2 * half_foot / step)))
-                              : 2;
+      for (std::size_t k = 0; k <= middle && total < least; ++k) {
         double found = 0;
-        for (;; n = n + std::max(1, n / 4)) {
+        int n = fewest(k);
+        for (; total + cost(k, n, steps) < least; n = n + std::max(1, n / 4)) {
           found = 0;
           for (int i = 0; i < n && found <= chord_error; ++i) {
             for (int j = 0; j < steps; ++j) {
@@ -108,7 +118,7 @@ class ConicalMesher {
         }
         worst = std::max(worst, found);
         counts.push_back(n);
-        total = found > chord_error ? SIZE_MAX : total + static_cast<std::size_t>(n * steps * (arc ? 1 : 2));
+        total = found > chord_error ? SIZE_MAX : total + cost(k, n, steps);
       }
       if (total < least) least = total, counts_ = counts, steps_ = steps, made_.deviation = worst;
     }

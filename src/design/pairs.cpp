@@ -134,6 +134,10 @@ std::optional<double> Resolver::thinning_of_involutes(const RawPair& p, const As
   const auto zero = pair::distance_without_play(driver, driven, p.shaft_angle());
   if (!distance && !zero) return std::nullopt;  // told with the pair
   const double a = distance ? distance->number : *zero;
+  // Rounded down: what is short of it is taken off the flanks.
+  const std::string own = zero ? fmt::format("pair.{}.center_distance = {:.10g} would do", p.name,
+                                             std::floor(*zero / mm_per(tables_.units) * 1e4) / 1e4)
+                               : "";
   try {
     // The normal stands at the working angle of that distance.
     const double cosine = !play.normal ? 1
@@ -153,15 +157,18 @@ std::optional<double> Resolver::thinning_of_involutes(const RawPair& p, const As
     const bool transverse = gears_[p.driven].text("system") == "transverse";
     const double shift =
         (specs_[p.driven].profile_shift - total) * (transverse ? std::cos(specs_[p.driven].helix_angle.radians()) : 1);
+    // More than a whole module of it is no longer these teeth: then the axes stand wrong.
+    const std::string would_do =
+        shift <= 1 ? fmt::format("gear.{}.profile_shift = {:.12g} would do", gears_[p.driven].name, shift) : own;
     note("play-too-wide", play.said->where, play.path,
-         fmt::format(
-             "{}, but at center distance {} the teeth without any thinning already have {} of play; "
-             "bring the axes closer or raise the profile shifts{}",
-             said(play, wanted), print(a), print(as_is * (play.normal ? cosine : 1)),
-             fixed ? fmt::format(": gear.{}.profile_shift = {:.12g} would do", gears_[p.driven].name, shift) : ""));
+         fmt::format("{}, but at center distance {} the teeth without any thinning already have {} of play; "
+                     "bring the axes closer or raise the profile shifts{}",
+                     said(play, wanted), print(a), print(as_is * (play.normal ? cosine : 1)),
+                     fixed && !would_do.empty() ? ": " + would_do : ""));
   } catch (const InvalidParameter& e) {
     note("bad-value", distance ? distance->where : p.where, "pair." + p.name + "." + e.name(),
-         in_job_units(fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy())));
+         in_job_units(fmt::format("is {}, but {}; {}", e.given(), e.allowed(), e.remedy())) +
+             (distance && !own.empty() ? ": " + own : ""));
   }
   return std::nullopt;
 }

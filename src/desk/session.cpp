@@ -2,11 +2,14 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
+#include <regex>
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
 #include "palio/error.hpp"
+#include "palio/readings/findings.hpp"
 #include "palio/readings/reading.hpp"
 #include "palio/readings/report.hpp"
 #include "palio/readings/vary.hpp"
@@ -77,10 +80,72 @@ std::vector<Turning> turning_of(const job::Design& design) {
   return all;
 }
 
-/// JSON; "null" of what is not in the plane.
+/// JSON: of a pair in the plane rolled, of one in space its teeth alone; "null" of what has neither.
 std::string picture_of(const job::Design& design, const std::string& pair, int positions) {
   const job::Pair* p = pair_at(design, pair);
-  return p && p->plane() ? view::roll_data(design, {p, job::rolled(*p, positions)}) : "null";
+  if (!p) return "null";
+  return p->in_space() ? view::unrolled_data(design, *p, view::kQuickSolids)
+                       : view::roll_data(design, {p, job::rolled(*p, positions)});
+}
+
+struct AllRolled {
+  std::vector<job::RolledPair> pairs;
+  std::vector<job::RolledReducer> reducers;
+};
+
+AllRolled all_rolled(const job::Design& design) {
+  AllRolled all;
+  for (const job::Pair& p : design.pairs) {
+    if (p.meshes()) all.pairs.push_back({&p, job::rolled(p, kPagePositions)});
+  }
+  for (const job::Reducer& r : design.reducers)
+    all.reducers.push_back({&r, job::rolled(r, kPagePositions)});
+  return all;
+}
+
+/// What is made of the pair, the reducer or the machine that a path names.
+/// \throws InvalidParameter "of" where there is none such
+template <class OfPair, class OfReducer, class OfMachine>
+std::string of_turning(const job::Design* design, const std::string& turning, const OfPair& of_pair,
+                       const OfReducer& of_reducer, const OfMachine& of_machine) {
+  if (design) {
+    if (const job::Pair* p = pair_at(*design, turning)) return of_pair(*p);
+    for (const job::Reducer& r : design->reducers) {
+      if ("reducer." + r.name == turning) return of_reducer(r);
+    }
+    if (turning == kMachine) return of_machine(all_rolled(*design));
+  }
+  throw InvalidParameter("of", turning, "a pair that meshes, a reducer or the machine is allowed",
+                         "choose one of them");
+}
+
+/// What the page in space of one of them is given, rolled.
+std::string space_data(const job::Design* design, const std::string& turning) {
+  return of_turning(
+      design, turning,
+      [&](const job::Pair& p) {
+        return view::roll_data(*design, {&p, job::rolled(p, kPagePositions)}, view::kQuickSolids);
+      },
+      [&](const job::Reducer& r) {
+        return view::reducer_data(*design, {&r, job::rolled(r, kPagePositions)});
+      },
+      [&](const AllRolled& all) { return view::machine_data(*design, all.pairs, all.reducers, view::kQuickSolids); });
+}
+
+struct Overtaken {};
+
+/// What long work tells, given what to call between its pieces; a change meanwhile ends it. \param changed  whether one
+/// has come \param revision  of what is looked at
+std::string unless_overtaken(int revision, const std::function<bool()>& changed,
+                             const std::function<Json(const job::Between& between)>& work) {
+  try {
+    return work([&] {
+             if (changed()) throw Overtaken();
+           })
+        .dump();
+  } catch (const Overtaken&) {
+    return Json{{"overtaken", true}, {"revision", revision}}.dump();
+  }
 }
 
 }  // namespace
@@ -124,20 +189,69 @@ Session::Built Session::built() const {
   return built_;
 }
 
+namespace {
+
+using Told = std::pair<std::string, std::string>;  // where a mistake is, and what it is
+
+/// What stands against what is done with a job: nothing where it can be done.
+std::vector<Told> standing_against(const std::function<void()>& done) {
+  std::vector<Told> all;
+  try {
+    done();
+  } catch (const job::JobError& e) {
+    for (const job::Mistake& m : e.mistakes())
+      all.emplace_back(m.key, m.message);
+  } catch (const InvalidParameter& e) {
+    all.emplace_back(e.name(), e.what());
+  } catch (const std::exception& e) {
+    all.emplace_back("", e.what());
+  }
+  return all;
+}
+
+/// The value that a message says would do: "gear.a.profile_shift = 0.12 would do".
+std::optional<std::pair<std::string, std::string>> named_in(const std::string& message) {
+  static const std::regex kWouldDo(R"(([a-z_]+(?:\.[A-Za-z0-9_-]+)+) = (-?[0-9][0-9.eE+-]*) would do)");
+  std::smatch found;
+  if (!std::regex_search(message, found, kWouldDo)) return std::nullopt;
+  return std::pair(found[1].str(), found[2].str());
+}
+
+}  // namespace
+
 /// Reads the text as it stands. What cannot be built leaves the last design that could.
 void Session::look() {
   mistakes_.clear();
-  try {
-    values_ = job::Values::read(steps_[at_].text, source_);
-    readable_ = steps_[at_].text;
-    built_ = {std::make_shared<const job::Design>(job::resolve(*values_)), revision_};
-  } catch (const job::JobError& e) {
-    for (const job::Mistake& m : e.mistakes())
-      mistakes_.emplace_back(m.key, m.message);
-  } catch (const InvalidParameter& e) {
-    mistakes_.emplace_back(e.name(), e.what());
-  } catch (const std::exception& e) {
-    mistakes_.emplace_back("", e.what());
+  for (auto& [path, words] : standing_against([this] {
+         values_ = job::Values::read(steps_[at_].text, source_);
+         readable_ = steps_[at_].text;
+         built_ = {std::make_shared<const job::Design>(job::resolve(*values_)), revision_};
+       }))
+    mistakes_.push_back({std::move(path), std::move(words), {}});
+  if (!mistakes_.empty()) try_mends();
+}
+
+/// Of the first few mistakes: the value that is named in the message, and the key left out, as far as one mistake goes
+/// with it and none comes.
+void Session::try_mends() {
+  constexpr std::size_t kMost = 3;
+  const std::string& text = steps_[at_].text;
+  for (std::size_t i = 0; i < std::min(kMost, mistakes_.size()); ++i) {
+    Mistake& m = mistakes_[i];
+    const auto mends = [&](const std::string& path, const std::optional<std::string>& said) {
+      const std::vector<Told> after = standing_against([&] {
+        const std::string other =
+            said ? job::with_value(text, source_, path, *said) : job::without_value(text, source_, path);
+        job::resolve(job::Values::read(other, source_));
+      });
+      const auto there_before = [&](const Told& t) {
+        return std::any_of(mistakes_.begin(), mistakes_.end(),
+                           [&](const Mistake& b) { return &b != &m && b.path == t.first && b.words == t.second; });
+      };
+      if (std::all_of(after.begin(), after.end(), there_before)) m.mends.emplace_back(path, said);
+    };
+    if (const auto named = named_in(m.words)) mends(named->first, named->second);
+    if (!m.path.empty()) mends(m.path, std::nullopt);
   }
 }
 
@@ -211,8 +325,12 @@ std::string Session::state() const {
     told["can_redo"] = at_ + 1 < steps_.size();
     told["sound"] = mistakes_.empty();
     told["mistakes"] = Json::array();
-    for (const auto& [path, words] : mistakes_)
-      told["mistakes"].push_back({{"path", path}, {"message", words}});
+    for (const Mistake& m : mistakes_) {
+      Json mends = Json::array();
+      for (const auto& [path, said] : m.mends)
+        mends.push_back({{"path", path}, {"said", said ? Json(*said) : Json(nullptr)}});
+      told["mistakes"].push_back({{"path", m.path}, {"message", m.words}, {"mends", mends}});
+    }
     told["values"] = values_ ? value_rows(*values_, readable_, source_) : Json::array();
     told["addable"] = Json::array();
     for (const Addable& a : values_ ? addable(*values_) : std::vector<Addable>())
@@ -253,8 +371,12 @@ std::string Session::kept_state(const std::string& pair, int positions) const {
     text = kept_;
   }
   const job::Design design = job::resolve(text, source());
+  const std::vector<Turning> turning = turning_of(design);
+  const auto it = std::find_if(turning.begin(), turning.end(), [&](const Turning& t) { return t.path == pair; });
   return fmt::format("{{\"readings\":{},\"data\":{}}}", readings_of(design).dump(),
-                     picture_of(design, pair, positions));
+                     it == turning.end() ? "null"
+                     : it->plane         ? picture_of(design, pair, positions)
+                                         : space_data(&design, pair));
 }
 
 namespace {
@@ -270,14 +392,8 @@ std::string open_word(const std::shared_ptr<const job::Design>& design, const st
   return fmt::format("find {}..{}", low, high);
 }
 
-}  // namespace
-
-std::string Session::find(const std::string& value, const std::string& reading, const std::string& wanted) const {
-  const std::string open = job::with_value(text(), source(), value, open_word(built().design, value)),
-                    asked = job::with_value(open, source(), "want." + reading, wanted);
-  solve::FindRequest request;
-  request.most = 1;
-  const solve::Found found = solve::find(job::Values::read(asked, source()), request);
+/// What was found for a wish.
+Json wish_told(const solve::Found& found, const std::string& value, const std::string& reading) {
   Json told{{"value", value}, {"reading", reading}, {"number", nullptr}};
   const auto number_in = [&](const solve::Solution& s) {
     const auto it = std::find_if(s.values.begin(), s.values.end(), [&](const auto& v) { return v.first == value; });
@@ -291,53 +407,75 @@ std::string Session::find(const std::string& value, const std::string& reading, 
       }
     }
     told["why"] = found.refused;
-    return told.dump();
+    return told;
   }
   const solve::Solution& best = found.solutions.front();
   told["number"] = number_in(best);
   if (told["number"].is_number()) told["said"] = fmt::format("{}", told["number"].get<double>());
   told["errors"] = best.errors, told["warnings"] = best.warnings;
-  return told.dump();
+  return told;
 }
 
-std::string Session::page(const std::string& turning) const {
+}  // namespace
+
+std::string Session::find(const std::string& value, const std::string& reading, const std::string& wanted) const {
+  const std::string open = job::with_value(text(), source(), value, open_word(built().design, value)),
+                    asked = job::with_value(open, source(), "want." + reading, wanted);
+  const int begun = revision();
+  return unless_overtaken(
+      begun, [&] { return revision() != begun; },
+      [&](const job::Between& between) {
+        solve::FindRequest request;
+        request.most = 1, request.between = between;
+        return wish_told(solve::find(job::Values::read(asked, source()), request), value, reading);
+      });
+}
+
+std::string Session::page(const std::string& turning, bool quick) const {
   const Built now = built();
-  if (now.design) {
-    if (const job::Pair* p = pair_at(*now.design, turning))
-      return view::roll_page(*now.design, {p, job::rolled(*p, kPagePositions)});
-    for (const job::Reducer& r : now.design->reducers) {
-      if ("reducer." + r.name == turning) return view::reducer_page(*now.design, {&r, job::rolled(r, kPagePositions)});
-    }
-    if (turning == kMachine) {
-      std::vector<job::RolledPair> pairs;
-      std::vector<job::RolledReducer> reducers;
-      for (const job::Pair& p : now.design->pairs) {
-        if (p.meshes()) pairs.push_back({&p, job::rolled(p, kPagePositions)});
-      }
-      for (const job::Reducer& r : now.design->reducers)
-        reducers.push_back({&r, job::rolled(r, kPagePositions)});
-      return view::machine_page(*now.design, pairs, reducers);
-    }
-  }
-  throw InvalidParameter("of", turning, "a pair that meshes, a reducer or the machine is allowed",
-                         "choose one of them");
+  const double fineness = quick ? view::kQuickSolids : view::kFineSolids;
+  return of_turning(
+      now.design.get(), turning,
+      [&](const job::Pair& p) {
+        return view::roll_page(*now.design, {&p, job::rolled(p, kPagePositions)}, fineness);
+      },
+      [&](const job::Reducer& r) {
+        return view::reducer_page(*now.design, {&r, job::rolled(r, kPagePositions)});
+      },
+      [&](const AllRolled& all) { return view::machine_page(*now.design, all.pairs, all.reducers, fineness); });
+}
+
+std::string Session::space_picture(const std::string& turning) const {
+  const Built now = built();
+  return fmt::format("{{\"revision\":{},\"data\":{}}}", now.revision, space_data(now.design.get(), turning));
 }
 
 std::string Session::verdict() const {
-  struct Overtaken {};
   const Built now = built();
-  Json told = Json::object();
-  try {
-    if (now.design)
-      told = Json::parse(job::verdict_json(*now.design, [&] {
-        if (built().revision != now.revision) throw Overtaken();
-      }));
-  } catch (const Overtaken&) {
-    told["overtaken"] = true;
-  }
-  told["revision"] = now.revision;
-  return told.dump();
+  return unless_overtaken(
+      now.revision, [&] { return built().revision != now.revision; },
+      [&](const job::Between& between) {
+        Json told = now.design ? Json::parse(job::verdict_json(*now.design, between)) : Json::object();
+        told["revision"] = now.revision;
+        return told;
+      });
 }
+
+namespace {
+
+/// What a varied value shows of one reading.
+Json curve_told(const job::Varied& varied) {
+  Json told{{"unit", varied.units.at(0)}, {"limits", Json::array()}};
+  for (const job::VaryRow& row : varied.rows) {
+    told["at"].push_back(row.at.at(0));
+    told["is"].push_back(row.values.empty() || !row.values[0] ? Json(nullptr) : Json(*row.values[0]));
+  }
+  for (const job::VaryLimit& l : varied.limits)
+    told["limits"].push_back({{"at", l.at}, {"above", l.above}, {"what", l.what}});
+  return told;
+}
+
+}  // namespace
 
 std::string Session::curve(const std::string& value, const std::string& reading) const {
   const Built now = built();
@@ -352,20 +490,14 @@ std::string Session::curve(const std::string& value, const std::string& reading)
   request.keys.push_back(
       range_about(section ? job::find_key(*section, job::without_numbers(word)) : nullptr, value, *here));
   request.shows.push_back(reading);
-  const job::Varied varied = job::vary(now.design->values, request);
-  Json told{{"revision", now.revision},
-            {"value", value},
-            {"reading", reading},
-            {"unit", varied.units.at(0)},
-            {"here", *here}};
-  for (const job::VaryRow& row : varied.rows) {
-    told["at"].push_back(row.at.at(0));
-    told["is"].push_back(row.values.empty() || !row.values[0] ? Json(nullptr) : Json(*row.values[0]));
-  }
-  told["limits"] = Json::array();
-  for (const job::VaryLimit& l : varied.limits)
-    told["limits"].push_back({{"at", l.at}, {"above", l.above}, {"what", l.what}});
-  return told.dump();
+  return unless_overtaken(
+      now.revision, [&] { return built().revision != now.revision; },
+      [&](const job::Between& between) {
+        request.between = between;
+        Json told{{"revision", now.revision}, {"value", value}, {"reading", reading}, {"here", *here}};
+        told.update(curve_told(job::vary(now.design->values, request)));
+        return told;
+      });
 }
 
 }  // namespace palio::desk

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <set>
+#include <vector>
 
 #include <fmt/format.h>
 
@@ -283,6 +284,68 @@ std::optional<Remedy> remedy(const Design& design, const std::vector<Finding>& f
   return std::nullopt;
 }
 
+/// Whether a finding speaks of a pair or of one of its gears.
+bool speaks_of(const Finding& f, const Design& design, const Pair& p) {
+  return f.subject == "pair." + p.name || f.subject == "gear." + design.gears[p.driver].name ||
+         f.subject == "gear." + design.gears[p.driven].name;
+}
+
+/// Where several errors of a pair have one cause: a distance that these teeth were not made for. The distance that
+/// they would have on their own, where all of the errors go with it.
+std::optional<Remedy> own_distance(const Design& design, const std::vector<Finding>& found, const Pair& p) {
+  std::size_t errors = 0;
+  for (const Finding& f : found)
+    errors += f.kind().severity == Severity::error && speaks_of(f, design, p) ? 1U : 0U;
+  const std::string path = "pair." + p.name + ".center_distance";
+  if (errors < 2) return std::nullopt;
+  try {
+    const Design free = resolve(design.values.without({path}));
+    const auto own = reading_number(free, path);
+    if (!own) return std::nullopt;
+    const double unit = design.units == Units::inch ? 1e-4 : 1e-3, value = std::ceil(*own / unit - math::kAlike) * unit,
+                 told = std::round(value * 1e6) / 1e6;
+    const Design changed = resolve(design.values.with(path, told));
+    const Doubts before = doubts_of(found, false), after = doubts_of(findings(changed), false);
+    for (const Finding& f : found) {
+      if (f.kind().severity == Severity::error && speaks_of(f, design, p) && after.all.count(id_of(f)) > 0)
+        return std::nullopt;
+    }
+    if (!within(after.errors, before.errors)) return std::nullopt;
+    return Remedy{path, told, within(after.all, before.all)};
+  } catch (const JobError&) {
+    return std::nullopt;
+  } catch (const InvalidParameter&) {
+    return std::nullopt;
+  }
+}
+
+/// By pairs, each asked once.
+class OwnDistances {
+ public:
+  OwnDistances(const Design& design, const std::vector<Finding>& found, const Between& between)
+      : design_(design), found_(found), between_(between), of_(design.pairs.size()) {}
+
+  std::optional<Remedy> of(const Finding& finding) {
+    if (finding.kind().severity != Severity::error || design_.as != As::nominal || design_.values.empty())
+      return std::nullopt;
+    for (std::size_t i = 0; i < of_.size(); ++i) {
+      if (!speaks_of(finding, design_, design_.pairs[i])) continue;
+      if (!of_[i]) {
+        if (between_) between_();
+        of_[i] = own_distance(design_, found_, design_.pairs[i]);
+      }
+      if (*of_[i]) return *of_[i];
+    }
+    return std::nullopt;
+  }
+
+ private:
+  const Design& design_;
+  const std::vector<Finding>& found_;
+  const Between& between_;
+  std::vector<std::optional<std::optional<Remedy>>> of_;
+};
+
 }  // namespace
 
 Verdict verdict(const Design& design, std::vector<Finding> found, std::size_t most, const Between& between) {
@@ -290,11 +353,13 @@ Verdict verdict(const Design& design, std::vector<Finding> found, std::size_t mo
   int trials = trials_for(design);
   std::stable_sort(found.begin(), found.end(),
                    [](const Finding& a, const Finding& b) { return a.kind().severity < b.kind().severity; });
+  OwnDistances distances(design, found, between);
   for (const Finding& f : found) {
     const Severity s = f.kind().severity;
     ++(s == Severity::error ? v.errors : s == Severity::warning ? v.warnings : v.notes);
-    if (s != Severity::note && v.doubts.size() < most)
-      v.doubts.push_back({f, remedy(design, found, f, trials, between)});
+    if (s == Severity::note || v.doubts.size() >= most) continue;
+    const std::optional<Remedy> whole = distances.of(f);
+    v.doubts.push_back({f, whole ? whole : remedy(design, found, f, trials, between)});
   }
   return v;
 }

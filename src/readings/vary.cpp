@@ -438,6 +438,7 @@ Varied vary(const Values& values, const VaryRequest& request, bool keep_designs)
                            "give fewer steps, KEY=FROM:TO:STEPS");
   varied.rows.resize(places);
   for_each_index(places, [&](std::size_t place) {
+    if (request.between) request.between();
     std::vector<double> at(request.keys.size());
     std::size_t rest = place;
     for (std::size_t i = at.size(); i-- > 0; rest /= varied.steps[i].size())
@@ -447,8 +448,10 @@ Varied vary(const Values& values, const VaryRequest& request, bool keep_designs)
   if (request.keys.size() > 1) return varied;
   if (nothing_changes(job, varied.rows)) varied.without_effect = varied.keys[0];
   std::vector<std::vector<VaryLimit>> between(varied.rows.size() - 1);
-  for_each_index(between.size(),
-                 [&](std::size_t i) { Limits(job).between(varied.rows[i], varied.rows[i + 1], between[i]); });
+  for_each_index(between.size(), [&](std::size_t i) {
+    if (request.between) request.between();
+    Limits(job).between(varied.rows[i], varied.rows[i + 1], between[i]);
+  });
   for (const std::vector<VaryLimit>& some : between)
     varied.limits.insert(varied.limits.end(), some.begin(), some.end());
   return varied;

@@ -127,7 +127,10 @@ class Finder {
     std::atomic<bool> enough{false};
     for_each_index(choices.size(), [&](std::size_t i) {
       if (enough) return;
-      const BlackBox box = [&](const Place& at) { return question_.outcome(numbers(choices[i], at), wants); };
+      const BlackBox box = [&](const Place& at) {
+        if (request_.between) request_.between();
+        return question_.outcome(numbers(choices[i], at), wants);
+      };
       for (const Spot& spot : solve(box, how)) {
         Numbers n{numbers(choices[i], spot.at), spot.outcome.aim, 0};
         each[i].push_back(ask == Ask::all ? rounded_off(std::move(n), wants) : std::move(n));

@@ -10,6 +10,7 @@ const before = { path: null, at: 0, rows: new Map(), D: null, shown: 'on' };
 const pins = new Set(JSON.parse(localStorage.getItem('palio-pins') || '[]'));
 const opened = new Set();  // details that are open, by their name
 let chosen = null;         // the value that was last worked on: the curve's
+const turnsAtFirst = !(window.matchMedia && matchMedia('(prefers-reduced-motion: reduce)').matches);
 
 // ---- asking ----------------------------------------------------------------------------------------------------
 async function ask(path, body) {
@@ -33,16 +34,22 @@ async function next() {
   const [path, one] = waiting.entries().next().value;
   waiting.delete(path);
   asking = true;
+  hold(true);
   remember(path);
+  space.since = one.since;
   try {
     await apply(await ask('set', { path, said: one.said, again: one.again, of: now.of }));
-    timing.push(performance.now() - one.since);
+    if (D) timing.push(performance.now() - one.since);
   } catch (e) {
+    hold(false);
     if (e.status) mark(path, e.message); else gone();
   }
   asking = false;
+  if (!space.ready) hold(false);
   next();
 }
+/** Turning takes a breath, so that the answer comes through at once. */
+function hold(on) { waits = on; if (space.ready) inSpace().waits = on; }
 async function act(path, body = {}) {
   try { say(''); remember(path); await apply(await ask(path, { ...body, of: now.of })); return true; } catch (e) {
     if (e.status === 409 && path === 'save') {
@@ -58,6 +65,7 @@ function remember(path) {
   const time = performance.now();
   if (path === before.path && time - before.at < 6000) { before.at = time; return; }
   Object.assign(before, { path, at: time, rows: new Map(now.rows), D });
+  space.before = space.ready ? inSpace().shown() : null;
 }
 
 // ---- values ----------------------------------------------------------------------------------------------------
@@ -277,7 +285,11 @@ async function showVerdict() {
     for (const m of now.state.mistakes) {
       const doubt = make('div', { className: 'doubt error' }, box);
       if (m.path) make('b', { textContent: m.path + ' ' }, doubt);
-      doubt.append(m.message);
+      doubt.append(m.message + ' ');
+      for (const { path, said } of m.mends) {
+        const name = words(path.split('.').slice(1).join('.') || path);
+        make('button', { className: 'strong', textContent: said === null ? `leave out ${name}` : `${name} = ${said}` }, doubt, { title: 'Tried: the mistake goes' }).onclick = () => change(path, said);
+      }
     }
     return;
   }
@@ -314,7 +326,7 @@ async function drawCurve(reading, value) {
   const path = reading + (deep[key] || (listed ? '.0' : ''));
   try {
     const told = await ask(`curve?value=${encodeURIComponent(value)}&reading=${encodeURIComponent(path)}`);
-    if (mine !== curving) return;
+    if (mine !== curving || told.overtaken) return;  // what changed asks for it anew
     curve = told; curve.asked = reading;
     paintCurve();
   } catch (e) { if (mine === curving) { closeCurve(); if (e.status) say(e.message); } }
@@ -357,6 +369,7 @@ async function findIt() {
   $('found').textContent = 'looking …';
   try {
     const told = await ask(`find?value=${encodeURIComponent(curve.value)}&reading=${encodeURIComponent(curve.reading)}&wanted=${encodeURIComponent(wanted)}`);
+    if (told.overtaken) { $('found').textContent = 'the job was changed meanwhile: ask again'; return; }
     if (told.number === null) {
       $('found').textContent = told.nearest ? `no value does; ${Number(told.nearest.number.toPrecision(6))} comes nearest, with ${Number(told.nearest.is.toPrecision(6))}` : `no value does${told.why ? ': ' + told.why : ''}`;
       return;
@@ -426,11 +439,46 @@ $('add').onchange = () => {
 $('copy-no').onclick = () => { $('bar-copy').hidden = true; };
 
 // ---- all together ----------------------------------------------------------------------------------------------
-let spaceTimer = 0;
+/** What turns in space has a page of its own below: loaded once for each thing, then given what is new. */
+const space = { of: null, ready: false, revision: 0, asked: 0, before: null };
+const inSpace = () => $('space').contentWindow;
+function loadSpace() {
+  Object.assign(space, { of: now.of, ready: false, revision: now.revision, before: null });
+  $('space').src = `page?of=${encodeURIComponent(now.of)}&drawn=quick`;
+}
+$('space').onload = () => {
+  if (!space.of || !inSpace().take) return;
+  space.ready = true;
+  inSpace().document.body.classList.add('within'); inSpace().dispatchEvent(new Event('resize'));
+  if (turnsAtFirst) inSpace().run(true);
+  refreshSpace();
+};
+/** First the teeth alone, where they came along; then what was rolled. */
+async function refreshSpace(teeth = null) {
+  const mine = ++space.asked;
+  if (!space.ready || !now.state.sound || space.revision === now.revision) { hold(false); showSpaceGhost(); return; }
+  if (teeth) takeInSpace(teeth);
+  let told;
+  try { told = await ask(`picture?of=${encodeURIComponent(space.of)}`); } catch (e) { hold(false); if (e.status) say(e.message); else gone(); return; }
+  if (mine !== space.asked || !space.ready || told.revision < now.revision) return;
+  takeInSpace(told.data);
+  space.revision = told.revision;
+}
+function takeInSpace(data) {
+  inSpace().take(data);
+  hold(false);
+  showSpaceGhost();
+  if (space.since) { timing.push(performance.now() - space.since); space.since = 0; }
+}
+function showSpaceGhost() {
+  if (!space.ready) return;
+  const data = before.shown === 'off' ? null : before.shown === 'saved' ? before.D : space.before;
+  inSpace().showBefore(data); inSpace().draw();
+}
 function showPicture(told) {
   const turning = now.state.turning.find(t => t.path === now.of), plane = turning && turning.plane;
   $('middle').classList.toggle('space', !!turning && !plane);
-  if (told.data) {
+  if (told.data && plane) {
     const same = D && D.pair === told.data.pair;
     if (same) {
       const turned = (state.phi - D.driver.start) / pitch, zoom = { ...view }, oldFit = JSON.stringify(extent(gears));
@@ -446,9 +494,10 @@ function showPicture(told) {
     draw();
   } else if (turning && !plane) {
     D = null; ghost = null; $('verdict').textContent = ''; $('law').textContent = '';
-    clearTimeout(spaceTimer);
-    const wanted = `page?of=${encodeURIComponent(now.of)}&r=${now.state.sound ? now.revision : 0}`;
-    if (now.state.sound && $('space').getAttribute('src') !== wanted) spaceTimer = setTimeout(() => { $('space').src = wanted; }, $('space').getAttribute('src') ? 250 : 0);
+    if (space.of !== now.of) loadSpace(); else refreshSpace(told.data);
+  } else if (space.of) {  // it is not turned unseen
+    $('space').src = 'about:blank';
+    Object.assign(space, { of: null, ready: false });
   }
 }
 function showGhost() { ghost = before.shown !== 'off' && D && before.D && before.D !== D && before.D.pair === D.pair ? ghostOf(before.D) : null; }
@@ -523,6 +572,7 @@ $('before').onclick = async () => {
   $('before').textContent = 'Before: ' + before.shown; $('before').setAttribute('aria-pressed', String(before.shown !== 'off'));
   showGhost();
   if (D) draw();
+  showSpaceGhost();
   showReadings();
 };
 document.addEventListener('keydown', e => {
@@ -546,5 +596,5 @@ news.onerror = () => { if (news.readyState === EventSource.CLOSED) gone(); else 
       make('button', { textContent: kind.replaceAll('_', ' ') }, $('starter-list')).onclick = async () => { D = null; if (await act('start', { kind })) { $('starters').hidden = true; openReadings(now.state); showReadings(); } };
     }
   }
-  if (!(window.matchMedia && matchMedia('(prefers-reduced-motion: reduce)').matches)) run(true);
+  if (turnsAtFirst) run(true);
 })();

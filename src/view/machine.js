@@ -1,9 +1,8 @@
 // A whole machine in space: what mechanism.js finds, shown, and hands on every part of it.
-const D = JSON.parse(document.getElementById('data').textContent);
+let D = null, mechanism, shapes = [], parts = [], arms = [], carriers = [], ghosts = [];
 const $ = id => document.getElementById(id);
 const TAU = 2 * Math.PI, calm = matchMedia('(prefers-reduced-motion: reduce)').matches;
-const mechanism = new Mechanism(D);
-const state = { train: D.trains[0], running: false, sense: 1, chosen: null, apart: 0, cut: 0 };
+const state = { train: null, running: false, sense: 1, chosen: null, apart: 0, cut: 0 };
 
 // ---- the scene -------------------------------------------------------------------------------------------------
 const stage = $('space');
@@ -11,28 +10,8 @@ const { renderer, scene, camera, sun } = lit(stage);
 renderer.localClippingEnabled = true;
 const plane = new THREE.Plane(new THREE.Vector3(0, 1, 0), 0);
 
-/** Edges of a closed shape whose two faces stand at more than some 25° to each other. */
-function edgesOf(points, triangles) {
-  const n = triangles.length / 3, normals = new Float32Array(3 * n), first = new Map(), count = points.length / 3, lines = [];
-  for (let t = 0; t < n; t++) {
-    const [a, b, c] = [0, 1, 2].map(i => 3 * triangles[3 * t + i]);
-    const ux = points[b] - points[a], uy = points[b + 1] - points[a + 1], uz = points[b + 2] - points[a + 2];
-    const vx = points[c] - points[a], vy = points[c + 1] - points[a + 1], vz = points[c + 2] - points[a + 2];
-    const x = uy * vz - uz * vy, y = uz * vx - ux * vz, z = ux * vy - uy * vx, size = Math.hypot(x, y, z) || 1;
-    normals[3 * t] = x / size; normals[3 * t + 1] = y / size; normals[3 * t + 2] = z / size;
-  }
-  for (let t = 0; t < n; t++) {
-    for (let i = 0; i < 3; i++) {
-      const a = triangles[3 * t + i], b = triangles[3 * t + (i + 1) % 3], key = a < b ? a * count + b : b * count + a, other = first.get(key);
-      if (other === undefined) { first.set(key, t); continue; }
-      first.delete(key);
-      const dot = normals[3 * t] * normals[3 * other] + normals[3 * t + 1] * normals[3 * other + 1] + normals[3 * t + 2] * normals[3 * other + 2];
-      if (dot < 0.9) for (const p of [a, b]) lines.push(points[3 * p], points[3 * p + 1], points[3 * p + 2]);
-    }
-  }
-  return new Float32Array(lines);
-}
-const shapes = D.shapes.map(s => {
+const shapeOf = s => {
+  if (s.made) return s.made;  // kept with it: a ghost of it may be shown later
   const whole = decode(s.points, Uint16Array), points = new Float32Array(whole.length);
   for (let i = 0; i < whole.length; i++) points[i] = s.least[i % 3] + s.step * whole[i];
   const triangles = decode(s.triangles, s.wide ? Uint32Array : Uint16Array);
@@ -41,8 +20,9 @@ const shapes = D.shapes.map(s => {
   solid.setIndex(new THREE.BufferAttribute(triangles, 1));
   solid.computeBoundingBox(); solid.computeBoundingSphere();
   edges.setAttribute('position', new THREE.BufferAttribute(edgesOf(points, triangles), 3));
-  return { solid, edges };
-});
+  s.made = { solid, edges };
+  return s.made;
+};
 /** What a cut shows of the inside: flat, hatched on the screen. */
 function inside(colour) {
   const m = new THREE.MeshBasicMaterial({ color: colour, side: THREE.BackSide, clippingPlanes: [plane] });
@@ -51,36 +31,40 @@ function inside(colour) {
   };
   return m;
 }
-const parts = D.parts.map(data => {
+function partOf(data) {
   const colour = new THREE.Color(data.colour), { solid, edges } = shapes[data.shape];
   const mesh = new THREE.Mesh(solid, new THREE.MeshPhongMaterial({ color: colour, specular: 0, flatShading: true, transparent: true, opacity: 1, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 }));
   const back = new THREE.Mesh(solid, inside(colour.clone().lerp(new THREE.Color(0xffffff), 0.25)));
   back.visible = false;
   const lines = new THREE.LineSegments(edges, new THREE.LineBasicMaterial({ color: 0x3a3a40, transparent: true, opacity: 0.45 }));
-  const group = new THREE.Group(), m = data.axes;
+  const group = new THREE.Group();
   group.add(mesh, back, lines);
   group.matrixAutoUpdate = false;
   scene.add(group);
-  const start = new THREE.Matrix4().set(m[0], m[1], m[2], data.at[0], m[3], m[4], m[5], data.at[1], m[6], m[7], m[8], data.at[2], 0, 0, 0, 1);
+  const start = startOf(data);
   const part = { data, mesh, back, lines, group, start, through: false, apart: 0 };
   mesh.userData.part = part;
   return part;
-});
+}
+/** How it stands where the roll begins. */
+const startOf = ({ axes: m, at }) => new THREE.Matrix4().set(m[0], m[1], m[2], at[0], m[3], m[4], m[5], at[1], m[6], m[7], m[8], at[2], 0, 0, 0, 1);
 // Parts are pulled apart along the axis of their group: what stands lower further down, of one height member by member.
-for (const g of new Set(D.parts.map(p => p.group))) {
-  const own = parts.filter(p => p.data.group === g), first = own[0].start.elements, axis = new THREE.Vector3(first[8], first[9], first[10]);
-  const height = p => new THREE.Vector3(p.start.elements[12], p.start.elements[13], p.start.elements[14]).dot(axis);
-  const rank = p => [Math.round(1e3 * height(p)), p.data.member === undefined ? -1 : p.data.member];
-  const ranks = [...new Map(own.map(p => [rank(p).join(), rank(p)])).values()].sort((a, b) => a[0] - b[0] || a[1] - b[1]).map(r => r.join());
-  const most = Math.max(...own.map(p => { const box = shapes[p.data.shape].solid.boundingBox; return box.max.z - box.min.z; }));
-  for (const p of own) { p.axis = axis; p.apart = (ranks.indexOf(rank(p).join()) - (ranks.length - 1) / 2) * 2 * most; }
+function layApart() {
+  for (const g of new Set(D.parts.map(p => p.group))) {
+    const own = parts.filter(p => p.data.group === g), first = own[0].start.elements, axis = new THREE.Vector3(first[8], first[9], first[10]);
+    const height = p => new THREE.Vector3(p.start.elements[12], p.start.elements[13], p.start.elements[14]).dot(axis);
+    const rank = p => [Math.round(1e3 * height(p)), p.data.member === undefined ? -1 : p.data.member];
+    const ranks = [...new Map(own.map(p => [rank(p).join(), rank(p)])).values()].sort((a, b) => a[0] - b[0] || a[1] - b[1]).map(r => r.join());
+    const most = Math.max(...own.map(p => { const box = shapes[p.data.shape].solid.boundingBox; return box.max.z - box.min.z; }));
+    for (const p of own) { p.axis = axis; p.apart = (ranks.indexOf(rank(p).join()) - (ranks.length - 1) / 2) * 2 * most; }
+  }
 }
 // What carries planets has no body: a line from axis to axis.
-const arms = parts.filter(p => p.data.carrier !== undefined).map(p => {
+const armOf = p => {
   const arm = new THREE.Line(new THREE.BufferGeometry().setFromPoints([new THREE.Vector3(), new THREE.Vector3()]), new THREE.LineBasicMaterial({ color: 0x3a3a40 }));
   scene.add(arm);
   return { arm, part: p };
-});
+};
 const MOST_DOTS = 1200, dotPlaces = new Float32Array(3 * MOST_DOTS);
 const round = document.createElement('canvas');
 round.width = round.height = 32;
@@ -99,7 +83,6 @@ const about = (at, along, angle) => {
   const back = new THREE.Matrix4().makeTranslation(-at.x, -at.y, -at.z), turn = new THREE.Matrix4().makeRotationAxis(along, angle);
   return new THREE.Matrix4().makeTranslation(at.x, at.y, at.z).multiply(turn).multiply(back);
 };
-const carriers = D.carriers.map(c => ({ member: c.member, at: new THREE.Vector3(...c.at), along: new THREE.Vector3(...c.along) }));
 const rounded = (c, angle) => about(carriers[c].at, carriers[c].along, angle);
 const q = m => mechanism.q[m];
 /** How a part stands now: its start, moved. */
@@ -134,6 +117,11 @@ function place() {
     a.setXYZ(0, foot.x, foot.y, foot.z); a.setXYZ(1, end.x, end.y, end.z); a.needsUpdate = true;
     arm.geometry.computeBoundingSphere();
     arm.visible = part.group.visible;
+  }
+  for (const g of ghosts) {
+    Object.assign(g, { apart: g.part.apart, axis: g.part.axis });
+    g.group.matrix.copy(placed(g)); g.group.matrixWorldNeedsUpdate = true;
+    g.group.visible = g.part.group.visible && !state.cut;
   }
 }
 /** Contacts now, in the world, of one mesh or of all: points, and pairs of points that are lines. Further within than what
@@ -170,35 +158,14 @@ function remember() {  // a few points of every part, to frame what shows
   corners.length = 0;
   for (const p of parts) {
     if (!p.group.visible) continue;
-    const box = shapes[p.data.shape].solid.boundingBox, round = p.data.member !== undefined && !D.members[p.data.member].slides;
-    const r = Math.max(box.max.x, -box.min.x, box.max.y, -box.min.y);
-    for (const z of [box.min.z, box.max.z]) {
-      if (round) for (let i = 0; i < 24; i++) corners.push(new THREE.Vector3(r * Math.cos(i * TAU / 24), r * Math.sin(i * TAU / 24), z).applyMatrix4(p.group.matrix));
-      else for (const x of [box.min.x, box.max.x]) for (const y of [box.min.y, box.max.y]) corners.push(new THREE.Vector3(x, y, z).applyMatrix4(p.group.matrix));
-    }
+    boxCorners(corners, shapes[p.data.shape].solid.boundingBox, p.group.matrix, p.data.member !== undefined && !D.members[p.data.member].slides);
   }
 }
-const eyeward = () => new THREE.Vector3(Math.cos(look.rise) * Math.cos(look.turn), Math.cos(look.rise) * Math.sin(look.turn), Math.sin(look.rise));
+const eyeward = () => towardsEye(look);
 /** Everything that shows is in the picture, and fills it. */
 function fit() {
   remember();
-  if (!corners.length) return;
-  const towards = eyeward(), side = new THREE.Vector3(-Math.sin(look.turn), Math.cos(look.turn), 0), up = towards.clone().cross(side);
-  const half = Math.tan(camera.fov * Math.PI / 360), box = new THREE.Box3().setFromPoints(corners);
-  box.getCenter(look.at);
-  for (let round = 0; round < 4; round++) {
-    let distance = 0, low = Infinity, high = -Infinity, left = Infinity, right = -Infinity;
-    for (const c of corners) {
-      const v = c.clone().sub(look.at), near = v.dot(towards);
-      distance = Math.max(distance, near + Math.max(Math.abs(v.dot(up)), Math.abs(v.dot(side)) / camera.aspect) / half);
-    }
-    for (const c of corners) {
-      const v = c.clone().sub(look.at), depth = 1 - v.dot(towards) / distance, x = v.dot(side) / depth, y = v.dot(up) / depth;
-      left = Math.min(left, x); right = Math.max(right, x); low = Math.min(low, y); high = Math.max(high, y);
-    }
-    look.distance = look.whole = 1.05 * distance;
-    if (round < 3) look.at.addScaledVector(side, (left + right) / 2).addScaledVector(up, (low + high) / 2);
-  }
+  if (corners.length) look.whole = frame(look, camera, corners);
 }
 /** Close up at a contact, in the mesh nearest to what is chosen, seen nearly along the axis and at the end that faces us. */
 function near() {
@@ -424,6 +391,7 @@ stage.addEventListener('contextmenu', e => e.preventDefault());
 stage.addEventListener('wheel', e => { e.preventDefault(); zoom(Math.exp(e.deltaY * 0.0012)); draw(); }, { passive: false });
 
 let last = null;
+var waits = false;  // another state is on its way: no pictures until it is there
 function run(on) { state.running = on; $('run').textContent = on ? 'Pause' : 'Turn'; if (on) { last = null; requestAnimationFrame(tick); } }
 function drive(turns) {
   if (!steps(input(), turns * D.members[input()].unit)) run(false);
@@ -431,6 +399,7 @@ function drive(turns) {
 }
 function tick(time) {
   if (!state.running) return;
+  if (waits) { last = null; requestAnimationFrame(tick); return; }
   // Who asked for less motion sees the machine step, twice a second.
   const wait = calm ? 500 : 0;
   if (last === null || time - last >= wait) {
@@ -449,11 +418,14 @@ function showSpeed() {
 function cut() {
   state.cut = (state.cut + 1) % 3;
   $('cut').textContent = 'Cut: ' + ['off', 'upright', 'level'][state.cut]; $('where').hidden = !state.cut;
+  clip(); draw();
+}
+function clip() {
   for (const p of parts) {
     p.back.visible = state.cut > 0 && !p.through;
     for (const m of [p.mesh.material, p.lines.material]) { m.clippingPlanes = state.cut ? [plane] : []; m.needsUpdate = true; }
   }
-  remember(); draw();
+  remember();
 }
 $('run').onclick = () => run(!state.running);
 $('back').onclick = () => step(-1);
@@ -482,13 +454,59 @@ document.addEventListener('keydown', e => {
 });
 window.addEventListener('resize', () => { resize(); if (look.distance === look.whole) fit(); draw(); });
 
-$('verdict').textContent = D.verdict.replace('_', ' ');
-// What the report begins with stands at the head; where something cannot work, all of it is open.
-const said = D.said.split('\n').map(line => line.replace(/^  /, ''));
-$('law').textContent = said[0];
-$('said').textContent = said.slice(1).join('\n');
-$('said').parentElement.open = said[0].startsWith('it cannot');
-D.trains.forEach(t => { const o = document.createElement('option'); o.textContent = t.name || 'from ' + D.members[t.input].name; $('train').append(o); });
-if (D.trains.length === 1 && !D.trains[0].name) $('train').parentElement.hidden = true;
-if (D.plan) { $('plan').src = 'data:image/svg+xml;base64,' + D.plan; $('plan-of').hidden = false; }
-table(); resize(); place(); fit(); pickTrain(0); choose(-1);
+const sameMembers = (a, b) => a.members.length === b.members.length && a.members.every((m, i) => m.name === b.members[i].name);
+/** Another state of the machine, or the first: it goes on turning where it stands, seen as it is seen. */
+function take(data) {
+  const old = D, kept = old && { q: mechanism.q, train: state.train.name, chosen: parts[state.chosen], seen: new Map(parts.map(p => [p.data.name, p])), whole: look.distance === look.whole };
+  showBefore(null);
+  for (const node of [...parts.map(p => p.group), ...arms.map(a => a.arm)]) dropped(node);
+  D = data;
+  for (const s of old ? D.shapes : []) { const was = old.shapes.find(o => o.points === s.points && o.triangles === s.triangles && o.step === s.step); if (was) s.made = was.made; }
+  shapes = D.shapes.map(shapeOf);
+  mechanism = new Mechanism(D);
+  carriers = D.carriers.map(c => ({ member: c.member, at: new THREE.Vector3(...c.at), along: new THREE.Vector3(...c.along) }));
+  parts = D.parts.map(partOf);
+  arms = parts.filter(p => p.data.carrier !== undefined).map(armOf);
+  layApart();
+  $('verdict').textContent = D.verdict.replace('_', ' ');
+  // What the report begins with stands at the head; where something cannot work, all of it is open.
+  const said = D.said.split('\n').map(line => line.replace(/^  /, ''));
+  $('law').textContent = said[0]; document.querySelector('.stamp').textContent = D.stamp;
+  $('said').textContent = said.slice(1).join('\n');
+  $('said').parentElement.open = said[0].startsWith('it cannot');
+  $('train').replaceChildren(...D.trains.map(t => { const o = document.createElement('option'); o.textContent = t.name || 'from ' + D.members[t.input].name; return o; }));
+  $('train').parentElement.hidden = D.trains.length === 1 && !D.trains[0].name;
+  if (D.plan) $('plan').src = 'data:image/svg+xml;base64,' + D.plan;
+  $('plan-of').hidden = !D.plan;
+  rowOf.clear(); $('members').tBodies[0].replaceChildren(); table();
+  const same = kept && sameMembers(old, D), train = kept ? Math.max(0, D.trains.findIndex(t => t.name === kept.train)) : 0;
+  if (same) mechanism.q = kept.q;
+  for (const p of kept ? parts : []) { const was = kept.seen.get(p.data.name); if (was) { p.group.visible = was.group.visible; see(p, was.through); } }
+  state.train = D.trains[train];
+  clip(); place();
+  if (!kept) fit(); else if (kept.whole) fitAgain(look, fit); else remember();
+  $('train').selectedIndex = train;
+  pickTrain(train);
+  if (same) mechanism.turn(input(), q(input()));  // what pushes is elsewhere now
+  choose(kept && kept.chosen ? parts.findIndex(p => p.data.name === kept.chosen.data.name) : -1);
+}
+const axisOf = ({ axes }) => [axes[2], axes[5], axes[8]];  // how far what turns is turned at the start does not make it another
+/** Those parts of a state before that were others, as lines; none: no more. */
+function showBefore(data) {
+  for (const g of ghosts) dropped(g.group);
+  ghosts = [];
+  if (!data || data === D || !sameMembers(data, D)) return;
+  data.parts.forEach((was, i) => {
+    const part = parts[i] && parts[i].data.name === was.name ? parts[i] : parts.find(p => p.data.name === was.name);
+    if (!part) return;
+    const now = D.shapes[part.data.shape], then = data.shapes[was.shape], off = (a, b) => Math.max(...a.map((v, k) => Math.abs(v - b[k])));
+    if (now.points === then.points && now.step === then.step && off(was.at, part.data.at) < 1e-6 && off(axisOf(was), axisOf(part.data)) < 1e-9) return;
+    const group = ghostLines(shapeOf(then).edges);
+    group.matrixAutoUpdate = false;
+    scene.add(group);
+    ghosts.push({ data: was, start: startOf(was), group, part });
+  });
+}
+function shown() { return D; }
+resize();
+take(JSON.parse($('data').textContent));

@@ -364,21 +364,21 @@ class Tables {
   const Solids& solids_;
 };
 
-}  // namespace
-
-std::string machine_page(const Design& design, const std::vector<job::RolledPair>& pairs,
-                         const std::vector<job::RolledReducer>& reducers) {
+/// What the page shows and turns, and how closely it is drawn [mm].
+std::pair<Json, double> shown(const Design& design, const std::vector<job::RolledPair>& pairs,
+                              const std::vector<job::RolledReducer>& reducers, double fineness) {
   if (pairs.empty() && reducers.empty())
     throw InvalidParameter("of", "a job in which nothing meshes", "pairs or reducers", "add a [pair.NAME]");
   const std::vector<Part> all = parts(design);
-  const Solids drawn = solids(all);
+  const Solids drawn = solids(all, fineness);
   const auto jams = [](const auto& r) { return r.result.verdict != roll::Verdict::meshes; };
   const auto worst_pair = std::find_if(pairs.begin(), pairs.end(), jams);
   const auto worst_reducer = std::find_if(reducers.begin(), reducers.end(), jams);
   const roll::Verdict verdict = worst_pair != pairs.end()         ? worst_pair->result.verdict
                                 : worst_reducer != reducers.end() ? worst_reducer->result.verdict
                                                                   : roll::Verdict::meshes;
-  Json data = page_data(design, "machine", "machine", verdict);
+  Json data = page_data(design, "machine", "machine", roll::name(verdict));
+  data["stamp"] = stamp(drawn.deviation);
   data["said"] = job::verdict_text(design, false);
   const Tables tables(design, all, drawn);
   tables.put_members(data);
@@ -399,7 +399,20 @@ std::string machine_page(const Design& design, const std::vector<job::RolledPair
   if (data["trains"].empty()) data["trains"].push_back(train_of(design, job::told_train(design)));
   tables.put_parts(data);
   if (!design.pairs.empty()) data["plan"] = write::base64(draw_plan(design, {540, 400}));
-  return filled_page(kMachineHtml, kMachineScript, design, "machine", drawn.deviation, data);
+  return {std::move(data), drawn.deviation};
+}
+
+}  // namespace
+
+std::string machine_data(const Design& design, const std::vector<job::RolledPair>& pairs,
+                         const std::vector<job::RolledReducer>& reducers, double fineness) {
+  return shown(design, pairs, reducers, fineness).first.dump();
+}
+
+std::string machine_page(const Design& design, const std::vector<job::RolledPair>& pairs,
+                         const std::vector<job::RolledReducer>& reducers, double fineness) {
+  const auto [data, deviation] = shown(design, pairs, reducers, fineness);
+  return filled_page(kMachineHtml, kMachineScript, design, "machine", deviation, data);
 }
 
 }  // namespace palio::view

@@ -72,10 +72,10 @@ Drawn drawn(const std::vector<Part>& parts, double fineness) {
 
 }  // namespace
 
-Solids solids(const std::vector<Part>& parts) {
-  constexpr double kFine = 0.005, kCoarse = 0.1;  // of the module
-  constexpr std::size_t kMost = 3'000'000;        // bytes
-  for (double fineness = kFine;; fineness *= 2) {
+Solids solids(const std::vector<Part>& parts, double finest) {
+  constexpr double kCoarse = 0.1;           // of the module
+  constexpr std::size_t kMost = 3'000'000;  // bytes
+  for (double fineness = finest;; fineness *= 2) {
     Drawn all = drawn(parts, fineness);
     if (all.bytes <= kMost || 2 * fineness > kCoarse) return std::move(all.solids);
   }

@@ -15,7 +15,7 @@ struct Solids {
   double deviation = 0;                    ///< of the exact surfaces from what is drawn [mm]
 };
 
-/// As fine as a page of a few megabytes can carry.
-Solids solids(const std::vector<Part>& parts);
+/// As fine as a page of a few megabytes can carry. \param finest  chord errors at the least, as a share of the module
+Solids solids(const std::vector<Part>& parts, double finest);
 
 }  // namespace palio::view

@@ -65,7 +65,7 @@ Json rolled_data(const job::Design& design, const job::RolledPair& rolled) {
   // The driven's coordinate is an angle, a rack's a length: errors in arc seconds or in micrometres.
   const double half_play = law.theoretical_play / 2, error_unit = slides ? 1000 : 180 / kPi * 3600;
 
-  Json data = page_data(design, "pair", pair.name, rolled.result.verdict);
+  Json data = page_data(design, "pair", pair.name, roll::name(rolled.result.verdict));
   data["ratio"] = law.ratio;
   data["working_radius"] = pair.working_radius();
   if (pair.parallel())
@@ -125,13 +125,22 @@ Json rolled_data(const job::Design& design, const job::RolledPair& rolled) {
 
 }  // namespace
 
-std::string roll_data(const job::Design& design, const job::RolledPair& rolled) {
-  return rolled.pair->in_space() ? "" : rolled_data(design, rolled).dump();
+std::string roll_data(const job::Design& design, const job::RolledPair& rolled, double fineness) {
+  return (rolled.pair->in_space() ? space_data(design, *rolled.pair, &rolled.result, fineness)
+                                  : rolled_data(design, rolled))
+      .dump();
 }
 
-std::string roll_page(const job::Design& design, const job::RolledPair& rolled) {
+std::string unrolled_data(const job::Design& design, const job::Pair& pair, double fineness) {
+  return space_data(design, pair, nullptr, fineness).dump();
+}
+
+std::string roll_page(const job::Design& design, const job::RolledPair& rolled, double fineness) {
   const job::Pair& pair = *rolled.pair;
-  if (pair.in_space()) return space_page(design, rolled);
+  if (pair.in_space()) {
+    return filled_page(kSpaceHtml, kSpaceScript, design, pair.name, fineness * design.gears[pair.driver].teeth.module(),
+                       space_data(design, pair, &rolled.result, fineness));
+  }
   return filled_page(kPageHtml, kPageScript, design, pair.name, 1e-4 * design.gears[pair.driver].teeth.module(),
                      rolled_data(design, rolled));
 }

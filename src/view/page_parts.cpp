@@ -36,14 +36,14 @@ Json points(const curve::Outline& outline, double chord_error, bool whole) {
   return list;
 }
 
-Json page_data(const job::Design& design, const char* key, const std::string& name, roll::Verdict verdict) {
+Json page_data(const job::Design& design, const char* key, const std::string& name, std::string_view verdict) {
   Json data;
   data["palio"] = kVersion;
   data["title"] = design.title;
   data[key] = name;
   data["units"] = job::symbol(design.units);
   data["mm_per_unit"] = job::mm_per(design.units);
-  data["verdict"] = roll::name(verdict);
+  data["verdict"] = verdict;
   return data;
 }
 
@@ -108,15 +108,17 @@ std::string still_page(const char* const* html, const char* const* script, const
   return filled(whole(html), texts);
 }
 
+std::string stamp(double deviation) {
+  return fmt::format("palio {} · drawn within {:.2g} mm of the exact curves", kVersion, deviation);
+}
+
 std::string filled_page(const char* const* html, const char* const* script, const job::Design& design,
                         const std::string& what, double deviation, const Json& data) {
   const std::string title = design.title.empty() ? what : design.title;
-  std::map<std::string_view, std::string> all = turning_texts(
-      {{"TITLE", write::xml_escaped(title + " · " + what)},
-       {"HEADING", write::xml_escaped(title)},
-       {"STAMP",
-        write::xml_escaped(fmt::format("palio {} · drawn within {:.2g} mm of the exact curves", kVersion, deviation))}},
-      script);
+  std::map<std::string_view, std::string> all = turning_texts({{"TITLE", write::xml_escaped(title + " · " + what)},
+                                                               {"HEADING", write::xml_escaped(title)},
+                                                               {"STAMP", write::xml_escaped(stamp(deviation))}},
+                                                              script);
   all["DATA"] = json_in_script(data);
   if (html == kSpaceHtml || html == kMachineHtml) {
     all["THREE"] = whole(kThreeNotice) + whole(kThree);

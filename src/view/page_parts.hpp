@@ -44,6 +44,9 @@ extern const char* const kWatchScript[];
 extern const char* const kThreeNotice[];
 extern const char* const kThree[];
 
+/// What a page says of who drew it, and how closely [mm].
+std::string stamp(double deviation);
+
 /// A page from its parts: %TITLE%, %HEADING%, %STAMP%, %SCRIPT%, %DATA% filled in.
 std::string filled_page(const char* const* html, const char* const* script, const job::Design& design,
                         const std::string& what, double deviation, const Json& data);
@@ -69,7 +72,7 @@ double rounded(double value, double step);
 Json points(const curve::Outline& outline, double chord_error, bool whole = false);
 
 /// What every rolled page's data begins with; `key` names what is rolled ("pair").
-Json page_data(const job::Design& design, const char* key, const std::string& name, roll::Verdict verdict);
+Json page_data(const job::Design& design, const char* key, const std::string& name, std::string_view verdict);
 
 /// How a page draws and moves a member.
 Json page_gear(const job::Gear& g, const Vec2& axis, double working_diameter, double start);
@@ -78,7 +81,8 @@ Json page_gear(const job::Gear& g, const Vec2& axis, double working_diameter, do
 Json page_position(const roll::Position& p, double nominal, double half_play, double error_unit, bool drives_upper,
                    Json cu, Json cl);
 
-/// The turning page of a crossed pair.
-std::string space_page(const job::Design& design, const job::RolledPair& rolled);
+/// What the page of a pair in space shows and turns. \param result  none: without positions, not rolled yet
+/// \param fineness  greatest chord error as a share of the driver's module
+Json space_data(const job::Design& design, const job::Pair& pair, const roll::Result* result, double fineness);
 
 }  // namespace palio::view

@@ -1,8 +1,8 @@
 // A reducer, shown. Gaps, normals and limits come from the tables that the roll wrote (D); in between they are interpolated.
-const D = JSON.parse(document.getElementById('data').textContent);
+let D = null, N, Z, edge, opening, ghost = null;
 const $ = id => document.getElementById(id);
 const INK = '#3a3a40', BLACK = '#1d1d22', FAINT = '#b9b7ae', GREY = '#8b897f', OCHRE = '#b07a1e', PALE = '#ecd9b4', VIOLET = '#5c5988', LILAC = '#d5d4e6';
-const N = D.rollers, Z = D.lobes, TAU = 2 * Math.PI;
+const TAU = 2 * Math.PI;
 const state = { phi: 0, running: false, sense: 1, load: 'high', second: true, normals: true };
 
 // ---- the roll's tables -----------------------------------------------------------------------------------------
@@ -43,10 +43,8 @@ function now() {
 
 // ---- the picture -----------------------------------------------------------------------------------------------
 const path = list => { const p = new Path2D(); for (let i = 0; i < list.length; i += 2) { if (i) p.lineTo(list[i], list[i + 1]); else p.moveTo(list[i], list[i + 1]); } p.closePath(); return p; };
-const edge = path(D.edge), opening = path(D.ring);
 const canvas = $('gears'), ctx = canvas.getContext('2d');
 const view = { x: 0, y: 0, scale: 1 }, lens = { x: 0, y: 0, r: 150, zoom: 6, set: false, at: [0, 0] };
-{ const a = TAU * Math.round(N / 8) / N; lens.at = [(D.R - D.roller) * Math.cos(a), (D.R - D.roller) * Math.sin(a)]; }
 let W = 0, H = 0;
 function fit() {
   view.scale = Math.max(0.1, Math.min((H - 46) / (2 * D.outer), (W - 60) / (2 * D.outer)));
@@ -59,7 +57,7 @@ function resize() {
     c.getContext('2d').setTransform(ratio, 0, 0, ratio, 0, 0);
   }
   W = canvas.clientWidth; H = canvas.clientHeight;
-  if (!lens.set) { lens.r = Math.max(70, Math.min(165, H * 0.29)); lens.x = W - lens.r - 24; lens.y = H - lens.r - 16; }
+  if (!lens.set) { lens.r = Math.max(70, Math.min(165, H * 0.29, W * 0.17)); lens.x = W - lens.r - 24; lens.y = H - lens.r - 16; }
   fit(); draw();
 }
 const toScreen = (x, y) => [W / 2 + (x - view.x) * view.scale, H / 2 - (y - view.y) * view.scale];
@@ -91,6 +89,7 @@ function scene(c, s, px) {
     disc(c, D.pin_circle * Math.cos(a), D.pin_circle * Math.sin(a), D.pin, i === 0 ? VIOLET : LILAC, VIOLET, px);
   }
   for (let k = 0; k < N; k++) disc(c, D.R * Math.cos(TAU * k / N), D.R * Math.sin(TAU * k / N), D.roller, k === 0 ? BLACK : '#fbfaf6', INK, px);
+  if (ghost) paintGhost(c, px);
   disc(c, 0, 0, D.shaft, null, OCHRE, px);
   c.strokeStyle = BLACK; c.lineWidth = 2 * px; c.beginPath(); c.moveTo(0, 0); c.lineTo(s.c[0][0], s.c[0][1]); c.stroke();
   disc(c, 0, 0, 2.5 * px, BLACK); disc(c, s.c[0][0], s.c[0][1], 2.5 * px, BLACK);
@@ -109,6 +108,16 @@ function scene(c, s, px) {
     }
     c.setLineDash([]); disc(c, pole[0], pole[1], 4 * px, '#fbfaf6', BLACK, px);
   }
+}
+/** What was before: ring, rollers and first disc at the same angle of the input. */
+function paintGhost(c, px) {
+  const g = ghost.data, d = g.discs[0];
+  c.save();
+  c.strokeStyle = BLACK; c.globalAlpha = 0.75; c.lineWidth = px; c.stroke(ghost.opening);
+  for (let k = 0; k < g.rollers; k++) disc(c, g.R * Math.cos(TAU * k / g.rollers), g.R * Math.sin(TAU * k / g.rollers), g.roller, null, BLACK, px, 1);
+  c.translate(g.E * Math.cos(state.phi + d.ahead), g.E * Math.sin(state.phi + d.ahead)); c.rotate(d.turn - state.phi / g.lobes);
+  c.stroke(ghost.edge);
+  c.restore();
 }
 function label(text, x, y, color, align, size) {
   ctx.font = `${size || 12}px "DejaVu Sans", system-ui, sans-serif`; ctx.textAlign = align; ctx.textBaseline = 'middle';
@@ -162,7 +171,7 @@ function strip(s) {
     const tall = none ? 1 : Math.max(1, (bottom - top) * Math.abs(g.gap) / most);
     c.fillStyle = k === 0 ? BLACK : g.gap < -1e-8 ? '#bf1a1a' : g.side > 0 ? OCHRE : GREY;
     c.fillRect(18 + step * (k + 0.2), bottom - tall, 0.6 * step, tall);
-    if (step > 12 || k % 5 === 0) text(String(k), 18 + step * (k + 0.5), bottom + 13, '#77756d', 'center', 10);
+    if (step > 16 || k % 5 === 0) text(String(k), 18 + step * (k + 0.5), bottom + 13, '#77756d', 'center', 10);
   });
   const x0 = 18 + half + 30, from = Math.floor(state.phi / TAU), values = [];
   for (let i = 0; i <= 360; i++) { const o = limits((from + i / 360) * TAU).o; values.push((o[1] - o[0]) * 180 / Math.PI); }
@@ -227,9 +236,11 @@ canvas.addEventListener('wheel', e => {
 }, { passive: false });
 const rpm = () => Math.pow(10, Number($('speed').value));
 let last = null;
+var waits = false;  // another state is on its way: no pictures until it is there
 function run(on) { state.running = on; $('run').textContent = on ? 'Pause' : 'Turn'; if (on) { last = null; requestAnimationFrame(tick); } }
 function tick(time) {
   if (!state.running) return;
+  if (waits) { last = null; requestAnimationFrame(tick); return; }
   if (last !== null) { state.phi += state.sense * rpm() * TAU / 60 * Math.min(0.1, (time - last) / 1000); draw(); }
   last = time; requestAnimationFrame(tick);
 }
@@ -252,9 +263,20 @@ document.addEventListener('keydown', e => {
                  s: () => $('second').click(), n: () => $('normals').click(), 0: () => $('fit').click() };
   if (keys[e.key]) { e.preventDefault(); keys[e.key](); }
 });
-$('verdict').textContent = D.verdict.replace('_', ' ');
-$('verdict').style.color = D.verdict === 'meshes' ? '#3c6e3c' : '#a03030';
-$('law').textContent = D.summary + (D.wrong ? ' — ' + D.wrong : '');
-if (D.discs.length < 2) $('second').style.display = 'none';
 window.addEventListener('resize', resize);
-showSpeed(); resize();
+/** Another state of the reducer, or the first: it goes on turning where it stands, seen as it is seen. */
+function take(data) {
+  const outer = D && D.outer;
+  D = data; N = D.rollers; Z = D.lobes;
+  edge = path(D.edge); opening = path(D.ring);
+  $('verdict').textContent = D.verdict.replace('_', ' ');
+  $('verdict').style.color = D.verdict === 'meshes' ? '#3c6e3c' : '#a03030';
+  $('law').textContent = D.summary + (D.wrong ? ' — ' + D.wrong : '');
+  $('second').style.display = D.discs.length < 2 ? 'none' : '';
+  if (outer === null) { const a = TAU * Math.round(N / 8) / N; lens.at = [(D.R - D.roller) * Math.cos(a), (D.R - D.roller) * Math.sin(a)]; }
+  else if (outer !== D.outer) fit();
+}
+/** A state before, as lines; none: no more. */
+function showBefore(data) { ghost = data ? { data, edge: path(data.edge), opening: path(data.ring) } : null; }
+function shown() { return D; }
+take(JSON.parse($('data').textContent)); showSpeed(); resize();

@@ -9,13 +9,16 @@
 #include "palio/view/page.hpp"
 
 namespace palio::view {
-std::string reducer_page(const job::Design& design, const job::RolledReducer& rolled) {
+namespace {
+
+constexpr double kChordError = 2e-4;  // [mm]
+
+Json shown(const job::Design& design, const job::RolledReducer& rolled) {
   const job::Reducer& r = *rolled.reducer;
   const reducer::Reducer& made = r.made;
   const reducer::Spec& s = made.spec();
   const reducer::Sizes& z = made.sizes();
-  const double chord_error = 2e-4;
-  Json data = page_data(design, "name", r.name, rolled.result.verdict);
+  Json data = page_data(design, "name", r.name, roll::name(rolled.result.verdict));
   data["rollers"] = s.rollers;
   data["lobes"] = z.lobes;
   data["R"] = s.roller_circle_diameter / 2;
@@ -31,14 +34,14 @@ std::string reducer_page(const job::Design& design, const job::RolledReducer& ro
   data["shaft"] = z.shaft_diameter / 2;
   data["root"] = z.disc_root_diameter / 2;
   data["flange_phase"] = made.flange_phase().radians();
-  data["edge"] = points(made.edge(), chord_error, true);
+  data["edge"] = points(made.edge(), kChordError, true);
   data["discs"] = Json::array();
   for (const reducer::DiscPlace& d : made.discs())
     data["discs"].push_back({{"ahead", d.ahead}, {"turn", d.turn}, {"hole_phase", d.hole_phase}});
   for (const reducer::Part& p : reducer::parts(made)) {
     if (p.kind != reducer::PartKind::ring) continue;
     for (const body::Loop& l : p.body.loops) {
-      if (l.feature == "teeth") data["ring"] = points(l.outline, chord_error, true);
+      if (l.feature == "teeth") data["ring"] = points(l.outline, kChordError, true);
     }
   }
   // Room of the pins in each disc's holes over the angle from a pin to the eccentricity, which repeats from pin to pin.
@@ -81,7 +84,17 @@ std::string reducer_page(const job::Design& design, const job::RolledReducer& ro
   data["summary"] = fmt::format("{} : 1, {} rollers ⌀{} on ⌀{}, eccentricity {}", z.lobes, s.rollers,
                                 length(s.roller_diameter), length(s.roller_circle_diameter), length(s.eccentricity));
   if (!rolled.result.wrong.empty()) data["wrong"] = rolled.result.wrong + " " + rolled.result.wrong_advice;
-  return filled_page(kReducerHtml, kReducerScript, design, r.name, chord_error, data);
+  return data;
+}
+
+}  // namespace
+
+std::string reducer_data(const job::Design& design, const job::RolledReducer& rolled) {
+  return shown(design, rolled).dump();
+}
+
+std::string reducer_page(const job::Design& design, const job::RolledReducer& rolled) {
+  return filled_page(kReducerHtml, kReducerScript, design, rolled.reducer->name, kChordError, shown(design, rolled));
 }
 
 }  // namespace palio::view

@@ -1,6 +1,7 @@
 // What every page of a rolled pair does with the roll's table (D.positions) and the state of the two members.
 // ---- the roll's table ------------------------------------------------------------------------------------------
 function place(phi) {
+  if (!N) return { k: 0, i: 0, f: 0 };  // not rolled yet
   const turns = (phi - D.driver.start) / pitch, k = Math.floor(turns + 1e-12);
   let at = (turns - k) * N;
   if (at < 0) at = 0;
@@ -9,11 +10,13 @@ function place(phi) {
 }
 const nominal = phi => D.driven.start + D.ratio * (phi - D.driver.start);
 function limit(side, phi) {  // coordinate of the driven at its upper or lower limit; null when nothing is in its way
+  if (!N) return null;
   const p = place(phi), a = D.positions[p.i][side], b = D.positions[(p.i + 1) % N][side];
   if (a === null || b === null) return null;
   return nominal(phi) + a + (b - a) * p.f;  // the table holds the distance from the nominal coordinate
 }
 function settle(push) {  // the driven gives way to the driver
+  if (!N) { state.psi = nominal(state.phi); return; }
   const u = limit('u', state.phi), l = limit('l', state.phi);
   if (u !== null && l !== null && u < l) { state.psi = (u + l) / 2; return; }
   if (u !== null && state.psi > u) { state.psi = u; if (push) state.lastPush = 1; }
@@ -22,6 +25,7 @@ function settle(push) {  // the driven gives way to the driver
 function turnDriver(to) { state.phi = to; settle(true); }
 function turnDriven(to) {  // by hand: the driver gives way
   state.psi = to;
+  if (!N) { state.phi = D.driver.start + (to - D.driven.start) / D.ratio; return; }
   for (let n = 0; n < 4; n++) {
     const u = limit('u', state.phi), l = limit('l', state.phi);
     if (u !== null && l !== null && u < l) { state.phi += (state.psi - (u + l) / 2) / D.ratio; continue; }
@@ -37,6 +41,7 @@ function turnDriven(to) {  // by hand: the driver gives way
 function strip() {
   const c = $('strip').getContext('2d'), w = $('strip').clientWidth, h = $('strip').clientHeight;
   c.clearRect(0, 0, w, h);
+  if (!N) { c.font = '12px "DejaVu Sans", system-ui, sans-serif'; c.fillStyle = INK; c.textAlign = 'left'; c.textBaseline = 'alphabetic'; c.fillText('rolling: backlash, contacts and error follow', 18, 16); return; }
   const arcsec = row => row[state.lastPush > 0 ? 'eu' : 'el'];
   const charts = [
     { name: 'backlash', short: 'backlash', unit: D.units, values: D.positions.map(r => r.u === null || r.l === null ? null : (r.u - r.l) * D.working_radius / D.mm_per_unit), digits: 6 },

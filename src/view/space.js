@@ -1,45 +1,52 @@
 // The roll in space, shown. All numbers come from the table that the roll wrote (D); between its positions they are
 // interpolated. The driven stays where it is until a limit pushes it: that is how play is taken up.
-const D = JSON.parse(document.getElementById('data').textContent);
 const $ = id => document.getElementById(id);
 const INK = '#3a3a40', FAINT = '#b9b7ae';
-const pitch = D.driver.pitch, N = D.positions.length;
-const state = { phi: D.driver.start, psi: D.driven.start, running: false, sense: 1, lastPush: 1 };
+let D = null, pitch, N, gears = [], ghosts = [];
+const state = { phi: 0, psi: 0, running: false, sense: 1, lastPush: 1 };
 
 // ---- the scene -------------------------------------------------------------------------------------------------
 const stage = $('space');
 const { renderer, scene, camera, sun } = lit(stage);
-function member(g, colour) {
-  const shared = new THREE.BufferGeometry();
-  shared.setAttribute('position', new THREE.BufferAttribute(decode(g.points, Float32Array), 3));
-  shared.setIndex(new THREE.BufferAttribute(decode(g.triangles, Uint32Array), 1));
-  const flat = shared.toNonIndexed();
-  flat.computeVertexNormals();
-  const mesh = new THREE.Mesh(flat, new THREE.MeshLambertMaterial({ color: colour, transparent: true, opacity: 1 }));
-  const edges = new THREE.LineSegments(new THREE.EdgesGeometry(flat, 28), new THREE.LineBasicMaterial({ color: 0x3a3a40, transparent: true, opacity: 0.45 }));
-  const turning = new THREE.Group(), standing = new THREE.Group();
-  turning.add(mesh, edges);
+/** A gear's edges; kept with it, for a ghost of it may be shown later. */
+function edgesIn(g) {
+  const edges = new THREE.BufferGeometry();
+  g.edges = g.edges || edgesOf(decode(g.points, Float32Array), decode(g.triangles, Uint32Array));
+  edges.setAttribute('position', new THREE.BufferAttribute(g.edges, 3));
+  return edges;
+}
+/** What turns about a gear's axis, where that stands. */
+function standingAt(g, ...turns) {
+  const turning = new THREE.Group(), standing = new THREE.Group(), m = g.axes;
+  turning.add(...turns);
   standing.add(turning);
-  const m = g.axes;
   standing.matrixAutoUpdate = false;
   standing.matrix.set(m[0], m[1], m[2], g.origin[0], m[3], m[4], m[5], g.origin[1], m[6], m[7], m[8], g.origin[2], 0, 0, 0, 1);
   standing.updateMatrixWorld(true);
+  scene.add(standing);
+  return { standing, turning, data: g };
+}
+function member(g, colour) {
+  const solid = new THREE.BufferGeometry();
+  solid.setAttribute('position', new THREE.BufferAttribute(decode(g.points, Float32Array), 3));
+  solid.setIndex(new THREE.BufferAttribute(decode(g.triangles, Uint32Array), 1));
+  const mesh = new THREE.Mesh(solid, new THREE.MeshPhongMaterial({ color: colour, specular: 0, flatShading: true, transparent: true, opacity: 1, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 }));
+  const edges = new THREE.LineSegments(edgesIn(g), new THREE.LineBasicMaterial({ color: 0x3a3a40, transparent: true, opacity: 0.45 }));
+  const made = standingAt(g, mesh, edges), standing = made.standing;
   const axis = new THREE.BufferGeometry().setFromPoints([new THREE.Vector3(0, 0, g.axis[0]), new THREE.Vector3(0, 0, g.axis[1])]);
   const line = new THREE.Line(axis, new THREE.LineDashedMaterial({ color: 0x3a3a40, dashSize: 3, gapSize: 1.5 }));
   line.computeLineDistances();
   standing.add(line);
-  scene.add(standing);
-  return { standing, turning, mesh, data: g };
+  return { ...made, mesh };
 }
-const gears = [member(D.driver, 0xd9a548), member(D.driven, 0x8a87b8)];
-const dotShape = new THREE.SphereGeometry(D.dot, 20, 14), dots = [];
+const dotShape = new THREE.SphereGeometry(1, 20, 14), dots = [];
 for (let i = 0; i < 12; i++) {
   const dot = new THREE.Mesh(dotShape, new THREE.MeshBasicMaterial({ color: 0x1d1d22, depthTest: false, transparent: true }));
   dot.renderOrder = 5; dot.visible = false;
   scene.add(dot); dots.push(dot);
 }
 // Where flanks touch along a line: a thin rod between its ends.
-const rodShape = new THREE.CylinderGeometry(D.dot * 0.45, D.dot * 0.45, 1, 10), rods = [];
+const rodShape = new THREE.CylinderGeometry(1, 1, 1, 10), rods = [];
 for (let i = 0; i < 8; i++) {
   const rod = new THREE.Mesh(rodShape, new THREE.MeshBasicMaterial({ color: 0x1d1d22, depthTest: false, transparent: true }));
   rod.renderOrder = 5; rod.visible = false;
@@ -48,8 +55,16 @@ for (let i = 0; i < 8; i++) {
 const lineOfAction = new THREE.Line(new THREE.BufferGeometry(), new THREE.LineDashedMaterial({ color: 0x1d1d22, dashSize: 1, gapSize: 0.5, depthTest: false, transparent: true }));
 scene.add(lineOfAction);
 
-const look = { at: new THREE.Vector3(...D.centre), distance: D.size * 2.6, turn: D.turn, rise: D.rise };
-function fit() { look.at.set(...D.centre); look.distance = D.size * 2.6; look.turn = D.turn; look.rise = D.rise; }
+const look = { at: new THREE.Vector3(), distance: 1, whole: 1, turn: 0, rise: 0 };
+function fit() {
+  const corners = [];
+  for (const g of gears) {
+    g.mesh.geometry.computeBoundingBox();
+    boxCorners(corners, g.mesh.geometry.boundingBox, g.standing.matrix, true);
+  }
+  look.turn = D.turn; look.rise = D.rise;
+  look.whole = frame(look, camera, corners);
+}
 function near() { const p = contacts()[0] || D.pitch_point; look.at.set(p[0], p[1], p[2]); look.distance = D.size * 0.35; }
 function resize() {
   const w = stage.clientWidth, h = stage.clientHeight, s = $('strip');
@@ -57,14 +72,18 @@ function resize() {
   camera.aspect = w / h; camera.updateProjectionMatrix();
   s.width = s.clientWidth * (window.devicePixelRatio || 1); s.height = s.clientHeight * (window.devicePixelRatio || 1);
   s.getContext('2d').setTransform(window.devicePixelRatio || 1, 0, 0, window.devicePixelRatio || 1, 0, 0);
+  if (framed()) fit();
   draw();
 }
 function contacts() {
+  if (!N) return [];
   const row = D.positions[place(state.phi).i], side = state.lastPush > 0 ? 'u' : 'l', at = limit(side, state.phi);
   return at === null || Math.abs(at - state.psi) * D.arm > 1e-5 ? [] : row[side === 'u' ? 'cu' : 'cl'];
 }
 function draw() {
   gears[0].turning.rotation.z = state.phi; gears[1].turning.rotation.z = state.psi;
+  // Teeth of the ghost at the same places.
+  for (const g of ghosts) g.turning.rotation.z = g.of.turning.rotation.z - g.of.data.start + g.data.start;
   const points = contacts();
   const ends = points.flatMap(p => p.length === 6 ? [p.slice(0, 3), p.slice(3)] : [p]), lines = points.filter(p => p.length === 6);
   dots.forEach((dot, i) => { dot.visible = i < ends.length; if (dot.visible) dot.position.set(...ends[i]); });
@@ -73,7 +92,7 @@ function draw() {
     if (!rod.visible) return;
     const a = new THREE.Vector3(...lines[i].slice(0, 3)), b = new THREE.Vector3(...lines[i].slice(3)), way = b.clone().sub(a);
     rod.position.copy(a).addScaledVector(way, 0.5);
-    rod.scale.set(1, way.length(), 1);
+    rod.scale.set(0.45 * D.dot, way.length(), 0.45 * D.dot);
     rod.quaternion.setFromUnitVectors(new THREE.Vector3(0, 1, 0), way.normalize());
   });
   const a = D.action[state.lastPush > 0 ? 'u' : 'l'];
@@ -92,10 +111,11 @@ function readings() {
   $('phi').textContent = degrees(state.phi); $('psi').textContent = degrees(state.psi);
   $('gap-upper').textContent = gap(u === null ? null : u - state.psi); $('gap-lower').textContent = gap(l === null ? null : state.psi - l);
   $('play-here').textContent = u === null || l === null ? 'open' : length((u - l) * D.working_radius, 6);
-  $('pairs-here').textContent = String(row.n);
-  const error = state.lastPush > 0 ? row.eu : row.el;
-  $('te-here').textContent = error === null ? 'no contact' : smallError(error, 2);
-  if (document.activeElement !== $('scrub')) $('scrub').value = (p.i + p.f) / N;
+  $('pairs-here').textContent = row ? String(row.n) : '…';
+  const error = !row ? null : state.lastPush > 0 ? row.eu : row.el;
+  if (!row) for (const id of ['gap-upper', 'gap-lower', 'play-here']) $(id).textContent = '…';
+  $('te-here').textContent = !row ? '…' : error === null ? 'no contact' : smallError(error, 2);
+  if (document.activeElement !== $('scrub')) $('scrub').value = N ? (p.i + p.f) / N : 0;
 }
 
 // ---- hands -----------------------------------------------------------------------------------------------------
@@ -146,8 +166,10 @@ function goTo(k, i) { turnDriver(D.driver.start + pitch * (k + i / N)); draw(); 
 function reverse() { state.sense = -state.sense; $('reverse').textContent = state.sense > 0 ? 'Reverse' : 'Forward'; showSpeed(); }
 function showSpeed() { $('rpm').textContent = (state.sense * rpm()).toPrecision(2) + ' r/min of the driver'; }
 let last = null;
+var waits = false;  // another state is on its way: no pictures until it is there
 function tick(time) {
   if (!state.running) return;
+  if (waits) { last = null; requestAnimationFrame(tick); return; }
   if (last !== null) {
     const d = state.sense * rpm() * 2 * Math.PI / 60 * Math.min(0.1, (time - last) / 1000), steps = Math.max(1, Math.ceil(Math.abs(d) / (0.2 * pitch)));
     for (let n = 0; n < steps; n++) turnDriver(state.phi + d / steps);
@@ -177,8 +199,40 @@ document.addEventListener('keydown', e => {
   if (keys[e.key]) { e.preventDefault(); keys[e.key](); }
 });
 window.addEventListener('resize', resize);
-$('verdict').textContent = D.verdict.replace('_', ' ');
-$('law').textContent = D.summary;
-const touch = limit(D.ratio < 0 ? 'u' : 'l', state.phi);
-if (touch !== null) { state.psi = touch; state.lastPush = D.ratio < 0 ? 1 : -1; }
-settle(false); showSpeed(); resize();
+/** Another state of the same pair, or the first: it goes on turning where it stands, seen as it is seen. */
+function take(data) {
+  const turned = D ? (state.phi - D.driver.start) / pitch : 0, first = !D, whole = D && framed();
+  const through = gears.length && gears[0].mesh.material.opacity < 1;
+  for (const g of gears.concat(ghosts)) dropped(g.standing);
+  ghosts = [];
+  D = data; pitch = D.driver.pitch; N = D.positions.length;
+  gears = [member(D.driver, 0xd9a548), member(D.driven, 0x8a87b8)];
+  for (const dot of dots) dot.scale.setScalar(D.dot);
+  $('verdict').textContent = D.verdict ? D.verdict.replace('_', ' ') : 'rolling …';
+  $('law').textContent = D.summary; document.querySelector('.stamp').textContent = D.stamp;
+  state.phi = D.driver.start + turned * pitch; state.psi = nominal(state.phi);
+  const touch = limit(state.lastPush > 0 ? 'u' : 'l', state.phi);
+  if (touch !== null) state.psi = touch;
+  settle(false);
+  if (first) fit(); else if (whole) fitAgain(look, fit);
+  if (through) glass();
+}
+/** Whether one looks at all of it, as at first. */
+function framed() { return look.distance === look.whole && look.turn === D.turn && look.rise === D.rise; }
+/** A state before, as lines; none: no more. */
+function showBefore(data) {
+  for (const g of ghosts) dropped(g.standing);
+  ghosts = [];
+  if (!data || data.pair !== D.pair) return;
+  [data.driver, data.driven].forEach((was, i) => {
+    const now = gears[i].data, off = (a, b) => Math.max(...a.map((v, k) => Math.abs(v - b[k])));
+    if (was.points === now.points && off(was.origin, now.origin) < 1e-6 && off(was.axes, now.axes) < 1e-9) return;
+    ghosts.push({ ...standingAt(was, ghostLines(edgesIn(was))), of: gears[i] });
+  });
+}
+function shown() { return D; }
+{
+  const first = JSON.parse($('data').textContent);
+  state.lastPush = first.ratio < 0 ? 1 : -1;
+  take(first); showSpeed(); fit(); resize();
+}

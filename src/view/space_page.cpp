@@ -58,26 +58,21 @@ Vec3 level(double direction, double length) {
   return {p.x(), p.y(), 0};
 }
 
-/// Where one looks at, from where, and how much is seen.
+/// From where one looks, how close a close-up is, and where to without a contact.
 void put_view(Json& data, const job::Pair& pair) {
   const auto& [driver, driven] = pair.gears();
-  const roll::Axis axis = pair.driven_axis();
-  Vec3 middle, at_pitch;
   if (const pair::BevelPair* bevel = pair.bevel()) {
     const double R = pair::common_face(*bevel)[1], delta = bevel->driver().spec().pitch_cone.radians();
-    middle = 0.5 * (pair::mid_face(driver.teeth) * Vec3::UnitZ() + axis.origin +
-                    pair::mid_face(driven.teeth) * axis.axes.col(2));
-    at_pitch = R * (std::cos(delta) * Vec3::UnitZ() + std::sin(delta) * level(pair.direction().radians(), 1));
+    data["pitch_point"] =
+        xyz(R * (std::cos(delta) * Vec3::UnitZ() + std::sin(delta) * level(pair.direction().radians(), 1)));
     data["size"] = 1.05 * (driver.teeth.reach() + driven.teeth.reach());
     // Seen from beside the plane of the axes and from the apex's side.
     data["turn"] = pair.direction().radians() - 1.75, data["rise"] = -0.5;
-  } else {
-    middle = 0.5 * (axis.origin + (driven.teeth.reach() - driver.teeth.reach()) * axis.origin.normalized());
-    at_pitch = level(pair.direction().radians(), driver.teeth.gear().sizes().reference_diameter / 2);
-    data["size"] = 0.5 * (driver.teeth.reach() + driven.teeth.reach() + pair.mounted_center_distance());
-    data["turn"] = -1.95, data["rise"] = 0.55;
+    return;
   }
-  data["centre"] = xyz(middle), data["pitch_point"] = xyz(at_pitch);
+  data["pitch_point"] = xyz(level(pair.direction().radians(), driver.teeth.gear().sizes().reference_diameter / 2));
+  data["size"] = 0.5 * (driver.teeth.reach() + driven.teeth.reach() + pair.mounted_center_distance());
+  data["turn"] = -1.95, data["rise"] = 0.55;
 }
 
 /// Contacts of one side: each a point, or the two ends of a line; what touches at heel and toe alike is one line.
@@ -126,30 +121,30 @@ Json line_through(const std::vector<Vec3>& seen, const Vec3& out) {
   return ends;
 }
 
-std::string summary(const job::Design& design, const job::Pair& pair, double pairs_mean) {
+std::string summary(const job::Design& design, const job::Pair& pair, const roll::Result* result) {
   const auto& [driver, driven] = pair.gears();
+  const std::string teeth = fmt::format("{} : {} teeth, shafts at ", driver.teeth.count(), driven.teeth.count()),
+                    meeting =
+                        result ? fmt::format(", {:.4f} tooth pairs in contact on average", result->pairs_mean) : "";
   if (pair.bevel()) {
-    return fmt::format("{} : {} teeth, shafts at {:.6g}°, {:.4f} tooth pairs in contact on average",
-                       driver.teeth.count(), driven.teeth.count(),
-                       (pair.shaft_angle() + pair.error().shaft_angle).radians() * 180 / kPi, pairs_mean);
+    return fmt::format("{}{:.6g}°{}", teeth, (pair.shaft_angle() + pair.error().shaft_angle).radians() * 180 / kPi,
+                       meeting);
   }
-  return fmt::format(
-      "{} : {} teeth, shafts at {:.4g}°, center distance {:.3f} {}, {:.4f} tooth pairs in contact on average",
-      driver.teeth.count(), driven.teeth.count(), pair.shaft_angle().radians() * 180 / kPi,
-      pair.mounted_center_distance() / job::mm_per(design.units), job::symbol(design.units), pairs_mean);
+  return fmt::format("{}{:.4g}°, center distance {:.3f} {}{}", teeth, pair.shaft_angle().radians() * 180 / kPi,
+                     pair.mounted_center_distance() / job::mm_per(design.units), job::symbol(design.units), meeting);
 }
 
 }  // namespace
 
-std::string space_page(const job::Design& design, const job::RolledPair& rolled) {
-  const job::Pair& pair = *rolled.pair;
+Json space_data(const job::Design& design, const job::Pair& pair, const roll::Result* result, double fineness) {
   const job::Gear &driver = design.gears[pair.driver], &driven = design.gears[pair.driven];
   const auto [first, second] = pair.members();
   const roll::Law law = pair.law();
   const double half_play = law.theoretical_play / 2, arcsec = 180 / kPi * 3600,
-               chord_error = 0.004 * driver.teeth.module();
+               chord_error = fineness * driver.teeth.module();
   const pair::BevelPair* bevel = pair.bevel();
-  Json data = page_data(design, "pair", pair.name, rolled.result.verdict);
+  Json data = page_data(design, "pair", pair.name, result ? roll::name(result->verdict) : "");
+  data["stamp"] = stamp(chord_error);
   data["ratio"] = law.ratio;
   data["error_unit"] = "″";
   data["working_radius"] = pair.working_radius();
@@ -166,18 +161,18 @@ std::string space_page(const job::Design& design, const job::RolledPair& rolled)
   put_view(data, pair);
   Json positions = Json::array();
   std::vector<Vec3> upper, lower;
-  for (const roll::Position& p : rolled.result.positions) {
+  for (const roll::Position& p : result ? result->positions : std::vector<roll::Position>()) {
     const double nominal = second.start + law.ratio * (p.driver - first.start);
     const Json above = contacts(pair, p.touching_upper, p.upper, upper),
                below = contacts(pair, p.touching_lower, p.lower, lower);
-    positions.push_back(page_position(p, nominal, half_play, arcsec, rolled.result.drives_upper, above, below));
+    positions.push_back(page_position(p, nominal, half_play, arcsec, result->drives_upper, above, below));
   }
   data["positions"] = positions;
   const Vec3 out = level(pair.direction().radians(), 1);
   data["action"]["u"] = bevel ? great_circle(pair, *bevel, true) : line_through(upper, out);
   data["action"]["l"] = bevel ? great_circle(pair, *bevel, false) : line_through(lower, out);
-  data["summary"] = summary(design, pair, rolled.result.pairs_mean);
-  return filled_page(kSpaceHtml, kSpaceScript, design, pair.name, chord_error, data);
+  data["summary"] = summary(design, pair, result);
+  return data;
 }
 
 }  // namespace palio::view

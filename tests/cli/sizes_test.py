@@ -127,68 +127,57 @@ class Sizes(unittest.TestCase):
         if served:  # it asks for what it shows
             time.sleep(1.5)
 
-    def on_every_page(self, look):
-        """Calls look(width) with each page open in each size."""
+    def test_every_page_in_every_size(self):
+        looks = (self.no_text_over_text_and_nothing_cut, self.no_words_over_words_in_charts, self.controls_have_room_and_names,
+                 self.nothing_is_asked_of_a_network)
+        self.charts = set()
         for name in self.pages:
             for width, height in SIZES:
-                self.open(name, width, height)
-                with self.subTest(page=name, width=width):
-                    look(width)
+                self.open(name, width, height)  # opening takes longest: once for all that is looked for
+                for look in looks:
+                    with self.subTest(page=name, width=width, look=look.__name__):
+                        look(width)
                 self.assertEqual(browser.complaints(self.browser), [], "console is silent")
+        self.assertIn("strip", self.charts)
 
-    def test_no_text_over_text_and_nothing_cut(self):
-        def look(width):
-            self.assertLessEqual(self.browser.execute_script("return document.documentElement.scrollWidth"), width, "scrolls sideways")
-            texts = self.browser.execute_script(TEXTS)
-            self.assertGreaterEqual(len(texts), 3)
+    def no_text_over_text_and_nothing_cut(self, width):
+        self.assertLessEqual(self.browser.execute_script("return document.documentElement.scrollWidth"), width, "scrolls sideways")
+        texts = self.browser.execute_script(TEXTS)
+        self.assertGreaterEqual(len(texts), 3)
+        for i, a in enumerate(texts):
+            self.assertGreaterEqual(a[1], -1, a)
+            self.assertLessEqual(a[3], width + 1, a)
+            for b in texts[i + 1:]:
+                self.assertFalse(over(a, b), f"{a} over {b}")
+
+    def no_words_over_words_in_charts(self, _):
+        for canvas, wide, high, texts in self.browser.execute_script(WRITTEN):
+            self.charts.add(canvas)
             for i, a in enumerate(texts):
-                self.assertGreaterEqual(a[1], -1, a)
-                self.assertLessEqual(a[3], width + 1, a)
+                self.assertGreaterEqual(a[1], -1, (canvas, a))
+                self.assertGreaterEqual(a[2], -1, (canvas, a))
+                self.assertLessEqual(a[3], wide + 1, (canvas, a))
+                self.assertLessEqual(a[4], high + 1, (canvas, a))
                 for b in texts[i + 1:]:
-                    self.assertFalse(over(a, b), f"{a} over {b}")
+                    self.assertFalse(over(a, b), f"{canvas}: {a} over {b}")
 
-        self.on_every_page(look)
+    def controls_have_room_and_names(self, width):
+        for control in self.browser.execute_script(CONTROLS):
+            _, tag, sort, left, right, w, h = control
+            self.assertGreater(min(w, h), 5, control)
+            self.assertGreaterEqual(left, -1, control)
+            self.assertLessEqual(right, width + 1, control)
+            if width < 600 and (tag in ("BUTTON", "SELECT") or sort == "range"):  # for a finger
+                self.assertGreaterEqual(h, 28, control)
+            if sort == "range":
+                self.assertGreaterEqual(w, 60, control)
+        self.assertEqual(self.browser.execute_script(NAMELESS), [])
 
-    def test_no_words_over_words_in_charts(self):
-        seen = set()
-
-        def look(_):
-            for canvas, wide, high, texts in self.browser.execute_script(WRITTEN):
-                seen.add(canvas)
-                for i, a in enumerate(texts):
-                    self.assertGreaterEqual(a[1], -1, (canvas, a))
-                    self.assertGreaterEqual(a[2], -1, (canvas, a))
-                    self.assertLessEqual(a[3], wide + 1, (canvas, a))
-                    self.assertLessEqual(a[4], high + 1, (canvas, a))
-                    for b in texts[i + 1:]:
-                        self.assertFalse(over(a, b), f"{canvas}: {a} over {b}")
-
-        self.on_every_page(look)
-        self.assertIn("strip", seen)
-
-    def test_controls_have_room_and_names(self):
-        def look(width):
-            for control in self.browser.execute_script(CONTROLS):
-                what, tag, sort, left, right, w, h = control
-                self.assertGreater(min(w, h), 5, control)
-                self.assertGreaterEqual(left, -1, control)
-                self.assertLessEqual(right, width + 1, control)
-                if width < 600 and (tag in ("BUTTON", "SELECT") or sort == "range"):  # for a finger
-                    self.assertGreaterEqual(h, 28, control)
-                if sort == "range":
-                    self.assertGreaterEqual(w, 60, control)
-            self.assertEqual(self.browser.execute_script(NAMELESS), [])
-
-        self.on_every_page(look)
-
-    def test_nothing_is_asked_of_a_network(self):
-        def look(_):
-            asked = self.browser.execute_script(
-                "return performance.getEntriesByType('resource').map(e => e.name).filter(n => !n.startsWith('data:') && !n.startsWith('blob:'))")
-            own = self.browser.current_url if self.browser.current_url.startswith("http:") else "none"
-            self.assertEqual([name for name in asked if not name.startswith(own)], [])
-
-        self.on_every_page(look)
+    def nothing_is_asked_of_a_network(self, _):
+        asked = self.browser.execute_script(
+            "return performance.getEntriesByType('resource').map(e => e.name).filter(n => !n.startsWith('data:') && !n.startsWith('blob:'))")
+        own = self.browser.current_url if self.browser.current_url.startswith("http:") else "none"
+        self.assertEqual([name for name in asked if not name.startswith(own)], [])
 
     def test_less_motion_is_honoured(self):
         self.browser.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": [{"name": "prefers-reduced-motion", "value": "reduce"}]})

@@ -173,3 +173,36 @@ TEST_CASE("every number that a verdict proposes clears what it was proposed for,
   CHECK(ids.size() > 8);
   CHECK(clean > proposed / 2);
 }
+
+TEST_CASE("where the teeth of a pair are not those its distance was made for, one number mends all errors of it") {
+  int mended = 0;
+  for (const char* kind : {"spur", "helical", "internal"}) {
+    const Values values = Values::read(job::starter(kind, Units::mm), "v");
+    const Design as_it_is = resolve(values);
+    const std::string path = "pair." + as_it_is.pairs[0].name + ".center_distance",
+                      teeth = "gear." + as_it_is.gears[as_it_is.pairs[0].driven].name + ".teeth";
+    const int now = as_it_is.gears[as_it_is.pairs[0].driven].teeth.count();
+    for (const int more : {-3, -2, -1, 1, 2, 3}) {
+      std::optional<Design> design;
+      try {
+        design = resolve(values.with(teeth, now + more));
+      } catch (const JobError&) {
+        continue;
+      }
+      const std::set<std::string> errors = doubts(*design, Severity::error);
+      CAPTURE(kind, more, errors.size());
+      if (errors.size() < 2) continue;
+      const Verdict told = verdict(*design, findings(*design));
+      const auto& first = told.doubts.front().remedy;
+      if (!first || first->path != path) continue;
+      // It is the distance that these teeth have where nobody says one, within the last digit of it.
+      CHECK(first->value ==
+            Approx(*reading_number(resolve(design->values.without({path})), path)).margin(1.01e-3).epsilon(0));
+      const std::set<std::string> after = doubts(resolve(design->values.with(path, first->value)), Severity::error);
+      for (const std::string& e : errors)
+        CHECK(after.count(e) == 0);
+      ++mended;
+    }
+  }
+  CHECK(mended >= 3);
+}

@@ -1,8 +1,10 @@
 // A job on the desk: what the page is told is what the text says and what palio computes from it, forward and back.
+#include <atomic>
 #include <chrono>
 #include <cmath>
 #include <map>
 #include <random>
+#include <set>
 #include <string>
 #include <thread>
 
@@ -14,6 +16,8 @@
 #include "palio/error.hpp"
 #include "palio/readings/reading.hpp"
 #include "palio/readings/report.hpp"
+#include "palio/readings/vary.hpp"
+#include "palio/solve/find.hpp"
 #include "palio/values/edit.hpp"
 #include "random_gear.hpp"
 #include "starters.hpp"
@@ -201,7 +205,98 @@ TEST_CASE("a verdict that is overtaken by a change is dropped") {
   }
 }
 
-TEST_CASE("a picture is that of the text as it stands, of every pair in the plane") {
+TEST_CASE("curves and wishes that are overtaken by a change are dropped") {
+  desk::Session desk(starter("train"), "a.toml");
+  const std::string value = "gear.motor_pinion.profile_shift", reading = "pair.first_stage.transverse_contact_ratio";
+  const auto asked = [&](bool curve) {
+    return Json::parse(curve ? desk.curve(value, reading) : desk.find(value, reading, "1.5"));
+  };
+  for (const bool curve : {true, false}) {
+    CAPTURE(curve);
+    const auto begun = std::chrono::steady_clock::now();
+    CHECK_FALSE(asked(curve).contains("overtaken"));
+    const auto whole = std::chrono::steady_clock::now() - begun;
+    int dropped = 0;
+    for (const double after : {0.1, 0.2, 0.4}) {
+      Json told;
+      std::thread looking([&] { told = asked(curve); });
+      std::this_thread::sleep_for(after * whole);
+      desk.set("gear.motor_pinion.face_width", std::to_string(12 + after + (curve ? 1 : 0)));
+      looking.join();
+      dropped += told.contains("overtaken") ? 1 : 0;
+      CHECK(told.contains("overtaken") != told.contains("reading"));
+    }
+    CHECK(dropped >= 1);
+  }
+  // However soon it is thrown, nothing else is told, and nothing hangs.
+  const job::Values spur = job::Values::read(starter("spur"), "a.toml");
+  job::VaryRequest varied{{job::parse_vary_key("gear.motor_pinion.profile_shift=0:0.4:5")}, {}, {reading}, {}};
+  solve::FindRequest wished;
+  for (const int at : {1, 2, 7}) {
+    std::atomic<int> come{0};
+    varied.between = wished.between = [&] {
+      if (++come >= at) throw InvalidParameter("stop", "at", "no further", "go on");
+    };
+    CHECK_THROWS_AS(job::vary(spur, varied), InvalidParameter);
+    come = 0;
+    const std::string open = job::with_value(starter("spur"), "a.toml", "gear.motor_pinion.profile_shift", "find");
+    CHECK_THROWS_AS(
+        solve::find(job::Values::read(job::with_value(open, "a.toml", "want." + reading, "1.5"), "a.toml"), wished),
+        InvalidParameter);
+  }
+}
+
+TEST_CASE("what pages in space are given is the state as it stands, before its roll and after") {
+  int pairs = 0, machines = 0, reducers = 0;
+  for (const char* kind : {"bevel", "crossed", "train", "reducer", "clock"}) {
+    CAPTURE(kind);
+    desk::Session desk(starter(kind), "a.toml");
+    const auto design = desk.design();
+    for (const desk::Turning& t : desk.turning()) {
+      CAPTURE(t.path);
+      if (t.plane) continue;
+      const Json told = Json::parse(desk.space_picture(t.path)), before = Json::parse(desk.picture(t.path, 12));
+      const Json &data = told["data"], &early = before["data"];
+      CHECK(told["revision"] == desk.revision());
+      if (t.path == "machine") {
+        ++machines;
+        CHECK(early.is_null());
+        CHECK(data["members"].size() == design->machine.members.size());
+        CHECK(data["verdict"] == "meshes");
+      } else if (t.path.rfind("reducer.", 0) == 0) {
+        ++reducers;
+        CHECK(early.is_null());
+        CHECK(data["rollers"] == design->reducers.front().made.spec().rollers);
+      } else {
+        ++pairs;
+        // The teeth are the same, where the even ratio puts them; of the roll nothing is told before it is known.
+        CHECK(early["positions"].empty());
+        CHECK(early["verdict"] == "");
+        for (const char* gear : {"driver", "driven"}) {
+          CHECK(early[gear] == data[gear]);
+          CHECK(early[gear]["points"].get<std::string>().size() > 1000);
+        }
+        CHECK(data["positions"].size() == 90);
+        CHECK(data["verdict"] == "meshes");
+      }
+      // The page that stands there already has the same solids: what is compared with it differs only by what changed.
+      const std::string page = desk.page(t.path, true);
+      if (t.path.rfind("pair.", 0) == 0)
+        CHECK(page.find(data["driver"]["points"].get<std::string>()) != std::string::npos);
+      if (t.path == "machine") {
+        for (const Json& shape : data["shapes"])
+          CHECK(page.find(shape["points"].get<std::string>()) != std::string::npos);
+      }
+    }
+  }
+  CHECK(pairs >= 2);
+  CHECK(machines >= 1);
+  CHECK(reducers >= 1);
+  const desk::Session desk(starter("bevel"), "a.toml");
+  CHECK_THROWS_AS(desk.space_picture("pair.none"), InvalidParameter);
+}
+
+TEST_CASE("a picture is that of the text as it stands, of every pair that meshes") {
   for (const std::string& kind : test::starters()) {
     if (kind == "measurements") continue;
     CAPTURE(kind);
@@ -212,9 +307,9 @@ TEST_CASE("a picture is that of the text as it stands, of every pair in the plan
     for (const job::Pair& p : design.pairs) {
       const Json told = Json::parse(desk.picture("pair." + p.name, 12));
       CHECK(told["revision"] == desk.revision());
-      REQUIRE(told["data"].is_null() != p.plane());
-      if (!p.plane()) continue;
-      CHECK(told["data"]["positions"].size() == 12);
+      REQUIRE(told["data"].is_null() != p.meshes());
+      if (!p.meshes()) continue;
+      CHECK(told["data"]["positions"].size() == (p.plane() ? 12 : 0));  // in space the roll follows
       CHECK(told["data"]["driver"]["teeth"] == design.gears[p.driver].teeth.count());
       CHECK(told["data"]["ratio"] == p.motion_ratio());
     }
@@ -296,6 +391,44 @@ kerf = 0.2
   CHECK_THAT(found["number"].get<double>(), WithinRel(7.5, 1e-9));
   CHECK_THROWS_AS(desk.curve("values.nothing", "gear.a.volume"), InvalidParameter);
   CHECK_THROWS_AS(desk.curve("process.preset", "gear.a.volume"), InvalidParameter);
+}
+
+TEST_CASE("what is said to mend a mistake was tried: it goes, and none comes") {
+  int mistaken = 0, mended = 0;
+  std::set<std::string> sorts;
+  for (const char* kind : {"spur", "helical", "internal", "bevel", "rack", "clock", "train", "planetary"}) {
+    desk::Session desk(starter(kind), "a.toml");
+    const auto first = rows(state(desk));
+    for (const auto& [path, row] : first) {
+      if (row["said"].is_null() || path.rfind("gear.", 0) != 0 || path.find(".teeth") == std::string::npos) continue;
+      for (const int more : {-4, 5, 17}) {
+        desk.set(path, std::to_string(std::stoi(row["said"].get<std::string>()) + more));
+        const Json wrong = state(desk)["mistakes"];
+        mistaken += wrong.empty() ? 0 : 1;
+        for (const Json& m : wrong) {
+          for (const Json& mend : m["mends"]) {
+            CAPTURE(kind, path, more, m.dump());
+            desk.set(mend["path"],
+                     mend["said"].is_null() ? std::nullopt : std::optional(mend["said"].get<std::string>()));
+            const Json after = state(desk)["mistakes"];
+            CHECK(after.size() < wrong.size());
+            for (const Json& left : after)
+              CHECK(std::any_of(wrong.begin(), wrong.end(), [&](const Json& w) {
+                return w["path"] == left["path"] && w["message"] == left["message"] && w != m;
+              }));
+            CHECK(desk.undo());
+            ++mended;
+            sorts.insert(m["path"].get<std::string>().substr(m["path"].get<std::string>().rfind('.') + 1));
+          }
+        }
+        CHECK(desk.undo());
+      }
+    }
+    CHECK(desk.text() == starter(kind));
+  }
+  CHECK(mistaken >= 10);
+  CHECK(mended >= 10);
+  CHECK(sorts.size() >= 2);
 }
 
 TEST_CASE("another text is taken as a whole, undone as one, and kept when it came from the file") {

@@ -57,27 +57,33 @@ class Session {
   bool redo();
 
   /// All that the page shows at once, as JSON: `revision`, `name`, `kept`, `can_undo`, `can_redo`, `sound`, `mistakes`
-  /// [{`path`, `message`}], `values` [{`path`, `kind`, `keys` [{`path`, `key`, `said`, `inherited`, `absent`}]}],
-  /// `addable` [{`sort`, `name`}], and of the last design that could be built `title`, `units`, `readings` [{`path`,
-  /// `rows` [{`key`, `label`, `symbol`, `group`, `value`}]}] and `turning` [{`path`, `plane`}].
+  /// [{`path`, `message`, `mends` [{`path`, `said`}]}] (what was tried and does; `said` null: left out), `values`
+  /// [{`path`, `kind`, `keys` [{`path`, `key`, `said`, `inherited`, `absent`}]}], `addable` [{`sort`, `name`}], and of
+  /// the last design that could be built `title`, `units`, `readings` [{`path`, `rows` [{`key`, `label`, `symbol`,
+  /// `group`, `value`}]}] and `turning` [{`path`, `plane`}].
   std::string state() const;
   /// What the page says of each `key`, whatever its value: `word`, `type`, `unit`, `allowed`, `choices`, `meaning`.
   std::string keys() const;
   std::vector<Turning> turning() const;
-  /// What the picture of a pair is drawn from, with the revision of the design it belongs to; `null` of nothing in the
-  /// plane. \param positions  over one tooth pitch
+  /// What the picture of a pair is drawn from, with the revision of the design it belongs to: in the plane rolled, in
+  /// space its teeth where the even ratio puts them; `null` of what is no pair. \param positions  over one tooth pitch
   std::string picture(const std::string& pair, int positions) const;
-  /// A whole page of one of them. \throws InvalidParameter where there is none such
-  std::string page(const std::string& turning) const;
+  /// What the page in space of a pair, a reducer's or the machine's is given after a change, rolled: `revision`,
+  /// `data`. \throws InvalidParameter where there is none such
+  std::string space_picture(const std::string& turning) const;
+  /// A whole page of one of them. \param quick  solids no finer than those of `space_picture`
+  /// \throws InvalidParameter where there is none such
+  std::string page(const std::string& turning, bool quick = false) const;
   /// The verdict with its remedies, as `palio report --brief --json`, and the `revision` it belongs to. A design
   /// that is changed meanwhile is looked at no longer: `overtaken`, and nothing else.
   std::string verdict() const;
   /// What a value does to a reading: `value`, `reading`, `unit`, `at`, `is`, `limits` [{`at`, `above`, `what`}].
-  /// \throws InvalidParameter, job::JobError as `job::vary`
+  /// `overtaken` and nothing else as of the verdict. \throws InvalidParameter, job::JobError as `job::vary`
   std::string curve(const std::string& value, const std::string& reading) const;
 
   /// The number of a value with which a reading is as wanted: `value`, `reading`, `number`, `said`, `errors`,
-  /// `warnings` of the job it makes; without one `number` is null, `nearest` what comes closest to it.
+  /// `warnings` of the job it makes; without one `number` is null, `nearest` what comes closest to it. `overtaken` and
+  /// nothing else as of the verdict.
   /// \param wanted  as in [want]: "45", "at least 1.2"
   /// \throws job::JobError, InvalidParameter as `solve::find`
   std::string find(const std::string& value, const std::string& reading, const std::string& wanted) const;
@@ -106,10 +112,16 @@ class Session {
   std::size_t at_ = 0;
   std::string source_, kept_;
   int revision_ = 1;
-  std::string readable_;                                       // the last text that could be read
-  std::optional<job::Values> values_;                          // of it
-  Built built_;                                                // of the last text from which a design could be built
-  std::vector<std::pair<std::string, std::string>> mistakes_;  // of the text as it stands: path, words
+  std::string readable_;               // the last text that could be read
+  std::optional<job::Values> values_;  // of it
+  Built built_;                        // of the last text from which a design could be built
+  /// What stands against a text, with what was tried and mends it.
+  struct Mistake {
+    std::string path, words;
+    std::vector<std::pair<std::string, std::optional<std::string>>> mends;  // a value said otherwise, or left out
+  };
+  void try_mends();
+  std::vector<Mistake> mistakes_;  // of the text as it stands
 };
 
 }  // namespace palio::desk

@@ -1,6 +1,7 @@
 // What one number (or two) does to all the others: a job resolved again and again with that number changed.
 #pragma once
 
+#include <functional>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -26,6 +27,7 @@ struct VaryRequest {
       holds;  ///< "KEY": stays at its present value; "KEY+KEY": their sum stays, the second gives way
   std::vector<std::string>
       shows;  ///< "pair.first_stage.transverse_contact_ratio", "gear.a.span.length" …; empty: chosen
+  std::function<void()> between;  ///< called before each design, from several threads; what it throws ends the whole
 };
 
 struct VaryRow {

@@ -16,6 +16,7 @@ struct FindRequest {
   std::size_t most = 10;                                   ///< solutions told, the best of all that were found
   std::function<void(std::size_t, std::size_t)> progress;  ///< how many whole-number choices are done, of how many;
                                                            ///< from several threads, one at a time
+  std::function<void()> between;  ///< called before each design, from several threads; what it throws ends the search
 };
 
 /// One choice of values.
