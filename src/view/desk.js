@@ -287,8 +287,9 @@ async function showVerdict() {
       if (m.path) make('b', { textContent: m.path + ' ' }, doubt);
       doubt.append(m.message + ' ');
       for (const { path, said } of m.mends) {
-        const name = words(path.split('.').slice(1).join('.') || path);
-        make('button', { className: 'strong', textContent: said === null ? `leave out ${name}` : `${name} = ${said}` }, doubt, { title: 'Tried: the mistake goes' }).onclick = () => change(path, said);
+        const own = path === m.path, name = words(path.split('.').slice(own ? 2 : 1).join('.') || path);
+        make('button', { className: 'strong', textContent: said !== null ? `${name} = ${said}` : own ? 'leave it out' : `leave out ${name}` }, doubt, { title: 'Tried: the mistake goes' }).onclick = () => change(path, said);
+        doubt.append(' ');
       }
     }
     return;
