@@ -447,6 +447,13 @@ function loadSpace() {
   Object.assign(space, { of: now.of, ready: false, revision: now.revision, before: null });
   $('space').src = `page?of=${encodeURIComponent(now.of)}&drawn=quick`;
 }
+/** What is not seen is not turned. */
+function leaveSpace() {
+  hold(false);
+  if (!space.of) return;
+  Object.assign(space, { of: null, ready: false, before: null });
+  $('space').src = 'about:blank';
+}
 $('space').onload = () => {
   if (!space.of || !inSpace().take) return;
   space.ready = true;
@@ -480,6 +487,7 @@ function showPicture(told) {
   const turning = now.state.turning.find(t => t.path === now.of), plane = turning && turning.plane;
   $('middle').classList.toggle('space', !!turning && !plane);
   if (told.data && plane) {
+    leaveSpace();
     const same = D && D.pair === told.data.pair;
     if (same) {
       const turned = (state.phi - D.driver.start) / pitch, zoom = { ...view }, oldFit = JSON.stringify(extent(gears));
@@ -496,10 +504,7 @@ function showPicture(told) {
   } else if (turning && !plane) {
     D = null; ghost = null; $('verdict').textContent = ''; $('law').textContent = '';
     if (space.of !== now.of) loadSpace(); else refreshSpace(told.data);
-  } else if (space.of) {  // it is not turned unseen
-    $('space').src = 'about:blank';
-    Object.assign(space, { of: null, ready: false });
-  }
+  } else leaveSpace();
 }
 function showGhost() { ghost = before.shown !== 'off' && D && before.D && before.D !== D && before.D.pair === D.pair ? ghostOf(before.D) : null; }
 const ghosts = new WeakMap();
@@ -560,16 +565,21 @@ $('keep-mine').onclick = () => act('save', { over: true });
 function closeCurve() { $('curve').hidden = true; $('stage').classList.remove('curving'); curve = null; }
 $('curve-no').onclick = closeCurve;
 $('search').oninput = () => { search = $('search').value.trim().toLowerCase(); showValues(); };
-$('of').onchange = () => { now.of = $('of').value; before.D = null; refresh(); };
+$('of').onchange = async () => {
+  now.of = $('of').value; before.D = null;
+  if (before.shown === 'saved') await askSaved();
+  refresh();
+};
+async function askSaved() {
+  try {
+    const told = await ask(`kept?of=${encodeURIComponent(now.of)}`);
+    Object.assign(before, { path: '(saved)', rows: rowsOf(told.readings), D: told.data });
+  } catch (e) { if (e.status) say(e.message); else gone(); }
+}
 /** What the ghost and the marks tell of: the state before the last change, the saved one, or nothing. */
 $('before').onclick = async () => {
   before.shown = { on: 'saved', saved: 'off', off: 'on' }[before.shown];
-  if (before.shown === 'saved') {
-    try {
-      const told = await ask(`kept?of=${encodeURIComponent(now.of)}`);
-      Object.assign(before, { path: '(saved)', rows: rowsOf(told.readings), D: told.data });
-    } catch (e) { say(e.message); }
-  }
+  if (before.shown === 'saved') await askSaved();
   $('before').textContent = 'Before: ' + before.shown; $('before').setAttribute('aria-pressed', String(before.shown !== 'off'));
   showGhost();
   if (D) draw();
