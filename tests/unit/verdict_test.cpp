@@ -437,3 +437,17 @@ TEST_CASE("speeds follow from the pair that says one, through the whole mechanis
   CHECK_THAT(r["pairs"]["ab"]["sliding_speed_m_per_s"].get<double>(), WithinAbs(greatest, 1e-9));
   CHECK_THROWS_WITH(resolve(job + "friction=0.1\n", "v"), Contains("friction") && Contains("crossed"));
 }
+
+TEST_CASE("every starter is sound as it stands, in millimetres and in inches") {
+  for (const std::string& kind : job::starter_names()) {
+    // Values to be found; a trial of what a process can make, its limits and beyond.
+    if (kind == "measurements" || kind == "coupon") continue;
+    for (const Units units : {Units::mm, Units::inch}) {
+      const Json told = Json::parse(verdict_json(resolve(job::starter(kind, units), kind)));
+      CAPTURE(kind, static_cast<int>(units), told.dump());
+      CHECK(told["works"] == true);
+      CHECK(told["errors"] == 0);
+      CHECK(told["warnings"] == 0);
+    }
+  }
+}
