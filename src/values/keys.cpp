@@ -1,6 +1,7 @@
 #include "palio/values/keys.hpp"
 
 #include <algorithm>
+#include <unordered_map>
 
 #include <fmt/format.h>
 
@@ -9,8 +10,12 @@
 namespace palio::job {
 
 bool among(std::string_view choices, std::string_view word) {
-  return word.find(' ') == std::string_view::npos &&
-         (" " + std::string(choices) + " ").find(" " + std::string(word) + " ") != std::string::npos;
+  for (std::size_t from = 0; from < choices.size();) {
+    const std::size_t to = std::min(choices.find(' ', from), choices.size());
+    if (to > from && choices.substr(from, to - from) == word) return true;
+    from = to + 1;
+  }
+  return false;
 }
 
 bool is_list(std::string_view path) {
@@ -102,9 +107,18 @@ std::string without_numbers(const std::string& path) {
 }
 
 const Key* find_key(Section section, std::string_view path) {
+  // A design asks some hundred times.
+  static const std::unordered_map<std::string_view, std::vector<const Key*>> kByPath = [] {
+    std::unordered_map<std::string_view, std::vector<const Key*>> all;
+    for (const Key& key : keys())
+      all[key.path].push_back(&key);
+    return all;
+  }();
+  const auto found = kByPath.find(path);
+  if (found == kByPath.end()) return nullptr;
   const Section table = section == Section::shared ? Section::gear : section;
-  for (const Key& key : keys()) {
-    if (key.section == table && key.path == path && !(section == Section::shared && key.is_own)) return &key;
+  for (const Key* key : found->second) {
+    if (key->section == table && !(section == Section::shared && key->is_own)) return key;
   }
   return nullptr;
 }

@@ -1,7 +1,5 @@
 #include "palio/values/settings.hpp"
 
-#include <algorithm>
-
 namespace palio::job {
 namespace {
 
@@ -33,9 +31,7 @@ std::string Settings::text(const std::string& key) const {
   if (const Value* v = find(key)) return v->text;
   const Key* known = key_of(section, key);
   if (!known || known->type != Type::choice) return "";
-  const std::vector<std::string> choices = words_of(known->choices);
-  const bool chosen = std::find(choices.begin(), choices.end(), known->absent.words) != choices.end();
-  return chosen ? known->absent.words : "";
+  return among(known->choices, known->absent.words) ? known->absent.words : "";
 }
 
 const Value* Settings::any_below(const std::string& start) const {
