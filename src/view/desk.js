@@ -49,7 +49,13 @@ async function next() {
   next();
 }
 /** Turning takes a breath, so that the answer comes through at once. */
-function hold(on) { waits = on; if (space.ready) inSpace().waits = on; }
+let breath = 0;
+function hold(on) {
+  clearTimeout(breath);
+  waits = on;
+  if (space.ready) inSpace().waits = on;
+  if (on) breath = setTimeout(() => hold(false), 250);  // what takes longer is not worth standing still for
+}
 async function act(path, body = {}) {
   try { say(''); remember(path); await apply(await ask(path, { ...body, of: now.of })); return true; } catch (e) {
     if (e.status === 409 && path === 'save') {
@@ -467,7 +473,8 @@ async function refreshSpace(teeth = null) {
   if (!space.ready || !now.state.sound || space.revision === now.revision) { hold(false); showSpaceGhost(); return; }
   if (teeth) takeInSpace(teeth);
   let told;
-  try { told = await ask(`picture?of=${encodeURIComponent(space.of)}`); } catch (e) { hold(false); if (e.status) say(e.message); else gone(); return; }
+  const slow = setTimeout(() => { if (mine === space.asked && space.ready) inSpace().document.getElementById('verdict').textContent = 'rolling …'; }, 300);
+  try { told = await ask(`picture?of=${encodeURIComponent(space.of)}`); } catch (e) { hold(false); if (e.status) say(e.message); else gone(); return; } finally { clearTimeout(slow); }
   if (mine !== space.asked || !space.ready || told.revision < now.revision) return;
   takeInSpace(told.data);
   space.revision = told.revision;

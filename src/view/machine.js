@@ -496,16 +496,22 @@ function showBefore(data) {
   for (const g of ghosts) dropped(g.group);
   ghosts = [];
   if (!data || data === D || !sameMembers(data, D)) return;
+  const stood = [];  // of the same shape, elsewhere
+  const around = (was, part) => {
+    const group = ghostLines(shapeOf(data.shapes[was.shape]).edges);
+    group.matrixAutoUpdate = false;
+    scene.add(group);
+    ghosts.push({ data: was, start: startOf(was), group, part });
+  };
   data.parts.forEach((was, i) => {
     const part = parts[i] && parts[i].data.name === was.name ? parts[i] : parts.find(p => p.data.name === was.name);
     if (!part) return;
     const now = D.shapes[part.data.shape], then = data.shapes[was.shape], off = (a, b) => Math.max(...a.map((v, k) => Math.abs(v - b[k])));
-    if (now.points === then.points && now.step === then.step && off(was.at, part.data.at) < 1e-6 && off(axisOf(was), axisOf(part.data)) < 1e-9) return;
-    const group = ghostLines(shapeOf(then).edges);
-    group.matrixAutoUpdate = false;
-    scene.add(group);
-    ghosts.push({ data: was, start: startOf(was), group, part });
+    if (now.points !== then.points || now.step !== then.step) around(was, part);
+    else if (off(was.at, part.data.at) > 1e-6 || off(axisOf(was), axisOf(part.data)) > 1e-9) stood.push([was, part]);
   });
+  // Where all gives way to a wider part, the lines of all would hide what changed.
+  if (stood.length < 6) for (const [was, part] of stood) around(was, part);
 }
 function shown() { return D; }
 resize();
