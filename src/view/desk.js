@@ -306,11 +306,15 @@ async function showVerdict() {
   if (mine !== asked || told.overtaken || told.revision < now.revision) return;
   box.replaceChildren();
   make('b', { textContent: told.works ? (told.warnings ? `It works, with ${told.warnings} warning${told.warnings > 1 ? 's' : ''}` : 'Nothing stands against it') : `It does not work: ${told.errors} error${told.errors > 1 ? 's' : ''}` }, box);
+  const offered = new Set();
   for (const d of told.doubts) {
     const doubt = make('div', { className: 'doubt ' + d.severity }, box);
     make('b', { textContent: `${d.severity}, ${d.subject}: ` }, doubt);
     doubt.append(d.message + ' ');
-    if (d.remedy) {
+    const same = d.remedy && `${d.remedy.path} = ${d.remedy.value}`;
+    if (offered.has(same)) doubt.append('The same number mends it.');
+    else if (d.remedy) {
+      offered.add(same);
       const take = make('button', { className: 'strong', textContent: `${d.remedy.path.split('.').slice(1).join(' ').replaceAll('_', ' ')} = ${d.remedy.value}` }, doubt, { title: d.remedy.clean ? 'Tried: the doubt goes' : 'Tried: the doubt goes, another warning comes' });
       take.onclick = () => change(d.remedy.path, String(d.remedy.value));
     }

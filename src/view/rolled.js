@@ -63,8 +63,6 @@ function strip() {
     if (narrow) { c.font = '11px "DejaVu Sans", system-ui, sans-serif'; c.fillText(chart.short, x0, 13); c.fillText(text, x0, 28); }
     else c.fillText(`${chart.name}: ${text}`, x0, 16);
     c.strokeStyle = FAINT; c.lineWidth = 1; c.beginPath(); c.moveTo(x0, bottom); c.lineTo(x0 + each, bottom); c.stroke();
-    c.fillStyle = '#77756d'; c.font = '11px "DejaVu Sans", system-ui, sans-serif'; c.textAlign = 'right';
-    c.fillText(scale(high), x0 + each, top + 4); c.fillText(scale(low), x0 + each, bottom - 4); c.textAlign = 'left';
     c.strokeStyle = INK; c.lineWidth = 1.6; c.beginPath();
     let pen = false;
     chart.values.concat([chart.values[0]]).forEach((v, i) => {
@@ -74,6 +72,12 @@ function strip() {
       pen = true;
     });
     c.stroke();
+    c.font = '11px "DejaVu Sans", system-ui, sans-serif'; c.textAlign = 'right';
+    for (const [v, y] of [[high, top + 4], [low, bottom - 4]]) {  // read over the curve
+      c.strokeStyle = '#fbfaf6'; c.lineWidth = 4; c.lineJoin = 'round'; c.strokeText(scale(v), x0 + each, y);
+      c.fillStyle = '#77756d'; c.fillText(scale(v), x0 + each, y);
+    }
+    c.textAlign = 'left'; c.lineWidth = 1;
     const cx = X(now.i + now.f);
     c.strokeStyle = '#1d1d22'; c.setLineDash([4, 3]); c.beginPath(); c.moveTo(cx, top - 4); c.lineTo(cx, bottom + 4); c.stroke(); c.setLineDash([]);
     if (here !== null) { c.fillStyle = '#1d1d22'; c.beginPath(); c.arc(cx, Y(here), 4, 0, 2 * Math.PI); c.fill(); }
