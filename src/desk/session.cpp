@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <cmath>
 #include <functional>
-#include <regex>
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
@@ -211,10 +210,15 @@ std::vector<Told> standing_against(const std::function<void()>& done) {
 
 /// The value that a message says would do: "gear.a.profile_shift = 0.12 would do".
 std::optional<std::pair<std::string, std::string>> named_in(const std::string& message) {
-  static const std::regex kWouldDo(R"(([a-z_]+(?:\.[A-Za-z0-9_-]+)+) = (-?[0-9][0-9.eE+-]*) would do)");
-  std::smatch found;
-  if (!std::regex_search(message, found, kWouldDo)) return std::nullopt;
-  return std::pair(found[1].str(), found[2].str());
+  // By hand: a name in a message may be as long as it likes, which recursion would not stand.
+  const std::size_t end = message.rfind(" would do"), equal = message.rfind(" = ", end);
+  if (end == std::string::npos || equal == std::string::npos || equal == 0) return std::nullopt;
+  const std::size_t blank = message.rfind(' ', equal - 1), begin = blank == std::string::npos ? 0 : blank + 1;
+  const std::string path = message.substr(begin, equal - begin), number = message.substr(equal + 3, end - equal - 3);
+  if (path.find('.') == std::string::npos || number.empty() ||
+      number.find_first_not_of("0123456789.eE+-") != std::string::npos)
+    return std::nullopt;
+  return std::pair(path, number);
 }
 
 }  // namespace

@@ -429,6 +429,15 @@ TEST_CASE("what is said to mend a mistake was tried: it goes, and none comes") {
   CHECK(mistaken >= 10);
   CHECK(mended >= 10);
   CHECK(sorts.size() >= 2);
+  // Names as long as they like, and words that look like a number to take.
+  const std::string name(200000, 'a');
+  const std::vector<std::string> values{"\"" + name + " = 1 would do\"", "\"gear.x.teeth = 1 would do\"",
+                                        "\" = would do\""};
+  for (const std::string& value : values) {
+    desk::Session odd("[gear." + name + "]\nkind = \"spur\"\nteeth = " + value + "\nmodule = 1\n", "a.toml");
+    CHECK_FALSE(odd.sound());
+    CHECK(state(odd)["mistakes"].size() >= 1);
+  }
 }
 
 TEST_CASE("another text is taken as a whole, undone as one, and kept when it came from the file") {
