@@ -423,9 +423,9 @@ Json wish_told(const solve::Found& found, const std::string& value, const std::s
 }  // namespace
 
 std::string Session::find(const std::string& value, const std::string& reading, const std::string& wanted) const {
+  const int begun = revision();  // before its text: a change between the two is one
   const std::string open = job::with_value(text(), source(), value, open_word(built().design, value)),
                     asked = job::with_value(open, source(), "want." + reading, wanted);
-  const int begun = revision();
   return unless_overtaken(
       begun, [&] { return revision() != begun; },
       [&](const job::Between& between) {

@@ -75,6 +75,12 @@ struct Doubts {
 
 std::string id_of(const Finding& f) { return std::string(f.kind().text_id) + " " + f.subject; }
 
+/// Whether a finding speaks of a pair or of one of its gears.
+bool speaks_of(const Finding& f, const Design& design, const Pair& p) {
+  return f.subject == "pair." + p.name || f.subject == "gear." + design.gears[p.driver].name ||
+         f.subject == "gear." + design.gears[p.driven].name;
+}
+
 bool of_reducer(const Finding& finding) { return finding.subject.rfind("reducer.", 0) == 0; }
 
 /// \param reducers  with those of reducers
@@ -164,13 +170,9 @@ class Search {
   }
 
   const Pair* pair() const {
-    for (const Pair& p : design_.pairs) {
-      if (finding_.subject == "pair." + p.name) return &p;
-      for (const std::size_t g : {p.driver, p.driven}) {
-        if (finding_.subject == "gear." + design_.gears[g].name) return &p;
-      }
-    }
-    return nullptr;
+    const auto it = std::find_if(design_.pairs.begin(), design_.pairs.end(),
+                                 [&](const Pair& p) { return speaks_of(finding_, design_, p); });
+    return it == design_.pairs.end() ? nullptr : &*it;
   }
 
   std::optional<std::string> path_of(const Lever& lever) const {
@@ -282,12 +284,6 @@ std::optional<Remedy> remedy(const Design& design, const std::vector<Finding>& f
     if (auto value = search.along(lever, false)) return value;
   }
   return std::nullopt;
-}
-
-/// Whether a finding speaks of a pair or of one of its gears.
-bool speaks_of(const Finding& f, const Design& design, const Pair& p) {
-  return f.subject == "pair." + p.name || f.subject == "gear." + design.gears[p.driver].name ||
-         f.subject == "gear." + design.gears[p.driven].name;
 }
 
 /// Where several errors of a pair have one cause: a distance that these teeth were not made for. The distance that

@@ -506,9 +506,9 @@ function showBefore(data) {
   data.parts.forEach((was, i) => {
     const part = parts[i] && parts[i].data.name === was.name ? parts[i] : parts.find(p => p.data.name === was.name);
     if (!part) return;
-    const now = D.shapes[part.data.shape], then = data.shapes[was.shape], off = (a, b) => Math.max(...a.map((v, k) => Math.abs(v - b[k])));
+    const now = D.shapes[part.data.shape], then = data.shapes[was.shape];
     if (now.points !== then.points || now.step !== then.step) around(was, part);
-    else if (off(was.at, part.data.at) > 1e-6 || off(axisOf(was), axisOf(part.data)) > 1e-9) stood.push([was, part]);
+    else if (coordinatesApart(was.at, part.data.at) > 1e-6 || coordinatesApart(axisOf(was), axisOf(part.data)) > 1e-9) stood.push([was, part]);
   });
   // Where all gives way to a wider part, the lines of all would hide what changed.
   if (stood.length < 6) for (const [was, part] of stood) around(was, part);

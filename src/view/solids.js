@@ -48,6 +48,8 @@ function ghostLines(edges) {
   }
   return group;
 }
+/** How far two places, or two directions, lie apart, by their coordinates. */
+const coordinatesApart = (a, b) => Math.max(...a.map((v, k) => Math.abs(v - b[k])));
 /** Takes out of the scene what is shown no longer, and gives back what it held. */
 function dropped(node) {
   if (node.parent) node.parent.remove(node);

@@ -225,8 +225,8 @@ function showBefore(data) {
   ghosts = [];
   if (!data || data.pair !== D.pair) return;
   [data.driver, data.driven].forEach((was, i) => {
-    const now = gears[i].data, off = (a, b) => Math.max(...a.map((v, k) => Math.abs(v - b[k])));
-    if (was.points === now.points && off(was.origin, now.origin) < 1e-6 && off(was.axes, now.axes) < 1e-9) return;
+    const now = gears[i].data;
+    if (was.points === now.points && coordinatesApart(was.origin, now.origin) < 1e-6 && coordinatesApart(was.axes, now.axes) < 1e-9) return;
     ghosts.push({ ...standingAt(was, ghostLines(edgesIn(was))), of: gears[i] });
   });
 }
@@ -234,5 +234,5 @@ function shown() { return D; }
 {
   const first = JSON.parse($('data').textContent);
   state.lastPush = first.ratio < 0 ? 1 : -1;
-  take(first); showSpeed(); fit(); resize();
+  take(first); showSpeed(); resize();  // which fits it into the window
 }

@@ -180,7 +180,7 @@ TEST_CASE("planted mistakes are named") {
   Bench bench(7);
   unsigned planted = 0, place = 0, named = 0, wrong = 0;
   std::string missed;
-  while (planted < test::share(64)) {
+  while (planted < test::share(100)) {
     const auto t = bench.truth();
     if (!t) continue;
     std::vector<Reading> readings = bench.readings(*t);
