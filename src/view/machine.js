@@ -204,7 +204,9 @@ function aimCut() {
     plane.setFromNormalAndCoplanarPoint(n, at.addScaledVector(n, share * size.z));
   }
 }
+let taking = false;  // another state: one picture of it when all of it is there
 function draw() {
+  if (taking) return;
   place();
   if (state.cut) aimCut();
   markContacts();
@@ -212,7 +214,7 @@ function draw() {
   camera.near = Math.max(look.distance / 200, (look.distance - 2 * look.whole) / 2); camera.far = look.distance + 4 * look.whole; camera.updateProjectionMatrix();
   camera.lookAt(look.at);
   sun.position.copy(camera.position).add(new THREE.Vector3(look.distance * 0.4, 0, look.distance * 0.5));
-  renderer.render(scene, camera);
+  pictured(renderer, scene, camera);
   tell();
 }
 
@@ -390,24 +392,12 @@ for (const end of ['pointerup', 'pointercancel']) stage.addEventListener(end, e 
 stage.addEventListener('contextmenu', e => e.preventDefault());
 stage.addEventListener('wheel', e => { e.preventDefault(); zoom(Math.exp(e.deltaY * 0.0012)); draw(); }, { passive: false });
 
-let last = null;
-var waits = false;  // another state is on its way: no pictures until it is there
-function run(on) { state.running = on; $('run').textContent = on ? 'Pause' : 'Turn'; if (on) { last = null; requestAnimationFrame(tick); } }
 function drive(turns) {
   if (!steps(input(), turns * D.members[input()].unit)) run(false);
   draw();
 }
-function tick(time) {
-  if (!state.running) return;
-  if (waits) { last = null; requestAnimationFrame(tick); return; }
-  // Who asked for less motion sees the machine step, twice a second.
-  const wait = calm ? 500 : 0;
-  if (last === null || time - last >= wait) {
-    if (last !== null) drive(state.sense * rpm() / 60 * Math.min(wait ? 0.5 : 0.1, (time - last) / 1000));
-    last = time;
-  }
-  requestAnimationFrame(tick);
-}
+if (calm) motion.pace = 500;  // who asked for less motion sees the machine step, twice a second
+function advance(seconds) { drive(state.sense * rpm() / 60 * seconds); }
 function step(n) { run(false); drive(n * (D.members[input()].slides ? 0.1 : 1 / 360)); }
 function reverse() { state.sense = -state.sense; $('reverse').textContent = state.sense > 0 ? 'Reverse' : 'Forward'; showSpeed(); }
 function showSpeed() {
@@ -458,6 +448,7 @@ const sameMembers = (a, b) => a.members.length === b.members.length && a.members
 /** Another state of the machine, or the first: it goes on turning where it stands, seen as it is seen. */
 function take(data) {
   const old = D, kept = old && { q: mechanism.q, train: state.train.name, chosen: parts[state.chosen], seen: new Map(parts.map(p => [p.data.name, p])), whole: look.distance === look.whole };
+  taking = true;
   showBefore(null);
   for (const node of [...parts.map(p => p.group), ...arms.map(a => a.arm)]) dropped(node);
   D = data;
@@ -489,6 +480,7 @@ function take(data) {
   pickTrain(train);
   if (same) mechanism.turn(input(), q(input()));  // what pushes is elsewhere now
   choose(kept && kept.chosen ? parts.findIndex(p => p.data.name === kept.chosen.data.name) : -1);
+  taking = false;
 }
 const axisOf = ({ axes }) => [axes[2], axes[5], axes[8]];  // how far what turns is turned at the start does not make it another
 /** Those parts of a state before that were others, as lines; none: no more. */
@@ -515,4 +507,4 @@ function showBefore(data) {
 }
 function shown() { return D; }
 resize();
-take(JSON.parse($('data').textContent));
+take(JSON.parse($('data').textContent)); draw();

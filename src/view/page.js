@@ -217,25 +217,17 @@ canvas.addEventListener('wheel', e => {
   draw();
 }, { passive: false });
 
-function run(on) { if (on && state.running) return; state.running = on; $('run').textContent = on ? 'Pause' : 'Turn'; if (on) { last = null; requestAnimationFrame(tick); } }
 function step(n) { run(false); const p = place(state.phi); goTo(p.k, p.i + n); }
 /** To position `i` of tooth pitch `k`, the driver arriving in the present sense. */
 function goTo(k, i) { turnDriver(D.driver.start + pitch * (k + i / N)); draw(); }
 function reverse() { state.sense = -state.sense; $('reverse').textContent = state.sense > 0 ? 'Reverse' : 'Forward'; showSpeed(); }
 function showSpeed() { $('rpm').textContent = (state.sense * rpm()).toPrecision(2) + (gears[0].sort === 'rack' ? ' r/min of the driven' : ' r/min of the driver'); }
-let last = null;
-var waits = false;  // another state is on its way: no pictures until it is there
-function tick(time) {
-  if (!state.running) return;
-  if (waits) { last = null; requestAnimationFrame(tick); return; }
-  if (last !== null && D) {
-    let d = state.sense * rpm() * (gears[0].sort === 'rack' ? Math.abs(1 / D.ratio) : 1) * 2 * Math.PI / 60 * Math.min(0.1, (time - last) / 1000);
-    const steps = Math.max(1, Math.ceil(Math.abs(d) / (0.2 * pitch)));
-    for (let n = 0; n < steps; n++) turnDriver(state.phi + d / steps);
-    draw();
-  }
-  last = time;
-  requestAnimationFrame(tick);
+function advance(seconds) {
+  if (!D) return;
+  const d = state.sense * rpm() * (gears[0].sort === 'rack' ? Math.abs(1 / D.ratio) : 1) * 2 * Math.PI / 60 * seconds;
+  const steps = Math.max(1, Math.ceil(Math.abs(d) / (0.2 * pitch)));
+  for (let n = 0; n < steps; n++) turnDriver(state.phi + d / steps);
+  draw();
 }
 $('run').onclick = () => run(!state.running);
 $('back').onclick = () => step(-1);

@@ -95,6 +95,7 @@ std::map<std::string_view, std::string> turning_texts(std::map<std::string_view,
   texts["PLANE"] = whole(kPlaneScript);
   texts["NUMBERS"] = whole(kNumbersScript);
   texts["ROLLED"] = whole(kRolledScript);
+  texts["TURNING"] = whole(kTurningScript);
   texts["SCRIPT"] = whole(script);
   return texts;
 }

@@ -17,6 +17,7 @@ using Json = nlohmann::ordered_json;
 extern const char* const kPlaneScript[];
 extern const char* const kNumbersScript[];
 extern const char* const kRolledScript[];
+extern const char* const kTurningScript[];
 extern const char* const kHeadHtml[];
 extern const char* const kStillHeadHtml[];
 extern const char* const kPageHtml[];

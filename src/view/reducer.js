@@ -235,15 +235,7 @@ canvas.addEventListener('wheel', e => {
   draw();
 }, { passive: false });
 const rpm = () => Math.pow(10, Number($('speed').value));
-let last = null;
-var waits = false;  // another state is on its way: no pictures until it is there
-function run(on) { state.running = on; $('run').textContent = on ? 'Pause' : 'Turn'; if (on) { last = null; requestAnimationFrame(tick); } }
-function tick(time) {
-  if (!state.running) return;
-  if (waits) { last = null; requestAnimationFrame(tick); return; }
-  if (last !== null) { state.phi += state.sense * rpm() * TAU / 60 * Math.min(0.1, (time - last) / 1000); draw(); }
-  last = time; requestAnimationFrame(tick);
-}
+function advance(seconds) { state.phi += state.sense * rpm() * TAU / 60 * seconds; draw(); }
 function step(n) { run(false); state.phi += n * TAU / 360; draw(); }
 function showSpeed() { $('rpm').textContent = (state.sense * rpm()).toPrecision(2) + ' r/min of the input'; }
 const LOADS = { high: 'held back', low: 'pushed on', free: 'none' };

@@ -50,10 +50,19 @@ function ghostLines(edges) {
 }
 /** How far two places, or two directions, lie apart, by their coordinates. */
 const coordinatesApart = (a, b) => Math.max(...a.map((v, k) => Math.abs(v - b[k])));
-/** Takes out of the scene what is shown no longer, and gives back what it held. */
+/** Takes out of the scene what is shown no longer. What it held is given back after the next picture: programs that the
+    new parts use too need not be made again. */
+const spent = [];
 function dropped(node) {
   if (node.parent) node.parent.remove(node);
-  node.traverse(n => { if (n.geometry) n.geometry.dispose(); if (n.material) n.material.dispose(); });
+  spent.push(node);
+}
+function pictured(renderer, scene, camera) {
+  renderer.render(scene, camera);
+  if (!spent.length) return;
+  const used = new Set();
+  scene.traverse(n => used.add(n.geometry));
+  for (const node of spent.splice(0)) node.traverse(n => { if (n.geometry && !used.has(n.geometry)) n.geometry.dispose(); if (n.material) n.material.dispose(); });
 }
 /** Points of a box in a frame, of what turns about its z axis on the circles around it. */
 function boxCorners(into, box, matrix, round) {

@@ -102,7 +102,7 @@ function draw() {
   camera.near = look.distance / 200; camera.far = look.distance * 20; camera.updateProjectionMatrix();
   camera.lookAt(look.at);
   sun.position.copy(camera.position).add(new THREE.Vector3(look.distance * 0.4, 0, look.distance * 0.5));
-  renderer.render(scene, camera);
+  pictured(renderer, scene, camera);
   readings(); strip();
 }
 function readings() {
@@ -160,23 +160,14 @@ stage.addEventListener('pointermove', e => {
 });
 for (const end of ['pointerup', 'pointercancel']) stage.addEventListener(end, () => { held = null; });
 stage.addEventListener('wheel', e => { e.preventDefault(); look.distance *= Math.exp(e.deltaY * 0.0012); draw(); }, { passive: false });
-function run(on) { state.running = on; $('run').textContent = on ? 'Pause' : 'Turn'; if (on) { last = null; requestAnimationFrame(tick); } }
 function step(n) { run(false); const p = place(state.phi); goTo(p.k, p.i + n); }
 function goTo(k, i) { turnDriver(D.driver.start + pitch * (k + i / N)); draw(); }
 function reverse() { state.sense = -state.sense; $('reverse').textContent = state.sense > 0 ? 'Reverse' : 'Forward'; showSpeed(); }
 function showSpeed() { $('rpm').textContent = (state.sense * rpm()).toPrecision(2) + ' r/min of the driver'; }
-let last = null;
-var waits = false;  // another state is on its way: no pictures until it is there
-function tick(time) {
-  if (!state.running) return;
-  if (waits) { last = null; requestAnimationFrame(tick); return; }
-  if (last !== null) {
-    const d = state.sense * rpm() * 2 * Math.PI / 60 * Math.min(0.1, (time - last) / 1000), steps = Math.max(1, Math.ceil(Math.abs(d) / (0.2 * pitch)));
-    for (let n = 0; n < steps; n++) turnDriver(state.phi + d / steps);
-    draw();
-  }
-  last = time;
-  requestAnimationFrame(tick);
+function advance(seconds) {
+  const d = state.sense * rpm() * 2 * Math.PI / 60 * seconds, steps = Math.max(1, Math.ceil(Math.abs(d) / (0.2 * pitch)));
+  for (let n = 0; n < steps; n++) turnDriver(state.phi + d / steps);
+  draw();
 }
 function glass() {
   const through = gears[0].mesh.material.opacity === 1;

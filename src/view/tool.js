@@ -61,13 +61,8 @@ function draw() {
   $('count').textContent = `step ${state.n} of ${N}`;
   $('slider').value = state.n;
 }
-let last = null;
-function tick(time) {
-  if (!state.running) { last = null; return; }
-  if (last === null || time - last > 90) { last = time; state.n = state.n >= N ? 0 : state.n + 1; draw(); }
-  requestAnimationFrame(tick);
-}
-function run(on) { state.running = on; $('run').textContent = on ? 'Pause' : 'Cut'; if (on) requestAnimationFrame(tick); }
+motion.pace = 90; motion.word = 'Cut';
+function advance() { state.n = state.n >= N ? 0 : state.n + 1; draw(); }
 function step(d) { run(false); state.n = Math.min(N, Math.max(0, state.n + d)); draw(); }
 $('run').onclick = () => run(!state.running);
 $('back').onclick = () => step(-1);

@@ -143,12 +143,9 @@ function choose(i) {
 }
 /** One number to the place-th of its values, the others as they stand. */
 function move(k, place) { state.key = k; choose(indexOf(placeOf(state.i).map((at, n) => n === k ? place : at))); }
-let last = null;
-function tick(time) {
-  if (!state.running) { last = null; return; }
-  if (last !== null) { state.turn = (state.turn + (time - last) / 2500) % Math.max(1, steps[state.i].driver ? steps[state.i].driver.teeth * (steps[state.i].driven ? steps[state.i].driven.teeth : 1) : 1); drawGears(); }
-  last = time;
-  requestAnimationFrame(tick);
+function advance(seconds) {
+  state.turn = (state.turn + seconds / 2.5) % Math.max(1, steps[state.i].driver ? steps[state.i].driver.teeth * (steps[state.i].driven ? steps[state.i].driven.teeth : 1) : 1);
+  drawGears();
 }
 const short = key => key.split('.').slice(key.startsWith('shared.') ? 0 : 1).join('.');
 keys.forEach((key, k) => {
@@ -166,7 +163,7 @@ keys.forEach((key, k) => {
   marks.setAttribute('aria-label', 'Where limits of ' + key.key + ' set in');
 });
 $('sliders').classList.toggle('several', several);
-$('run').onclick = () => { state.running = !state.running; $('run').textContent = state.running ? 'Pause' : 'Turn'; if (state.running) requestAnimationFrame(tick); };
+$('run').onclick = () => run(!state.running);
 $('close').onclick = () => { state.close = !state.close; $('close').textContent = state.close ? 'Whole' : 'Close up'; drawGears(); };
 document.addEventListener('keydown', e => {
   const way = { ArrowLeft: -1, ArrowRight: 1 }[e.key], row = { ArrowUp: -1, ArrowDown: 1 }[e.key];
@@ -177,5 +174,4 @@ document.addEventListener('keydown', e => {
 function resize() { for (const canvas of document.querySelectorAll('canvas')) size(canvas); draw(); }
 window.addEventListener('resize', resize);
 $('what').textContent = (several ? '' : keys[0].key + ', ') + (steps[state.i].pair ? 'pair ' + steps[state.i].pair : '');
-if (window.matchMedia && matchMedia('(prefers-reduced-motion: reduce)').matches) { state.running = false; $('run').textContent = 'Turn'; }
-choose(state.i); resize(); requestAnimationFrame(tick);
+choose(state.i); resize(); run(!(window.matchMedia && matchMedia('(prefers-reduced-motion: reduce)').matches));

@@ -650,9 +650,13 @@ class Page(WithJob):
                 self.js("timing.length = 0")
                 self.type_into(path, values[0])
                 # Without a graphics card turning takes all there is, so it is let go for one change alone.
-                self.js("inSpace().run(true); change(arguments[0], arguments[1])", path, values[1])
-                self.wait("return !asking && !waiting.size && space.revision === now.revision", 30)
-                time.sleep(0.5)
+                # One picture at a time, however often it is told to turn.
+                self.js("inSpace().run(true); inSpace().run(false); inSpace().run(true); inSpace().run(true)")
+                slow, each = self.pictures()
+                self.assertLessEqual(each, 1)
+                self.js("change(arguments[0], arguments[1])", path, values[1])
+                self.wait("return !asking && !waiting.size && space.revision === now.revision", 60)
+                slow = max(slow, self.pictures()[0])
                 on, waits, turned = self.in_space(f"const all = [state.running, waits, {moved}]; run(false); return all")
                 self.assertTrue(on and not waits)
                 self.assertNotEqual(begun, turned)
@@ -660,7 +664,9 @@ class Page(WithJob):
                 self.wait("return !asking && !waiting.size && space.revision === now.revision", 30)
                 # The same page, seen as before, shows what palio says of the job as it stands; the state before around it.
                 self.assertEqual(address, self.js("return $('space').contentWindow.location.href"))
+                asked = time.monotonic()
                 told = json.loads(desk.ask("picture?of=" + self.js("return now.of"))[1])["data"]
+                asked = 1000 * (time.monotonic() - asked)
                 shown, now_at, now_turned, ghosts = self.in_space(f"return [D, {view}, {moved}, {ghost}]")
                 self.assertEqual(placed, now_at)
                 self.assertAlmostEqual(turned, now_turned, delta=0.05)
@@ -681,10 +687,27 @@ class Page(WithJob):
                 self.js("document.querySelector('#rows .reading[data-path$=\".module\"], #rows .reading').click()")
                 self.wait("return curve !== null && !$('curve').hidden")
                 self.assertTrue(self.js("const r = $('curve').getBoundingClientRect(), e = document.elementFromPoint(r.left + 60, r.top + 60); return $('curve').contains(e)"))
+                # By what the machine takes, with all that it does beside, for a picture and for palio's answer.
                 slowest[kind] = round(max(self.js("return timing")))
+                self.assertLess(slowest[kind], 1000 + 2 * asked + 8 * slow)
                 self.clean()
         print("ms from a key to redrawn teeth in space, the slowest:", slowest)
-        self.assertLess(max(slowest.values()), 3000)
+
+    def pictures(self):
+        """ms from one picture to the next of what turns in space, and how often it is turned for each."""
+        self.browser.switch_to.frame("space")
+        try:
+            return self.browser.execute_async_script("""
+                const done = arguments[0], turn = advance, begun = performance.now();
+                let pictures = 0, turns = 0;
+                advance = seconds => { ++turns; turn(seconds); };
+                requestAnimationFrame(function one() {
+                  if (++pictures < 5) { requestAnimationFrame(one); return; }
+                  advance = turn;
+                  done([(performance.now() - begun) / pictures, turns / pictures]);
+                });""")
+        finally:
+            self.browser.switch_to.default_content()
 
     def in_space(self, script):
         """Of the page within the page."""
