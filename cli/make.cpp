@@ -279,7 +279,8 @@ void add_other_makings(CLI::App* verb, const std::shared_ptr<MakeOptions>& optio
       ->check(positive())
       ->type_name("MM[,MM]");
   verb->add_option("--electrode", options->tools.made.spark_gap,
-                   "An electrode for each gear of involute teeth, NAME_electrode: its form without the bore, drawn in "
+                   "An electrode for each external gear whose teeth are one outline, NAME_electrode: its form without "
+                   "the bore, drawn in "
                    "by this spark gap, in mm, everywhere along the normal")
       ->check(positive())
       ->type_name("GAP");

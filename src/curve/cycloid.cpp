@@ -1,15 +1,44 @@
 // Curves that rolling circles draw.
+#include <cmath>
+
 #include "complex.hpp"
+#include "palio/angle.hpp"
 #include "taylor.hpp"
 
 namespace palio::curve {
 
+namespace {
+
+/// What the derivative of a cycloid is made of: p' = A e^{iφ}, A = 2 reach sin(u/2) − q turning, φ' = turning.
+struct Rolling {
+  double s, k, turning, reach;
+  explicit Rolling(const Cycloid& c)
+      : s(c.outside ? 1 : -1),
+        k(c.rolling_radius / c.pitch_radius),
+        turning(k + s / 2),
+        reach(s * c.rolling_radius * (1 + s * k)) {}
+};
+
+}  // namespace
+
+double Cycloid::speed(double u) const {
+  const Rolling r(*this);
+  return 2 * r.reach * std::sin(u / 2) - distance * r.turning;
+}
+
+Vec2 Cycloid::direction(double u) const { return from_polar(1, start + sense * Rolling(*this).turning * u); }
+
+std::optional<double> Cycloid::fold() const {
+  const Rolling r(*this);
+  const double sine = distance * r.turning / (2 * r.reach);
+  if (!(sine > 0)) return std::nullopt;
+  return sine < 1 ? 2 * std::asin(sine) : kPi;
+}
+
 Jet Cycloid::jet(double u) const {
-  // p' = A e^{iφ}: the tangent turns evenly, φ' = k ± ½, and its length is one sine.
-  const double s = outside ? 1 : -1, k = rolling_radius / pitch_radius, theta = k * u, phi = theta + s * u / 2,
-               turning = k + s / 2;
-  const double reach = s * rolling_radius * (1 + s * k), A = 2 * reach * std::sin(u / 2) - distance * turning,
-               A1 = reach * std::cos(u / 2);
+  const Rolling r(*this);
+  const double s = r.s, theta = r.k * u, phi = theta + s * u / 2, turning = r.turning, A = speed(u),
+               A1 = r.reach * std::cos(u / 2);
   const Complex along = std::polar(1.0, phi);
   const Complex p = std::polar(pitch_radius + s * rolling_radius, theta) -
                     std::polar(s * rolling_radius, theta + s * u) + kI * distance * along;

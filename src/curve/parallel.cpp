@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 
 #include "palio/error.hpp"
+#include "palio/math/roots.hpp"
 #include "palio/math/tolerance.hpp"
 
 namespace palio::curve {
@@ -44,6 +45,9 @@ struct Offset {
       k->corner_radius -= in_section();
       if (k->corner_radius < 0)
         refuse(amount, fmt::format("the cutter's corner is round by {:.6g} mm only", k->corner_radius + in_section()));
+    } else if (auto* y = std::get_if<Cycloid>(&made.curve)) {
+      const Vec2 left = y->sense * quarter_turn(y->direction(middle));
+      y->distance += n.dot(left) > 0 ? in_section() : -in_section();
     } else if (auto* e = std::get_if<EllipticArc>(&made.curve)) {
       const double radius = e->v.norm(), grown = radius + (s.curvature(middle) > 0 ? amount : -amount);
       if (grown <= 0) refuse(amount, fmt::format("a round of {:.6g} mm vanishes", radius));
@@ -51,7 +55,7 @@ struct Offset {
     } else if (auto* a = std::get_if<Arc>(&made.curve)) {
       const double way = rack_generated && a->centre == Vec2::Zero() ? amount : in_section();
       a->radius += s.curvature(middle) > 0 ? way : -way;
-      if (a->radius <= 0) refuse(amount, "a round vanishes");
+      if (a->radius <= 0 && s.role == Role::flank) refuse(amount, "a round flank vanishes");
     } else {
       auto& line = std::get<Line>(made.curve);
       // A sliding body's wall leans by the slope: its normal has a part along z.
@@ -61,6 +65,51 @@ struct Offset {
     return made;
   }
 };
+
+/// A round whose parallel would be smaller than nothing: its neighbours meet.
+bool swallowed(const Segment& s) {
+  const auto* arc = std::get_if<Arc>(&s.curve);
+  return arc && arc->radius <= 0;
+}
+
+/// How far a place lies from a cycloid, whose parallel it is to lie on, and at which parameter up to `end` it is
+/// nearest.
+std::pair<double, double> nearest_on(const Segment& s, double end, const Vec2& place) {
+  const auto& c = std::get<Cycloid>(s.curve);
+  const double on = c.outside ? 1 : -1;  // away from the cusp
+  const auto ahead = [&](double u) { return on * c.direction(u).dot(place - c.jet(u).p); };
+  const double u = ahead(0) <= 0 ? 0 : ahead(end) >= 0 ? end : math::find_root(ahead, 0, end);
+  return {(place - c.jet(u).p).norm(), u};
+}
+
+/// Two cycloids that met at their cusp. The curvature is infinite there, so the parallel of one that is hollow towards
+/// the side moved to runs backwards for a while: it ends at the place that is as far from the other curve.
+/// \param first, second  as they were  \param a, b  their parallels
+void part_at_cusp(const Segment& first, const Segment& second, Segment& a, Segment& b, double offset) {
+  const auto *p = std::get_if<Cycloid>(&a.curve), *q = std::get_if<Cycloid>(&b.curve);
+  if (!p || !q || a.to != 0 || b.from != 0) return;
+  const auto one = p->fold(), other = q->fold();
+  if (!one && !other) return;
+  const Segment& folded = one ? a : b;
+  const Segment& whole = one ? second : first;
+  const double from = one.value_or(other.value_or(0)), end = one ? a.from : b.to, far = one ? b.to : a.from;
+  const auto beyond = [&](double u) { return nearest_on(whole, far, folded.point(u)).first - std::abs(offset); };
+  if (!(from < end) || beyond(end) <= 0) refuse(offset, "nothing is left of a flank beside the pitch circle");
+  // A hair beyond the fold, where rounding cannot tell the two apart, they meet at the fold itself.
+  const double u = beyond(from) < 0 ? math::find_root(beyond, from, end) : from;
+  const double v = nearest_on(whole, far, folded.point(u)).second;
+  a.to = one ? u : v, b.from = one ? v : u;
+}
+
+/// No piece of a cycloid may run backwards.
+void require_forwards(const Outline& made, double offset) {
+  for (const Segment& s : made.period) {
+    const auto* c = std::get_if<Cycloid>(&s.curve);
+    if (!c) continue;
+    const auto fold = c->fold();
+    if (fold && std::min(s.from, s.to) < *fold * (1 - math::kAlike)) refuse(offset, "a flank folds back");
+  }
+}
 
 enum class Joint { meets, first_vanishes, second_vanishes };
 
@@ -124,11 +173,17 @@ Outline parallel(const Outline& outline, double offset, const Askew& askew) {
     s = apply(s);
     size = std::max({size, s.first().norm(), s.last().norm()});
   }
+  for (std::size_t i = 0; i + 1 < apart.period.size(); ++i)
+    part_at_cusp(outline.period[i], outline.period[i + 1], apart.period[i], apart.period[i + 1], apply.in_section());
+  apart.period.erase(std::remove_if(apart.period.begin(), apart.period.end(), swallowed), apart.period.end());
   // A short land that vanishes lets its neighbours meet; a flank must stay.
   while (true) {
     Outline made = apart;
     const auto lost = join_all(made, size, offset);
-    if (!lost) return made;
+    if (!lost) {
+      require_forwards(made, offset);
+      return made;
+    }
     if (apart.period[*lost].role == Role::flank || apart.period.size() < 4) refuse(offset, "a flank vanishes");
     apart.period.erase(apart.period.begin() + static_cast<std::ptrdiff_t>(*lost));
   }

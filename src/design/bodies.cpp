@@ -178,7 +178,8 @@ std::vector<body::Step> Resolver::steps_of(const Settings& g, const Gear& gear) 
   }
   const std::string face = g.text("bore.face");
   for (const bool top : {true, false}) {
-    if (at_end(face, top)) all.push_back({top, gear.bearing->outside + gear.bore_play, gear.bearing->width, true});
+    if (at_end(face, top))
+      all.push_back({top, gear.bearing->outside + gear.bore_play, gear.bearing->seat_depth(), true});
   }
   return all;
 }

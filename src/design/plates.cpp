@@ -78,6 +78,20 @@ void Resolver::add_motors(const Settings& v, const std::string& prefix, const Pl
   }
 }
 
+/// Between plate or posts and the gears: a flange towards them lies within it.
+double Resolver::gap_of(const Settings& v, const std::string& prefix, const Frame& frame) {
+  const double gap = v.number("axial_gap");
+  const double flange = frame.bearing && v.text("bore.face") != "bottom" ? frame.bearing->flange_width : 0;
+  const Value* given = v.find("axial_gap");
+  if (!given) return gap + flange;
+  if (flange > 0 && gap <= flange)
+    note("bad-value", given->where, prefix + ".axial_gap",
+         fmt::format("is {}, and the flange of {} stands out {} towards the gears; {}.axial_gap = {:.6g} would do",
+                     print(gap), frame.bearing->designation, print(flange), prefix,
+                     (flange + frame.plan.thickness / 10) / mm_per(design_.units)));
+  return gap;
+}
+
 /// Bearings need a shoulder behind them, and a bore that is narrower than they are.
 void Resolver::check_seats(const Settings& v, const std::string& prefix, const Frame& frame) {
   for (const FramePlan::Axis& a : frame.plan.axes) {
@@ -203,7 +217,8 @@ void Resolver::make_frame(const Settings& v) {
   FramePlan& plan = frame.plan;
   plan.thickness = thickness->number;
   plan.margin = v.number("margin");
-  const double gap = v.number("axial_gap"), post = v.number("post_height"), play = bore_play(v);
+  frame.bearing = ball_bearing(v.text("bore.bearing"));
+  const double gap = gap_of(v, prefix, frame), post = v.number("post_height"), play = bore_play(v);
   // Seen from the plate: the nearest face of the gears on an axis, and of all.
   const double up = frame.over ? -1 : 1;
   const auto face = [&](const PlateAxis& a) {
@@ -212,7 +227,8 @@ void Resolver::make_frame(const Settings& v) {
       const Gear& g = design_.gears[i];
       const body::Heights heights = gear::heights(g.teeth, g.features);
       const double foot = g.height - g.teeth.face_width() / 2;
-      nearest = std::min(nearest, up * (foot + (frame.over ? heights.top : heights.bottom)));
+      const double flange = g.flange_out(frame.over);
+      nearest = std::min(nearest, up * (foot + (frame.over ? heights.top : heights.bottom)) - flange);
     }
     return nearest;
   };
@@ -228,14 +244,13 @@ void Resolver::make_frame(const Settings& v) {
   }
   const double top = lowest - gap - post;
   frame.at = Vec3(site.origin.x(), site.origin.y(), up * (top - plan.thickness));
-  frame.bearing = ball_bearing(v.text("bore.bearing"));
   for (const PlateAxis& a : site.axes) {
     const double shaft = design_.gears[a.gears.front()].shaft_diameter(),
                  behind = frame.bearing ? (frame.bearing->bore + frame.bearing->outside) / 2 : 0,
                  bore = v.number("bore.diameter", frame.bearing ? behind : shaft);
     FramePlan::Axis axis{a.at - site.origin, bore > 0 ? bore : 0, post > 0 ? face(a) - gap - top : 0};
     if (frame.bearing)
-      axis.seat = {frame.bearing->outside + play, frame.bearing->width, 0, v.text("bore.face") != "bottom"};
+      axis.seat = {frame.bearing->outside + play, frame.bearing->seat_depth(), 0, v.text("bore.face") != "bottom"};
     else if (bore > 0)
       axis.bore += play;
     plan.axes.push_back(axis);

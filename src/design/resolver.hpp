@@ -132,6 +132,7 @@ class Resolver {
   void axes_of_pairs(const Settings& v, const std::string& prefix, PlateSite& site);
   void axes_of_carrier(const Value& named, const std::string& prefix, PlateSite& site);
   void add_motors(const Settings& v, const std::string& prefix, const PlateSite& site, Frame& frame);
+  double gap_of(const Settings& v, const std::string& prefix, const Frame& frame);
   void check_seats(const Settings& v, const std::string& prefix, const Frame& frame);
   void add_plate_holes(const Settings& v, const std::string& prefix, const Vec2& origin, Frame& frame);
   void make_frame(const Settings& raw);

@@ -58,6 +58,14 @@ body::Body body(const Frame& frame) {
 
 namespace {
 
+/// Teeth with their surfaces moved, as the lowest layers have them too.
+void grow(Gear& g, const gear::Teeth& plain, const Process& process, const Process::Change& c) {
+  g.teeth = plain.grown(c.teeth);
+  if (!(c.inset > 0)) return;
+  g.features.first_layer_inset = c.inset, g.features.first_layer_height = process.inset_up_to;
+  g.first_layer = plain.grown(c.teeth - c.inset);
+}
+
 /// Bevel teeth keep their surfaces (a parallel of a flank no longer runs to the apex): bore and shrinkage alone change.
 Gear changed_bevel(Gear g, const Process& process, As state) {
   const Process::Change c = process.change(state);
@@ -80,7 +88,7 @@ Gear changed_bevel(Gear g, const Process& process, As state) {
   return g;
 }
 
-/// Cycloidal teeth keep their surfaces too: bore, holes and shrinkage change.
+/// Cycloidal teeth: each of their curves has a parallel.
 Gear changed_cycloidal(Gear g, const Process& process, As state) {
   const Process::Change c = process.change(state);
   gear::CycloidalTeeth teeth = g.teeth.cycloidal();
@@ -93,10 +101,9 @@ Gear changed_cycloidal(Gear g, const Process& process, As state) {
   gear::CycloidalTeeth::Blank blank = teeth.blank();
   const double bore = blank.bore_diameter;
   if (bore > 0) blank.bore_diameter += process.wider(bore, c);
-  Process::Change holes = c;
-  holes.walls = 0;
-  g.features = changed(std::move(g.features), bore, process, holes);
-  g.teeth = teeth.with(blank);
+  g.features = changed(std::move(g.features), bore, process, c);
+  const gear::CycloidalTeeth plain = teeth.with(blank);
+  grow(g, plain, process, c);
   return g;
 }
 
@@ -121,12 +128,7 @@ Gear changed_involute(Gear g, const Process& process, As state) {
   const double bore = spec.bore_diameter;
   if (bore > 0) spec.bore_diameter += process.wider(bore, c);
   g.features = changed(std::move(g.features), bore, process, c);
-  const gear::Teeth plain = with_spec(g.teeth, spec);
-  g.teeth = plain.grown(c.teeth);
-  if (c.inset > 0) {
-    g.features.first_layer_inset = c.inset, g.features.first_layer_height = process.inset_up_to;
-    g.first_layer = plain.grown(c.teeth - c.inset);
-  }
+  grow(g, with_spec(g.teeth, spec), process, c);
   return g;
 }
 

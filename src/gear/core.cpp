@@ -21,8 +21,7 @@ body::Core core(const Teeth& teeth) {
   c.outer_radius = teeth.outer_diameter() / 2;
   c.root_radius = teeth.root_diameter() / 2;
   c.reference_radius = teeth.reference_diameter() / 2;
-  if (teeth.is_lantern())
-    c.pins = {teeth.cycloidal().lantern().spec().pin_diameter / 2, c.reference_radius, plate(teeth)};
+  if (teeth.is_lantern()) c.pins = {teeth.cycloidal().sizes().tip_thickness / 2, c.reference_radius, plate(teeth)};
   return c;
 }
 

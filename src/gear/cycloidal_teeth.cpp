@@ -1,7 +1,10 @@
 #include "palio/gear/cycloidal_teeth.hpp"
 
+#include <algorithm>
 #include <cmath>
 
+#include "palio/curve/parallel.hpp"
+#include "palio/math/extent.hpp"
 #include "spec_checks.hpp"
 
 namespace palio::gear {
@@ -71,16 +74,18 @@ double CycloidalTeeth::module() const noexcept {
 }
 
 const curve::Outline& CycloidalTeeth::outline() const noexcept {
+  if (outline_) return *outline_;
   return std::visit([](const auto& g) -> const curve::Outline& { return g.outline(); }, form_);
 }
 
 double CycloidalTeeth::space_width() const noexcept {
-  const double pitch = kPi * module();
+  const double pitch = kPi * module(), grown = 2 * growth_;
   switch (form()) {
-    case CycloidalForm::true_form: return pitch / 2 - true_form().spec().thickness_allowance;
-    case CycloidalForm::clock: return pitch - clock().sizes().tooth_width;
-    case CycloidalForm::lantern_wheel: return lantern_wheel().spec().pin_diameter + lantern_wheel().spec().backlash;
-    case CycloidalForm::lantern: return pitch - lantern().spec().pin_diameter;
+    case CycloidalForm::true_form: return pitch / 2 - true_form().spec().thickness_allowance - grown;
+    case CycloidalForm::clock: return pitch - clock().sizes().tooth_width - grown;
+    case CycloidalForm::lantern_wheel:
+      return lantern_wheel().spec().pin_diameter + lantern_wheel().spec().backlash - grown;
+    case CycloidalForm::lantern: return pitch - lantern().spec().pin_diameter - grown;
   }
   return 0;
 }
@@ -121,6 +126,46 @@ LanternPinion larger(const LanternPinion& g, double by) {
 CycloidalTeeth CycloidalTeeth::scaled(double radial, double axial) const {
   return {std::visit([&](const auto& g) { return Form(larger(g, radial)); }, form_),
           {blank_.face_width * axial, blank_.bore_diameter * radial, blank_.outer_diameter * radial}};
+}
+
+CycloidalTeeth CycloidalTeeth::grown(double offset) const {
+  if (offset == 0) return *this;
+  if (form() == CycloidalForm::lantern) {
+    CycloidalTeeth made = *this;
+    made.growth_ += offset;
+    const LanternSpec& s = lantern().spec();
+    const double pin = s.pin_diameter + 2 * made.growth_;
+    require(pin > 0 && pin<s.pin_diameter + lantern().pin_gap(), "surface_offset", mm(offset), pin> 0
+                ? "neighbouring pins would meet"
+                : "nothing is left of the pins",
+            "give a smaller offset");
+    made.outline_ = lantern_pins(s.pins, s.module, pin);
+    CycloidalDimensions& d = made.sizes_;
+    d.tip_diameter += 2 * offset, d.root_diameter -= 2 * offset, d.form_diameter = d.root_diameter;
+    d.tip_thickness = pin, d.outer_diameter += 2 * offset;
+    return made;
+  }
+  CycloidalTeeth made = *this;
+  made.growth_ += offset;
+  made.outline_ = curve::parallel(outline(), offset);
+  CycloidalDimensions& s = made.sizes_;
+  math::Extent reach;
+  double land = 0;  // half the angle, or the radius of a round that stands off the axis
+  for (const curve::Segment& part : made.outline_->period) {
+    for (const double t : {part.from, (part.from + part.to) / 2, part.to})
+      reach.hold(part.point(t).norm());
+    if (part.role != curve::Role::tip) continue;
+    const curve::Arc& arc = std::get<curve::Arc>(part.curve);
+    land = arc.centre == Vec2::Zero() ? std::abs(part.to - part.from) * arc.radius : 2 * arc.radius;
+  }
+  const auto flank = std::find_if(made.outline_->period.begin(), made.outline_->period.end(),
+                                  [](const curve::Segment& part) { return part.role == curve::Role::flank; });
+  s.tip_diameter = 2 * (internal() ? reach.low() : reach.high());
+  s.root_diameter = 2 * (internal() ? reach.high() : reach.low());
+  s.form_diameter = 2 * flank->first().norm();
+  s.tip_thickness = land;
+  s.outer_diameter = internal() ? s.outer_diameter + 2 * offset : s.tip_diameter;
+  return made;
 }
 
 CycloidalTeeth CycloidalTeeth::thinned(double allowance) const {

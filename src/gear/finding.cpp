@@ -204,9 +204,6 @@ const std::vector<FindingKind>& finding_kinds() {
        "the axes are mounted {value} apart, but cycloidal teeth run without error at {limit} only; roll shows the "
        "error",
        "mount them at that distance, or take involute teeth where it cannot be kept", Quantity::length},
-      {FindingId::cycloidal_drawn_plain, "cycloidal-drawn-plain", Severity::note,
-       "the process moves surfaces by {value}, but cycloidal teeth are drawn and reported without that",
-       "let the machine offset them, or give backlash", Quantity::length},
       {FindingId::clock_not_conjugate, "clock-not-conjugate", Severity::note,
        "clock teeth have circular arcs as addenda and radial flanks: they are not conjugate, and the ratio wavers "
        "within each tooth; roll says by how much",

@@ -117,6 +117,7 @@ std::vector<Finding> findings(const Teeth& teeth, const std::string& subject) {
 }
 
 Teeth Teeth::grown(double offset) const {
+  if (is_cycloidal()) return cycloidal().grown(offset);
   return is_rack() ? Teeth(rack().grown(offset)) : Teeth(gear().grown(offset));
 }
 

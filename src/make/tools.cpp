@@ -6,6 +6,7 @@
 #include "means.hpp"
 #include "palio/error.hpp"
 #include "palio/make/make.hpp"
+#include "palio/overloaded.hpp"
 
 namespace palio::make {
 namespace {
@@ -84,19 +85,37 @@ std::vector<File> moulds(const job::Design& nominal, const Tools& tools, const M
   return written(design, all, tools, means);
 }
 
+namespace {
+
+gear::Teeth without_bore(const gear::Teeth& teeth) {
+  return teeth.visit(overloaded{
+      [](const gear::CylindricalGear& g) {
+        gear::CylindricalSpec spec = g.spec();
+        spec.bore_diameter = 0;
+        return gear::Teeth(gear::CylindricalGear(spec));
+      },
+      [](const gear::CycloidalTeeth& g) {
+        gear::CycloidalTeeth::Blank blank = g.blank();
+        blank.bore_diameter = 0;
+        return gear::Teeth(g.with(blank));
+      },
+      [](const auto& other) { return gear::Teeth(other); },
+  });
+}
+
+}  // namespace
+
 std::vector<File> electrodes(const job::Design& nominal, const Tools& tools, const Means& means) {
   const job::Design design = nominal.process.given ? job::as(nominal, job::As::drawn) : nominal;
-  const auto can = [](const job::Gear& g) {
-    return !g.teeth.is_cycloidal() && !g.teeth.is_bevel() && !g.teeth.is_rack() && !g.teeth.internal();
-  };
+  const auto can = [](const job::Gear& g) { return g.teeth.is_one_loop() && !g.teeth.internal(); };
+  // What the electrode's own making asks for comes on top of the gap.
+  const double grown = nominal.process.given ? nominal.process.change(job::As::drawn).teeth : 0;
   std::vector<Tool> all;
   for (const job::Gear* g : chosen(design, tools, can)) {
     // The gap stays what it is where the part is drawn larger for shrinkage.
     const double gap = tools.spark_gap / g->radial;
     job::Gear electrode = *g;
-    gear::CylindricalSpec spec = g->teeth.spec();
-    spec.bore_diameter = 0;
-    electrode.teeth = gear::Teeth(gear::CylindricalGear(spec)).grown(-gap);
+    electrode.teeth = without_bore(g->teeth).grown(grown - gap);
     electrode.first_layer.reset();
     body::Features& f = electrode.features;
     f.keyway.reset(), f.flat.reset(), f.sided.reset(), f.serration.reset(), f.shaped.reset(), f.marks.reset();
@@ -105,8 +124,8 @@ std::vector<File> electrodes(const job::Design& nominal, const Tools& tools, con
     all.push_back({g->name + "_electrode", job::body(electrode).layers(), g->teeth.module()});
   }
   if (all.empty())
-    throw InvalidParameter("electrode", "asked for", "the job has no external gear of involute teeth",
-                           "of other teeth no exact parallel is made");
+    throw InvalidParameter("electrode", "asked for", "the job has no gear that one is made for",
+                           "rings, racks, lanterns and bevel gears have none");
   return written(design, all, tools, means);
 }
 

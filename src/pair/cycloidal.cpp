@@ -65,7 +65,7 @@ bool CycloidalPair::at_proper_distance() const noexcept {
 }
 
 bool CycloidalPair::conjugate() const noexcept {
-  return driver_.form() != CycloidalForm::clock && at_proper_distance();
+  return driver_.form() != CycloidalForm::clock && at_proper_distance() && !grown();
 }
 
 double CycloidalPair::motion_ratio() const noexcept {
@@ -79,10 +79,14 @@ std::array<double, 2> CycloidalPair::working_pitch_diameters() const noexcept {
 }
 
 double CycloidalPair::circumferential_backlash() const noexcept {
-  if (driver_.form() == CycloidalForm::lantern_wheel) return driver_.lantern_wheel().spec().backlash;
-  if (driven_.form() == CycloidalForm::lantern_wheel) return driven_.lantern_wheel().spec().backlash;
+  const double grown = 2 * (driver_.growth() + driven_.growth());
+  const bool drives = driver_.form() == CycloidalForm::lantern_wheel;
+  if (drives || driven_.form() == CycloidalForm::lantern_wheel) {
+    const gear::LanternWheelSpec& wheel = (drives ? driver_ : driven_).lantern_wheel().spec();
+    return wheel.backlash + (wheel.pin_diameter - (drives ? driven_ : driver_).lantern().spec().pin_diameter) - grown;
+  }
   if (driver_.form() == CycloidalForm::true_form)  // written so that no thinning is exactly none
-    return -(driver_.true_form().spec().thickness_allowance + driven_.true_form().spec().thickness_allowance);
+    return -(driver_.true_form().spec().thickness_allowance + driven_.true_form().spec().thickness_allowance) - grown;
   return driver_.space_width() + driven_.space_width() - kPi * driver_.module();
 }
 
@@ -150,6 +154,7 @@ std::vector<Finding> CycloidalPair::findings(const std::string& subject, const s
     for (const auto& [own, mate, name] :
          {std::tuple{&driver_, &driven_, driver_subject}, {&driven_, &driver_, driven_subject}}) {
       // The mate's tip touches the own flank where its circle has rolled as far.
+      if (grown()) break;  // the roll shows where parallels touch
       const gear::CycloidalSpec& s = own->true_form().spec();
       const curve::Cycloid flank{own->sizes().pitch_diameter / 2, s.flank_rolling_radius, s.internal, 0, 1};
       const double reached = 2 * flank.jet(mate->true_form().tip_roll()).p.norm(), form = own->sizes().form_diameter;

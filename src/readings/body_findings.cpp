@@ -82,21 +82,15 @@ std::vector<Finding> body_findings(const Design& design, const Gear& g) {
   std::vector<Finding> found;
   const std::string subject = "gear." + g.name;
   const Process& p = design.process;
-  // Teeth that keep their surfaces whatever the process.
-  const auto plain = g.teeth.visit(overloaded{
-      [](const gear::BevelGear&) { return std::optional(FindingId::bevel_drawn_plain); },
-      [](const gear::CycloidalTeeth&) { return std::optional(FindingId::cycloidal_drawn_plain); },
-      [](const gear::CylindricalGear&) { return std::optional<FindingId>(); },
-      [](const gear::Rack&) { return std::optional<FindingId>(); },
-  });
-  if (plain) {
+  // Bevel teeth keep their surfaces whatever the process.
+  if (g.teeth.is_bevel()) {
     const Process::Change drawn = p.change(As::drawn), made = p.change(As::made);
     for (const double way : {drawn.teeth, made.teeth, drawn.inset}) {
       if (way == 0) continue;
-      found.push_back({*plain, subject, std::abs(way), {}, {}});
+      found.push_back({FindingId::bevel_drawn_plain, subject, std::abs(way), {}, {}});
       break;
     }
-    if (g.teeth.is_bevel()) return found;
+    return found;
   }
   const double module = g.teeth.module();
   const body::Features& f = g.features;

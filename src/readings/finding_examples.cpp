@@ -148,7 +148,6 @@ driver = "a"
 driven = "b"
 )"},
       {F::cycloidal_off_distance, "cycloidal", "pair.shade.mounted_center_distance=36.4"},
-      {F::cycloidal_drawn_plain, "cycloidal", "process.preset=print"},
       {F::clock_not_conjugate, "clock", ""},
       {F::leaf_table_unchecked, "clock", ""},
       {F::clock_depthing, "clock", "gear.season_wheel.tooth_width=1.8"},

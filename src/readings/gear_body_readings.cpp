@@ -29,6 +29,8 @@ Said fit_limit(const At& a, double FitLimits::*limit) {
   return limits ? Said(a.gear.fitted_diameter() + (*limits).*limit) : Said();
 }
 
+bool flanged(const At& a) { return a.gear.bearing && a.gear.bearing->flange_width > 0; }
+
 Said seat_drawn(const At& a) {
   const body::Step* s = a.gear.features.seat();
   if (!s || a.design.as != As::nominal || !a.design.process.given) return {};
@@ -136,11 +138,19 @@ std::vector<ReadingRow<GearAt>> gear_body_rows() {
           .is(seat_drawn),
       Row("bearing_seat_depth", "seat deep", "", Q::length)
           .in(kBody)
-          .of(kAll, "from the end of the body: the bearing's width")
+          .of(kAll, "from the end of the body: the bearing's width, less a flange that lies on the end")
           .is([](const At& a) {
             const body::Step* s = a.gear.features.seat();
             return s ? Said(s->depth) : Said();
           }),
+      Row("bearing_flange_diameter", "flange of the bearing", "", Q::circle)
+          .in(kBody)
+          .of(kAll, "of a flanged bearing: what it takes on the end of the body")
+          .is([](const At& a) { return flanged(a) ? Said(a.gear.bearing->flange_diameter) : Said(); }),
+      Row("bearing_flange_width", "flange stands out", "", Q::length)
+          .in(kBody)
+          .of(kAll, "of a flanged bearing: beyond the end of the body")
+          .is([](const At& a) { return flanged(a) ? Said(a.gear.bearing->flange_width) : Said(); }),
       Row("keyway", "keyway", "", Q::length)
           .in(kBody)
           .of(kAll, "its width, and its height from the opposite wall of the bore")

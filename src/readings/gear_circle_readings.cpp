@@ -76,7 +76,9 @@ std::vector<Row> circle_rows() {
       Row("pin_gap", "between neighbouring pins", "", Q::length)
           .in(kCircles)
           .of(kLantern, "room between the pins of a lantern, for the wheel's tooth")
-          .is([](const At& a) { return a.teeth().cycloidal().lantern().pin_gap(); })
+          .is([](const At& a) {
+            return a.teeth().cycloidal().lantern().pin_gap() - 2 * a.teeth().cycloidal().growth();
+          })
           .marked(gear_marks::pin_gap),
       Row("pitch_cone_angle_deg", "pitch cone angle", "δ", Q::angle)
           .in(kCircles)

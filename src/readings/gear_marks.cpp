@@ -307,7 +307,7 @@ std::optional<Mark> pins(const GearAt& a) {
 }
 
 std::optional<Mark> pin_gap(const GearAt& a) {
-  const double radius = a.teeth().cycloidal().lantern().spec().pin_diameter / 2, r = a.teeth().reference_diameter() / 2,
+  const double radius = a.teeth().cycloidal().sizes().tip_thickness / 2, r = a.teeth().reference_diameter() / 2,
                half = kPi / a.teeth().count();
   const Vec2 p = from_polar(r, -half), q = from_polar(r, half), on = (q - p).normalized();
   return Mark{Mark::Plane::across, {MarkLine{p + radius * on, q - radius * on}}, {reference_guide(a)}};

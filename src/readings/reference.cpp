@@ -81,10 +81,13 @@ std::string reference() {
   text +=
       "\n## Ball bearings (`bore.bearing`)\n\nBoundary dimensions in the manner of ISO 15, in mm: deep-groove "
       "bearings that are as wide open as shielded, as commonly tabulated, not compared with the printed standard. "
-      "Others are given by their sizes, as `bore.steps`.\n\n"
-      "| designation | bore | outside | width |\n|---|---|---|---|\n";
+      "Those with an F are flanged (in the manner of ISO 8443): the flange lies on the end of the part. Others are "
+      "given "
+      "by their sizes, as `bore.steps`.\n\n"
+      "| designation | bore | outside | width | flange |\n|---|---|---|---|---|\n";
   for (const Bearing& b : ball_bearings())
-    text += fmt::format("| `{}` | {} | {} | {} |\n", b.designation, b.bore, b.outside, b.width);
+    text += fmt::format("| `{}` | {} | {} | {} | {} |\n", b.designation, b.bore, b.outside, b.width,
+                        b.flange_width > 0 ? fmt::format("{} × {}", b.flange_diameter, b.flange_width) : "");
   text +=
       "\n## Motor faces (`motors.flange` of a frame)\n\nSquare flanges in the manner of NEMA ICS 16, in mm, through "
       "holes of the middle row of ISO 273: as commonly tabulated, not compared with the printed standards.\n\n"

@@ -142,6 +142,13 @@ Swept swept(const Design& design, std::size_t gear) {
   if (solid.is_conical()) s.cone = outline_of(g.teeth.bevel(), solid.cones());
   s.bands = solid.is_conical() ? bands_of(s.cone) : bands_of(solid.layers());
   const double lift = s.axis.dot(s.along) + foot(g);
+  for (const bool top : {true, false}) {
+    if (const double out = g.flange_out(top); out > 0) {
+      const double end = top ? solid.layers().top() : solid.layers().bottom();
+      s.bands.push_back(
+          {end - (top ? 0 : out), end + (top ? out : 0), g.bearing->bore / 2, g.bearing->flange_diameter / 2});
+    }
+  }
   for (Band& b : s.bands)
     b.low += lift, b.high += lift;
   for (Turned& corner : s.cone)

@@ -262,7 +262,8 @@ std::vector<Key> gear_keys() {
           .drops("bore.steps."),
       gear("bore.steps.depth", size(), kAsked, "of the step, from that end").of(kWheels).drops("bore.steps."),
       gear("bore.bearing", choice(bearings()), kNone,
-           "a ball bearing to be set in: a seat of its outside and width, with a shoulder behind it")
+           "a ball bearing to be set in: a seat of its outside and width, with a shoulder behind it; the flange of one "
+           "with an F lies on the end of the body")
           .of(kWheels)
           .also("bore.seat"),
       gear("bore.face", choice("top bottom both"), "top",

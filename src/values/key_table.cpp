@@ -125,8 +125,8 @@ std::vector<Key> other_keys() {
       frame("margin", size(), {"twice the thickness", [](const Settings& v) { return 2 * v.number("thickness"); }},
             "from bores and holes to the outline"),
       frame("axial_gap", length_from(0),
-            {"a tenth of the thickness", [](const Settings& v) { return v.number("thickness") / 10; }},
-            "air between a post and its gear"),
+            {"a tenth of the thickness, beside a flange", [](const Settings& v) { return v.number("thickness") / 10; }},
+            "air between a post and its gear, the flange of a bearing there within it"),
       frame("post_height", length_from(0), {0, "0, no posts"},
             "of the lowest post; the others reach as near to their gears"),
       frame("post_diameter", size(), "bore and the thickness", "of the posts"),
@@ -135,8 +135,7 @@ std::vector<Key> other_keys() {
       frame("bore.grip", choice("press slide free"), kNone, "the play that the process keeps for this fit"),
       frame("bore.bearing", choice(bearings()), kNone,
             "a ball bearing to be set in at every axis but a motor's: a seat of its outside and width, behind it the "
-            "bore "
-            "half way between its rings"),
+            "bore half way between its rings; the flange of one with an F lies on the plate or post"),
       frame("bore.face", choice("top bottom"), "top", "end of the bore at which it sits; top: towards the gears"),
       frame("holes.x", length(), kNone,
             "of a mounting hole, from the first axis; in place of gear, distance and angle"),

@@ -58,8 +58,13 @@ void add_bought(const std::string& name, const std::string& what, std::size_t qu
 }
 
 void add_bearing(const job::Bearing& b, std::size_t seats, std::vector<ListedPart>& bought) {
-  add_bought(std::string(b.designation),
-             fmt::format("ball bearing, {:.6g} × {:.6g} × {:.6g} mm", b.bore, b.outside, b.width), seats, bought);
+  add_bought(
+      std::string(b.designation),
+      fmt::format(
+          "{}ball bearing, {:.6g} × {:.6g} × {:.6g} mm{}", b.flange_width > 0 ? "flanged " : "", b.bore, b.outside,
+          b.width,
+          b.flange_width > 0 ? fmt::format(", flange {:.6g} × {:.6g} mm", b.flange_diameter, b.flange_width) : ""),
+      seats, bought);
 }
 
 /// The bearings that sit in a part, beside those of the parts before.

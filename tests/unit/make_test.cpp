@@ -534,5 +534,15 @@ TEST_CASE("a mould leaves the room of the part as drawn, and an electrode a gap 
   tools.only.clear(), tools.formats = {"dxf"};
   CHECK_THROWS_WITH(make::moulds(design, tools, kept.means()), Contains("step and stl"));
   CHECK_THROWS_AS(make::moulds(job_of("bevel"), {}, kept.means()), InvalidParameter);
-  CHECK_THROWS_AS(make::electrodes(job_of("clock"), {}, kept.means()), InvalidParameter);
+  CHECK_THROWS_AS(make::electrodes(job_of("bevel"), {}, kept.means()), InvalidParameter);
+  // Cycloidal teeth as well; what the process adds to all outlines is not lost on the way.
+  const auto whole = [](const std::vector<std::string>& set, double gap) {
+    Kept one;
+    const job::Design clock = job_of("clock", set);
+    make::Tools t;
+    t.formats = {"step"}, t.only = {clock.gears[0].name}, t.spark_gap = gap;
+    return make::electrodes(clock, t, one.means()).at(0).volume.value_or(0);
+  };
+  CHECK(whole({}, 0.05) < 0.99 * whole({}, 0.01));
+  CHECK(whole({"process.kerf=0.08"}, 0.05) == Approx(whole({}, 0.01)).epsilon(1e-9));
 }

@@ -64,7 +64,20 @@ TEST_CASE("bearings of the table are rings with room for balls, wider and thicke
     CHECK(b.width > 0.6 * section);
     CHECK(b.width < 1.5 * section);
     // From 04 on a designation's last digits are a fifth of the bore; single ones of three digits are the bore.
-    const std::string digits(b.designation);
+    const bool flanged = b.designation[0] == 'F';
+    const std::string digits(b.designation.substr(flanged ? 1 : 0));
+    if (flanged) {
+      // The same ring as without the flange, which is a small rim of it.
+      const job::Bearing* plain = job::ball_bearing(digits);
+      REQUIRE(plain);
+      CHECK(std::tuple(plain->bore, plain->outside, plain->width) == std::tuple(b.bore, b.outside, b.width));
+      CHECK(b.flange_diameter > b.outside + 1);
+      CHECK(b.flange_diameter < b.outside + 4);
+      CHECK(b.flange_width > 0.15 * b.width);
+      CHECK(b.flange_width < 0.3 * b.width);
+    } else {
+      CHECK((b.flange_diameter == 0 && b.flange_width == 0));
+    }
     if (digits.size() == 3) CHECK(b.bore == digits[2] - '0');
     if (digits.size() == 4 && std::stoi(digits.substr(2)) >= 4) CHECK(b.bore == 5 * std::stoi(digits.substr(2)));
   }
@@ -112,9 +125,9 @@ TEST_CASE("a bearing goes into every seat that is made for it, as far as its wid
       }
       // All the way in it is as wide as the bearing and its fit; behind it both rings' middle is open, the outer ring
       // stands on material and the inner one is free.
-      for (const double z : {kHair, 0.43 * b.width, b.width - kHair})
+      for (const double z : {kHair, 0.43 * b.seat_depth(), b.seat_depth() - kHair})
         CHECK_THAT(free_radius(mesh, end + in * z), WithinAbs((b.outside + play) / 2, 3e-3));
-      const double behind = free_radius(mesh, end + in * (b.width + kHair));
+      const double behind = free_radius(mesh, end + in * (b.seat_depth() + kHair));
       CHECK(behind < b.outside / 2 - 0.2 * (b.outside - b.bore) / 2);
       CHECK(behind > b.bore / 2 + 0.2 * (b.outside - b.bore) / 2);
     }
@@ -470,22 +483,26 @@ TEST_CASE("a motor's screws stand on the square of its flange about the shaft th
 }
 
 TEST_CASE("bearings sit in a plate's bores with a shoulder behind them, on posts too, and are bought") {
-  for (unsigned seed = 1; seed <= 40; ++seed) {
+  std::vector<job::Bearing> all;  // that stand beside each other in these gears, flanged ones too
+  for (const job::Bearing& b : job::ball_bearings()) {
+    if (b.outside < 33) all.push_back(b);
+  }
+  for (unsigned seed = 1; seed <= 60; ++seed) {
     test::Draw draw(seed);
-    const auto& all = job::ball_bearings();
-    const job::Bearing& b = all[static_cast<std::size_t>(draw.whole(0, 30))];
+    const job::Bearing& b = all[static_cast<std::size_t>(draw.whole(0, static_cast<int>(all.size()) - 1))];
     const bool top = draw.of({0, 1}) == 0;
     const double thickness = draw.between(3, 12), post = draw.of({0.0, 3.0}), play = draw.of({0.0, 0.05, -0.02});
     const std::string text = fmt::format(
         "[shared]\nmodule=4\nface_width=8\n[gear.p]\nkind='spur'\nteeth=20\nbore=5\n[gear.w]\nlike='p'\nteeth=40\n"
-        "[pair.s]\ndriver='p'\ndriven='w'\nbacklash=0.1\n[frame.plate]\nthickness={}\npost_height={}\naxial_gap=0.5\n"
+        "[pair.s]\ndriver='p'\ndriven='w'\nbacklash=0.1\n[frame.plate]\nthickness={}\npost_height={}\naxial_gap={}\n"
         "bore={{bearing='{}',face='{}',allowance={}}}\n",
-        thickness, post, b.designation, top ? "top" : "bottom", play);
+        thickness, post, 0.5 + b.flange_width, b.designation, top ? "top" : "bottom", play);
     CAPTURE(text);
     const std::string refused = test::mistakes(text);
-    if (b.width >= thickness + post) {
+    const double deep = b.width - b.flange_width;
+    if (deep >= thickness + post) {
       CHECK_THAT(refused,
-                 Contains("leaves no shoulder") && Contains(fmt::format("thicker than {:.6g} mm", b.width - post)));
+                 Contains("leaves no shoulder") && Contains(fmt::format("thicker than {:.6g} mm", deep - post)));
       continue;
     }
     REQUIRE(refused.empty());
@@ -501,14 +518,14 @@ TEST_CASE("bearings sit in a plate's bores with a shoulder behind them, on posts
                         : (widest(plan, plan.axes[0]) - widest(solid, solid.axes[0])) / 2;
     const auto disc = [](double diameter) { return kPi * diameter * diameter / 4; };
     const double behind = (b.bore + b.outside) / 2,
-                 less = 2 * (disc(b.outside + play) * b.width + disc(behind) * (thickness + post - b.width));
+                 less = 2 * (disc(b.outside + play) * deep + disc(behind) * (thickness + post - deep));
     const double volume = body::mass_properties(job::body(solid)).volume - less;
     CHECK_THAT(body::mass_properties(job::body(plan)).volume, WithinAbs(volume, 1e-9 * volume));
     // A circle as wide as the bearing is free as deep as it is, and no deeper.
     const body::TriangleMesh mesh = body::mesh(job::body(plan), 0.002);
     const double length = thickness + post, end = top ? length : 0, in = top ? -1 : 1;
-    CHECK_THAT(free_radius(mesh, end + in * 0.4 * b.width), WithinAbs((b.outside + play) / 2, 3e-3));
-    CHECK_THAT(free_radius(mesh, end + in * (b.width + 1e-3)), WithinAbs(behind / 2, 3e-3));
+    CHECK_THAT(free_radius(mesh, end + in * 0.4 * deep), WithinAbs((b.outside + play) / 2, 3e-3));
+    CHECK_THAT(free_radius(mesh, end + in * (deep + 1e-3)), WithinAbs(behind / 2, 3e-3));
     std::size_t bought = 0;
     for (const view::ListedPart& p : view::parts_list(d))
       bought += p.bought ? p.quantity : 0;
@@ -523,6 +540,36 @@ TEST_CASE("bearings sit in a plate's bores with a shoulder behind them, on posts
   CHECK(drawn.frames[0].plan.axes[0].seat.diameter == 0);
   CHECK_THAT(drawn.frames[0].plan.axes[1].seat.diameter + drawn.frames[0].plan.axes[1].seat.wider,
              WithinAbs(22.2, 1e-9));
+}
+
+TEST_CASE("a flange on the end of a part is in the way of what stands there, and plates keep clear of it") {
+  const std::string two =
+      "[shared]\nkind='spur'\nmodule=1.5\nface_width=14\n[gear.a]\nteeth=40\nbore={{bearing='F608',face='{}'}}\n"
+      "[gear.b]\nteeth=24\nbore=8\n[gear.c]\nteeth=20\nbore=5\n[pair.p]\ndriver='c'\ndriven='a'\n"
+      "[shaft.pin]\ngears=['a','b']\ngap={}\n";
+  // The flange stands out by 1.5 mm.
+  for (const auto& [face, gap, meets] :
+       {std::tuple{"top", 1.0, true}, {"top", 1.6, false}, {"bottom", 1.0, false}, {"both", 1.0, true}}) {
+    CAPTURE(face, gap);
+    const job::Design d = job::resolve(fmt::format(two, face, gap), "job.toml");
+    CHECK(test::finds(d, "bodies-collide") == meets);
+    CHECK_THAT(view::parts_csv(d), Contains("flanged ball bearing, 8 × 22 × 7 mm, flange 25 × 1.5 mm"));
+  }
+  const std::string plate =
+      "[gear.p]\nkind='spur'\nmodule=2\nteeth=20\nbore=5\n[gear.w]\nlike='p'\nteeth=40\n{}[pair.s]\ndriver='p'\n"
+      "driven='w'\nbacklash=0.1\n[frame.plate]\nthickness=10\n{}";
+  const auto clear = [&](const std::string& gear, const std::string& frame) {
+    const job::Design d = job::resolve(fmt::format(plate, gear, frame), "job.toml");
+    CHECK_FALSE(test::finds(d, "bodies-collide"));
+    return -d.frames[0].at.z() - 10 - d.gear("p").teeth.face_width() / 2;
+  };
+  CHECK_THAT(clear("", "bore.bearing='608'\n"), WithinAbs(1, 1e-9));
+  CHECK_THAT(clear("", "bore.bearing='F608'\n"), WithinAbs(2.5, 1e-9));
+  CHECK_THAT(clear("", "bore={bearing='F608',face='bottom'}\n"), WithinAbs(1, 1e-9));
+  CHECK_THAT(clear("bore={bearing='F608',face='bottom'}\n", ""), WithinAbs(2.5, 1e-9));
+  const std::string tight = test::mistakes(fmt::format(plate, "", "bore.bearing='F608'\naxial_gap=1.2\n"));
+  CHECK_THAT(tight, Contains("1.5 mm towards the gears") && Contains("frame.plate.axial_gap = 2.5 would do"));
+  CHECK(test::mistakes(fmt::format(plate, "", "bore.bearing='F608'\naxial_gap=2.5\n")).empty());
 }
 
 TEST_CASE("screws and pins across tell each its own length, whatever stands beside them") {

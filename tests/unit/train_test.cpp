@@ -381,6 +381,41 @@ TEST_CASE("a bevel differential: both sides together turn twice the cage") {
   CHECK_FALSE(found(held, "planet-off", "carrier.cage"));
 }
 
+TEST_CASE("every bevel planet of a cage fits both gears beside it, wherever it stands") {
+  for (unsigned seed = 1; seed <= 12; ++seed) {
+    test::Draw draw(seed);
+    const int side = draw.whole(18, 40), planet = draw.whole(12, 24), count = draw.whole(2, 5);
+    CAPTURE(seed, side, planet, count);
+    const Design d = resolve(
+        fmt::format("[shared]\nmodule=2\nkind='bevel'\n[gear.left]\nteeth={0}\n[gear.planet]\nteeth={1}\n[gear.right]\n"
+                    "teeth={0}\n",
+                    side, planet) +
+            mesh("l", "left", "planet") + mesh("r", "planet", "right") +
+            fmt::format("[carrier.cage]\ncarries='planet'\ncount={}\n", count),
+        "job.toml");
+    const Carrier& cage = d.machine.carriers.at(0);
+    REQUIRE(cage.copies.size() == static_cast<std::size_t>(count));
+    // Turned back to the first planet's place, the side gears stand turned about the cage's axis, the planet about its
+    // own.
+    const Vec3 axis = d.groups[cage.group].axes.col(2);
+    for (const Carrier::Copy& copy : cage.copies) {
+      for (const Pair& p : d.pairs) {
+        const auto turn = [&](std::size_t gear) {
+          const double along = d.groups[d.gears[gear].group].axes.col(2).dot(axis);
+          return std::abs(along) < 0.5 ? d.machine.sense[gear] * copy.turn.at(0) : -copy.axis * along;
+        };
+        const double teeth = d.gears[p.driven].teeth.count();
+        const double miss = turn(p.driven) - p.motion_ratio() * turn(p.driver);
+        CHECK_THAT(std::remainder(miss * teeth / (2 * kPi), 1.0), WithinAbs(0, 1e-9));
+      }
+    }
+    // No two stand nearer than evenly, to half a place.
+    for (int k = 0; k < count; ++k)
+      CHECK(std::abs(cage.copies[static_cast<std::size_t>(k)].axis - 2 * kPi * k / count) <
+            kPi / static_cast<double>(cage.places) + 1e-9);
+  }
+}
+
 TEST_CASE("a reducer stands on a shaft: its ratio, its losses, and both its ends about one axis") {
   const std::string reducer =
       "[reducer.r]\nrollers=24\nroller_circle_diameter=80\nroller_diameter=5\neccentricity=1.2\ndisc_offset=0.03\n";

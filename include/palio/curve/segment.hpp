@@ -4,6 +4,7 @@
 // Orientation, everywhere in palio: an outline is traversed with the material on its left.
 #pragma once
 
+#include <optional>
 #include <string_view>
 #include <variant>
 
@@ -118,6 +119,11 @@ struct Cycloid {
   double distance = 0;  ///< q, to the left of the path as it leaves the cusp outwards (sense +1) [mm]
 
   Jet jet(double u) const;
+  Vec2 direction(double u) const;  ///< unit vector along ± the tangent, that at the cusp points outwards; turns evenly
+  double speed(double u) const;    ///< |dp/du| along it, signed: 2ρ(1 ± ρ/r)(±sin(u/2)) − q(ρ/r ± ½) [mm/rad]
+  /// u at which the speed changes its sign: before it a parallel runs backwards. None where it does not beyond the
+  /// cusp. \returns π where it runs backwards all along
+  std::optional<double> fold() const;
 };
 
 /// The edge of a disc that runs in a ring of rollers: the inner parallel, at the roller's radius, of the path of a

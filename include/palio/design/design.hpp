@@ -77,6 +77,14 @@ struct Gear : pair::Placed {
   double shaft_diameter() const { return bearing ? bearing->bore : bore_given; }
   /// Of what grip or fit are for, without play: the bearing's seat, or the bore [mm].
   double fitted_diameter() const { return bearing ? bearing->outside : bore_given; }
+  /// How far the flange of its bearing stands out beyond an end of the body; 0 where there is none [mm].
+  double flange_out(bool top) const noexcept {
+    if (!bearing) return 0;
+    for (const body::Step& s : features.steps) {
+      if (s.seat && s.top == top) return bearing->flange_width;
+    }
+    return 0;
+  }
   /// None where no fit was asked for by its symbol.
   std::optional<FitLimits> fit_limits() const { return hole_limits(grip, fitted_diameter()); }
 

@@ -1,6 +1,7 @@
 // The cycloidal forms as teeth of a part: one type for what bodies, pictures, pairs and files ask.
 #pragma once
 
+#include <optional>
 #include <variant>
 
 #include "palio/gear/cycloidal.hpp"
@@ -43,9 +44,13 @@ class CycloidalTeeth {
   const curve::Outline& outline() const noexcept;
   /// The tooth space between the flanks at the pitch circle, arc [mm]; of a lantern the pitch less the pin.
   double space_width() const noexcept;
-  /// The same form with another blank, or larger.
+  /// The same form with another blank, or larger; not grown.
   CycloidalTeeth with(const Blank& blank) const { return {form_, blank}; }
   CycloidalTeeth scaled(double radial, double axial) const;
+  /// Every surface moved out of the material by `offset` [mm]: parallels of all curves; a lantern's pins and plates
+  /// wider. \throws InvalidParameter "surface_offset" where nothing would be left of a flank or round
+  CycloidalTeeth grown(double offset) const;
+  double growth() const noexcept { return growth_; }  ///< by which they were [mm]
   /// True teeth with the allowance changed. \throws std::bad_variant_access for the other forms
   CycloidalTeeth thinned(double allowance) const;
 
@@ -53,6 +58,8 @@ class CycloidalTeeth {
   Form form_;
   Blank blank_;
   CycloidalDimensions sizes_{};
+  double growth_ = 0;
+  std::optional<curve::Outline> outline_{};  ///< where they are grown
 };
 
 std::string_view name(CycloidalForm form) noexcept;  ///< "true", "clock", "lantern_wheel", "lantern"

@@ -66,7 +66,6 @@ enum class FindingId {
   rolling_circles_differ,
   rolling_circles_meet,
   cycloidal_off_distance,
-  cycloidal_drawn_plain,
   clock_not_conjugate,
   leaf_table_unchecked,
   clock_depthing,

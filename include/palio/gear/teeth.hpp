@@ -63,10 +63,11 @@ class Teeth {
   std::optional<double> double_helical_gap() const;  ///< between the halves of double helical teeth [mm]
   bool is_double_helical() const { return double_helical_gap().has_value(); }
 
+  Teeth grown(double offset) const;  ///< every surface moved out of the material by `offset` [mm]
+
   /// What follows is of the involute system on parallel axes. \throws std::bad_variant_access for bevel and cycloidal
   /// gears
   const CylindricalSpec& spec() const;
-  Teeth grown(double offset) const;  ///< every surface moved out of the material by `offset` [mm]
   double generating_profile_shift() const;
   Angle transverse_pressure_angle() const;
   Angle base_helix_angle() const;

@@ -36,13 +36,13 @@ class CycloidalPair {
   double proper_center_distance() const noexcept;
   double center_distance() const noexcept { return a_; }
   bool at_proper_distance() const noexcept;
-  /// Whether the forms keep the ratio within a tooth: true forms and lanterns, at their distance.
+  /// Whether the forms keep the ratio within a tooth: true forms and lanterns, at their distance, not grown.
   bool conjugate() const noexcept;
   double motion_ratio() const noexcept;  ///< driven turns per driver turn, signed
   /// Pitch circles at the mounted distance [mm].
   std::array<double, 2> working_pitch_diameters() const noexcept;
   /// j, along the pitch circles at the proper distance: the thinning of both; of clock teeth and lanterns what the
-  /// spaces leave [mm].
+  /// spaces leave; where they are grown at the pitch point, by twice the growth of both less [mm].
   double circumferential_backlash() const noexcept;
   std::array<Angle, 2> angular_backlash() const noexcept;  ///< of each with the other held
   /// Of true forms and lanterns at their distance; clock teeth are rolled for it.
@@ -55,6 +55,8 @@ class CycloidalPair {
                                 const std::string& driven_subject) const;
 
  private:
+  bool grown() const noexcept { return driver_.growth() != 0 || driven_.growth() != 0; }
+
   gear::CycloidalTeeth driver_, driven_;
   double a_, axial_offset_;
 };
