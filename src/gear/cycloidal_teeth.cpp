@@ -128,6 +128,27 @@ CycloidalTeeth CycloidalTeeth::scaled(double radial, double axial) const {
           {blank_.face_width * axial, blank_.bore_diameter * radial, blank_.outer_diameter * radial}};
 }
 
+namespace {
+
+/// Each flank of a tooth stays on its own side of the tooth's middle, and of the middle of the space.
+void require_whole(const curve::Outline& o, double offset) {
+  const double half = o.pitch() / 2, hair = math::kAlike;
+  for (std::size_t i = 0; i < o.period.size(); ++i) {
+    const curve::Segment& part = o.period[i];
+    if (part.role != curve::Role::flank) continue;
+    // A period is its first half and the mirror image of that: about its middle, of a ring that of the tooth.
+    const bool first = 2 * i < o.period.size();
+    const double middle = o.clockwise ? -half : 0, side = first == o.clockwise ? 1 : -1;
+    for (const Vec2& p : {part.first(), part.point((part.from + part.to) / 2), part.last()}) {
+      const double off = side * std::remainder(std::atan2(p.y(), p.x()) - middle, 2 * kPi);
+      require(off > -hair && off < half + hair, "surface_offset", mm(offset),
+              off < half ? "nothing is left of the teeth" : "nothing is left of the spaces", "give a smaller offset");
+    }
+  }
+}
+
+}  // namespace
+
 CycloidalTeeth CycloidalTeeth::grown(double offset) const {
   if (offset == 0) return *this;
   if (form() == CycloidalForm::lantern) {
@@ -148,6 +169,7 @@ CycloidalTeeth CycloidalTeeth::grown(double offset) const {
   CycloidalTeeth made = *this;
   made.growth_ += offset;
   made.outline_ = curve::parallel(outline(), offset);
+  require_whole(*made.outline_, offset);
   CycloidalDimensions& s = made.sizes_;
   math::Extent reach;
   double land = 0;  // half the angle, or the radius of a round that stands off the axis

@@ -173,6 +173,49 @@ TEST_CASE("grown cycloidal pairs have at least the play that is told, met at the
   }
 }
 
+namespace {
+
+/// Whether the chords of one period cross each other anywhere.
+bool crosses_itself(const curve::Outline& o) {
+  std::vector<Vec2> all;
+  for (const curve::Segment& s : o.period) {
+    for (int k = 0; k < 24; ++k)
+      all.push_back(s.point(s.from + k * (s.to - s.from) / 24));
+  }
+  const auto side = [](const Vec2& a, const Vec2& b, const Vec2& p) { return cross(Vec2(b - a), Vec2(p - a)); };
+  for (std::size_t i = 1; i < all.size(); ++i) {
+    for (std::size_t j = i + 2; j < all.size(); ++j) {
+      const Vec2 &a = all[i - 1], &b = all[i], &c = all[j - 1], &d = all[j];
+      if (side(a, b, c) * side(a, b, d) < 0 && side(c, d, a) * side(c, d, b) < 0) return true;
+    }
+  }
+  return false;
+}
+
+}  // namespace
+
+TEST_CASE("a growth is refused, or what is left of cycloidal teeth goes once round") {
+  std::mt19937 any(99);
+  int taken = 0, refused = 0;
+  for (int round = 0; round < 12; ++round) {
+    for (const CycloidalTeeth& teeth :
+         {true_teeth(any, false), true_teeth(any, true), clock_teeth(any), lantern_wheel(any)}) {
+      const double by = std::uniform_real_distribution(-1.2, 1.2)(any) * teeth.module();
+      CAPTURE(round, name(teeth.form()), teeth.count(), by / teeth.module());
+      try {
+        const curve::Outline o = teeth.grown(by).outline();
+        CHECK_FALSE(crosses_itself(o));
+        ++taken;
+      } catch (const InvalidParameter& e) {
+        CHECK(e.name() == "surface_offset");
+        ++refused;
+      }
+    }
+  }
+  CHECK(taken > 8);
+  CHECK(refused > 8);
+}
+
 TEST_CASE("a growth that leaves nothing of cycloidal teeth is refused by its name") {
   std::mt19937 any(7);
   for (const CycloidalTeeth& teeth :
