@@ -78,8 +78,21 @@ std::pair<double, double> nearest_on(const Segment& s, double end, const Vec2& p
   const auto& c = std::get<Cycloid>(s.curve);
   const double on = c.outside ? 1 : -1;  // away from the cusp
   const auto ahead = [&](double u) { return on * c.direction(u).dot(place - c.jet(u).p); };
-  const double u = ahead(0) <= 0 ? 0 : ahead(end) >= 0 ? end : math::find_root(ahead, 0, end);
-  return {(place - c.jet(u).p).norm(), u};
+  std::pair best{(place - c.jet(0).p).norm(), 0.0};
+  // Where rounding cannot tell, a foot goes before an end.
+  const double hair = math::kRounding * place.norm();
+  const auto take = [&](double u) {
+    const double away = (place - c.jet(u).p).norm();
+    if (away < best.first + hair) best = {away, u};
+  };
+  take(end);
+  // Seen from its hollow side a curve has several feet; they lie the closer together the nearer to the cusp.
+  constexpr int kSteps = 48;
+  const auto step = [&](int i) { return end * i * i / (kSteps * kSteps); };
+  for (int i = 0; i < kSteps; ++i) {
+    if (ahead(step(i)) > 0 && ahead(step(i + 1)) < 0) take(math::find_root(ahead, step(i), step(i + 1)));
+  }
+  return best;
 }
 
 /// Two cycloids that met at their cusp. The curvature is infinite there, so the parallel of one that is hollow towards
@@ -90,24 +103,36 @@ void part_at_cusp(const Segment& first, const Segment& second, Segment& a, Segme
   if (!p || !q || a.to != 0 || b.from != 0) return;
   const auto one = p->fold(), other = q->fold();
   if (!one && !other) return;
+  // Of flanks that are all but radial less folds back than rounding can tell: as far beyond the fold they are back
+  // there.
+  const auto hardly = [](const Cycloid& c, std::optional<double> fold) {
+    return !fold || (c.jet(0).p - c.jet(*fold).p).norm() < math::kAlike * c.pitch_radius;
+  };
+  if (hardly(*p, one) && hardly(*q, other)) {
+    a.to = 2 * one.value_or(0), b.from = 2 * other.value_or(0);
+    return;
+  }
   const Segment& folded = one ? a : b;
   const Segment& whole = one ? second : first;
   const double from = one.value_or(other.value_or(0)), end = one ? a.from : b.to, far = one ? b.to : a.from;
   const auto beyond = [&](double u) { return nearest_on(whole, far, folded.point(u)).first - std::abs(offset); };
   if (!(from < end) || beyond(end) <= 0) refuse(offset, "nothing is left of a flank beside the pitch circle");
-  // A hair beyond the fold, where rounding cannot tell the two apart, they meet at the fold itself.
+  // Where rounding cannot tell the two apart beside the fold, they meet there.
   const double u = beyond(from) < 0 ? math::find_root(beyond, from, end) : from;
   const double v = nearest_on(whole, far, folded.point(u)).second;
   a.to = one ? u : v, b.from = one ? v : u;
 }
 
-/// No piece of a cycloid may run backwards.
+/// Whether a curve runs onwards there: a cycloid's parallel does beyond its fold.
+bool forwards(const Segment& s, double t) {
+  const auto* c = std::get_if<Cycloid>(&s.curve);
+  const auto fold = c ? c->fold() : std::nullopt;
+  return !c || t >= fold.value_or(0) * (1 - math::kAlike);
+}
+
 void require_forwards(const Outline& made, double offset) {
   for (const Segment& s : made.period) {
-    const auto* c = std::get_if<Cycloid>(&s.curve);
-    if (!c) continue;
-    const auto fold = c->fold();
-    if (fold && std::min(s.from, s.to) < *fold * (1 - math::kAlike)) refuse(offset, "a flank folds back");
+    if (!forwards(s, s.from) || !forwards(s, s.to)) refuse(offset, "a flank folds back");
   }
 }
 
@@ -116,10 +141,12 @@ enum class Joint { meets, first_vanishes, second_vanishes };
 /// Of the size: ends that lie so near each other are one, each worked out along a curve of its own.
 constexpr double kMeet = 10 * math::kRounding;
 
-/// Lets `a` end and `b` begin where the two curves cross, near where they did.
-Joint join(Segment& a, Segment& b, double size, double offset) {
-  if ((a.last() - b.first()).norm() < kMeet * size) return Joint::meets;
-  double t = a.to, u = b.from;
+/// Where two curves cross, by their tangents from the parameters given.
+struct Crossing {
+  double t, u;
+  double left;  ///< how far the two places still are apart
+};
+Crossing crossing(const Segment& a, const Segment& b, double t, double u, double size) {
   for (int i = 0; i < 50; ++i) {
     const Jet p = a.jet(t), q = b.jet(u);
     const Vec2 gap = q.p - p.p;
@@ -129,9 +156,80 @@ Joint join(Segment& a, Segment& b, double size, double offset) {
     t += cross(gap, -q.d1) / det;
     u += cross(p.d1, gap) / det;
   }
-  const double left = (a.point(t) - b.point(u)).norm();
-  if (!(left < math::kAlike * size))
-    refuse(offset, fmt::format("two neighbouring curves no longer meet ({:.3g} mm apart)", left));
+  return {t, u, (a.point(t) - b.point(u)).norm()};
+}
+
+/// Where a cycloid crosses a line or circle, nearest to where they met: by signs along it, since beside its fold its
+/// tangents lead astray. \param u, t  of the cycloid and the other, where they met
+std::optional<Crossing> crossing_of_cycloid(const Segment& cycloid, double u, const Segment& other, double t) {
+  const auto& c = std::get<Cycloid>(cycloid.curve);
+  const auto* line = std::get_if<Line>(&other.curve);
+  const auto* arc = std::get_if<Arc>(&other.curve);
+  if (!line && !arc) return std::nullopt;
+  const auto off = [&](double at) {
+    const Vec2 p = cycloid.point(at);
+    return line ? cross(Vec2(line->to - line->from).normalized(), Vec2(p - line->from))
+                : (p - arc->centre).norm() - arc->radius;
+  };
+  constexpr int kSteps = 200;
+  constexpr double kOn = 0.3;  // beyond its end [rad]
+  const double low = c.fold().value_or(0), high = std::min(kPi, std::max(cycloid.from, cycloid.to) + kOn);
+  std::optional<double> found;
+  for (int i = 0; i < kSteps; ++i) {
+    const double from = low + (high - low) * i / kSteps, to = low + (high - low) * (i + 1) / kSteps;
+    if (off(from) * off(to) > 0) continue;
+    const double at = math::find_root(off, from, to);
+    if (!found || std::abs(at - u) < std::abs(*found - u)) found = at;
+  }
+  if (!found) return std::nullopt;
+  const Vec2 p = cycloid.point(*found);
+  double on = 0;
+  if (line) {
+    const Vec2 way = line->to - line->from;
+    on = (p - line->from).dot(way) / way.squaredNorm();
+  } else {
+    on = t + std::remainder(std::atan2(p.y() - arc->centre.y(), p.x() - arc->centre.x()) - t, 2 * kPi);
+  }
+  return Crossing{on, *found, (other.point(on) - p).norm()};
+}
+
+/// Where the ends that meet cross, and whether they do, on what runs onwards.
+std::pair<Crossing, bool> crossing(const Segment& a, const Segment& b, double size) {
+  Crossing found = crossing(a, b, a.to, b.from, size);
+  const auto good = [&] { return found.left < math::kAlike * size && forwards(a, found.t) && forwards(b, found.u); };
+  if (good()) return {found, true};
+  if (std::holds_alternative<Cycloid>(b.curve)) {
+    if (const auto c = crossing_of_cycloid(b, b.from, a, a.to)) found = *c;
+  } else if (std::holds_alternative<Cycloid>(a.curve)) {
+    if (const auto c = crossing_of_cycloid(a, a.to, b, b.from)) found = {c->u, c->t, c->left};
+  }
+  return {found, good()};
+}
+
+/// Where the parallels of an edge cannot be drawn on until they meet (a cycloid ends at its fold), the round about the
+/// edge lies between them.
+void round_edges(Outline& apart, double size, double offset) {
+  for (std::size_t i = 0; i + 1 < apart.period.size(); ++i) {
+    const Segment &a = apart.period[i], &b = apart.period[i + 1];
+    if ((a.last() - b.first()).norm() < kMeet * size) continue;
+    const Vec2 n = a.normal(a.to), m = b.normal(b.from), edge = a.last() - offset * n;
+    const bool outer = cross(n, m) * offset > 0, sharp = (b.first() - offset * m - edge).norm() < math::kAlike * size;
+    if (!outer || !sharp || crossing(a, b, size).second) continue;
+    const Vec2 out = offset > 0 ? n : Vec2(-n);
+    const double from = std::atan2(out.y(), out.x()), turn = std::atan2(cross(n, m), n.dot(m));
+    const Segment round{Arc{edge, std::abs(offset)}, from, from + turn, a.role == Role::flank ? b.role : a.role};
+    apart.period.insert(apart.period.begin() + static_cast<std::ptrdiff_t>(i) + 1, round);
+    ++i;
+  }
+}
+
+/// Lets `a` end and `b` begin where the two curves cross, near where they did.
+Joint join(Segment& a, Segment& b, double size, double offset) {
+  if ((a.last() - b.first()).norm() < kMeet * size) return Joint::meets;
+  const Crossing found = crossing(a, b, size).first;
+  const double t = found.t, u = found.u;
+  if (!(found.left < math::kAlike * size))
+    refuse(offset, fmt::format("two neighbouring curves no longer meet ({:.3g} mm apart)", found.left));
   if ((t - a.from) * (a.to - a.from) <= 0) return Joint::first_vanishes;
   if ((b.to - u) * (b.to - b.from) <= 0) return Joint::second_vanishes;
   a.to = t, b.from = u;
@@ -176,6 +274,7 @@ Outline parallel(const Outline& outline, double offset, const Askew& askew) {
   for (std::size_t i = 0; i + 1 < apart.period.size(); ++i)
     part_at_cusp(outline.period[i], outline.period[i + 1], apart.period[i], apart.period[i + 1], apply.in_section());
   apart.period.erase(std::remove_if(apart.period.begin(), apart.period.end(), swallowed), apart.period.end());
+  round_edges(apart, size, apply.in_section());
   // A short land that vanishes lets its neighbours meet; a flank must stay.
   while (true) {
     Outline made = apart;

@@ -2,6 +2,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include <fmt/format.h>
+
 #include "palio/design/design.hpp"
 #include "palio/error.hpp"
 #include "palio/gear/core.hpp"
@@ -58,12 +60,38 @@ body::Body body(const Frame& frame) {
 
 namespace {
 
-/// Teeth with their surfaces moved, as the lowest layers have them too.
+/// Teeth with their surfaces moved. \throws InvalidParameter "process", telling by how much they can be
+gear::Teeth moved(const Gear& g, const gear::Teeth& plain, double by) {
+  try {
+    return plain.grown(by);
+  } catch (const InvalidParameter& e) {
+    if (e.name() != "surface_offset") throw;
+    const auto can = [&](double way) {
+      try {
+        (void)plain.grown(way);
+        return true;
+      } catch (const InvalidParameter&) {
+        return false;
+      }
+    };
+    double good = 0, bad = by;
+    for (int i = 0; i < 12; ++i)
+      (can((good + bad) / 2) ? good : bad) = (good + bad) / 2;
+    constexpr double kStep = 1e-3;  // [mm]
+    throw InvalidParameter("process", fmt::format("moving the outlines of gear.{} by {:.6g} mm", g.name, by),
+                           e.allowed(),
+                           fmt::format("they can be moved by {:.6g} mm: give less of kerf, surface_offset or "
+                                       "first_layer_inset, or larger teeth",
+                                       std::trunc(good / kStep) * kStep));
+  }
+}
+
+/// The same with the lowest layers as they have them.
 void grow(Gear& g, const gear::Teeth& plain, const Process& process, const Process::Change& c) {
-  g.teeth = plain.grown(c.teeth);
+  g.teeth = moved(g, plain, c.teeth);
   if (!(c.inset > 0)) return;
   g.features.first_layer_inset = c.inset, g.features.first_layer_height = process.inset_up_to;
-  g.first_layer = plain.grown(c.teeth - c.inset);
+  g.first_layer = moved(g, plain, c.teeth - c.inset);
 }
 
 /// Bevel teeth keep their surfaces (a parallel of a flank no longer runs to the apex): bore and shrinkage alone change.

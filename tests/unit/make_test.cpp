@@ -467,6 +467,42 @@ TEST_CASE("an SVG names its parts, each around its own loops") {
   CHECK(whole.find("id=\"drum_wheel_teeth") > wheel);
 }
 
+TEST_CASE(
+    "every sort of cycloidal teeth is drawn and made by every ordinary process, or the number that can be is told") {
+  for (const char* kind : {"cycloidal", "clock", "lantern", "clock_train"}) {
+    const job::Design plain = job_of(kind);
+    for (const char* preset : {"print", "mill", "wire", "laser", "mould"}) {
+      const job::Design design = job_of(kind, {std::string("process.preset=") + preset}),
+                        drawn = job::as(design, job::As::drawn);
+      for (std::size_t i = 0; i < plain.gears.size(); ++i) {
+        const job::Gear &is = drawn.gears[i], &was = plain.gears[i];
+        CAPTURE(kind, preset, is.name);
+        const double by = design.process.kerf / 2;
+        // Tips and roots move out by it, of all that is an outline of teeth.
+        CHECK(is.teeth.tip_diameter() >= was.teeth.tip_diameter() + 2 * by - 1e-9);
+        if (by == 0) CHECK(is.teeth.tip_diameter() == was.teeth.tip_diameter());
+        const double more = curve::signed_area(is.teeth.outline()) - curve::signed_area(was.teeth.outline());
+        CHECK((by > 0 ? more > 0 : more == 0));
+        CHECK(body::mass_properties(job::body(is)).volume > 0);
+      }
+    }
+  }
+  // Too much of it: the gear, and what it takes.
+  const auto told = [](const std::string& kerf) {
+    try {
+      (void)job::as(job_of("clock", {"process.kerf=" + kerf}), job::As::drawn);
+      return std::string();
+    } catch (const InvalidParameter& e) {
+      return std::string(e.what());
+    }
+  };
+  const std::string refused = told("1.5");
+  CHECK_THAT(refused, Contains("gear.season_") && Contains("can be moved by"));
+  const std::string number = refused.substr(refused.find("can be moved by ") + 16);
+  CHECK(told(fmt::format("{}", 2 * std::stod(number))).empty());
+  CHECK_FALSE(told(fmt::format("{}", 2 * std::stod(number) + 0.01)).empty());
+}
+
 TEST_CASE("a mould leaves the room of the part as drawn, and an electrode a gap all round") {
   const job::Design design = job::resolve(
       "[gear.a]\nkind='spur'\nmodule=2\nteeth=24\nface_width=8\nbore=6\nhubs=[{diameter=20,length=4}]\n"
