@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 
+#include "palio/angle.hpp"
 #include "palio/error.hpp"
 #include "palio/math/roots.hpp"
 #include "palio/math/tolerance.hpp"

@@ -5,6 +5,7 @@
 
 #include "palio/curve/parallel.hpp"
 #include "palio/math/extent.hpp"
+#include "palio/math/tolerance.hpp"
 #include "spec_checks.hpp"
 
 namespace palio::gear {

@@ -5,6 +5,7 @@
 
 #include "palio/body/clear.hpp"
 #include "palio/math/extent.hpp"
+#include "palio/math/tolerance.hpp"
 #include "palio/overloaded.hpp"
 
 namespace palio::job {
