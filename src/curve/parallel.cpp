@@ -91,7 +91,8 @@ std::pair<double, double> nearest_on(const Segment& s, double end, const Vec2& p
   constexpr int kSteps = 48;
   const auto step = [&](int i) { return end * i * i / (kSteps * kSteps); };
   for (int i = 0; i < kSteps; ++i) {
-    if (ahead(step(i)) > 0 && ahead(step(i + 1)) < 0) take(math::find_root(ahead, step(i), step(i + 1)));
+    const double here = ahead(step(i)), there = ahead(step(i + 1));
+    if (here > 0 && there < 0) take(math::find_root(ahead, step(i), step(i + 1), here, there));
   }
   return best;
 }

@@ -18,7 +18,7 @@ struct Askew {
 
 /// The outline at normal distance `offset` [mm] from the surfaces that this one is the section of: positive out of the
 /// material. Where two curves met at an edge, their parallels are cut off or drawn on until they meet again.
-/// A cycloid that ends at its fold before that is joined by the round about the edge; a round that vanishes is left out.
+/// A cycloid that folds before that is joined by the round about the edge; a round that vanishes is left out.
 /// Exact for spur teeth and racks of any helix angle, and for helical flanks and rack-generated roots; other roots and
 /// chamfers of helical teeth are offset in the section by offset/cos β_b, as their flanks are.
 /// \throws InvalidParameter "surface_offset" where a curve would turn inside out or vanish

@@ -121,8 +121,8 @@ struct Cycloid {
   Jet jet(double u) const;
   Vec2 direction(double u) const;  ///< unit vector along ± the tangent, that at the cusp points outwards; turns evenly
   double speed(double u) const;    ///< |dp/du| along it, signed: 2ρ(1 ± ρ/r)(±sin(u/2)) − q(ρ/r ± ½) [mm/rad]
-  /// u at which the speed changes its sign: before it a parallel runs backwards. None where it does not beyond the
-  /// cusp. \returns π where it runs backwards all along
+  /// u at which the speed changes its sign: before it a parallel runs backwards. None where it does nowhere.
+  /// \returns π where it runs backwards all along
   std::optional<double> fold() const;
 };
 

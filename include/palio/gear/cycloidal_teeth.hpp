@@ -47,8 +47,8 @@ class CycloidalTeeth {
   /// The same form with another blank, or larger; not grown.
   CycloidalTeeth with(const Blank& blank) const { return {form_, blank}; }
   CycloidalTeeth scaled(double radial, double axial) const;
-  /// Every surface moved out of the material by `offset` [mm]: parallels of all curves; a lantern's pins and plates
-  /// wider. \throws InvalidParameter "surface_offset" where nothing would be left of a flank or round
+  /// Every surface moved out of the material by `offset` [mm]; a lantern's pins and plates are wider.
+  /// \throws InvalidParameter "surface_offset" where nothing would be left of a flank or round
   CycloidalTeeth grown(double offset) const;
   double growth() const noexcept { return growth_; }  ///< by which they were [mm]
   /// True teeth with the allowance changed. \throws std::bad_variant_access for the other forms
