@@ -11,6 +11,7 @@
 #include <cstring>
 #include <filesystem>
 #include <iostream>
+#include <mutex>
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
@@ -161,7 +162,11 @@ std::vector<std::string>& written_paths() {
 }
 
 void save(const std::string& path, std::string_view bytes) {
-  written_paths().push_back(path);
+  {
+    static std::mutex lock;  // a desk and the demo write from several threads
+    const std::lock_guard<std::mutex> hold(lock);
+    written_paths().push_back(path);
+  }
   if (!forced() && std::filesystem::is_regular_file(path) && std::filesystem::file_size(path) == bytes.size() &&
       write::read_file(path) == bytes)
     return;

@@ -1,5 +1,6 @@
 // The greenhouse job end to end, into one folder with an index page.
 #include <algorithm>
+#include <future>
 #include <memory>
 
 #include <fmt/format.h>
@@ -153,6 +154,10 @@ void run_demo(const std::string& out, int& status) {
   const job::Design design = job::resolve(text, "vent.toml");
   save(within(t.folder, "report.txt"), job::report_text(design, false));
   save(within(t.folder, "report.json"), job::report_json(design));
+  // The parts take as long as all else together: they are made beside it.
+  const Target parts = target(within(t.folder, "parts"), {}), pictures = target(within(t.folder, "pictures"), {});
+  std::future<std::vector<make::File>> making =
+      std::async(std::launch::async, [&] { return make_files(design, {}, parts); });
 
   std::vector<job::RolledPair> rolled;
   for (const job::Pair* p : running_pairs(design, "")) {
@@ -179,12 +184,11 @@ void run_demo(const std::string& out, int& status) {
   progress("");
   save(within(t.folder, "roll.txt"), job::roll_text(design, rolled, false, reducers));
   save(within(t.folder, "roll.json"), job::roll_json(design, rolled, reducers));
-  const Target parts = target(within(t.folder, "parts"), {}), pictures = target(within(t.folder, "pictures"), {});
-  const std::vector<make::File> made = make_files(design, {}, parts);
   std::vector<make::File> drawn = draw_files(design, pictures, "png", {});
   drawn.push_back({within(pictures.folder, "layout.png"), "png", "layout"});
   write_with_job(drawn.back().path, view::draw_layout(design, "png"), design);
   recover_winch(t);
+  const std::vector<make::File> made = making.get();
   lay_written(design, t);
   progress("");
 

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <limits>
 #include <map>
 #include <set>
 
@@ -23,7 +24,7 @@ namespace {
 /// A part with how near its files come to the exact curves.
 struct Piece {
   view::Part part;
-  double chord_error, spline_error;  // [mm]
+  double chord_error;  // [mm]
 };
 
 /// The parts of one set of files: each alone in its own frame, then all in place.
@@ -63,6 +64,8 @@ struct Work {
   const Group& group;
   const write::Stamp& stamp;
   Meshes& meshes;
+  std::map<const Piece*, double>& volumes;  // of solids that were written, by the kernel [mm³]
+  double spline_error;                      // [mm]
   File& file;
 
   const Piece& only_one() const { return *group.pieces[0]; }
@@ -74,12 +77,6 @@ struct Work {
       if (!group.in_place || p->part.group == 0) all.push_back(p);
     }
     return all;
-  }
-  double spline_error() const {
-    const auto finest = std::min_element(group.pieces.begin(), group.pieces.end(), [](const Piece* a, const Piece* b) {
-      return a->spline_error < b->spline_error;
-    });
-    return (*finest)->spline_error;
   }
   void save(std::string_view bytes) const {
     means.save(file.path, bytes);
@@ -166,6 +163,8 @@ void make_step(const Work& w) {
   for (const Piece* p : w.group.pieces) {
     solids.push_back({p->part.name, p->part.body, w.placement(p)});
     if (!w.group.in_place) continue;
+    solids.back().alike = p->part.alike;
+    if (const auto known = w.volumes.find(p); known != w.volumes.end()) solids.back().volume = known->second;
     solids.back().assembly = sub_assembly(w.design, p->part);
     ++of_assembly[solids.back().assembly];
   }
@@ -173,7 +172,8 @@ void make_step(const Work& w) {
   for (write::StepPart& s : solids) {
     if (of_assembly[s.assembly] < 2) s.assembly.clear();
   }
-  save_step(solids, w.stamp, w.spline_error(), w.means, w.file);
+  save_step(solids, w.stamp, w.spline_error, w.means, w.file);
+  if (!w.group.in_place) w.volumes[&w.only_one()] = w.file.volume.value_or(0);
 }
 
 void make_csv(const Work& w) {
@@ -210,7 +210,7 @@ void make_dxf(const Work& w) {
       outlines.push_back({l->outline, p->part.name, w.placement(p)});
   }
   w.file.loops = outlines.size();
-  w.save(write::dxf_of_curves(outlines, w.stamp, w.spline_error()));
+  w.save(write::dxf_of_curves(outlines, w.stamp, w.spline_error));
 }
 
 void make_parts(const Work& w) { w.save(view::parts_csv(w.nominal)); }
@@ -335,9 +335,11 @@ std::vector<File> make(const job::Design& nominal, const Request& request, const
   const job::Design design = nominal.process.given ? job::as(nominal, job::As::drawn) : nominal;
   std::vector<Piece> pieces;
   std::string known;
+  double spline_error = std::numeric_limits<double>::infinity();  // one for all: a solid is the same in every file
   for (const view::Part& p : view::parts(design)) {
     known += p.name + ", ";
-    pieces.push_back({p, chord_error(request.chord_error, p.module), spline_tolerance(p.module)});
+    pieces.push_back({p, chord_error(request.chord_error, p.module)});
+    spline_error = std::min(spline_error, spline_tolerance(p.module));
   }
   for (const std::string& name : request.only) {
     const bool there = std::any_of(pieces.begin(), pieces.end(), [&](const Piece& p) { return p.part.name == name; });
@@ -354,6 +356,7 @@ std::vector<File> make(const job::Design& nominal, const Request& request, const
   }
   const std::vector<Group> groups = groups_of(pieces, design, request);
   Meshes meshes(pieces);
+  std::map<const Piece*, double> volumes;
   std::vector<File> made;
   std::string toothless;
   for (const Group& group : groups) {
@@ -378,7 +381,7 @@ std::vector<File> make(const job::Design& nominal, const Request& request, const
       File file{means.path(group.file + ending), std::string(format.name), group.name};
       file.meaning = format.meaning, file.parts = group.pieces.size();
       if (means.about_to) means.about_to(file.path);
-      m->write({nominal, design, request, means, group, stamp, meshes, file});
+      m->write({nominal, design, request, means, group, stamp, meshes, volumes, spline_error, file});
       made.push_back(std::move(file));
     }
   }

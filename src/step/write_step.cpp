@@ -67,16 +67,21 @@ TCollection_ExtendedString wide(const std::string& text) { return {text.c_str(),
 
 namespace {
 
-/// A part's face or solid, moved to its place where it stands alone.
-TopoDS_Shape shape_of(const StepPart& part, const gp_Trsf& place, bool alone, double tolerance, StepMade& made) {
+double volume_of(const TopoDS_Shape& shape) {
+  GProp_GProps properties;
+  BRepGProp::VolumeProperties(shape, properties);
+  return properties.Mass();
+}
+
+/// A part's face or solid, moved to its place where it stands alone. \param volume  of the solid, set here [mm³]
+TopoDS_Shape shape_of(const StepPart& part, const gp_Trsf& place, bool alone, double tolerance, double& deviation,
+                      double& volume) {
   TopoDS_Shape shape;
   if (part.plane) {
-    shape = step::plane_face(part.body.layers(), tolerance, made.deviation);
+    shape = step::plane_face(part.body.layers(), tolerance, deviation);
   } else {
-    shape = step::solid(part.body, tolerance, made.deviation);
-    GProp_GProps properties;
-    BRepGProp::VolumeProperties(shape, properties);
-    made.volume += properties.Mass();
+    shape = step::solid(part.body, tolerance, deviation);
+    volume = part.volume > 0 ? part.volume : volume_of(shape);
   }
   if (part.plane && place.Form() != gp_Identity) {
     // A face with a location of its own is written the wrong way round: its curves are moved instead.
@@ -120,11 +125,28 @@ StepMade write_step(const std::vector<StepPart>& parts, const Stamp& stamp, doub
     whole = shapes->NewShape();
     TDataStd_Name::Set(whole, wide(stamp.part));
   }
+  // What is alike is one product, named as the first of its kind.
+  struct Product {
+    std::string name;
+    TDF_Label label;
+    double volume = 0;  // [mm³]
+  };
+  std::vector<Product> products;
+  const auto product_of = [&](const StepPart& part, const gp_Trsf& place) -> std::size_t {
+    const auto known = std::find_if(products.begin(), products.end(),
+                                    [&](const Product& p) { return !part.alike.empty() && p.name == part.alike; });
+    if (known != products.end()) return static_cast<std::size_t>(known - products.begin());
+    Product p{part.name, {}};
+    p.label = shapes->AddShape(shape_of(part, place, parts.size() == 1, tolerance, made.deviation, p.volume), false);
+    TDataStd_Name::Set(p.label, wide(part.name));
+    products.push_back(std::move(p));
+    return products.size() - 1;
+  };
   // What belongs together is one product more, at the place where its first part stands in the list.
   struct Assembly {
     std::string name;
     TDF_Label label;
-    std::vector<std::string> parts;  // names of solids, in the order of the file
+    std::vector<std::size_t> parts;  // products, in the order of the file
   };
   std::vector<Assembly> assemblies;
   const auto assembly_of = [&](const StepPart& part) -> Assembly& {
@@ -141,13 +163,11 @@ StepMade write_step(const std::vector<StepPart>& parts, const Stamp& stamp, doub
   };
   for (const StepPart& part : parts) {
     Assembly& within = assembly_of(part);
-    within.parts.push_back(part.name);
     const gp_Trsf place = place_of(part.placement);
-    const TopoDS_Shape shape = shape_of(part, place, parts.size() == 1, tolerance, made);
-    const TDF_Label label = shapes->AddShape(shape, false);
-    TDataStd_Name::Set(label, wide(part.name));
+    const Product& product = products[within.parts.emplace_back(product_of(part, place))];
+    made.volume += product.volume;
     if (parts.size() == 1) continue;
-    TDataStd_Name::Set(shapes->AddComponent(within.label, label, TopLoc_Location(place)), wide(part.name));
+    TDataStd_Name::Set(shapes->AddComponent(within.label, product.label, TopLoc_Location(place)), wide(part.name));
     if (within.label != whole && within.parts.size() == 1)
       TDataStd_Name::Set(shapes->AddComponent(whole, within.label, TopLoc_Location()), wide(within.name));
   }
@@ -156,13 +176,16 @@ StepMade write_step(const std::vector<StepPart>& parts, const Stamp& stamp, doub
   writer.SetNameMode(true);
   writer.Transfer(document, STEPControl_AsIs);
   const Handle(Interface_InterfaceModel) model = writer.ChangeWriter().Model();
-  std::vector<std::string> names;
-  for (const Assembly& a : assemblies)
-    names.insert(names.end(), a.parts.begin(), a.parts.end());
+  std::vector<std::size_t> met;  // products in the order in which the file comes to them
+  for (const Assembly& a : assemblies) {
+    for (const std::size_t product : a.parts) {
+      if (std::find(met.begin(), met.end(), product) == met.end()) met.push_back(product);
+    }
+  }
   std::size_t solid = 0;
   for (int i = 1; i <= model->NbEntities(); ++i) {
     const auto brep = Handle(StepShape_ManifoldSolidBrep)::DownCast(model->Value(i));
-    if (!brep.IsNull() && solid < names.size()) brep->SetName(ascii(names[solid++]));
+    if (!brep.IsNull() && solid < met.size()) brep->SetName(ascii(products[met[solid++]].name));
   }
   fill_header(writer, stamp, made.deviation);
   if (!std::isfinite(made.volume) ||

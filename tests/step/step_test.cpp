@@ -24,6 +24,7 @@
 #include <filesystem>
 #include <map>
 #include <sstream>
+#include <tuple>
 
 #include "palio/design/design.hpp"
 #include "palio/math/roots.hpp"
@@ -387,5 +388,46 @@ TEST_CASE("what belongs together is an assembly within the assembly; every solid
     ++places[static_cast<int>(at)];
   }
   CHECK(places.size() == rods.size());
+  std::filesystem::remove(path);
+}
+
+TEST_CASE("what is alike is one product that stands in several places, under assemblies of its own or none") {
+  // The second of two alike stands in an assembly that comes first in the file: its solid is told there.
+  std::vector<write::StepPart> parts;
+  for (const auto& [name, diameter, assembly, alike] :
+       std::vector<std::tuple<const char*, double, const char*, const char*>>{{"hub", 9, "arm", ""},
+                                                                              {"planet", 4, "", ""},
+                                                                              {"planet_2", 4, "arm", "planet"},
+                                                                              {"planet_3", 4, "", "planet"}}) {
+    write::StepPart part{name, body::rod(diameter, 0, 10), {{20.0 * static_cast<double>(parts.size()), 0, 0}}};
+    part.assembly = assembly, part.alike = alike;
+    parts.push_back(std::move(part));
+  }
+  parts[0].volume = 1000;  // taken as it is said
+  write::StepMade made{};
+  const std::string path = written(parts, made);
+  CHECK_THAT(made.volume, WithinAbs(1000 + 3 * kPi / 4 * 16 * 10, 1e-9));
+  STEPControl_Reader reader;
+  REQUIRE(reader.ReadFile(path.c_str()) == IFSelect_RetDone);
+  const Handle(Interface_InterfaceModel) model = reader.Model();
+  std::map<std::string, double> solids;
+  for (int i = 1; i <= model->NbEntities(); ++i) {
+    const auto brep = Handle(StepShape_ManifoldSolidBrep)::DownCast(model->Value(i));
+    if (!brep.IsNull() && reader.TransferEntity(brep))
+      solids[brep->Name()->ToCString()] = kernel_volume(reader.Shape(reader.NbShapes()));
+  }
+  REQUIRE(solids.size() == 2);
+  CHECK_THAT(solids.at("hub"), WithinAbs(kPi / 4 * 81 * 10, 1e-9));
+  CHECK_THAT(solids.at("planet"), WithinAbs(kPi / 4 * 16 * 10, 1e-9));
+  std::vector<long> places;
+  const TopoDS_Shape whole = read(path);
+  for (TopExp_Explorer e(whole, TopAbs_SOLID); e.More(); e.Next()) {
+    GProp_GProps properties;
+    BRepGProp::VolumeProperties(e.Current(), properties);
+    places.push_back(std::lround(properties.CentreOfMass().X()));
+    CHECK_THAT(properties.Mass(), WithinAbs(places.back() == 0 ? kPi / 4 * 81 * 10 : kPi / 4 * 16 * 10, 1e-9));
+  }
+  std::sort(places.begin(), places.end());
+  CHECK(places == std::vector<long>{0, 20, 40, 60});
   std::filesystem::remove(path);
 }

@@ -15,6 +15,8 @@ struct StepPart {
   Placement placement;
   bool plane = false;         ///< only the lower face of a body of layers: a planar region
   std::string assembly = {};  ///< the sub-assembly of the whole that it belongs to; empty: none
+  std::string alike = {};     ///< an earlier part with the same solid: one product stands in both places
+  double volume = 0;          ///< of this solid, measured before within the same tolerance [mm³]; 0: it is measured
 };
 
 struct StepMade {
