@@ -20,7 +20,7 @@ namespace {
 /// Loops and layers as they are gathered, one body above the other.
 class Stack {
  public:
-  explicit Stack(double diameter) {
+  explicit Stack(double diameter, const std::vector<Neck>& necks = {}) : necks_(necks) {
     if (diameter > 0) {
       rod_ = made_.loops.size();
       made_.loops.push_back({curve::circle(diameter / 2, curve::Role::body, false), false, "diameter"});
@@ -28,7 +28,14 @@ class Stack {
   }
 
   void rod(double from, double to) {
-    if (to - from > math::kAlike) made_.layers.push_back({{*rod_}, {{from, 0}, {to, 0}}});
+    for (const Neck& neck : necks_) {
+      if (neck.from < from - math::kAlike || neck.to > to + math::kAlike) continue;
+      piece(*rod_, from, neck.from);
+      made_.loops.push_back({curve::circle(neck.diameter / 2, curve::Role::body, false), false, "ring"});
+      piece(made_.loops.size() - 1, neck.from, neck.to);
+      from = neck.to;
+    }
+    piece(*rod_, from, to);
   }
 
   void add(const Stacked& piece) {
@@ -66,6 +73,10 @@ class Stack {
   Body finish() && { return std::move(made_); }
 
  private:
+  void piece(std::size_t loop, double from, double to) {
+    if (to - from > math::kAlike) made_.layers.push_back({{loop}, {{from, 0}, {to, 0}}});
+  }
+
   /// The number under which a loop of a piece goes on; none for a bore that the rod fills. Equal circles are one.
   std::optional<std::size_t> taken(const Stacked& piece, std::size_t i, const Shape& shape) {
     Loop loop = piece.body.loops[i];
@@ -84,6 +95,7 @@ class Stack {
     return made_.loops.size() - 1;
   }
 
+  std::vector<Neck> necks_;
   std::optional<std::size_t> rod_;
   std::vector<std::pair<double, std::size_t>> bores_;
   Body made_;
@@ -102,21 +114,39 @@ void check_meeting(const Stacked& below, const Stacked& above, double diameter) 
            "leave a gap between them with a diameter for what joins them, or make one smaller");
 }
 
+void check_necks(const std::vector<Neck>& necks, double diameter, double from, double to) {
+  double free = from;
+  for (const Neck& n : necks) {
+    if (!(n.diameter > 0) || !(n.diameter < diameter))
+      throw InvalidParameter("ring", fmt::format("a groove of diameter {:.6g} mm", n.diameter),
+                             fmt::format("above 0 and below the axle's {:.6g} mm", diameter), "mend groove_diameter");
+    if (!(n.to > n.from) || n.from < free - math::kAlike || n.to > to - math::kAlike)
+      throw InvalidParameter("ring", fmt::format("a groove from {:.6g} to {:.6g} mm", n.from, n.to),
+                             fmt::format("within the axle, {:.6g} to {:.6g} mm", free, to),
+                             "let the axle stand out further");
+    free = n.to;
+  }
+}
+
 }  // namespace
 
-Body rod(double diameter, double from, double to) {
+Body rod(double diameter, double from, double to, const std::vector<Neck>& necks) {
   if (!(diameter > 0)) throw InvalidParameter("diameter", fmt::format("{} mm", diameter), "above 0", "make it thicker");
   if (!(to > from))
     throw InvalidParameter("ends", fmt::format("{} mm long", to - from), "above 0", "let it stand out further");
-  return {{{curve::circle(diameter / 2, curve::Role::body, false), false, "diameter"}}, {{{0}, {{from, 0}, {to, 0}}}}};
+  check_necks(necks, diameter, from, to);
+  Stack all(diameter, necks);
+  all.rod(from, to);
+  return std::move(all).finish();
 }
 
-Body stacked(std::vector<Stacked> bodies, double diameter, double from, double to) {
+Body stacked(std::vector<Stacked> bodies, double diameter, double from, double to, const std::vector<Neck>& necks) {
   std::stable_sort(bodies.begin(), bodies.end(),
                    [](const Stacked& a, const Stacked& b) { return bottom(a) < bottom(b); });
   if (diameter > 0 && (from > bottom(bodies.front()) + math::kAlike || to < top(bodies.back()) - math::kAlike))
     throw InvalidParameter("ends", "within the gears", "0 and more", "let the axle stand out or end flush");
-  Stack all(diameter);
+  check_necks(necks, diameter, from, to);
+  Stack all(diameter, necks);
   double height = from;
   for (std::size_t i = 0; i < bodies.size(); ++i) {
     const double gap = bottom(bodies[i]) - height;

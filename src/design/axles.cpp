@@ -6,12 +6,15 @@
 #include "palio/gear/core.hpp"
 #include "palio/math/extent.hpp"
 #include "palio/math/tolerance.hpp"
+#include "palio/values/retaining_rings.hpp"
 #include "resolver.hpp"
 
 namespace palio::job {
 
 body::Body body(const Design& design, const Axle& axle) {
-  if (axle.gears.empty()) return body::rod(axle.diameter, 0, axle.to - axle.from);
+  const auto limits = axle.fit_limits();
+  const double turned = axle.diameter + (limits ? limits->middle() : 0);
+  if (axle.gears.empty()) return body::rod(turned, 0, axle.to - axle.from, axle.grooves);
   const Gear& first = design.gears[axle.gears.front()];
   std::vector<body::Stacked> all;
   const auto lower = [&](const Gear& g) { return axle.stretch * (g.height - axle.from) - g.teeth.face_width() / 2; };
@@ -27,9 +30,78 @@ body::Body body(const Design& design, const Axle& axle) {
     all.push_back({g.name, gear::body(g.teeth, features, on_bed && g.first_layer ? &*g.first_layer : nullptr), lower(g),
                    g.phase - first.phase});
   }
-  const double diameter = axle.diameter > 0 ? axle.diameter + 2 * axle.walls : 0;
-  body::Body made = body::stacked(std::move(all), diameter, 0, axle.stretch * (axle.to - axle.from));
+  const double diameter = axle.diameter > 0 ? turned + 2 * axle.walls : 0;
+  std::vector<body::Neck> grooves = axle.grooves;
+  for (body::Neck& n : grooves)
+    n = {axle.stretch * n.from, axle.stretch * n.to, n.diameter + 2 * axle.walls};
+  body::Body made = body::stacked(std::move(all), diameter, 0, axle.stretch * (axle.to - axle.from), grooves);
   return first.radial == 1 && first.axial == 1 ? made : body::scaled(made, first.radial, first.axial);
+}
+
+namespace {
+
+/// What is said of the retaining rings of an axle, or known by its diameter.
+RetainingRing ring_of(const Settings& s, double diameter) {
+  const RetainingRing* known = retaining_ring(diameter);
+  RetainingRing ring = known ? *known : RetainingRing{diameter, 0, 0, 0};
+  ring.thickness = s.number("ring.thickness", ring.thickness);
+  ring.groove_diameter = s.number("ring.groove_diameter", ring.groove_diameter);
+  ring.groove_width = s.number("ring.groove_width", ring.groove_width);
+  return ring;
+}
+
+}  // namespace
+
+/// How far an axle stands out below and above what is on it, with the grooves of its rings.
+std::vector<double> Resolver::standing_out(const Settings& s, Axle& axle) {
+  const std::string path = "shaft." + s.name;
+  const Value *ends = s.find("ends"), *ring = s.any_below("ring");
+  std::vector<double> out = ends ? ends->numbers : std::vector<double>{0, 0};
+  out.resize(2);
+  if (!ring) return out;
+  const RetainingRing r = ring_of(s, axle.diameter);
+  if (!(r.thickness > 0) || !(r.groove_diameter > 0) || !(r.groove_width > 0)) {
+    note("missing-key", ring->where, path + ".ring",
+         fmt::format("no ring is tabulated for an axle of {}; give ring.thickness, ring.groove_diameter and "
+                     "ring.groove_width, or a diameter of the table",
+                     print(axle.diameter)));
+    return out;
+  }
+  if (r.groove_diameter >= axle.diameter) {
+    note("bad-value", ring->where, path + ".ring.groove_diameter",
+         fmt::format("is {}, but has to be below the axle's {}", print(r.groove_diameter), print(axle.diameter)));
+    return out;
+  }
+  if (r.groove_width < r.thickness) {
+    note("bad-value", ring->where, path + ".ring.groove_width",
+         fmt::format("is {}, but the ring is {} thick", print(r.groove_width), print(r.thickness)));
+    return out;
+  }
+  const double least_play = r.groove_width - r.thickness, play = s.number("ring.play", least_play);
+  if (play < least_play - math::kAlike) {
+    note("bad-value", s.find("ring.play")->where, path + ".ring.play",
+         fmt::format(
+             "is {}, but the groove is wider than its ring by {}, and would begin under what stands on the axle; "
+             "give at least that",
+             print(play), print(least_play)));
+    return out;
+  }
+  axle.ring_thickness = r.thickness;
+  const double wall = play + r.thickness, least = wall + r.edge();  // of the groove, off what it holds
+  const std::string side = s.text("ring.side").empty() ? "both" : s.text("ring.side");
+  for (const std::size_t above : {0, 1}) {
+    if (side == (above == 1 ? "below" : "above")) continue;
+    if (!ends) out[above] = least;
+    if (out[above] < least - math::kAlike)
+      note("bad-value", ends->where, path + ".ends",
+           fmt::format("lets the axle stand out {} {}, but a retaining ring there asks for {}", print(out[above]),
+                       above == 1 ? "above" : "below", print(least)));
+  }
+  const double length = axle.to - axle.from;
+  if (side != "above") axle.grooves.push_back({out[0] - wall, out[0] - wall + r.groove_width, r.groove_diameter});
+  if (side != "below")
+    axle.grooves.push_back({out[0] + length + wall - r.groove_width, out[0] + length + wall, r.groove_diameter});
+  return out;
 }
 
 void Resolver::make_axles() {
@@ -40,8 +112,11 @@ void Resolver::make_axles() {
     if (ends && ends->numbers.size() != 2)
       note("bad-value", ends->where, path + ".ends",
            fmt::format("has {} numbers; give two, how far it stands out below and above", ends->numbers.size()));
-    if (ends && !diameter)
-      note("missing-key", ends->where, path + ".diameter", "is missing: an axle that stands out needs a diameter");
+    for (const auto& [key, what] :
+         {std::pair{"ends", "an axle that stands out"}, {"fit", "a fit"}, {"ring", "a retaining ring"}}) {
+      if (const Value* v = s.any_below(key); v && !diameter)
+        note("missing-key", v->where, path + ".diameter", fmt::format("is missing: {} needs a diameter", what));
+    }
     const auto member = plans_.named(s.name);
     if ((!diameter && !one_piece) || !member || !plans_.axes[*member] || mistakes_.count() > 0) continue;
     const std::vector<Item>& items = plans_.items[*member];
@@ -53,14 +128,17 @@ void Resolver::make_axles() {
       const body::Solid solid = body(design_.gears[item.index]);  // hubs stand over the face
       along.hold(item.lower + solid.layers().bottom()), along.hold(item.lower + solid.layers().top());
     }
-    const double below = ends ? ends->numbers[0] : 0, above = ends ? ends->numbers[1] : 0;
     Axle axle{s.name,
               *member,
               at.group,
               at.axis,
-              at.zero + along.low() - below,
-              at.zero + along.high() + above,
+              at.zero + along.low(),
+              at.zero + along.high(),
               diameter ? diameter->number : 0};
+    axle.fit = s.text("fit");
+    const std::vector<double> out = standing_out(s, axle);
+    if (mistakes_.count() > 0) continue;
+    axle.from -= out[0], axle.to += out[1];
     if (!(axle.to > axle.from)) {
       note("bad-value", ends->where, path + ".ends",
            fmt::format("leave an axle {} long; let it stand out further", print(axle.to - axle.from)));

@@ -4,6 +4,7 @@
 #include <filesystem>
 #include <limits>
 #include <map>
+#include <optional>
 #include <set>
 
 #include <fmt/format.h>
@@ -63,6 +64,7 @@ struct Work {
   const Means& means;
   const Group& group;
   const write::Stamp& stamp;
+  const std::vector<view::Part>& as_designed;
   Meshes& meshes;
   std::map<const Piece*, double>& volumes;  // of solids that were written, by the kernel [mm³]
   double spline_error;                      // [mm]
@@ -189,8 +191,11 @@ void make_csv(const Work& w) {
 }
 
 void make_pdf(const Work& w) {
-  const std::string sheet = view::draw_sheet(w.nominal, w.nominal.gear(w.only_one().part.name), {});
-  w.save(write::with_job(sheet, "pdf", w.nominal.values.text()));
+  const std::string& name = w.only_one().part.name;
+  for (const view::SheetOf& s : view::all_sheets(w.nominal, w.as_designed)) {
+    if (view::name(s) == name)
+      return w.save(write::with_job(view::draw_sheets(w.nominal, {s}, {}), "pdf", w.nominal.values.text()));
+  }
 }
 
 void make_of_arcs(const Work& w) {
@@ -240,22 +245,21 @@ struct Maker {
 };
 
 const std::vector<Maker>& makers() {
-  // name, meaning, whole, gears alone, plane, carries the job
+  // name, meaning, whole, plane, carries the job
   static const std::vector<Maker> all{
-      {{"step", "solids with exact cylinders and splines", true, false, false, true}, make_step},
-      {{"stl", "triangles, binary", true, false, false, false}, make_stl},
-      {{"3mf", "triangles with names, places and colours, for printing", true, false, false, true}, make_packed},
-      {{"glb", "triangles that turn, for viewers", true, false, false, true}, make_packed},
-      {{"dxf", "plane outlines of arcs or splines", true, false, true, true}, make_dxf},
-      {{"svg", "plane outlines, 1:1", true, false, true, true}, make_of_arcs},
-      {{"csv", "points on the exact curves", false, false, false, false}, make_csv},
-      {{"pdf", "the drawing with its table", false, true, false, true}, make_pdf},
-      {{"parts", "the list of all parts with quantities and masses", true, false, false, false, false, false,
-        "_parts.csv"},
+      {{"step", "solids with exact cylinders and splines", true, false, true}, make_step},
+      {{"stl", "triangles, binary", true, false, false}, make_stl},
+      {{"3mf", "triangles with names, places and colours, for printing", true, false, true}, make_packed},
+      {{"glb", "triangles that turn, for viewers", true, false, true}, make_packed},
+      {{"dxf", "plane outlines of arcs or splines", true, true, true}, make_dxf},
+      {{"svg", "plane outlines, 1:1", true, true, true}, make_of_arcs},
+      {{"csv", "points on the exact curves", false, false, false}, make_csv},
+      {{"pdf", "the drawing with its table", false, false, true}, make_pdf},
+      {{"parts", "the list of all parts with quantities and masses", true, false, false, false, false, "_parts.csv"},
        make_parts},
-      {{"parts-sheet", "the same as a page", true, false, false, true, false, false, "_parts.pdf"}, make_parts_sheet},
+      {{"parts-sheet", "the same as a page", true, false, true, false, false, "_parts.pdf"}, make_parts_sheet},
       {{"urdf", "the machine as a robot description, with ratios, inertia and a mesh of each part", true, false, false,
-        false, false, true},
+        false, true},
        make_urdf}};
   return all;
 }
@@ -332,11 +336,14 @@ Means into(const std::string& folder, Means::Step step, Means::Pack pack) {
 }
 
 std::vector<File> make(const job::Design& nominal, const Request& request, const Means& means) {
-  const job::Design design = nominal.process.given ? job::as(nominal, job::As::drawn) : nominal;
+  std::optional<job::Design> changed;
+  if (nominal.process.given) changed = job::as(nominal, job::As::drawn);
+  const job::Design& design = changed ? *changed : nominal;  // parts know their gears by place
   std::vector<Piece> pieces;
   std::string known;
   double spline_error = std::numeric_limits<double>::infinity();  // one for all: a solid is the same in every file
-  for (const view::Part& p : view::parts(design)) {
+  const std::vector<view::Part> as_designed = view::parts(nominal);
+  for (const view::Part& p : changed ? view::parts(design) : as_designed) {
     known += p.name + ", ";
     pieces.push_back({p, chord_error(request.chord_error, p.module)});
     spline_error = std::min(spline_error, spline_tolerance(p.module));
@@ -363,8 +370,7 @@ std::vector<File> make(const job::Design& nominal, const Request& request, const
     const write::Stamp stamp = make::stamp(design, group.name);
     for (const Maker* m : asked) {
       const Format& format = m->format;
-      if (group.in_place ? !format.whole : !format.alone || (format.gears_alone && !group.pieces[0]->part.gear))
-        continue;
+      if (group.in_place ? !format.whole : !format.alone) continue;
       if (format.plane && std::all_of(group.pieces.begin(), group.pieces.end(), conical)) {
         if (!request.formats.empty() && !group.in_place) toothless += (toothless.empty() ? "" : ", ") + group.name;
         continue;
@@ -381,14 +387,14 @@ std::vector<File> make(const job::Design& nominal, const Request& request, const
       File file{means.path(group.file + ending), std::string(format.name), group.name};
       file.meaning = format.meaning, file.parts = group.pieces.size();
       if (means.about_to) means.about_to(file.path);
-      m->write({nominal, design, request, means, group, stamp, meshes, volumes, spline_error, file});
+      m->write({nominal, design, request, means, group, stamp, as_designed, meshes, volumes, spline_error, file});
       made.push_back(std::move(file));
     }
   }
   if (made.empty() && toothless.empty()) {
     throw InvalidParameter("format", fmt::format("{}", fmt::join(request.formats, ", ")),
                            "there is no such file of what was chosen",
-                           "csv and pdf are made of single gears, dxf and svg of what has a plane section");
+                           "csv and pdf are made of single parts, dxf and svg of what has a plane section");
   }
   if (!toothless.empty()) {
     const std::string why = fmt::format("no plane shows the teeth of {}, which are bevel gears", toothless);

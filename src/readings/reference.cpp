@@ -7,6 +7,7 @@
 #include "palio/values/fits.hpp"
 #include "palio/values/keys.hpp"
 #include "palio/values/motors.hpp"
+#include "palio/values/retaining_rings.hpp"
 #include "palio/values/threads.hpp"
 
 namespace palio::job {
@@ -16,6 +17,24 @@ std::string heading(Section section) {
   if (section == Section::top) return "Top of the file";
   const std::string table = fmt::format("[{}{}]", name(section), has_names(section) ? ".NAME" : "");
   return section == Section::gear ? table + ", and [shared] where marked" : table;
+}
+
+/// A row for each symbol, after the first corner of the table.
+std::string fit_table(std::string_view symbols, std::optional<FitLimits> (*limits_of)(std::string_view, double)) {
+  std::string text;
+  const std::vector<double> sizes = fit_sizes();
+  for (const double size : sizes)
+    text += fmt::format(" up to {} mm |", size);
+  text += "\n|---|---|---|---|---|---|---|---|---|\n";
+  for (const std::string& symbol : words_of(symbols)) {
+    text += fmt::format("| `{}` |", symbol);
+    for (const double size : sizes) {
+      const FitLimits limits = *limits_of(symbol, size);
+      text += fmt::format(" {:+.4g} {:+.4g} |", limits.least * 1e3, limits.greatest * 1e3);
+    }
+    text += "\n";
+  }
+  return text;
 }
 
 }  // namespace
@@ -106,18 +125,18 @@ std::string reference() {
   text +=
       "\n## Fits of bores (`bore.fit`)\n\nLimits in the manner of ISO 286, in µm above the nominal size: as commonly "
       "tabulated, not compared with the printed standard.\n\n| |";
-  const std::vector<double> sizes = fit_sizes();
-  for (const double size : sizes)
-    text += fmt::format(" up to {} mm |", size);
-  text += "\n|---|---|---|---|---|---|---|---|---|\n";
-  for (const std::string& symbol : words_of(hole_fits())) {
-    text += fmt::format("| `{}` |", symbol);
-    for (const double size : sizes) {
-      const FitLimits limits = *hole_limits(symbol, size);
-      text += fmt::format(" {:+.4g} {:+.4g} |", limits.least * 1e3, limits.greatest * 1e3);
-    }
-    text += "\n";
-  }
+  text += fit_table(hole_fits(), hole_limits);
+  text += "\n## Fits of axles (`fit` of a shaft)\n\nThe same for shafts, from the same tables.\n\n| |" +
+          fit_table(shaft_fits(), shaft_limits);
+  text +=
+      "\n## Retaining rings (`ring` of a shaft)\n\nGrooves in the manner of DIN 471, plain rings, in mm: as commonly "
+      "tabulated, not compared with the printed standard. The axle stands out by play, ring and three times the "
+      "groove's "
+      "depth beyond what the ring holds. Room for the ring's ears, and for the tool that spreads them, is not looked "
+      "at.\n\n"
+      "| axle | thickness of the ring | bottom of the groove | its width |\n|---|---|---|---|\n";
+  for (const RetainingRing& r : retaining_rings())
+    text += fmt::format("| {} | {} | {} | {} |\n", r.shaft, r.thickness, r.groove_diameter, r.groove_width);
   return text;
 }
 

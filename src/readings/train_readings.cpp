@@ -363,6 +363,45 @@ using At = ShaftAt;
 using Row = ReadingRow<At>;
 using Q = Quantity;
 
+/// What is made of the shaft itself; null: nothing.
+const Axle* axle_of(const At& a) {
+  for (const Axle& axle : a.design.axles) {
+    if (axle.member == a.member()) return &axle;
+  }
+  return nullptr;
+}
+
+/// A reading of its axle, where it has one with a diameter.
+template <class Read>
+auto of_axle(Read read) {
+  return [read](const At& a) {
+    const Axle* axle = axle_of(a);
+    return axle && axle->diameter > 0 ? Said(read(*axle)) : Said();
+  };
+}
+
+Said axle_limit(const Axle& axle, double FitLimits::*limit) {
+  const auto limits = axle.fit_limits();
+  return limits ? Said(axle.diameter + (*limits).*limit) : Said();
+}
+
+/// Between the limits of bore and axle, at least and at most.
+Said of_axle_with_bores(const At& a) {
+  const Axle* axle = axle_of(a);
+  const auto shaft = axle ? axle->fit_limits() : std::nullopt;
+  if (!shaft || !axle->gears.empty()) return {};
+  std::vector<std::pair<std::string, Said>> all;
+  for (const std::size_t g : a.shaft.gears) {
+    const Gear& gear = a.design.gears[g];
+    const auto hole = gear.bearing ? std::nullopt : gear.fit_limits();
+    if (!hole) continue;
+    const double wider = gear.bore_given - axle->diameter;
+    all.emplace_back(gear.name, Said{{"min", wider + hole->least - shaft->greatest},
+                                     {"max", wider + hole->greatest - shaft->least}});
+  }
+  return all.empty() ? Said() : Said::by_name(std::move(all));
+}
+
 /// The first train in which it is known how the shaft turns.
 const TrainAt* train_of(const At& a) {
   for (const TrainAt& t : a.trains.all) {
@@ -442,6 +481,42 @@ const std::vector<ReadingRow<ShaftAt>>& shaft_readings() {
             if (!t || !t->train.torque || !t->flow()) return Said();
             return Said(torque_through(t->train, *t->flow(), a.member()) * *t->train.torque);
           }),
+      Row("axle_diameter", "axle", "", Q::circle).in("body").of(1, "nominal").is(of_axle([](const Axle& x) {
+        return x.diameter;
+      })),
+      Row("axle_length", "length of the axle", "", Q::length)
+          .in("body")
+          .of(1, "from end to end")
+          .is(of_axle([](const Axle& x) { return x.to - x.from; })),
+      Row("axle_fit", "fit of the axle", "", Q::number).in("body").of(1, "its symbol").is(of_axle([](const Axle& x) {
+        return if_any(x.fit);
+      })),
+      Row("axle_least_diameter", "least that the fit allows", "", Q::circle)
+          .in("body")
+          .of(1, "of the axle")
+          .is(of_axle([](const Axle& x) { return axle_limit(x, &FitLimits::least); })),
+      Row("axle_greatest_diameter", "most that the fit allows", "", Q::circle)
+          .in("body")
+          .of(1, "of the axle")
+          .is(of_axle([](const Axle& x) { return axle_limit(x, &FitLimits::greatest); })),
+      Row("bore_play", "play on the axle, by both fits", "", Q::length)
+          .in("body")
+          .of(1, "on diameter, of each gear whose bore has a fit and turns on no bearing; negative: pressed on")
+          .is(of_axle_with_bores),
+      Row("retaining_rings", "retaining rings", "", Q::number)
+          .in("body")
+          .of(1, "that snap into grooves of the axle")
+          .is(of_axle(
+              [](const Axle& x) { return x.grooves.empty() ? Said() : Said(static_cast<double>(x.grooves.size())); })),
+      Row("ring_groove_diameter", "groove of a retaining ring", "", Q::circle)
+          .in("body")
+          .of(1, "its bottom")
+          .is(of_axle([](const Axle& x) { return x.grooves.empty() ? Said() : Said(x.grooves[0].diameter); })),
+      Row("ring_groove_width", "width of that groove", "", Q::length)
+          .in("body")
+          .of(1, "from wall to wall")
+          .is(of_axle(
+              [](const Axle& x) { return x.grooves.empty() ? Said() : Said(x.grooves[0].to - x.grooves[0].from); })),
   };
   return rows;
 }

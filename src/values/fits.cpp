@@ -59,35 +59,61 @@ const Row* widths(int grade) {
 }  // namespace
 
 std::string_view hole_fits() { return "D10 E9 F7 F8 G6 G7 H6 H7 H8 H9 H10 H11 JS7 K7 M7 N7 P7"; }
+std::string_view shaft_fits() { return "d9 e8 f7 f8 g6 g7 h6 h7 h8 h9 h10 h11 js6 js7 k6 k7 m6 m7 n6 n7 p6 p7"; }
 
 std::vector<double> fit_sizes() { return {kRanges.begin(), kRanges.end()}; }
 
-std::optional<FitLimits> hole_limits(std::string_view symbol, double diameter) {
-  const std::size_t digits = std::min(symbol.find_first_of("0123456789"), symbol.size());
-  const std::string_view letters = symbol.substr(0, digits);
+namespace {
+
+constexpr double kMicrometre = 1e-3;  // [mm]
+
+/// A symbol taken apart, at a size that the table has.
+struct Symbol {
+  std::string_view letters;
   int grade = 0;
-  std::from_chars(symbol.data() + digits, symbol.data() + symbol.size(), grade);
-  const Row* width = widths(grade);
+  double width = 0;       // of the grade [µm]
+  std::size_t range = 0;  // of sizes
+};
+
+std::optional<Symbol> symbol_of(std::string_view symbol, double diameter) {
+  Symbol s;
+  const std::size_t digits = std::min(symbol.find_first_of("0123456789"), symbol.size());
+  s.letters = symbol.substr(0, digits);
+  std::from_chars(symbol.data() + digits, symbol.data() + symbol.size(), s.grade);
+  const Row* width = widths(s.grade);
   if (!width || !(diameter > 0) || diameter > kRanges.back()) return std::nullopt;
-  const auto range =
-      static_cast<std::size_t>(std::lower_bound(kRanges.begin(), kRanges.end(), diameter) - kRanges.begin());
-  const double it = (*width)[range];
-  double least = 0;  // [µm]
-  if (letters == "JS") {
-    least = -it / 2;
-  } else if (const Row* wider = amounts(kWider, letters)) {
-    least = (*wider)[range];
-  } else if (const Row* narrower = amounts(kNarrower, letters)) {
-    // The same fit in hole and shaft: what the next finer grade is narrower by is added, from 3 mm up.
-    const Row* finer = widths(grade - 1);
-    if (!finer) return std::nullopt;
-    const double added = range > 0 ? it - (*finer)[range] : 0;
-    least = -(*narrower)[range] + added - it;
-  } else {
+  s.range = static_cast<std::size_t>(std::lower_bound(kRanges.begin(), kRanges.end(), diameter) - kRanges.begin());
+  s.width = (*width)[s.range];
+  return s;
+}
+
+FitLimits from(double least, double width) { return {least * kMicrometre, (least + width) * kMicrometre}; }
+
+}  // namespace
+
+std::optional<FitLimits> hole_limits(std::string_view symbol, double diameter) {
+  const auto s = symbol_of(symbol, diameter);
+  if (!s) return std::nullopt;
+  if (s->letters == "JS") return from(-s->width / 2, s->width);
+  if (const Row* wider = amounts(kWider, s->letters)) return from((*wider)[s->range], s->width);
+  const Row *narrower = amounts(kNarrower, s->letters), *finer = widths(s->grade - 1);
+  if (!narrower || !finer) return std::nullopt;
+  // The same fit in hole and shaft: what the next finer grade is narrower by is added, from 3 mm up.
+  const double added = s->range > 0 ? s->width - (*finer)[s->range] : 0;
+  return from(-(*narrower)[s->range] + added - s->width, s->width);
+}
+
+std::optional<FitLimits> shaft_limits(std::string_view symbol, double diameter) {
+  const auto s = symbol_of(symbol, diameter);
+  if (!s || std::any_of(s->letters.begin(), s->letters.end(), [](char c) { return c < 'a' || c > 'z'; }))
     return std::nullopt;
-  }
-  constexpr double kMicrometre = 1e-3;
-  return FitLimits{least * kMicrometre, (least + it) * kMicrometre};
+  std::string of_hole(s->letters);
+  for (char& c : of_hole)
+    c = static_cast<char>(c - 'a' + 'A');
+  if (of_hole == "JS") return from(-s->width / 2, s->width);
+  if (const Row* thinner = amounts(kWider, of_hole)) return from(-(*thinner)[s->range] - s->width, s->width);
+  if (const Row* thicker = amounts(kNarrower, of_hole)) return from((*thicker)[s->range], s->width);
+  return std::nullopt;
 }
 
 std::optional<std::pair<std::string, std::string>> size_and_fit(std::string_view said) {

@@ -40,10 +40,19 @@ Canvas::Canvas(const std::string& format, PictureSize size, const std::string& t
     throw InvalidParameter("format", format, "pictures are png, svg or pdf", "choose one of these");
   }
   cr_ = cairo_create(surface_);
-  cairo_set_source_rgb(cr_, kPaper.r, kPaper.g, kPaper.b);
-  cairo_paint(cr_);
+  lay_paper();
   cairo_set_line_join(cr_, CAIRO_LINE_JOIN_ROUND);
   cairo_select_font_face(cr_, "DejaVu Sans", CAIRO_FONT_SLANT_NORMAL, CAIRO_FONT_WEIGHT_NORMAL);
+}
+
+void Canvas::lay_paper() {
+  cairo_set_source_rgb(cr_, kPaper.r, kPaper.g, kPaper.b);
+  cairo_paint(cr_);
+}
+
+void Canvas::next_page() {
+  cairo_show_page(cr_);
+  lay_paper();
 }
 
 Canvas::~Canvas() {

@@ -57,6 +57,8 @@ class Canvas {
   void cut_blank(double radius, double outer, const std::vector<std::vector<Vec2>>& cuts, const Color& fill,
                  const Color& trace);
 
+  /// Of a PDF: what is drawn from here on stands on a page of its own.
+  void next_page();
   /// The finished file.
   std::string finish();
   /// Puts pixels (as of `pixels`) on the whole canvas.
@@ -65,6 +67,7 @@ class Canvas {
   std::vector<std::uint8_t> pixels();
 
  private:
+  void lay_paper();
   void path(const curve::Outline& outline, const Vec2& at, double turn);
   void path(const std::vector<Vec2>& points);
   void stroke(const Color& color, double width, std::initializer_list<double> dash);

@@ -8,7 +8,6 @@
 #include "canvas.hpp"
 #include "palio/utf8.hpp"
 #include "palio/version.hpp"
-#include "palio/view/placement.hpp"
 
 namespace palio::view {
 namespace {
@@ -34,16 +33,6 @@ std::string what_it_is(const job::Design& design, const Part& part) {
     return fmt::format("one piece: {}", fmt::join(gears, ", "));
   }
   return part.motion ? "part of a reducer" : "plate";
-}
-
-/// What the title block calls a part, and its number.
-std::pair<std::string, std::string> called(const job::Design& design, const Part& part) {
-  const auto named = [&](const std::string& name) { return name.empty() ? part.name : name; };
-  if (part.gear) return {named(part.gear->part_name), part.gear->part_number};
-  for (const job::Frame& f : design.frames) {
-    if (f.name == part.name) return {named(f.part_name), f.part_number};
-  }
-  return {part.name, ""};
 }
 
 /// Another one of the same sort, or more of one that is bought already.
@@ -92,6 +81,16 @@ void add_screws(const Part& part, std::vector<ListedPart>& bought) {
   }
 }
 
+/// Retaining rings, of each copy of an axle.
+void add_rings(const job::Design& design, const Part& part, std::vector<ListedPart>& bought) {
+  if (!part.axle) return;
+  const job::Axle& a = design.axles[*part.axle];
+  if (a.grooves.empty()) return;
+  add_bought(fmt::format("retaining ring {:.6g}", a.diameter),
+             fmt::format("retaining ring for a shaft of {:.6g} mm, {:.6g} mm thick", a.diameter, a.ring_thickness),
+             a.grooves.size(), bought);
+}
+
 /// Motors that are bolted to plates, with their screws.
 void add_motors(const job::Design& design, std::vector<ListedPart>& bought) {
   for (const job::Frame& frame : design.frames) {
@@ -115,23 +114,40 @@ std::string field(const std::string& text) {
 
 }  // namespace
 
+std::pair<std::string, std::string> title_of(const job::Gear& gear) {
+  return {gear.part_name.empty() ? gear.name : gear.part_name, gear.part_number};
+}
+
+std::pair<std::string, std::string> title_of(const job::Design& design, const Part& part) {
+  if (part.gear) return title_of(*part.gear);
+  for (const job::Frame& f : design.frames) {
+    if (f.name == part.name) return {f.part_name.empty() ? part.name : f.part_name, f.part_number};
+  }
+  return {part.name, ""};
+}
+
+ListedPart listed(const job::Design& design, const Part& part) {
+  const auto [name, number] = title_of(design, part);
+  ListedPart line{name, number, what_it_is(design, part), part.material.name};
+  line.volume = body::mass_properties(part.body).volume;
+  constexpr double kGramsPerMillimetre = 1e-6;  // of kg/m³ times mm³
+  if (part.material.density > 0) line.mass = line.volume * part.material.density * kGramsPerMillimetre;
+  return line;
+}
+
 std::vector<ListedPart> parts_list(const job::Design& design) {
   std::vector<ListedPart> all, bought;
   std::vector<std::string> names;  // of parts, beside their lines
   for (const Part& p : parts(design)) {
     add_bearings(design, p, bought);
     add_screws(p, bought);
+    add_rings(design, p, bought);
     if (!p.alike.empty()) {
       const auto first = std::find(names.begin(), names.end(), p.alike);
       ++all[static_cast<std::size_t>(first - names.begin())].quantity;
       continue;
     }
-    const auto [name, number] = called(design, p);
-    ListedPart line{name, number, what_it_is(design, p), p.material.name};
-    line.volume = body::mass_properties(p.body).volume;
-    constexpr double kGramsPerMillimetre = 1e-6;  // of kg/m³ times mm³
-    if (p.material.density > 0) line.mass = line.volume * p.material.density * kGramsPerMillimetre;
-    all.push_back(std::move(line)), names.push_back(p.name);
+    all.push_back(listed(design, p)), names.push_back(p.name);
   }
   add_motors(design, bought);
   std::move(bought.begin(), bought.end(), std::back_inserter(all));

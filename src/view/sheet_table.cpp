@@ -10,13 +10,12 @@
 namespace palio::view {
 namespace {
 
-class SheetTable : private SheetPen {
+class SheetTable : private GearPen {
  public:
-  SheetTable(const SheetPen& pen, double x, double y, double right)
-      : SheetPen(pen), table_x_(x), table_right_(right), row_y_(y) {}
+  SheetTable(const SheetPen& pen, const job::Gear& gear, double x, double y, double right)
+      : GearPen(pen, gear), rows_(pen, x, y, right) {}
 
   void draw() {
-    line(table_x_, row_y_, table_x_, paper_.height - 24 * k_, 1);
     g_.teeth.visit(overloaded{
         [&](const gear::BevelGear&) { bevel_table(); },
         [&](const gear::CycloidalTeeth&) { cycloidal_table(); },
@@ -27,18 +26,8 @@ class SheetTable : private SheetPen {
   }
 
  private:
-  void row(const std::string& label, const std::string& text) {
-    words(table_x_ + 6 * k_, row_y_ + 6.5 * k_, label, 1, 7.2);
-    words(table_right_ - 6 * k_, row_y_ + 6.5 * k_, text, -1, 7.2);
-    row_y_ += 13 * k_;
-    line(table_x_, row_y_, table_right_, row_y_, 0.3, kGrey);
-  }
-  void heading(const std::string& text) {
-    row_y_ += 4 * k_;
-    words(table_x_ + 6 * k_, row_y_ + 7 * k_, text, 1, 8, true);
-    row_y_ += 14 * k_;
-    line(table_x_, row_y_, table_right_, row_y_, 0.8);
-  }
+  void row(const std::string& label, const std::string& text) { rows_.row(label, text); }
+  void heading(const std::string& text) { rows_.heading(text); }
 
   /// A measure with the allowance, and what it would be without any.
   void limits(const std::string& label, double made, double without) {
@@ -200,11 +189,13 @@ class SheetTable : private SheetPen {
                        job::symbol(design_.units));
   }
 
-  double table_x_, table_right_, row_y_;
+  SheetRows rows_;
 };
 
 }  // namespace
 
-void sheet_table(const SheetPen& pen, double x, double y, double right) { SheetTable(pen, x, y, right).draw(); }
+void sheet_table(const SheetPen& pen, const job::Gear& gear, double x, double y, double right) {
+  SheetTable(pen, gear, x, y, right).draw();
+}
 
 }  // namespace palio::view

@@ -13,23 +13,6 @@
 namespace palio::view {
 namespace {
 
-constexpr double kPointsPerMm = 72 / 25.4;
-
-/// "2 : 1" … the largest usual scale at which `need` mm fit into `room` mm.
-std::pair<double, std::string> usual_scale(double need, double room) {
-  for (const double s : {50.0, 20.0, 10.0, 5.0, 2.0, 1.0, 0.5, 0.2, 0.1, 0.05, 0.02, 0.01}) {
-    if (need * s <= room || s == 0.01) return {s, s >= 1 ? fmt::format("{:g} : 1", s) : fmt::format("1 : {:g}", 1 / s)};
-  }
-  return {1, "1 : 1"};
-}
-
-/// What a cut through the axis shows: material between two radii, from one height to another.
-struct Cut {
-  double z0, z1;
-  double in0, out0, in1, out1;  // radii at z0 and z1; negative ones lie below the axis
-  bool teeth;                   // a tooth: drawn, not hatched
-};
-
 std::vector<Cut> cut_through(const job::Gear& g, const body::Body& body) {
   std::vector<Cut> all;
   std::vector<body::Shape> shapes;
@@ -101,9 +84,9 @@ std::vector<Cut> without_holes_across(std::vector<Cut> cuts, const body::Body& b
   return cuts;
 }
 
-class SheetViews : private SheetPen {
+class SheetViews : private GearPen {
  public:
-  explicit SheetViews(const SheetPen& pen) : SheetPen(pen) {}
+  SheetViews(const SheetPen& pen, const job::Gear& gear) : GearPen(pen, gear) {}
 
   void views(double x0, double y0, double x1, double y1) {
     if (g_.teeth.is_rack()) return rack_view(x0, y0, x1, y1);
@@ -189,15 +172,7 @@ class SheetViews : private SheetPen {
     const auto px = [&](double z) { return x + s * (z - from); };
     const auto py = [&](double r) { return y - s * r; };
     const double length = s * (body.top() - from), reach = s * g_.teeth.reach();
-    page_.look_at(Vec2::Zero(), zoom_, Vec2::Zero());
-    const std::vector<Cut> cuts = without_holes_across(cut_through(g_, body), body);
-    for (const Cut& c : cuts) {
-      // On the page: y down, so polygons are given with y negated.
-      const std::vector<Vec2> corners{
-          {px(c.z0), -py(c.in0)}, {px(c.z1), -py(c.in1)}, {px(c.z1), -py(c.out1)}, {px(c.z0), -py(c.out0)}};
-      page_.hatched(corners, c.teeth ? Color{0, 0, 0, 0} : kInk, 3.4 * k_, 0.35 * zoom_ * k_);
-    }
-    outline_of(cuts, px, py);
+    draw_cuts(without_holes_across(cut_through(g_, body), body), px, py);
     const double d = g_.teeth.reference_diameter() / 2, b = g_.teeth.face_width(), over = 4 * k_;
     const std::initializer_list<double> chain{9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_};
     for (const double r : {d, -d})
@@ -267,38 +242,6 @@ class SheetViews : private SheetPen {
                                           : "left end"));
     }
     return notes;
-  }
-
-  /// Outer contour of the cut: the steps between layers.
-  template <class X, class Y>
-  void outline_of(const std::vector<Cut>& cuts, X px, Y py) {
-    for (const Cut& c : cuts) {
-      line(px(c.z0), py(c.in0), px(c.z1), py(c.in1), 0.8, kBlack);
-      line(px(c.z0), py(c.out0), px(c.z1), py(c.out1), 0.8, kBlack);
-    }
-    // An end of a cut is an edge where its neighbour across that height does not go on.
-    for (const Cut& c : cuts) {
-      for (const bool upper : {false, true}) {
-        const double z = upper ? c.z1 : c.z0;
-        std::vector<std::pair<double, double>> open{{std::min(upper ? c.in1 : c.in0, upper ? c.out1 : c.out0),
-                                                     std::max(upper ? c.in1 : c.in0, upper ? c.out1 : c.out0)}};
-        for (const Cut& o : cuts) {
-          if (std::abs((upper ? o.z0 : o.z1) - z) > math::kAlike) continue;
-          const auto [low, high] = std::minmax({upper ? o.in0 : o.in1, upper ? o.out0 : o.out1});
-          std::vector<std::pair<double, double>> left;
-          for (const auto& [a, b] : open) {
-            if (low > a) left.emplace_back(a, std::min(b, low));
-            if (high < b) left.emplace_back(std::max(a, high), b);
-          }
-          open.clear();
-          for (const auto& part : left) {
-            if (part.second > part.first + math::kAlike) open.push_back(part);
-          }
-        }
-        for (const auto& [a, b] : open)
-          line(px(z), py(a), px(z), py(b), 0.8, kBlack);
-      }
-    }
   }
 
   /// Cut through the axis, which lies along the page; the apex on the left.
@@ -402,8 +345,8 @@ class SheetViews : private SheetPen {
 
 }  // namespace
 
-std::string sheet_views(const SheetPen& pen, double x0, double y0, double x1, double y1) {
-  SheetViews views(pen);
+std::string sheet_views(const SheetPen& pen, const job::Gear& gear, double x0, double y0, double x1, double y1) {
+  SheetViews views(pen, gear);
   views.views(x0, y0, x1, y1);
   return views.scale();
 }

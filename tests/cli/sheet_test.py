@@ -1,9 +1,11 @@
 """Sheets as a shop reads them: every number of the table is the report's, in the sheet's unit; what can be worked out by hand from
 the numbers printed (span, pins, thickness without allowance) comes out as printed; no word leaves the page or covers another."""
+import csv
 import json
 import math
 import os
 import re
+import struct
 import subprocess
 import sys
 import tempfile
@@ -76,6 +78,25 @@ def arcinv(value):
         middle = (low + high) / 2
         low, high = (middle, high) if inv(middle) < value else (low, middle)
     return low
+
+
+def check_words(test, pdf, least_words):
+    xml = subprocess.run(["pdftotext", "-bbox", pdf, "-"], capture_output=True, text=True, check=True).stdout
+    width, height = map(float, re.search(r'<page width="([\d.]+)" height="([\d.]+)"', xml).groups())
+    words = [
+        (*map(float, w[:4]), w[4])
+        for w in re.findall(r'<word xMin="([\d.-]+)" yMin="([\d.-]+)" xMax="([\d.-]+)" yMax="([\d.-]+)">(.*?)</word>', xml)
+    ]
+    test.assertGreater(len(words), least_words)
+    for x0, y0, x1, y1, word in words:
+        test.assertTrue(0 < x0 and x1 < width and 0 < y0 and y1 < height, word)
+    for i, a in enumerate(words):
+        for b in words[i + 1 :]:
+            across = min(a[2], b[2]) - max(a[0], b[0])
+            down = min(a[3], b[3]) - max(a[1], b[1])
+            # Boxes are as high as the tallest letter: words of neighbouring lines may meet by a quarter.
+            least = min(min(a[2] - a[0], a[3] - a[1]), min(b[2] - b[0], b[3] - b[1]))
+            test.assertFalse(across > 0.35 * least and down > 0.35 * least, f"{a[4]!r} and {b[4]!r}")
 
 
 class Sheets(unittest.TestCase):
@@ -201,33 +222,185 @@ class Sheets(unittest.TestCase):
             for units in ("mm", "in"):
                 name = f"{kind}_{units}"
                 for gear in self.reports[name]["gears"]:
-                    xml = subprocess.run(
-                        ["pdftotext", "-bbox", os.path.join(self.dir, name, gear + "-sheet.pdf"), "-"],
-                        capture_output=True,
-                        text=True,
-                        check=True,
-                    ).stdout
-                    width, height = map(float, re.search(r'<page width="([\d.]+)" height="([\d.]+)"', xml).groups())
-                    words = [
-                        (*map(float, w[:4]), w[4])
-                        for w in re.findall(
-                            r'<word xMin="([\d.-]+)" yMin="([\d.-]+)" xMax="([\d.-]+)" yMax="([\d.-]+)">(.*?)</word>',
-                            xml,
-                        )
-                    ]
-                    self.assertGreater(len(words), 40)
                     with self.subTest(job=name, gear=gear):
-                        for x0, y0, x1, y1, word in words:
-                            self.assertTrue(0 < x0 and x1 < width and 0 < y0 and y1 < height, word)
-                        for i, a in enumerate(words):
-                            for b in words[i + 1 :]:
-                                across = min(a[2], b[2]) - max(a[0], b[0])
-                                down = min(a[3], b[3]) - max(a[1], b[1])
-                                # Boxes are as high as the tallest letter: words of neighbouring lines may meet by a quarter.
-                                least = min(min(a[2] - a[0], a[3] - a[1]), min(b[2] - b[0], b[3] - b[1]))
-                                self.assertFalse(
-                                    across > 0.35 * least and down > 0.35 * least, f"{a[4]!r} and {b[4]!r}"
-                                )
+                        check_words(self, os.path.join(self.dir, name, gear + "-sheet.pdf"), 40)
+
+
+# Machines with parts that are no gears.
+MACHINES = ("reducer", "planetary", "train", "clock_train")
+
+# Plates with posts, seats of bearings, a motor and holes of their own.
+PLATES = {
+    "mm": """
+[frame.base]
+pairs = ["first_stage"]
+thickness = 9
+margin = 5
+post_height = 6
+post_diameter = 30
+bore = {bearing = "608"}
+holes = [{x = -30, y = 22, diameter = 4}, {x = 60, y = -31.5, diameter = 5.5}, {x = 70, y = 20, diameter = 4}]
+[frame.cover]
+pairs = ["first_stage"]
+side = "above"
+thickness = 3
+bore.diameter = 6
+""",
+    "in": """
+[frame.base]
+pairs = ["first_stage"]
+thickness = 0.375
+margin = 0.25
+post_height = 0.25
+post_diameter = 1.2
+holes = [{x = -1.2, y = 0.9, diameter = 0.16}, {x = 2.4, y = -1.25, diameter = 0.2}, {x = 2.8, y = 0.8, diameter = 0.16}]
+""",
+}
+
+
+def triangles(path):
+    with open(path, "rb") as file:
+        data = file.read()
+    count = struct.unpack_from("<I", data, 80)[0]
+    return [
+        [struct.unpack_from("<3f", data, 84 + 50 * i + 12 * k) for k in (1, 2, 3)] for i in range(count)
+    ]
+
+
+def crossed_upwards(mesh, x, y):
+    """Heights at which a line along z meets triangles."""
+    met = []
+    for a, b, c in mesh:
+        side = [(q[0] - p[0]) * (y - p[1]) - (q[1] - p[1]) * (x - p[0]) for p, q in ((a, b), (b, c), (c, a))]
+        if all(s > 0 for s in side) or all(s < 0 for s in side):
+            # A flat face nearly always; of others the height is not asked for.
+            met.append((a[2] + b[2] + c[2]) / 3)
+    return sorted(met)
+
+
+class SheetsOfParts(unittest.TestCase):
+    """Parts that are no gears: what is printed is held against the triangles of the same part."""
+
+    @classmethod
+    def setUpClass(cls):
+        cls.tmp = tempfile.TemporaryDirectory()
+        cls.dir = cls.tmp.name
+        cls.sheets = []
+        for kind in (*MACHINES, "spur"):
+            for units in ("mm", "in"):
+                name = f"{kind}_{units}"
+                palio("start", kind, "--units", units, "--out", name + ".toml", cwd=cls.dir)
+                if kind == "spur":
+                    with open(os.path.join(cls.dir, name + ".toml"), "a", encoding="utf-8") as job:
+                        job.write(PLATES[units])
+                made = json.loads(palio("sheet", name + ".toml", "--json", "--out", name, cwd=cls.dir))["files"]
+                gears = json.loads(palio("report", name + ".toml", "--json", cwd=cls.dir))["gears"]
+                cls.sheets += [(name, f["part"], f["path"]) for f in made if f["part"] not in gears]
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.tmp.cleanup()
+
+    def mesh(self, name, part):
+        palio("make", name + ".toml", "--only", part, "--format", "stl", "--out", name + "_made", cwd=self.dir)
+        return triangles(os.path.join(self.dir, name + "_made", part + ".stl"))
+
+    def test_sizes_volume_and_holes_are_those_of_the_triangles(self):
+        kinds, holes_met = set(), 0
+        for name, part, path in self.sheets:
+            rows, _ = table(os.path.join(self.dir, path))
+            values, scale = dict(rows), 25.4 if name.endswith("in") else 1.0
+            mesh = self.mesh(name, part)
+            low = [min(p[i] for t in mesh for p in t) for i in range(3)]
+            high = [max(p[i] for t in mesh for p in t) for i in range(3)]
+            with self.subTest(job=name, part=part):
+                over_all = re.findall(r"[\d.]+", values["size over all, x × y × z"])
+                for i in range(3):
+                    self.assertAlmostEqual(float(over_all[i]) * scale, high[i] - low[i], delta=0.012)
+                volume = sum(
+                    (a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0]))
+                    for a, b, c in mesh
+                ) / 6
+                self.assertAlmostEqual(number(values["volume"])[0], volume, delta=4e-3 * volume + 0.06)
+                kinds.add(re.split("[,:]", values["what it is"])[0])
+                at = None
+                for label, feature in rows:
+                    hole = re.match(r"(?:([a-z]) )?(?:(\d+) × )?⌀([\d.]+) through(?: (about 0|at|on) ?⌀?(.*))?$", label)
+                    place = re.match(r"([a-z])(\d+)$", label)
+                    places = []
+                    if hole:
+                        radius = float(hole.group(3)) * scale / 2
+                        where, rest = hole.group(4), re.findall(r"-?[\d.]+", hole.group(5) or "")
+                        if where == "about 0":
+                            places = [(0.0, 0.0)]
+                        elif where == "at":
+                            places = [(float(rest[0]) * scale, float(rest[1]) * scale)]
+                        elif where == "on":
+                            n, r, a = int(hole.group(2)), float(rest[0]) * scale / 2, math.radians(float(rest[1]))
+                            places = [
+                                (r * math.cos(a + 2 * math.pi * k / n), r * math.sin(a + 2 * math.pi * k / n)) for k in range(n)
+                            ]
+                        at = radius if not places else None
+                    elif place and at:
+                        x, y = re.findall(r"-?[\d.]+", feature)
+                        places, radius = [(float(x) * scale, float(y) * scale)], at
+                    for x, y in places:
+                        # Open in the middle and nearly as far as is said; closed a little beyond that.
+                        self.assertEqual(crossed_upwards(mesh, x + 1e-4, y + 2e-4), [], label)
+                        for way in (0.3, 1.7, 3.9):
+                            inner, outer = radius - 0.03, radius + 0.03
+                            self.assertEqual(crossed_upwards(mesh, x + inner * math.cos(way), y + inner * math.sin(way)), [], label)
+                            self.assertNotEqual(crossed_upwards(mesh, x + outer * math.cos(way), y + outer * math.sin(way)), [], label)
+                        holes_met += 1
+        self.assertGreater(holes_met, 30)
+        self.assertEqual(kinds, {"plate", "part of a reducer", "axle", "one piece"})
+
+    def test_as_many_pieces_as_the_parts_list_counts(self):
+        for kind in MACHINES:
+            name = f"{kind}_mm"
+            palio("make", name + ".toml", "--format", "parts", "--out", name + "_list", cwd=self.dir)
+            listed = {}
+            with open(os.path.join(self.dir, name + "_list", "assembly_parts.csv"), encoding="utf-8") as file:
+                for row in csv.DictReader(file):
+                    listed[row["name"]] = row["quantity"]
+            for job, part, path in self.sheets:
+                if job == name:
+                    with self.subTest(job=job, part=part):
+                        self.assertEqual(dict(table(os.path.join(self.dir, path))[0])["pieces"], listed[part])
+
+    def test_no_word_leaves_the_page_or_covers_another(self):
+        for name, part, path in self.sheets:
+            with self.subTest(job=name, part=part):
+                check_words(self, os.path.join(self.dir, path), 25)
+
+    def test_an_axle_names_its_fit_with_limits_and_the_grooves_of_its_rings(self):
+        asked = ["--set", 'shaft.last.fit="g6"', "--set", 'shaft.last.ring.side="both"']
+        palio("sheet", "train_mm.toml", *asked, "--of", "last_axle", "--out", "fitted.pdf", cwd=self.dir)
+        rows, text = table(os.path.join(self.dir, "fitted.pdf"))
+        self.assertEqual(dict(rows)["⌀10 g6 from … to"], "⌀9.986 … ⌀9.995 mm")
+        grooves = [label for label, what in rows if what == "groove of a ring"]
+        self.assertEqual(len(grooves), 2)
+        for label in grooves:
+            start, end = map(float, re.search(r"⌀9.6 z ([\d.]+) … ([\d.]+)", label).groups())
+            self.assertAlmostEqual(end - start, 1.1, delta=1e-9)
+        self.assertEqual(sum("⌀10 g6 z" in label for label, _ in rows), 3)
+        check_words(self, os.path.join(self.dir, "fitted.pdf"), 40)
+
+    def test_one_pdf_holds_them_all_and_carries_the_job(self):
+        told = json.loads(palio("sheet", "train_mm.toml", "--json", "--out", "all.pdf", cwd=self.dir))["files"]
+        self.assertEqual(len(told), 1)
+        pages = subprocess.run(["pdfinfo", "all.pdf"], cwd=self.dir, capture_output=True, text=True, check=True).stdout
+        self.assertRegex(pages, rf"Pages:\s+{told[0]['parts']}\n")
+        text = subprocess.run(["pdftotext", "all.pdf", "-"], cwd=self.dir, capture_output=True, text=True, check=True).stdout
+        for part in ("drum_wheel", "vent_rack", "last_axle"):
+            self.assertIn(part, text)
+        palio("start", "--from", "all.pdf", "--out", "again.toml", cwd=self.dir)
+        with open(os.path.join(self.dir, "again.toml"), encoding="utf-8") as again:
+            with open(os.path.join(self.dir, "train_mm.toml"), encoding="utf-8") as first:
+                self.assertEqual(again.read(), first.read())
+        refused = subprocess.run([PALIO, "sheet", "train_mm.toml", "--out", "all.png"], cwd=self.dir, capture_output=True, text=True)
+        self.assertEqual(refused.returncode, 2)
+        self.assertIn("a .pdf takes them all", refused.stderr)
 
 
 if __name__ == "__main__":

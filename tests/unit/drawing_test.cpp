@@ -64,6 +64,11 @@ TEST_CASE("sheets of every gear, on every paper, in both units, are whole, and a
       }
       const std::string png = view::draw_sheet(design, design.gears[0], {}, "png");
       CHECK(png.size() > 20000);
+      const std::vector<view::Part> parts = view::parts(design);
+      for (const view::SheetOf& s : view::all_sheets(design, parts)) {
+        CAPTURE(kind, view::name(s));
+        if (!s.gear) CHECK(view::draw_sheets(design, {s}, {}, "png").size() > 15000);
+      }
     }
   }
 }

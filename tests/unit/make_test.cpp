@@ -94,7 +94,7 @@ TEST_CASE("each part has a file of each format that it can have, and the whole h
       bool any_plane = false;
       for (const view::Part& p : parts) {
         any_plane |= !p.body.is_conical();
-        if (!f.alone || !p.alike.empty() || (f.gears_alone && !p.gear) || (f.plane && p.body.is_conical())) continue;
+        if (!f.alone || !p.alike.empty() || (f.plane && p.body.is_conical())) continue;
         wanted.insert({p.name, name});
       }
       if (f.whole && parts.size() > 1 && (any_plane || !f.plane)) wanted.insert({"assembly", name});

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "palio/body/solid.hpp"
+#include "palio/body/stack.hpp"
 #include "palio/design/machine.hpp"
 #include "palio/design/process.hpp"
 #include "palio/gear/teeth.hpp"
@@ -138,10 +139,16 @@ struct Axle {
   std::size_t group = 0;
   Vec2 axis = Vec2::Zero();          ///< in the plane of its group [mm]
   double from = 0, to = 0;           ///< along the group's axis [mm]
-  double diameter = 0;               ///< 0: gears joined without an axle [mm]
+  double diameter = 0;               ///< nominal; 0: gears joined without an axle [mm]
   std::vector<std::size_t> gears{};  ///< that are one piece with it, places in Design::gears; none: it is an axle alone
   double walls = 0;                  ///< of one piece, drawn or made: the axle's surface moved out by so much [mm]
   double stretch = 1;                ///< of one piece as made: along the axis
+  std::string fit{};                 ///< its symbol; empty: none
+  std::vector<body::Neck> grooves{};  ///< for retaining rings, heights above `from`
+  double ring_thickness = 0;          ///< of the rings [mm]
+
+  /// None where no fit was asked for.
+  std::optional<FitLimits> fit_limits() const { return shaft_limits(fit, diameter); }
 };
 
 /// Where the axes of a group of gears stand in space: z along them.

@@ -23,7 +23,6 @@ struct Format {
   std::string_view name;  ///< also the ending of its files, if nothing else is said
   std::string_view meaning;
   bool whole;                 ///< also made of all parts in place, not only of each alone
-  bool gears_alone;           ///< made of gears only, not of plates and parts of reducers
   bool plane;                 ///< needs a plane section that shows the teeth
   bool carries_job;           ///< the whole job stands in it, and `palio start --from` reads it back
   bool alone = true;          ///< made of each part

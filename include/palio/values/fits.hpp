@@ -1,4 +1,4 @@
-// Limits of holes by their symbol.
+// Limits of holes and shafts by their symbol.
 #pragma once
 
 #include <optional>
@@ -9,7 +9,7 @@
 
 namespace palio::job {
 
-/// By how much a hole is larger than its nominal size, at least and at most [mm].
+/// By how much a hole or a shaft is larger than its nominal size, at least and at most [mm].
 struct FitLimits {
   double least, greatest;
   double middle() const { return (least + greatest) / 2; }
@@ -25,6 +25,13 @@ std::vector<double> fit_sizes();
 /// tabulated, K to P with the rule for what a hole adds to the shaft's deviation. Not compared with the printed
 /// standard. \param diameter  nominal [mm] \returns none for other symbols, and for sizes outside of the table
 std::optional<FitLimits> hole_limits(std::string_view symbol, double diameter);
+
+/// The same of shafts: "d9 … h6 … p6".
+std::string_view shaft_fits();
+
+/// Limits in the manner of ISO 286 for shafts up to 120 mm, from the same tables.
+/// \param diameter  nominal [mm] \returns none for other symbols, and for sizes outside of the table
+std::optional<FitLimits> shaft_limits(std::string_view symbol, double diameter);
 
 /// "8 H7" as "8" and "H7"; none where no fit stands at the end.
 std::optional<std::pair<std::string, std::string>> size_and_fit(std::string_view said);

@@ -3,9 +3,11 @@
 
 #include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "palio/design/design.hpp"
+#include "palio/view/placement.hpp"
 
 namespace palio::view {
 
@@ -18,6 +20,13 @@ struct ListedPart {
   double volume = 0;             ///< of one [mm³]
   std::optional<double> mass{};  ///< of one, where the material is known [g]
 };
+
+/// What the title block calls a part, and its number.
+std::pair<std::string, std::string> title_of(const job::Gear& gear);
+std::pair<std::string, std::string> title_of(const job::Design& design, const Part& part);
+
+/// One part by itself, as its line in the list.
+ListedPart listed(const job::Design& design, const Part& part);
 
 /// Parts of one shape are one line, in the order in which they are made; then what is bought for them.
 std::vector<ListedPart> parts_list(const job::Design& design);
