@@ -29,6 +29,13 @@ int teeth_to(const Gear& rack, double place) {
 
 }  // namespace
 
+std::optional<gear::CylindricalGear> Gear::thinnest() const {
+  if (!(thickness_tolerance > 0) || teeth.is_bevel() || teeth.is_rack() || teeth.is_cycloidal()) return std::nullopt;
+  gear::CylindricalSpec spec = teeth.spec();
+  spec.thickness_allowance -= thickness_tolerance, spec.flanks_only = true;
+  return gear::CylindricalGear(spec);
+}
+
 Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
   for (std::size_t i = 0; i < gears_.size(); ++i) {
     const Settings& g = gears_[i];
@@ -44,6 +51,14 @@ Design Resolver::placed(std::vector<std::optional<gear::Teeth>>& built) {
     gear.part_name = g.text("part_name"), gear.part_number = g.text("part_number");
     if (const Value* v = g.find("span_teeth")) gear.span_teeth = static_cast<int>(v->number);
     gear.pin_diameter = g.given("pin_diameter"), gear.eccentricity = g.number("eccentricity", 0);
+    gear.thickness_tolerance = g.number("thickness_tolerance", 0), gear.tip_tolerance = g.number("tip_tolerance", 0);
+    try {
+      (void)gear.thinnest();
+    } catch (const InvalidParameter&) {
+      note("bad-value", g.find("thickness_tolerance")->where, "gear." + g.name + ".thickness_tolerance",
+           fmt::format("is {}, but nothing is left of teeth that are {} thick; give less",
+                       print(gear.thickness_tolerance), print(gear.teeth.gear().sizes().normal_tooth_thickness)));
+    }
     design_.gears.push_back(std::move(gear));
   }
   design_.groups.emplace_back();

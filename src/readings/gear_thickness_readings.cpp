@@ -36,11 +36,36 @@ double base_pitch(const At& a) {
   return kPi * a.teeth().transverse_module() * std::cos(a.teeth().transverse_pressure_angle().radians());
 }
 
-Said over(const gear::OverBalls& m) { return {{"pin_diameter", m.pin_diameter}, {"length", m.length}}; }
+/// With teeth as thin as they may be; nothing in the other states of a design.
+std::optional<CylindricalGear> thinnest(const At& a) {
+  return a.design.as == As::nominal ? a.gear.thinnest() : std::nullopt;
+}
+
+Said gauged(const gear::OverBalls& m, const std::optional<gear::OverBalls>& least) {
+  if (!least) return {{"pin_diameter", m.pin_diameter}, {"length", m.length}};
+  return {{"pin_diameter", m.pin_diameter}, {"length", m.length}, {"at_thinnest", least->length}};
+}
+
+Said over_balls(const At& a) {
+  const gear::OverBalls balls = a.teeth().gear().over_balls(a.gear.pin_diameter);
+  const auto thin = thinnest(a);
+  return gauged(balls, thin ? std::optional(thin->over_balls(balls.pin_diameter)) : std::nullopt);
+}
 
 Said over_pins(const At& a) {
   const auto pins = a.teeth().gear().over_pins(a.gear.pin_diameter);
-  return pins ? over(*pins) : Said();
+  const auto thin = thinnest(a);
+  return pins ? gauged(*pins, thin ? thin->over_pins(pins->pin_diameter) : std::nullopt) : Said();
+}
+
+Said span(const At& a) {
+  const gear::Span s = a.teeth().gear().span(a.gear.span_teeth);
+  const auto thin = thinnest(a);
+  if (!thin) return {{"teeth", s.teeth}, {"length", s.length}, {"contact_diameter", s.contact_diameter}};
+  return {{"teeth", s.teeth},
+          {"length", s.length},
+          {"at_thinnest", thin->span(s.teeth).length},
+          {"contact_diameter", s.contact_diameter}};
 }
 
 Said end_of(const gear::BevelEnd& e) {
@@ -104,6 +129,22 @@ std::vector<Row> thickness_rows() {
                                        : a.sizes().normal_tooth_thickness;
               })
           .marked(gear_marks::tooth_thickness),
+      Row("least_tooth_thickness", "least that its tolerance allows", "s_n", Q::length)
+          .in(kThickness)
+          .of(kInvolute, "normal tooth thickness less thickness_tolerance")
+          .is([](const At& a) {
+            if (!(a.gear.thickness_tolerance > 0) || a.design.as != As::nominal) return Said();
+            const double s =
+                a.sort == kRack ? a.teeth().rack().sizes().normal_tooth_thickness : a.sizes().normal_tooth_thickness;
+            return Said(s - a.gear.thickness_tolerance);
+          }),
+      Row("tip_diameter_limit", "tip circle at the end of its tolerance", "d_a", Q::circle)
+          .in(kCircles)
+          .of(kGears, "smaller by tip_tolerance, of a ring larger")
+          .is([](const At& a) {
+            if (!(a.gear.tip_tolerance > 0) || a.design.as != As::nominal) return Said();
+            return Said(a.sizes().tip_diameter - outward(a) * a.gear.tip_tolerance);
+          }),
       Row("transverse_tooth_thickness", "transverse tooth thickness", "s_t", Q::length)
           .in(kThickness)
           .of(kInvolute | kTrueCycloid, "arc of the tooth on the reference circle, in the section across the axis")
@@ -247,23 +288,17 @@ std::vector<Row> thickness_rows() {
       Row("span", "span", "W_k", Q::length)
           .in(kThickness)
           .of(kExternal, "what a caliper across so many teeth reads")
-          .is("W_k = m_n cos α_n (π (k − ½) + z inv α_t + 2 x_E tan α_n)",
-              [](const At& a) -> Said {
-                const gear::Span span = a.teeth().gear().span(a.gear.span_teeth);
-                return {{"teeth", span.teeth}, {"length", span.length}, {"contact_diameter", span.contact_diameter}};
-              })
+          .is("W_k = m_n cos α_n (π (k − ½) + z inv α_t + 2 x_E tan α_n)", span)
           .marked(gear_marks::span),
       Row("over_balls", "over balls", "M_dK", Q::length)
           .in(kThickness)
           .of(kExternal, "over two balls in opposite spaces")
-          .is("M_dK = d_K + D_M; of an odd number: d_K cos(90° / z) + D_M",
-              [](const At& a) { return over(a.teeth().gear().over_balls(a.gear.pin_diameter)); })
+          .is("M_dK = d_K + D_M; of an odd number: d_K cos(90° / z) + D_M", over_balls)
           .marked(gear_marks::balls),
       Row("between_balls", "between balls", "M_dK", Q::length)
           .in(kThickness)
           .of(kRing, "between two balls in opposite spaces of a ring")
-          .is("M_dK = d_K − D_M; of an odd number: d_K cos(90° / z) − D_M",
-              [](const At& a) { return over(a.teeth().gear().over_balls(a.gear.pin_diameter)); })
+          .is("M_dK = d_K − D_M; of an odd number: d_K cos(90° / z) − D_M", over_balls)
           .marked(gear_marks::balls),
       Row("over_pins", "over pins", "M_dR", Q::length)
           .in(kThickness)

@@ -36,6 +36,18 @@ Said circumferential_backlash(const At& a) {
       [](const CycloidalPair& p) { return p.at_proper_distance() ? Said(p.circumferential_backlash()) : Said(); });
 }
 
+/// Along the line of action the gap grows by what the teeth are thinner across their flanks.
+Said greatest_backlash(const At& a) {
+  const double thinner = a.driver().thickness_tolerance + a.driven().thickness_tolerance;
+  const ParallelPair* p = a.pair.parallel();
+  if (!(thinner > 0) || a.design.as != As::nominal || !p || !a.pair.meshes()) return {};
+  const gear::Teeth& teeth = a.driver().teeth;
+  const double across = thinner * std::cos(teeth.spec().pressure_angle.radians()),
+               to_pitch_circle =
+                   std::cos(p->working_pressure_angle().radians()) * std::cos(teeth.base_helix_angle().radians());
+  return Said(p->circumferential_backlash() + across / to_pitch_circle);
+}
+
 Said normal_backlash(const At& a) {
   return by_theory(
       a, [](const auto& theory) { return Said(theory.normal_backlash()); },
@@ -367,6 +379,10 @@ std::vector<Row> play_rows() {
           .of(kDistant | kBevelPair, "the gap between flanks behind the contact, as a feeler gauge finds it")
           .is("j_bn = j_wt cos α_wt cos β_b", normal_backlash)
           .marked(pair_marks::normal_backlash),
+      Row("greatest_circumferential_backlash", "backlash with the thinnest teeth", "j_wt", Q::length)
+          .in(kPlay)
+          .of(kParallelPair, "where both gears' teeth are as thin as their thickness_tolerance allows, as mounted")
+          .is("j_wt + (T_sn1 + T_sn2) cos α_n / (cos α_wt cos β_b)", greatest_backlash),
       Row("angular_backlash_deg", "angular backlash [driver, driven]", "j_φ", Q::angle)
           .in(kPlay)
           .of(kAnyPair, "how far either gear can be turned while the other stands still")

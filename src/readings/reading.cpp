@@ -71,6 +71,7 @@ const std::vector<DeeperReading>& deeper_readings() {
   static const std::vector<DeeperReading> all{
       {"teeth", "teeth", "z", Q::count, "a number of teeth: spanned by a caliper, or of a cutter"},
       {"length", "length", "", Q::length, "what the caliper or micrometer reads"},
+      {"at_thinnest", "at the thinnest", "", Q::length, "the same with teeth as thin as thickness_tolerance allows"},
       {"contact_diameter", "touching at", "", Q::circle, "where the caliper touches the flanks"},
       {"pin_diameter", "ball or pin", "D_M", Q::length, "of the balls or pins measured over"},
       {"profile_shift", "profile shift (modules)", "x", Q::number, "of the pinion cutter"},

@@ -114,6 +114,13 @@ std::vector<Key> gear_keys() {
       gear("thickness_allowance", length(), {0, "0, or what a pair's backlash asks for"},
            "change of tooth thickness, normal section, reference cylinder; negative thins")
           .of(kAll - kLantern),
+      gear("thickness_tolerance", length_from(0), 0.0,
+           "by which a tooth may come out thinner, measured as thickness_allowance: limits of span and pins, and the "
+           "greatest backlash, follow")
+          .of(kCylindrical),
+      gear("tip_tolerance", length_from(0), 0.0,
+           "by which the tip circle may come out smaller, a ring's larger, on diameter")
+          .of(kCylindrical - kRack),
       gear("thinning", choice("infeed flanks"), "infeed",
            "how an allowance is taken off, that of a pair's backlash too: by infeed of the tool, and the root goes "
            "along; or off the flanks alone, and the root stays")

@@ -1,5 +1,6 @@
 // The table of a sheet: tooth data, what to measure, mates and part.
 #include <cmath>
+#include <optional>
 
 #include <fmt/format.h>
 
@@ -29,9 +30,17 @@ class SheetTable : private GearPen {
   void row(const std::string& label, const std::string& text) { rows_.row(label, text); }
   void heading(const std::string& text) { rows_.heading(text); }
 
-  /// A measure with the allowance, and what it would be without any.
-  void limits(const std::string& label, double made, double without) {
-    row(label, fmt::format("{} {}", length(made), job::symbol(design_.units)));
+  /// A reading and the other end of its tolerance, where it has one.
+  void from_to(const std::string& label, const char* key, const char* limit) {
+    const std::string other = value(limit);
+    row(label, value(key) + (other.empty() ? "" : " … " + other));
+  }
+
+  /// A measure with the allowance, with teeth as thin as they may be, and what it would be without any allowance.
+  void limits(const std::string& label, double made, std::optional<double> thinnest, double without) {
+    const std::string unit(job::symbol(design_.units));
+    row(label, thinnest ? fmt::format("{} … {} {}", length(made), length(*thinnest), unit)
+                        : fmt::format("{} {}", length(made), unit));
     if (std::abs(without - made) > math::kAlike)
       row(without > made ? "    at most (no thinning at all)" : "    at least (no thinning at all)",
           fmt::format("{} {}", length(without), job::symbol(design_.units)));
@@ -87,14 +96,14 @@ class SheetTable : private GearPen {
     row("profile shift  x", fmt::format("{:+.6g} m_n", spec.profile_shift));
     if (!g_.teeth.is_rack()) {
       row("reference circle  d", value("reference_diameter"));
-      row("tip circle  d_a", value("tip_diameter"));
+      from_to("tip circle  d_a", "tip_diameter", "tip_diameter_limit");
       row("root circle  d_f", value("root_diameter"));
       row("flank used from  d_Ff", value("root_form_diameter"));
     }
     row("tooth depth  h", value("tooth_depth"));
     heading("Tooth thickness");
     row("allowance  E_sn", value("thickness_allowance"));
-    row("normal thickness at d  s_n", value("normal_tooth_thickness"));
+    from_to("normal thickness at d  s_n", "normal_tooth_thickness", "least_tooth_thickness");
     if (!g_.teeth.is_rack()) gauge_rows();
   }
 
@@ -108,13 +117,16 @@ class SheetTable : private GearPen {
     const bool pins = made.over_pins(g_.pin_diameter).has_value();
     const gear::OverBalls over = pins ? *made.over_pins(g_.pin_diameter) : made.over_balls(g_.pin_diameter);
     const gear::OverBalls most = pins ? *without.over_pins(over.pin_diameter) : without.over_balls(over.pin_diameter);
+    const std::optional<gear::CylindricalGear> thin = g_.thinnest();
+    const auto least = [&] { return pins ? *thin->over_pins(over.pin_diameter) : thin->over_balls(over.pin_diameter); };
     limits(fmt::format("{} {} ⌀{} {}", made.internal() ? "between" : "over", pins ? "pins" : "balls",
                        length(over.pin_diameter), job::symbol(design_.units)),
-           over.length, most.length);
+           over.length, thin ? std::optional(least().length) : std::nullopt, most.length);
   }
 
   void span_rows(const gear::CylindricalGear& made, const gear::CylindricalGear& without) {
     const gear::Span span = made.span(g_.span_teeth);
+    const std::optional<gear::CylindricalGear> thin = g_.thinnest();
     // Only what can be measured: jaws on the flanks, within the face.
     const double face =
         made.spec().double_helical ? (made.spec().face_width - made.spec().gap) / 2 : made.spec().face_width;
@@ -122,7 +134,8 @@ class SheetTable : private GearPen {
                            span.contact_diameter <= made.sizes().tip_form_diameter;
     const bool in_face = face >= span.length * std::sin(std::abs(made.sizes().base_helix_angle.radians()));
     if (on_flanks && in_face)
-      limits(fmt::format("span over {} teeth  W", span.teeth), span.length, without.span(span.teeth).length);
+      limits(fmt::format("span over {} teeth  W", span.teeth), span.length,
+             thin ? std::optional(thin->span(span.teeth).length) : std::nullopt, without.span(span.teeth).length);
     else
       row(fmt::format("span over {} teeth  W", span.teeth),
           on_flanks ? "none: the face is too narrow" : "none: off the flanks");
@@ -164,7 +177,9 @@ class SheetTable : private GearPen {
       if (!p.bevel()) row("center distance  a", job::report_value(design_, "pair." + p.name, "center_distance"));
       if (p.shaft_angle().radians() != 0)
         row("shaft angle  Σ", job::report_value(design_, "pair." + p.name, "shaft_angle_deg"));
-      row("circumferential backlash  j_wt", job::report_value(design_, "pair." + p.name, "circumferential_backlash"));
+      const std::string most = job::report_value(design_, "pair." + p.name, "greatest_circumferential_backlash");
+      row("circumferential backlash  j_wt", job::report_value(design_, "pair." + p.name, "circumferential_backlash") +
+                                                (most.empty() ? "" : " … " + most));
       if (!p.cycloidal()) row("normal backlash  j_bn", job::report_value(design_, "pair." + p.name, "normal_backlash"));
     }
     heading("Part");

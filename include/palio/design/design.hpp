@@ -88,6 +88,9 @@ struct Gear : pair::Placed {
   }
   /// None where no fit was asked for by its symbol.
   std::optional<FitLimits> fit_limits() const { return hole_limits(grip, fitted_diameter()); }
+  /// A cylindrical gear with its teeth as thin as their tolerance allows; nothing where there is no tolerance.
+  /// \throws InvalidParameter where nothing is left of them
+  std::optional<gear::CylindricalGear> thinnest() const;
 
   Kind kind{};
   double pressure_angle_deg = 0;   ///< echoed as given, of the system it was given in
@@ -95,7 +98,9 @@ struct Gear : pair::Placed {
   bool transverse_system = false;  ///< module, angle and coefficients were given in the transverse section
   std::optional<int> span_teeth;   ///< as asked
   std::optional<double> pin_diameter;
-  double eccentricity = 0;  ///< of the teeth against what the gear turns about, expected of its making [mm]
+  double thickness_tolerance = 0;  ///< by which teeth may come out thinner, normal section [mm]
+  double tip_tolerance = 0;        ///< by which the tip circle may come out smaller, a ring's larger [mm]
+  double eccentricity = 0;         ///< of the teeth against what the gear turns about, expected of its making [mm]
   std::size_t group = 0;
   std::optional<double> speed_ratio;  ///< turns (rack: mm per radian) per turn of the first driver it hangs on, signed
 
