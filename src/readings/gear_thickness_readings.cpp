@@ -138,7 +138,7 @@ std::vector<Row> thickness_rows() {
                 a.sort == kRack ? a.teeth().rack().sizes().normal_tooth_thickness : a.sizes().normal_tooth_thickness;
             return Said(s - a.gear.thickness_tolerance);
           }),
-      Row("tip_diameter_limit", "tip circle at the end of its tolerance", "d_a", Q::circle)
+      Row("tip_limit_diameter", "tip circle at the end of its tolerance", "d_a", Q::circle)
           .in(kCircles)
           .of(kGears, "smaller by tip_tolerance, of a ring larger")
           .is([](const At& a) {

@@ -32,12 +32,17 @@ Known known_words(const std::vector<std::string>& all, std::string_view word, st
 }
 
 std::string words_holding(const std::vector<std::string>& all, std::string_view word) {
-  constexpr std::size_t kMany = 6, kShortest = 3;
+  constexpr std::size_t kTold = 6, kMany = 12, kShortest = 3;
   std::vector<std::string> holding;
   for (const std::string& w : all) {
     if (word.size() >= kShortest && w.find(word) != std::string::npos) holding.push_back(fmt::format("\"{}\"", w));
   }
   if (holding.empty() || holding.size() > kMany) return "";
+  if (holding.size() > kTold) {
+    std::stable_sort(holding.begin(), holding.end(),
+                     [](const std::string& a, const std::string& b) { return a.size() < b.size(); });
+    holding.resize(kTold);
+  }
   const std::string last = holding.back();
   holding.pop_back();
   return holding.empty() ? last : fmt::format("{} or {}", fmt::join(holding, ", "), last);

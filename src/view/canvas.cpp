@@ -71,9 +71,8 @@ Vec2 Canvas::to_page(const Vec2& world) const {
   return {middle_.x() + off.x() * scale_, middle_.y() - off.y() * scale_};
 }
 
-void Canvas::stroke(const Color& color, double width, std::initializer_list<double> dash) {
-  const std::vector<double> pattern(dash);
-  cairo_set_dash(cr_, pattern.data(), static_cast<int>(pattern.size()), 0);
+void Canvas::stroke(const Color& color, double width, const std::vector<double>& dash) {
+  cairo_set_dash(cr_, dash.data(), static_cast<int>(dash.size()), 0);
   cairo_set_source_rgba(cr_, color.r, color.g, color.b, color.a);
   cairo_set_line_width(cr_, width);
   cairo_stroke(cr_);
@@ -106,16 +105,14 @@ void Canvas::outline(const curve::Outline& outline, const Vec2& at, double turn,
   stroke(line, width, {});
 }
 
-void Canvas::circle(const Vec2& at, double radius, const Color& color, double width,
-                    std::initializer_list<double> dash) {
+void Canvas::circle(const Vec2& at, double radius, const Color& color, double width, const std::vector<double>& dash) {
   const Vec2 p = to_page(at);
   cairo_new_path(cr_);
   cairo_arc(cr_, p.x(), p.y(), radius * scale_, 0, 2 * kPi);
   stroke(color, width, dash);
 }
 
-void Canvas::line(const Vec2& from, const Vec2& to, const Color& color, double width,
-                  std::initializer_list<double> dash) {
+void Canvas::line(const Vec2& from, const Vec2& to, const Color& color, double width, const std::vector<double>& dash) {
   const Vec2 a = to_page(from), b = to_page(to);
   cairo_new_path(cr_);
   cairo_move_to(cr_, a.x(), a.y());
@@ -124,7 +121,7 @@ void Canvas::line(const Vec2& from, const Vec2& to, const Color& color, double w
 }
 
 void Canvas::polyline(const std::vector<Vec2>& points, const Color& color, double width,
-                      std::initializer_list<double> dash) {
+                      const std::vector<double>& dash) {
   cairo_new_path(cr_);
   for (const Vec2& p : points) {
     const Vec2 at = to_page(p);

@@ -36,11 +36,10 @@ class Canvas {
 
   void outline(const curve::Outline& outline, const Vec2& at, double turn, const Color& fill, const Color& line,
                double width);
-  void circle(const Vec2& at, double radius, const Color& line, double width, std::initializer_list<double> dash);
-  void line(const Vec2& from, const Vec2& to, const Color& color, double width,
-            std::initializer_list<double> dash = {});
+  void circle(const Vec2& at, double radius, const Color& line, double width, const std::vector<double>& dash);
+  void line(const Vec2& from, const Vec2& to, const Color& color, double width, const std::vector<double>& dash = {});
   void polyline(const std::vector<Vec2>& points, const Color& color, double width,
-                std::initializer_list<double> dash = {});
+                const std::vector<double>& dash = {});
   void dot(const Vec2& at, double pixels, const Color& color, bool filled);
 
   /// Text in page coordinates on a paper-coloured ground; `align` −1 left of the point, 0 centred, 1 right of it.
@@ -70,7 +69,7 @@ class Canvas {
   void lay_paper();
   void path(const curve::Outline& outline, const Vec2& at, double turn);
   void path(const std::vector<Vec2>& points);
-  void stroke(const Color& color, double width, std::initializer_list<double> dash);
+  void stroke(const Color& color, double width, const std::vector<double>& dash);
 
   std::string format_, bytes_;
   PictureSize size_;

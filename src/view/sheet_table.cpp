@@ -96,7 +96,7 @@ class SheetTable : private GearPen {
     row("profile shift  x", fmt::format("{:+.6g} m_n", spec.profile_shift));
     if (!g_.teeth.is_rack()) {
       row("reference circle  d", value("reference_diameter"));
-      from_to("tip circle  d_a", "tip_diameter", "tip_diameter_limit");
+      from_to("tip circle  d_a", "tip_diameter", "tip_limit_diameter");
       row("root circle  d_f", value("root_diameter"));
       row("flank used from  d_Ff", value("root_form_diameter"));
     }

@@ -115,11 +115,10 @@ class SheetViews : private GearPen {
     for (const body::Loop& l : body.loops) {
       page_.outline(l.outline, Vec2::Zero(), kPi / 2, none, kBlack, (l.feature == "teeth" ? 0.9 : 0.7) * zoom_ * k_);
     }
-    page_.circle(Vec2::Zero(), g_.teeth.reference_diameter() / 2, kInk, 0.5 * zoom_ * k_,
-                 {9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_});
+    page_.circle(Vec2::Zero(), g_.teeth.reference_diameter() / 2, kInk, 0.5 * zoom_ * k_, chain());
     const double over = g_.teeth.reach() + 4;
     for (const Vec2& v : {Vec2(over, 0), Vec2(0, over)})
-      page_.line(-v, v, kInk, 0.5 * zoom_ * k_, {9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_});
+      page_.line(-v, v, kInk, 0.5 * zoom_ * k_, chain());
     words(x, y + s * g_.teeth.reach() + 22 * k_, "view from +z", 0, 7);
     // The plane of the section.
     words(x, y - s * g_.teeth.reach() - 16 * k_, "A", 0, 9, true);
@@ -174,10 +173,9 @@ class SheetViews : private GearPen {
     const double length = s * (body.top() - from), reach = s * g_.teeth.reach();
     draw_cuts(without_holes_across(cut_through(g_, body), body), px, py);
     const double d = g_.teeth.reference_diameter() / 2, b = g_.teeth.face_width(), over = 4 * k_;
-    const std::initializer_list<double> chain{9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_};
     for (const double r : {d, -d})
-      page_.line({px(0) - over, -py(r)}, {px(b) + over, -py(r)}, kInk, 0.5 * zoom_ * k_, chain);
-    page_.line({px(from) - 8 * k_, -py(0)}, {px(body.top()) + 8 * k_, -py(0)}, kInk, 0.5 * zoom_ * k_, chain);
+      page_.line({px(0) - over, -py(r)}, {px(b) + over, -py(r)}, kInk, 0.5 * zoom_ * k_, chain());
+    page_.line({px(from) - 8 * k_, -py(0)}, {px(body.top()) + 8 * k_, -py(0)}, kInk, 0.5 * zoom_ * k_, chain());
     words(x + length / 2, y - reach - 16 * k_, "A – A", 0, 8, true);
     // Sizes: along the axis below, diameters to the right.
     double row = y + reach + 16 * k_;
@@ -261,8 +259,7 @@ class SheetViews : private GearPen {
     const auto px = [&](double z) { return x + s * (z - from); };
     const auto py = [&](double r) { return y - s * r; };
     page_.look_at(Vec2::Zero(), zoom_, Vec2::Zero());
-    const std::initializer_list<double> chain{9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_},
-        dashes{3 * zoom_ * k_, 3 * zoom_ * k_};
+    const std::vector<double> dashes{3 * zoom_ * k_, 3 * zoom_ * k_};
     for (const double side : {1.0, -1.0}) {
       const auto there = [&](const std::vector<Vec2>& points) {
         std::vector<Vec2> all;
@@ -276,14 +273,14 @@ class SheetViews : private GearPen {
       page_.polygon(there(m.tooth), {0, 0, 0, 0}, kBlack, 0.8 * zoom_ * k_);
       const double delta = b.spec().pitch_cone.radians(), R = 1.08 * sizes.outer_cone_distance;
       page_.line({px(0), -py(0)}, {px(R * std::cos(delta)), -py(side * R * std::sin(delta))}, kInk, 0.5 * zoom_ * k_,
-                 chain);
+                 chain());
       // The other cones run on to their own apices.
       for (const auto& [apex, at] : {std::pair{sizes.face_apex, m.tooth[1]}, {sizes.root_apex, m.tooth[0]}}) {
         if (std::abs(apex) < 10 * sizes.outer_cone_distance)
           page_.line({px(apex), -py(0)}, {px(at.y()), -py(side * at.x())}, kGrey, 0.4 * zoom_ * k_, dashes);
       }
     }
-    page_.line({px(from) - 10 * k_, -py(0)}, {px(to) + 12 * k_, -py(0)}, kInk, 0.5 * zoom_ * k_, chain);
+    page_.line({px(from) - 10 * k_, -py(0)}, {px(to) + 12 * k_, -py(0)}, kInk, 0.5 * zoom_ * k_, chain());
     words(px(0), py(0) - 12 * k_, "apex", 0, 7);
     // Heights from the apex below, widths at the right.
     const double edge = y + s * reach;
@@ -319,8 +316,7 @@ class SheetViews : private GearPen {
                  y = (y0 + y1) / 2, x = (x0 + x1) / 2;
     page_.look_at({middle, 0}, k * zoom_, at(x, y));
     page_.outline(g_.teeth.outline(), Vec2::Zero(), 0, {0, 0, 0, 0}, kBlack, 0.9 * zoom_ * k_);
-    page_.line({middle - s.length / 2 - 3, 0}, {middle + s.length / 2 + 3, 0}, kInk, 0.5 * zoom_ * k_,
-               {9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_});
+    page_.line({middle - s.length / 2 - 3, 0}, {middle + s.length / 2 + 3, 0}, kInk, 0.5 * zoom_ * k_, chain());
     across(x - k * s.length / 2, x + k * s.length / 2, y + k * s.base_height + 22 * k_, y + k * s.base_height,
            size(s.length));
     words(x, y + k * s.base_height + 44 * k_,

@@ -306,7 +306,7 @@ class Hostile(unittest.TestCase):
         os.makedirs(self.path("w"))
         self.refused(self.run_palio("roll", "r.toml", "--written", "w"), "reducers")
         self.refused(self.run_palio("roll", "k.toml", "--written", "w"), "racks")
-        self.refused(self.run_palio("sheet", "r.toml"), "no gears")
+        self.refused(self.run_palio("sheet", "r.toml", "--out", "r.png"), "a .pdf takes them all")
         self.refused(self.run_palio("rport", "j.toml"), "rport", "palio report")
         self.refused(self.run_palio("help"), "--help")
         self.refused(self.run_palio("version"), "--version")

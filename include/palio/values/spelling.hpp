@@ -21,7 +21,8 @@ Known known_words(const std::vector<std::string>& all, std::string_view word, st
 /// How many for a name in a job: less than half of it and one, 3 at most.
 inline std::size_t name_slip(std::string_view word) { return word.size() / 2 + 1 < 4 ? word.size() / 2 + 1 : 4; }
 
-/// "a", "b" or "c": those of which the word is a part, of three letters or more; empty where there are none, or many.
+/// "a", "b" or "c": those of which the word is a part, of three letters or more; of more than six the shortest; empty
+/// where there are none, or more than a dozen.
 std::string words_holding(const std::vector<std::string>& all, std::string_view word);
 
 /// "did you mean …?", or where the known ones are listed.
