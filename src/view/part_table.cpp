@@ -70,12 +70,15 @@ class PartTable : private PartPen {
     told("helix angle", "helix_angle_deg");
     told("profile shift  x", "profile_shift");
     told("tip circle  d_a", "tip_diameter");
+    told("    at the end of its tolerance", "tip_limit_diameter");
     told("root circle  d_f", "root_diameter");
     told("face width", "face_width");
     if (!g.teeth.is_cycloidal() && !g.teeth.is_bevel() && !g.teeth.is_rack() && !g.teeth.internal()) {
       const gear::Span span = g.teeth.gear().span(g.span_teeth);
+      const auto thin = g.thinnest();
       rows_.row(fmt::format("span over {} teeth  W", span.teeth),
-                length(span.length) + " " + std::string(job::symbol(design_.units)));
+                fmt::format("{}{} {}", length(span.length), thin ? " … " + length(thin->span(span.teeth).length) : "",
+                            job::symbol(design_.units)));
     }
   }
 
@@ -121,7 +124,14 @@ class PartTable : private PartPen {
     if (feature == "margin") return "outline";
     if (feature == "ring") return "groove of a ring";
     if (feature == "diameter") return "axle";
-    if (feature != "bore.bearing") return feature;
+    if (feature == "outer_diameter") return "outside";
+    if (feature == "hubs") return "hub";
+    if (feature == "teeth" && part_.motion) return "lobes, or seats of rollers";
+    if (feature != "bore.bearing") {
+      std::string words = feature;
+      std::replace(words.begin(), words.end(), '_', ' ');
+      return words;
+    }
     const auto frame = std::find_if(design_.frames.begin(), design_.frames.end(),
                                     [&](const job::Frame& f) { return f.name == part_.name; });
     const bool known = frame != design_.frames.end() && frame->bearing;
