@@ -136,6 +136,12 @@ void Resolver::make_axles() {
               at.zero + along.high(),
               diameter ? diameter->number : 0};
     axle.fit = s.text("fit");
+    if (!axle.fit.empty() && !axle.fit_limits()) {
+      note("bad-value", s.find("fit")->where, path + ".fit",
+           fmt::format("is \"{}\", but limits are known of axles up to 120 mm, and this one has {}; leave it out",
+                       axle.fit, print(axle.diameter)));
+      continue;
+    }
     const std::vector<double> out = standing_out(s, axle);
     if (mistakes_.count() > 0) continue;
     axle.from -= out[0], axle.to += out[1];

@@ -167,6 +167,7 @@ TEST_CASE("Too short an end is refused with the length that would do; so is a ri
   CHECK_THAT(mistakes(job_with("diameter=8\nring={side='both', groove_width=0.5}\n")),
              Contains("the ring is 0.8 mm thick"));
   CHECK_THAT(mistakes(job_with("diameter=8\nring={side='both', play=0.05}\n")), Contains("give at least that"));
+  CHECK_THAT(mistakes(job_with("diameter=130\nfit='h6'\n")), Contains("shaft.middle.fit") && Contains("up to 120 mm"));
   for (const char* alone : {"ring.side='both'\n", "fit='h6'\n", "ends=[1, 1]\n"})
     CHECK_THAT(mistakes(job_with(alone)), Contains("needs a diameter"));
 }
@@ -191,4 +192,17 @@ TEST_CASE("An axle is made to the middle of its fit; bores with fits tell their 
   CHECK_THAT(tight["max"].get<double>(), WithinAbs(0, 1e-12));
   CHECK_THAT(tight["min"].get<double>(), WithinAbs(-0.024, 1e-12));
   CHECK_FALSE(test::finds(pressed, "axle-too-thick"));
+}
+
+TEST_CASE("One piece of an axle and its gears has the grooves of its rings too") {
+  const auto made = [](const std::string& more) {
+    const job::Design design = job::resolve(job_with("one_piece=true\ndiameter=8\nends=[5, 6]\n" + more), "job.toml");
+    return job::body(design, design.axles.front());
+  };
+  const body::Body plain = made(""), grooved = made("ring.side='both'\n");
+  const job::RetainingRing& ring = *job::retaining_ring(8);
+  const double removed = kPi / 4 * (64 - ring.groove_diameter * ring.groove_diameter) * ring.groove_width;
+  CHECK_THAT(content(plain) - content(grooved), WithinAbs(2 * removed, 1e-7));
+  CHECK_NOTHROW(body::check(body::mesh(grooved, 0.01)));
+  CHECK(grooved.top() - grooved.bottom() == plain.top() - plain.bottom());
 }
