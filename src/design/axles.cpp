@@ -1,5 +1,6 @@
 // What is made of shafts themselves: axles, and gears that are one piece.
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "palio/body/stack.hpp"
@@ -53,11 +54,11 @@ RetainingRing ring_of(const Settings& s, double diameter) {
 }  // namespace
 
 /// How far an axle stands out below and above what is on it, with the grooves of its rings.
-std::vector<double> Resolver::standing_out(const Settings& s, Axle& axle) {
+std::array<double, 2> Resolver::standing_out(const Settings& s, Axle& axle) {
   const std::string path = "shaft." + s.name;
   const Value *ends = s.find("ends"), *ring = s.any_below("ring");
-  std::vector<double> out = ends ? ends->numbers : std::vector<double>{0, 0};
-  out.resize(2);
+  std::array<double, 2> out{};
+  if (ends) out = {ends->numbers[0], ends->numbers[1]};
   if (!ring) return out;
   const RetainingRing r = ring_of(s, axle.diameter);
   if (!(r.thickness > 0) || !(r.groove_diameter > 0) || !(r.groove_width > 0)) {
@@ -88,14 +89,15 @@ std::vector<double> Resolver::standing_out(const Settings& s, Axle& axle) {
   }
   axle.ring_thickness = r.thickness;
   const double wall = play + r.thickness, least = wall + r.edge();  // of the groove, off what it holds
-  const std::string side = s.text("ring.side").empty() ? "both" : s.text("ring.side");
-  for (const std::size_t above : {0, 1}) {
-    if (side == (above == 1 ? "below" : "above")) continue;
-    if (!ends) out[above] = least;
-    if (out[above] < least - math::kAlike)
+  const std::string side = s.text("ring.side");
+  for (const bool above : {false, true}) {
+    if (side == (above ? "below" : "above")) continue;
+    double& end = out[above ? 1 : 0];
+    if (!ends) end = least;
+    if (end < least - math::kAlike)
       note("bad-value", ends->where, path + ".ends",
-           fmt::format("lets the axle stand out {} {}, but a retaining ring there asks for {}", print(out[above]),
-                       above == 1 ? "above" : "below", print(least)));
+           fmt::format("lets the axle stand out {} {}, but a retaining ring there asks for {}", print(end),
+                       above ? "above" : "below", print(least)));
   }
   const double length = axle.to - axle.from;
   if (side != "above") axle.grooves.push_back({out[0] - wall, out[0] - wall + r.groove_width, r.groove_diameter});
@@ -142,7 +144,7 @@ void Resolver::make_axles() {
                        axle.fit, print(axle.diameter)));
       continue;
     }
-    const std::vector<double> out = standing_out(s, axle);
+    const std::array<double, 2> out = standing_out(s, axle);
     if (mistakes_.count() > 0) continue;
     axle.from -= out[0], axle.to += out[1];
     if (!(axle.to > axle.from)) {

@@ -2,6 +2,7 @@
 // so that one run tells all of them.
 #pragma once
 
+#include <array>
 #include <map>
 #include <optional>
 #include <set>
@@ -184,7 +185,7 @@ class Resolver {
   std::string no_such_member(const std::string& name) const;
   void lay_out_shafts(const std::vector<std::optional<gear::Teeth>>& built);
   void make_axles();
-  std::vector<double> standing_out(const Settings& shaft, Axle& axle);
+  std::array<double, 2> standing_out(const Settings& shaft, Axle& axle);
   void settle(std::size_t gear);
   void settle_member(std::size_t member, const AxisPlace& at);
   void settle_reducer(std::size_t reducer, const AxisPlace& at);

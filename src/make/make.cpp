@@ -56,6 +56,25 @@ class Meshes {
   std::map<const Piece*, body::TriangleMesh> made_;
 };
 
+/// The parts without a process's corrections, worked out when first asked for.
+class AsDesigned {
+ public:
+  AsDesigned(const job::Design& nominal, const std::vector<view::Part>& drawn, bool changed)
+      : nominal_(nominal), drawn_(drawn), changed_(changed) {}
+
+  const std::vector<view::Part>& parts() {
+    if (!changed_) return drawn_;
+    if (made_.empty()) made_ = view::parts(nominal_);
+    return made_;
+  }
+
+ private:
+  const job::Design& nominal_;
+  const std::vector<view::Part>& drawn_;
+  bool changed_;
+  std::vector<view::Part> made_;
+};
+
 /// One file to be made.
 struct Work {
   const job::Design& nominal;
@@ -64,7 +83,7 @@ struct Work {
   const Means& means;
   const Group& group;
   const write::Stamp& stamp;
-  const std::vector<view::Part>& as_designed;
+  AsDesigned& as_designed;
   Meshes& meshes;
   std::map<const Piece*, double>& volumes;  // of solids that were written, by the kernel [mm³]
   double spline_error;                      // [mm]
@@ -191,11 +210,11 @@ void make_csv(const Work& w) {
 }
 
 void make_pdf(const Work& w) {
-  const std::string& name = w.only_one().part.name;
-  for (const view::SheetOf& s : view::all_sheets(w.nominal, w.as_designed)) {
-    if (view::name(s) == name)
-      return w.save(write::with_job(view::draw_sheets(w.nominal, {s}, {}), "pdf", w.nominal.values.text()));
-  }
+  const std::vector<view::Part>& parts = w.as_designed.parts();
+  const view::Part& part =
+      *std::find_if(parts.begin(), parts.end(), [&](const view::Part& p) { return p.name == w.only_one().part.name; });
+  const std::string sheet = view::draw_sheets(w.nominal, {view::sheet_of(part, parts)}, {});
+  w.save(write::with_job(sheet, "pdf", w.nominal.values.text()));
 }
 
 void make_of_arcs(const Work& w) {
@@ -342,8 +361,9 @@ std::vector<File> make(const job::Design& nominal, const Request& request, const
   std::vector<Piece> pieces;
   std::string known;
   double spline_error = std::numeric_limits<double>::infinity();  // one for all: a solid is the same in every file
-  const std::vector<view::Part> as_designed = view::parts(nominal);
-  for (const view::Part& p : changed ? view::parts(design) : as_designed) {
+  const std::vector<view::Part> drawn = view::parts(design);
+  AsDesigned as_designed(nominal, drawn, changed.has_value());
+  for (const view::Part& p : drawn) {
     known += p.name + ", ";
     pieces.push_back({p, chord_error(request.chord_error, p.module)});
     spline_error = std::min(spline_error, spline_tolerance(p.module));

@@ -49,19 +49,20 @@ double even_circle(std::vector<Vec2> at);
 /// The pen in the hands of what tells of one part.
 class PartPen : protected SheetPen {
  public:
-  PartPen(const SheetPen& pen, const Part& part) : SheetPen(pen), part_(part) {}
+  PartPen(const SheetPen& pen, const Part& part)
+      : SheetPen(pen), part_(part), axle_(part.axle ? &design_.axles[*part.axle] : nullptr) {}
 
  protected:
   /// Of an axle with a fit the nominal size and its symbol.
   std::string diameter(double d) const {
-    const job::Axle* axle = part_.axle ? &design_.axles[*part_.axle] : nullptr;
-    const auto limits = axle ? axle->fit_limits() : std::nullopt;
-    if (limits && std::abs(axle->diameter + limits->middle() - d) < math::kAlike)
-      return fmt::format("⌀{} {}", size(axle->diameter), axle->fit);
+    const auto limits = axle_ ? axle_->fit_limits() : std::nullopt;
+    if (limits && std::abs(axle_->diameter + limits->middle() - d) < math::kAlike)
+      return fmt::format("⌀{} {}", size(axle_->diameter), axle_->fit);
     return "⌀" + size(d);
   }
 
   const Part& part_;
+  const job::Axle* axle_;  // that the part is, or has within; null: none
 };
 
 }  // namespace palio::view

@@ -25,8 +25,8 @@ class PartTable : private PartPen {
 
   void draw() {
     about();
-    for (const std::size_t g : part_.axle ? design_.axles[*part_.axle].gears : std::vector<std::size_t>{})
-      teeth_of(design_.gears[g]);
+    for (std::size_t i = 0; axle_ && i < axle_->gears.size(); ++i)
+      teeth_of(design_.gears[axle_->gears[i]]);
     cylinders(true, "Holes (x, y from 0, z from the lower face)");
     cylinders(false, "Round outsides");
     holes_across();
@@ -45,16 +45,11 @@ class PartTable : private PartPen {
                                                       size(body_.top() - body_.bottom()), job::symbol(design_.units)));
     rows_.row("volume", fmt::format("{:.1f} mm³", line.volume));
     if (line.mass) rows_.row("mass", fmt::format("{:.2f} g", *line.mass));
-    if (part_.axle) {
-      const job::Axle& axle = design_.axles[*part_.axle];
-      if (const auto limits = axle.fit_limits())
-        rows_.row(fmt::format("⌀{} {} from … to", size(axle.diameter), axle.fit),
-                  fmt::format("⌀{} … ⌀{} {}", length(axle.diameter + limits->least),
-                              length(axle.diameter + limits->greatest), job::symbol(design_.units)));
-    }
-    rows_.row("process", !design_.process.given           ? "—"
-                         : design_.process.preset.empty() ? "as the job says"
-                                                          : design_.process.preset);
+    if (const auto limits = axle_ ? axle_->fit_limits() : std::nullopt)
+      rows_.row(fmt::format("⌀{} {} from … to", size(axle_->diameter), axle_->fit),
+                fmt::format("⌀{} … ⌀{} {}", length(axle_->diameter + limits->least),
+                            length(axle_->diameter + limits->greatest), job::symbol(design_.units)));
+    rows_.row("process", process());
   }
 
   void teeth_of(const job::Gear& g) {
@@ -183,7 +178,7 @@ class PartTable : private PartPen {
   void outlines() {
     std::vector<std::string> told;
     for (std::size_t i = 0; i < shapes_.size(); ++i) {
-      const bool told_as_gear = part_.axle && body_.loops[i].feature == "teeth";
+      const bool told_as_gear = axle_ && body_.loops[i].feature == "teeth";
       if (shapes_[i].circle() > 0 || told_as_gear) continue;
       const Within w = within(body_.loops[i]);
       const std::string bounds = shapes_[i].around_origin() && body_.loops[i].outline.count > 1

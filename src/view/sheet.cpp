@@ -64,14 +64,18 @@ class Sheet : private SheetPen {
 
 }  // namespace
 
+SheetOf sheet_of(const Part& part, const std::vector<Part>& parts) {
+  if (part.gear) return {part.gear};
+  const auto more = std::count_if(parts.begin(), parts.end(), [&](const Part& o) { return o.alike == part.name; });
+  return {nullptr, &part, static_cast<std::size_t>(1 + more)};
+}
+
 std::vector<SheetOf> all_sheets(const job::Design& design, const std::vector<Part>& parts) {
   std::vector<SheetOf> all;
   for (const job::Gear& g : design.gears)
     all.push_back({&g});
   for (const Part& p : parts) {
-    if (p.gear || !p.alike.empty()) continue;
-    const auto more = std::count_if(parts.begin(), parts.end(), [&](const Part& o) { return o.alike == p.name; });
-    all.push_back({nullptr, &p, static_cast<std::size_t>(1 + more)});
+    if (!p.gear && p.alike.empty()) all.push_back(sheet_of(p, parts));
   }
   return all;
 }

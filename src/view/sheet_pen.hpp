@@ -50,6 +50,10 @@ class SheetPen {
   void frame(double x0, double y0, double x1, double y1) {
     line(x0, y0, x1, y0, 1), line(x1, y0, x1, y1, 1), line(x1, y1, x0, y1, 1), line(x0, y1, x0, y0, 1);
   }
+  std::string process() const {
+    if (!design_.process.given) return "—";
+    return design_.process.preset.empty() ? "as the job says" : design_.process.preset;
+  }
   /// Strokes of a line in the middle of something.
   std::vector<double> chain() const { return {9 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_, 2 * zoom_ * k_}; }
   std::string length(double mm) const {

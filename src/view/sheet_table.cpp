@@ -191,9 +191,7 @@ class SheetTable : private GearPen {
       row(fmt::format("seat of {} to expect / to draw", g_.bearing->designation), as_made(seat->diameter));
     row("material", g_.material ? g_.material->name : "—");
     if (g_.material) row("mass", value("mass_kg"));
-    row("process", !design_.process.given           ? "—"
-                   : design_.process.preset.empty() ? "as the job says"
-                                                    : design_.process.preset);
+    row("process", process());
   }
 
   std::string bore_sizes() const { return as_made(g_.teeth.bore_diameter()); }

@@ -229,7 +229,7 @@ class Sheets(unittest.TestCase):
 # Machines with parts that are no gears.
 MACHINES = ("reducer", "planetary", "train", "clock_train")
 
-# Plates with posts, seats of bearings, a motor and holes of their own.
+# Plates with posts, seats of bearings and holes of their own.
 PLATES = {
     "mm": """
 [frame.base]

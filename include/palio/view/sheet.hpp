@@ -20,6 +20,9 @@ struct SheetOf {
   std::size_t pieces = 1;
 };
 
+/// \param parts  all of the design, as of `view::parts`; they have to outlive the sheet
+SheetOf sheet_of(const Part& part, const std::vector<Part>& parts);
+
 /// Of every gear, also of those in one piece with others, and of every other part, alike ones once.
 /// \param parts  as of `view::parts`; they have to outlive the sheets
 std::vector<SheetOf> all_sheets(const job::Design& design, const std::vector<Part>& parts);
