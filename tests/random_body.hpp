@@ -1,6 +1,7 @@
 // Features around teeth: one of each for tables, and seeded random ones.
 #pragma once
 
+#include <cmath>
 #include <functional>
 #include <vector>
 
@@ -16,6 +17,20 @@ struct NamedFeature {
   const char* name;
   std::function<void(body::Features&, gear::CylindricalSpec&)> add;
 };
+
+/// A square with its middle on the x axis, to be cut out; with one side an arc that bulges outwards. \param half  of
+/// its width, negative: on the other side of the axis
+inline curve::Outline window(double x, double half) {
+  const double side = half < 0 ? -1 : 1, h = std::abs(half);
+  const Vec2 at(side * x, 0), a(-h, -h), b(h, -h), c(h, h), d(-h, h);
+  const double r = h * std::sqrt(2.0);
+  curve::Outline made;
+  made.period = {{curve::Line{at + a, at + b}, 0, 1, curve::Role::body},
+                 {curve::Arc{at, r}, -kPi / 4, kPi / 4, curve::Role::body},
+                 {curve::Line{at + c, at + d}, 0, 1, curve::Role::body},
+                 {curve::Line{at + d, at + a}, 0, 1, curve::Role::body}};
+  return curve::reversed(made);
+}
 
 /// Features that go together on the wheel below, each by itself.
 inline std::vector<NamedFeature> features() {
@@ -103,6 +118,14 @@ inline std::vector<NamedFeature> features() {
           {"spokes",
            [](F& f, S&) {
              f.spokes = body::Spokes{5, 4, 29, 48, 1.5};
+           }},
+          {"cut-outs",
+           [](F& f, S&) {
+             f.cutouts.push_back({{window(19, 3), window(22, -1.5)}});
+           }},
+          {"pocket with an island",
+           [](F& f, S&) {
+             f.cutouts.push_back({{window(19, 3), curve::reversed(window(19, 1))}, 2.5, false});
            }},
           {"holes",
            [](F& f, S&) {

@@ -88,6 +88,10 @@ void check_features(const Core& core, const Features& f) {
               "make the hub smaller, or recess the other face");
     }
   }
+  for (const Cutout& c : f.cutouts)
+    require(c.depth >= 0 && c.depth < b, "cutouts", "depth " + mm(c.depth),
+            fmt::format("a pocket is less deep than the face width of {}", mm(b)),
+            "make it shallower, or leave depth out: it then goes right through");
   if (f.spokes) {
     require(f.spokes->count >= 2, "spokes", fmt::format("count {}", f.spokes->count), "two or more", "give 3 to 8");
     require(f.spokes->inner_diameter < f.spokes->outer_diameter, "spokes",
@@ -148,6 +152,7 @@ std::string described(const Core& core, const Features& f, const std::string& fe
   }
   if (f.shaped && feature == f.shaped->feature)
     return fmt::format("of diameters {} and {}", mm(f.shaped->inner_diameter), mm(f.shaped->outer_diameter));
+  if (feature == "cutouts") return "as drawn";
   if (feature == "mark") return "on the top face";
   if (feature == "bore" || feature == "flat") return "diameter " + mm(2 * core.bore_radius);
   if (feature == "outer_diameter") return mm(2 * core.outer_radius);

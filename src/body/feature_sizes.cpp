@@ -1,9 +1,14 @@
 // Features made larger or smaller, and sizes that are usual.
 #include <algorithm>
 #include <cmath>
+#include <utility>
+
+#include <fmt/format.h>
 
 #include "palio/angle.hpp"
 #include "palio/body/features.hpp"
+#include "palio/curve/parallel.hpp"
+#include "palio/error.hpp"
 
 namespace palio::body {
 
@@ -24,6 +29,27 @@ Serration Serration::widened(double by) const {
   return {teeth, inner_diameter * larger, outer_diameter * larger, angle};
 }
 
+Cutout drawn_in(Cutout cutout, double by) {
+  for (curve::Outline& loop : cutout.loops) {
+    try {
+      loop = curve::parallel(loop, -by);
+    } catch (const InvalidParameter& e) {
+      throw InvalidParameter("cutouts", fmt::format("with walls moved by {:.6g} mm for the process", by), e.allowed(),
+                             "draw it with larger rounds and wider necks");
+    }
+  }
+  return cutout;
+}
+
+Cutout scaled(Cutout cutout, double radial, double axial) {
+  for (curve::Outline& loop : cutout.loops) {
+    for (curve::Segment& s : loop.period)
+      s = curve::scaled(s, radial);
+  }
+  cutout.depth *= axial;
+  return cutout;
+}
+
 Features drawn_in(Features f, double by) {
   if (f.keyway) f.keyway->width += 2 * by, f.keyway->height += 2 * by;
   if (f.flat) f.flat->height += 2 * by;
@@ -41,6 +67,8 @@ Features drawn_in(Features f, double by) {
   }
   for (Holes& h : f.holes)
     h.diameter += 2 * by;
+  for (Cutout& c : f.cutouts)
+    c = drawn_in(std::move(c), by);
   for (CrossHole& h : f.cross_holes) {
     h.diameter += 2 * by;
     if (h.nut) h.nut->across_flats += 2 * by, h.nut->thickness += 2 * by;
@@ -69,6 +97,8 @@ Features scaled(Features f, double radial, double axial) {
     h.circle_diameter *= radial, h.diameter *= radial;
     if (h.row) h.row->middle *= radial, h.row->spacing *= radial;
   }
+  for (Cutout& c : f.cutouts)
+    c = scaled(std::move(c), radial, axial);
   for (CrossHole& h : f.cross_holes) {
     h.diameter *= radial, h.height *= axial;
     if (h.nut) h.nut->across_flats *= radial, h.nut->thickness *= radial;

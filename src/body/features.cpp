@@ -131,6 +131,9 @@ class Builder {
     if (f_.marks) all.push_back(b - f_.marks->depth);
     for (const Step& s : f_.steps)
       all.push_back(s.top ? top_ - s.depth : bottom_ + s.depth);
+    for (const Cutout& c : f_.cutouts) {
+      if (c.depth > 0) all.push_back(c.top ? b - c.depth : c.depth);
+    }
     if (f_.bore_chamfer > 0) all.insert(all.end(), {bottom_ + f_.bore_chamfer, top_ - f_.bore_chamfer});
     if (f_.first_layer_inset > 0) all.push_back(bottom_ + f_.first_layer_height);
     for (const CrossHole& h : f_.cross_holes) {
@@ -231,7 +234,7 @@ class Builder {
     }
     // Between the plates that hold pins nothing surrounds the shaft.
     if (!core.slides && !core.ring && !(in_teeth && core.pins)) bore_loop(f, z0, z1, low, made);
-    holes(f, low, made);
+    holes(f, z, low, made);
     pockets(f, z, low, made);
     if (f.marks && in_teeth && z > b - f.marks->depth) marks(*f.marks, made);
     made_.layers.push_back(std::move(made));
@@ -290,8 +293,11 @@ class Builder {
     }
   }
 
-  /// Holes and windows go through every layer whose material they lie in.
-  void holes(const Features& f, bool low, Layer& made) {
+  /// Whether a cut-out goes through the layer at that height.
+  bool cuts(const Cutout& c, double z) const { return c.depth == 0 || (c.top ? z > width() - c.depth : z < c.depth); }
+
+  /// Holes, windows and cut-outs go through every layer whose material they lie in.
+  void holes(const Features& f, double z, bool low, Layer& made) {
     std::vector<std::size_t> candidates;
     int number = 0;
     for (const Holes& h : f.holes) {
@@ -311,6 +317,14 @@ class Builder {
         }));
       }
     }
+    std::vector<std::size_t> islands;
+    number = 0;
+    for (const Cutout& c : f.cutouts) {
+      for (const Outline& o : c.loops) {
+        const std::size_t made_of = once("cutouts", number++, low, [&] { return loop(o, "cutouts"); });
+        if (cuts(c, z)) (o.clockwise ? candidates : islands).push_back(made_of);
+      }
+    }
     const std::vector<Wall> base = made.walls;
     for (const std::size_t c : candidates) {
       const Shape& shape = this->shape(c);
@@ -323,6 +337,12 @@ class Builder {
         made.walls.push_back(c);
       else if (!base.empty() && made.levels.front().z >= 0 && made.levels.back().z <= width())
         lost(c, made);
+    }
+    // What stands within a pocket stands where the pocket is.
+    for (const std::size_t c : islands) {
+      const bool within = std::any_of(made.walls.begin() + static_cast<std::ptrdiff_t>(base.size()), made.walls.end(),
+                                      [&](const Wall& w) { return shape(c).inside(shape(w.below)); });
+      if (within) made.walls.push_back(c);
     }
   }
 

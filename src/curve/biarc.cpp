@@ -3,31 +3,17 @@
 
 #include "measure.hpp"
 #include "palio/angle.hpp"
+#include "palio/curve/biarc.hpp"
 #include "palio/curve/flatten.hpp"
 #include "palio/math/tolerance.hpp"
 
 namespace palio::curve {
 namespace {
 
-/// Two arcs from p (tangent t) to q (tangent u), with equal tangent lengths: the middle joint and both bulges.
-struct Biarc {
-  Vec2 joint;
-  double bulge_in, bulge_out;
-};
-
 double bulge_of(const Vec2& p, const Vec2& tangent, const Vec2& q) {
   const Vec2 chord = q - p;
   const double half = std::atan2(cross(tangent, chord), tangent.dot(chord));  // tangent to chord: half the arc's angle
   return std::tan(half / 2);
-}
-
-Biarc biarc(const Vec2& p, const Vec2& t, const Vec2& q, const Vec2& u) {
-  // Joint from tangent lengths d with |(q − d u) − (p + d t)| = 2d: (2 − 2 t·u) d² + 2 v·(t + u) d − v² = 0, v = q − p.
-  const Vec2 v = q - p;
-  const double a = 2 * (1 - t.dot(u)), b = 2 * v.dot(t + u), c = -v.squaredNorm();
-  const double d = 2 * -c / (b + std::sqrt(b * b - 4 * a * c));
-  const Vec2 joint = 0.5 * ((p + d * t) + (q - d * u));
-  return {joint, bulge_of(p, t, joint), -bulge_of(q, -u, joint)};
 }
 
 /// Distance of `x` from the arc from p with the bulge to q (full circle or line of it: the pieces are short).
@@ -44,16 +30,25 @@ double off_arc(const Vec2& p, const Vec2& q, double bulge, const Vec2& x) {
 
 double biarc_deviation(const Segment& segment, double a, double b, const Biarc& arcs) {
   const Vec2 p = segment.point(a), q = segment.point(b);
-  const Vec2 along = (arcs.joint - p).normalized() + (q - arcs.joint).normalized();
-  const auto off = [&](double t) {
-    const Vec2 x = segment.point(t);
-    const bool before = along.dot(x - arcs.joint) < 0;
-    return before ? off_arc(p, arcs.joint, arcs.bulge_in, x) : off_arc(arcs.joint, q, arcs.bulge_out, x);
-  };
+  const auto off = [&](double t) { return arcs.off(p, q, segment.point(t)); };
   return std::max(largest(off, a, 0.5 * (a + b)), largest(off, 0.5 * (a + b), b));
 }
 
 }  // namespace
+
+Biarc biarc(const Vec2& p, const Vec2& t, const Vec2& q, const Vec2& u) {
+  // Joint from tangent lengths d with |(q − d u) − (p + d t)| = 2d: (2 − 2 t·u) d² + 2 v·(t + u) d − v² = 0, v = q − p.
+  const Vec2 v = q - p;
+  const double a = 2 * (1 - t.dot(u)), b = 2 * v.dot(t + u), c = -v.squaredNorm();
+  const double d = 2 * -c / (b + std::sqrt(b * b - 4 * a * c));
+  const Vec2 joint = 0.5 * ((p + d * t) + (q - d * u));
+  return {joint, bulge_of(p, t, joint), -bulge_of(q, -u, joint)};
+}
+
+double Biarc::off(const Vec2& p, const Vec2& q, const Vec2& x) const {
+  const Vec2 along = (joint - p).normalized() + (q - joint).normalized();
+  return along.dot(x - joint) < 0 ? off_arc(p, joint, bulge_in, x) : off_arc(joint, q, bulge_out, x);
+}
 
 BulgedLoop biarcs(const Outline& outline, double tolerance) {
   check_tolerance(tolerance);

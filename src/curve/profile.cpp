@@ -39,6 +39,26 @@ Outline reversed(const Outline& outline) {
   return made;
 }
 
+Outline mirrored(const Outline& outline) {
+  Outline made = outline;
+  made.period.clear();
+  for (auto it = outline.period.rbegin(); it != outline.period.rend(); ++it)
+    made.period.push_back(mirrored(*it));
+  return made;
+}
+
+Outline moved(Outline outline, const Vec2& way) {
+  for (Segment& s : outline.period)
+    s = moved(s, way);
+  return outline;
+}
+
+Outline turned(Outline outline, double angle) {
+  for (Segment& s : outline.period)
+    s = turned(s, angle);
+  return outline;
+}
+
 Outline circle(double radius, Role role, bool hole, const Vec2& centre) {
   const Arc arc{centre, radius};
   return {{hole ? Segment{arc, 2 * kPi, 0, role} : Segment{arc, 0, 2 * kPi, role}}, 1, hole, Vec2::Zero()};

@@ -354,6 +354,7 @@ body::Features Resolver::features_of(const Settings& g, const Gear& gear) {
   if (needed(g, "web.", {"thickness"})) f.web = web_of(g, gear, largest);
   if (needed(g, "spokes.", {"count", "width"})) f.spokes = spokes_of(g, f.web);
   f.holes = holes_of(g, gear);
+  f.cutouts = cutouts_of(g, "gear." + g.name);
   f.cross_holes = cross_holes_of(g, gear, f);
   f.sector_teeth = static_cast<int>(g.number("sector_teeth"));
   if (f.sector_teeth == 0) {

@@ -10,6 +10,7 @@
 
 #include "palio/angle.hpp"
 #include "palio/body/clear.hpp"
+#include "palio/curve/parallel.hpp"
 #include "palio/design/design.hpp"
 #include "palio/error.hpp"
 #include "palio/math/tolerance.hpp"
@@ -97,6 +98,9 @@ class Plate {
       all.push_back(end(a));
       if (a.seat.diameter > 0) all.push_back(a.seat.top ? end(a) - a.seat.depth : a.seat.depth);
     }
+    for (const body::Cutout& c : plan_.cutouts) {
+      if (c.depth > 0) all.push_back(c.top ? plan_.thickness - c.depth : c.depth);
+    }
     std::sort(all.begin(), all.end());
     const auto alike = [](double x, double y) { return y - x < math::kAlike; };
     all.erase(std::unique(all.begin(), all.end(), alike), all.end());
@@ -112,6 +116,9 @@ class Plate {
   }
 
   std::size_t outline(bool low) {
+    if (!plan_.outline.empty()) {
+      return once("outline", 0, low, [&] { return curve::parallel(plan_.outline.front(), plan_.walls - inset(low)); });
+    }
     return once("margin", 0, low, [&] {
       const double more = plan_.margin + plan_.walls - inset(low);
       std::vector<Disc> discs;
@@ -159,7 +166,28 @@ class Plate {
         return curve::circle((h.diameter + h.wider) / 2 + inset(low), Role::bore, true, h.at);
       }));
     }
+    if (in_plate) cut_out(z, low, layer);
     made_.layers.push_back(std::move(layer));
+  }
+
+  /// What is cut out along outlines: within the plate's own, and beside.
+  void cut_out(double z, bool low, body::Layer& layer) {
+    std::size_t number = 0;
+    const auto wall = [&](const char* feature, const curve::Outline& o) {
+      const double into = inset(low) - plan_.walls;
+      layer.walls.emplace_back(once(feature, ++number, low, [&] { return curve::parallel(o, -into); }));
+    };
+    for (std::size_t k = 1; k < plan_.outline.size(); ++k)
+      wall("outline", plan_.outline[k]);
+    for (const body::Cutout& c : plan_.cutouts) {
+      const bool here = c.depth == 0 || (c.top ? z > plan_.thickness - c.depth : z < c.depth);
+      for (const curve::Outline& o : c.loops) {
+        if (here)
+          wall("cutouts", o);
+        else
+          ++number;
+      }
+    }
   }
 
   const FramePlan& plan_;

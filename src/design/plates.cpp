@@ -263,12 +263,20 @@ void Resolver::make_frame(const Settings& v) {
   plan.post_diameter = v.number("post_diameter", widest + plan.thickness);
   add_motors(v, prefix, site, frame);
   add_plate_holes(v, prefix, site.origin, frame);
+  plan.outline = drawn_outlines(v, "outline.", prefix + ".outline", false);
+  plan.cutouts = cutouts_of(v, prefix);
   check_seats(v, prefix, frame);
   if (frame.over) {
     for (FramePlan::Axis& a : plan.axes)
       a.at.y() = -a.at.y();
     for (FramePlan::Hole& h : plan.holes)
       h.at.y() = -h.at.y();
+    for (curve::Outline& o : plan.outline)
+      o = curve::mirrored(o);
+    for (body::Cutout& c : plan.cutouts) {
+      for (curve::Outline& o : c.loops)
+        o = curve::mirrored(o);
+    }
   }
   try {
     job::body(plan);

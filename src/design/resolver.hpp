@@ -12,6 +12,7 @@
 #include <fmt/format.h>
 
 #include "palio/design/design.hpp"
+#include "palio/drawn/drawing.hpp"
 #include "palio/error.hpp"
 #include "palio/machine/planets.hpp"
 #include "palio/values/spelling.hpp"
@@ -114,6 +115,15 @@ class Resolver {
   std::vector<body::Hub> hubs_of(const Settings& g, const Gear& gear);
   /// On circles about the axis, of a rack in rows.
   std::vector<body::Holes> holes_of(const Settings& g, const Gear& gear);
+  /// Of a file beside the job, or of a path in it; nothing where a mistake was told. \param unit_mm  of its numbers
+  /// [mm]
+  std::optional<drawn::Drawing> drawing_of(const Settings& v, const std::string& group, const std::string& path,
+                                           double& unit_mm);
+  /// Closed outlines that a drawing, or a path in the job, gives; clockwise where they bound a hole. What lies within
+  /// another is the other way round. Empty where a mistake was told.
+  std::vector<curve::Outline> drawn_outlines(const Settings& v, const std::string& group, const std::string& path,
+                                             bool holes);
+  std::vector<body::Cutout> cutouts_of(const Settings& v, const std::string& prefix);
   /// Through the walls of hubs: of set screws and pins.
   std::vector<body::CrossHole> cross_holes_of(const Settings& g, const Gear& gear, const body::Features& features);
   body::Web web_of(const Settings& g, const Gear& gear, double largest_hub);

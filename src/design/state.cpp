@@ -199,6 +199,9 @@ Design as(const Design& design, As state) {
         a.at *= r, a.bore *= r, a.post_height *= z, a.seat.diameter *= r, a.seat.depth *= z;
       for (FramePlan::Hole& h : f.plan.holes)
         h.at *= r, h.diameter *= r;
+      for (body::Cutout& cut : f.plan.cutouts)
+        cut = body::scaled(std::move(cut), r, z);
+      f.plan.outline = body::scaled(body::Cutout{f.plan.outline}, r, z).loops;
     }
     for (FramePlan::Axis& a : f.plan.axes)
       a.wider = a.bore > 0 ? process.wider(a.bore, c) : 0,

@@ -3,7 +3,7 @@
 
 #include <fmt/format.h>
 
-#include "chains.hpp"
+#include "palio/drawn/chains.hpp"
 #include "palio/foreign/teeth.hpp"
 #include "palio/math/extent.hpp"
 #include "palio/write/read_back.hpp"
@@ -52,7 +52,7 @@ Drawing read_stl(std::string_view bytes) {
     if (up.empty() || !(up.size() > 0)) continue;
     // Off the middle by an odd share: rings of vertices often stand there. There may be a groove, or a hub.
     for (const double share : {0.50137, 0.27531, 0.73117, 0.11713, 0.88719}) {
-      Chains chains(kReadChordError);
+      drawn::Chains chains(kReadChordError);
       for (const curve::Piece& piece : write::section(seen, up.low() + share * up.size())) {
         if (!piece.from.allFinite() || !piece.to.allFinite() || piece.from == piece.to) continue;
         chains.move_to(piece.from);

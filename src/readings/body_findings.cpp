@@ -95,8 +95,8 @@ std::vector<Finding> body_findings(const Design& design, const Gear& g) {
   }
   const double module = g.teeth.module();
   const body::Features& f = g.features;
-  const bool featured = f.web || f.spokes || f.keyway || f.turns_by_wall() || !f.steps.empty() || !f.hubs.empty() ||
-                        !f.holes.empty() || f.sector_teeth > 0;
+  const bool featured = f.web || f.spokes || !f.cutouts.empty() || f.keyway || f.turns_by_wall() || !f.steps.empty() ||
+                        !f.hubs.empty() || !f.holes.empty() || f.sector_teeth > 0;
   const double least = p.least_wall > 0 ? p.least_wall : module / 2;
   const auto named = [](const std::string& feature) {
     if (feature == "bore.steps") return std::string("a step of the bore");

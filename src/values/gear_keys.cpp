@@ -380,6 +380,33 @@ std::vector<Key> gear_keys() {
       gear("holes.angle", angle(), 0.0, "of the first hole, from the middle of a tooth")
           .of(kRound | kCycloidal)
           .drops("holes."),
+      gear("cutouts.drawing", text(), kNone,
+           "a DXF or SVG beside the job, whose closed outlines are cut out; cutouts is a table or a list of tables")
+          .of(kRound | kCycloidal | kRack)
+          .drops("cutouts."),
+      gear("cutouts.path", text(), kNone, "the same as the letters of SVG path data, y upwards, in place of a drawing")
+          .of(kRound | kCycloidal | kRack)
+          .drops("cutouts."),
+      gear("cutouts.unit", choice("mm in"), "asked for where a drawing does not say it; of a path mm",
+           "of the numbers of drawing or path")
+          .of(kRound | kCycloidal | kRack)
+          .drops("cutouts."),
+      gear("cutouts.x", length(), 0.0, "where the drawing's origin stands, from the gear's own")
+          .of(kRound | kCycloidal | kRack)
+          .drops("cutouts."),
+      gear("cutouts.y", length(), 0.0, "beside x").of(kRound | kCycloidal | kRack).drops("cutouts."),
+      gear("cutouts.angle", angle(), 0.0, "by which it all is turned about the axis, from the middle of a tooth")
+          .of(kRound | kCycloidal)
+          .drops("cutouts."),
+      gear("cutouts.count", whole(1, 360), 1, "of them, evenly about the axis")
+          .of(kRound | kCycloidal)
+          .drops("cutouts."),
+      gear("cutouts.depth", size(), "right through", "of a pocket, from the face of the teeth")
+          .of(kRound | kCycloidal | kRack)
+          .drops("cutouts."),
+      gear("cutouts.face", choice("top bottom"), "top", "of the teeth, from which a pocket goes")
+          .of(kRound | kCycloidal | kRack)
+          .drops("cutouts."),
       gear("set_screw.thread", choice(screws()), kNone,
            "of a screw through a hub's wall onto the shaft (see below); set_screw is a table or a list of tables")
           .of(kWheels)

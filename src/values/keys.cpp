@@ -19,8 +19,8 @@ bool among(std::string_view choices, std::string_view word) {
 }
 
 bool is_list(std::string_view path) {
-  return path == "hubs" || path == "holes" || path == "bore.steps" || path == "motors" || path == "set_screw" ||
-         path == "cross_pin";
+  return path == "hubs" || path == "holes" || path == "cutouts" || path == "bore.steps" || path == "motors" ||
+         path == "set_screw" || path == "cross_pin";
 }
 
 Absent::Absent(double n) : words(fmt::format("{}", n)), number(n) {}

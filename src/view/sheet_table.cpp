@@ -189,9 +189,21 @@ class SheetTable : private GearPen {
           least + " … " + value("fit_greatest_diameter"));
     if (const body::Step* seat = g_.features.seat())
       row(fmt::format("seat of {} to expect / to draw", g_.bearing->designation), as_made(seat->diameter));
+    if (!g_.features.cutouts.empty()) row("cut out along outlines", cutouts());
     row("material", g_.material ? g_.material->name : "—");
     if (g_.material) row("mass", value("mass_kg"));
     row("process", process());
+  }
+
+  std::string cutouts() const {
+    std::string all;
+    for (const body::Cutout& c : g_.features.cutouts) {
+      const auto count =
+          std::count_if(c.loops.begin(), c.loops.end(), [](const curve::Outline& o) { return o.clockwise; });
+      all += fmt::format("{}{} {}", all.empty() ? "" : ", ", count,
+                         c.depth > 0 ? size(c.depth) + " deep" : std::string("through"));
+    }
+    return all;
   }
 
   std::string bore_sizes() const { return as_made(g_.teeth.bore_diameter()); }

@@ -70,6 +70,11 @@ TEST_CASE("half a disc is the same in every way that a DXF draws it") {
     CHECK(d.loops[0].centre.y() == Approx(4 * 5 / (3 * kPi)).epsilon(1e-6));
     CHECK(d.unit_told);
     CHECK(d.open == 0);
+    // As lines and arcs it is exact, an ellipse or spline as near as is said.
+    const bool arcs = entities != ellipse + chord && entities != spline + back;
+    const double off = curve::signed_area(d.loops[0].outline()) - kHalfMoon;
+    CHECK(std::abs(off) < (arcs ? 1e-9 : kPi * 5 * drawn::kOffSpline));
+    CHECK(d.loops[0].outline().period.size() <= (arcs ? 3 : 60));
   }
   CHECK(area(foreign::read_dxf(dxf(half, 1), kChord)) == Approx(kHalfMoon * 25.4 * 25.4).epsilon(1e-6));
   CHECK_FALSE(foreign::read_dxf(dxf(half, 0), kChord).unit_told);
@@ -100,6 +105,7 @@ TEST_CASE("half a disc is the same in every way that an SVG draws it") {
     const foreign::Drawing drawing = foreign::read_svg(svg("<path d='" + d + "'/>"), kChord);
     CHECK(area(drawing) == Approx(kHalfMoon).epsilon(d == cubic ? 1e-3 : 1e-6));
     CHECK(drawing.loops[0].centre.y() == Approx(4 * 5 / (3 * kPi)).epsilon(d == cubic ? 1e-3 : 1e-6));
+    CHECK(curve::signed_area(drawing.loops[0].outline()) == Approx(area(drawing)).margin(16 * drawn::kOffSpline));
   }
   const double disc = kPi * 25;
   for (const std::string& inner :

@@ -153,6 +153,7 @@ TEST_CASE("what a gear says pushes out what it takes over and cannot stand besid
       {"hubs.diameter", "hubs=[{diameter=30,length=3}]\n"},
       {"set_screw.thread", "bore.diameter=20\nhubs=[{diameter=34,length=9}]\nset_screw=[{thread='M3'}]\n"},
       {"cross_pin.diameter", "bore.diameter=20\nhubs=[{diameter=34,length=9}]\ncross_pin=[{diameter=3}]\n"},
+      {"cutouts.path", "cutouts=[{path='M15 0 L18 3 L21 0 Z'}]\n"},
       {"holes.diameter", "holes=[{count=4,diameter=4,circle_diameter=40}]\n"},
       {"web.wall", "web={thickness=3,inner_diameter=20,wall=3}\n"},
       {"web.outer_diameter", "web={thickness=3,inner_diameter=20,outer_diameter=48}\n"}};

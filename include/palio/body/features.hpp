@@ -99,6 +99,17 @@ struct Holes {
   }
 };
 
+/// Along outlines of one's own: right through everything along the axis, or as deep as a pocket.
+struct Cutout {
+  std::vector<curve::Outline> loops;  ///< clockwise; what is left standing within a pocket counter-clockwise
+  double depth = 0;  ///< from the teeth's face, what stands beyond it is cut too; 0: right through [mm]
+  bool top = true;   ///< a pocket from the face towards +z
+};
+/// All its walls moved into the material by `by`; the outer edge of what stands within it inwards [mm].
+/// \throws InvalidParameter "cutouts" where an outline cannot be moved so
+Cutout drawn_in(Cutout cutout, double by);
+Cutout scaled(Cutout cutout, double radial, double axial);
+
 /// A pocket for a nut, open at the end of its hub: what it takes of the hub, play with it [mm].
 struct NutPocket {
   double across_flats = 0, thickness = 0;  ///< thickness: along the screw
@@ -139,6 +150,7 @@ struct Features {
   std::optional<Web> web;
   std::optional<Spokes> spokes;
   std::vector<Holes> holes;
+  std::vector<Cutout> cutouts;
   std::vector<CrossHole> cross_holes;
   std::optional<Marks> marks;
   int sector_teeth = 0;             ///< 0: all of them

@@ -29,6 +29,15 @@ struct Outline {
 /// The same outline the other way round: the material changes sides.
 Outline reversed(const Outline& outline);
 
+/// The same outline mirrored at the x axis, the material still on its left; of one whole period.
+Outline mirrored(const Outline& outline);
+
+/// The same outline moved; straight and elliptic pieces and arcs only, of one whole period.
+Outline moved(Outline outline, const Vec2& way);
+
+/// The same outline turned about the origin [rad].
+Outline turned(Outline outline, double angle);
+
 /// A circle as an outline: counter-clockwise, or clockwise when it bounds a hole.
 Outline circle(double radius, Role role, bool hole, const Vec2& centre = Vec2::Zero());
 

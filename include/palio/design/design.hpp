@@ -59,8 +59,10 @@ struct FramePlan {
     double wider = 0;
   };
   std::vector<Hole> holes;
-  double walls = 0;                    ///< drawn or made: outline and posts moved out by so much
-  double inset = 0, inset_height = 0;  ///< the lowest layer is drawn in by so much up to this height
+  std::vector<curve::Outline> outline;  ///< drawn: the plate's own first, then what is cut out; empty: the hull
+  std::vector<body::Cutout> cutouts;    ///< pockets from the plate's faces
+  double walls = 0;                     ///< drawn or made: outline and posts moved out by so much
+  double inset = 0, inset_height = 0;   ///< the lowest layer is drawn in by so much up to this height
 };
 
 /// Diameter of what stands about an axis and has to lie within the outline: bore, seat, post.

@@ -9,10 +9,10 @@
 #include <Eigen/Geometry>
 #include <pugixml.hpp>
 
-#include "chains.hpp"
 #include "palio/angle.hpp"
+#include "palio/drawn/chains.hpp"
 
-namespace palio::foreign {
+namespace palio::drawn {
 namespace {
 
 using Transform = Eigen::Affine2d;
@@ -161,6 +161,8 @@ class SvgReader {
       }
     }
   }
+  /// The letters of a path alone, which stands under no transformation.
+  void take_path(const char* letters) { path(letters); }
   Drawing finish() {
     Drawing all = chains_.finish();
     all.passed_over = std::move(passed_);
@@ -169,11 +171,19 @@ class SvgReader {
 
  private:
   void ellipse(const Vec2& centre, const Vec2& radii, double turn, double from, double sweep, bool begin) {
-    const auto curve = [&](double t) -> Vec2 {
-      return to_ * Vec2(centre + turned(Vec2(radii.x() * std::cos(t), radii.y() * std::sin(t)), turn));
+    const Eigen::Matrix2d m = to_.linear();
+    const auto curve = [&](double t) -> Along {
+      return {to_ * Vec2(centre + turned(Vec2(radii.x() * std::cos(t), radii.y() * std::sin(t)), turn)),
+              m * turned(Vec2(-radii.x() * std::sin(t), radii.y() * std::cos(t)), turn)};
     };
-    if (begin) chains_.move_to(curve(from));
-    chains_.curve_to(curve, from, from + sweep, 4, radii.x() == radii.y() ? Stroke::arc : Stroke::spline);
+    if (begin) chains_.move_to(curve(from).p);
+    // Circles stay circles where the transformation is alike in all directions.
+    const double size = m.norm(), turns = m.determinant() > 0 ? 1 : -1;
+    const bool alike = std::abs(m(0, 0) - turns * m(1, 1)) + std::abs(m(0, 1) + turns * m(1, 0)) < 1e-12 * size;
+    if (alike && radii.x() == radii.y())
+      chains_.arc_to(to_ * centre, turns * sweep);
+    else
+      chains_.curve_to(curve, from, from + sweep, 4, radii.x() == radii.y() ? Stroke::arc : Stroke::spline);
   }
 
   /// Of the notation by ends (SVG 1.1, F.6.5).
@@ -200,13 +210,15 @@ class SvgReader {
   }
 
   void bezier(const std::vector<Vec2>& poles) {
-    const auto curve = [&](double t) -> Vec2 {
+    const auto curve = [&](double t) -> Along {
       std::vector<Vec2> d = poles;
+      Vec2 way = Vec2::Zero();
       for (std::size_t n = d.size() - 1; n > 0; --n) {
+        if (n == 1) way = d[1] - d[0];
         for (std::size_t i = 0; i < n; ++i)
           d[i] = (1 - t) * d[i] + t * d[i + 1];
       }
-      return to_ * d[0];
+      return {to_ * d[0], to_.linear() * way};
     };
     chains_.curve_to(curve, 0, 1, static_cast<int>(poles.size()) - 1, Stroke::spline);
   }
@@ -301,6 +313,12 @@ class SvgReader {
 
 }  // namespace
 
+Drawing read_path(const std::string& data, double chord_error) {
+  SvgReader reader(chord_error);
+  reader.take_path(data.c_str());
+  return reader.finish();
+}
+
 Drawing read_svg(std::string_view text, double chord_error) {
   pugi::xml_document document;
   const pugi::xml_parse_result parsed = document.load_buffer(text.data(), text.size());
@@ -309,14 +327,14 @@ Drawing read_svg(std::string_view text, double chord_error) {
     throw FileError(fmt::format("this is no SVG: {}", parsed ? "its root is no svg element" : parsed.description()));
   // User units to mm, y upwards.
   const std::optional<double> wide = length_of(root.attribute("width").value());
-  double unit = 25.4 / 96;
+  double unit = kSvgUnit;
   bool told = false;
   if (wide) {
     Scanner box(root.attribute("viewBox").value());
     std::vector<double> v;
     while (box.number_next())
       v.push_back(box.number());
-    unit = v.size() == 4 && v[2] > 0 ? *wide / v[2] : 25.4 / 96;
+    unit = v.size() == 4 && v[2] > 0 ? *wide / v[2] : kSvgUnit;
     told = true;
   }
   Transform up = Transform::Identity();
@@ -328,4 +346,4 @@ Drawing read_svg(std::string_view text, double chord_error) {
   return all;
 }
 
-}  // namespace palio::foreign
+}  // namespace palio::drawn

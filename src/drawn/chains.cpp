@@ -1,4 +1,4 @@
-#include "chains.hpp"
+#include "palio/drawn/chains.hpp"
 
 #include <algorithm>
 #include <cstdint>
@@ -8,9 +8,8 @@
 
 #include "palio/angle.hpp"
 #include "palio/math/extent.hpp"
-#include "palio/math/polygon.hpp"
 
-namespace palio::foreign {
+namespace palio::drawn {
 namespace {
 
 /// Ends nearer than this share of the whole drawing are one.
@@ -62,6 +61,18 @@ class Ends {
   std::unordered_map<std::uint64_t, std::vector<End>> cells_;
 };
 
+/// The other way round, open or closed: an open chain's last corner bulges nowhere.
+void reverse(std::vector<Corner>& corners) {
+  std::reverse(corners.begin(), corners.end());
+  // The piece to the next corner stood with that one.
+  std::vector<double> bulges;
+  bulges.reserve(corners.size());
+  for (std::size_t i = 0; i < corners.size(); ++i)
+    bulges.push_back(-corners[(i + 1) % corners.size()].bulge);
+  for (std::size_t i = 0; i < corners.size(); ++i)
+    corners[i].bulge = bulges[i];
+}
+
 /// Area and its centre, about the first point: far from the origin no digits are lost.
 void measure(Loop& loop) {
   const Vec2 about = loop.points.front();
@@ -74,15 +85,12 @@ void measure(Loop& loop) {
   }
   loop.area = twice / 2;
   loop.centre = about + (twice != 0 ? Vec2(moment / (3 * twice)) : Vec2::Zero());
-  if (loop.area < 0) std::reverse(loop.points.begin(), loop.points.end()), loop.area = -loop.area;
+  if (loop.area > 0) return;
+  std::reverse(loop.points.begin(), loop.points.end()), loop.area = -loop.area;
+  reverse(loop.corners);
 }
 
 }  // namespace
-
-bool Loop::holds(const Vec2& point) const {
-  return math::in_polygon(
-      points.size(), [&](std::size_t i) -> const Vec2& { return points[i]; }, point);
-}
 
 void Chains::put(const Vec2& p) {
   constexpr double kFurthest = 1e12;
@@ -99,28 +107,40 @@ void Chains::put(const Vec2& p) {
 void Chains::move_to(const Vec2& p) {
   chains_.emplace_back();
   put(p);
+  chains_.back().corners.push_back({p});
 }
 
 void Chains::line_to(const Vec2& p) {
   put(p);
+  corner(p, 0);
   count(Stroke::chord);
 }
 
 void Chains::bulge_to(const Vec2& p, double bulge) {
-  if (bulge == 0) {
-    line_to(p);
-    return;
-  }
+  const Vec2 a = chains_.back().points.back();
+  // Flatter than any line that is meant as one.
+  if (std::abs(bulge) < 5e-7) return line_to(p);
+  if (p == a) return;
+  piece_to(p, bulge);
+  count(Stroke::arc);
+}
+
+void Chains::arc_to(const Vec2& centre, double sweep) {
+  const Vec2 a = chains_.back().points.back();
+  const int parts = std::max(1, static_cast<int>(std::ceil(std::abs(sweep) / (kPi / 2) - 1e-9)));
+  for (int k = 1; k <= parts; ++k)
+    piece_to(centre + turned(a - centre, sweep * k / parts), std::tan(sweep / parts / 4));
+  count(Stroke::arc);
+}
+
+/// An arc that ends at `p`.
+void Chains::piece_to(const Vec2& p, double bulge) {
   const Vec2 a = chains_.back().points.back();
   const double angle = 4 * std::atan(bulge), chord = (p - a).norm();
   if (chord == 0) return;
   // The centre stands off the chord's middle by r cos of half the angle.
-  const double radius = chord / (2 * std::sin(std::abs(angle) / 2));
-  if (radius > 1e6 * chord) {
-    line_to(p);
-    return;
-  }
-  const double step = 2 * std::acos(std::max(-1.0, 1 - chord_error_ / radius)),
+  const double radius = chord / (2 * std::sin(std::abs(angle) / 2)),
+               step = 2 * std::acos(std::max(-1.0, 1 - chord_error_ / radius)),
                chords = std::ceil(std::abs(angle) / step);
   if (!(chords + static_cast<double>(points_) < static_cast<double>(kMostPoints))) {
     throw FileError(
@@ -133,12 +153,21 @@ void Chains::bulge_to(const Vec2& p, double bulge) {
   const int number = std::max(1, static_cast<int>(chords));
   for (int k = 1; k <= number; ++k)
     put(k == number ? p : Vec2(centre + turned(a - centre, angle * k / number)));
-  count(Stroke::arc);
+  corner(p, bulge);
 }
 
 void Chains::close() {
   auto& points = chains_.back().points;
   if (points.size() > 1 && points.front() != points.back()) line_to(points.front());
+}
+
+void Chains::join(Chain& whole, Chain piece, bool backwards) {
+  if (backwards) std::reverse(piece.points.begin(), piece.points.end()), reverse(piece.corners);
+  whole.points.insert(whole.points.end(), piece.points.begin() + 1, piece.points.end());
+  whole.corners.back().bulge = piece.corners.front().bulge;
+  whole.corners.insert(whole.corners.end(), piece.corners.begin() + 1, piece.corners.end());
+  for (std::size_t s = 0; s < whole.strokes.size(); ++s)
+    whole.strokes[s] += piece.strokes[s];
 }
 
 Drawing Chains::finish() {
@@ -160,7 +189,16 @@ Drawing Chains::finish() {
     while (clean.size() > 1 && (clean.front() - clean.back()).norm() <= reach * 1e-3)
       clean.pop_back();
     if (clean.size() < 3) return;
-    Loop loop{std::move(clean), chain.strokes};
+    // The end is the beginning again, or within reach of it.
+    std::vector<Corner> corners;
+    for (const Corner& c : chain.corners) {
+      if (!corners.empty() && c.p == corners.back().p)
+        corners.back().bulge = c.bulge;
+      else
+        corners.push_back(c);
+    }
+    if (corners.size() > 1) corners.pop_back();
+    Loop loop{std::move(clean), std::move(corners), chain.strokes};
     measure(loop);
     if (loop.area > 0) drawing.loops.push_back(std::move(loop));
   };
@@ -196,10 +234,7 @@ Drawing Chains::finish() {
       const bool backwards = next->last;
       Chain piece = chains_[k];
       take(k);
-      if (backwards) std::reverse(piece.points.begin(), piece.points.end());
-      whole.points.insert(whole.points.end(), piece.points.begin() + 1, piece.points.end());
-      for (std::size_t s = 0; s < whole.strokes.size(); ++s)
-        whole.strokes[s] += piece.strokes[s];
+      join(whole, std::move(piece), backwards);
     }
     if (whole.points.size() > 2 && (whole.points.back() - whole.points.front()).norm() <= reach)
       keep(whole);
@@ -212,4 +247,4 @@ Drawing Chains::finish() {
   return drawing;
 }
 
-}  // namespace palio::foreign
+}  // namespace palio::drawn

@@ -5,11 +5,11 @@
 
 #include <fmt/format.h>
 
-#include "chains.hpp"
 #include "palio/angle.hpp"
+#include "palio/drawn/chains.hpp"
 #include "palio/math/extent.hpp"
 
-namespace palio::foreign {
+namespace palio::drawn {
 namespace {
 
 double number(std::string_view value) {
@@ -88,21 +88,25 @@ class Spline {
   int degree() const { return degree_; }
 
   /// On the span from knot `span` to the next.
-  Vec2 on(std::size_t span, double t) const {
+  Along on(std::size_t span, double t) const {
     Vec3 d[26];
     const auto p = static_cast<std::size_t>(degree_);
     for (std::size_t j = 0; j <= p; ++j) {
       const std::size_t i = span - p + j;
       d[j] = weights_[i] * Vec3(poles_[i].x(), poles_[i].y(), 1);
     }
+    Vec3 way = Vec3::Zero();  // the last step's two places make it
     for (std::size_t r = 1; r <= p; ++r) {
+      const double last = knots_[span + 1] - knots_[span];
+      if (r == p) way = static_cast<double>(p) / last * (d[p] - d[p - 1]);
       for (std::size_t j = p; j >= r; --j) {
         const std::size_t i = span - p + j;
         const double wide = knots_[i + p + 1 - r] - knots_[i], share = wide > 0 ? (t - knots_[i]) / wide : 0;
         d[j] = (1 - share) * d[j - 1] + share * d[j];
       }
     }
-    return d[p].head<2>() / d[p].z();
+    const Vec2 at = d[p].head<2>() / d[p].z();
+    return {at, (way.head<2>() - way.z() * at) / d[p].z()};
   }
 
  private:
@@ -149,8 +153,9 @@ class DxfReader {
       const double from = whole ? 0 : e.at(50) * kPi / 180, to = whole ? 360 * kPi / 180 : e.at(51) * kPi / 180;
       double sweep = std::fmod(to - from, 2 * kPi);
       if (sweep <= 0) sweep += 2 * kPi;
-      arc(from, sweep, Stroke::arc,
-          [&, centre = e.point(10), r = e.at(40)](double t) { return seen(centre + from_polar(r, t)); });
+      const Vec2 centre = e.point(10);
+      chains_.move_to(seen(centre + from_polar(e.at(40), from)));
+      chains_.arc_to(seen(centre), side * sweep);
     } else if (e.type == "ELLIPSE") {
       const Vec2 centre = e.point(10), major = e.point(11);
       const Vec2 minor = side * e.at(40, 1) * quarter_turn(major);
@@ -159,16 +164,23 @@ class DxfReader {
       while (sweep <= 0)
         sweep += 2 * kPi;
       if (!(sweep < 7)) throw FileError("an ELLIPSE goes round more than once");
-      arc(from, sweep, Stroke::spline,
-          [&](double t) -> Vec2 { return unit_ * (centre + std::cos(t) * major + std::sin(t) * minor); });
+      const auto curve = [&](double t) -> Along {
+        return {unit_ * (centre + std::cos(t) * major + std::sin(t) * minor),
+                unit_ * (std::cos(t) * minor - std::sin(t) * major)};
+      };
+      chains_.move_to(curve(from).p);
+      chains_.curve_to(curve, from, from + sweep, 4, Stroke::spline);
     } else if (e.type == "SPLINE") {
       const Spline s(e);
       bool begun = false;
       for (std::size_t k = s.first(); k < s.last(); ++k) {
         const double a = s.knots()[k], b = s.knots()[k + 1];
         if (!(a < b)) continue;
-        const auto curve = [&](double t) -> Vec2 { return unit_ * s.on(k, t); };
-        if (!begun) chains_.move_to(curve(a));
+        const auto curve = [&](double t) -> Along {
+          const Along on = s.on(k, t);
+          return {unit_ * on.p, unit_ * on.way};
+        };
+        if (!begun) chains_.move_to(curve(a).p);
         begun = true;
         chains_.curve_to(curve, a, b, s.degree(), Stroke::spline);
       }
@@ -191,11 +203,6 @@ class DxfReader {
     const std::size_t pieces = corners.size() - (closed ? 0 : 1);
     for (std::size_t i = 0; i < pieces; ++i)
       chains_.bulge_to(corners[(i + 1) % corners.size()].p, corners[i].bulge);
-  }
-  template <class Curve>
-  void arc(double from, double sweep, Stroke stroke, Curve curve) {
-    chains_.move_to(curve(from));
-    chains_.curve_to(curve, from, from + sweep, 4, stroke);
   }
   void passed_over(const std::string& type) {
     static const std::vector<std::string> kNothing{"POINT", "TEXT", "MTEXT", "DIMENSION", "VERTEX", "SEQEND"};
@@ -281,4 +288,4 @@ Drawing read_dxf(std::string_view text, double chord_error) {
   return all;
 }
 
-}  // namespace palio::foreign
+}  // namespace palio::drawn

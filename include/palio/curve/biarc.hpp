@@ -1,0 +1,20 @@
+// Two arcs that follow a piece of a curve by the directions at its ends.
+#pragma once
+
+#include "palio/math/vec.hpp"
+
+namespace palio::curve {
+
+/// From p to q by way of `joint`, where one goes smoothly on in the other; bulges as in `BulgedPoint`.
+struct Biarc {
+  Vec2 joint;
+  double bulge_in, bulge_out;
+
+  /// How far a place beside the curve is from the two [mm].
+  double off(const Vec2& p, const Vec2& q, const Vec2& x) const;
+};
+
+/// That with equal tangent lengths. \param t, u  unit directions at p and q, along the curve
+Biarc biarc(const Vec2& p, const Vec2& t, const Vec2& q, const Vec2& u);
+
+}  // namespace palio::curve
