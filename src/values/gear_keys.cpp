@@ -380,7 +380,7 @@ std::vector<Key> gear_keys() {
       gear("holes.angle", angle(), 0.0, "of the first hole, from the middle of a tooth")
           .of(kRound | kCycloidal)
           .drops("holes."),
-      gear("cutouts.drawing", text(), kNone,
+      gear("cutouts.drawing", text(), kAsked,
            "a DXF or SVG beside the job, whose closed outlines are cut out; cutouts is a table or a list of tables")
           .of(kRound | kCycloidal | kRack)
           .drops("cutouts."),
