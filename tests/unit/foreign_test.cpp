@@ -32,7 +32,7 @@ std::vector<Vec2> points_of(const curve::Outline& outline, int each) {
 }
 
 /// A drawing of loops as a reader would have it, through the bytes of an SVG.
-foreign::Drawing drawn(const std::vector<std::vector<Vec2>>& loops) {
+foreign::Drawing drawing_of(const std::vector<std::vector<Vec2>>& loops) {
   std::string text = "<svg xmlns='http://www.w3.org/2000/svg' width='100mm' viewBox='0 0 100 100'>";
   for (const std::vector<Vec2>& loop : loops) {
     text += "<polygon points='";
@@ -58,7 +58,7 @@ std::vector<Vec2> ring_around(double radius) {
 }
 
 foreign::Toothed toothed(const std::vector<Vec2>& points) {
-  const auto found = foreign::find_teeth(drawn({points}));
+  const auto found = foreign::find_teeth(drawing_of({points}));
   REQUIRE(found);
   return *found;
 }
@@ -93,7 +93,7 @@ TEST_CASE("every sort of plane teeth, moved, turned and made larger, is counted 
     const double turn = draw.between(-3, 3), scale = draw.of({1.0, 1.004, 25.4});
     std::vector<std::vector<Vec2>> loops{moved(points_of(teeth.outline(), 60), scale, turn, to)};
     if (teeth.internal()) loops.push_back(moved(ring_around(teeth.outer_diameter() / 2), scale, turn, to));
-    const auto found = foreign::find_teeth(drawn(loops));
+    const auto found = foreign::find_teeth(drawing_of(loops));
     REQUIRE(found);
     CHECK(found->teeth == teeth.count());
     CHECK(found->internal == teeth.internal());
@@ -199,7 +199,7 @@ TEST_CASE("a ring is known by the outline around its teeth, and recovered as one
     s.internal = true, s.teeth = teeth, s.module = 1.25, s.face_width = 5, s.profile_shift = 0.1;
     const gear::Teeth ring(gear::CylindricalGear{s});
     const auto found =
-        foreign::find_teeth(drawn({points_of(ring.outline(), 60), ring_around(ring.outer_diameter() / 2)}));
+        foreign::find_teeth(drawing_of({points_of(ring.outline(), 60), ring_around(ring.outer_diameter() / 2)}));
     REQUIRE(found);
     CHECK(found->internal);
     const foreign::Recovered r = foreign::recover(*found);
@@ -332,7 +332,7 @@ TEST_CASE("what is told of an outline for scripts has every key, of involutes an
       CAPTURE(g.name);
       std::vector<std::vector<Vec2>> loops{points_of(g.teeth.outline(), 30)};
       if (g.teeth.internal()) loops.push_back(ring_around(g.teeth.outer_diameter() / 2));
-      const auto found = foreign::find_teeth(drawn(loops));
+      const auto found = foreign::find_teeth(drawing_of(loops));
       REQUIRE(found);
       const foreign::Told told = foreign::told("a.svg", "gear." + g.name, *found, g.teeth.outline());
       const auto laid = nlohmann::json::parse(foreign::laid_json(told));
@@ -385,7 +385,7 @@ TEST_CASE("teeth thinned for play are told with the shift they had before") {
 }
 
 TEST_CASE("what has no teeth, or others, is told as it is") {
-  CHECK_FALSE(foreign::find_teeth(drawn({ring_around(10)})));
+  CHECK_FALSE(foreign::find_teeth(drawing_of({ring_around(10)})));
   for (int sides = 3; sides <= 12; ++sides) {
     std::vector<Vec2> polygon;
     for (int i = 0; i < sides; ++i) {
@@ -394,7 +394,7 @@ TEST_CASE("what has no teeth, or others, is told as it is") {
                           from_polar(10, 2 * kPi * (i + 1) / sides) * (k / 20.0));
     }
     CAPTURE(sides);
-    CHECK_FALSE(foreign::find_teeth(drawn({polygon})));
+    CHECK_FALSE(foreign::find_teeth(drawing_of({polygon})));
   }
   gear::CylindricalSpec s;
   s.teeth = 20, s.module = 1, s.face_width = 5;
