@@ -18,17 +18,14 @@ struct NamedFeature {
   std::function<void(body::Features&, gear::CylindricalSpec&)> add;
 };
 
-/// A square with its middle on the x axis, to be cut out; with one side an arc that bulges outwards. \param half  of
-/// its width, negative: on the other side of the axis
-inline curve::Outline window(double x, double half) {
-  const double side = half < 0 ? -1 : 1, h = std::abs(half);
-  const Vec2 at(side * x, 0), a(-h, -h), b(h, -h), c(h, h), d(-h, h);
-  const double r = h * std::sqrt(2.0);
+/// A square to be cut out, with one side an arc that bulges outwards. \param h  half of its width
+inline curve::Outline window(const Vec2& at, double h) {
+  const Vec2 a = at + Vec2(-h, -h), b = at + Vec2(h, -h), c = at + Vec2(h, h), d = at + Vec2(-h, h);
   curve::Outline made;
-  made.period = {{curve::Line{at + a, at + b}, 0, 1, curve::Role::body},
-                 {curve::Arc{at, r}, -kPi / 4, kPi / 4, curve::Role::body},
-                 {curve::Line{at + c, at + d}, 0, 1, curve::Role::body},
-                 {curve::Line{at + d, at + a}, 0, 1, curve::Role::body}};
+  made.period = {{curve::Line{a, b}, 0, 1, curve::Role::body},
+                 {curve::Arc{at, h * std::sqrt(2.0)}, -kPi / 4, kPi / 4, curve::Role::body},
+                 {curve::Line{c, d}, 0, 1, curve::Role::body},
+                 {curve::Line{d, a}, 0, 1, curve::Role::body}};
   return curve::reversed(made);
 }
 
@@ -121,11 +118,11 @@ inline std::vector<NamedFeature> features() {
            }},
           {"cut-outs",
            [](F& f, S&) {
-             f.cutouts.push_back({{window(19, 3), window(22, -1.5)}});
+             f.cutouts.push_back({{window({19, 0}, 3), window({-22, 0}, 1.5)}});
            }},
           {"pocket with an island",
            [](F& f, S&) {
-             f.cutouts.push_back({{window(19, 3), curve::reversed(window(19, 1))}, 2.5, false});
+             f.cutouts.push_back({{window({19, 0}, 3), curve::reversed(window({19, 0}, 1))}, 2.5, false});
            }},
           {"holes",
            [](F& f, S&) {

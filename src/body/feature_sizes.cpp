@@ -29,23 +29,24 @@ Serration Serration::widened(double by) const {
   return {teeth, inner_diameter * larger, outer_diameter * larger, angle};
 }
 
-Cutout drawn_in(Cutout cutout, double by) {
-  for (curve::Outline& loop : cutout.loops) {
-    try {
-      loop = curve::parallel(loop, -by);
-    } catch (const InvalidParameter& e) {
-      throw InvalidParameter("cutouts", fmt::format("with walls moved by {:.6g} mm for the process", by), e.allowed(),
-                             "draw it with larger rounds and wider necks");
-    }
+curve::Outline drawn_in(const curve::Outline& outline, double by, const char* feature) {
+  try {
+    return curve::parallel(outline, -by);
+  } catch (const InvalidParameter& e) {
+    throw InvalidParameter(feature, fmt::format("with walls moved by {:.6g} mm for the process", by), e.allowed(),
+                           "draw it with larger rounds and wider necks");
   }
+}
+
+Cutout drawn_in(Cutout cutout, double by) {
+  for (curve::Outline& loop : cutout.loops)
+    loop = drawn_in(loop, by, "cutouts");
   return cutout;
 }
 
 Cutout scaled(Cutout cutout, double radial, double axial) {
-  for (curve::Outline& loop : cutout.loops) {
-    for (curve::Segment& s : loop.period)
-      s = curve::scaled(s, radial);
-  }
+  for (curve::Outline& loop : cutout.loops)
+    loop = curve::scaled(std::move(loop), radial);
   cutout.depth *= axial;
   return cutout;
 }

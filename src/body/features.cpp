@@ -132,7 +132,7 @@ class Builder {
     for (const Step& s : f_.steps)
       all.push_back(s.top ? top_ - s.depth : bottom_ + s.depth);
     for (const Cutout& c : f_.cutouts) {
-      if (c.depth > 0) all.push_back(c.top ? b - c.depth : c.depth);
+      if (c.depth > 0) all.push_back(c.floor(b));
     }
     if (f_.bore_chamfer > 0) all.insert(all.end(), {bottom_ + f_.bore_chamfer, top_ - f_.bore_chamfer});
     if (f_.first_layer_inset > 0) all.push_back(bottom_ + f_.first_layer_height);
@@ -293,9 +293,6 @@ class Builder {
     }
   }
 
-  /// Whether a cut-out goes through the layer at that height.
-  bool cuts(const Cutout& c, double z) const { return c.depth == 0 || (c.top ? z > width() - c.depth : z < c.depth); }
-
   /// Holes, windows and cut-outs go through every layer whose material they lie in.
   void holes(const Features& f, double z, bool low, Layer& made) {
     std::vector<std::size_t> candidates;
@@ -310,10 +307,7 @@ class Builder {
     if (f.spokes) {
       for (int i = 0; i < f.spokes->count; ++i) {
         candidates.push_back(once("spokes", i, low, [&] {
-          std::vector<Segment> sides = window(*f.spokes);
-          for (Segment& s : sides)
-            s = curve::turned(s, 2 * kPi * i / f.spokes->count);
-          return loop(hole_of(std::move(sides)), "spokes");
+          return loop(curve::turned(hole_of(window(*f.spokes)), 2 * kPi * i / f.spokes->count), "spokes");
         }));
       }
     }
@@ -322,7 +316,7 @@ class Builder {
     for (const Cutout& c : f.cutouts) {
       for (const Outline& o : c.loops) {
         const std::size_t made_of = once("cutouts", number++, low, [&] { return loop(o, "cutouts"); });
-        if (cuts(c, z)) (o.clockwise ? candidates : islands).push_back(made_of);
+        if (c.at(z, width())) (o.clockwise ? candidates : islands).push_back(made_of);
       }
     }
     const std::vector<Wall> base = made.walls;

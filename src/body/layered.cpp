@@ -1,6 +1,7 @@
 #include "palio/body/layered.hpp"
 
 #include <algorithm>
+#include <utility>
 
 #include "palio/body/clear.hpp"
 
@@ -17,11 +18,8 @@ Vec2 moved(const Body& body, const Vec2& p, double turn) {
 
 Body scaled(const Body& body, double radial, double axial) {
   Body made = body;
-  for (Loop& loop : made.loops) {
-    for (curve::Segment& s : loop.outline.period)
-      s = curve::scaled(s, radial);
-    loop.outline.shift *= radial;
-  }
+  for (Loop& loop : made.loops)
+    loop.outline = curve::scaled(std::move(loop.outline), radial);
   for (Layer& layer : made.layers) {
     for (Level& level : layer.levels) {
       level.z *= axial;

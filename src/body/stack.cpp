@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <optional>
+#include <utility>
 
 #include <fmt/format.h>
 
@@ -89,8 +90,7 @@ class Stack {
         bores_.emplace_back(shape.circle(), made_.loops.size());
       }
     }
-    for (curve::Segment& s : loop.outline.period)
-      s = curve::turned(s, piece.turn);
+    loop.outline = curve::turned(std::move(loop.outline), piece.turn);
     made_.loops.push_back(std::move(loop));
     return made_.loops.size() - 1;
   }

@@ -21,11 +21,9 @@ double off_arc(const Vec2& p, const Vec2& q, double bulge, const Vec2& x) {
   const Vec2 chord = q - p;
   const double length = chord.norm();
   if (length == 0) return (x - p).norm();
-  const Vec2 along = chord / length, left = quarter_turn(along);
-  if (std::abs(bulge) < math::kAlike) return std::abs(cross(along, x - p));
-  const double radius = length * (1 + bulge * bulge) / (4 * bulge);  // signed: centre on the left for a left turn
-  const Vec2 centre = 0.5 * (p + q) + left * (radius - length * bulge / 2);
-  return std::abs((x - centre).norm() - std::abs(radius));
+  if (std::abs(bulge) < math::kAlike) return std::abs(cross(chord / length, x - p));
+  const Arc arc = circle_of(p, bulge, q);
+  return std::abs((x - arc.centre).norm() - arc.radius);
 }
 
 double biarc_deviation(const Segment& segment, double a, double b, const Biarc& arcs) {
@@ -35,6 +33,12 @@ double biarc_deviation(const Segment& segment, double a, double b, const Biarc& 
 }
 
 }  // namespace
+
+Arc circle_of(const Vec2& a, double bulge, const Vec2& b) {
+  const Vec2 chord = b - a;
+  return {(a + b) / 2 + quarter_turn(chord) * ((1 - bulge * bulge) / (4 * bulge)),
+          chord.norm() * (1 + bulge * bulge) / (4 * std::abs(bulge))};
+}
 
 Biarc biarc(const Vec2& p, const Vec2& t, const Vec2& q, const Vec2& u) {
   // Joint from tangent lengths d with |(q − d u) − (p + d t)| = 2d: (2 − 2 t·u) d² + 2 v·(t + u) d − v² = 0, v = q − p.

@@ -59,6 +59,13 @@ Outline turned(Outline outline, double angle) {
   return outline;
 }
 
+Outline scaled(Outline outline, double factor) {
+  for (Segment& s : outline.period)
+    s = scaled(s, factor);
+  outline.shift *= factor;
+  return outline;
+}
+
 Outline circle(double radius, Role role, bool hole, const Vec2& centre) {
   const Arc arc{centre, radius};
   return {{hole ? Segment{arc, 2 * kPi, 0, role} : Segment{arc, 0, 2 * kPi, role}}, 1, hole, Vec2::Zero()};

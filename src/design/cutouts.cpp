@@ -1,10 +1,12 @@
 // Outlines of one's own, drawn in a file beside the job or written in it as a path: windows, pockets, plates.
 #include <algorithm>
-#include <fstream>
-#include <iterator>
+#include <cctype>
+#include <filesystem>
 
 #include "palio/angle.hpp"
 #include "palio/drawn/drawing.hpp"
+#include "palio/error.hpp"
+#include "palio/write/file.hpp"
 #include "resolver.hpp"
 
 namespace palio::job {
@@ -13,26 +15,26 @@ namespace {
 constexpr std::size_t kShown = 60;    // letters of a path in a message
 constexpr double kChordError = 1e-3;  // of points along them, which tell inside from outside [mm]
 
-/// Of a file by its extension. \throws FileError
-drawn::Drawing read(const std::string& file, bool svg) {
-  std::ifstream in(file, std::ios::binary);
-  if (!in) throw FileError("cannot be read");
-  constexpr std::size_t kMost = 50000000;
-  std::string text;
-  for (std::istreambuf_iterator<char> at(in), end; at != end && text.size() < kMost; ++at)
-    text.push_back(*at);
-  return svg ? drawn::read_svg(text, kChordError) : drawn::read_dxf(text, kChordError);
-}
-
 /// A name in a job is that of a file beside it.
 std::string beside(const std::string& job, const std::string& name) {
-  const auto end = job.rfind('/');
-  return end == std::string::npos || (!name.empty() && name.front() == '/') ? name : job.substr(0, end + 1) + name;
+  return (std::filesystem::path(job).parent_path() / name).string();
 }
 
-bool ends_with(std::string text, std::string_view end) {
+/// "dxf" of "window.DXF".
+std::string ending(const std::string& name) {
+  std::string text = std::filesystem::path(name).extension().string();
   std::transform(text.begin(), text.end(), text.begin(), [](unsigned char c) { return std::tolower(c); });
-  return text.size() >= end.size() && text.compare(text.size() - end.size(), end.size(), end) == 0;
+  return text.empty() ? text : text.substr(1);
+}
+
+/// \throws FileError
+std::string read_beside(const Value& name) {
+  try {
+    constexpr std::size_t kLongest = 50000000;  // bytes
+    return write::read_file(beside(name.where.source, name.text), kLongest);
+  } catch (const FileError& e) {
+    throw FileError(fmt::format("cannot be read ({})", e.what()));
+  }
 }
 
 /// In how many others each lies.
@@ -68,11 +70,13 @@ std::optional<drawn::Drawing> Resolver::drawing_of(const Settings& v, const std:
       unit_mm = said;
       return drawn::read_path(letters->text, kChordError);
     }
-    const bool svg = ends_with(file->text, ".svg");
-    if (!svg && !ends_with(file->text, ".dxf"))
+    const std::string format = ending(file->text);
+    const bool svg = format == "svg";
+    if (!svg && format != "dxf")
       return refused("bad-value", file->where, ".drawing",
                      fmt::format("is \"{}\"; a drawing is a .dxf or a .svg", file->text));
-    drawn::Drawing drawing = read(beside(file->where.source, file->text), svg);
+    const std::string text = read_beside(*file);
+    drawn::Drawing drawing = svg ? drawn::read_svg(text, kChordError) : drawn::read_dxf(text, kChordError);
     if (!drawing.unit_told && !unit)
       return refused(
           "missing-key", file->where, ".unit",
@@ -115,10 +119,7 @@ std::vector<curve::Outline> Resolver::drawn_outlines(const Settings& v, const st
     if (loop.crosses_itself())
       return refused(fmt::format("whose outline about ({:.6g}, {:.6g}) crosses or touches itself", loop.centre.x(),
                                  loop.centre.y()));
-    curve::Outline outline = loop.outline();
-    for (curve::Segment& s : outline.period)
-      s = curve::scaled(s, unit_mm);
-    outline = curve::turned(curve::moved(std::move(outline), way), angle);
+    curve::Outline outline = curve::turned(curve::moved(curve::scaled(loop.outline(), unit_mm), way), angle);
     // The outermost bounds a hole, or the plate itself.
     all.push_back((within[i] % 2 == 0) == holes ? curve::reversed(outline) : std::move(outline));
   }

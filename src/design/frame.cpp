@@ -10,7 +10,7 @@
 
 #include "palio/angle.hpp"
 #include "palio/body/clear.hpp"
-#include "palio/curve/parallel.hpp"
+#include "palio/body/features.hpp"
 #include "palio/design/design.hpp"
 #include "palio/error.hpp"
 #include "palio/math/tolerance.hpp"
@@ -99,7 +99,7 @@ class Plate {
       if (a.seat.diameter > 0) all.push_back(a.seat.top ? end(a) - a.seat.depth : a.seat.depth);
     }
     for (const body::Cutout& c : plan_.cutouts) {
-      if (c.depth > 0) all.push_back(c.top ? plan_.thickness - c.depth : c.depth);
+      if (c.depth > 0) all.push_back(c.floor(plan_.thickness));
     }
     std::sort(all.begin(), all.end());
     const auto alike = [](double x, double y) { return y - x < math::kAlike; };
@@ -117,7 +117,8 @@ class Plate {
 
   std::size_t outline(bool low) {
     if (!plan_.outline.empty()) {
-      return once("outline", 0, low, [&] { return curve::parallel(plan_.outline.front(), plan_.walls - inset(low)); });
+      return once("outline", 0, low,
+                  [&] { return body::drawn_in(plan_.outline.front(), inset(low) - plan_.walls, "outline"); });
     }
     return once("margin", 0, low, [&] {
       const double more = plan_.margin + plan_.walls - inset(low);
@@ -172,20 +173,17 @@ class Plate {
 
   /// What is cut out along outlines: within the plate's own, and beside.
   void cut_out(double z, bool low, body::Layer& layer) {
-    std::size_t number = 0;
-    const auto wall = [&](const char* feature, const curve::Outline& o) {
-      const double into = inset(low) - plan_.walls;
-      layer.walls.emplace_back(once(feature, ++number, low, [&] { return curve::parallel(o, -into); }));
+    const auto wall = [&](const char* feature, std::size_t number, const curve::Outline& o) {
+      layer.walls.emplace_back(
+          once(feature, number, low, [&] { return body::drawn_in(o, inset(low) - plan_.walls, feature); }));
     };
     for (std::size_t k = 1; k < plan_.outline.size(); ++k)
-      wall("outline", plan_.outline[k]);
+      wall("outline", k, plan_.outline[k]);
+    std::size_t number = 0;
     for (const body::Cutout& c : plan_.cutouts) {
-      const bool here = c.depth == 0 || (c.top ? z > plan_.thickness - c.depth : z < c.depth);
       for (const curve::Outline& o : c.loops) {
-        if (here)
-          wall("cutouts", o);
-        else
-          ++number;
+        if (c.at(z, plan_.thickness)) wall("cutouts", number, o);
+        ++number;
       }
     }
   }

@@ -201,7 +201,8 @@ Design as(const Design& design, As state) {
         h.at *= r, h.diameter *= r;
       for (body::Cutout& cut : f.plan.cutouts)
         cut = body::scaled(std::move(cut), r, z);
-      f.plan.outline = body::scaled(body::Cutout{f.plan.outline}, r, z).loops;
+      for (curve::Outline& o : f.plan.outline)
+        o = curve::scaled(std::move(o), r);
     }
     for (FramePlan::Axis& a : f.plan.axes)
       a.wider = a.bore > 0 ? process.wider(a.bore, c) : 0,

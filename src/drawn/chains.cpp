@@ -1,4 +1,4 @@
-#include "palio/drawn/chains.hpp"
+#include "chains.hpp"
 
 #include <algorithm>
 #include <cstdint>
@@ -64,13 +64,11 @@ class Ends {
 /// The other way round, open or closed: an open chain's last corner bulges nowhere.
 void reverse(std::vector<Corner>& corners) {
   std::reverse(corners.begin(), corners.end());
-  // The piece to the next corner stood with that one.
-  std::vector<double> bulges;
-  bulges.reserve(corners.size());
-  for (std::size_t i = 0; i < corners.size(); ++i)
-    bulges.push_back(-corners[(i + 1) % corners.size()].bulge);
-  for (std::size_t i = 0; i < corners.size(); ++i)
-    corners[i].bulge = bulges[i];
+  // The bulge of a piece stood with the corner that it now goes to.
+  const double first = corners.front().bulge;
+  for (std::size_t i = 0; i + 1 < corners.size(); ++i)
+    corners[i].bulge = -corners[i + 1].bulge;
+  corners.back().bulge = -first;
 }
 
 /// Area and its centre, about the first point: far from the origin no digits are lost.
@@ -118,8 +116,8 @@ void Chains::line_to(const Vec2& p) {
 
 void Chains::bulge_to(const Vec2& p, double bulge) {
   const Vec2 a = chains_.back().points.back();
-  // Flatter than any line that is meant as one.
-  if (std::abs(bulge) < 5e-7) return line_to(p);
+  // A radius of a million chords is a line's.
+  if (std::abs(bulge) < 2.5e-7) return line_to(p);
   if (p == a) return;
   piece_to(p, bulge);
   count(Stroke::arc);
@@ -136,11 +134,10 @@ void Chains::arc_to(const Vec2& centre, double sweep) {
 /// An arc that ends at `p`.
 void Chains::piece_to(const Vec2& p, double bulge) {
   const Vec2 a = chains_.back().points.back();
-  const double angle = 4 * std::atan(bulge), chord = (p - a).norm();
-  if (chord == 0) return;
-  // The centre stands off the chord's middle by r cos of half the angle.
-  const double radius = chord / (2 * std::sin(std::abs(angle) / 2)),
-               step = 2 * std::acos(std::max(-1.0, 1 - chord_error_ / radius)),
+  if (p == a) return;
+  const double angle = 4 * std::atan(bulge);
+  const auto [centre, radius] = curve::circle_of(a, bulge, p);
+  const double step = 2 * std::acos(std::max(-1.0, 1 - chord_error_ / radius)),
                chords = std::ceil(std::abs(angle) / step);
   if (!(chords + static_cast<double>(points_) < static_cast<double>(kMostPoints))) {
     throw FileError(
@@ -148,8 +145,6 @@ void Chains::piece_to(const Vec2& p, double bulge) {
                     "chords; no gear has such",
                     radius, kMostPoints));
   }
-  const Vec2 across = quarter_turn(Vec2((p - a) / chord));
-  const Vec2 centre = 0.5 * (a + p) + (bulge > 0 ? 1 : -1) * radius * std::cos(angle / 2) * across;
   const int number = std::max(1, static_cast<int>(chords));
   for (int k = 1; k <= number; ++k)
     put(k == number ? p : Vec2(centre + turned(a - centre, angle * k / number)));
@@ -245,6 +240,16 @@ Drawing Chains::finish() {
   std::stable_sort(drawing.loops.begin(), drawing.loops.end(),
                    [](const Loop& a, const Loop& b) { return a.area > b.area; });
   return drawing;
+}
+
+Drawing joined(const std::vector<curve::Piece>& pieces) {
+  Chains chains(1);  // nothing bends
+  for (const curve::Piece& piece : pieces) {
+    if (!piece.from.allFinite() || !piece.to.allFinite() || piece.from == piece.to) continue;
+    chains.move_to(piece.from);
+    chains.line_to(piece.to);
+  }
+  return chains.finish();
 }
 
 }  // namespace palio::drawn

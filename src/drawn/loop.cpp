@@ -6,7 +6,7 @@
 #include <boost/geometry/geometries/point_xy.hpp>
 #include <boost/geometry/geometries/polygon.hpp>
 
-#include "palio/angle.hpp"
+#include "palio/curve/biarc.hpp"
 #include "palio/drawn/drawing.hpp"
 #include "palio/math/polygon.hpp"
 #include "palio/math/tolerance.hpp"
@@ -34,11 +34,10 @@ using curve::Segment;
 
 Segment piece(const Corner& from, const Vec2& to) {
   if (from.bulge == 0) return {curve::Line{from.p, to}, 0, 1, curve::Role::body};
-  const double angle = 4 * std::atan(from.bulge);
-  const Vec2 chord = to - from.p, across = quarter_turn(chord);
-  const Vec2 centre = 0.5 * (from.p + to) + 0.5 / std::tan(angle / 2) * across, out = from.p - centre;
+  const Arc arc = curve::circle_of(from.p, from.bulge, to);
+  const Vec2 out = from.p - arc.centre;
   const double start = std::atan2(out.y(), out.x());
-  return {Arc{centre, out.norm()}, start, start + angle, curve::Role::body};
+  return {arc, start, start + 4 * std::atan(from.bulge), curve::Role::body};
 }
 
 /// Lets `a` go on over `b` where both are of one circle.

@@ -5,8 +5,8 @@
 
 #include <fmt/format.h>
 
+#include "chains.hpp"
 #include "palio/angle.hpp"
-#include "palio/drawn/chains.hpp"
 #include "palio/math/extent.hpp"
 
 namespace palio::drawn {

@@ -9,8 +9,8 @@
 #include <Eigen/Geometry>
 #include <pugixml.hpp>
 
+#include "chains.hpp"
 #include "palio/angle.hpp"
-#include "palio/drawn/chains.hpp"
 
 namespace palio::drawn {
 namespace {

@@ -3,7 +3,8 @@
 
 #include <fmt/format.h>
 
-#include "palio/drawn/chains.hpp"
+#include "palio/drawn/drawing.hpp"
+#include "palio/error.hpp"
 #include "palio/foreign/teeth.hpp"
 #include "palio/math/extent.hpp"
 #include "palio/write/read_back.hpp"
@@ -52,13 +53,7 @@ Drawing read_stl(std::string_view bytes) {
     if (up.empty() || !(up.size() > 0)) continue;
     // Off the middle by an odd share: rings of vertices often stand there. There may be a groove, or a hub.
     for (const double share : {0.50137, 0.27531, 0.73117, 0.11713, 0.88719}) {
-      drawn::Chains chains(kReadChordError);
-      for (const curve::Piece& piece : write::section(seen, up.low() + share * up.size())) {
-        if (!piece.from.allFinite() || !piece.to.allFinite() || piece.from == piece.to) continue;
-        chains.move_to(piece.from);
-        chains.line_to(piece.to);
-      }
-      Drawing drawing = chains.finish();
+      Drawing drawing = drawn::joined(write::section(seen, up.low() + share * up.size()));
       drawing.unit_told = false;  // an STL never says
       if (find_teeth(drawing)) return drawing;
       if (first.loops.empty()) first = std::move(drawing);

@@ -43,12 +43,7 @@ body::ShapedBore shaped_bore(const SplineSpec& spec, double play, double angle) 
   bore.feature = "spline", bore.wider = play, bore.teeth = spec.teeth;
   bore.label = fmt::format("spline {} × {:.6g}, {:.4g}°", spec.teeth, spec.module, spec.pressure_angle * 180 / kPi);
   bore.inner_diameter = made.sizes().tip_diameter, bore.outer_diameter = made.sizes().root_diameter;
-  bore.wall = [made, angle](double by) {
-    curve::Outline outline = (by == 0 ? made : made.grown(-by)).outline();
-    for (curve::Segment& s : outline.period)
-      s = curve::turned(s, angle);
-    return outline;
-  };
+  bore.wall = [made, angle](double by) { return curve::turned((by == 0 ? made : made.grown(-by)).outline(), angle); };
   return bore;
 }
 

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 #include "palio/angle.hpp"
 #include "palio/math/tolerance.hpp"
@@ -180,9 +181,8 @@ std::vector<Part> parts(const Reducer& r) {
     if (d > 0 && !alike) {
       // The same loops, holes further round; the mark stays.
       for (body::Loop& l : body.loops) {
-        if (l.feature != "holes") continue;
-        for (curve::Segment& seg : l.outline.period)
-          seg = curve::turned(seg, place.hole_phase - r.discs()[0].hole_phase);
+        if (l.feature == "holes")
+          l.outline = curve::turned(std::move(l.outline), place.hole_phase - r.discs()[0].hole_phase);
       }
     }
     const Vec2 c = r.centre(d, 0);

@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <utility>
 
 #include <fmt/format.h>
 
@@ -43,10 +44,8 @@ std::pair<double, std::size_t> best_plane(const std::vector<RoundWalls>& walls, 
 /// A body with its x axis upwards, where a cut along x meets more than one along y. \param upright  whether it is so
 body::Body best_turned(const body::Body& body, bool& upright) {
   body::Body turned = body;
-  for (body::Loop& l : turned.loops) {
-    for (curve::Segment& s : l.outline.period)
-      s = curve::turned(s, kPi / 2);
-  }
+  for (body::Loop& l : turned.loops)
+    l.outline = curve::turned(std::move(l.outline), kPi / 2);
   const auto meets = [](const body::Body& b) {
     const std::vector<RoundWalls> walls = grouped(round_walls(b, shapes_of(b)));
     return best_plane(walls, extent_of(b).center().x()).second;

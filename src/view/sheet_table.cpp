@@ -1,4 +1,5 @@
 // The table of a sheet: tooth data, what to measure, mates and part.
+#include <algorithm>
 #include <cmath>
 #include <optional>
 

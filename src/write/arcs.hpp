@@ -1,9 +1,10 @@
-// Arcs of polylines as circles, and what they lie within.
+// What the arcs of polylines lie within.
 #pragma once
 
 #include <cmath>
 
 #include "palio/angle.hpp"
+#include "palio/curve/biarc.hpp"
 #include "palio/math/extent.hpp"
 #include "palio/math/vec.hpp"
 
@@ -27,17 +28,6 @@ class Box {
   math::Extent x_, y_;
 };
 
-struct Circle {
-  Vec2 centre;
-  double radius;
-};
-
-/// Of the arc between two points of a polyline: tan(θ/4) is the bulge, positive to the left.
-inline Circle circle_of(const Vec2& a, double bulge, const Vec2& b) {
-  const Vec2 chord = b - a, left(-chord.y(), chord.x());
-  return {(a + b) / 2 + left * ((1 - bulge * bulge) / (4 * bulge)),
-          chord.norm() * (1 + bulge * bulge) / (4 * std::abs(bulge))};
-}
 /// Whether an arc rises so little over its chord that its radius would be a number without a meaning.
 inline bool is_straight(const Vec2& p, double bulge, const Vec2& next) {
   constexpr double kRise = 1e-9;  // [mm, or the unit of the file]
@@ -48,7 +38,7 @@ inline bool is_straight(const Vec2& p, double bulge, const Vec2& next) {
 inline void hold_bulged(Box& box, const Vec2& p, double bulge, const Vec2& next) {
   box.hold(p);
   if (is_straight(p, bulge, next)) return;
-  const Circle c = circle_of(p, bulge, next);
+  const curve::Arc c = curve::circle_of(p, bulge, next);
   const Vec2 first = (bulge > 0 ? p : next) - c.centre;
   const double from = std::atan2(first.y(), first.x());
   box.hold_arc(c.centre, c.radius, from, from + 4 * std::atan(std::abs(bulge)));

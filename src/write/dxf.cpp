@@ -65,13 +65,13 @@ std::string one_line(std::string text) {
 }
 
 /// The circle that a closed loop is: arcs about one centre that go round once.
-std::optional<Circle> whole_circle(const curve::BulgedLoop& loop) {
-  std::optional<Circle> all;
+std::optional<curve::Arc> whole_circle(const curve::BulgedLoop& loop) {
+  std::optional<curve::Arc> all;
   double round = 0;
   for (std::size_t i = 0; i < loop.points.size(); ++i) {
     const curve::BulgedPoint& a = loop.points[i];
     if (a.bulge == 0) return std::nullopt;
-    const Circle one = circle_of(a.p, a.bulge, loop.points[(i + 1) % loop.points.size()].p);
+    const curve::Arc one = curve::circle_of(a.p, a.bulge, loop.points[(i + 1) % loop.points.size()].p);
     if (!all) all = one;
     const double apart = (one.centre - all->centre).norm() + std::abs(one.radius - all->radius);
     if (apart > math::kRounding * (all->centre.norm() + all->radius)) return std::nullopt;

@@ -22,7 +22,7 @@ std::string path_data(const PlacedLoop& placed, At at, Box& box) {
     if (is_straight(p, bulge, q)) {
       data += fmt::format(" L{} {}", digits(q.x()), digits(q.y()));
     } else {
-      data += fmt::format(" A{0} {0} 0 {1} {2} {3} {4}", digits(circle_of(p, bulge, q).radius),
+      data += fmt::format(" A{0} {0} 0 {1} {2} {3} {4}", digits(curve::circle_of(p, bulge, q).radius),
                           std::abs(bulge) > 1 ? 1 : 0, bulge > 0 ? 0 : 1, digits(q.x()), digits(q.y()));
     }
   }

@@ -25,7 +25,7 @@ struct Stretch {
   Vec2 at(double s) const {
     const double part = (s - begins) / length;
     if (is_straight(from, bulge, to)) return from + part * (to - from);
-    const Circle c = circle_of(from, bulge, to);
+    const curve::Arc c = curve::circle_of(from, bulge, to);
     return c.centre + turned(Vec2(from - c.centre), part * 4 * std::atan(bulge));
   }
   /// Of the piece between two places on it.
@@ -41,7 +41,7 @@ std::vector<Stretch> stretches(const curve::BulgedLoop& loop) {
     const Vec2& b = loop.points[(i + 1) % loop.points.size()].p;
     const double length = is_straight(a.p, a.bulge, b)
                               ? (b - a.p).norm()
-                              : circle_of(a.p, a.bulge, b).radius * 4 * std::atan(std::abs(a.bulge));
+                              : curve::circle_of(a.p, a.bulge, b).radius * 4 * std::atan(std::abs(a.bulge));
     all.push_back({a.p, b, a.bulge, length, along, a.role});
     along += length;
   }

@@ -24,9 +24,7 @@ using test::mistakes;
 
 namespace {
 
-const body::Body& layers(const body::Solid& solid) { return solid.layers(); }
-
-double content(const job::Design& d) { return body::mass_properties(layers(job::body(d.gears[0]))).volume; }
+double content(const job::Design& d) { return body::mass_properties(job::body(d.gears[0]).layers()).volume; }
 
 /// Kinds with room for cut-outs about a radius of 12 mm, or (of ring and rack) beside x.
 struct Sort {
@@ -82,7 +80,7 @@ TEST_CASE("What a window or pocket takes away is its area times its depth, of ev
         const job::Design pocket =
             with(s, fmt::format("{{path='{} {}',{},depth={},face='{}'}}", stadium, circle, place, deep, face));
         CHECK_THAT(content(pocket), WithinRel(whole - count * (area - stands) * deep, 1e-9));
-        const body::TriangleMesh mesh = body::mesh(layers(job::body(pocket.gears[0])), 0.005);
+        const body::TriangleMesh mesh = body::mesh(job::body(pocket.gears[0]).layers(), 0.005);
         body::check(mesh);
         CHECK_THAT(body::volume(mesh), WithinRel(content(pocket), 2e-3));
       }
@@ -94,7 +92,7 @@ TEST_CASE("Where it was drawn, there it is: place, angle and number of a window"
   const Sort& spur = sorts().front();
   // The centre of mass moves away from one window, and stays for several.
   const auto centre = [&](const std::string& place) {
-    return body::mass_properties(layers(job::body(with(spur, "{path='M-1 -1 H1 V1 H-1 Z'," + place + "}").gears[0])))
+    return body::mass_properties(job::body(with(spur, "{path='M-1 -1 H1 V1 H-1 Z'," + place + "}").gears[0]).layers())
         .center;
   };
   const double rest = content(with(spur, "")) - 24;

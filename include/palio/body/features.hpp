@@ -104,9 +104,15 @@ struct Cutout {
   std::vector<curve::Outline> loops;  ///< clockwise; what is left standing within a pocket counter-clockwise
   double depth = 0;  ///< from the teeth's face, what stands beyond it is cut too; 0: right through [mm]
   bool top = true;   ///< a pocket from the face towards +z
+
+  /// The height of a pocket's floor, of teeth from 0 to `width` [mm].
+  double floor(double width) const { return top ? width - depth : depth; }
+  /// Whether it goes through what is at that height, there or beyond the teeth [mm].
+  bool at(double z, double width) const { return depth == 0 || (top ? z > floor(width) : z < floor(width)); }
 };
-/// All its walls moved into the material by `by`; the outer edge of what stands within it inwards [mm].
-/// \throws InvalidParameter "cutouts" where an outline cannot be moved so
+/// All walls moved into the material by `by`, outer edges inwards [mm]. \param feature  the key that asks for it
+/// \throws InvalidParameter `feature` where the outline cannot be moved so
+curve::Outline drawn_in(const curve::Outline& outline, double by, const char* feature);
 Cutout drawn_in(Cutout cutout, double by);
 Cutout scaled(Cutout cutout, double radial, double axial);
 

@@ -38,6 +38,9 @@ Outline moved(Outline outline, const Vec2& way);
 /// The same outline turned about the origin [rad].
 Outline turned(Outline outline, double angle);
 
+/// The same outline larger about the origin, by `factor` above 0.
+Outline scaled(Outline outline, double factor);
+
 /// A circle as an outline: counter-clockwise, or clockwise when it bounds a hole.
 Outline circle(double radius, Role role, bool hole, const Vec2& centre = Vec2::Zero());
 

@@ -7,6 +7,7 @@
 #include <string_view>
 #include <vector>
 
+#include "palio/curve/piece.hpp"
 #include "palio/curve/profile.hpp"
 #include "palio/math/vec.hpp"
 
@@ -46,6 +47,10 @@ struct Drawing {
   bool unit_told = true;                 ///< whether the file says what its numbers are; else they are taken as mm
   std::vector<std::string> passed_over;  ///< sorts of things in the file that are no outline for us: "HATCH"
 };
+
+/// Straight pieces in any order, joined where their ends meet; those without length are passed over.
+/// \throws FileError where there are too many
+Drawing joined(const std::vector<curve::Piece>& pieces);
 
 /// Closed polylines, lines, arcs, circles, ellipses and splines of an ASCII DXF; ends that meet are joined.
 /// \param chord_error  how far the points' chords may be from arcs and splines [mm]

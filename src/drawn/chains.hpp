@@ -1,4 +1,4 @@
-// Pieces of a drawing on their way to closed loops, for those who read drawings.
+// Pieces of a drawing on their way to closed loops. Private to the readers.
 #pragma once
 
 #include <algorithm>
