@@ -4,6 +4,7 @@
 #include <filesystem>
 
 #include "palio/angle.hpp"
+#include "palio/curve/profile.hpp"
 #include "palio/drawn/drawing.hpp"
 #include "palio/error.hpp"
 #include "palio/write/file.hpp"

@@ -202,7 +202,7 @@ class SheetTable : private GearPen {
       const auto count =
           std::count_if(c.loops.begin(), c.loops.end(), [](const curve::Outline& o) { return o.clockwise; });
       all += fmt::format("{}{} {}", all.empty() ? "" : ", ", count,
-                         c.depth > 0 ? size(c.depth) + " deep" : std::string("through"));
+                         c.depth > 0 ? fmt::format("pockets {} deep", size(c.depth)) : std::string("through"));
     }
     return all;
   }
